@@ -1,0 +1,202 @@
+"""Makes the house catalogue from physical scaling: case sizes from charge per volume, ESR and ripple from size and loss.
+
+Everything is invented and deterministic. Run ``python -m idlebench.catalogue.make`` to write the CSV and its description.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+import zlib
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import eseries
+
+from ..core import ageing
+from ..core.csvtable import schema
+from ..core.parts import Capacitor, radial_pitch
+from ..core.tables import CATALOGUE, write_catalogue
+
+RADIAL = ((4, 7), (5, 11), (6.3, 11), (8, 11.5), (10, 12.5), (10, 16), (10, 20), (12.5, 20), (12.5, 25), (16, 25), (16, 31.5), (18, 35.5), (18, 40))
+AXIAL = ((6.5, 17), (8, 17), (10, 21), (10, 26), (13, 26), (13, 31), (16, 31), (16, 41), (18, 41))
+CHIP = ((4, 5.4), (5, 5.4), (6.3, 5.4), (6.3, 7.7), (8, 10.2), (10, 10.2))
+SNAP = ((22, 25), (22, 30), (22, 35), (25, 35), (25, 45), (30, 40), (30, 50), (35, 50))
+
+#: Charge that a mm³ of winding stores at 16 V, µC, and how it falls with volts.
+DENSITY, DENSITY_FALL = 22.0, 0.35
+#: Heat a can gives off for its rated ripple, W/mm².
+HEAT = 1.41e-4
+#: ESR at 100 kHz of a low-impedance can of the reference winding volume (12.5 × 20), Ω.
+LOW_ESR, LOW_ESR_VOLUME = 0.023, 1660.0
+
+
+@dataclass(frozen=True)
+class Series:
+    """A series of wet parts. density: share of the reference winding's. loss: share of the standard's tan δ."""
+
+    name: str
+    cases: Sequence[tuple[float, float]]
+    volts: tuple[float, ...]
+    temperature: float
+    life: tuple[float, float]
+    mounting: str = "radial"
+    density: float = 1.0
+    loss: float = 0.6
+    low_impedance: bool = False
+    bipolar: bool = False
+    cost: float = 1.0
+    low: float = 0.47e-6
+    high: float = 15e-3
+    taller: bool = False
+
+
+WET = (
+    Series("GP 85", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450), 85, (2000, 2000), cost=0.5),
+    Series("GP 105", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450), 105, (1000, 2000), density=0.9, cost=0.6),
+    Series("LZ 105", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100), 105, (2000, 5000), density=0.9, low_impedance=True, low=4.7e-6, taller=True),
+    Series("LL 105", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450), 105, (5000, 10000), density=0.6, loss=0.45, cost=1.3, low=1e-6),
+    Series("BP 85", RADIAL, (10, 16, 25, 35, 50, 63, 100), 85, (2000, 2000), density=0.45, cost=0.8, bipolar=True, high=470e-6),
+    Series("AX 85", AXIAL, (10, 16, 25, 40, 63, 100, 350, 450), 85, (2000, 3000), "axial", density=0.7, cost=1.6, low=1e-6),
+    Series("CC 105", CHIP, (6.3, 10, 16, 25, 35, 50), 105, (1000, 2000), "chip", density=0.85, cost=0.9, high=470e-6),
+    Series("SN 105", SNAP, (25, 35, 50, 63, 100, 200, 250, 400, 450), 105, (2000, 3000), "snap", density=0.85, cost=0.8, low=47e-6, high=33e-3),
+)  # fmt: skip
+
+
+def values(low: float, high: float) -> list[float]:
+    """E6 values from low to high, F."""
+    return [float(f"{v:.2g}") for v in eseries.erange(eseries.E6, low, high)]
+
+
+def winding(case: tuple[float, float]) -> float:
+    """Volume left for the winding inside a can of diameter × height (mm), mm³: walls and seal taken off."""
+    d, h = case
+    return math.pi / 4 * (d - 1) ** 2 * max(h - 4 if h > 8 else h - 2.6, 1)
+
+
+def area(case: tuple[float, float]) -> float:
+    """Surface that gives off heat, mm²."""
+    d, h = case
+    return math.pi * d * h + math.pi / 4 * d * d
+
+
+def _steady(name: str, modulus: int) -> int:
+    """A number from a name that is the same on every machine."""
+    return zlib.crc32(name.encode()) % modulus
+
+
+def _stock(name: str) -> int:
+    return _steady(name, 31) if _steady("shelf " + name, 3) == 0 else 0
+
+
+def _amount(value: float) -> str:
+    return f"{value * 1e6:.6g}u" if value >= 0.99e-6 else f"{value * 1e9:.6g}n"
+
+
+def wet_parts() -> Iterator[Capacitor]:
+    """Every wet part of the catalogue."""
+    for series in WET:
+        for value in values(series.low, series.high):
+            for volts in series.volts:
+                per_mm3 = DENSITY * (16 / volts) ** DENSITY_FALL * series.density
+                needed = value * 1e6 * volts / per_mm3
+                fitting = [case for case in series.cases if winding(case) >= needed]
+                smallest = series.cases[0]
+                if not fitting or (fitting[0] == smallest and winding(smallest) > 40 * needed):
+                    continue
+                for i, case in enumerate(fitting[: 2 if series.taller else 1]):
+                    yield _wet(series, value, volts, case, "B" if i else "")
+
+
+def _wet(series: Series, value: float, volts: float, case: tuple[float, float], variant: str) -> Capacitor:
+    diameter, height = case
+    if series.low_impedance:
+        esr, at = LOW_ESR * (LOW_ESR_VOLUME / winding(case)) ** 0.85 * (1 + volts / 250), 100e3
+    else:
+        esr, at = series.loss * ageing.tan_delta(value, volts) / (2 * math.pi * 120 * value), 120.0
+    ripple = math.sqrt(HEAT * area(case) / esr)
+    share = min(max((diameter - 5) / 8, 0.0), 1.0)
+    life = round(series.life[0] + share * (series.life[1] - series.life[0]), -3)
+    name = f"{series.name.replace(' ', '')}-{_amount(value)}-{volts:g}{variant}"
+    volume = math.pi / 4 * diameter**2 * height
+    pitch = {"radial": radial_pitch(diameter), "snap": 10.0}.get(series.mounting, 0.0)
+    return Capacitor(
+        name, series.name, "wet", value, volts, series.mounting, diameter, height, pitch, temperature=series.temperature,
+        life=life, ripple=float(f"{ripple:.3g}"), ripple_frequency=at, esr=float(f"{esr:.3g}"), esr_frequency=at,
+        bipolar=series.bipolar, low_impedance=series.low_impedance, price=round((0.05 + volume * 2.3e-4) * series.cost, 2),
+        pack=10 if volume < 1500 else 1, supplier=("North Quay Parts", "Lampwright Supply")[_steady(series.name, 2)],
+        lead_days=3 + _steady(name, 6), stock=_stock(name),
+    )  # fmt: skip
+
+
+#: Film boxes by pitch: (pitch, length, height, volume of winding), mm and mm³.
+BOXES = ((5.0, 7.2, 6.5, 110), (7.5, 10.0, 9.5, 320), (10.0, 13.0, 11.0, 640), (15.0, 18.0, 13.5, 1500), (22.5, 26.5, 19.0, 4600), (27.5, 31.5, 24.5, 9500), (37.5, 41.5, 34.0, 24000))
+
+
+@dataclass(frozen=True)
+class FilmSeries:
+    """A series of film boxes. density: nF·V² that a mm³ of winding takes, in units of 1e-9·V²·F."""
+
+    name: str
+    volts: tuple[float, ...]
+    energy: float
+    low: float
+    high: float
+    tolerance: float = 0.1
+    ac_volts: float = 0.0
+    safety: str = ""
+    pulse: bool = False
+    price: float = 0.12
+
+
+FILM = (
+    FilmSeries("MF 100", (63, 100, 250, 400, 630), 9e-6, 1e-9, 4.7e-6),
+    FilmSeries("PF 105", (630, 1000), 9e-6, 470e-12, 220e-9, 0.05, pulse=True, price=0.3),
+    FilmSeries("XL 2", (630,), 64e-6, 10e-9, 2.2e-6, 0.1, 275.0, "X2", price=0.28),
+    FilmSeries("YE 2", (1000,), 14e-6, 470e-12, 22e-9, 0.2, 300.0, "Y2", price=0.25),
+)
+
+
+def film_parts() -> Iterator[Capacitor]:
+    """Every film part of the catalogue, class X2 and Y2 boxes among them."""
+    for series in FILM:
+        for value in values(series.low, series.high):
+            for volts in series.volts:
+                needed = value * volts**2 / series.energy
+                boxes = [box for box in BOXES if box[3] >= needed]
+                for pitch, length, height, volume in boxes[:2]:
+                    name = f"{series.name.replace(' ', '')}-{_amount(value)}-{volts if not series.safety else series.ac_volts:g}-{pitch:g}"
+                    yield Capacitor(
+                        name, series.name, "film", value, volts, "radial", length, height, pitch, series.tolerance, series.ac_volts,
+                        series.safety, 105.0 if series.pulse or series.safety else 100.0, pulse=series.pulse,
+                        price=round(series.price + volume * 1.1e-4, 2), pack=5 if volume < 1000 else 1, supplier="Lampwright Supply",
+                        lead_days=2 + _steady(name, 5), stock=_stock(name),
+                    )  # fmt: skip
+
+
+def house_parts() -> list[Capacitor]:
+    """The whole catalogue, in the order in which it is written."""
+    return sorted([*wet_parts(), *film_parts()], key=lambda p: (p.series, p.value, p.volts, p.part))
+
+
+def datapackage() -> dict[str, object]:
+    """The Frictionless description of the catalogue."""
+    return {
+        "name": "idlebench-house-catalogue",
+        "title": "Invented house catalogue of capacitors",
+        "resources": [schema("capacitors", "capacitors.csv", CATALOGUE, "part")],
+    }
+
+
+def main(folder: Path = Path(__file__).parent) -> None:
+    """Write the CSV and its description."""
+    parts = house_parts()
+    (folder / "capacitors.csv").write_text(write_catalogue(parts), encoding="utf-8")
+    (folder / "datapackage.json").write_text(json.dumps(datapackage(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    print(f"{len(parts)} capacitors, {len({p.series for p in parts})} series")
+
+
+if __name__ == "__main__":
+    main()
+

@@ -1,0 +1,182 @@
+"""The idlebench command: reckon and choose without a database; serve, demo and import with one."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import socket
+import sys
+from datetime import date
+from pathlib import Path
+
+from .core.choose.need import Mains
+from .core.choose.plan import Plan, make_plan
+from .core.choose.rules import Columns
+from .core.judge import POLICIES, SCHOOLS
+from .core.quantity import read
+from .core.reckonings import REGISTRY, reckoning
+from .core.refusal import BadInput
+from .core.tables import Read, read_catalogue, read_survey
+from .core.working import Working
+
+PORT = 8000
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run the command; 0 when done, 2 with one clear line for input that cannot be taken."""
+    args = _parser().parse_args(argv)
+    try:
+        return args.run(args)
+    except BadInput as error:
+        print(f"idlebench: {error}", file=sys.stderr)
+    except FileNotFoundError as error:
+        print(f"idlebench: there is no file {error.filename}", file=sys.stderr)
+    except (IsADirectoryError, PermissionError) as error:
+        print(f"idlebench: cannot read {error.filename}: {error.strerror}", file=sys.stderr)
+    return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="idlebench", description="Measuring, arithmetic and judgement for restoring vintage electronics.")
+    commands = parser.add_subparsers(required=True, metavar="command")
+    reckon = commands.add_parser("reckon", help="one reckoning from the command line; alone it lists them")
+    reckon.add_argument("name", nargs="?")
+    reckon.add_argument("inputs", nargs="*", metavar="key=value")
+    reckon.add_argument("--json", action="store_true")
+    reckon.set_defaults(run=_reckon)
+    choose = commands.add_parser("choose", help="judge a survey CSV and choose replacements")
+    choose.add_argument("--survey", required=True, type=Path)
+    choose.add_argument("--catalogue", type=Path, help="your own catalogue CSV; the house catalogue where none is given")
+    choose.add_argument("--policy", default="renew", help=", ".join(POLICIES))
+    choose.add_argument("--school", default="strict", choices=tuple(SCHOOLS), help="how ESR is judged")
+    choose.add_argument("--mains", default="230", help="local mains, V rms")
+    choose.add_argument("--frequency", default="50", help="of the mains, Hz")
+    choose.add_argument("--made", type=int, help="year in which the machine was made")
+    choose.add_argument("--good-rows", action="store_true", help="go on with the rows that can be read")
+    choose.add_argument("--json", action="store_true")
+    choose.set_defaults(run=_choose)
+    serve = commands.add_parser("serve", help="serve your own bench on 127.0.0.1")
+    serve.add_argument("--port", type=int, default=PORT)
+    serve.set_defaults(run=_serve)
+    demo = commands.add_parser("demo", help="load the demo into the database in use, for a bench that is empty")
+    demo.set_defaults(run=_demo)
+    load = commands.add_parser("import", help="take in a job folder (job.json and CSVs)")
+    load.add_argument("folder", type=Path)
+    load.set_defaults(run=_import)
+    return parser
+
+
+def _reckon(args: argparse.Namespace) -> int:
+    if not args.name:
+        width = max(map(len, REGISTRY))
+        for item in REGISTRY.values():
+            print(f"{item.name:<{width}}  {item.title}: {', '.join(f'{i.name}={i.default}' for i in item.inputs)}")
+        return 0
+    item = reckoning(args.name)
+    typed = {}
+    for pair in args.inputs:
+        key, equals, value = pair.partition("=")
+        if not equals:
+            raise BadInput(pair, f"key=value, such as {item.inputs[0].name}={item.inputs[0].default}")
+        typed[key] = value
+    result = item.run(typed)
+    print(json.dumps(result.as_json(), ensure_ascii=False, indent=1) if args.json else _told(result))
+    return 0
+
+
+def _told(result: Working) -> str:
+    lines = [f"{line.label}: {line.formula}; {line.numbers} = {line.shown}" for line in result.lines]
+    return "\n".join([*lines, *(f"Caution: {c}" for c in result.cautions)])
+
+
+def _taken(found: Read, file: Path, good_rows: bool) -> tuple:
+    for problem in found.problems:
+        print(f"idlebench: {file.name}: {problem}", file=sys.stderr)
+    if found.problems and not good_rows:
+        raise BadInput(file.name, "a table in which every row can be read", "Mend the rows above, or say --good-rows to take the others.", "file")
+    return found.parts
+
+
+def _choose(args: argparse.Namespace) -> int:
+    survey = _taken(read_survey(args.survey.read_bytes()), args.survey, args.good_rows)
+    if args.catalogue:
+        columns = Columns.of(_taken(read_catalogue(args.catalogue.read_bytes()), args.catalogue, args.good_rows))
+    else:
+        from .catalogue import house_columns
+
+        columns = house_columns()
+    mains = Mains(read(args.mains, "V", field="mains", low=90, high=260), read(args.frequency, "Hz", field="frequency", low=16, high=400))
+    plan = make_plan(survey, columns, policy=args.policy, school=args.school, year=date.today().year, made=args.made, mains=mains)
+    print(json.dumps(plan.as_json(), ensure_ascii=False, indent=1) if args.json else _plan_told(plan))
+    return 0
+
+
+def _plan_told(plan: Plan) -> str:
+    rows = []
+    for place in plan.places:
+        best = place.ranking.best if place.ranking else None
+        reasons = "; ".join(r.text for r in best.reasons) if best else place.decision.why
+        rows.append(f"{place.part.ref:<6} {place.outcome:<10} {place.chosen.part if place.chosen else '–':<24} {reasons}")
+    counts = plan.as_json()["summary"]
+    return "\n".join([*rows, ", ".join(f"{k} {v}" for k, v in counts.items())])
+
+
+def _django() -> None:
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "idlebench.web.settings")
+    import django
+
+    django.setup()
+
+
+def _migrated() -> None:
+    _django()
+    from django.core.management import call_command
+
+    call_command("migrate", verbosity=0, interactive=False)
+    from .web.shelf.services import ensure_house_catalogue
+
+    ensure_house_catalogue()
+
+
+def port_free(port: int) -> bool:
+    """Whether a server can listen on 127.0.0.1 at this port."""
+    with socket.socket() as s:
+        s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            s.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
+def _serve(args: argparse.Namespace) -> int:
+    if not port_free(args.port):
+        print(f"idlebench: something listens on 127.0.0.1:{args.port} already. Stop it, or say --port {args.port + 1}.", file=sys.stderr)
+        return 1
+    _migrated()
+    print(f"Idle Bench is on http://127.0.0.1:{args.port}/ (stop with Ctrl+C)", flush=True)
+    gunicorn = [sys.executable, "-m", "gunicorn", "idlebench.web.wsgi:application", "--bind", f"127.0.0.1:{args.port}",
+                "--workers", "1", "--threads", "4", "--log-level", "warning"]  # fmt: skip
+    os.execv(sys.executable, gunicorn)
+
+
+def _demo(args: argparse.Namespace) -> int:
+    _migrated()
+    from .web.jobs.demo import load_demo
+
+    print(load_demo())
+    return 0
+
+
+def _import(args: argparse.Namespace) -> int:
+    _migrated()
+    from .web.jobs.bundle import import_folder
+
+    job = import_folder(args.folder)
+    print(f"Took in job {job.number}, {job.name}.")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

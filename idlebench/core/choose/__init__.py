@@ -1,0 +1,1 @@
+"""Choosing a replacement: what the place asks (need), one rule book (rules), many parts ranked (rank)."""

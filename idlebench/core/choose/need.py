@@ -1,0 +1,147 @@
+"""What a place asks of a replacement, worked out from the old part, its role and the room it has."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .. import ageing
+from ..parts import Fitted, radial_pitch
+from ..quantity import show
+from ..roles import Role, role
+from ..working import Line, Working
+
+#: Room taken where none is given: old diameter + 1 mm, old height + 20 %.
+EXTRA_DIAMETER, EXTRA_HEIGHT = 1.0, 1.2
+#: At this ambient (°C) a place counts as hot and asks 105 °C.
+HOT = 55.0
+#: Headroom on volts by the new part's kind.
+HEADROOM = {"polymer": 1.25, "tantalum": 2.0}
+#: Mains parts: AC rating over the local mains.
+MAINS_HEADROOM = 1.1
+SOURCE = "role table of this program"
+
+
+@dataclass(frozen=True)
+class Mains:
+    """The local mains: volts rms and Hz."""
+
+    volts: float = 230.0
+    frequency: float = 50.0
+
+
+@dataclass(frozen=True)
+class Need:
+    """What a place asks. SI, sizes in mm; None where nothing is asked or nothing is known.
+
+    Attributes:
+        old: the part that stands there. role: what the place does.
+        value_low, value_high: F. volts: least V DC (before headroom by kind). place_volts: worst V the place sees.
+        ac_volts: least V AC of a mains part. temperature: least °C. ambient: °C the life is reckoned at.
+        ripple: A at ripple_frequency. esr_low, esr_high: Ω at 100 kHz of a new part; below low is looked at twice.
+        diameter, height: greatest mm. lid: the room's height when it was measured, mm. pitch: mm of the holes.
+        bipolar: whether only a bipolar part may stand here.
+    """
+
+    old: Fitted
+    role: Role
+    value_low: float
+    value_high: float
+    volts: float
+    place_volts: float
+    ac_volts: float | None
+    temperature: float
+    ambient: float
+    ripple: float
+    ripple_frequency: float
+    esr_low: float | None
+    esr_high: float | None
+    diameter: float | None
+    height: float | None
+    lid: float | None
+    pitch: float | None
+    bipolar: bool
+    mains: Mains = Mains()
+
+    @property
+    def value(self) -> float:
+        return self.old.value
+
+    def working(self) -> Working:
+        """The limits with how each came about."""
+        lines = [
+            Line("Value", "marked × window of the role",
+                 f"{show(self.value, 'F')} × {self.role.window[0]:g} to {self.role.window[1]:g}",
+                 f"{show(self.value_low, 'F')} to {show(self.value_high, 'F')}", "", f"role: {self.role.title}"),
+        ]  # fmt: skip
+        if self.ac_volts:
+            lines.append(Line("AC rating", "1.1 × local mains", f"1.1 × {self.mains.volts:g}", self.ac_volts, "V", "IEC 60384-14 practice"))
+        else:
+            lines.append(Line("Volts", "marked, and the worst the place sees", f"{show(self.old.volts, 'V')}, {show(self.place_volts or None, 'V')}",
+                              self.volts, "V", "never down"))  # fmt: skip
+        lines.append(Line("Temperature", "old rating; 105 °C near heat or where the role asks",
+                          f"{show(self.old.temperature, '°C')}, {show(self.ambient, '°C')} round it", self.temperature, "°C", SOURCE))  # fmt: skip
+        if self.ripple:
+            lines.append(Line("Ripple", "what the place carries", f"at {show(self.ripple_frequency, 'Hz')}", self.ripple, "A", "survey"))
+        if self.esr_high is not None:
+            lines.append(Line("ESR", "share of the old part's when new",
+                              f"{self.role.esr[0]:g} to {self.role.esr[1]:g} × {show(self.esr_high / self.role.esr[1], 'Ω')}",
+                              f"{show(self.esr_low, 'Ω')} to {show(self.esr_high, 'Ω')}", "", ageing.SOURCE_ESR))  # fmt: skip
+        given = "room measured" if self.old.room_diameter or self.old.room_height else "old size + 1 mm, + 20 % height"
+        lines.append(Line("Room", given, f"ø{show(self.diameter, 'mm')} × {show(self.height, 'mm')}", self.space, "", SOURCE))
+        return Working("need", self.as_json(), tuple(lines), (self.role.notes,))
+
+    @property
+    def space(self) -> str:
+        """Room as people write it."""
+        if self.diameter is None and self.height is None:
+            return "not measured"
+        wide = f"ø{self.diameter:.3g}" if self.diameter is not None else "ø –"
+        return f"{wide} × {self.height:.3g} mm" if self.height is not None else f"{wide} mm"
+
+    def as_json(self) -> dict[str, object]:
+        """The need in the shape of the plan JSON, SI and mm."""
+        return {
+            "role": self.role.name, "value_low": self.value_low, "value_high": self.value_high, "volts": self.volts,
+            "ac_volts": self.ac_volts, "safety": list(self.role.safety), "temperature": self.temperature,
+            "ripple": self.ripple, "ripple_frequency": self.ripple_frequency, "esr_low": self.esr_low, "esr_high": self.esr_high,
+            "diameter": self.diameter, "height": self.height, "pitch": self.pitch, "mounting": self.old.mounting,
+            "bipolar": self.bipolar, "low_impedance": self.role.low_impedance,
+        }  # fmt: skip
+
+
+def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0) -> Need:
+    """What the place of an old part asks of a new one.
+
+    Args:
+        old: the part as surveyed. mains: the local mains. ambient: °C assumed where the survey gives none.
+    """
+    asked = role(old.role)
+    place_ambient = old.ambient if old.ambient is not None else ambient
+    marked = old.volts or 0.0
+    place = abs(old.rail_volts) if old.rail_volts else 0.0
+    hot = 105.0 if place_ambient >= HOT else 0.0
+    fallback = 85.0 if old.kind in ("wet", "paper") else 0.0
+    frequency = asked.frequency if isinstance(asked.frequency, float) else 2 * mains.frequency
+    esr_low = esr_high = None
+    if asked.esr and marked and old.kind == "wet":
+        new = ageing.new_esr(old.value, marked, 100e3)
+        esr_low, esr_high = asked.esr[0] * new, asked.esr[1] * new
+    return Need(
+        old=old, role=asked, value_low=old.value * asked.window[0], value_high=old.value * asked.window[1],
+        volts=max(marked, place), place_volts=place,
+        ac_volts=MAINS_HEADROOM * mains.volts if asked.safety else None,
+        temperature=max(old.temperature or fallback, asked.temperature, hot),
+        ambient=place_ambient, ripple=old.ripple or 0.0, ripple_frequency=old.frequency or frequency,
+        esr_low=esr_low, esr_high=esr_high,
+        diameter=old.room_diameter or (old.diameter + EXTRA_DIAMETER if old.diameter else None),
+        height=old.room_height or (old.height * EXTRA_HEIGHT if old.height else None), lid=old.room_height,
+        pitch=_pitch(old), bipolar=old.bipolar, mains=mains,
+    )  # fmt: skip
+
+
+def _pitch(old: Fitted) -> float | None:
+    if old.pitch:
+        return old.pitch
+    if old.kind == "wet" and old.mounting == "radial" and old.diameter:
+        return radial_pitch(old.diameter)
+    return None

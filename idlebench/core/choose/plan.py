@@ -1,0 +1,126 @@
+"""A whole survey at once: judge every part, let the policy decide, rank what must be replaced."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from ..judge import POLICIES, REPLACE, Decision, SeriesCount, Verdict, decide, judge
+from ..parts import Capacitor, Fitted
+from ..refusal import BadInput
+from .need import Mains, Need, need_of
+from .rank import Ranking, rank
+from .rules import Columns
+
+
+@dataclass(frozen=True)
+class Place:
+    """One place of a plan."""
+
+    part: Fitted
+    verdict: Verdict
+    decision: Decision
+    need: Need
+    ranking: Ranking | None
+
+    @property
+    def chosen(self) -> Capacitor | None:
+        best = self.ranking.best if self.ranking else None
+        return best.part if best else None
+
+    @property
+    def outcome(self) -> str:
+        """``fits``, ``look twice``, ``fails`` or ``keep``."""
+        if self.ranking is None:
+            return "keep"
+        return self.ranking.best.verdict if self.ranking.best else "fails"
+
+    def as_json(self) -> dict[str, object]:
+        return {
+            "ref": self.part.ref,
+            "need": self.need.as_json(),
+            "chosen": self.chosen.part if self.chosen else None,
+            "verdict": self.outcome,
+            "judged": self.verdict.name,
+            "why": self.decision.why,
+            "candidates": [c.as_json() for c in self.ranking.candidates] if self.ranking else [],
+        }
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What to do with every place of a survey under one policy."""
+
+    places: tuple[Place, ...]
+    policy: str
+
+    def as_json(self) -> dict[str, object]:
+        """The plan JSON of the open formats."""
+        counts = Counter(place.outcome for place in self.places)
+        price = sum(place.chosen.price for place in self.places if place.chosen)
+        summary = {name: counts.get(name, 0) for name in ("fits", "look twice", "fails", "keep")}
+        return {
+            "places": [place.as_json() for place in self.places],
+            "policy": self.policy,
+            "summary": {"places": len(self.places), **summary, "price": round(price, 2)},
+        }
+
+
+def bad_series(judged: Iterable[tuple[Fitted, Verdict]]) -> frozenset[str]:
+    """The series of which a part is judged to be replaced."""
+    return frozenset(part.series for part, verdict in judged if part.series and verdict.name == REPLACE)
+
+
+def count_series(judged: Iterable[tuple[Fitted, bool]]) -> dict[str, SeriesCount]:
+    """Failures by series from (part, whether it failed by its looks or readings)."""
+    failed, seen = Counter(), Counter()
+    for part, bad in judged:
+        if part.series:
+            seen[part.series] += 1
+            failed[part.series] += bad
+    return {name: SeriesCount(failed[name], seen[name]) for name in seen}
+
+
+def without(counts: Mapping[str, SeriesCount], part: Fitted, failed: bool) -> dict[str, SeriesCount]:
+    """Series counts with a part itself left out, so that it is not evidence against itself."""
+    if part.series not in counts:
+        return dict(counts)
+    own = counts[part.series]
+    return {**counts, part.series: SeriesCount(own.failed - failed, own.seen - 1)}
+
+
+def judge_all(
+    parts: Sequence[Fitted], *, year: int, made: int | None = None, school: str = "strict",
+    counts: Mapping[str, SeriesCount] | None = None, meter_frequency: float = 120.0,
+) -> dict[str, Verdict]:
+    """Judge every part of a survey, by reference; series failures among themselves count where no counts are given."""  # fmt: skip
+    alone = {p.ref: judge(p, year=year, made=made, school=school, meter_frequency=meter_frequency) for p in parts}
+    failed = {ref: verdict.name == REPLACE for ref, verdict in alone.items()}
+    known = counts if counts is not None else count_series((p, failed[p.ref]) for p in parts)
+    return {
+        p.ref: judge(p, year=year, made=made, school=school, meter_frequency=meter_frequency,
+                     series=without(known, p, failed[p.ref]))
+        for p in parts
+    }  # fmt: skip
+
+
+def make_plan(
+    parts: Sequence[Fitted], columns: Columns, *, policy: str = "renew", year: int, made: int | None = None,
+    school: str = "strict", mains: Mains = Mains(), fits: int = 6, refused: int = 4,
+) -> Plan:
+    """Judge, decide and choose for a whole survey.
+
+    Raises:
+        BadInput: an unknown policy.
+    """  # fmt: skip
+    if policy not in POLICIES:
+        raise BadInput(policy, f"one of the policies {', '.join(POLICIES)}", "", "policy")
+    verdicts = judge_all(parts, year=year, made=made, school=school)
+    bad = bad_series((p, verdicts[p.ref]) for p in parts)
+    places = []
+    for part in parts:
+        decision, need = decide(part, verdicts[part.ref], policy, bad), need_of(part, mains)
+        ranking = rank(need, columns, fits=fits, refused=refused) if decision.replace else None
+        places.append(Place(part, verdicts[part.ref], decision, need, ranking))
+    return Plan(tuple(places), policy)

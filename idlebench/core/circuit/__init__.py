@@ -1,0 +1,1 @@
+"""Circuits round a part, a module per phenomenon."""

@@ -1,0 +1,26 @@
+"""Where a coupling capacitor begins to cut the low end."""
+
+from __future__ import annotations
+
+import math
+
+from ..quantity import show
+from ..refusal import BadInput
+from ..working import Line, Working
+
+SOURCE = "First-order high-pass, −3 dB"
+
+
+def corner(value: float, resistance: float) -> Working:
+    """Corner frequency 1/(2πRC), Hz, of a value (F) into a resistance (Ω).
+
+    >>> round(corner(4.7e-6, 10e3).values['frequency'], 2)
+    3.39
+    """
+    for name, number, unit in (("value", value, "F"), ("resistance", resistance, "Ω")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "more than zero", "", name)
+    frequency = 1 / (2 * math.pi * resistance * value)
+    lines = (Line("Corner", "f = 1/(2πRC)", f"1 ÷ (2π · {show(resistance, 'Ω')} · {show(value, 'F')})", frequency, "Hz", SOURCE),)
+    return Working("corner", {"frequency": frequency}, lines, ("A smaller value moves the corner up and thins the sound.",),
+                   {"value": value, "resistance": resistance})  # fmt: skip

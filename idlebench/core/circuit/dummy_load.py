@@ -1,0 +1,57 @@
+"""A resistor to load a supply with before anything dear is connected."""
+
+from __future__ import annotations
+
+import eseries
+
+from ..quantity import show
+from ..refusal import BadInput
+from ..working import Line, Working
+
+#: Power ratings that resistors are sold in, W.
+RATINGS = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 17.0, 25.0, 50.0, 100.0, 200.0)
+#: The most of its rating a resistor should run at.
+DERATING = 0.6
+SOURCE = "Ohm's law; resistor at no more than 0.6 of its rating; E24 row of IEC 60063"
+
+
+def dummy_load(volts: float, current: float) -> Working:
+    """The E24 resistor that draws at least a current from a rail, and the rating it wants.
+
+    Args:
+        volts: V of the rail (its sign does not matter). current: A, the rail's minimum.
+
+    Returns:
+        Working with resistance (Ω), power (W), rating (W).
+
+    Raises:
+        BadInput: volts or current of zero, or a load past the greatest resistor sold.
+
+    >>> dummy_load(5, 0.5).values
+    {'resistance': 10.0, 'power': 2.5, 'rating': 5.0}
+    """
+    volts = abs(volts)
+    if not volts > 0:
+        raise BadInput(show(volts, "V"), "a rail above zero volts", "", "volts")
+    if not current > 0:
+        raise BadInput(show(current, "A"), "a current above zero", "", "current")
+    exact = volts / current
+    resistance = float(eseries.find_less_than_or_equal(eseries.E24, exact * (1 + 1e-9)))
+    power = volts**2 / resistance
+    needed = power / DERATING
+    rating = next((r for r in RATINGS if r >= needed * (1 - 1e-9)), None)
+    if rating is None:
+        raise BadInput(show(current, "A"), f"a load under {show(RATINGS[-1] * DERATING / volts, 'A')} at {show(volts, 'V')}",
+                       "Share the load among several resistors.", "current")  # fmt: skip
+    lines = (
+        Line("Resistance that draws it", "R = V/I", f"{volts:g} ÷ {current:g}", exact, "Ω", SOURCE),
+        Line("Next value down in E24", "draws at least the minimum", f"≤ {show(exact, 'Ω')}", resistance, "Ω", SOURCE),
+        Line("Power", "P = V²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
+        Line("Rating", "P ÷ 0.6, next size sold", f"{power:.3g} ÷ 0.6 = {needed:.3g}", rating, "W", SOURCE),
+    )
+    cautions = [
+        "It runs hot: stand it clear of the bench and of cables.",
+        "A filament lamp is no steady load: cold it has a tenth of its hot resistance.",
+    ]
+    return Working("dummy_load", {"resistance": resistance, "power": power, "rating": rating}, lines, tuple(cautions),
+                   {"volts": volts, "current": current})  # fmt: skip

@@ -1,0 +1,257 @@
+"""Where things are drawn: boards, parts, side views, bars and gauges, worked out in millimetres or percent.
+
+Templates only place what stands here; they do no arithmetic.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from .choose.need import Need
+from .choose.rank import BARS, Candidate, Reason
+from .lines import Chip
+from .parts import Capacitor, Fitted, polarity_mark
+from .quantity import show
+
+#: Size drawn where none is known, mm.
+UNKNOWN_SIZE = 6.0
+#: Room round the board and height of the tray for parts without a place, mm.
+MARGIN, TRAY = 4.0, 16.0
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A part seen from above, in its own coordinates (mm), minus side to the right.
+
+    round: whether it is a circle of radius r, else a box of w × h. mark: SVG path of its polarity mark, "" if it has none.
+    """
+
+    round: bool
+    r: float
+    w: float
+    h: float
+    mark: str
+
+
+def shape_of(part: Fitted | Capacitor) -> Shape:
+    """The outline of a part from above with its polarity mark drawn by its kind."""
+    diameter = part.diameter or UNKNOWN_SIZE
+    mark = polarity_mark(part.kind, part.mounting, part.bipolar)
+    if part.mounting == "axial":
+        length = part.height or 2 * diameter
+        return Shape(False, 0.0, length, diameter, _band(length, diameter, mark.side))
+    if part.kind in ("film", "paper", "ceramic"):
+        return Shape(False, 0.0, diameter, max(diameter * 0.45, 2.5), "")
+    if part.kind == "tantalum" and part.mounting == "chip":
+        return Shape(False, 0.0, diameter, diameter * 0.6, _band(diameter, diameter * 0.6, mark.side))
+    radius = diameter / 2
+    return Shape(True, radius, diameter, diameter, _segment(radius, mark.side))
+
+
+def _segment(r: float, side: str) -> str:
+    """The stripe of a round can as a segment of its circle."""
+    if side == "none":
+        return ""
+    x = r * 0.42 * (1 if side == "negative" else -1)
+    y = math.sqrt(r * r - x * x)
+    sweep = 1 if side == "negative" else 0
+    return f"M{x:.2f} {-y:.2f}A{r:.2f} {r:.2f} 0 0 {sweep} {x:.2f} {y:.2f}Z"
+
+
+def _band(length: float, width: float, side: str) -> str:
+    if side == "none":
+        return ""
+    near = length / 2 - length * 0.18 if side == "negative" else -length / 2
+    return f"M{near:.2f} {-width / 2:.2f}h{length * 0.18:.2f}v{width:.2f}h{-length * 0.18:.2f}Z"
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A part on the board picture. x, y, angle as surveyed or in the tray; label_y: mm below its middle."""
+
+    ref: str
+    x: float
+    y: float
+    angle: float
+    shape: Shape
+    placed: bool
+    label_y: float
+    halo: float
+
+
+@dataclass(frozen=True)
+class DrawnChip:
+    """A chip on the board picture: its rectangle, its notch and its words, mm."""
+
+    ref: str
+    label: str
+    x: float
+    y: float
+    w: float
+    h: float
+    cx: float
+    cy: float
+    upright: bool
+
+
+@dataclass(frozen=True)
+class Scene:
+    """The board picture: its size with margin and tray (mm), parts and chips."""
+
+    width: float
+    height: float
+    board_w: float
+    board_h: float
+    margin: float
+    tray_y: float
+    tray_h: float
+    holes: tuple[tuple[float, float], ...]
+    parts: tuple[Drawn, ...]
+    chips: tuple[DrawnChip, ...]
+
+    @property
+    def view_box(self) -> str:
+        m = self.margin
+        return f"{-m:g} {-m:g} {self.width:g} {self.height:g}"
+
+
+def board_scene(width: float, height: float, parts: Sequence[Fitted], chips: Iterable[Chip] = ()) -> Scene:
+    """Lay a board out: width × height in mm; parts without a place wait in a tray under it."""
+    drawn, waiting = [], []
+    for part in parts:
+        (drawn if part.x is not None and part.y is not None else waiting).append(part)
+    placed = [_drawn(p, p.x, p.y, True) for p in drawn]
+    tray, x, y = [], 2.0, height + MARGIN + 3.0
+    for part in waiting:
+        half = max(shape_of(part).w, 8.0) / 2
+        if x + 2 * half > width:
+            x, y = 2.0, y + TRAY
+        tray.append(_drawn(part, x + half, y + TRAY / 2 - 3.5, False))
+        x += 2 * half + 2.5
+    tray_h = (y + TRAY - height - MARGIN) if waiting else 0.0
+    boxes = tuple(_chip(c) for c in chips if c.x is not None and c.y is not None)
+    inset = 5.0
+    holes = tuple((hx, hy) for hx in (inset, width - inset) for hy in (inset, height - inset))
+    total = height + 2 * MARGIN + (tray_h + MARGIN if waiting else 0)
+    return Scene(width + 2 * MARGIN, total, width, height, MARGIN, height + MARGIN, tray_h, holes, tuple(placed + tray), boxes)
+
+
+def _drawn(part: Fitted, x: float, y: float, placed: bool) -> Drawn:
+    shape = shape_of(part)
+    tall = shape.r if shape.round else max(shape.h, abs(math.sin(math.radians(part.angle))) * shape.w) / 2
+    return Drawn(part.ref, x, y, part.angle, shape, placed, tall + 3.4, max(shape.w, shape.h) / 2 + 1.4)
+
+
+def _chip(chip: Chip) -> DrawnChip:
+    return DrawnChip(chip.ref, chip.label, chip.x - chip.width / 2, chip.y - chip.height / 2, chip.width, chip.height,
+                     chip.x, chip.y, chip.height > chip.width * 1.3)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SideView:
+    """Old and new part from the side, standing on the board under the lid; mm, y downwards from the top of the view."""
+
+    width: float
+    height: float
+    board_y: float
+    lid_y: float | None
+    old: tuple[float, float, float, float] | None
+    new: tuple[float, float, float, float]
+    leads: tuple[tuple[float, float, float], ...]
+    words: str
+
+    @property
+    def view_box(self) -> str:
+        return f"0 0 {self.width:g} {self.height:g}"
+
+
+def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> SideView:
+    """Draw a candidate in its place. All candidates of one place get the same scale by sharing ``tallest``."""
+    old = need.old
+    lying = (old.mounting in ("axial", "chip") and part.mounting in ("radial", "axial")) or part.mounting == "axial"
+    new_w, new_h = (part.height, part.diameter) if lying else (part.diameter, part.height)
+    old_lies = old.mounting == "axial"
+    old_w, old_h = (old.height, old.diameter) if old_lies else (old.diameter, old.height)
+    wide = max(new_w, old_w or 0, need.diameter or 0, 10.0) + 8
+    high = max(new_h, old_h or 0, need.lid or 0, tallest or 0) + 4
+    wide = max(wide, high * 0.9)
+    board = high
+    middle = wide / 2
+    pitch = need.pitch or part.pitch or new_w * 0.4
+    leads = tuple((middle + s * part.pitch / 2, board, middle + s * pitch / 2) for s in (-1, 1)) if not lying else ()
+    words = f"new {new_w:g} × {new_h:g} mm"
+    if old_w and old_h:
+        words += f", old {old_w:g} × {old_h:g} mm"
+    if need.lid:
+        words += f", room under the lid {need.lid:g} mm"
+    return SideView(wide, high + 5, board, board - need.lid if need.lid else None,
+                    (middle - old_w / 2, board - old_h, old_w, old_h) if old_w and old_h else None,
+                    (middle - new_w / 2, board - new_h, new_w, new_h), leads, words)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A margin bar in percent of its length: how far it is filled, where the limit ticks, and the number shown."""
+
+    title: str
+    fill: float
+    tick: float | None
+    shown: str
+    words: str
+    status: int
+
+
+def bar(reason: Reason) -> Bar:
+    """A margin bar for a reason that has a number."""
+    value, limit = reason.value or 0.0, reason.limit or 0.0
+    scale = max(value * 1.1, limit * 1.8) or 1.0
+    shown = show(value, reason.unit)
+    if reason.rule == "life":
+        shown = "15 y +" if value >= 131_399 else f"{value / 8760:.1f} y"
+    limit_shown = f"{limit / 8760:.0f} y" if reason.rule == "life" else show(limit, reason.unit)
+    side = "at least" if reason.at_least else "at most"
+    return Bar(BARS[reason.rule], round(100 * value / scale, 1), round(100 * limit / scale, 1) if limit else None, shown,
+               f"{BARS[reason.rule]} {shown}, {side} {limit_shown}", reason.status)  # fmt: skip
+
+
+def bars(candidate: Candidate) -> tuple[Bar, ...]:
+    """All margin bars of a candidate."""
+    return tuple(bar(m) for m in candidate.margins)
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """A rail gauge in percent of its length: the allowed band, the nominal, and the reading if there is one."""
+
+    band_from: float
+    band_width: float
+    nominal: float
+    low_text: str
+    nominal_text: str
+    high_text: str
+    needle: float | None
+    words: str
+
+    @property
+    def band_to(self) -> float:
+        return self.band_from + self.band_width
+
+
+def gauge(nominal: float, low: float, high: float, reading: float | None) -> Gauge:
+    """A rail's gauge; by size, so that −12 V reads like +12 V. A reading off the scale stands at its end."""
+    sign = 1 if nominal >= 0 else -1
+    ends = sorted((low * sign, high * sign))
+    middle, half = abs(nominal), max(ends[1] - abs(nominal), abs(nominal) - ends[0])
+    start, span = middle - 3 * half, 6 * half
+
+    def at(x: float) -> float:
+        return round(min(max(100 * (x - start) / span, 0.0), 100.0), 2)
+
+    needle = None if reading is None or not math.isfinite(reading) else at(reading * sign)
+    words = f"allowed {show(ends[0], 'V')} to {show(ends[1], 'V')}"
+    if reading is not None:
+        words = f"reads {show(reading, 'V')}, {words}"
+    low_at, high_at = at(ends[0]), at(ends[1])
+    return Gauge(low_at, round(high_at - low_at, 2), at(middle), f"{ends[0]:.4g}", f"{middle:.4g}", f"{ends[1]:.4g}", needle, words)

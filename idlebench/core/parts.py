@@ -1,0 +1,166 @@
+"""The parts themselves: a capacitor in a catalogue, and a part as it stands on a board. SI units, sizes in mm."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+
+KINDS = ("wet", "polymer", "tantalum", "ceramic", "film", "paper")
+MOUNTINGS = ("radial", "axial", "can", "snap", "chip", "screw")
+LOOKS = ("sound", "bulging", "leaking", "crusty", "burst", "missing")
+SAFETY_CLASSES = ("X1", "X2", "X3", "Y1", "Y2", "Y4")
+
+#: Kinds that have a plus and a minus side unless they are bipolar.
+POLAR_KINDS = ("wet", "polymer", "tantalum")
+
+#: Lead pitch of a radial can by diameter, mm.
+RADIAL_PITCH = ((4.0, 1.5), (5.0, 2.0), (6.3, 2.5), (8.0, 3.5), (10.0, 5.0), (12.5, 5.0), (16.0, 7.5), (18.0, 7.5))
+
+
+def radial_pitch(diameter: float) -> float:
+    """Lead pitch usual for a radial can of that diameter (mm).
+
+    >>> radial_pitch(12.5), radial_pitch(13)
+    (5.0, 5.0)
+    """
+    pitch = RADIAL_PITCH[0][1]
+    for limit, value in RADIAL_PITCH:
+        if diameter >= limit - 0.3:
+            pitch = value
+    return pitch
+
+
+@dataclass(frozen=True)
+class Capacitor:
+    """A capacitor that can be bought or taken from the shelf.
+
+    Attributes:
+        part: its name in the catalogue.
+        series, kind, mounting: as in the open formats.
+        value: F. tolerance: fraction, symmetric. volts: V DC. ac_volts: V AC, 0 if none is given.
+        safety: X1 … Y4 or "". temperature: °C. life: h at that temperature.
+        ripple: A at ripple_frequency (Hz). esr: Ω at esr_frequency (Hz). 0 where not given.
+        diameter, height, pitch: mm (for box parts the diameter is the length of the body).
+        price: per piece. pack: pieces in a pack. lead_days: days to come. stock: on the shelf.
+    """
+
+    part: str
+    series: str
+    kind: str
+    value: float
+    volts: float
+    mounting: str = "radial"
+    diameter: float = 0.0
+    height: float = 0.0
+    pitch: float = 0.0
+    tolerance: float = 0.2
+    ac_volts: float = 0.0
+    safety: str = ""
+    temperature: float = 85.0
+    life: float = 0.0
+    ripple: float = 0.0
+    ripple_frequency: float = 120.0
+    esr: float = 0.0
+    esr_frequency: float = 120.0
+    bipolar: bool = False
+    low_impedance: bool = False
+    pulse: bool = False
+    price: float = 0.0
+    pack: int = 1
+    supplier: str = ""
+    lead_days: int = 0
+    stock: int = 0
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """A part as it stands on a board, with what was seen and measured of it, and the room it has.
+
+    Attributes:
+        ref: the reference in the board's print.
+        value: F. volts: V marked, None when it could not be read. temperature: °C marked.
+        diameter, height, pitch, room_diameter, room_height: mm.
+        ripple: A the place must carry at frequency (Hz). ambient: °C round the part.
+        rail, rail_volts: the supply it sits on and the worst volts it sees there.
+        series: its make series. year: of make. looks: one of LOOKS, "" when not looked at.
+        esr: Ω at esr_frequency (Hz). capacitance: F measured. leakage: A measured. in_circuit: how ESR was read.
+        x, y: mm from the board's upper left corner, None when not placed.
+        angle: ° clockwise from the right to where its minus side points.
+        note: anything else.
+    """
+
+    ref: str
+    value: float
+    volts: float | None = None
+    kind: str = "wet"
+    mounting: str = "radial"
+    diameter: float | None = None
+    height: float | None = None
+    pitch: float | None = None
+    temperature: float | None = None
+    bipolar: bool = False
+    safety: str = ""
+    role: str = "unknown"
+    rail: str = ""
+    rail_volts: float | None = None
+    ripple: float | None = None
+    frequency: float | None = None
+    ambient: float | None = None
+    room_diameter: float | None = None
+    room_height: float | None = None
+    series: str = ""
+    date: str = ""
+    looks: str = ""
+    esr: float | None = None
+    esr_frequency: float | None = None
+    capacitance: float | None = None
+    leakage: float | None = None
+    in_circuit: bool = False
+    x: float | None = None
+    y: float | None = None
+    angle: float = 0.0
+    note: str = ""
+
+    @property
+    def polar(self) -> bool:
+        """Whether it matters which way round it stands."""
+        return self.kind in POLAR_KINDS and not self.bipolar
+
+    def with_(self, **changes: object) -> Fitted:
+        """A copy with some fields changed."""
+        return replace(self, **changes)
+
+
+FITTED_FIELDS = tuple(f.name for f in fields(Fitted))
+
+
+@dataclass(frozen=True)
+class PolarityMark:
+    """What a part's mark tells: the side it is on, and how to say it."""
+
+    side: str
+    words: str
+
+
+#: The polarity marks differ by kind, and by mounting where one is named (IEC practice and workshop experience).
+POLARITY_MARKS: dict[tuple[str, str], PolarityMark] = {
+    ("wet", "radial"): PolarityMark("negative", "the stripe is the negative side"),
+    ("wet", "snap"): PolarityMark("negative", "the stripe is the negative side"),
+    ("wet", "axial"): PolarityMark("positive", "the groove or dimple is positive, the band arrow points to negative"),
+    ("wet", "chip"): PolarityMark("negative", "the dark sector is negative"),
+    ("polymer", "chip"): PolarityMark("negative", "the dark sector is negative"),
+    ("tantalum", ""): PolarityMark("positive", "the bar or + is the positive side"),
+    ("tantalum", "chip"): PolarityMark("positive", "the bar is the positive side"),
+}
+
+
+def polarity_mark(kind: str, mounting: str, bipolar: bool = False) -> PolarityMark:
+    """Which side the mark on a part stands for.
+
+    >>> polarity_mark('tantalum', 'chip').side
+    'positive'
+    """
+    if bipolar or kind not in POLAR_KINDS:
+        return PolarityMark("none", "no polarity: either way round")
+    found = POLARITY_MARKS.get((kind, mounting)) or POLARITY_MARKS.get((kind, ""))
+    return found or PolarityMark("negative", "the stripe is the negative side")

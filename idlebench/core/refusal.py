@@ -1,0 +1,50 @@
+"""What the core says when something read cannot be taken: what was read, what was expected, how to mend it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(eq=False)
+class BadInput(ValueError):
+    """Something typed, pasted or loaded that cannot be taken.
+
+    Attributes:
+        read: the text as it stood.
+        expected: what would have been understood.
+        mend: what the person can do about it.
+        field: the name of the field, column or input it stood in, if any.
+    """
+
+    read: str
+    expected: str
+    mend: str = ""
+    field: str = ""
+
+    def __str__(self) -> str:
+        shown = self.read if len(self.read) <= 60 else self.read[:57] + "…"
+        where = f"{self.field}: " if self.field else ""
+        what = f"read “{shown}”" if shown else "nothing was given"
+        return f"{where}{what}, expected {self.expected}.{' ' + self.mend if self.mend else ''}"
+
+    def within(self, field: str) -> BadInput:
+        """The same complaint, naming the field it stood in."""
+        return BadInput(self.read, self.expected, self.mend, field)
+
+
+@dataclass(frozen=True)
+class Shut:
+    """One reason why something may not happen yet, with its numbers and what would open it.
+
+    Attributes:
+        rule: short name of the rule that speaks.
+        text: the reason in words, numbers included.
+        opens: what would make it possible.
+    """
+
+    rule: str
+    text: str
+    opens: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.text} {self.opens}".strip()

@@ -1,0 +1,109 @@
+"""What each role asks of a replacement, as data. Value window is new ÷ old marked value.
+
+Source: common practice, with IEC 60384-14 for the safety classes and IEC 60384-4 for wet aluminium parts.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Role:
+    """What a place does, and what follows for the part in it.
+
+    Attributes:
+        name: the key in files. title: for people. window: least and greatest new ÷ old value.
+        safety: classes that may stand here, () for none asked. temperature: least rating, °C, 0 for the old part's.
+        low_impedance: asks a low-impedance series. life: least rated life in h (0: none asked).
+        esr: least and greatest new ESR ÷ the old part's when new, () where it does not matter.
+        same_kind: only these kinds may replace ("" entry means the old part's own).
+        pulse: pulse-rated only. frequency: what its ripple is reckoned at when the place names none, Hz; "mains2" is 2 × mains.
+        relaxable: False where no policy may touch it. notes: what the field says about it.
+    """
+
+    name: str
+    title: str
+    window: tuple[float, float]
+    notes: str
+    safety: tuple[str, ...] = ()
+    temperature: float = 0.0
+    low_impedance: bool = False
+    life: float = 0.0
+    esr: tuple[float, float] | tuple[()] = ()
+    kinds: tuple[str, ...] = ()
+    pulse: bool = False
+    frequency: float | str = "mains2"
+    relaxable: bool = True
+    low_leakage: bool = False
+    words: tuple[str, ...] = ()
+
+
+_SAFETY_NOTE = "Mains part: only a part of its safety class may stand here, like for like."
+
+ROLES: dict[str, Role] = {
+    role.name: role
+    for role in (
+        Role("mains_x", "across the line", (0.9, 1.2), _SAFETY_NOTE, safety=("X1", "X2", "Y1", "Y2"), relaxable=False,
+             kinds=("film", "paper", "ceramic"), words=("mains x", "x cap", "across the line", "line filter")),
+        Role("mains_y", "line to earth", (0.5, 1.0), _SAFETY_NOTE, safety=("Y1", "Y2"), relaxable=False,
+             kinds=("film", "paper", "ceramic"), words=("mains y", "y cap", "line to earth")),
+        Role("bulk", "store after a rectifier", (1.0, 1.5),
+             "Must stand the peak at +10 % mains unloaded, and carry ripple at twice the mains.",
+             words=("bulk store", "reservoir", "bulk", "main store", "smoothing")),
+        Role("converter_output", "converter output store", (1.0, 2.0),
+             "ESR below 0.3 of the old part's may upset the loop: look twice.", temperature=105.0, low_impedance=True,
+             esr=(0.3, 1.0), frequency=100e3, words=("converter output", "output store", "switching output")),
+        Role("startup", "start-up or driver supply", (1.0, 2.2),
+             "The usual first failure in a switching supply; the start takes longer as the value grows.",
+             temperature=105.0, life=3000.0, frequency=100e3, words=("start-up", "startup", "driver supply", "driver")),
+        Role("regulator_output", "regulator output", (1.0, 2.2),
+             "Stay inside the regulator's stable ESR range where it has one.",
+             words=("regulator output", "regulator")),
+        Role("decoupling", "supply decoupling", (0.8, 2.2), "A little more is fine: supply lines only want smoothing.",
+             words=("decoupling", "bypass", "supply store", "store")),
+        Role("coupling", "signal coupling", (1.0, 2.2), "The corner 1/(2πRC) may come no higher; leakage counts.",
+             low_leakage=True, words=("coupling", "signal", "dc block")),
+        Role("filter", "filter", (0.95, 1.05), "The value sets a frequency: same kind, or film.",
+             kinds=("", "film"), low_leakage=True, words=("filter", "audio filter")),
+        Role("feedback", "feedback", (0.95, 1.05), "The value sets how a loop answers: same kind, or film.",
+             kinds=("", "film"), low_leakage=True, words=("feedback", "compensation")),
+        Role("timing", "timing", (0.9, 1.1), "The time RC·k moves with the value; leakage counts.",
+             low_leakage=True, words=("timing", "timer", "oscillator")),
+        Role("reset", "reset", (0.9, 1.1), "The reset time RC·k moves with the value; leakage counts.",
+             low_leakage=True, words=("reset", "power-on reset")),
+        Role("deflection_coupling", "deflection coupling", (0.95, 1.05),
+             "Changes the picture's size; carries ripple, bipolar if the old one was.", frequency=1e3,
+             words=("deflection coupling", "deflection", "s-correction", "yoke")),
+        Role("retrace_tuning", "retrace tuning", (0.98, 1.02),
+             "Never changed in value: less capacitance raises the tube voltage and X-rays.",
+             kinds=("film",), pulse=True, relaxable=False, frequency=15e3, words=("retrace tuning", "retrace", "flyback tuning")),
+        Role("boost", "boost", (0.9, 1.2), "At least the old volts, 105 °C.", temperature=105.0, frequency=15e3,
+             words=("boost",)),
+        Role("tube_supply", "tube supply", (0.9, 1.2), "At least the old volts, 105 °C.", temperature=105.0,
+             frequency=15e3, words=("tube supply", "tube", "g2")),
+        Role("memory_backup", "memory backup", (0.8, 2.0), "Leakage counts; check the charge path if a cell takes its place.",
+             low_leakage=True, words=("memory backup", "backup")),
+        Role("unknown", "not settled yet", (0.95, 1.2), "Treated as strictly as is sensible until you say what the place does.",
+             words=("unknown",)),
+    )
+}  # fmt: skip
+
+
+def role(name: str) -> Role:
+    """The role of that name; the strict "unknown" where none is given. KeyError for a name that is none."""
+    return ROLES[name or "unknown"]
+
+
+def role_from_words(text: str) -> tuple[str, str] | None:
+    """Find the role that a person's words mean: (name, the words that told it), the longest words first.
+
+    >>> role_from_words('sound store')
+    ('decoupling', 'store')
+    """
+    low = " ".join(text.lower().replace("_", " ").split())
+    known = [(w, r.name) for r in ROLES.values() for w in (*r.words, r.name.replace("_", " "))]
+    for words, name in sorted(known, key=lambda pair: -len(pair[0])):
+        if words in low:
+            return name, words
+    return None
