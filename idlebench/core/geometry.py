@@ -34,6 +34,14 @@ class Shape:
     h: float
     mark: str
 
+    @property
+    def half_w(self) -> float:
+        return self.w / 2
+
+    @property
+    def half_h(self) -> float:
+        return self.h / 2
+
 
 def shape_of(part: Fitted | Capacitor) -> Shape:
     """The outline of a part from above with its polarity mark drawn by its kind."""
@@ -235,8 +243,20 @@ class Gauge:
     words: str
 
     @property
-    def band_to(self) -> float:
-        return self.band_from + self.band_width
+    def ticks(self) -> tuple[float, float, float]:
+        """Where low, nominal and high stand, percent."""
+        return (self.band_from, self.nominal, round(self.band_from + self.band_width, 2))
+
+    @property
+    def labels(self) -> tuple[tuple[float, str], ...]:
+        """The numbers under the ticks, at their place on a gauge drawn 390 wide from 20."""
+        texts = (self.low_text, self.nominal_text, self.high_text)
+        return tuple((round(20 + 3.9 * at, 1), text) for at, text in zip(self.ticks, texts, strict=True))
+
+    @property
+    def needle_x(self) -> float | None:
+        """Where the needle stands on that gauge."""
+        return None if self.needle is None else round(20 + 3.9 * self.needle, 1)
 
 
 def gauge(nominal: float, low: float, high: float, reading: float | None) -> Gauge:

@@ -112,6 +112,23 @@ CATALOGUE = (
     words("note", "anything else", 400),
 )
 
+#: What was decided for each place, in a job bundle.
+PLAN = (
+    words("board", "the board's name", 60, required=True),
+    Column("ref", read_ref, required=True, about="place"),
+    choice("action", ("take", "keep"), "take a new part, or keep the old one", "take"),
+    words("item", "the part taken; empty for the best that fits", 60),
+    yes_no("swapped", "soldered in already"),
+    words("note", "damage and the like", 300),
+)
+
+#: Readings of checks in the order they were taken, in a job bundle.
+READINGS = (
+    words("check", "the check's key", 120, required=True),
+    words("reading", "as typed", 60, required=True),
+    words("reason", "for an override", 500),
+)
+
 
 @dataclass(frozen=True)
 class Read:

@@ -1,0 +1,259 @@
+"""Writes the demo job from typed lines, as a person at the bench would have typed them. Everything in it is invented.
+
+Run ``python demo/make.py`` after a change. Readings of the unit that is handed over are made inside their limits.
+"""
+
+from __future__ import annotations
+
+import csv
+import json
+import zlib
+from pathlib import Path
+
+from idlebench.catalogue import house_columns
+from idlebench.core import prove
+from idlebench.core.choose.plan import make_plan
+from idlebench.core.csvtable import schema
+from idlebench.core.lines import read_chip, read_rail
+from idlebench.core.parts import Fitted
+from idlebench.core.quickline import read_line
+from idlebench.core.tables import PLAN, READINGS, SURVEY, write_survey
+
+HERE = Path(__file__).parent / "skerry-point"
+MADE, NOW = 1984, 2026
+
+CHIPS = """
+J1 power in 17x46 at 17,43
+U1 processor 46x14 at 101,27 gnd 20 +5V 40 clock 18 moves 33,34
+U2 video 43x14 at 157,27 gnd 1 +5V 21 clock 14
+U5 memory 15x35 at 82,72 gnd 16 +5V 8
+U6 memory 15x35 at 102,72 gnd 16 +5V 8
+U7 memory 15x35 at 122,72 gnd 16 +5V 8
+U8 memory 15x35 at 142,72 gnd 16 +5V 8
+U9 memory 15x35 at 162,72 gnd 16 +5V 8
+U10 memory 15x35 at 182,72 gnd 16 +5V 8
+U11 memory 15x35 at 202,72 gnd 16 +5V 8
+U12 memory 15x35 at 222,72 gnd 16 +5V 8
+U20 sound 37x15 at 38,120 gnd 9 +5V 18
+U31 I/O 58x17 at 191,122 gnd 24 +5V 48 moves 12
+""".strip().splitlines()
+
+# The mainboard as it was made: 41 parts. What was seen and measured differs by unit and follows below.
+MB80 = """
+C1 2200u 16V 16x25 p7.5 bulk rail +5V worst 10 at 39,27 angle 270 series KV
+C2 2200u 16V 16x25 p7.5 bulk rail +12V worst 16 at 39,51 angle 270 series KV
+C3 470u 16V 10x16 p5 decoupling rail +5V at 40,73 angle 180 series KV
+C4 100u 16V 6.3x11 p2.5 decoupling rail +5V at 65,20 angle 180
+C5 100u 16V 6.3x11 p2.5 decoupling rail +5V at 65,40 angle 180
+C6 22u 16V 5x11 p2 decoupling rail +5V at 128,42
+C7 22u 16V 5x11 p2 decoupling rail +5V at 183,42
+C8 10u 16V 5x11 p2 decoupling rail +5V at 82,101 angle 180 series MT
+C9 10u 16V 5x11 p2 decoupling rail +5V at 102,101 angle 180 series MT
+C10 10u 16V 5x11 p2 decoupling rail +5V at 122,101 angle 180 series MT
+C11 10u 16V 5x11 p2 decoupling rail +5V at 142,101 angle 180 series MT
+C12 10u 16V 5x11 p2 decoupling rail +5V at 162,101 angle 180 series MT
+C13 10u 16V 5x11 p2 decoupling rail +5V at 182,101 angle 180 series MT
+C14 10u 16V 5x11 p2 decoupling rail +5V at 202,101 angle 180 series MT
+C15 10u 16V 5x11 p2 decoupling rail +5V at 222,101 angle 180 series MT
+C16 4u7 25V 5x11 p2 reset rail +5V at 65,55
+C17 47u 16V 6.3x11 p2.5 decoupling rail +12V at 183,12
+C18 220u 16V 8x11.5 p3.5 decoupling rail +12V at 196,24
+C19 100u 16V 8x11.5 p3.5 decoupling rail +12V at 210,24 series QF
+C20 22u 16V 6.3x11 p2.5 decoupling rail +12V at 224,25
+C21 1u 50V 5x11 p2 coupling at 226,42
+C22 100u 10V 6.3x11 p2.5 sound store rail +5V at 74,121 angle 90 series QF
+C23 100u 10V 6.3x11 p2.5 sound store rail +5V at 89,121 angle 270 series QF
+C24 4u7 25V 5x11 p2 coupling at 66,141 angle 180
+C25 220u 10V 8x11.5 p3.5 decoupling rail +5V at 32,145 angle 180 series QF
+C26 10u 25V bipolar 6.3x11 p2.5 coupling at 50,150
+C27 22u 16V 5x11 p2 decoupling rail −12V worst 12 at 108,135 angle 180
+C28 22u 16V 5x11 p2 decoupling rail −12V worst 12 at 128,135 angle 180
+C29 47u 16V 6.3x11 p2.5 decoupling rail −12V worst 12 at 118,148
+C30 47u 16V 6.3x11 p2.5 decoupling rail +12V at 150,143 angle 270
+C31 33u 16V 6.3x11 p2.5 decoupling rail +12V at 165,150 angle 270
+C32 2u2 50V 5x11 p2 timing at 178,145
+C33 100n 63V film 7.2x6.5 p5 filter at 192,145
+C34 220n 63V film 7.2x6.5 p5 filter at 205,145
+C35 1u 63V film 10x9.5 p7.5 coupling at 222,147
+C36 100n 63V film 7.2x6.5 p5 decoupling rail +5V at 14,80
+C37 100n 63V film 7.2x6.5 p5 decoupling rail +5V at 14,92
+C38 10n 63V film 7.2x6.5 p5 timing at 14,104
+C39 220u 25V axial 10x21 decoupling rail +12V at 40,95 angle 180 series AXT
+C40 47n 63V film 7.2x6.5 p5 filter at 224,125
+C41 10u 35V 5x11 p2 memory backup at 205,160
+""".strip().splitlines()
+
+PS2 = """
+C1 470n X2 275~ 26.5x19 p22.5 at 16,20
+C2 4n7 Y2 250~ 13x11 p10 at 40,12
+C3 4n7 Y2 250~ 13x11 p10 at 40,30
+C4 100n X2 275~ 18x13.5 p15 at 18,44
+C7 220u 400V snap 25x45 p10 105C bulk worst 325 ambient 50 room 27x50 at 62,26 angle 180
+C9 10u 50V 5x11 p2 105C start-up ambient 62 rail driver at 82,14 series QF
+C10 47u 25V 6.3x11 p2.5 105C driver ambient 60 at 82,30
+C12 1n 1000V film 10x9.5 p7.5 filter at 82,46
+C14 2200u 10V 12.5x20 p5 105C converter output rail +5V ripple 1.46@42k ambient 60 room 13x26 at 112,20 angle 180 series QF
+C15 2200u 10V 12.5x20 p5 105C converter output rail +5V ripple 1.46@42k ambient 60 room 13x26 at 128,20 angle 180 series QF
+C18 1000u 16V 10x20 p5 105C converter output rail +12V ripple 0.62@42k ambient 58 room 12.5x26 at 146,18 angle 180 series QF
+C21 100u 25V 8x11.5 p3.5 105C converter output rail −12V ripple 0.1@42k ambient 55 at 162,16 angle 180
+C24 1u 50V 5x11 p2 feedback ambient 50 at 150,40
+C26 470u 16V 10x12.5 p5 105C regulator output rail −5V worst 5 ambient 50 at 164,36
+C30 22u 16V 5x11 p2 decoupling rail +5V at 112,44
+C31 22u 16V 5x11 p2 decoupling rail +12V at 126,44
+C33 4n7 Y2 250~ 13x11 p10 at 96,56
+C40 100u 16V 6.3x11 p2.5 decoupling rail +12V at 140,54
+""".strip().splitlines()
+
+PS1 = """
+C1 4700u 25V 18x35.5 p7.5 bulk rail +5V worst 16 ripple 1.4 at 30,30 series KV
+C2 1000u 35V 12.5x25 p5 bulk rail +12V worst 25 ripple 0.4 at 60,30 series KV
+C3 1000u 35V 12.5x25 p5 bulk rail −12V worst 25 ripple 0.3 at 84,30 series KV
+C4 100u 16V 6.3x11 p2.5 regulator output rail +5V at 110,24
+C5 100u 25V 6.3x11 p2.5 regulator output rail +12V at 124,24
+C6 100u 25V 6.3x11 p2.5 regulator output rail −12V at 138,24
+C7 100n X2 275~ 18x13.5 p15 at 20,66
+C8 220n 63V film 7.2x6.5 p5 decoupling rail +5V at 110,44
+""".strip().splitlines()
+
+# What was seen on each unit: lines without a value add to the part.
+SEEN = {
+    "A MB-80": """
+C1 looks sound esr 0.05 in circuit
+C19 leaking cap 88u
+C22 crusty esr 5.9
+C23 looks sound esr 3.1
+C25 leaking cap 150u
+C39 looks sound cap 231u leak 40u
+""",
+    "A PS-1": """
+C1 looks sound cap 4900u esr 0.06 leak 300u
+C2 bulging
+C3 looks sound cap 1010u esr 0.11
+C7 looks sound cap 98n
+""",
+    "B MB-80": """
+C1 leaking esr 0.4 in circuit
+C2 looks sound esr 0.11 in circuit
+C10 looks sound esr 16 in circuit
+C12 looks sound esr 19.5 in circuit
+C19 leaking esr 3.9 in circuit
+C22 cap 71u esr 6.8 looks sound ambient 62 note 12 mm from the sound chip
+C23 looks sound esr 2.4 in circuit
+C25 crusty cap 120u esr 4.4
+C35 leak 9u cap 1.05u looks sound note moulded box, stands where the print shows a stripe
+C36 cap 96n looks sound
+C37 looks sound cap 97n
+C34 cap 23n looks sound note print reads 223
+""",
+    "B PS-2": """
+C1 crusty note crazed case
+C7 looks sound cap 205u esr 0.9 leak 0.4m
+C9 bulging cap 3.1u esr 22
+C14 leaking esr 0.21
+C15 looks sound esr 0.034 in circuit
+C18 bulging
+C24 looks sound cap 0.97u
+C30 looks sound esr 3.2 in circuit
+""",
+}  # fmt: skip
+
+RAILS2 = ["+5 V 3.1 A min 0.5 A", "+12 V 0.5 A min 0.15 A", "-12 V 0.2 A min 0.1 A ripple 150m", "-5 V 0.1 A ripple 100m"]
+RAILS1 = ["+5 V 2 A min 0.3 A", "+12 V 0.4 A", "-12 V 0.2 A"]
+
+
+def survey(lines: list[str], seen: str) -> list[Fitted]:
+    """A board's parts: as made, with what was seen; parts nobody wrote down as odd look sound."""
+    parts: dict[str, Fitted] = {}
+    for line in lines:
+        quick = read_line(line.replace("275~", "").replace("250~", ""))
+        parts[quick.ref] = quick.part().with_(date="8421" if quick.changes.get("kind", "wet") == "wet" else "")
+    for line in seen.strip().splitlines():
+        quick = read_line(line)
+        parts[quick.ref] = quick.part(parts[quick.ref])
+    return [p if p.looks or p.esr or p.leakage else p.with_(looks="sound") for p in parts.values()]
+
+
+def table(name: str, columns: list[str], rows: list[list[object]]) -> None:
+    with (HERE / name).open("w", newline="", encoding="utf-8") as file:
+        csv.writer(file, lineterminator="\n").writerows([columns, *rows])
+
+
+def to_replace(parts: list[Fitted], policy: str) -> list[str]:
+    plan = make_plan(parts, house_columns(), policy=policy, year=NOW, made=MADE, fits=1, refused=0)
+    return [p.part.ref for p in plan.places if p.decision.replace]
+
+
+def plausible(check: prove.Check) -> str:
+    """A reading inside a check's limits, off its middle by a few percent that only depend on its name."""
+    if check.seen:
+        return "yes"
+    part = zlib.crc32(check.key.encode()) % 1000 / 1000
+    if check.aspect == "discharge":
+        return f"{0.2 + 2 * part:.2f}"
+    if check.kind == "continuity":
+        return f"{0.1 + 0.5 * part:.2f}"
+    if check.kind == "ripple":
+        return f"{check.high * (0.2 + 0.4 * part) * 1000:.0f}m"
+    if check.nominal is not None:
+        low = 0.995 - 0.01 * part if check.aspect == "lowest" else 0.99 + 0.025 * part
+        return f"{check.nominal * low:.3f}"
+    if check.low is not None and check.high is not None:
+        return f"{check.low + (check.high - check.low) * (0.4 + 0.2 * part):.4g}"
+    return f"{max(check.low or 0, 1) * (3 + 4 * part):.0f}"
+
+
+def readings(facts: list[prove.BoardFacts], steps: tuple[prove.Step, ...]) -> list[list[str]]:
+    """Every check of the way up in order, cold ones of a step first."""
+    rows = []
+    for step in steps:
+        rows += [[c.key, plausible(c), ""] for c in sorted(step.checks, key=lambda c: c.live)]
+    return rows
+
+
+def main() -> None:
+    HERE.mkdir(exist_ok=True)
+    surveys = {
+        "A MB-80": survey(MB80, SEEN["A MB-80"]), "A PS-1": survey(PS1, SEEN["A PS-1"]),
+        "B MB-80": survey(MB80, SEEN["B MB-80"]), "B PS-2": survey(PS2, SEEN["B PS-2"]),
+    }  # fmt: skip
+    for name, parts in surveys.items():
+        (HERE / f"{name.replace(' ', '-')}.csv").write_text(write_survey(parts), encoding="utf-8")
+    fed = {"title": "Mainboard", "width": 240, "height": 168, "expected": 41, "chips": CHIPS}
+    ps1 = {"name": "PS-1", "title": "Linear supply", "supply": "linear", "width": 160, "height": 90, "expected": 8, "fuse": "T 500 mA 250 V",
+           "source_volts": 9, "source_va": 25, "rails": RAILS1}  # fmt: skip
+    ps2 = {"name": "PS-2", "title": "Supply board", "supply": "switching", "width": 176, "height": 68, "expected": 18, "fuse": "T 1.6 A 250 V", "rails": RAILS2}
+    looks = ["plug", "shake", "battery", "opened", "smell", "parts", "repairs", "fuse", "supply"]
+    plan_a = [[b, ref, "take", "", "yes", ""] for b in ("MB-80", "PS-1") for ref in to_replace(surveys[f"A {b}"], "renew")]
+    table("A-plan.csv", [c.name for c in PLAN], plan_a)
+    swapped = {b: frozenset(r[1] for r in plan_a if r[0] == b) for b in ("MB-80", "PS-1")}
+    facts = [
+        prove.BoardFacts("PS-1", "linear", tuple(surveys["A PS-1"]), swapped["PS-1"], tuple(map(read_rail, RAILS1)), (), ps1["fuse"], 9.0, 25.0),
+        prove.BoardFacts("MB-80", "", tuple(surveys["A MB-80"]), swapped["MB-80"], (), tuple(map(read_chip, CHIPS))),
+    ]
+    table("A-readings.csv", [c.name for c in READINGS], readings(facts, prove.way_up(facts)))
+    mine = to_replace(surveys["B MB-80"], "renew")
+    plan_b = [["PS-2", ref, "take", "", "yes" if ref in ("C1", "C9", "C10", "C14") else "", ""] for ref in to_replace(surveys["B PS-2"], "renew") if ref not in ("C18", "C24", "C40")]
+    plan_b += [["MB-80", ref, "take", "", "", ""] for ref in mine if ref not in ("C2", "C22", "C23", "C39")] + [["MB-80", "C2", "keep", "", "", ""]]
+    table("B-plan.csv", [c.name for c in PLAN], plan_b)
+    job = {
+        "format": "idlebench-job", "version": 1,
+        "job": {"name": "Three tide-display terminals", "owner": "Skerry Point lighthouse museum", "machine": "Tidewriter 80", "made": MADE,
+                "policy": "renew", "school": "strict", "way": "lamp", "mains_volts": 230, "mains_frequency": 50, "meter_frequency": 120},
+        "units": [
+            {"name": "A", "serial": "TW80-0117", "symptoms": "Dark after a winter in the damp lamp room. Hum from the case.", "first_look": looks,
+             "boards": [{**ps1, "survey": "A-PS-1.csv"}, {"name": "MB-80", **fed, "survey": "A-MB-80.csv"}],
+             "plan": "A-plan.csv", "readings": "A-readings.csv", "handed_over": True},
+            {"name": "B", "serial": "TW80-0142", "symptoms": "Picture shakes, sound crackles, goes dark after ten minutes.",
+             "missing": "One case screw. Fuse holder cap mended with tape by an earlier owner.", "first_look": looks,
+             "boards": [{**ps2, "survey": "B-PS-2.csv"}, {"name": "MB-80", **fed, "survey": "B-MB-80.csv"}], "plan": "B-plan.csv"},
+            {"name": "C", "serial": "", "symptoms": "Found in the oil store. Not opened yet.", "first_look": [], "boards": []},
+        ],
+    }  # fmt: skip
+    (HERE / "job.json").write_text(json.dumps(job, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    resources = [schema(n.lower().replace(" ", "-"), f"{n.replace(' ', '-')}.csv", SURVEY, "ref") for n in surveys]
+    package = {"name": "skerry-point", "title": "Demo job of Idle Bench, invented", "resources": resources}
+    (HERE / "datapackage.json").write_text(json.dumps(package, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,148 @@
+"""Settling places: ranking the shelf for them, taking a part, leaving the old one in, taking it back."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from idlebench.core.choose.need import Need, need_of
+from idlebench.core.choose.rank import FAILS, Candidate, Ranking, judge_parts, rank
+from idlebench.core.parts import Capacitor
+from idlebench.core.refusal import BadInput, Shut
+
+from ..jobs.models import Board
+from ..jobs.state import BoardState, PartState, UnitState
+from ..ledger.services import log
+from ..shelf.models import CatalogueItem
+from ..shelf.services import columns
+from ..ui.middleware import GateShut
+from .models import Choice
+
+
+def need_for(state: UnitState, part: PartState) -> Need:
+    return need_of(part.core, state.mains)
+
+
+def ranking_for(state: UnitState, part: PartState, fits: int = 6, refused: int = 3) -> Ranking:
+    """The shelf ranked for a place."""
+    return rank(need_for(state, part), columns(), fits=fits, refused=refused)
+
+
+@transaction.atomic
+def take(state: UnitState, board: BoardState, part: PartState, name: str) -> Choice:
+    """Take a catalogue part for a place.
+
+    Raises:
+        BadInput: no such part. GateShut: it fails for this place, or the place is swapped already.
+    """
+    _not_swapped(part)
+    row = CatalogueItem.objects.filter(part=name).first()
+    if row is None:
+        raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
+    candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
+    if candidate.status == FAILS:
+        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
+        raise GateShut(f"{name} does not go into {part.ref}", reasons)
+    return _settle(board, part, candidate)
+
+
+def _settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
+    reasons = [r.text for r in candidate.reasons]
+    choice = part.choice or Choice(part=part.row)
+    choice.action, choice.item, choice.verdict, choice.reasons = Choice.TAKE, candidate.part.part, candidate.verdict, reasons
+    choice.save()
+    log(board.row.unit, "choose", f"{board.row.name} {part.ref}: {choice.item}, {choice.verdict}. {'; '.join(reasons)}")
+    return choice
+
+
+def _not_swapped(part: PartState) -> None:
+    if part.swap:
+        raise GateShut(f"{part.ref} is swapped", (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),))
+
+
+@transaction.atomic
+def leave_in(board: BoardState, part: PartState) -> Choice:
+    """Leave the old part in its place."""
+    _not_swapped(part)
+    if part.verdict.name == "replace" and part.core.role in ("mains_x", "mains_y"):
+        raise GateShut(f"{part.ref} may not stay", (Shut("safety", f"A mains part judged bad stays in no machine: {part.verdict.leading}."),))
+    choice = part.choice or Choice(part=part.row)
+    choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
+    choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
+    choice.save()
+    log(board.row.unit, "choose", f"{board.row.name} {part.ref}: left in, judged {part.verdict.name}.")
+    return choice
+
+
+@transaction.atomic
+def take_all(state: UnitState, board: BoardState) -> int:
+    """Take the first part for every open place where it fits without a doubt; doubtful ones stay open."""
+    settled = 0
+    for part in board.places:
+        if part.choice is not None or not part.decision.replace:
+            continue
+        best = ranking_for(state, part, fits=1, refused=0).best
+        if best is not None and best.verdict == "fits":
+            _settle(board, part, best)
+            settled += 1
+    return settled
+
+
+@transaction.atomic
+def undo(board: Board) -> str:
+    """Take the last choice on a board back; the reference it was for.
+
+    Raises:
+        BadInput: nothing to take back. GateShut: that place is swapped by now.
+    """
+    last = Choice.history.filter(part__board_id=board.pk).order_by("-history_id").first()
+    if last is None:
+        raise BadInput("", "a choice to take back", "Nothing was chosen on this board yet.", "undo")
+    choice = Choice.objects.select_related("part").filter(pk=last.id).first()
+    if choice is None:
+        raise BadInput("", "a choice to take back", "", "undo")
+    ref = choice.part.ref
+    if hasattr(choice.part, "swap"):
+        raise GateShut(f"{ref} is swapped", (Shut("swapped", "The new part is soldered in.", "Take the swap back first."),))
+    before = Choice.history.filter(id=last.id, history_id__lt=last.history_id).order_by("-history_id").first()
+    choice.skip_history_when_saving = True
+    if before is None:
+        choice.delete()
+    else:
+        choice.action, choice.item, choice.verdict, choice.reasons = before.action, before.item, before.verdict, before.reasons
+        choice.save()
+    Choice.history.filter(history_id=last.history_id).delete()
+    log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
+    return ref
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of the gathering list: how many are needed, on the shelf and to be bought, whole packs, and the price."""
+
+    item: Capacitor | None
+    name: str
+    refs: str
+    needed: int
+    stock: int
+    short: int
+    buy: int
+    price: float
+
+
+def gathering(state: UnitState) -> list[Line]:
+    """What the unit's open places need, sorted by value; parts swapped already are not asked for again."""
+    wanted = [(p.choice.item, f"{b.row.name} {p.ref}") for b in state.boards for p in b.parts if p.taken and not p.swap]
+    counts = Counter(name for name, _ in wanted)
+    items = {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=counts)}
+    lines = []
+    for name, needed in counts.items():
+        item = items.get(name)
+        stock = item.stock if item else 0
+        short = max(0, needed - stock)
+        buy = -(-short // item.pack) * item.pack if item else short
+        refs = ", ".join(ref for n, ref in wanted if n == name)
+        lines.append(Line(item, name, refs, needed, stock, short, buy, round(buy * item.price, 2) if item else 0.0))
+    return sorted(lines, key=lambda line: (line.item.value if line.item else 0, line.name))

@@ -1,0 +1,150 @@
+"""Choose and Gather."""
+
+from __future__ import annotations
+
+import csv
+import io
+from urllib.parse import urlencode
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from idlebench.core.choose.need import Need
+from idlebench.core.choose.rank import FAILS, Candidate
+from idlebench.core.geometry import bars, side_view
+from idlebench.core.judge import POLICIES
+from idlebench.core.quantity import read, show
+from idlebench.core.refusal import BadInput
+
+from ..jobs.models import Board
+from ..jobs.state import BoardState, PartState, UnitState, board_state, unit_state
+from ..shelf.services import count_in
+from . import services
+
+
+def _place(board: BoardState, ref: str) -> PartState | None:
+    """The place asked for, else the first open one, else the first."""
+    found = board.find(ref) if ref else None
+    places = board.places
+    return found or next((p for p in places if p.choice is None), None) or next(iter(places), None)
+
+
+def choose(request: HttpRequest, pk: int) -> HttpResponse:
+    """Places, the need, ranked candidates with their drawings and reasons."""
+    state, board = board_state(pk)
+    part = _place(board, request.GET.get("place", ""))
+    context = {
+        "state": state, "board": board, "stage": "choose", "part": part, "policy": POLICIES[state.job.policy],
+        "settled": sum(p.choice is not None for p in board.places), "said": request.GET.get("said", ""),
+    }  # fmt: skip
+    if part:
+        context |= _candidates(state, part) | _neighbours(board, part)
+    return render(request, "choose/choose.html", context)
+
+
+def _candidates(state: UnitState, part: PartState) -> dict[str, object]:
+    ranking = services.ranking_for(state, part)
+    need = ranking.need
+    tallest = max((c.part.height for c in ranking.candidates), default=0.0)
+    cards = [
+        {"n": i, "c": c, "view": side_view(need, c.part, tallest), "bars": bars(c), "good": c.status < FAILS, "life_url": _life_url(need, c)}
+        for i, c in enumerate(ranking.candidates, 1)
+    ]
+    return {"ranking": ranking, "need": need, "cards": cards, "working": need.working(), "best": ranking.best}
+
+
+def _life_url(need: Need, candidate: Candidate) -> str:
+    """The life reckoning with this candidate's numbers in its address."""
+    rating = next((m.value for m in candidate.margins if m.rule == "ripple"), None)
+    part = candidate.part
+    inputs = {"life": part.life, "rated_temperature": part.temperature, "ambient": need.ambient, "ripple": need.ripple, "rated_ripple": rating}
+    typed = {name: f"{value:.6g}" for name, value in inputs.items() if value is not None}
+    return f"{reverse('reckoning', args=['life'])}?{urlencode(typed)}"
+
+
+def _neighbours(board: BoardState, part: PartState) -> dict[str, str]:
+    refs = [p.ref for p in board.places]
+    at = refs.index(part.ref) if part.ref in refs else -1
+    url = reverse("choose", args=[board.row.pk])
+    return {
+        "next_url": f"{url}?place={refs[(at + 1) % len(refs)]}" if refs else url,
+        "previous_url": f"{url}?place={refs[at - 1]}" if refs else url,
+    }
+
+
+def _after(board: BoardState, ref: str) -> HttpResponse:
+    """On to the next open place after this one."""
+    places = board.places
+    refs = [p.ref for p in places]
+    at = refs.index(ref) if ref in refs else -1
+    later = [*places[at + 1 :], *places[: max(at, 0)]]
+    following = next((p.ref for p in later if p.choice is None), ref)
+    return redirect(f"{reverse('choose', args=[board.row.pk])}?place={following}")
+
+
+def _posted(request: HttpRequest, pk: int) -> tuple[UnitState, BoardState, PartState]:
+    state, board = board_state(pk)
+    part = board.find(request.POST.get("place", ""))
+    if part is None:
+        raise BadInput(request.POST.get("place", ""), "a place of this board", "", "place")
+    return state, board, part
+
+
+@require_POST
+def take(request: HttpRequest, pk: int) -> HttpResponse:
+    state, board, part = _posted(request, pk)
+    services.take(state, board, part, request.POST.get("item", ""))
+    return _after(board, part.ref)
+
+
+@require_POST
+def keep(request: HttpRequest, pk: int) -> HttpResponse:
+    _, board, part = _posted(request, pk)
+    services.leave_in(board, part)
+    return _after(board, part.ref)
+
+
+@require_POST
+def take_all(request: HttpRequest, pk: int) -> HttpResponse:
+    state, board = board_state(pk)
+    settled = services.take_all(state, board)
+    return redirect(f"{reverse('choose', args=[pk])}?said={settled}+places+settled,+the+doubtful+ones+are+left+to+you")
+
+
+@require_POST
+def undo(request: HttpRequest, pk: int) -> HttpResponse:
+    ref = services.undo(Board.objects.select_related("unit").get(pk=pk))
+    return redirect(f"{reverse('choose', args=[pk])}?place={ref}&said={ref}+taken+back")
+
+
+def gather(request: HttpRequest, pk: int) -> HttpResponse:
+    """What the open places need: on the shelf, and to buy."""
+    state = unit_state(pk)
+    lines = services.gathering(state)
+    context = {
+        "state": state, "stage": "gather", "lines": lines, "total": sum(line.price for line in lines),
+        "pieces": sum(line.needed for line in lines), "short": sum(line.short > 0 for line in lines),
+    }  # fmt: skip
+    return render(request, "choose/gather.html", context)
+
+
+def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
+    """The gathering list as a table."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["part", "value", "volts", "needed", "on_shelf", "buy", "price", "supplier", "places"])
+    for line in services.gathering(unit_state(pk)):
+        item = line.item
+        writer.writerow([line.name, show(item.value, "F") if item else "", f"{item.volts:g} V" if item else "", line.needed, line.stock,
+                         line.buy, f"{line.price:.2f}", item.supplier if item else "", line.refs])  # fmt: skip
+    return HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="gather.csv"'})
+
+
+@require_POST
+def arrived(request: HttpRequest, pk: int) -> HttpResponse:
+    """Count pieces that came onto the shelf."""
+    pieces = read(request.POST.get("pieces", ""), "", field="pieces", low=1, high=10_000)
+    count_in(request.POST.get("part", ""), int(pieces))
+    return redirect("gather", pk)

@@ -1,0 +1,81 @@
+"""Jobs, their units, and the boards in them."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.urls import reverse
+
+
+class Job(models.Model):
+    """Some machines of one kind, taken in together, with the ways of working chosen for them."""
+
+    name = models.CharField(max_length=120)
+    owner = models.CharField(max_length=120, blank=True)
+    machine = models.CharField(max_length=120)
+    made = models.PositiveIntegerField(null=True, blank=True)
+    policy = models.CharField(max_length=20, default="renew")
+    school = models.CharField(max_length=20, default="strict")
+    way = models.CharField(max_length=20, default="lamp")
+    mains_volts = models.FloatField(default=230.0)
+    mains_frequency = models.FloatField(default=50.0)
+    meter_frequency = models.FloatField(default=120.0)
+    began = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    @property
+    def number(self) -> int:
+        return self.pk
+
+    def __str__(self) -> str:
+        return f"Job {self.pk}, {self.name}"
+
+
+class Unit(models.Model):
+    """One machine of a job."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="units")
+    name = models.CharField(max_length=40)
+    serial = models.CharField(max_length=60, blank=True)
+    symptoms = models.TextField(blank=True, max_length=2000)
+    missing = models.TextField(blank=True, max_length=2000)
+    first_look = models.JSONField(default=list)
+    handed_over = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["job_id", "name", "id"]
+        constraints = [models.UniqueConstraint(fields=["job", "name"], name="unit_once_in_job")]
+
+    def get_absolute_url(self) -> str:
+        return reverse("unit", args=[self.pk])
+
+    def __str__(self) -> str:
+        return f"unit {self.name}"
+
+
+class Board(models.Model):
+    """One board of a unit. Rails and chips are kept as they were typed; core reads them."""
+
+    LINEAR, SWITCHING = "linear", "switching"
+    SUPPLIES = [("", "no, it is fed"), (LINEAR, "linear supply"), (SWITCHING, "switching supply")]
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="boards")
+    name = models.CharField(max_length=60)
+    title = models.CharField(max_length=80, blank=True)
+    supply = models.CharField(max_length=12, blank=True, choices=SUPPLIES)
+    width = models.FloatField(default=200.0)
+    height = models.FloatField(default=140.0)
+    expected = models.PositiveIntegerField(null=True, blank=True)
+    fuse = models.CharField(max_length=60, blank=True)
+    source_volts = models.FloatField(null=True, blank=True)
+    source_va = models.FloatField(null=True, blank=True)
+    rails = models.TextField(blank=True, max_length=4000)
+    chips = models.TextField(blank=True, max_length=20_000)
+
+    class Meta:
+        ordering = ["unit_id", "id"]
+        constraints = [models.UniqueConstraint(fields=["unit", "name"], name="board_once_in_unit")]
+
+    def __str__(self) -> str:
+        return f"{self.title} {self.name}".strip()

@@ -1,0 +1,275 @@
+"""A unit as it stands: rows read once, judged and planned by core, with the counts that the spine shows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+from django.db.models import Prefetch, QuerySet
+from django.urls import reverse
+from django.utils import timezone
+
+from idlebench.core import prove
+from idlebench.core.choose.need import Mains
+from idlebench.core.choose.plan import bad_series, count_series, without
+from idlebench.core.intake import Look, first_look
+from idlebench.core.judge import NOT_SEEN, REPLACE, Decision, SeriesCount, Verdict, decide, judge
+from idlebench.core.lines import Chip, Rail, read_chip, read_rail
+from idlebench.core.parts import Fitted
+
+from ..choose.models import Choice
+from ..proving.models import PowerSession, Reading
+from ..survey.models import Part
+from ..swap.models import Swap
+from .models import Board, Job, Unit
+
+
+@dataclass(frozen=True)
+class PartState:
+    """A part with its verdict, what the policy asks, and what was decided and done."""
+
+    row: Part
+    core: Fitted
+    verdict: Verdict
+    decision: Decision
+    choice: Choice | None
+    swap: Swap | None
+
+    @property
+    def ref(self) -> str:
+        return self.core.ref
+
+    @property
+    def to_fill(self) -> bool:
+        """Whether the place is one to settle: the policy asks it, or a person decided about it."""
+        return self.decision.replace or self.choice is not None
+
+    @property
+    def taken(self) -> bool:
+        return self.choice is not None and self.choice.action == Choice.TAKE
+
+    @property
+    def kept(self) -> bool:
+        return self.choice is not None and self.choice.action == Choice.KEEP
+
+    @property
+    def outcome(self) -> str:
+        """The state its gabled tag tells."""
+        if self.choice is None:
+            return "not yet"
+        return "keep" if self.kept else self.choice.verdict
+
+
+@dataclass(frozen=True)
+class BoardState:
+    """A board with its parts judged."""
+
+    row: Board
+    parts: tuple[PartState, ...]
+    rails: tuple[Rail, ...]
+    chips: tuple[Chip, ...]
+
+    def find(self, ref: str) -> PartState | None:
+        return next((p for p in self.parts if p.ref == ref.upper()), None)
+
+    @property
+    def places(self) -> tuple[PartState, ...]:
+        return tuple(p for p in self.parts if p.to_fill)
+
+    @property
+    def to_swap(self) -> tuple[PartState, ...]:
+        return tuple(p for p in self.parts if p.taken)
+
+    @property
+    def counted(self) -> str:
+        """How many were found of how many the board should have."""
+        expected = self.row.expected
+        return f"{len(self.parts)} of {expected}" if expected is not None else f"{len(self.parts)}"
+
+    @property
+    def complete(self) -> bool:
+        return bool(self.parts) and (self.row.expected is None or len(self.parts) == self.row.expected)
+
+    def tally(self, name: str) -> int:
+        return sum(p.verdict.name == name for p in self.parts)
+
+    def facts(self) -> prove.BoardFacts:
+        """The board as the proof needs it."""
+        row = self.row
+        swapped = frozenset(p.ref for p in self.parts if p.swap)
+        return prove.BoardFacts(row.name, row.supply, tuple(p.core for p in self.parts), swapped, self.rails, self.chips, row.fuse,
+                                row.source_volts, row.source_va)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Stage:
+    """A station on the spine: its address, what is left, and its state: done, open or here."""
+
+    key: str
+    title: str
+    url: str
+    left: str
+    done: bool
+
+
+class UnitState:
+    """A unit with its boards, its record of readings and its way up."""
+
+    def __init__(self, row: Unit, boards: tuple[BoardState, ...], readings: list[Reading], session: PowerSession | None) -> None:
+        self.row = row
+        self.job: Job = row.job
+        self.boards = boards
+        self.readings = readings
+        self.session = session
+
+    @cached_property
+    def latest(self) -> dict[str, Reading]:
+        """The reading that counts, by check."""
+        return {reading.key: reading for reading in self.readings}
+
+    @cached_property
+    def record(self) -> dict[str, prove.Seen]:
+        return {
+            key: prove.Seen(r.value if r.value is not None else float("inf"), r.passed, r.overridden) for key, r in self.latest.items()
+        }
+
+    @cached_property
+    def facts(self) -> tuple[prove.BoardFacts, ...]:
+        return tuple(board.facts() for board in self.boards)
+
+    @cached_property
+    def progress(self) -> prove.Progress:
+        return prove.Progress(prove.way_up(self.facts, self.job.way, self.job.mains_volts), self.record)
+
+    @property
+    def live_step(self) -> str | None:
+        return self.session.step if self.session else None
+
+    @property
+    def mains(self) -> Mains:
+        return Mains(self.job.mains_volts, self.job.mains_frequency)
+
+    @property
+    def first_look(self) -> tuple[Look, ...]:
+        return first_look(any(b.row.supply for b in self.boards))
+
+    @property
+    def looked(self) -> int:
+        return sum(look.key in self.row.first_look for look in self.first_look)
+
+    def board(self, pk: int) -> BoardState:
+        return next(b for b in self.boards if b.row.pk == pk)
+
+    @property
+    def parts(self) -> list[PartState]:
+        return [p for b in self.boards for p in b.parts]
+
+    @cached_property
+    def stages(self) -> list[Stage]:
+        """The eight stations with what is left at each."""
+        places = [p for p in self.parts if p.to_fill]
+        settled = sum(p.choice is not None for p in places)
+        taken = [p for p in self.parts if p.taken]
+        swapped = sum(p.swap is not None for p in taken)
+        survey_done = bool(self.boards) and all(b.complete for b in self.boards)
+        cold = self.progress.steps[0]
+        cold_done = sum(prove.done(c, self.record) for c in cold.checks)
+        up = self.progress.steps[1:]
+        up_done = sum(prove.step_done(s, self.record) for s in up)
+        expected = [b.row.expected for b in self.boards]
+        total = f" of {sum(expected)}" if expected and None not in expected else ""
+        unit, first = self.row.pk, self.boards[0].row.pk if self.boards else 0
+
+        def on_board(name: str, wanted: Iterable[BoardState]) -> str:
+            board = next(iter(wanted), None)
+            return reverse(name, args=[board.row.pk if board else first]) if first else reverse("intake", args=[unit])
+
+        handed = self.row.handed_over is not None
+        return [
+            Stage("intake", "Intake", reverse("intake", args=[unit]), f"{self.looked} of {len(self.first_look)}", self.looked == len(self.first_look)),
+            Stage("survey", "Survey", on_board("survey", (b for b in self.boards if not b.complete)), f"{len(self.parts)}{total}", survey_done),
+            Stage("choose", "Choose", on_board("choose", (b for b in self.boards if any(p.choice is None for p in b.places))), f"{settled} of {len(places)}", bool(places) and settled == len(places)),
+            Stage("gather", "Gather", reverse("gather", args=[unit]), f"{len({p.choice.item for p in taken})} kinds", bool(taken) and swapped == len(taken)),
+            Stage("swap", "Swap", on_board("swap", (b for b in self.boards if any(p.swap is None for p in b.to_swap))), f"{swapped} of {len(taken)}", bool(taken) and swapped == len(taken)),
+            Stage("cold", "Cold checks", reverse("cold", args=[unit]), f"{cold_done} of {len(cold.checks)}", cold_done == len(cold.checks)),
+            Stage("power", "First power", reverse("power", args=[unit]), f"{up_done} of {len(up)}" if up else "no rails", bool(up) and up_done == len(up)),
+            Stage("handover", "Hand-over", reverse("handover", args=[unit]), "done" if handed else "", handed),
+        ]  # fmt: skip
+
+    @property
+    def waits_for(self) -> Stage | None:
+        """The first station with something left."""
+        return next((s for s in self.stages if not s.done), None)
+
+
+def _units() -> QuerySet[Unit]:
+    parts = Part.objects.select_related("choice", "swap")
+    return Unit.objects.select_related("job").prefetch_related(
+        "boards", Prefetch("boards__parts", queryset=parts), "readings",
+        Prefetch("sessions", queryset=PowerSession.objects.filter(ended=None), to_attr="open_sessions"),
+    )  # fmt: skip
+
+
+def year_now() -> int:
+    return timezone.localdate().year
+
+
+def judged_alone(parts: Iterable[Part]) -> list[tuple[Fitted, bool]]:
+    """Parts of a series with whether their own looks and readings condemn them."""
+    year = year_now()
+    cores = (p.to_core() for p in parts if p.series)
+    return [(core, judge(core, year=year).name == REPLACE) for core in cores]
+
+
+def series_counts() -> dict[str, SeriesCount]:
+    """How each make series has done, over all jobs."""
+    return count_series(judged_alone(Part.objects.exclude(series="")))
+
+
+def _board_state(row: Board, job: Job, counts: dict[str, SeriesCount]) -> tuple[Board, list[tuple[Part, Fitted, Verdict]]]:
+    year = year_now()
+    judged = []
+    for part in row.parts.all():
+        core = part.to_core()
+        alone = judge(core, year=year).name == REPLACE if core.series else False
+        verdict = judge(core, year=year, made=job.made, school=job.school, meter_frequency=job.meter_frequency,
+                        series=without(counts, core, alone) if core.series else {})  # fmt: skip
+        judged.append((part, core, verdict))
+    return row, judged
+
+
+def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
+    job = unit.job
+    judged = [_board_state(board, job, counts) for board in unit.boards.all()]
+    bad = bad_series((core, verdict) for _, parts in judged for _, core, verdict in parts)
+    boards = []
+    for row, parts in judged:
+        states = tuple(
+            PartState(part, core, verdict, decide(core, verdict, job.policy, bad), getattr(part, "choice", None), getattr(part, "swap", None))
+            for part, core, verdict in parts
+        )
+        rails = tuple(read_rail(line) for line in row.rails.splitlines() if line.strip())
+        chips = tuple(read_chip(line) for line in row.chips.splitlines() if line.strip())
+        boards.append(BoardState(row, states, rails, chips))
+    return UnitState(unit, tuple(boards), list(unit.readings.all()), next(iter(unit.open_sessions), None))
+
+
+def unit_state(pk: int) -> UnitState:
+    """A unit as it stands. Unit.DoesNotExist where there is none."""
+    return _state(_units().get(pk=pk), series_counts())
+
+
+def all_states() -> list[UnitState]:
+    """Every unit on the bench."""
+    counts = series_counts()
+    return [_state(unit, counts) for unit in _units()]
+
+
+def board_state(pk: int) -> tuple[UnitState, BoardState]:
+    """A board within its unit. Board.DoesNotExist where there is none."""
+    state = unit_state(Board.objects.values_list("unit_id", flat=True).get(pk=pk))
+    return state, state.board(pk)
+
+
+__all__ = ["NOT_SEEN", "BoardState", "PartState", "Stage", "UnitState", "all_states", "board_state", "series_counts", "unit_state"]

@@ -1,0 +1,15 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("", views.bench, name="bench"),
+    path("demo/", views.demo, name="demo"),
+    path("job/new/", views.new_job, name="new_job"),
+    path("job/<int:pk>/", views.job_facts, name="job"),
+    path("unit/<int:pk>/", views.unit, name="unit"),
+    path("unit/<int:pk>/intake/", views.intake, name="intake"),
+    path("unit/<int:pk>/look/", views.look, name="look"),
+    path("unit/<int:pk>/board/", views.new_board, name="new_board"),
+    path("board/<int:pk>/facts/", views.board_facts, name="board_facts"),
+]

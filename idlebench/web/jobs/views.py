@@ -1,0 +1,125 @@
+"""Bench and Intake."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from idlebench.core.judge import POLICIES, SCHOOLS
+from idlebench.core.prove import WAYS
+from idlebench.core.refusal import BadInput
+
+from . import services
+from .models import Board, Job, Unit
+from .state import all_states, unit_state
+
+WAYS_OF_WORKING = {"policies": POLICIES.values(), "schools": SCHOOLS.values(), "ways": WAYS.items(), "supplies": Board.SUPPLIES}
+
+
+def bench(request: HttpRequest) -> HttpResponse:
+    """Every unit and what it waits for."""
+    return render(request, "jobs/bench.html", {"states": all_states()})
+
+
+@require_POST
+def demo(request: HttpRequest) -> HttpResponse:
+    """Load the demo onto an empty bench."""
+    from .demo import load_demo
+
+    load_demo()
+    return redirect("bench")
+
+
+def new_job(request: HttpRequest) -> HttpResponse:
+    """Take a job in."""
+    typed, complaint = {"units": "A", "mains_volts": "230", "mains_frequency": "50", "meter_frequency": "120"}, None
+    if request.method == "POST":
+        typed = request.POST.dict()
+        try:
+            job = services.take_in_job(typed)
+            return redirect("intake", job.units.first().pk)
+        except BadInput as error:
+            complaint = error
+    return render(request, "jobs/new.html", {"typed": typed, "complaint": complaint, **WAYS_OF_WORKING}, status=422 if complaint else 200)
+
+
+def unit(request: HttpRequest, pk: int) -> HttpResponse:
+    """To the stage that the unit waits at."""
+    state = unit_state(pk)
+    return redirect((state.waits_for or state.stages[-1]).url)
+
+
+def _typed_of(row: object, names: tuple[str, ...]) -> dict[str, str]:
+    values = {name: getattr(row, name) for name in names}
+    return {name: "" if value is None else f"{value:g}" if isinstance(value, float) else str(value) for name, value in values.items()}
+
+
+JOB_FIELDS = ("name", "owner", "machine", "made", "policy", "school", "way", "mains_volts", "mains_frequency", "meter_frequency")
+BOARD_FIELDS = ("name", "title", "supply", "width", "height", "expected", "fuse", "source_volts", "source_va", "rails", "chips")
+UNIT_FIELDS = ("serial", "symptoms", "missing")
+
+
+def _intake(request: HttpRequest, pk: int, *, form: str = "", typed: dict | None = None, complaint: BadInput | None = None) -> HttpResponse:
+    """The Intake page; with a complaint, the form it came from shows what was typed."""
+    state = unit_state(pk)
+    boards = [(board, typed if form == f"board{board.row.pk}" else _typed_of(board.row, BOARD_FIELDS)) for board in state.boards]
+    context = {
+        "state": state, "stage": "intake", "boards": boards, "form": form, "complaint": complaint,
+        "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
+        "job_typed": typed if form == "job" else _typed_of(state.job, JOB_FIELDS),
+        "board_typed": typed if form == "new" else {"width": "200", "height": "140"}, **WAYS_OF_WORKING,
+    }  # fmt: skip
+    return render(request, "jobs/intake.html", context, status=422 if complaint else 200)
+
+
+def intake(request: HttpRequest, pk: int) -> HttpResponse:
+    """Job, unit, boards, first look, symptoms, what is missing."""
+    if request.method != "POST":
+        return _intake(request, pk)
+    try:
+        services.describe_unit(Unit.objects.get(pk=pk), request.POST.dict())
+    except BadInput as error:
+        return _intake(request, pk, form="unit", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", pk)
+
+
+@require_POST
+def look(request: HttpRequest, pk: int) -> HttpResponse:
+    """Tick a first look."""
+    state = unit_state(pk)
+    services.tick_look(state.row, request.POST.get("key", ""), {item.key for item in state.first_look})
+    return redirect("intake", pk)
+
+
+@require_POST
+def new_board(request: HttpRequest, pk: int) -> HttpResponse:
+    """List a board."""
+    try:
+        services.add_board(Unit.objects.get(pk=pk), request.POST.dict())
+    except BadInput as error:
+        return _intake(request, pk, form="new", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", pk)
+
+
+@require_POST
+def board_facts(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change a board's facts."""
+    board = Board.objects.select_related("unit").get(pk=pk)
+    try:
+        services.change_board(board, request.POST.dict())
+    except BadInput as error:
+        return _intake(request, board.unit_id, form=f"board{pk}", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", board.unit_id)
+
+
+@require_POST
+def job_facts(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change a job's facts and ways of working."""
+    job = Job.objects.get(pk=pk)
+    unit_pk = Unit.objects.get(pk=request.POST.get("unit") or 0, job=job).pk
+    try:
+        services.change_job(job, request.POST.dict())
+    except BadInput as error:
+        return _intake(request, unit_pk, form="job", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", unit_pk)

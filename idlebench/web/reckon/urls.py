@@ -1,0 +1,5 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("", views.reckoner, name="reckoner"), path("<slug:name>/", views.reckoning, name="reckoning")]

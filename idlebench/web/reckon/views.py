@@ -1,0 +1,48 @@
+"""The Reckoner: every registered reckoning with a live result and its inputs in the address."""
+
+from __future__ import annotations
+
+from urllib.parse import urlencode
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+
+from idlebench.core.quantity import show
+from idlebench.core.reckonings import REGISTRY
+from idlebench.core.refusal import BadInput
+
+
+def reckoner(request: HttpRequest) -> HttpResponse:
+    """All of them, each with its result for its defaults."""
+    rows = []
+    for item in REGISTRY.values():
+        result = item.run({})
+        rows.append((item, show(result.values[item.result], item.result_unit)))
+    return render(request, "reckon/reckoner.html", {"rows": rows, "room": "reckoner"})
+
+
+def reckoning(request: HttpRequest, name: str) -> HttpResponse:
+    """One reckoning; as a page, or as the body of the Working panel for htmx."""
+    if name not in REGISTRY:
+        raise Http404
+    item = REGISTRY[name]
+    known = {i.name for i in item.inputs}
+    typed = {**item.defaults(), **{key: value for key, value in request.GET.items() if key in known}}
+    context: dict[str, object] = {"item": item, "fields": [(i, typed[i.name]) for i in item.inputs], "room": "reckoner", "others": REGISTRY.values()}
+    status = 200
+    try:
+        result = item.run(typed)
+        context |= {"result": result, "shown": show(result.values[item.result], item.result_unit)}
+    except BadInput as error:
+        context["complaint"] = error
+        status = 200 if request.htmx else 422
+    address = f"{reverse('reckoning', args=[name])}?{urlencode(typed)}"
+    context["address"] = address
+    template = "reckon/reckoning.html"
+    if request.htmx:
+        template = "reckon/result.html" if request.htmx.target == "result" else "reckon/panel.html"
+    response = render(request, template, context, status=status)
+    if request.htmx and request.htmx.target == "result" and request.GET.get("from") != "panel":
+        response["HX-Replace-Url"] = address
+    return response

@@ -1,0 +1,127 @@
+"""Django settings. The database and the secret live in IDLEBENCH_HOME, by default ~/.idlebench."""
+
+from __future__ import annotations
+
+import secrets
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, SELF
+
+env = environ.Env()
+
+HERE = Path(__file__).resolve().parent
+HOME = Path(env("IDLEBENCH_HOME", default=str(Path.home() / ".idlebench"))).expanduser()
+HOME.mkdir(parents=True, exist_ok=True, mode=0o700)
+
+
+def _kept_secret(path: Path) -> str:
+    """The secret of this bench, made once and kept beside its database."""
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(48))
+    return path.read_text().strip()
+
+
+SECRET_KEY = env("IDLEBENCH_SECRET", default="") or _kept_secret(HOME / "secret")
+DEBUG = env.bool("IDLEBENCH_DEBUG", default=False)
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]
+
+INSTALLED_APPS = [
+    "django.contrib.contenttypes",
+    "django.contrib.auth",
+    "whitenoise.runserver_nostatic",
+    "django.contrib.staticfiles",
+    "csp",
+    "django_htmx",
+    "simple_history",
+    "idlebench.web.ui",
+    "idlebench.web.jobs",
+    "idlebench.web.survey",
+    "idlebench.web.choose",
+    "idlebench.web.shelf",
+    "idlebench.web.swap",
+    "idlebench.web.proving",
+    "idlebench.web.ledger",
+    "idlebench.web.reckon",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "idlebench.web.ui.middleware.RefusalMiddleware",
+]
+
+ROOT_URLCONF = "idlebench.web.urls"
+WSGI_APPLICATION = "idlebench.web.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": ["django.template.context_processors.request", "idlebench.web.ui.context.shell"],
+            "builtins": ["idlebench.web.ui.templatetags.bench"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": HOME / "bench.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 10,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = env("TZ", default="UTC") or "UTC"
+
+STATIC_URL = "/static/"
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = DEBUG
+
+DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
+
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CSRF_COOKIE_SAMESITE = "Strict"
+SILENCED_SYSTEM_CHECKS = ["security.W004", "security.W008", "security.W012", "security.W016"]
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "font-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {
+        "django.request": {"handlers": ["console"], "level": "ERROR", "propagate": False},
+        "weasyprint": {"handlers": ["console"], "level": "ERROR", "propagate": False},
+        "fontTools": {"handlers": ["console"], "level": "ERROR", "propagate": False},
+    },
+}

@@ -1,0 +1,73 @@
+"""The catalogue: loading it, and having it ready for ranking."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.db.models import Count, F, Max
+
+from idlebench.catalogue import PATH
+from idlebench.core.choose.rules import Columns
+from idlebench.core.csvtable import Problem
+from idlebench.core.parts import Capacitor
+from idlebench.core.refusal import BadInput
+from idlebench.core.tables import read_catalogue
+
+from .models import CAPACITOR_FIELDS, CatalogueItem
+
+_ready: dict[str, object] = {"stamp": None, "columns": None}
+
+
+def columns() -> Columns:
+    """The catalogue laid out for ranking; read anew only when it changed."""
+    stamp = tuple(CatalogueItem.objects.aggregate(n=Count("id"), last=Max("changed")).values())
+    if _ready["stamp"] != stamp:
+        rows = CatalogueItem.objects.order_by("id").values_list(*CAPACITOR_FIELDS)
+        _ready.update(stamp=stamp, columns=Columns.of(Capacitor(*row) for row in rows))
+    return _ready["columns"]
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """What a catalogue file gave."""
+
+    added: int
+    changed: int
+    problems: list[Problem]
+    rows: int
+
+
+@transaction.atomic
+def load_csv(data: bytes, *, good_rows: bool) -> Loaded:
+    """Take a catalogue CSV in; parts known by name are brought up to date."""
+    found = read_catalogue(data)
+    if found.problems and not good_rows:
+        return Loaded(0, 0, list(found.problems), len(found.parts))
+    known = set(CatalogueItem.objects.values_list("part", flat=True))
+    items = [CatalogueItem(**{name: getattr(part, name) for name in CAPACITOR_FIELDS}) for part in found.parts]
+    CatalogueItem.objects.bulk_create(items, update_conflicts=True, unique_fields=["part"], batch_size=500,
+                                      update_fields=[*(f for f in CAPACITOR_FIELDS if f != "part"), "changed"])  # fmt: skip
+    changed = sum(part.part in known for part in found.parts)
+    return Loaded(len(items) - changed, changed, list(found.problems), len(items))
+
+
+def ensure_house_catalogue() -> int:
+    """Load the house catalogue into an empty shelf; the number of parts on it."""
+    if not CatalogueItem.objects.exists():
+        load_csv(PATH.read_bytes(), good_rows=False)
+    return CatalogueItem.objects.count()
+
+
+@transaction.atomic
+def count_in(part: str, pieces: int) -> CatalogueItem:
+    """Put pieces that arrived on the shelf (a negative number takes them off), never below none."""
+    item = CatalogueItem.objects.select_for_update().filter(part=part).first()
+    if item is None:
+        raise BadInput(part, "a part of the catalogue", "", "part")
+    if item.stock + pieces < 0:
+        raise BadInput(str(pieces), f"at most the {item.stock} on the shelf", "", "pieces")
+    CatalogueItem.objects.filter(pk=item.pk).update(stock=F("stock") + pieces)
+    item.refresh_from_db()
+    item.save(update_fields=["changed"])
+    return item

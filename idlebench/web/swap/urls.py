@@ -1,0 +1,9 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("board/<int:pk>/swap/", views.swap, name="swap"),
+    path("board/<int:pk>/swap/done/", views.done, name="swap_done"),
+    path("board/<int:pk>/swap/back/", views.back, name="swap_back"),
+]

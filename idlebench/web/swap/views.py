@@ -1,0 +1,57 @@
+"""Swap: one place at a time."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from idlebench.core.geometry import board_scene
+from idlebench.core.parts import polarity_mark
+from idlebench.core.refusal import BadInput
+
+from ..jobs.state import BoardState, PartState, UnitState, board_state
+from ..shelf.models import CatalogueItem
+from . import services
+
+
+def swap(request: HttpRequest, pk: int) -> HttpResponse:
+    """The place in hand: what comes out, what goes in, which way round."""
+    state, board = board_state(pk)
+    asked = board.find(request.GET.get("place", ""))
+    part = asked if asked and asked.taken else next((p for p in board.to_swap if p.swap is None), None)
+    scene = board_scene(board.row.width, board.row.height, [p.core for p in board.parts], board.chips)
+    by_ref = {p.ref: p for p in board.parts}
+    row = CatalogueItem.objects.filter(part=part.choice.item).first() if part else None
+    item = row.to_core() if row else None
+    context = {
+        "state": state, "board": board, "stage": "swap", "part": part, "item": item, "scene": scene, "selected": part,
+        "drawn": [(d, by_ref[d.ref]) for d in scene.parts], "done": sum(p.swap is not None for p in board.to_swap),
+        "old_mark": polarity_mark(part.core.kind, part.core.mounting, part.core.bipolar) if part else None,
+        "new_mark": polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
+        "last": next((p for p in reversed(sorted((p for p in board.parts if p.swap), key=lambda p: p.swap.pk))), None),
+    }  # fmt: skip
+    return render(request, "swap/swap.html", context)
+
+
+def _posted(request: HttpRequest, pk: int) -> tuple[UnitState, BoardState, PartState]:
+    state, board = board_state(pk)
+    part = board.find(request.POST.get("place", ""))
+    if part is None:
+        raise BadInput(request.POST.get("place", ""), "a place of this board", "", "place")
+    return state, board, part
+
+
+@require_POST
+def done(request: HttpRequest, pk: int) -> HttpResponse:
+    state, board, part = _posted(request, pk)
+    services.swapped(board, part, state.session is not None, request.POST.get("note", "").strip())
+    return redirect("swap", pk)
+
+
+@require_POST
+def back(request: HttpRequest, pk: int) -> HttpResponse:
+    _, board, part = _posted(request, pk)
+    services.take_back(board, part)
+    return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")

@@ -1,0 +1,50 @@
+"""Writing values on pages: units, tags, reckoning addresses. No rules here."""
+
+from __future__ import annotations
+
+from urllib.parse import urlencode
+
+from django import template
+from django.urls import reverse
+
+from idlebench.core.quantity import show
+from idlebench.core.roles import ROLES
+
+register = template.Library()
+
+#: The gabled tag by verdict: filled, half, struck or outline.
+TAGS = {
+    "fits": "filled", "sound": "filled", "passed": "filled", "keep": "filled",
+    "look twice": "half", "doubtful": "half",
+    "fails": "struck", "replace": "struck", "failed": "struck",
+}  # fmt: skip
+
+
+@register.filter
+def unit(value: float | None, symbol: str) -> str:
+    """A value with its unit, as people read it."""
+    return show(value, symbol) if value is not None and value != "" else "–"
+
+
+@register.filter
+def role_title(name: str) -> str:
+    return ROLES[name].title if name in ROLES else name
+
+
+@register.filter
+def shape(verdict: str) -> str:
+    """The shape a state is told by."""
+    return TAGS.get(verdict, "outline")
+
+
+@register.simple_tag
+def reckon_url(name: str, **inputs: object) -> str:
+    """The address of a reckoning with its inputs in it."""
+    typed = {key: f"{value:.12g}" if isinstance(value, float) else value for key, value in inputs.items() if value is not None}
+    return f"{reverse('reckoning', args=[name])}?{urlencode(typed)}"
+
+
+@register.inclusion_tag("ui/tag.html")
+def gable(verdict: str) -> dict[str, str]:
+    """The gabled tag: a shape before it is a colour."""
+    return {"shape": TAGS.get(verdict, "outline"), "verdict": verdict}

@@ -1,0 +1,44 @@
+"""Pages that belong to no room: find, errors."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+
+from idlebench.core.quantity import show
+from idlebench.core.reckonings import REGISTRY
+
+from ..jobs.models import Unit
+from ..shelf.models import CatalogueItem
+from ..survey.models import Part
+
+
+def find(request: HttpRequest) -> HttpResponse:
+    """Find a part, a job, a reckoning, a catalogue part."""
+    text = request.GET.get("q", "").strip()[:60]
+    found = _found(text) if text else []
+    template = "ui/found.html" if request.htmx else "ui/find.html"
+    return render(request, template, {"q": text, "found": found})
+
+
+def _found(text: str) -> list[tuple[str, str, str]]:
+    """(what it is, words, address), at most a dozen of each."""
+    low = text.lower()
+    found = [("reckoning", r.title, reverse("reckoning", args=[r.name])) for r in REGISTRY.values() if low in f"{r.name} {r.title} {r.about}".lower()]
+    for part in Part.objects.filter(ref__istartswith=text).select_related("board__unit__job")[:12]:
+        where = f"unit {part.board.unit.name}, {part.board.name}"
+        found.append(("part", f"{part.ref} {show(part.value, 'F')}, {where}", f"{reverse('survey', args=[part.board_id])}?part={part.ref}"))
+    for unit in Unit.objects.filter(job__name__icontains=text).select_related("job")[:12]:
+        found.append(("unit", f"{unit.job.name}, unit {unit.name}", reverse("unit", args=[unit.pk])))
+    for item in CatalogueItem.objects.filter(part__icontains=text)[:8]:
+        found.append(("catalogue", f"{item.part}", f"{reverse('shelf')}?q={item.part}"))
+    return found
+
+
+def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    return render(request, "ui/missing.html", status=404)
+
+
+def broken(request: HttpRequest) -> HttpResponse:
+    return render(request, "ui/broken.html", status=500)
