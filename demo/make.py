@@ -40,7 +40,7 @@ U31 I/O 58x17 at 191,122 gnd 24 +5V 48 moves 12
 
 # The mainboard as it was made: 41 parts. What was seen and measured differs by unit and follows below.
 MB80 = """
-C1 2200u 16V 16x25 p7.5 bulk rail +5V worst 10 at 39,27 angle 270 series KV
+C1 2200u 16V 16x25 p7.5 bulk rail +5V worst 5.5 at 39,27 angle 270 series KV
 C2 2200u 16V 16x25 p7.5 bulk rail +12V worst 16 at 39,51 angle 270 series KV
 C3 470u 16V 10x16 p5 decoupling rail +5V at 40,73 angle 180 series KV
 C4 100u 16V 6.3x11 p2.5 decoupling rail +5V at 65,20 angle 180
@@ -155,9 +155,14 @@ C18 bulging
 C24 looks sound cap 0.97u
 C30 looks sound esr 3.2 in circuit
 """,
-}  # fmt: skip
+}
 
-RAILS2 = ["+5 V 3.1 A min 0.5 A", "+12 V 0.5 A min 0.15 A", "-12 V 0.2 A min 0.1 A ripple 150m", "-5 V 0.1 A ripple 100m"]
+RAILS2 = [
+    "+5 V 3.1 A min 0.5 A",
+    "+12 V 0.5 A min 0.15 A",
+    "-12 V 0.2 A min 0.1 A ripple 150m",
+    "-5 V 0.1 A ripple 100m",
+]
 RAILS1 = ["+5 V 2 A min 0.3 A", "+12 V 0.4 A", "-12 V 0.2 A"]
 
 
@@ -213,42 +218,111 @@ def readings(facts: list[prove.BoardFacts], steps: tuple[prove.Step, ...]) -> li
 def main() -> None:
     HERE.mkdir(exist_ok=True)
     surveys = {
-        "A MB-80": survey(MB80, SEEN["A MB-80"]), "A PS-1": survey(PS1, SEEN["A PS-1"]),
-        "B MB-80": survey(MB80, SEEN["B MB-80"]), "B PS-2": survey(PS2, SEEN["B PS-2"]),
-    }  # fmt: skip
+        "A MB-80": survey(MB80, SEEN["A MB-80"]),
+        "A PS-1": survey(PS1, SEEN["A PS-1"]),
+        "B MB-80": survey(MB80, SEEN["B MB-80"]),
+        "B PS-2": survey(PS2, SEEN["B PS-2"]),
+    }
     for name, parts in surveys.items():
         (HERE / f"{name.replace(' ', '-')}.csv").write_text(write_survey(parts), encoding="utf-8")
     fed = {"title": "Mainboard", "width": 240, "height": 168, "expected": 41, "chips": CHIPS}
-    ps1 = {"name": "PS-1", "title": "Linear supply", "supply": "linear", "width": 160, "height": 90, "expected": 8, "fuse": "T 500 mA 250 V",
-           "source_volts": 9, "source_va": 25, "rails": RAILS1}  # fmt: skip
-    ps2 = {"name": "PS-2", "title": "Supply board", "supply": "switching", "width": 176, "height": 68, "expected": 18, "fuse": "T 1.6 A 250 V", "rails": RAILS2}
+    ps1 = {
+        "name": "PS-1",
+        "title": "Linear supply",
+        "supply": "linear",
+        "width": 160,
+        "height": 90,
+        "expected": 8,
+        "fuse": "T 500 mA 250 V",
+        "source_volts": 9,
+        "source_va": 25,
+        "rails": RAILS1,
+    }
+    ps2 = {
+        "name": "PS-2",
+        "title": "Supply board",
+        "supply": "switching",
+        "width": 176,
+        "height": 68,
+        "expected": 18,
+        "fuse": "T 1.6 A 250 V",
+        "rails": RAILS2,
+    }
     looks = ["plug", "shake", "battery", "opened", "smell", "parts", "repairs", "fuse", "supply"]
-    plan_a = [[b, ref, "take", "", "yes", ""] for b in ("MB-80", "PS-1") for ref in to_replace(surveys[f"A {b}"], "renew")]
+    plan_a = [
+        [b, ref, "take", "", "yes", ""] for b in ("MB-80", "PS-1") for ref in to_replace(surveys[f"A {b}"], "renew")
+    ]
     table("A-plan.csv", [c.name for c in PLAN], plan_a)
     swapped = {b: frozenset(r[1] for r in plan_a if r[0] == b) for b in ("MB-80", "PS-1")}
     facts = [
-        prove.BoardFacts("PS-1", "linear", tuple(surveys["A PS-1"]), swapped["PS-1"], tuple(map(read_rail, RAILS1)), (), ps1["fuse"], 9.0, 25.0),
+        prove.BoardFacts(
+            "PS-1",
+            "linear",
+            tuple(surveys["A PS-1"]),
+            swapped["PS-1"],
+            tuple(map(read_rail, RAILS1)),
+            (),
+            ps1["fuse"],
+            9.0,
+            25.0,
+        ),
         prove.BoardFacts("MB-80", "", tuple(surveys["A MB-80"]), swapped["MB-80"], (), tuple(map(read_chip, CHIPS))),
     ]
     table("A-readings.csv", [c.name for c in READINGS], readings(facts, prove.way_up(facts)))
     mine = to_replace(surveys["B MB-80"], "renew")
-    plan_b = [["PS-2", ref, "take", "", "yes" if ref in ("C1", "C9", "C10", "C14") else "", ""] for ref in to_replace(surveys["B PS-2"], "renew") if ref not in ("C18", "C24", "C40")]
-    plan_b += [["MB-80", ref, "take", "", "", ""] for ref in mine if ref not in ("C2", "C22", "C23", "C39")] + [["MB-80", "C2", "keep", "", "", ""]]
+    plan_b = [
+        ["PS-2", ref, "take", "", "yes" if ref in ("C1", "C9", "C10", "C14") else "", ""]
+        for ref in to_replace(surveys["B PS-2"], "renew")
+        if ref not in ("C18", "C24", "C40")
+    ]
+    plan_b += [["MB-80", ref, "take", "", "", ""] for ref in mine if ref not in ("C2", "C22", "C23", "C39")] + [
+        ["MB-80", "C2", "keep", "", "", ""]
+    ]
     table("B-plan.csv", [c.name for c in PLAN], plan_b)
     job = {
-        "format": "idlebench-job", "version": 1,
-        "job": {"name": "Three tide-display terminals", "owner": "Skerry Point lighthouse museum", "machine": "Tidewriter 80", "made": MADE,
-                "policy": "renew", "school": "strict", "way": "lamp", "mains_volts": 230, "mains_frequency": 50, "meter_frequency": 120},
+        "format": "idlebench-job",
+        "version": 1,
+        "job": {
+            "name": "Three tide-display terminals",
+            "owner": "Skerry Point lighthouse museum",
+            "machine": "Tidewriter 80",
+            "made": MADE,
+            "policy": "renew",
+            "school": "strict",
+            "way": "lamp",
+            "mains_volts": 230,
+            "mains_frequency": 50,
+            "meter_frequency": 120,
+        },
         "units": [
-            {"name": "A", "serial": "TW80-0117", "symptoms": "Dark after a winter in the damp lamp room. Hum from the case.", "first_look": looks,
-             "boards": [{**ps1, "survey": "A-PS-1.csv"}, {"name": "MB-80", **fed, "survey": "A-MB-80.csv"}],
-             "plan": "A-plan.csv", "readings": "A-readings.csv", "handed_over": True},
-            {"name": "B", "serial": "TW80-0142", "symptoms": "Picture shakes, sound crackles, goes dark after ten minutes.",
-             "missing": "One case screw. Fuse holder cap mended with tape by an earlier owner.", "first_look": looks,
-             "boards": [{**ps2, "survey": "B-PS-2.csv"}, {"name": "MB-80", **fed, "survey": "B-MB-80.csv"}], "plan": "B-plan.csv"},
-            {"name": "C", "serial": "", "symptoms": "Found in the oil store. Not opened yet.", "first_look": [], "boards": []},
+            {
+                "name": "A",
+                "serial": "TW80-0117",
+                "symptoms": "Dark after a winter in the damp lamp room. Hum from the case.",
+                "first_look": looks,
+                "boards": [{**ps1, "survey": "A-PS-1.csv"}, {"name": "MB-80", **fed, "survey": "A-MB-80.csv"}],
+                "plan": "A-plan.csv",
+                "readings": "A-readings.csv",
+                "handed_over": True,
+            },
+            {
+                "name": "B",
+                "serial": "TW80-0142",
+                "symptoms": "Picture shakes, sound crackles, goes dark after ten minutes.",
+                "missing": "One case screw. Fuse holder cap mended with tape by an earlier owner.",
+                "first_look": looks,
+                "boards": [{**ps2, "survey": "B-PS-2.csv"}, {"name": "MB-80", **fed, "survey": "B-MB-80.csv"}],
+                "plan": "B-plan.csv",
+            },
+            {
+                "name": "C",
+                "serial": "",
+                "symptoms": "Found in the oil store. Not opened yet.",
+                "first_look": [],
+                "boards": [],
+            },
         ],
-    }  # fmt: skip
+    }
     (HERE / "job.json").write_text(json.dumps(job, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
     resources = [schema(n.lower().replace(" ", "-"), f"{n.replace(' ', '-')}.csv", SURVEY, "ref") for n in surveys]
     package = {"name": "skerry-point", "title": "Demo job of Idle Bench, invented", "resources": resources}

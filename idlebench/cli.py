@@ -38,7 +38,9 @@ def main(argv: list[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="idlebench", description="Measuring, arithmetic and judgement for restoring vintage electronics.")
+    parser = argparse.ArgumentParser(
+        prog="idlebench", description="Measuring, arithmetic and judgement for restoring vintage electronics."
+    )
     commands = parser.add_subparsers(required=True, metavar="command")
     reckon = commands.add_parser("reckon", help="one reckoning from the command line; alone it lists them")
     reckon.add_argument("name", nargs="?")
@@ -47,7 +49,9 @@ def _parser() -> argparse.ArgumentParser:
     reckon.set_defaults(run=_reckon)
     choose = commands.add_parser("choose", help="judge a survey CSV and choose replacements")
     choose.add_argument("--survey", required=True, type=Path)
-    choose.add_argument("--catalogue", type=Path, help="your own catalogue CSV; the house catalogue where none is given")
+    choose.add_argument(
+        "--catalogue", type=Path, help="your own catalogue CSV; the house catalogue where none is given"
+    )
     choose.add_argument("--policy", default="renew", help=", ".join(POLICIES))
     choose.add_argument("--school", default="strict", choices=tuple(SCHOOLS), help="how ESR is judged")
     choose.add_argument("--mains", default="230", help="local mains, V rms")
@@ -94,7 +98,12 @@ def _taken(found: Read, file: Path, good_rows: bool) -> tuple:
     for problem in found.problems:
         print(f"idlebench: {file.name}: {problem}", file=sys.stderr)
     if found.problems and not good_rows:
-        raise BadInput(file.name, "a table in which every row can be read", "Mend the rows above, or say --good-rows to take the others.", "file")
+        raise BadInput(
+            file.name,
+            "a table in which every row can be read",
+            "Mend the rows above, or say --good-rows to take the others.",
+            "file",
+        )
     return found.parts
 
 
@@ -106,8 +115,13 @@ def _choose(args: argparse.Namespace) -> int:
         from .catalogue import house_columns
 
         columns = house_columns()
-    mains = Mains(read(args.mains, "V", field="mains", low=90, high=260), read(args.frequency, "Hz", field="frequency", low=16, high=400))
-    plan = make_plan(survey, columns, policy=args.policy, school=args.school, year=date.today().year, made=args.made, mains=mains)
+    mains = Mains(
+        read(args.mains, "V", field="mains", low=90, high=260),
+        read(args.frequency, "Hz", field="frequency", low=16, high=400),
+    )
+    plan = make_plan(
+        survey, columns, policy=args.policy, school=args.school, year=date.today().year, made=args.made, mains=mains
+    )
     print(json.dumps(plan.as_json(), ensure_ascii=False, indent=1) if args.json else _plan_told(plan))
     return 0
 
@@ -117,7 +131,9 @@ def _plan_told(plan: Plan) -> str:
     for place in plan.places:
         best = place.ranking.best if place.ranking else None
         reasons = "; ".join(r.text for r in best.reasons) if best else place.decision.why
-        rows.append(f"{place.part.ref:<6} {place.outcome:<10} {place.chosen.part if place.chosen else '–':<24} {reasons}")
+        rows.append(
+            f"{place.part.ref:<6} {place.outcome:<10} {place.chosen.part if place.chosen else '–':<24} {reasons}"
+        )
     counts = plan.as_json()["summary"]
     return "\n".join([*rows, ", ".join(f"{k} {v}" for k, v in counts.items())])
 
@@ -152,12 +168,27 @@ def port_free(port: int) -> bool:
 
 def _serve(args: argparse.Namespace) -> int:
     if not port_free(args.port):
-        print(f"idlebench: something listens on 127.0.0.1:{args.port} already. Stop it, or say --port {args.port + 1}.", file=sys.stderr)
+        print(
+            f"idlebench: something listens on 127.0.0.1:{args.port} already. Stop it, or say --port {args.port + 1}.",
+            file=sys.stderr,
+        )
         return 1
     _migrated()
     print(f"Idle Bench is on http://127.0.0.1:{args.port}/ (stop with Ctrl+C)", flush=True)
-    gunicorn = [sys.executable, "-m", "gunicorn", "idlebench.web.wsgi:application", "--bind", f"127.0.0.1:{args.port}",
-                "--workers", "1", "--threads", "4", "--log-level", "warning"]  # fmt: skip
+    gunicorn = [
+        sys.executable,
+        "-m",
+        "gunicorn",
+        "idlebench.web.wsgi:application",
+        "--bind",
+        f"127.0.0.1:{args.port}",
+        "--workers",
+        "1",
+        "--threads",
+        "4",
+        "--log-level",
+        "warning",
+    ]
     os.execv(sys.executable, gunicorn)
 
 

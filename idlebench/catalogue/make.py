@@ -19,7 +19,21 @@ from ..core.csvtable import schema
 from ..core.parts import Capacitor, radial_pitch
 from ..core.tables import CATALOGUE, write_catalogue
 
-RADIAL = ((4, 7), (5, 11), (6.3, 11), (8, 11.5), (10, 12.5), (10, 16), (10, 20), (12.5, 20), (12.5, 25), (16, 25), (16, 31.5), (18, 35.5), (18, 40))
+RADIAL = (
+    (4, 7),
+    (5, 11),
+    (6.3, 11),
+    (8, 11.5),
+    (10, 12.5),
+    (10, 16),
+    (10, 20),
+    (12.5, 20),
+    (12.5, 25),
+    (16, 25),
+    (16, 31.5),
+    (18, 35.5),
+    (18, 40),
+)
 AXIAL = ((6.5, 17), (8, 17), (10, 21), (10, 26), (13, 26), (13, 31), (16, 31), (16, 41), (18, 41))
 CHIP = ((4, 5.4), (5, 5.4), (6.3, 5.4), (6.3, 7.7), (8, 10.2), (10, 10.2))
 SNAP = ((22, 25), (22, 30), (22, 35), (25, 35), (25, 45), (30, 40), (30, 50), (35, 50))
@@ -54,14 +68,65 @@ class Series:
 
 WET = (
     Series("GP 85", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450), 85, (2000, 2000), cost=0.5),
-    Series("GP 105", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450), 105, (1000, 2000), density=0.9, cost=0.6),
-    Series("LZ 105", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100), 105, (2000, 5000), density=0.9, low_impedance=True, low=4.7e-6, taller=True),
-    Series("LL 105", RADIAL, (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450), 105, (5000, 10000), density=0.6, loss=0.45, cost=1.3, low=1e-6),
-    Series("BP 85", RADIAL, (10, 16, 25, 35, 50, 63, 100), 85, (2000, 2000), density=0.45, cost=0.8, bipolar=True, high=470e-6),
-    Series("AX 85", AXIAL, (10, 16, 25, 40, 63, 100, 350, 450), 85, (2000, 3000), "axial", density=0.7, cost=1.6, low=1e-6),
+    Series(
+        "GP 105",
+        RADIAL,
+        (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450),
+        105,
+        (1000, 2000),
+        density=0.9,
+        cost=0.6,
+    ),
+    Series(
+        "LZ 105",
+        RADIAL,
+        (6.3, 10, 16, 25, 35, 50, 63, 100),
+        105,
+        (2000, 5000),
+        density=0.9,
+        low_impedance=True,
+        low=4.7e-6,
+        taller=True,
+    ),
+    Series(
+        "LL 105",
+        RADIAL,
+        (6.3, 10, 16, 25, 35, 50, 63, 100, 160, 250, 400, 450),
+        105,
+        (5000, 10000),
+        density=0.6,
+        loss=0.45,
+        cost=1.3,
+        low=1e-6,
+    ),
+    Series(
+        "BP 85",
+        RADIAL,
+        (10, 16, 25, 35, 50, 63, 100),
+        85,
+        (2000, 2000),
+        density=0.45,
+        cost=0.8,
+        bipolar=True,
+        high=470e-6,
+    ),
+    Series(
+        "AX 85", AXIAL, (10, 16, 25, 40, 63, 100, 350, 450), 85, (2000, 3000), "axial", density=0.7, cost=1.6, low=1e-6
+    ),
     Series("CC 105", CHIP, (6.3, 10, 16, 25, 35, 50), 105, (1000, 2000), "chip", density=0.85, cost=0.9, high=470e-6),
-    Series("SN 105", SNAP, (25, 35, 50, 63, 100, 200, 250, 400, 450), 105, (2000, 3000), "snap", density=0.85, cost=0.8, low=47e-6, high=33e-3),
-)  # fmt: skip
+    Series(
+        "SN 105",
+        SNAP,
+        (25, 35, 50, 63, 100, 200, 250, 400, 450),
+        105,
+        (2000, 3000),
+        "snap",
+        density=0.85,
+        cost=0.8,
+        low=47e-6,
+        high=33e-3,
+    ),
+)
 
 
 def values(low: float, high: float) -> list[float]:
@@ -122,16 +187,41 @@ def _wet(series: Series, value: float, volts: float, case: tuple[float, float], 
     volume = math.pi / 4 * diameter**2 * height
     pitch = {"radial": radial_pitch(diameter), "snap": 10.0}.get(series.mounting, 0.0)
     return Capacitor(
-        name, series.name, "wet", value, volts, series.mounting, diameter, height, pitch, temperature=series.temperature,
-        life=life, ripple=float(f"{ripple:.3g}"), ripple_frequency=at, esr=float(f"{esr:.3g}"), esr_frequency=at,
-        bipolar=series.bipolar, low_impedance=series.low_impedance, price=round((0.05 + volume * 2.3e-4) * series.cost, 2),
-        pack=10 if volume < 1500 else 1, supplier=("North Quay Parts", "Lampwright Supply")[_steady(series.name, 2)],
-        lead_days=3 + _steady(name, 6), stock=_stock(name),
-    )  # fmt: skip
+        name,
+        series.name,
+        "wet",
+        value,
+        volts,
+        series.mounting,
+        diameter,
+        height,
+        pitch,
+        temperature=series.temperature,
+        life=life,
+        ripple=float(f"{ripple:.3g}"),
+        ripple_frequency=at,
+        esr=float(f"{esr:.3g}"),
+        esr_frequency=at,
+        bipolar=series.bipolar,
+        low_impedance=series.low_impedance,
+        price=round((0.05 + volume * 2.3e-4) * series.cost, 2),
+        pack=10 if volume < 1500 else 1,
+        supplier=("North Quay Parts", "Lampwright Supply")[_steady(series.name, 2)],
+        lead_days=3 + _steady(name, 6),
+        stock=_stock(name),
+    )
 
 
 #: Film boxes by pitch: (pitch, length, height, volume of winding), mm and mm³.
-BOXES = ((5.0, 7.2, 6.5, 110), (7.5, 10.0, 9.5, 320), (10.0, 13.0, 11.0, 640), (15.0, 18.0, 13.5, 1500), (22.5, 26.5, 19.0, 4600), (27.5, 31.5, 24.5, 9500), (37.5, 41.5, 34.0, 24000))
+BOXES = (
+    (5.0, 7.2, 6.5, 110),
+    (7.5, 10.0, 9.5, 320),
+    (10.0, 13.0, 11.0, 640),
+    (15.0, 18.0, 13.5, 1500),
+    (22.5, 26.5, 19.0, 4600),
+    (27.5, 31.5, 24.5, 9500),
+    (37.5, 41.5, 34.0, 24000),
+)
 
 
 @dataclass(frozen=True)
@@ -168,11 +258,26 @@ def film_parts() -> Iterator[Capacitor]:
                 for pitch, length, height, volume in boxes[:2]:
                     name = f"{series.name.replace(' ', '')}-{_amount(value)}-{volts if not series.safety else series.ac_volts:g}-{pitch:g}"
                     yield Capacitor(
-                        name, series.name, "film", value, volts, "radial", length, height, pitch, series.tolerance, series.ac_volts,
-                        series.safety, 105.0 if series.pulse or series.safety else 100.0, pulse=series.pulse,
-                        price=round(series.price + volume * 1.1e-4, 2), pack=5 if volume < 1000 else 1, supplier="Lampwright Supply",
-                        lead_days=2 + _steady(name, 5), stock=_stock(name),
-                    )  # fmt: skip
+                        name,
+                        series.name,
+                        "film",
+                        value,
+                        volts,
+                        "radial",
+                        length,
+                        height,
+                        pitch,
+                        series.tolerance,
+                        series.ac_volts,
+                        series.safety,
+                        105.0 if series.pulse or series.safety else 100.0,
+                        pulse=series.pulse,
+                        price=round(series.price + volume * 1.1e-4, 2),
+                        pack=5 if volume < 1000 else 1,
+                        supplier="Lampwright Supply",
+                        lead_days=2 + _steady(name, 5),
+                        stock=_stock(name),
+                    )
 
 
 def house_parts() -> list[Capacitor]:
@@ -193,10 +298,11 @@ def main(folder: Path = Path(__file__).parent) -> None:
     """Write the CSV and its description."""
     parts = house_parts()
     (folder / "capacitors.csv").write_text(write_catalogue(parts), encoding="utf-8")
-    (folder / "datapackage.json").write_text(json.dumps(datapackage(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    (folder / "datapackage.json").write_text(
+        json.dumps(datapackage(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8"
+    )
     print(f"{len(parts)} capacitors, {len({p.series for p in parts})} series")
 
 
 if __name__ == "__main__":
     main()
-

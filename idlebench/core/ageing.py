@@ -12,8 +12,17 @@ from .working import Line, Working
 
 #: tan δ at 120 Hz, 20 °C by rated volts (IEC 60384-4 practice); a rating between two rows takes the lower row.
 TAN_DELTA = (
-    (6.3, 0.22), (10, 0.19), (16, 0.16), (25, 0.14), (35, 0.12), (50, 0.10), (63, 0.09), (100, 0.08), (160, 0.20), (350, 0.24),
-)  # fmt: skip
+    (6.3, 0.22),
+    (10, 0.19),
+    (16, 0.16),
+    (25, 0.14),
+    (35, 0.12),
+    (50, 0.10),
+    (63, 0.09),
+    (100, 0.08),
+    (160, 0.20),
+    (350, 0.24),
+)
 
 #: ESR at 100 kHz as a share of that at 120 Hz, the upper end of what is usual.
 SHARE_100K = {"general": 0.5, "low_impedance": 0.2}
@@ -82,18 +91,39 @@ def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Wor
     esr, tangent = new_esr(value, volts, frequency), tan_delta(value, volts)
     at_120 = tangent / (2 * math.pi * 120 * value)
     lines = [
-        Line("Loss of a new part at 120 Hz", "tan δ by rated volts", f"{show(volts, 'V')}, {show(value, 'F')}", tangent, "",
-             SOURCE_ESR),
-        Line("ESR of a new part at 120 Hz", "tan δ ÷ (2πfC)", f"{tangent:.2f} ÷ (2π · 120 · {show(value, 'F')})", at_120, "Ω",
-             SOURCE_ESR),
-    ]  # fmt: skip
+        Line(
+            "Loss of a new part at 120 Hz",
+            "tan δ by rated volts",
+            f"{show(volts, 'V')}, {show(value, 'F')}",
+            tangent,
+            "",
+            SOURCE_ESR,
+        ),
+        Line(
+            "ESR of a new part at 120 Hz",
+            "tan δ ÷ (2πfC)",
+            f"{tangent:.2f} ÷ (2π · 120 · {show(value, 'F')})",
+            at_120,
+            "Ω",
+            SOURCE_ESR,
+        ),
+    ]
     if frequency > 120:
         share = frequency_share(frequency)
-        lines.append(Line(f"At {show(frequency, 'Hz')}", "share of the 120 Hz figure", f"{at_120:.4g} · {share:.2f}", esr, "Ω",
-                          "General series read 0.35–0.5 of it at 100 kHz"))  # fmt: skip
+        lines.append(
+            Line(
+                f"At {show(frequency, 'Hz')}",
+                "share of the 120 Hz figure",
+                f"{at_120:.4g} · {share:.2f}",
+                esr,
+                "Ω",
+                "General series read 0.35–0.5 of it at 100 kHz",
+            )
+        )
     cautions = ("A reading taken in circuit is in parallel with its neighbours: a good one clears nothing.",)
-    return Working("new_esr", {"esr": esr}, tuple(lines), cautions,
-                   {"value": value, "volts": volts, "frequency": frequency})  # fmt: skip
+    return Working(
+        "new_esr", {"esr": esr}, tuple(lines), cautions, {"value": value, "volts": volts, "frequency": frequency}
+    )
 
 
 def leakage_limit(value: float, volts: float, reformed: bool = False) -> float:
@@ -106,7 +136,11 @@ def leakage_limit(value: float, volts: float, reformed: bool = False) -> float:
 
 
 def life(
-    rated_life: float, rated_temperature: float, ambient: float, ripple: float | np.ndarray, rated_ripple: float | np.ndarray
+    rated_life: float,
+    rated_temperature: float,
+    ambient: float,
+    ripple: float | np.ndarray,
+    rated_ripple: float | np.ndarray,
 ) -> float | np.ndarray:
     """Expected life, h, at an ambient (°C) and ripple (A) against the ratings; works on arrays too.
 
@@ -115,26 +149,47 @@ def life(
     >>> round(float(life(2000, 85, 60, 0.9, 1.0)))
     12906
     """
-    ratio = np.divide(ripple, rated_ripple, out=np.zeros(np.broadcast(ripple, rated_ripple).shape), where=np.asarray(rated_ripple) > 0)
+    ratio = np.divide(
+        ripple, rated_ripple, out=np.zeros(np.broadcast(ripple, rated_ripple).shape), where=np.asarray(rated_ripple) > 0
+    )
     rise = np.minimum(5.0 * ratio**2, 500.0)
     hours = np.asarray(rated_life) * np.exp2((np.asarray(rated_temperature) - ambient) / 10) * np.exp2((5.0 - rise) / 5)
     capped = np.minimum(hours, LIFE_CAP)
     return float(capped) if capped.ndim == 0 else capped
 
 
-def life_working(life_h: float, rated_temperature: float, ambient: float, ripple: float, rated_ripple: float) -> Working:
+def life_working(
+    life_h: float, rated_temperature: float, ambient: float, ripple: float, rated_ripple: float
+) -> Working:
     """The life reckoning with its lines."""
     hours = life(life_h, rated_temperature, ambient, ripple, rated_ripple)
     rise = 5.0 * (ripple / rated_ripple) ** 2
     uncapped = life_h * 2 ** ((rated_temperature - ambient) / 10) * 2 ** ((5 - rise) / 5)
     lines = (
-        Line("Heating by ripple", "ΔT = 5 K · (I/I₀)²", f"5 · ({ripple:.3g}/{rated_ripple:.3g})²", rise, "K", SOURCE_LIFE),
-        Line("Cooler than rated", "2^((T₀ − Tₐ)/10)", f"2^(({rated_temperature:g} − {ambient:g})/10)",
-             2 ** ((rated_temperature - ambient) / 10), "×", SOURCE_LIFE),
-        Line("Less ripple than rated", "2^((5 − ΔT)/5)", f"2^((5 − {rise:.3g})/5)", 2 ** ((5 - rise) / 5), "×", SOURCE_LIFE),
-        Line("Expected life", "L₀ · both, at most 15 y", f"{life_h:g} h gives {uncapped:.0f} h", hours, "h", SOURCE_LIFE),
+        Line(
+            "Heating by ripple", "ΔT = 5 K · (I/I₀)²", f"5 · ({ripple:.3g}/{rated_ripple:.3g})²", rise, "K", SOURCE_LIFE
+        ),
+        Line(
+            "Cooler than rated",
+            "2^((T₀ − Tₐ)/10)",
+            f"2^(({rated_temperature:g} − {ambient:g})/10)",
+            2 ** ((rated_temperature - ambient) / 10),
+            "×",
+            SOURCE_LIFE,
+        ),
+        Line(
+            "Less ripple than rated",
+            "2^((5 − ΔT)/5)",
+            f"2^((5 − {rise:.3g})/5)",
+            2 ** ((5 - rise) / 5),
+            "×",
+            SOURCE_LIFE,
+        ),
+        Line(
+            "Expected life", "L₀ · both, at most 15 y", f"{life_h:g} h gives {uncapped:.0f} h", hours, "h", SOURCE_LIFE
+        ),
         Line("In years of running day and night", "h ÷ 8760", f"{hours:.0f} ÷ 8760", hours / 8760, "y", ""),
-    )  # fmt: skip
+    )
     cautions = []
     if ripple > rated_ripple:
         cautions.append("The ripple is above the rating: the formula is kind here, the part is not.")
@@ -142,9 +197,19 @@ def life_working(life_h: float, rated_temperature: float, ambient: float, ripple
         cautions.append("The ambient is above the rated temperature: choose a hotter rating.")
     if uncapped > LIFE_CAP:
         cautions.append("More than 15 years is not claimed: seals age whatever the formula says.")
-    return Working("life", {"hours": hours}, lines, tuple(cautions),
-                   {"life": life_h, "rated_temperature": rated_temperature, "ambient": ambient, "ripple": ripple,
-                    "rated_ripple": rated_ripple})  # fmt: skip
+    return Working(
+        "life",
+        {"hours": hours},
+        lines,
+        tuple(cautions),
+        {
+            "life": life_h,
+            "rated_temperature": rated_temperature,
+            "ambient": ambient,
+            "ripple": ripple,
+            "rated_ripple": rated_ripple,
+        },
+    )
 
 
 def ripple_multiplier(frequency: float, value: np.ndarray | float, low_impedance: np.ndarray | bool) -> np.ndarray:

@@ -61,13 +61,19 @@ def decode(data: bytes | str) -> str:
     if isinstance(data, str):
         return data
     if len(data) > MAX_BYTES:
-        raise BadInput(f"a file of {len(data) / 1e6:.0f} MB", f"at most {MAX_BYTES / 1e6:.0f} MB", "Split the table.", "file")
+        raise BadInput(
+            f"a file of {len(data) / 1e6:.0f} MB", f"at most {MAX_BYTES / 1e6:.0f} MB", "Split the table.", "file"
+        )
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = data[: error.start].count(b"\n") + 1
-        raise BadInput(f"byte {data[error.start]:#04x} in line {line}", "text in UTF-8",
-                       "In the spreadsheet choose “CSV UTF-8” when saving.", "file") from None  # fmt: skip
+        raise BadInput(
+            f"byte {data[error.start]:#04x} in line {line}",
+            "text in UTF-8",
+            "In the spreadsheet choose “CSV UTF-8” when saving.",
+            "file",
+        ) from None
     if "\x00" in text:
         raise BadInput("a binary file", "a CSV table", "Save the sheet as CSV first.", "file")
     return text
@@ -85,7 +91,9 @@ def read_table(data: bytes | str, columns: Sequence[Column], unique: str = "") -
     text = decode(data)
     lines = [line for line in text.splitlines() if line.strip()]
     if not lines:
-        raise BadInput("an empty file", f"a header row with {' and '.join(c.name for c in columns if c.required)}", "", "file")
+        raise BadInput(
+            "an empty file", f"a header row with {' and '.join(c.name for c in columns if c.required)}", "", "file"
+        )
     delimiter = max(",;\t", key=lines[0].count)
     reader = csv.reader(io.StringIO(text), delimiter=delimiter)
     header = [name.strip().lower().replace(" ", "_") for name in next(row for row in reader if any(row))]
@@ -107,8 +115,12 @@ def read_table(data: bytes | str, columns: Sequence[Column], unique: str = "") -
 def _check_header(header: list[str], known: Mapping[str, Column]) -> None:
     missing = [c.name for c in known.values() if c.required and c.name not in header]
     if missing:
-        raise BadInput(", ".join(header)[:60], f"a header row with {', '.join(missing)}",
-                       "The first row names the columns.", "file")  # fmt: skip
+        raise BadInput(
+            ", ".join(header)[:60],
+            f"a header row with {', '.join(missing)}",
+            "The first row names the columns.",
+            "file",
+        )
     twice = [name for name in known if header.count(name) > 1]
     if twice:
         raise BadInput(twice[0], "each column once", "Remove or rename one of the two.", "file")
@@ -116,7 +128,14 @@ def _check_header(header: list[str], known: Mapping[str, Column]) -> None:
 
 def _take_row(table: Table, header, row, known, line, unique, seen) -> None:
     if len(row) > len(header) and any(cell.strip() for cell in row[len(header) :]):
-        table.problems.append(Problem(line, "", row[len(header)], f"{len(row)} cells under {len(header)} columns. Quote cells that hold the delimiter."))
+        table.problems.append(
+            Problem(
+                line,
+                "",
+                row[len(header)],
+                f"{len(row)} cells under {len(header)} columns. Quote cells that hold the delimiter.",
+            )
+        )
         return
     cells = {name: cell.strip() for name, cell in zip(header, row, strict=False)}
     values, notes, failed = {"line": line}, [], False
@@ -139,7 +158,14 @@ def _take_row(table: Table, header, row, known, line, unique, seen) -> None:
     if unique:
         key = str(values[unique]).upper()
         if key in seen:
-            table.problems.append(Problem(line, unique, str(values[unique]), f"{values[unique]} stands in line {seen[key]} already. Each {unique} may stand once."))
+            table.problems.append(
+                Problem(
+                    line,
+                    unique,
+                    str(values[unique]),
+                    f"{values[unique]} stands in line {seen[key]} already. Each {unique} may stand once.",
+                )
+            )
             return
         seen[key] = line
     table.rows.append(values)
@@ -156,7 +182,11 @@ def write_table(columns: Sequence[Column], rows: Iterable[Mapping[str, Any]]) ->
 
 
 def _cell(column: Column, value: Any) -> str:
-    if value is None or value == "" or (value == column.default and not column.required and not isinstance(value, float)):
+    if (
+        value is None
+        or value == ""
+        or (value == column.default and not column.required and not isinstance(value, float))
+    ):
         return ""
     return column.write(value)
 
@@ -177,10 +207,20 @@ def exact(value: float, letters: str = "pnum kM") -> str:
     return repr(value)
 
 
-def number(name: str, unit: str = "", about: str = "", *, required: bool = False, default: Any = None, **bounds: float) -> Column:
+def number(
+    name: str, unit: str = "", about: str = "", *, required: bool = False, default: Any = None, **bounds: float
+) -> Column:
     """A column of values with a unit."""
     plain = unit in ("mm", "°C", "h", "")
-    return Column(name, lambda text: read(text, unit, **bounds), (lambda v: f"{v:.12g}") if plain else exact, required, default, unit, about)
+    return Column(
+        name,
+        lambda text: read(text, unit, **bounds),
+        (lambda v: f"{v:.12g}") if plain else exact,
+        required,
+        default,
+        unit,
+        about,
+    )
 
 
 def whole(name: str, about: str = "", default: int = 0, low: int = 0) -> Column:
@@ -236,11 +276,19 @@ def words(name: str, about: str = "", longest: int = 200, required: bool = False
 def schema(name: str, path: str, columns: Sequence[Column], key: str) -> dict[str, Any]:
     """A Frictionless resource that describes a table of these columns, every cell a text that this program reads."""
     fields = [
-        {"name": c.name, "type": "string", "description": f"{c.about} [{c.unit}]" if c.unit else c.about,
-         **({"constraints": {"required": True}} if c.required else {})}
+        {
+            "name": c.name,
+            "type": "string",
+            "description": f"{c.about} [{c.unit}]" if c.unit else c.about,
+            **({"constraints": {"required": True}} if c.required else {}),
+        }
         for c in columns
-    ]  # fmt: skip
+    ]
     return {
-        "name": name, "path": path, "format": "csv", "mediatype": "text/csv", "encoding": "utf-8",
+        "name": name,
+        "path": path,
+        "format": "csv",
+        "mediatype": "text/csv",
+        "encoding": "utf-8",
         "schema": {"fields": fields, "primaryKey": [key], "missingValues": [""]},
-    }  # fmt: skip
+    }

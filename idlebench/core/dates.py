@@ -29,9 +29,19 @@ class DateCode:
 
 
 MONTHS = (
-    "January", "February", "March", "April", "May", "June",
-    "July", "August", "September", "October", "November", "December",
-)  # fmt: skip
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+)
 
 
 def read_date(text: str, machine_year: int | None = None) -> tuple[DateCode, ...]:

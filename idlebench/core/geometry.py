@@ -88,6 +88,22 @@ class Drawn:
     label_y: float
     halo: float
 
+    @property
+    def glyph(self) -> float:
+        """Half the size of the sign drawn on it, mm."""
+        return round(min(max(min(self.shape.w, self.shape.h) * 0.24, 1.2), 3.2), 2)
+
+    @property
+    def cross(self) -> str:
+        """The cross of a part to replace, as a path."""
+        g = self.glyph
+        return f"M{-g} {-g}L{g} {g}M{-g} {g}L{g} {-g}"
+
+    @property
+    def bar(self) -> str:
+        """The bar of a doubtful part, as a path."""
+        return f"M0 {-self.glyph}V{self.glyph}"
+
 
 @dataclass(frozen=True)
 class DrawnChip:
@@ -143,18 +159,29 @@ def board_scene(width: float, height: float, parts: Sequence[Fitted], chips: Ite
     inset = 5.0
     holes = tuple((hx, hy) for hx in (inset, width - inset) for hy in (inset, height - inset))
     total = height + 2 * MARGIN + (tray_h + MARGIN if waiting else 0)
-    return Scene(width + 2 * MARGIN, total, width, height, MARGIN, height + MARGIN, tray_h, holes, tuple(placed + tray), boxes)
+    return Scene(
+        width + 2 * MARGIN, total, width, height, MARGIN, height + MARGIN, tray_h, holes, tuple(placed + tray), boxes
+    )
 
 
 def _drawn(part: Fitted, x: float, y: float, placed: bool) -> Drawn:
     shape = shape_of(part)
     tall = shape.r if shape.round else max(shape.h, abs(math.sin(math.radians(part.angle))) * shape.w) / 2
-    return Drawn(part.ref, x, y, part.angle, shape, placed, tall + 3.4, max(shape.w, shape.h) / 2 + 1.4)
+    return Drawn(part.ref, x, y, part.angle, shape, placed, tall + 4.6, max(shape.w, shape.h) / 2 + 1.1)
 
 
 def _chip(chip: Chip) -> DrawnChip:
-    return DrawnChip(chip.ref, chip.label, chip.x - chip.width / 2, chip.y - chip.height / 2, chip.width, chip.height,
-                     chip.x, chip.y, chip.height > chip.width * 1.3)  # fmt: skip
+    return DrawnChip(
+        chip.ref,
+        chip.label,
+        chip.x - chip.width / 2,
+        chip.y - chip.height / 2,
+        chip.width,
+        chip.height,
+        chip.x,
+        chip.y,
+        chip.height > chip.width * 1.3,
+    )
 
 
 @dataclass(frozen=True)
@@ -194,9 +221,16 @@ def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> Side
         words += f", old {old_w:g} × {old_h:g} mm"
     if need.lid:
         words += f", room under the lid {need.lid:g} mm"
-    return SideView(wide, high + 5, board, board - need.lid if need.lid else None,
-                    (middle - old_w / 2, board - old_h, old_w, old_h) if old_w and old_h else None,
-                    (middle - new_w / 2, board - new_h, new_w, new_h), leads, words)  # fmt: skip
+    return SideView(
+        wide,
+        high + 5,
+        board,
+        board - need.lid if need.lid else None,
+        (middle - old_w / 2, board - old_h, old_w, old_h) if old_w and old_h else None,
+        (middle - new_w / 2, board - new_h, new_w, new_h),
+        leads,
+        words,
+    )
 
 
 @dataclass(frozen=True)
@@ -220,8 +254,14 @@ def bar(reason: Reason) -> Bar:
         shown = "15 y +" if value >= 131_399 else f"{value / 8760:.1f} y"
     limit_shown = f"{limit / 8760:.0f} y" if reason.rule == "life" else show(limit, reason.unit)
     side = "at least" if reason.at_least else "at most"
-    return Bar(BARS[reason.rule], round(100 * value / scale, 1), round(100 * limit / scale, 1) if limit else None, shown,
-               f"{BARS[reason.rule]} {shown}, {side} {limit_shown}", reason.status)  # fmt: skip
+    return Bar(
+        BARS[reason.rule],
+        round(100 * value / scale, 1),
+        round(100 * limit / scale, 1) if limit else None,
+        shown,
+        f"{BARS[reason.rule]} {shown}, {side} {limit_shown}",
+        reason.status,
+    )
 
 
 def bars(candidate: Candidate) -> tuple[Bar, ...]:
@@ -249,14 +289,14 @@ class Gauge:
 
     @property
     def labels(self) -> tuple[tuple[float, str], ...]:
-        """The numbers under the ticks, at their place on a gauge drawn 390 wide from 20."""
+        """The numbers under the ticks, at their place on a gauge drawn 268 wide from 16."""
         texts = (self.low_text, self.nominal_text, self.high_text)
-        return tuple((round(20 + 3.9 * at, 1), text) for at, text in zip(self.ticks, texts, strict=True))
+        return tuple((round(16 + 2.68 * at, 1), text) for at, text in zip(self.ticks, texts, strict=True))
 
     @property
     def needle_x(self) -> float | None:
         """Where the needle stands on that gauge."""
-        return None if self.needle is None else round(20 + 3.9 * self.needle, 1)
+        return None if self.needle is None else round(16 + 2.68 * self.needle, 1)
 
 
 def gauge(nominal: float, low: float, high: float, reading: float | None) -> Gauge:
@@ -274,4 +314,13 @@ def gauge(nominal: float, low: float, high: float, reading: float | None) -> Gau
     if reading is not None:
         words = f"reads {show(reading, 'V')}, {words}"
     low_at, high_at = at(ends[0]), at(ends[1])
-    return Gauge(low_at, round(high_at - low_at, 2), at(middle), f"{ends[0]:.4g}", f"{middle:.4g}", f"{ends[1]:.4g}", needle, words)
+    return Gauge(
+        low_at,
+        round(high_at - low_at, 2),
+        at(middle),
+        f"{ends[0]:.4g}",
+        f"{middle:.4g}",
+        f"{ends[1]:.4g}",
+        needle,
+        words,
+    )

@@ -23,6 +23,7 @@ DOUBTFUL_FROM, REPLACE_FROM = 3.0, 6.0
 #: What looks add.
 LOOK_POINTS = {"burst": 10.0, "leaking": 10.0, "missing": 10.0, "bulging": 8.0, "crusty": 6.0}
 
+
 #: How each school judges: ESR as a multiple of new, least capacitance as a share of the marked value.
 @dataclass(frozen=True)
 class School:
@@ -80,9 +81,20 @@ class Verdict:
 
     def working(self) -> Working:
         """The sum as a Working."""
-        lines = [Line(e.text, "points", e.rule, e.points, "", "weights of this program, judged from practice") for e in self.evidence]
-        lines.append(Line("Sum", f"doubtful from {DOUBTFUL_FROM:g}, replace from {REPLACE_FROM:g}", " + ".join(f"{e.points:g}" for e in self.evidence) or "0",
-                          self.points, "", ""))  # fmt: skip
+        lines = [
+            Line(e.text, "points", e.rule, e.points, "", "weights of this program, judged from practice")
+            for e in self.evidence
+        ]
+        lines.append(
+            Line(
+                "Sum",
+                f"doubtful from {DOUBTFUL_FROM:g}, replace from {REPLACE_FROM:g}",
+                " + ".join(f"{e.points:g}" for e in self.evidence) or "0",
+                self.points,
+                "",
+                "",
+            )
+        )
         return Working("judge", {"verdict": self.name, "points": self.points}, tuple(lines))
 
 
@@ -131,8 +143,13 @@ def judge(
 
 def _looks(part: Fitted) -> list[Evidence]:
     if part.looks in LOOK_POINTS:
-        return [Evidence("looks", f"{part.looks} to the eye" if part.looks != "missing" else "missing from its place",
-                         LOOK_POINTS[part.looks])]  # fmt: skip
+        return [
+            Evidence(
+                "looks",
+                f"{part.looks} to the eye" if part.looks != "missing" else "missing from its place",
+                LOOK_POINTS[part.looks],
+            )
+        ]
     return [Evidence("looks", "looks sound", 0.0)] if part.looks == "sound" else []
 
 
@@ -144,13 +161,31 @@ def _esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
     said = f"ESR {show(part.esr, 'Ω')}"
     at = f"at {show(frequency, 'Hz')}"
     if part.esr > limit:
-        return [Evidence("esr", f"{said} {at} is {part.esr / limit:.2g} times the {school.name} limit of {show(limit, 'Ω')}", 8.0,
-                         part.esr, limit)]  # fmt: skip
+        return [
+            Evidence(
+                "esr",
+                f"{said} {at} is {part.esr / limit:.2g} times the {school.name} limit of {show(limit, 'Ω')}",
+                8.0,
+                part.esr,
+                limit,
+            )
+        ]
     if part.esr > new:
-        return [Evidence("esr", f"{said} {at} is above a new part's {show(new, 'Ω')}, inside the {school.name} limit", 1.5,
-                         part.esr, limit)]  # fmt: skip
+        return [
+            Evidence(
+                "esr",
+                f"{said} {at} is above a new part's {show(new, 'Ω')}, inside the {school.name} limit",
+                1.5,
+                part.esr,
+                limit,
+            )
+        ]
     if part.in_circuit:
-        return [Evidence("esr", f"{said} {at} in circuit is in parallel with others: it clears nothing", 0.0, part.esr, limit)]
+        return [
+            Evidence(
+                "esr", f"{said} {at} in circuit is in parallel with others: it clears nothing", 0.0, part.esr, limit
+            )
+        ]
     return [Evidence("esr", f"{said} {at} is good, limit {show(limit, 'Ω')}", -1.5, part.esr, limit)]
 
 
@@ -161,17 +196,40 @@ def _capacitance(part: Fitted, school: School) -> list[Evidence]:
     measured, marked = show(part.capacitance, "F"), show(part.value, "F")
     if 0.07 <= share <= 0.14 or 7 <= share <= 14:
         times = "a tenth of" if share < 1 else "ten times"
-        return [Evidence("misread", f"measures {measured}, {times} the listed {marked}: read its code again, one step is a tenfold slip",
-                         4.0, part.capacitance, part.value)]  # fmt: skip
+        return [
+            Evidence(
+                "misread",
+                f"measures {measured}, {times} the listed {marked}: read its code again, one step is a tenfold slip",
+                4.0,
+                part.capacitance,
+                part.value,
+            )
+        ]
     least = school.capacitance * part.value
     if part.capacitance < least:
-        return [Evidence("capacitance", f"{measured} left of {marked}, limit {show(least, 'F')}", 8.0, part.capacitance, least)]
+        return [
+            Evidence(
+                "capacitance", f"{measured} left of {marked}, limit {show(least, 'F')}", 8.0, part.capacitance, least
+            )
+        ]
     if share >= 1.5:
         leaks = part.leakage is not None and part.volts and part.leakage > ageing.leakage_limit(part.value, part.volts)
         text = f"reads {measured}, {(share - 1) * 100:.0f} % above the marked {marked}"
         if leaks:
-            return [Evidence("capacitance", f"{text}, and it leaks: failing, not strong", 8.0, part.capacitance, 1.5 * part.value)]
-        return [Evidence("capacitance", f"{text}: leakage may be fooling the meter, measure it", 3.0, part.capacitance, 1.5 * part.value)]
+            return [
+                Evidence(
+                    "capacitance", f"{text}, and it leaks: failing, not strong", 8.0, part.capacitance, 1.5 * part.value
+                )
+            ]
+        return [
+            Evidence(
+                "capacitance",
+                f"{text}: leakage may be fooling the meter, measure it",
+                3.0,
+                part.capacitance,
+                1.5 * part.value,
+            )
+        ]
     return [Evidence("capacitance", f"{measured} of {marked} is inside its tolerance", -1.0, part.capacitance, least)]
 
 
@@ -184,8 +242,15 @@ def _leakage(part: Fitted, reformed: bool) -> list[Evidence]:
             return [Evidence("leakage", f"leaks {shown}, as a dry part should", -1.0, part.leakage, 1e-6)]
         if part.kind == "paper":
             return [Evidence("leakage", f"leaks {shown}: old paper, limit 1 µA", 8.0, part.leakage, 1e-6)]
-        return [Evidence("dressed", f"leaks {shown}, and a sound {part.kind} part does not: a wet part in a dry part's dress, or failed",
-                         6.0, part.leakage, 1e-6)]  # fmt: skip
+        return [
+            Evidence(
+                "dressed",
+                f"leaks {shown}, and a sound {part.kind} part does not: a wet part in a dry part's dress, or failed",
+                6.0,
+                part.leakage,
+                1e-6,
+            )
+        ]
     if not part.volts:
         return []
     limit = ageing.leakage_limit(part.value, part.volts, reformed)
@@ -208,14 +273,25 @@ def _years(part: Fitted, year: int, made: int | None) -> list[Evidence]:
     found = []
     if made and year - made > 25:
         age = year - made
-        found.append(Evidence("age", f"{age} years old, fluid parts are asked about from 25", min(0.1 * (age - 25), 2.0), age, 25))
+        found.append(
+            Evidence(
+                "age", f"{age} years old, fluid parts are asked about from 25", min(0.1 * (age - 25), 2.0), age, 25
+            )
+        )
     if made:
         for first, last, mountings, text in FLUID_ERAS:
             if first <= made <= last and part.mounting in mountings:
                 found.append(Evidence("era", text, 3.0, made))
     if part.ambient and part.ambient >= 60:
-        found.append(Evidence("heat", f"stands in {show(part.ambient, '°C')}, fluid dries twice as fast each 10 °C", 1.0,
-                              part.ambient, 60))  # fmt: skip
+        found.append(
+            Evidence(
+                "heat",
+                f"stands in {show(part.ambient, '°C')}, fluid dries twice as fast each 10 °C",
+                1.0,
+                part.ambient,
+                60,
+            )
+        )
     return found
 
 
@@ -239,10 +315,18 @@ class Policy:
 POLICIES = {
     p.name: p
     for p in (
-        Policy("renew", "renew all wet parts", "Every wet electrolytic and every bad part goes; sound film and ceramic stay."),
+        Policy(
+            "renew",
+            "renew all wet parts",
+            "Every wet electrolytic and every bad part goes; sound film and ceramic stay.",
+        ),
         Policy("mend", "mend what is bad", "Only what is judged bad goes; the rest stays as it was made."),
-        Policy("staged", "worst first, then test", "The bad parts go first; doubtful ones wait for the test after them."),
-        Policy("cohort", "bad parts and their series", "Bad parts go, and every part of a series one of them belongs to."),
+        Policy(
+            "staged", "worst first, then test", "The bad parts go first; doubtful ones wait for the test after them."
+        ),
+        Policy(
+            "cohort", "bad parts and their series", "Bad parts go, and every part of a series one of them belongs to."
+        ),
     )
 }
 
@@ -265,4 +349,7 @@ def decide(part: Fitted, verdict: Verdict, policy: str, bad_series: frozenset[st
         return Decision(False, f"doubtful, waits for the test after the worst: {verdict.leading}")
     if verdict.name == NOT_SEEN:
         return Decision(False, "not looked at yet")
-    return Decision(False, f"{verdict.name}, and the policy keeps it" if policy != "renew" else f"{part.kind} part, judged {verdict.name}")
+    return Decision(
+        False,
+        f"{verdict.name}, and the policy keeps it" if policy != "renew" else f"{part.kind} part, judged {verdict.name}",
+    )

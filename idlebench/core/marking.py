@@ -18,29 +18,64 @@ from .working import Line, Working
 
 #: Tolerance letters (IEC 60062): (low, high) as fractions of the value.
 TOLERANCE = {
-    "F": (-0.01, 0.01), "G": (-0.02, 0.02), "J": (-0.05, 0.05), "K": (-0.10, 0.10), "M": (-0.20, 0.20),
-    "Q": (-0.10, 0.30), "S": (-0.20, 0.50), "T": (-0.10, 0.50), "Z": (-0.20, 0.80),
-}  # fmt: skip
+    "F": (-0.01, 0.01),
+    "G": (-0.02, 0.02),
+    "J": (-0.05, 0.05),
+    "K": (-0.10, 0.10),
+    "M": (-0.20, 0.20),
+    "Q": (-0.10, 0.30),
+    "S": (-0.20, 0.50),
+    "T": (-0.10, 0.50),
+    "Z": (-0.20, 0.80),
+}
 
 #: Tolerance letters that are absolute, farads, and so only belong on small values.
 TOLERANCE_ABSOLUTE = {"B": 0.1e-12, "C": 0.25e-12, "D": 0.5e-12}
 
 #: Two-character voltage codes (EIA/JIS), volts.
 VOLTAGE_CODE = {
-    "0G": 4.0, "0J": 6.3, "1A": 10.0, "1C": 16.0, "1E": 25.0, "1V": 35.0, "1H": 50.0, "1J": 63.0, "1K": 80.0,
-    "2A": 100.0, "2C": 160.0, "2D": 200.0, "2E": 250.0, "2V": 350.0, "2G": 400.0, "2W": 450.0, "2J": 630.0, "3A": 1000.0,
-}  # fmt: skip
+    "0G": 4.0,
+    "0J": 6.3,
+    "1A": 10.0,
+    "1C": 16.0,
+    "1E": 25.0,
+    "1V": 35.0,
+    "1H": 50.0,
+    "1J": 63.0,
+    "1K": 80.0,
+    "2A": 100.0,
+    "2C": 160.0,
+    "2D": 200.0,
+    "2E": 250.0,
+    "2V": 350.0,
+    "2G": 400.0,
+    "2W": 450.0,
+    "2J": 630.0,
+    "3A": 1000.0,
+}
 
 #: One-letter voltage codes on small tantalums and chip cans, volts.
 VOLTAGE_LETTER = {
-    "e": 2.5, "G": 4.0, "J": 6.3, "A": 10.0, "C": 16.0, "D": 20.0, "E": 25.0, "V": 35.0, "H": 50.0,
-}  # fmt: skip
+    "e": 2.5,
+    "G": 4.0,
+    "J": 6.3,
+    "A": 10.0,
+    "C": 16.0,
+    "D": 20.0,
+    "E": 25.0,
+    "V": 35.0,
+    "H": 50.0,
+}
 
 #: The values each kind of part is made in, farads: (least, greatest).
 PLAUSIBLE = {
-    "wet": (0.09e-6, 1.5), "polymer": (0.9e-6, 5e-3), "tantalum": (40e-9, 3e-3), "ceramic": (0.4e-12, 120e-6),
-    "film": (90e-12, 120e-6), "paper": (90e-12, 25e-6),
-}  # fmt: skip
+    "wet": (0.09e-6, 1.5),
+    "polymer": (0.9e-6, 5e-3),
+    "tantalum": (40e-9, 3e-3),
+    "ceramic": (0.4e-12, 120e-6),
+    "film": (90e-12, 120e-6),
+    "paper": (90e-12, 25e-6),
+}
 
 #: Kinds on which a bare number means µF, because the part is a can or a moulded electrolytic.
 MICRO_KINDS = ("wet", "polymer", "tantalum")
@@ -197,7 +232,9 @@ def _values(rest: str, kind: str) -> list[_Found]:
 
 def _with_unit(rest: str, kind: str) -> list[_Found]:
     for pattern, scale, why in _VINTAGE:
-        if hit := re.fullmatch(rf"(\d*[.,]?\d+)\s*(?:{pattern})\s*({''.join(TOLERANCE)}|[FGJKMQSTZ])?(?:\s*(\d+))?", rest):
+        if hit := re.fullmatch(
+            rf"(\d*[.,]?\d+)\s*(?:{pattern})\s*({''.join(TOLERANCE)}|[FGJKMQSTZ])?(?:\s*(\d+))?", rest
+        ):
             value = float(hit[1].replace(",", ".")) * scale
             volts = float(hit[3]) if hit[3] and float(hit[3]) in VOLT_RATINGS else None
             if hit[3] and volts is None:
@@ -274,7 +311,9 @@ def _pair(rest: str, kind: str) -> list[_Found]:
     first, second = (float(text.replace(",", ".")) for text in hit.groups())
     found = []
     if second in VOLT_RATINGS:
-        found.append(_Found(first * 1e-6, "µF, then the volts", 6 if _preferred(first, eseries.E6) else 4, None, second))
+        found.append(
+            _Found(first * 1e-6, "µF, then the volts", 6 if _preferred(first, eseries.E6) else 4, None, second)
+        )
     if first in VOLT_RATINGS and not _preferred(first, eseries.E6):
         found.append(_Found(second * 1e-6, "volts first, then µF", 5, None, first))
     return found
@@ -349,7 +388,9 @@ def marking_working(text: str, kind: str = "") -> Working:
         )
         for i, reading in enumerate(marking.readings)
     )
-    cautions = ("The print has more than one reading: measure the part before you trust one.",) if marking.doubtful else ()
+    cautions = (
+        ("The print has more than one reading: measure the part before you trust one.",) if marking.doubtful else ()
+    )
     values = {
         "capacitance": best.capacitance,
         "tolerance": list(best.tolerance) if best.tolerance else None,

@@ -29,9 +29,17 @@ SPELLINGS = {
 }
 
 EXAMPLE = {
-    "F": "4u7 or 4.7 µF", "Ω": "10k or 0R47", "V": "16 or 16 V", "A": "1.46 A or 350m", "Hz": "100k or 50 Hz",
-    "W": "5 or 0.25 W", "°C": "105", "mm": "12.5", "h": "2000", "s": "1.5",
-}  # fmt: skip
+    "F": "4u7 or 4.7 µF",
+    "Ω": "10k or 0R47",
+    "V": "16 or 16 V",
+    "A": "1.46 A or 350m",
+    "Hz": "100k or 50 Hz",
+    "W": "5 or 0.25 W",
+    "°C": "105",
+    "mm": "12.5",
+    "h": "2000",
+    "s": "1.5",
+}
 
 _NUMBER = re.compile(r"([+\-−]?)(\d*(?:[.,]\d+)?(?:[eE][+\-]?\d+)?)\s*(.*)", re.S)
 _INFIX = re.compile(r"([+\-−]?)(\d*)([pnuµμmkKMGrR])(\d+)\s*(.*)", re.S)
@@ -140,6 +148,8 @@ def show(value: float | None, unit: str = "", digits: int = 3) -> str:
     """
     if value is None:
         return "–"
+    if value < 0:
+        return f"−{show(-value, unit, digits)}"
     if unit == "F":
         for scale, name in ((1e-6, "µF"), (1e-9, "nF"), (1e-12, "pF")):
             if abs(value) >= 0.9995 * scale or name == "pF":
@@ -148,6 +158,17 @@ def show(value: float | None, unit: str = "", digits: int = 3) -> str:
         return f"{_number(value, digits)} {unit}".strip()
     text = Quantity(value, unit).render(prec=max(digits - 1, 0), form="si", strip_zeros=True)
     return _spaced(text, unit)
+
+
+def show_range(low: float, high: float, unit: str) -> str:
+    """Two limits in one text, the unit once where it is the same.
+
+    >>> show_range(0.0022, 0.0044, 'F'), show_range(900e-9, 1.2e-6, 'F')
+    ('2200–4400 µF', '900 nF–1.2 µF')
+    """
+    first, last = show(low, unit), show(high, unit)
+    number, _, symbol = first.rpartition(" ")
+    return f"{number}–{last}" if last.endswith(f" {symbol}") else f"{first}–{last}"
 
 
 def _number(value: float, digits: int) -> str:

@@ -21,10 +21,24 @@ _PITCH = re.compile(r"p(\d+(?:[.,]\d+)?)", re.I)
 
 #: Words that take the next word: word → survey column.
 TAKES = {
-    "esr": "esr", "cap": "capacitance", "leak": "leakage", "series": "series", "date": "date", "rail": "rail",
-    "role": "role", "looks": "looks", "angle": "angle", "ambient": "ambient", "ripple": "ripple", "room": "room", "at": "at",
-    "pitch": "pitch", "note": "note", "volts": "volts", "worst": "rail_volts",
-}  # fmt: skip
+    "esr": "esr",
+    "cap": "capacitance",
+    "leak": "leakage",
+    "series": "series",
+    "date": "date",
+    "rail": "rail",
+    "role": "role",
+    "looks": "looks",
+    "angle": "angle",
+    "ambient": "ambient",
+    "ripple": "ripple",
+    "room": "room",
+    "at": "at",
+    "pitch": "pitch",
+    "note": "note",
+    "volts": "volts",
+    "worst": "rail_volts",
+}
 #: Words that follow “sound” when it means the sound circuit and not the looks.
 _SOUND_CIRCUIT = ("store", "supply", "coupling", "amplifier", "chip", "filter", "output")
 
@@ -204,7 +218,11 @@ def live_reading(line: QuickLine, before: Fitted | None, meter_frequency: float 
         said.append(Said(show(part.volts, "V")))
     if part.temperature:
         said.append(Said(show(part.temperature, "°C")))
-    said.append(Said(f"{'bipolar ' if part.bipolar else ''}{part.kind}, {part.mounting}{', ' + part.safety if part.safety else ''}"))
+    said.append(
+        Said(
+            f"{'bipolar ' if part.bipolar else ''}{part.kind}, {part.mounting}{', ' + part.safety if part.safety else ''}"
+        )
+    )
     if part.diameter and part.height:
         said.append(Said(f"ø{part.diameter:g} × {part.height:g} mm"))
     if part.pitch:
@@ -231,4 +249,6 @@ def _esr_said(part: Fitted, meter_frequency: float) -> Said:
     if part.kind != "wet" or not part.volts:
         return Said(text)
     limit = ageing.new_esr(part.value, part.volts, frequency)
-    return Said(f"{text}, a new part of this size is at most {show(limit, 'Ω')}", "bad" if part.esr > limit else "plain")
+    return Said(
+        f"{text}, a new part of this size is at most {show(limit, 'Ω')}", "bad" if part.esr > limit else "plain"
+    )

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from . import ageing, marking, stripe
 from .circuit import corner, discharge, dummy_load, mains
 from .parts import KINDS
-from .quantity import read
+from .quantity import read, show
 from .refusal import BadInput
 from .working import Working
 
@@ -27,6 +27,14 @@ class Input:
     whole: bool = False
     low: float | None = None
     high: float | None = None
+
+    @property
+    def shown(self) -> str:
+        """The default as people read it."""
+        value = self.take(self.default)
+        if isinstance(value, str):
+            return value or "not known"
+        return show(value, self.unit)
 
     def take(self, text: str) -> float | int | str:
         """Read the typed text.
@@ -82,47 +90,128 @@ _VOLTS = Input("volts", "Volts", "325", "V", "what it is charged to", low=0, hig
 REGISTRY: dict[str, Reckoning] = {
     r.name: r
     for r in (
-        Reckoning("marking", "What is printed on it", "Every reading of a print, the likeliest first.", (
-            Input("text", "Print", "104K 2A", help="as it stands on the part", text=True),
-            Input("kind", "Kind", "", help="what the part is made of, if you know", options=("", *KINDS)),
-        ), marking.marking_working, "capacitance", "F"),
-        Reckoning("new_esr", "ESR of a new part", "The most a new wet part of this size may read.", (
-            Input("value", "Value", "100u", "F", "marked value", low=1e-13, high=10),
-            Input("volts", "Rated volts", "10", "V", "marked volts", low=0, high=1e5),
-            Input("frequency", "Meter's frequency", "120", "Hz", "what the meter measures at", low=1, high=1e7),
-        ), ageing.new_esr_working, "esr", "Ω"),
-        Reckoning("discharge", "Emptying a store", "How long a resistor takes, and what it must stand.", (
-            _VALUE, _VOLTS,
-            Input("resistance", "Resistor", "2k2", "Ω", "across the store", low=0, high=1e9),
-            Input("safe_volts", "Down to", "10", "V", "10 V to handle, 1 V for a meter", low=0, high=1e5),
-        ), discharge.discharge, "seconds", "s"),
-        Reckoning("life", "Expected life", "From the rated life, by temperature and ripple.", (
-            Input("life", "Rated life", "3000", "h", "at the rated temperature", low=1, high=1e6),
-            Input("rated_temperature", "Rated temperature", "105", "°C", "printed on it", low=20, high=250),
-            Input("ambient", "Round the part", "75", "°C", "with the case closed", low=-40, high=250),
-            Input("ripple", "Ripple carried", "1.46", "A", "in the circuit", low=0, high=1000),
-            Input("rated_ripple", "Rated ripple", "2.29", "A", "at the circuit's frequency", low=1e-6, high=1000),
-        ), lambda life, **rest: ageing.life_working(life, **rest), "hours", "h"),
-        Reckoning("earth_leakage", "Current to earth", "What class Y parts pass to the case.", (
-            Input("value", "Value", "4n7", "F", "all line-to-earth parts together", low=1e-13, high=1),
-            Input("mains", "Mains", "230", "V", "local mains", low=1, high=1000),
-            Input("frequency", "Frequency", "50", "Hz", "of the mains", low=1, high=1000),
-        ), mains.earth_leakage, "current", "A"),
-        Reckoning("dummy_load", "Dummy load", "The resistor a rail is first proven on.", (
-            Input("volts", "Rail", "5", "V", "its nominal volts", low=-1e4, high=1e4),
-            Input("current", "Current", "0.5", "A", "its minimum, or a fifth of its rating", low=0, high=1000),
-        ), dummy_load.dummy_load, "resistance", "Ω"),
-        Reckoning("stripe", "Stripe on the picture", "Which data line is broken.", (
-            Input("width", "Word width", "16", help="bits in a word of the picture memory", whole=True, low=1, high=64),
-            Input("order", "Leftmost pixel is", "msb", help="msb: the highest bit, lsb: the lowest", options=stripe.ORDERS),
-            Input("offset", "Stripe's offset", "3", help="pixels from the left of the picture", whole=True, low=0, high=99_999),
-        ), stripe.stripe, "bit", ""),
-        Reckoning("corner", "Coupling corner", "Where the low end begins to fall.", (
-            Input("value", "Value", "4u7", "F", "coupling capacitor", low=1e-13, high=10),
-            Input("resistance", "Into", "10k", "Ω", "what it feeds", low=1e-3, high=1e9),
-        ), corner.corner, "frequency", "Hz"),
+        Reckoning(
+            "marking",
+            "What is printed on it",
+            "Every reading of a print, the likeliest first.",
+            (
+                Input("text", "Print", "104K 2A", help="as it stands on the part", text=True),
+                Input("kind", "Kind", "", help="what the part is made of, if you know", options=("", *KINDS)),
+            ),
+            marking.marking_working,
+            "capacitance",
+            "F",
+        ),
+        Reckoning(
+            "new_esr",
+            "ESR of a new part",
+            "The most a new wet part of this size may read.",
+            (
+                Input("value", "Value", "100u", "F", "marked value", low=1e-13, high=10),
+                Input("volts", "Rated volts", "10", "V", "marked volts", low=0, high=1e5),
+                Input("frequency", "Meter's frequency", "120", "Hz", "what the meter measures at", low=1, high=1e7),
+            ),
+            ageing.new_esr_working,
+            "esr",
+            "Ω",
+        ),
+        Reckoning(
+            "discharge",
+            "Emptying a store",
+            "How long a resistor takes, and what it must stand.",
+            (
+                _VALUE,
+                _VOLTS,
+                Input("resistance", "Resistor", "2k2", "Ω", "across the store", low=0, high=1e9),
+                Input("safe_volts", "Down to", "10", "V", "10 V to handle, 1 V for a meter", low=0, high=1e5),
+            ),
+            discharge.discharge,
+            "seconds",
+            "s",
+        ),
+        Reckoning(
+            "life",
+            "Expected life",
+            "From the rated life, by temperature and ripple.",
+            (
+                Input("life", "Rated life", "3000", "h", "at the rated temperature", low=1, high=1e6),
+                Input("rated_temperature", "Rated temperature", "105", "°C", "printed on it", low=20, high=250),
+                Input("ambient", "Round the part", "75", "°C", "with the case closed", low=-40, high=250),
+                Input("ripple", "Ripple carried", "1.46", "A", "in the circuit", low=0, high=1000),
+                Input("rated_ripple", "Rated ripple", "2.29", "A", "at the circuit's frequency", low=1e-6, high=1000),
+            ),
+            lambda life, **rest: ageing.life_working(life, **rest),
+            "hours",
+            "h",
+        ),
+        Reckoning(
+            "earth_leakage",
+            "Current to earth",
+            "What class Y parts pass to the case.",
+            (
+                Input("value", "Value", "4n7", "F", "all line-to-earth parts together", low=1e-13, high=1),
+                Input("mains", "Mains", "230", "V", "local mains", low=1, high=1000),
+                Input("frequency", "Frequency", "50", "Hz", "of the mains", low=1, high=1000),
+            ),
+            mains.earth_leakage,
+            "current",
+            "A",
+        ),
+        Reckoning(
+            "dummy_load",
+            "Dummy load",
+            "The resistor a rail is first proven on.",
+            (
+                Input("volts", "Rail", "5", "V", "its nominal volts", low=-1e4, high=1e4),
+                Input("current", "Current", "0.5", "A", "its minimum, or a fifth of its rating", low=0, high=1000),
+            ),
+            dummy_load.dummy_load,
+            "resistance",
+            "Ω",
+        ),
+        Reckoning(
+            "stripe",
+            "Stripe on the picture",
+            "Which data line is broken.",
+            (
+                Input(
+                    "width", "Word width", "16", help="bits in a word of the picture memory", whole=True, low=1, high=64
+                ),
+                Input(
+                    "order",
+                    "Leftmost pixel is",
+                    "msb",
+                    help="msb: the highest bit, lsb: the lowest",
+                    options=stripe.ORDERS,
+                ),
+                Input(
+                    "offset",
+                    "Stripe's offset",
+                    "3",
+                    help="pixels from the left of the picture",
+                    whole=True,
+                    low=0,
+                    high=99_999,
+                ),
+            ),
+            stripe.stripe,
+            "bit",
+            "",
+        ),
+        Reckoning(
+            "corner",
+            "Coupling corner",
+            "Where the low end begins to fall.",
+            (
+                Input("value", "Value", "4u7", "F", "coupling capacitor", low=1e-13, high=10),
+                Input("resistance", "Into", "10k", "Ω", "what it feeds", low=1e-3, high=1e9),
+            ),
+            corner.corner,
+            "frequency",
+            "Hz",
+        ),
     )
-}  # fmt: skip
+}
 
 
 def reckoning(name: str) -> Reckoning:

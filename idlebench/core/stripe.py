@@ -24,7 +24,9 @@ def stripe(width: int, order: str = "msb", offset: int = 0) -> Working:
     if order not in ORDERS:
         raise BadInput(order, "msb (leftmost pixel is the highest bit) or lsb", "", "order")
     if not 0 <= offset < 100_000:
-        raise BadInput(str(offset), "an offset of 0 pixels or more", "Count from the left edge of the picture.", "offset")
+        raise BadInput(
+            str(offset), "an offset of 0 pixels or more", "Count from the left edge of the picture.", "offset"
+        )
     within = offset % width
     bit = width - 1 - within if order == "msb" else within
     lines = [Line("Pixel within its word", "k = offset mod W", f"{offset} mod {width}", float(within), "", SOURCE)]
@@ -34,5 +36,6 @@ def stripe(width: int, order: str = "msb", offset: int = 0) -> Working:
     cautions = [f"Test D{bit} from the processor to the video memory: continuity first, then activity."]
     if bit == 0:
         cautions.append("A fault in the lowest bit hides in modes with many shades: look in the plainest mode.")
-    return Working("stripe", {"bit": bit}, tuple(lines), tuple(cautions),
-                   {"width": width, "order": order, "offset": offset})  # fmt: skip
+    return Working(
+        "stripe", {"bit": bit}, tuple(lines), tuple(cautions), {"width": width, "order": order, "offset": offset}
+    )

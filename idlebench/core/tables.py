@@ -41,7 +41,9 @@ def read_value(text: str, kind: str = "") -> float:
         marking = read_marking(plain, kind if kind in PLAUSIBLE else "")
         if marking.doubtful:
             both = " or ".join(r.text for r in marking.readings)
-            raise BadInput(plain, f"one reading, and this could be {both}", "Write the unit, such as 220u or 22p.", "value")
+            raise BadInput(
+                plain, f"one reading, and this could be {both}", "Write the unit, such as 220u or 22p.", "value"
+            )
         value = marking.best.capacitance
     if not 1e-13 <= value <= 10:
         raise BadInput(plain, "a value between 0.1 pF and 10 F", "Check the unit and the decimal point.", "value")

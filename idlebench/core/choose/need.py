@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from .. import ageing
 from ..parts import Fitted, radial_pitch
-from ..quantity import show
+from ..quantity import show, show_range
 from ..roles import Role, role
 from ..working import Line, Working
 
@@ -66,28 +66,90 @@ class Need:
     def value(self) -> float:
         return self.old.value
 
+    @property
+    def value_range(self) -> str:
+        """The value window as people write it."""
+        return show_range(self.value_low, self.value_high, "F")
+
+    @property
+    def esr_range(self) -> str:
+        """The ESR window as people write it, "" where none is asked."""
+        return (
+            show_range(self.esr_low, self.esr_high, "Ω")
+            if self.esr_low is not None and self.esr_high is not None
+            else ""
+        )
+
     def working(self) -> Working:
         """The limits with how each came about."""
         lines = [
-            Line("Value", "marked × window of the role",
-                 f"{show(self.value, 'F')} × {self.role.window[0]:g} to {self.role.window[1]:g}",
-                 f"{show(self.value_low, 'F')} to {show(self.value_high, 'F')}", "", f"role: {self.role.title}"),
-        ]  # fmt: skip
+            Line(
+                "Value",
+                "marked × window of the role",
+                f"{show(self.value, 'F')} × {self.role.window[0]:g} to {self.role.window[1]:g}",
+                self.value_range,
+                "",
+                f"role: {self.role.title}",
+            ),
+        ]
         if self.ac_volts:
-            lines.append(Line("AC rating", "1.1 × local mains", f"1.1 × {self.mains.volts:g}", self.ac_volts, "V", "IEC 60384-14 practice"))
+            lines.append(
+                Line(
+                    "AC rating",
+                    "1.1 × local mains",
+                    f"1.1 × {self.mains.volts:g}",
+                    self.ac_volts,
+                    "V",
+                    "IEC 60384-14 practice",
+                )
+            )
         else:
-            lines.append(Line("Volts", "marked, and the worst the place sees", f"{show(self.old.volts, 'V')}, {show(self.place_volts or None, 'V')}",
-                              self.volts, "V", "never down"))  # fmt: skip
-        lines.append(Line("Temperature", "old rating; 105 °C near heat or where the role asks",
-                          f"{show(self.old.temperature, '°C')}, {show(self.ambient, '°C')} round it", self.temperature, "°C", SOURCE))  # fmt: skip
+            lines.append(
+                Line(
+                    "Volts",
+                    "marked, and the worst the place sees",
+                    f"{show(self.old.volts, 'V')}, {show(self.place_volts or None, 'V')}",
+                    self.volts,
+                    "V",
+                    "never down",
+                )
+            )
+        lines.append(
+            Line(
+                "Temperature",
+                "old rating; 105 °C near heat or where the role asks",
+                f"{show(self.old.temperature, '°C')}, {show(self.ambient, '°C')} round it",
+                self.temperature,
+                "°C",
+                SOURCE,
+            )
+        )
         if self.ripple:
-            lines.append(Line("Ripple", "what the place carries", f"at {show(self.ripple_frequency, 'Hz')}", self.ripple, "A", "survey"))
+            lines.append(
+                Line(
+                    "Ripple",
+                    "what the place carries",
+                    f"at {show(self.ripple_frequency, 'Hz')}",
+                    self.ripple,
+                    "A",
+                    "survey",
+                )
+            )
         if self.esr_high is not None:
-            lines.append(Line("ESR", "share of the old part's when new",
-                              f"{self.role.esr[0]:g} to {self.role.esr[1]:g} × {show(self.esr_high / self.role.esr[1], 'Ω')}",
-                              f"{show(self.esr_low, 'Ω')} to {show(self.esr_high, 'Ω')}", "", ageing.SOURCE_ESR))  # fmt: skip
+            lines.append(
+                Line(
+                    "ESR",
+                    "share of the old part's when new",
+                    f"{self.role.esr[0]:g} to {self.role.esr[1]:g} × {show(self.esr_high / self.role.esr[1], 'Ω')}",
+                    self.esr_range,
+                    "",
+                    ageing.SOURCE_ESR,
+                )
+            )
         given = "room measured" if self.old.room_diameter or self.old.room_height else "old size + 1 mm, + 20 % height"
-        lines.append(Line("Room", given, f"ø{show(self.diameter, 'mm')} × {show(self.height, 'mm')}", self.space, "", SOURCE))
+        lines.append(
+            Line("Room", given, f"ø{show(self.diameter, 'mm')} × {show(self.height, 'mm')}", self.space, "", SOURCE)
+        )
         return Working("need", self.as_json(), tuple(lines), (self.role.notes,))
 
     @property
@@ -101,12 +163,24 @@ class Need:
     def as_json(self) -> dict[str, object]:
         """The need in the shape of the plan JSON, SI and mm."""
         return {
-            "role": self.role.name, "value_low": self.value_low, "value_high": self.value_high, "volts": self.volts,
-            "ac_volts": self.ac_volts, "safety": list(self.role.safety), "temperature": self.temperature,
-            "ripple": self.ripple, "ripple_frequency": self.ripple_frequency, "esr_low": self.esr_low, "esr_high": self.esr_high,
-            "diameter": self.diameter, "height": self.height, "pitch": self.pitch, "mounting": self.old.mounting,
-            "bipolar": self.bipolar, "low_impedance": self.role.low_impedance,
-        }  # fmt: skip
+            "role": self.role.name,
+            "value_low": self.value_low,
+            "value_high": self.value_high,
+            "volts": self.volts,
+            "ac_volts": self.ac_volts,
+            "safety": list(self.role.safety),
+            "temperature": self.temperature,
+            "ripple": self.ripple,
+            "ripple_frequency": self.ripple_frequency,
+            "esr_low": self.esr_low,
+            "esr_high": self.esr_high,
+            "diameter": self.diameter,
+            "height": self.height,
+            "pitch": self.pitch,
+            "mounting": self.old.mounting,
+            "bipolar": self.bipolar,
+            "low_impedance": self.role.low_impedance,
+        }
 
 
 def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0) -> Need:
@@ -127,16 +201,26 @@ def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0) -> Need:
         new = ageing.new_esr(old.value, marked, 100e3)
         esr_low, esr_high = asked.esr[0] * new, asked.esr[1] * new
     return Need(
-        old=old, role=asked, value_low=old.value * asked.window[0], value_high=old.value * asked.window[1],
-        volts=max(marked, place), place_volts=place,
+        old=old,
+        role=asked,
+        value_low=old.value * asked.window[0],
+        value_high=old.value * asked.window[1],
+        volts=max(marked, place),
+        place_volts=place,
         ac_volts=MAINS_HEADROOM * mains.volts if asked.safety else None,
         temperature=max(old.temperature or fallback, asked.temperature, hot),
-        ambient=place_ambient, ripple=old.ripple or 0.0, ripple_frequency=old.frequency or frequency,
-        esr_low=esr_low, esr_high=esr_high,
+        ambient=place_ambient,
+        ripple=old.ripple or 0.0,
+        ripple_frequency=old.frequency or frequency,
+        esr_low=esr_low,
+        esr_high=esr_high,
         diameter=old.room_diameter or (old.diameter + EXTRA_DIAMETER if old.diameter else None),
-        height=old.room_height or (old.height * EXTRA_HEIGHT if old.height else None), lid=old.room_height,
-        pitch=_pitch(old), bipolar=old.bipolar, mains=mains,
-    )  # fmt: skip
+        height=old.room_height or (old.height * EXTRA_HEIGHT if old.height else None),
+        lid=old.room_height,
+        pitch=_pitch(old),
+        bipolar=old.bipolar,
+        mains=mains,
+    )
 
 
 def _pitch(old: Fitted) -> float | None:

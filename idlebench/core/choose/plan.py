@@ -91,29 +91,48 @@ def without(counts: Mapping[str, SeriesCount], part: Fitted, failed: bool) -> di
 
 
 def judge_all(
-    parts: Sequence[Fitted], *, year: int, made: int | None = None, school: str = "strict",
-    counts: Mapping[str, SeriesCount] | None = None, meter_frequency: float = 120.0,
+    parts: Sequence[Fitted],
+    *,
+    year: int,
+    made: int | None = None,
+    school: str = "strict",
+    counts: Mapping[str, SeriesCount] | None = None,
+    meter_frequency: float = 120.0,
 ) -> dict[str, Verdict]:
-    """Judge every part of a survey, by reference; series failures among themselves count where no counts are given."""  # fmt: skip
+    """Judge every part of a survey, by reference; series failures among themselves count where no counts are given."""
     alone = {p.ref: judge(p, year=year, made=made, school=school, meter_frequency=meter_frequency) for p in parts}
     failed = {ref: verdict.name == REPLACE for ref, verdict in alone.items()}
     known = counts if counts is not None else count_series((p, failed[p.ref]) for p in parts)
     return {
-        p.ref: judge(p, year=year, made=made, school=school, meter_frequency=meter_frequency,
-                     series=without(known, p, failed[p.ref]))
+        p.ref: judge(
+            p,
+            year=year,
+            made=made,
+            school=school,
+            meter_frequency=meter_frequency,
+            series=without(known, p, failed[p.ref]),
+        )
         for p in parts
-    }  # fmt: skip
+    }
 
 
 def make_plan(
-    parts: Sequence[Fitted], columns: Columns, *, policy: str = "renew", year: int, made: int | None = None,
-    school: str = "strict", mains: Mains = Mains(), fits: int = 6, refused: int = 4,
+    parts: Sequence[Fitted],
+    columns: Columns,
+    *,
+    policy: str = "renew",
+    year: int,
+    made: int | None = None,
+    school: str = "strict",
+    mains: Mains = Mains(),
+    fits: int = 6,
+    refused: int = 4,
 ) -> Plan:
     """Judge, decide and choose for a whole survey.
 
     Raises:
         BadInput: an unknown policy.
-    """  # fmt: skip
+    """
     if policy not in POLICIES:
         raise BadInput(policy, f"one of the policies {', '.join(POLICIES)}", "", "policy")
     verdicts = judge_all(parts, year=year, made=made, school=school)

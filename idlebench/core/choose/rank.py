@@ -121,7 +121,8 @@ def judge_parts(need: Need, parts: Iterable[Capacitor], weights: Weights = Weigh
     status = np.maximum.reduce([r.status for r in rulings])
     score = scores(need, columns, weights)
     found = {
-        part.part: _candidate(columns, rulings, i, int(status[i]), float(score[i])) for i, part in enumerate(columns.parts)
+        part.part: _candidate(columns, rulings, i, int(status[i]), float(score[i]))
+        for i, part in enumerate(columns.parts)
     }
     return tuple(found[part.part] for part in parts)
 
@@ -160,8 +161,15 @@ def scores(need: Need, columns: Columns, weights: Weights) -> np.ndarray:
 def _candidate(cols: Columns, rulings: list[Ruling], i: int, status: int, score: float) -> Candidate:
     said, bars = [], []
     for ruling in rulings:
-        reason = Reason(ruling.rule, ruling.say(i), int(ruling.status[i]), ruling.number(i), ruling.limit, ruling.unit,
-                        ruling.at_least)  # fmt: skip
+        reason = Reason(
+            ruling.rule,
+            ruling.say(i),
+            int(ruling.status[i]),
+            ruling.number(i),
+            ruling.limit,
+            ruling.unit,
+            ruling.at_least,
+        )
         if reason.text:
             said.append(reason)
         if ruling.rule in BARS and reason.value is not None:

@@ -42,7 +42,10 @@ KIND_FOR_KIND: dict[tuple[str, str], tuple[int, str]] = {
 #: Roles in which a change of kind is refused: new kind → (roles, words).
 KIND_REFUSED = {
     "polymer": (("timing", "reset", "coupling", "filter", "feedback", "memory_backup"), "its leakage counts here"),
-    "tantalum": (("bulk", "converter_output", "startup", "boost", "tube_supply"), "stores and hot-plugged rails break it"),
+    "tantalum": (
+        ("bulk", "converter_output", "startup", "boost", "tube_supply"),
+        "stores and hot-plugged rails break it",
+    ),
 }
 
 #: Mountings that may stand for another: (old, new) → verdict and words.
@@ -57,9 +60,21 @@ MOUNT_FOR_MOUNT: dict[tuple[str, str], tuple[int, str]] = {
 CLASS_RANK = {"X3": 1, "X2": 2, "X1": 3, "Y4": 1, "Y2": 4, "Y1": 5, "": 0}
 
 _FIELDS = (
-    "value", "volts", "diameter", "height", "pitch", "ac_volts", "temperature", "life", "ripple", "ripple_frequency",
-    "esr", "esr_frequency", "price", "stock",
-)  # fmt: skip
+    "value",
+    "volts",
+    "diameter",
+    "height",
+    "pitch",
+    "ac_volts",
+    "temperature",
+    "life",
+    "ripple",
+    "ripple_frequency",
+    "esr",
+    "esr_frequency",
+    "price",
+    "stock",
+)
 
 
 @dataclass(frozen=True)
@@ -78,7 +93,10 @@ class Columns:
         return cls(
             rows,
             {name: np.array([getattr(p, name) for p in rows], dtype=float) for name in _FIELDS},
-            {name: np.array([getattr(p, name) for p in rows], dtype=bool) for name in ("bipolar", "low_impedance", "pulse")},
+            {
+                name: np.array([getattr(p, name) for p in rows], dtype=bool)
+                for name in ("bipolar", "low_impedance", "pulse")
+            },
             {name: np.array([getattr(p, name) for p in rows], dtype="U12") for name in ("kind", "mounting", "safety")},
         )
 
@@ -94,7 +112,9 @@ class Columns:
     def slice(self, low: int, high: int) -> Columns:
         """Rows low to high, as views."""
         cut = slice(low, high)
-        return Columns(self.parts[cut], *({k: v[cut] for k, v in t.items()} for t in (self.numbers, self.flags, self.texts)))
+        return Columns(
+            self.parts[cut], *({k: v[cut] for k, v in t.items()} for t in (self.numbers, self.flags, self.texts))
+        )
 
 
 @dataclass(frozen=True)
@@ -127,7 +147,7 @@ def value_rule(need: Need, cols: Columns) -> Ruling:
 
     def say(i: int) -> str:
         new, old = show(float(value[i]), "F"), need.value
-        window = f"{show(need.value_low, 'F')} to {show(need.value_high, 'F')}"
+        window = need.value_range
         if fails[i]:
             return f"Value {new}, the place takes {window}"
         ratio = value[i] / old
@@ -294,7 +314,9 @@ def kind_rule(need: Need, cols: Columns) -> Ruling:
     status, words = np.zeros(len(cols), int), {}
     allowed = {k or old for k in need.role.kinds}
     for kind in np.unique(kinds):
-        grade, text = (FITS, "") if kind == old else KIND_FOR_KIND.get((old, str(kind)), (FAILS, f"{kind} for {old} is not done"))
+        grade, text = (
+            (FITS, "") if kind == old else KIND_FOR_KIND.get((old, str(kind)), (FAILS, f"{kind} for {old} is not done"))
+        )
         roles, why = KIND_REFUSED.get(str(kind), ((), ""))
         if kind != old and need.role.name in roles:
             grade, text = FAILS, f"{str(kind).capitalize()} for {old}: {why}"
@@ -337,7 +359,9 @@ def diameter_rule(need: Need, cols: Columns) -> Ruling:
             return f"{diameter[i]:g} mm {what}, room for {need.diameter:.3g} mm"
         return "" if known else "The room is not known: measure the old part"
 
-    return Ruling("diameter", _graded(fails, np.full(len(cols), not known)), say, diameter, need.diameter, "mm", at_least=False)
+    return Ruling(
+        "diameter", _graded(fails, np.full(len(cols), not known)), say, diameter, need.diameter, "mm", at_least=False
+    )
 
 
 def height_rule(need: Need, cols: Columns) -> Ruling | None:
@@ -403,6 +427,21 @@ def role_rule(need: Need, cols: Columns) -> Ruling | None:
 
 
 RULES: tuple[Rule, ...] = (
-    safety_rule, kind_rule, bipolar_rule, value_rule, tenfold_rule, volts_rule, ripple_rule, esr_rule, series_rule,
-    temperature_rule, diameter_rule, height_rule, pitch_rule, mounting_rule, life_rule, touch_current_rule, role_rule,
-)  # fmt: skip
+    safety_rule,
+    kind_rule,
+    bipolar_rule,
+    value_rule,
+    tenfold_rule,
+    volts_rule,
+    ripple_rule,
+    esr_rule,
+    series_rule,
+    temperature_rule,
+    diameter_rule,
+    height_rule,
+    pitch_rule,
+    mounting_rule,
+    life_rule,
+    touch_current_rule,
+    role_rule,
+)

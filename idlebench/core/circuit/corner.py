@@ -21,6 +21,20 @@ def corner(value: float, resistance: float) -> Working:
         if not number > 0:
             raise BadInput(show(number, unit), "more than zero", "", name)
     frequency = 1 / (2 * math.pi * resistance * value)
-    lines = (Line("Corner", "f = 1/(2πRC)", f"1 ÷ (2π · {show(resistance, 'Ω')} · {show(value, 'F')})", frequency, "Hz", SOURCE),)
-    return Working("corner", {"frequency": frequency}, lines, ("A smaller value moves the corner up and thins the sound.",),
-                   {"value": value, "resistance": resistance})  # fmt: skip
+    lines = (
+        Line(
+            "Corner",
+            "f = 1/(2πRC)",
+            f"1 ÷ (2π · {show(resistance, 'Ω')} · {show(value, 'F')})",
+            frequency,
+            "Hz",
+            SOURCE,
+        ),
+    )
+    return Working(
+        "corner",
+        {"frequency": frequency},
+        lines,
+        ("A smaller value moves the corner up and thins the sound.",),
+        {"value": value, "resistance": resistance},
+    )

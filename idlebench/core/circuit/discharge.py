@@ -34,22 +34,38 @@ def discharge(value: float, volts: float, resistance: float, safe_volts: float =
     >>> round(w.values['seconds'], 3), round(w.values['first_power'], 1), round(w.values['energy'], 1)
     (1.685, 48.0, 11.6)
     """
-    for name, number, unit in (("value", value, "F"), ("volts", volts, "V"), ("resistance", resistance, "Ω"),
-                               ("safe_volts", safe_volts, "V")):  # fmt: skip
+    for name, number, unit in (
+        ("value", value, "F"),
+        ("volts", volts, "V"),
+        ("resistance", resistance, "Ω"),
+        ("safe_volts", safe_volts, "V"),
+    ):
         if not number > 0:
             raise BadInput(show(number, unit), "more than zero", "", name)
     seconds = resistance * value * math.log(volts / safe_volts) if volts > safe_volts else 0.0
     power, energy = volts**2 / resistance, value * volts**2 / 2
     lines = (
-        Line("Time constant", "τ = RC", f"{show(resistance, 'Ω')} · {show(value, 'F')}", resistance * value, "s", SOURCE),
-        Line(f"Time to {show(safe_volts, 'V')}", "t = RC·ln(V₀/V)", f"{resistance * value:.4g} · ln({volts:g}/{safe_volts:g})",
-             seconds, "s", SOURCE),
+        Line(
+            "Time constant", "τ = RC", f"{show(resistance, 'Ω')} · {show(value, 'F')}", resistance * value, "s", SOURCE
+        ),
+        Line(
+            f"Time to {show(safe_volts, 'V')}",
+            "t = RC·ln(V₀/V)",
+            f"{resistance * value:.4g} · ln({volts:g}/{safe_volts:g})",
+            seconds,
+            "s",
+            SOURCE,
+        ),
         Line("Power in the resistor at first", "V₀²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
         Line("Energy in the store", "½CV²", f"½ · {show(value, 'F')} · {volts:g}²", energy, "J", SOURCE),
-    )  # fmt: skip
-    return Working("discharge", {"seconds": seconds, "first_power": power, "energy": energy}, lines,
-                   _cautions(volts, resistance * value, power, energy),
-                   {"value": value, "volts": volts, "resistance": resistance, "safe_volts": safe_volts})  # fmt: skip
+    )
+    return Working(
+        "discharge",
+        {"seconds": seconds, "first_power": power, "energy": energy},
+        lines,
+        _cautions(volts, resistance * value, power, energy),
+        {"value": value, "volts": volts, "resistance": resistance, "safe_volts": safe_volts},
+    )
 
 
 def _cautions(volts: float, tau: float, power: float, energy: float) -> tuple[str, ...]:
@@ -62,6 +78,8 @@ def _cautions(volts: float, tau: float, power: float, energy: float) -> tuple[st
     if energy > 1:
         said.append("Never short the store with a tool: it welds, and it harms the part.")
     if power > 5:
-        said.append(f"The resistor sees {power:.0f} W at first and cools within {show(5 * tau, 's')}: use a wire-wound one.")
+        said.append(
+            f"The resistor sees {power:.0f} W at first and cools within {show(5 * tau, 's')}: use a wire-wound one."
+        )
     said.append("The time is a guide; the meter decides. Measure before you touch, and log the reading.")
     return tuple(said)

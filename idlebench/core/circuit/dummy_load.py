@@ -41,8 +41,12 @@ def dummy_load(volts: float, current: float) -> Working:
     needed = power / DERATING
     rating = next((r for r in RATINGS if r >= needed * (1 - 1e-9)), None)
     if rating is None:
-        raise BadInput(show(current, "A"), f"a load under {show(RATINGS[-1] * DERATING / volts, 'A')} at {show(volts, 'V')}",
-                       "Share the load among several resistors.", "current")  # fmt: skip
+        raise BadInput(
+            show(current, "A"),
+            f"a load under {show(RATINGS[-1] * DERATING / volts, 'A')} at {show(volts, 'V')}",
+            "Share the load among several resistors.",
+            "current",
+        )
     lines = (
         Line("Resistance that draws it", "R = V/I", f"{volts:g} ÷ {current:g}", exact, "Ω", SOURCE),
         Line("Next value down in E24", "draws at least the minimum", f"≤ {show(exact, 'Ω')}", resistance, "Ω", SOURCE),
@@ -53,5 +57,10 @@ def dummy_load(volts: float, current: float) -> Working:
         "It runs hot: stand it clear of the bench and of cables.",
         "A filament lamp is no steady load: cold it has a tenth of its hot resistance.",
     ]
-    return Working("dummy_load", {"resistance": resistance, "power": power, "rating": rating}, lines, tuple(cautions),
-                   {"volts": volts, "current": current})  # fmt: skip
+    return Working(
+        "dummy_load",
+        {"resistance": resistance, "power": power, "rating": rating},
+        lines,
+        tuple(cautions),
+        {"volts": volts, "current": current},
+    )

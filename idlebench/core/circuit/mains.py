@@ -28,14 +28,28 @@ def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0) -
             raise BadInput(show(number, unit), "more than zero", "", name)
     current = 2 * math.pi * frequency * value * mains
     lines = (
-        Line("Current to earth", "I = 2πfCV", f"2π · {frequency:g} · {show(value, 'F')} · {mains:g}", current, "A", SOURCE),
+        Line(
+            "Current to earth",
+            "I = 2πfCV",
+            f"2π · {frequency:g} · {show(value, 'F')} · {mains:g}",
+            current,
+            "A",
+            SOURCE,
+        ),
         Line("Limit, hand-held", "touch current", "0.5 mA", HAND_HELD, "A", SOURCE),
         Line("Limit, earthed class I", "touch current", "3.5 mA", EARTHED, "A", SOURCE),
     )
     cautions = ["Only class Y parts may stand from line to earth. The earth lead must be proven before use."]
     if current > EARTHED:
-        cautions.insert(0, f"{show(current, 'A')} is above the limit even for earthed equipment: a smaller value is wanted.")
+        cautions.insert(
+            0, f"{show(current, 'A')} is above the limit even for earthed equipment: a smaller value is wanted."
+        )
     elif current > HAND_HELD:
         cautions.insert(0, f"{show(current, 'A')} is above 0.5 mA: only for earthed class I equipment.")
-    return Working("earth_leakage", {"current": current}, lines, tuple(cautions),
-                   {"value": value, "mains": mains, "frequency": frequency})  # fmt: skip
+    return Working(
+        "earth_leakage",
+        {"current": current},
+        lines,
+        tuple(cautions),
+        {"value": value, "mains": mains, "frequency": frequency},
+    )

@@ -51,7 +51,12 @@ def take(state: UnitState, board: BoardState, part: PartState, name: str) -> Cho
 def _settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
     reasons = [r.text for r in candidate.reasons]
     choice = part.choice or Choice(part=part.row)
-    choice.action, choice.item, choice.verdict, choice.reasons = Choice.TAKE, candidate.part.part, candidate.verdict, reasons
+    choice.action, choice.item, choice.verdict, choice.reasons = (
+        Choice.TAKE,
+        candidate.part.part,
+        candidate.verdict,
+        reasons,
+    )
     choice.save()
     log(board.row.unit, "choose", f"{board.row.name} {part.ref}: {choice.item}, {choice.verdict}. {'; '.join(reasons)}")
     return choice
@@ -59,7 +64,10 @@ def _settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
 
 def _not_swapped(part: PartState) -> None:
     if part.swap:
-        raise GateShut(f"{part.ref} is swapped", (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),))
+        raise GateShut(
+            f"{part.ref} is swapped",
+            (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
+        )
 
 
 @transaction.atomic
@@ -67,7 +75,10 @@ def leave_in(board: BoardState, part: PartState) -> Choice:
     """Leave the old part in its place."""
     _not_swapped(part)
     if part.verdict.name == "replace" and part.core.role in ("mains_x", "mains_y"):
-        raise GateShut(f"{part.ref} may not stay", (Shut("safety", f"A mains part judged bad stays in no machine: {part.verdict.leading}."),))
+        raise GateShut(
+            f"{part.ref} may not stay",
+            (Shut("safety", f"A mains part judged bad stays in no machine: {part.verdict.leading}."),),
+        )
     choice = part.choice or Choice(part=part.row)
     choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
     choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
@@ -105,13 +116,20 @@ def undo(board: Board) -> str:
         raise BadInput("", "a choice to take back", "", "undo")
     ref = choice.part.ref
     if hasattr(choice.part, "swap"):
-        raise GateShut(f"{ref} is swapped", (Shut("swapped", "The new part is soldered in.", "Take the swap back first."),))
+        raise GateShut(
+            f"{ref} is swapped", (Shut("swapped", "The new part is soldered in.", "Take the swap back first."),)
+        )
     before = Choice.history.filter(id=last.id, history_id__lt=last.history_id).order_by("-history_id").first()
     choice.skip_history_when_saving = True
     if before is None:
         choice.delete()
     else:
-        choice.action, choice.item, choice.verdict, choice.reasons = before.action, before.item, before.verdict, before.reasons
+        choice.action, choice.item, choice.verdict, choice.reasons = (
+            before.action,
+            before.item,
+            before.verdict,
+            before.reasons,
+        )
         choice.save()
     Choice.history.filter(history_id=last.history_id).delete()
     log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
@@ -134,8 +152,8 @@ class Line:
 
 def gathering(state: UnitState) -> list[Line]:
     """What the unit's open places need, sorted by value; parts swapped already are not asked for again."""
-    wanted = [(p.choice.item, f"{b.row.name} {p.ref}") for b in state.boards for p in b.parts if p.taken and not p.swap]
-    counts = Counter(name for name, _ in wanted)
+    wanted = [(p.choice.item, b.row.name, p.ref) for b in state.boards for p in b.parts if p.taken and not p.swap]
+    counts = Counter(name for name, _, _ in wanted)
     items = {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=counts)}
     lines = []
     for name, needed in counts.items():
@@ -143,6 +161,7 @@ def gathering(state: UnitState) -> list[Line]:
         stock = item.stock if item else 0
         short = max(0, needed - stock)
         buy = -(-short // item.pack) * item.pack if item else short
-        refs = ", ".join(ref for n, ref in wanted if n == name)
+        boards = dict.fromkeys(board for n, board, _ in wanted if n == name)
+        refs = "; ".join(f"{b}: {' '.join(ref for n, board, ref in wanted if (n, board) == (name, b))}" for b in boards)
         lines.append(Line(item, name, refs, needed, stock, short, buy, round(buy * item.price, 2) if item else 0.0))
     return sorted(lines, key=lambda line: (line.item.value if line.item else 0, line.name))

@@ -36,9 +36,14 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
     state, board = board_state(pk)
     part = _place(board, request.GET.get("place", ""))
     context = {
-        "state": state, "board": board, "stage": "choose", "part": part, "policy": POLICIES[state.job.policy],
-        "settled": sum(p.choice is not None for p in board.places), "said": request.GET.get("said", ""),
-    }  # fmt: skip
+        "state": state,
+        "board": board,
+        "stage": "choose",
+        "part": part,
+        "policy": POLICIES[state.job.policy],
+        "settled": sum(p.choice is not None for p in board.places),
+        "said": request.GET.get("said", ""),
+    }
     if part:
         context |= _candidates(state, part) | _neighbours(board, part)
     return render(request, "choose/choose.html", context)
@@ -49,7 +54,14 @@ def _candidates(state: UnitState, part: PartState) -> dict[str, object]:
     need = ranking.need
     tallest = max((c.part.height for c in ranking.candidates), default=0.0)
     cards = [
-        {"n": i, "c": c, "view": side_view(need, c.part, tallest), "bars": bars(c), "good": c.status < FAILS, "life_url": _life_url(need, c)}
+        {
+            "n": i,
+            "c": c,
+            "view": side_view(need, c.part, tallest),
+            "bars": bars(c),
+            "good": c.status < FAILS,
+            "life_url": _life_url(need, c),
+        }
         for i, c in enumerate(ranking.candidates, 1)
     ]
     return {"ranking": ranking, "need": need, "cards": cards, "working": need.working(), "best": ranking.best}
@@ -59,7 +71,13 @@ def _life_url(need: Need, candidate: Candidate) -> str:
     """The life reckoning with this candidate's numbers in its address."""
     rating = next((m.value for m in candidate.margins if m.rule == "ripple"), None)
     part = candidate.part
-    inputs = {"life": part.life, "rated_temperature": part.temperature, "ambient": need.ambient, "ripple": need.ripple, "rated_ripple": rating}
+    inputs = {
+        "life": part.life,
+        "rated_temperature": part.temperature,
+        "ambient": need.ambient,
+        "ripple": need.ripple,
+        "rated_ripple": rating,
+    }
     typed = {name: f"{value:.6g}" for name, value in inputs.items() if value is not None}
     return f"{reverse('reckoning', args=['life'])}?{urlencode(typed)}"
 
@@ -124,9 +142,13 @@ def gather(request: HttpRequest, pk: int) -> HttpResponse:
     state = unit_state(pk)
     lines = services.gathering(state)
     context = {
-        "state": state, "stage": "gather", "lines": lines, "total": sum(line.price for line in lines),
-        "pieces": sum(line.needed for line in lines), "short": sum(line.short > 0 for line in lines),
-    }  # fmt: skip
+        "state": state,
+        "stage": "gather",
+        "lines": lines,
+        "total": sum(line.price for line in lines),
+        "pieces": sum(line.needed for line in lines),
+        "short": sum(line.short > 0 for line in lines),
+    }
     return render(request, "choose/gather.html", context)
 
 
@@ -137,9 +159,24 @@ def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
     writer.writerow(["part", "value", "volts", "needed", "on_shelf", "buy", "price", "supplier", "places"])
     for line in services.gathering(unit_state(pk)):
         item = line.item
-        writer.writerow([line.name, show(item.value, "F") if item else "", f"{item.volts:g} V" if item else "", line.needed, line.stock,
-                         line.buy, f"{line.price:.2f}", item.supplier if item else "", line.refs])  # fmt: skip
-    return HttpResponse(out.getvalue(), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="gather.csv"'})
+        writer.writerow(
+            [
+                line.name,
+                show(item.value, "F") if item else "",
+                f"{item.volts:g} V" if item else "",
+                line.needed,
+                line.stock,
+                line.buy,
+                f"{line.price:.2f}",
+                item.supplier if item else "",
+                line.refs,
+            ]
+        )
+    return HttpResponse(
+        out.getvalue(),
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="gather.csv"'},
+    )
 
 
 @require_POST

@@ -73,7 +73,10 @@ def _typed(data: Mapping[str, Any], name: str) -> dict[str, str]:
     """A JSON object as if typed into a form; lists become lines."""
     if not isinstance(data, Mapping):
         raise BadInput(str(data)[:40], f"an object for {name}", "", "job.json")
-    return {key: "\n".join(map(str, value)) if isinstance(value, list) else "" if value is None else str(value) for key, value in data.items()}
+    return {
+        key: "\n".join(map(str, value)) if isinstance(value, list) else "" if value is None else str(value)
+        for key, value in data.items()
+    }
 
 
 def _listed(data: Mapping[str, Any], name: str) -> list[Any]:
@@ -115,7 +118,9 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
         if typed.get("survey"):
             loaded = surveying.load_csv(board, source(typed["survey"]), good_rows=False)
             if loaded.problems:
-                raise BadInput(typed["survey"], "a survey in which every row can be read", str(loaded.problems[0]), "bundle")
+                raise BadInput(
+                    typed["survey"], "a survey in which every row can be read", str(loaded.problems[0]), "bundle"
+                )
     if facts.get("plan"):
         _plan(unit, _rows(source(facts["plan"]), PLAN, facts["plan"]))
     if facts.get("readings"):
@@ -155,7 +160,9 @@ def _readings(unit: Unit, rows: list[dict[str, Any]]) -> None:
         check = state.progress.check(row["check"])
         if check is None:
             raise BadInput(row["check"], "a check of this unit", "", "readings")
-        if state.session and (not check.live or state.progress.step(check.step).rewire and state.live_step != check.step):
+        if state.session and (
+            not check.live or (state.progress.step(check.step).rewire and state.live_step != check.step)
+        ):
             proving.make_idle(state.session)
             state = unit_state(unit.pk)
         if check.live and state.live_step != check.step:

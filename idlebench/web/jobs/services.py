@@ -120,8 +120,9 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "fuse": words(typed, "fuse", "the fuse's marking", 60),
         "source_volts": number(typed, "source_volts", "V", above=0, high=1000),
         "source_va": number(typed, "source_va", "", above=0, high=5000),
-        "rails": rails, "chips": chips,
-    }  # fmt: skip
+        "rails": rails,
+        "chips": chips,
+    }
 
 
 def _lines(typed: Mapping[str, str], name: str, canonical, key) -> str:

@@ -98,8 +98,17 @@ class BoardState:
         """The board as the proof needs it."""
         row = self.row
         swapped = frozenset(p.ref for p in self.parts if p.swap)
-        return prove.BoardFacts(row.name, row.supply, tuple(p.core for p in self.parts), swapped, self.rails, self.chips, row.fuse,
-                                row.source_volts, row.source_va)  # fmt: skip
+        return prove.BoardFacts(
+            row.name,
+            row.supply,
+            tuple(p.core for p in self.parts),
+            swapped,
+            self.rails,
+            self.chips,
+            row.fuse,
+            row.source_volts,
+            row.source_va,
+        )
 
 
 @dataclass(frozen=True)
@@ -116,7 +125,9 @@ class Stage:
 class UnitState:
     """A unit with its boards, its record of readings and its way up."""
 
-    def __init__(self, row: Unit, boards: tuple[BoardState, ...], readings: list[Reading], session: PowerSession | None) -> None:
+    def __init__(
+        self, row: Unit, boards: tuple[BoardState, ...], readings: list[Reading], session: PowerSession | None
+    ) -> None:
         self.row = row
         self.job: Job = row.job
         self.boards = boards
@@ -131,7 +142,8 @@ class UnitState:
     @cached_property
     def record(self) -> dict[str, prove.Seen]:
         return {
-            key: prove.Seen(r.value if r.value is not None else float("inf"), r.passed, r.overridden) for key, r in self.latest.items()
+            key: prove.Seen(r.value if r.value is not None else float("inf"), r.passed, r.overridden)
+            for key, r in self.latest.items()
         }
 
     @cached_property
@@ -187,15 +199,57 @@ class UnitState:
 
         handed = self.row.handed_over is not None
         return [
-            Stage("intake", "Intake", reverse("intake", args=[unit]), f"{self.looked} of {len(self.first_look)}", self.looked == len(self.first_look)),
-            Stage("survey", "Survey", on_board("survey", (b for b in self.boards if not b.complete)), f"{len(self.parts)}{total}", survey_done),
-            Stage("choose", "Choose", on_board("choose", (b for b in self.boards if any(p.choice is None for p in b.places))), f"{settled} of {len(places)}", bool(places) and settled == len(places)),
-            Stage("gather", "Gather", reverse("gather", args=[unit]), f"{len({p.choice.item for p in taken})} kinds", bool(taken) and swapped == len(taken)),
-            Stage("swap", "Swap", on_board("swap", (b for b in self.boards if any(p.swap is None for p in b.to_swap))), f"{swapped} of {len(taken)}", bool(taken) and swapped == len(taken)),
-            Stage("cold", "Cold checks", reverse("cold", args=[unit]), f"{cold_done} of {len(cold.checks)}", cold_done == len(cold.checks)),
-            Stage("power", "First power", reverse("power", args=[unit]), f"{up_done} of {len(up)}" if up else "no rails", bool(up) and up_done == len(up)),
+            Stage(
+                "intake",
+                "Intake",
+                reverse("intake", args=[unit]),
+                f"{self.looked} of {len(self.first_look)}",
+                self.looked == len(self.first_look),
+            ),
+            Stage(
+                "survey",
+                "Survey",
+                on_board("survey", (b for b in self.boards if not b.complete)),
+                f"{len(self.parts)}{total}",
+                survey_done,
+            ),
+            Stage(
+                "choose",
+                "Choose",
+                on_board("choose", (b for b in self.boards if any(p.choice is None for p in b.places))),
+                f"{settled} of {len(places)}",
+                bool(places) and settled == len(places),
+            ),
+            Stage(
+                "gather",
+                "Gather",
+                reverse("gather", args=[unit]),
+                f"{len({p.choice.item for p in taken})} kinds",
+                bool(taken) and swapped == len(taken),
+            ),
+            Stage(
+                "swap",
+                "Swap",
+                on_board("swap", (b for b in self.boards if any(p.swap is None for p in b.to_swap))),
+                f"{swapped} of {len(taken)}",
+                bool(taken) and swapped == len(taken),
+            ),
+            Stage(
+                "cold",
+                "Cold checks",
+                reverse("cold", args=[unit]),
+                f"{cold_done} of {len(cold.checks)}",
+                cold_done == len(cold.checks),
+            ),
+            Stage(
+                "power",
+                "First power",
+                reverse("power", args=[unit]),
+                f"{up_done} of {len(up)}" if up else "no rails",
+                bool(up) and up_done == len(up),
+            ),
             Stage("handover", "Hand-over", reverse("handover", args=[unit]), "done" if handed else "", handed),
-        ]  # fmt: skip
+        ]
 
     @property
     def waits_for(self) -> Stage | None:
@@ -206,9 +260,11 @@ class UnitState:
 def _units() -> QuerySet[Unit]:
     parts = Part.objects.select_related("choice", "swap")
     return Unit.objects.select_related("job").prefetch_related(
-        "boards", Prefetch("boards__parts", queryset=parts), "readings",
+        "boards",
+        Prefetch("boards__parts", queryset=parts),
+        "readings",
         Prefetch("sessions", queryset=PowerSession.objects.filter(ended=None), to_attr="open_sessions"),
-    )  # fmt: skip
+    )
 
 
 def year_now() -> int:
@@ -227,14 +283,22 @@ def series_counts() -> dict[str, SeriesCount]:
     return count_series(judged_alone(Part.objects.exclude(series="")))
 
 
-def _board_state(row: Board, job: Job, counts: dict[str, SeriesCount]) -> tuple[Board, list[tuple[Part, Fitted, Verdict]]]:
+def _board_state(
+    row: Board, job: Job, counts: dict[str, SeriesCount]
+) -> tuple[Board, list[tuple[Part, Fitted, Verdict]]]:
     year = year_now()
     judged = []
     for part in row.parts.all():
         core = part.to_core()
         alone = judge(core, year=year).name == REPLACE if core.series else False
-        verdict = judge(core, year=year, made=job.made, school=job.school, meter_frequency=job.meter_frequency,
-                        series=without(counts, core, alone) if core.series else {})  # fmt: skip
+        verdict = judge(
+            core,
+            year=year,
+            made=job.made,
+            school=job.school,
+            meter_frequency=job.meter_frequency,
+            series=without(counts, core, alone) if core.series else {},
+        )
         judged.append((part, core, verdict))
     return row, judged
 
@@ -246,7 +310,14 @@ def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
     boards = []
     for row, parts in judged:
         states = tuple(
-            PartState(part, core, verdict, decide(core, verdict, job.policy, bad), getattr(part, "choice", None), getattr(part, "swap", None))
+            PartState(
+                part,
+                core,
+                verdict,
+                decide(core, verdict, job.policy, bad),
+                getattr(part, "choice", None),
+                getattr(part, "swap", None),
+            )
             for part, core, verdict in parts
         )
         rails = tuple(read_rail(line) for line in row.rails.splitlines() if line.strip())
@@ -272,4 +343,14 @@ def board_state(pk: int) -> tuple[UnitState, BoardState]:
     return state, state.board(pk)
 
 
-__all__ = ["NOT_SEEN", "BoardState", "PartState", "Stage", "UnitState", "all_states", "board_state", "series_counts", "unit_state"]
+__all__ = [
+    "NOT_SEEN",
+    "BoardState",
+    "PartState",
+    "Stage",
+    "UnitState",
+    "all_states",
+    "board_state",
+    "series_counts",
+    "unit_state",
+]

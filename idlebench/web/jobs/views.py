@@ -10,16 +10,23 @@ from idlebench.core.judge import POLICIES, SCHOOLS
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 
+from ..ledger.models import Entry
 from . import services
 from .models import Board, Job, Unit
 from .state import all_states, unit_state
 
-WAYS_OF_WORKING = {"policies": POLICIES.values(), "schools": SCHOOLS.values(), "ways": WAYS.items(), "supplies": Board.SUPPLIES}
+WAYS_OF_WORKING = {
+    "policies": POLICIES.values(),
+    "schools": SCHOOLS.values(),
+    "ways": WAYS.items(),
+    "supplies": Board.SUPPLIES,
+}
 
 
 def bench(request: HttpRequest) -> HttpResponse:
     """Every unit and what it waits for."""
-    return render(request, "jobs/bench.html", {"states": all_states()})
+    lately = Entry.objects.select_related("unit__job")[:8]
+    return render(request, "jobs/bench.html", {"states": all_states(), "lately": lately, "room": "bench"})
 
 
 @require_POST
@@ -41,7 +48,12 @@ def new_job(request: HttpRequest) -> HttpResponse:
             return redirect("intake", job.units.first().pk)
         except BadInput as error:
             complaint = error
-    return render(request, "jobs/new.html", {"typed": typed, "complaint": complaint, **WAYS_OF_WORKING}, status=422 if complaint else 200)
+    return render(
+        request,
+        "jobs/new.html",
+        {"typed": typed, "complaint": complaint, **WAYS_OF_WORKING},
+        status=422 if complaint else 200,
+    )
 
 
 def unit(request: HttpRequest, pk: int) -> HttpResponse:
@@ -52,24 +64,61 @@ def unit(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _typed_of(row: object, names: tuple[str, ...]) -> dict[str, str]:
     values = {name: getattr(row, name) for name in names}
-    return {name: "" if value is None else f"{value:g}" if isinstance(value, float) else str(value) for name, value in values.items()}
+    return {
+        name: "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+        for name, value in values.items()
+    }
 
 
-JOB_FIELDS = ("name", "owner", "machine", "made", "policy", "school", "way", "mains_volts", "mains_frequency", "meter_frequency")
-BOARD_FIELDS = ("name", "title", "supply", "width", "height", "expected", "fuse", "source_volts", "source_va", "rails", "chips")
+JOB_FIELDS = (
+    "name",
+    "owner",
+    "machine",
+    "made",
+    "policy",
+    "school",
+    "way",
+    "mains_volts",
+    "mains_frequency",
+    "meter_frequency",
+)
+BOARD_FIELDS = (
+    "name",
+    "title",
+    "supply",
+    "width",
+    "height",
+    "expected",
+    "fuse",
+    "source_volts",
+    "source_va",
+    "rails",
+    "chips",
+)
 UNIT_FIELDS = ("serial", "symptoms", "missing")
 
 
-def _intake(request: HttpRequest, pk: int, *, form: str = "", typed: dict | None = None, complaint: BadInput | None = None) -> HttpResponse:
+def _intake(
+    request: HttpRequest, pk: int, *, form: str = "", typed: dict | None = None, complaint: BadInput | None = None
+) -> HttpResponse:
     """The Intake page; with a complaint, the form it came from shows what was typed."""
     state = unit_state(pk)
-    boards = [(board, typed if form == f"board{board.row.pk}" else _typed_of(board.row, BOARD_FIELDS)) for board in state.boards]
+    refused = form.removeprefix("board")
+    boards = [
+        (b, typed if refused == str(b.row.pk) else _typed_of(b.row, BOARD_FIELDS), refused == str(b.row.pk))
+        for b in state.boards
+    ]
     context = {
-        "state": state, "stage": "intake", "boards": boards, "form": form, "complaint": complaint,
+        "state": state,
+        "stage": "intake",
+        "boards": boards,
+        "form": form,
+        "complaint": complaint,
         "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
         "job_typed": typed if form == "job" else _typed_of(state.job, JOB_FIELDS),
-        "board_typed": typed if form == "new" else {"width": "200", "height": "140"}, **WAYS_OF_WORKING,
-    }  # fmt: skip
+        "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
+        **WAYS_OF_WORKING,
+    }
     return render(request, "jobs/intake.html", context, status=422 if complaint else 200)
 
 

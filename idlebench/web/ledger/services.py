@@ -46,9 +46,12 @@ def sheet(state: UnitState) -> Sheet:
         replaced=[p for p in state.parts if p.swap],
         kept=[p for p in state.parts if not p.swap and not p.taken and not (p.decision.replace and p.choice is None)],
         unsettled=[p for p in state.parts if not p.swap and (p.taken or (p.decision.replace and p.choice is None))],
-        rails=rails, cold=cold, overridden=[r for r in state.readings if r.overridden], proven=state.progress.proven,
+        rails=rails,
+        cold=cold,
+        overridden=[r for r in state.readings if r.overridden],
+        proven=state.progress.proven,
         made_at=timezone.now(),
-    )  # fmt: skip
+    )
 
 
 def hand_over_gate(state: UnitState) -> tuple[prove.Shut, ...]:
@@ -58,12 +61,21 @@ def hand_over_gate(state: UnitState) -> tuple[prove.Shut, ...]:
         reasons.append(prove.Shut("live", "The unit has power.", "Make idle first."))
     left = [p.ref for p in sheet(state).unsettled]
     if left:
-        reasons.append(prove.Shut("unsettled", f"{len(left)} places are neither swapped nor left in: {', '.join(left[:8])}{' …' if len(left) > 8 else ''}."))
+        reasons.append(
+            prove.Shut(
+                "unsettled",
+                f"{len(left)} places are neither swapped nor left in: {', '.join(left[:8])}{' …' if len(left) > 8 else ''}.",
+            )
+        )
     if not state.progress.proven:
         for step in state.progress.steps:
             reasons += prove.open_items(step, state.record)
         if len(state.progress.steps) < 2:
-            reasons.append(prove.Shut("no rails", "No supply with rails is entered, so nothing could be proven.", "Type them at Intake."))
+            reasons.append(
+                prove.Shut(
+                    "no rails", "No supply with rails is entered, so nothing could be proven.", "Type them at Intake."
+                )
+            )
     return tuple(reasons)
 
 

@@ -27,14 +27,23 @@ def handover(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST":
         services.hand_over(state)
         return redirect("handover", pk)
-    context = {"state": state, "stage": "handover", "sheet": services.sheet(state), "gate": services.hand_over_gate(state)}
+    context = {
+        "state": state,
+        "stage": "handover",
+        "sheet": services.sheet(state),
+        "gate": services.hand_over_gate(state),
+    }
     return render(request, "ledger/handover.html", context)
 
 
 def sheet_html(request: HttpRequest, pk: int) -> HttpResponse:
     """The sheet on its own, to print."""
     state = unit_state(pk)
-    return render(request, "ledger/sheet.html", {"state": state, "sheet": services.sheet(state), "gate": services.hand_over_gate(state)})
+    return render(
+        request,
+        "ledger/sheet.html",
+        {"state": state, "sheet": services.sheet(state), "gate": services.hand_over_gate(state)},
+    )
 
 
 def _local(url: str, *args: object, **kwargs: object) -> dict[str, object]:
@@ -56,4 +65,6 @@ def sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     html = render_to_string("ledger/sheet.html", context)
     pdf = HTML(string=html, base_url="http://127.0.0.1/", url_fetcher=_local).write_pdf()
     name = "".join(c if c.isalnum() else "-" for c in f"unit-{state.row.name}")
-    return HttpResponse(pdf, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="handover-{name}.pdf"'})
+    return HttpResponse(
+        pdf, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="handover-{name}.pdf"'}
+    )

@@ -38,9 +38,18 @@ def take_reading(state: UnitState, key: str, typed: str) -> Reading:
     value = prove.read_reading(check, typed)
     passed = check.passes(value)
     reading = Reading.objects.create(
-        unit=state.row, key=check.key, step=check.step, point=check.point, ask=check.ask[:300], typed=typed.strip()[:60],
-        value=value if math.isfinite(value) else None, symbol=check.unit, limits=check.limits, passed=passed, at=timezone.now(),
-    )  # fmt: skip
+        unit=state.row,
+        key=check.key,
+        step=check.step,
+        point=check.point,
+        ask=check.ask[:300],
+        typed=typed.strip()[:60],
+        value=value if math.isfinite(value) else None,
+        symbol=check.unit,
+        limits=check.limits,
+        passed=passed,
+        at=timezone.now(),
+    )
     shown = typed.strip() if check.seen or not math.isfinite(value) else show(value, check.unit)
     log(state.row, "reading", f"{check.point}: {shown}, limit {check.limits}, {'passed' if passed else 'failed'}.")
     return reading
@@ -55,7 +64,10 @@ def override(state: UnitState, key: str, reason: str) -> Reading:
     """
     check = _check(state, key)
     if check.safety:
-        raise GateShut(f"{check.point} cannot be overridden", (Shut("safety", "Someone can be hurt by it.", "Mend it and measure again."),))
+        raise GateShut(
+            f"{check.point} cannot be overridden",
+            (Shut("safety", "Someone can be hurt by it.", "Mend it and measure again."),),
+        )
     reasons = prove.reading_gate(state.progress.steps, state.record, check, state.live_step)
     if reasons:
         raise GateShut(f"{check.point} cannot be overridden now", reasons)
@@ -65,10 +77,20 @@ def override(state: UnitState, key: str, reason: str) -> Reading:
         raise BadInput(reason, "at most 500 characters", "", "reason")
     before = state.latest.get(key)
     reading = Reading.objects.create(
-        unit=state.row, key=check.key, step=check.step, point=check.point, ask=check.ask[:300], typed=before.typed if before else "not read",
-        value=before.value if before else None, symbol=check.unit, limits=check.limits, passed=False, overridden=True,
-        reason=reason.strip(), at=timezone.now(),
-    )  # fmt: skip
+        unit=state.row,
+        key=check.key,
+        step=check.step,
+        point=check.point,
+        ask=check.ask[:300],
+        typed=before.typed if before else "not read",
+        value=before.value if before else None,
+        symbol=check.unit,
+        limits=check.limits,
+        passed=False,
+        overridden=True,
+        reason=reason.strip(),
+        at=timezone.now(),
+    )
     log(state.row, "override", f"{check.point}: overridden. {reason.strip()}")
     return reading
 
@@ -83,9 +105,11 @@ def power_on(state: UnitState, key: str) -> PowerSession:
     reasons = list(prove.power_gate(state.progress.steps, state.record, key, state.live_step))
     other = PowerSession.objects.filter(ended=None).exclude(unit=state.row).select_related("unit").first()
     if other:
-        reasons.append(Shut("other", f"Unit {other.unit.name} has power.", "One live unit at a time: make it idle first."))
+        reasons.append(
+            Shut("other", f"Unit {other.unit.name} has power.", "One live unit at a time: make it idle first.")
+        )
     if state.row.handed_over:
-        reasons.append(Shut("closed", "The unit is handed over."))
+        reasons.append(Shut("closed", "The unit is handed over.", "Take in a new job to power it again."))
     step = state.progress.step(key)
     if reasons or step is None:
         raise GateShut(f"{step.title if step else 'Power'}: shut", tuple(reasons))

@@ -17,6 +17,8 @@ from ..jobs.state import UnitState, unit_state
 from . import services
 from .models import PowerSession, Reading
 
+CLOSED = (Shut("closed", "The unit is handed over.", "Take in a new job to power it again."),)
+
 
 @dataclass(frozen=True)
 class Row:
@@ -74,9 +76,15 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
     groups = [(title, [r for r in rows if test(r.check)]) for title, test in COLD_GROUPS]
     following = next((r for r in rows if not prove.done(r.check, state.record) and not r.shut), None)
     context = {
-        "state": state, "stage": "cold", "groups": [(t, g) for t, g in groups if g], "step": step, "following": following,
-        "done": sum(prove.done(c, state.record) for c in step.checks), "total": len(step.checks), **extra,
-    }  # fmt: skip
+        "state": state,
+        "stage": "cold",
+        "groups": [(t, g) for t, g in groups if g],
+        "step": step,
+        "following": following,
+        "done": sum(prove.done(c, state.record) for c in step.checks),
+        "total": len(step.checks),
+        **extra,
+    }
     return render(request, "proving/cold.html", context, status=status)
 
 
@@ -96,28 +104,39 @@ def cold(request: HttpRequest, pk: int) -> HttpResponse:
 def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
     progress = state.progress
     current = progress.current
-    asked = progress.step(request.GET.get("step", "") or str(extra.pop("step", ""))) or (progress.step(state.live_step) if state.live_step else None)
+    asked = progress.step(request.GET.get("step", "") or str(extra.pop("step", ""))) or (
+        progress.step(state.live_step) if state.live_step else None
+    )
     up = progress.steps[1:]
-    step = asked if asked in up else (current if current in up else (up[-1] if up and current is None else (up[0] if up else None)))
+    step = (
+        asked
+        if asked in up
+        else (current if current in up else (up[-1] if up and current is None else (up[0] if up else None)))
+    )
     context = {"state": state, "stage": "power", "step": step, "way": [_way_row(state, s, step) for s in up], **extra}
     if step:
         following = next((s for s in up[up.index(step) + 1 :]), None) if prove.step_done(step, state.record) else None
         rails = rail_rows(state, step)
         shown = {c.key for r in rails for c in [r.volts.check, *(x.check for x in (r.ripple, r.lowest) if x)]}
         context |= {
-            "rails": rails, "items": [row_of(state, c) for c in step.checks if c.key not in shown],
-            "gate": prove.power_gate(progress.steps, state.record, step.key, state.live_step),
+            "rails": rails,
+            "items": [row_of(state, c) for c in step.checks if c.key not in shown],
+            "gate": prove.power_gate(progress.steps, state.record, step.key, state.live_step)
+            + CLOSED[: bool(state.row.handed_over)],
             "begin": prove.step_gate(progress.steps, state.record, step.key),
-            "is_live": state.live_step == step.key, "following": following,
-            "following_gate": prove.power_gate(progress.steps, state.record, following.key, state.live_step) if following and following.live else (),
+            "is_live": state.live_step == step.key,
+            "following": following,
+            "following_gate": prove.power_gate(progress.steps, state.record, following.key, state.live_step)
+            if following and following.live
+            else (),
             "suspects": _suspects(state, rails),
-        }  # fmt: skip
+        }
     return render(request, "proving/power.html", context, status=status)
 
 
 def _way_row(state: UnitState, step: prove.Step, here: prove.Step | None) -> dict[str, object]:
     passed = prove.step_done(step, state.record)
-    failed = any((s := state.record.get(c.key)) and not prove.done(c, state.record) for c in step.checks)
+    failed = any((_s := state.record.get(c.key)) and not prove.done(c, state.record) for c in step.checks)
     word = "passed" if passed else "failed" if failed else "not yet"
     shut = prove.step_gate(state.progress.steps, state.record, step.key)
     return {"step": step, "state": word, "here": step is here, "live": state.live_step == step.key, "open": not shut}
@@ -133,7 +152,9 @@ def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, str, li
         refs = []
         for board in state.boards:
             kept = frozenset(p.ref for p in board.parts if not p.swap)
-            refs += [(board.row.pk, ref) for ref in prove.ripple_suspects([p.core for p in board.parts], rail.name, kept)[:3]]
+            refs += [
+                (board.row.pk, ref) for ref in prove.ripple_suspects([p.core for p in board.parts], rail.name, kept)[:3]
+            ]
         found.append((rail.name, bad, refs))
     return found
 
@@ -180,7 +201,9 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     if complaint:
         extra = {"complaint": complaint, "bad_key": bad_key, "typed": request.POST.dict()}
         step = request.POST.get("step", step)
-        return _cold(request, state, 422, **extra) if step == "cold" else _power(request, state, 422, step=step, **extra)
+        return (
+            _cold(request, state, 422, **extra) if step == "cold" else _power(request, state, 422, step=step, **extra)
+        )
     if step == "cold":
         return redirect(f"{reverse('cold', args=[pk])}#next")
     return redirect(f"{reverse('power', args=[pk])}?step={step}")

@@ -29,7 +29,12 @@ def reckoning(request: HttpRequest, name: str) -> HttpResponse:
     item = REGISTRY[name]
     known = {i.name for i in item.inputs}
     typed = {**item.defaults(), **{key: value for key, value in request.GET.items() if key in known}}
-    context: dict[str, object] = {"item": item, "fields": [(i, typed[i.name]) for i in item.inputs], "room": "reckoner", "others": REGISTRY.values()}
+    context: dict[str, object] = {
+        "item": item,
+        "fields": [(i, typed[i.name]) for i in item.inputs],
+        "room": "reckoner",
+        "others": REGISTRY.values(),
+    }
     status = 200
     try:
         result = item.run(typed)

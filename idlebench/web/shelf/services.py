@@ -46,8 +46,13 @@ def load_csv(data: bytes, *, good_rows: bool) -> Loaded:
         return Loaded(0, 0, list(found.problems), len(found.parts))
     known = set(CatalogueItem.objects.values_list("part", flat=True))
     items = [CatalogueItem(**{name: getattr(part, name) for name in CAPACITOR_FIELDS}) for part in found.parts]
-    CatalogueItem.objects.bulk_create(items, update_conflicts=True, unique_fields=["part"], batch_size=500,
-                                      update_fields=[*(f for f in CAPACITOR_FIELDS if f != "part"), "changed"])  # fmt: skip
+    CatalogueItem.objects.bulk_create(
+        items,
+        update_conflicts=True,
+        unique_fields=["part"],
+        batch_size=500,
+        update_fields=[*(f for f in CAPACITOR_FIELDS if f != "part"), "changed"],
+    )
     changed = sum(part.part in known for part in found.parts)
     return Loaded(len(items) - changed, changed, list(found.problems), len(items))
 

@@ -2,4 +2,8 @@ from django.urls import path
 
 from . import views
 
-urlpatterns = [path("", views.shelf, name="shelf"), path("load/", views.load, name="shelf_load"), path("catalogue.csv", views.csv_out, name="shelf_csv")]
+urlpatterns = [
+    path("", views.shelf, name="shelf"),
+    path("load/", views.load, name="shelf_load"),
+    path("catalogue.csv", views.csv_out, name="shelf_csv"),
+]

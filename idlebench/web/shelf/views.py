@@ -26,7 +26,9 @@ def found(text: str) -> QuerySet[CatalogueItem]:
         if low.endswith("v") and low[:-1].replace(".", "", 1).isdigit():
             items = items.filter(volts=float(low[:-1]))
             continue
-        by_name = Q(part__icontains=word) | Q(series__icontains=word) | Q(kind=low) | Q(mounting=low) | Q(safety=word.upper())
+        by_name = (
+            Q(part__icontains=word) | Q(series__icontains=word) | Q(kind=low) | Q(mounting=low) | Q(safety=word.upper())
+        )
         value = _value(word)
         items = items.filter(by_name | Q(value__range=(value * 0.999, value * 1.001)) if value else by_name)
     return items
@@ -47,7 +49,14 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     items = found(q)
     page = Paginator(items, 40).get_page(request.GET.get("page"))
     series = CatalogueItem.objects.values("series").annotate(n=Count("id")).order_by("series")
-    context = {"page": page, "q": q, "series": list(series), "room": "shelf", "said": request.GET.get("said", ""), **extra}
+    context = {
+        "page": page,
+        "q": q,
+        "series": list(series),
+        "room": "shelf",
+        "said": request.GET.get("said", ""),
+        **extra,
+    }
     return render(request, "shelf/rows.html" if request.htmx else "shelf/shelf.html", context, status=status)
 
 
@@ -66,11 +75,17 @@ def load(request: HttpRequest) -> HttpResponse:
     except BadInput as error:
         return _page(request, 422, complaint=error)
     if result.problems:
-        return _page(request, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result)
+        return _page(
+            request, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
+        )
     return redirect(f"{reverse('shelf')}?said={result.added}+parts+added,+{result.changed}+brought+up+to+date")
 
 
 def csv_out(request: HttpRequest) -> HttpResponse:
     """The whole catalogue as a table."""
     text = write_catalogue(item.to_core() for item in CatalogueItem.objects.all())
-    return HttpResponse(text, content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="catalogue.csv"'})
+    return HttpResponse(
+        text,
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="catalogue.csv"'},
+    )

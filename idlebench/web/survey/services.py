@@ -28,10 +28,19 @@ def find_before(board: Board, line: QuickLine) -> Part | None:
     """
     row = Part.objects.filter(board=board, ref=line.ref).first()
     if row and line.has_value:
-        raise BadInput(line.ref, f"a new reference; {line.ref} is listed as {describe(row.to_core())}",
-                       f"To add to it, leave the value out: {line.ref} esr 6.8.", "ref")  # fmt: skip
+        raise BadInput(
+            line.ref,
+            f"a new reference; {line.ref} is listed as {describe(row.to_core())}",
+            f"To add to it, leave the value out: {line.ref} esr 6.8.",
+            "ref",
+        )
     if row is None and not line.has_value:
-        raise BadInput(line.ref, f"a value, since {line.ref} is not listed yet", f"Write {line.ref} 100u 10V, for example.", "value")
+        raise BadInput(
+            line.ref,
+            f"a value, since {line.ref} is not listed yet",
+            f"Write {line.ref} 100u 10V, for example.",
+            "value",
+        )
     return row
 
 

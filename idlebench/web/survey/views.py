@@ -29,10 +29,15 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
     by_ref = {p.ref: p for p in board.parts}
     scene = board_scene(board.row.width, board.row.height, [p.core for p in board.parts], board.chips)
     context = {
-        "state": state, "board": board, "stage": "survey", "selected": selected, "scene": scene,
+        "state": state,
+        "board": board,
+        "stage": "survey",
+        "selected": selected,
+        "scene": scene,
         "drawn": [(d, by_ref[d.ref]) for d in scene.parts],
-        "tally": [(name, board.tally(name)) for name in ("sound", "doubtful", "replace", "not seen")], **extra,
-    }  # fmt: skip
+        "tally": [(name, board.tally(name)) for name in ("sound", "doubtful", "replace", "not seen")],
+        **extra,
+    }
     return render(request, "survey/survey.html", context, status=status)
 
 
@@ -56,7 +61,10 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
         if request.GET.get("line", "").strip():
             line = read_line(request.GET["line"])
             before = services.find_before(board, line)
-            context = {"ref": line.ref, "said": live_reading(line, before.to_core() if before else None, board.unit.job.meter_frequency)}
+            context = {
+                "ref": line.ref,
+                "said": live_reading(line, before.to_core() if before else None, board.unit.job.meter_frequency),
+            }
     except BadInput as error:
         context = {"complaint": error}
     return render(request, "survey/reading.html", context)
@@ -90,8 +98,12 @@ def load(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         return page(request, pk, 422, load_complaint=error)
     if result.problems:
-        return page(request, pk, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result)
-    return redirect(f"{reverse('survey', args=[pk])}?said={result.added}+parts+added,+{result.changed}+brought+up+to+date")
+        return page(
+            request, pk, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
+        )
+    return redirect(
+        f"{reverse('survey', args=[pk])}?said={result.added}+parts+added,+{result.changed}+brought+up+to+date"
+    )
 
 
 def csv_out(request: HttpRequest, pk: int) -> HttpResponse:
@@ -99,7 +111,11 @@ def csv_out(request: HttpRequest, pk: int) -> HttpResponse:
     board = Board.objects.select_related("unit").get(pk=pk)
     text = write_survey(p.to_core() for p in board.parts.all())
     name = "".join(c if c.isalnum() or c in "-_" else "-" for c in f"survey-{board.unit.name}-{board.name}")
-    return HttpResponse(text, content_type="text/csv; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{name}.csv"'})
+    return HttpResponse(
+        text,
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}.csv"'},
+    )
 
 
 def _part(pk: int) -> Part:

@@ -26,12 +26,21 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
     row = CatalogueItem.objects.filter(part=part.choice.item).first() if part else None
     item = row.to_core() if row else None
     context = {
-        "state": state, "board": board, "stage": "swap", "part": part, "item": item, "scene": scene, "selected": part,
-        "drawn": [(d, by_ref[d.ref]) for d in scene.parts], "done": sum(p.swap is not None for p in board.to_swap),
+        "state": state,
+        "board": board,
+        "stage": "swap",
+        "part": part,
+        "item": item,
+        "scene": scene,
+        "selected": part,
+        "drawn": [(d, by_ref[d.ref]) for d in scene.parts],
+        "done": sum(p.swap is not None for p in board.to_swap),
         "old_mark": polarity_mark(part.core.kind, part.core.mounting, part.core.bipolar) if part else None,
         "new_mark": polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
-        "last": next((p for p in reversed(sorted((p for p in board.parts if p.swap), key=lambda p: p.swap.pk))), None),
-    }  # fmt: skip
+        "last": next(
+            (p for p in sorted((p for p in board.parts if p.swap), key=lambda p: p.swap.pk, reverse=True)), None
+        ),
+    }
     return render(request, "swap/swap.html", context)
 
 

@@ -45,5 +45,10 @@ class RefusalMiddleware:
 
     @staticmethod
     def _too_big(request: HttpRequest) -> HttpResponse:
-        complaint = BadInput("more than 12 MB", "at most 8 MB in a file and 1000 fields in a form", "Split the table and send the parts.", "file")
+        complaint = BadInput(
+            "more than 12 MB",
+            "at most 8 MB in a file and 1000 fields in a form",
+            "Split the table and send the parts.",
+            "file",
+        )
         return render(request, "ui/refused.html", {"complaint": complaint}, status=413)

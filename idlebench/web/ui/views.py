@@ -25,10 +25,20 @@ def find(request: HttpRequest) -> HttpResponse:
 def _found(text: str) -> list[tuple[str, str, str]]:
     """(what it is, words, address), at most a dozen of each."""
     low = text.lower()
-    found = [("reckoning", r.title, reverse("reckoning", args=[r.name])) for r in REGISTRY.values() if low in f"{r.name} {r.title} {r.about}".lower()]
+    found = [
+        ("reckoning", r.title, reverse("reckoning", args=[r.name]))
+        for r in REGISTRY.values()
+        if low in f"{r.name} {r.title} {r.about}".lower()
+    ]
     for part in Part.objects.filter(ref__istartswith=text).select_related("board__unit__job")[:12]:
         where = f"unit {part.board.unit.name}, {part.board.name}"
-        found.append(("part", f"{part.ref} {show(part.value, 'F')}, {where}", f"{reverse('survey', args=[part.board_id])}?part={part.ref}"))
+        found.append(
+            (
+                "part",
+                f"{part.ref} {show(part.value, 'F')}, {where}",
+                f"{reverse('survey', args=[part.board_id])}?part={part.ref}",
+            )
+        )
     for unit in Unit.objects.filter(job__name__icontains=text).select_related("job")[:12]:
         found.append(("unit", f"{unit.job.name}, unit {unit.name}", reverse("unit", args=[unit.pk])))
     for item in CatalogueItem.objects.filter(part__icontains=text)[:8]:

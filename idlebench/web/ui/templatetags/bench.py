@@ -14,16 +14,28 @@ register = template.Library()
 
 #: The gabled tag by verdict: filled, half, struck or outline.
 TAGS = {
-    "fits": "filled", "sound": "filled", "passed": "filled", "keep": "filled",
-    "look twice": "half", "doubtful": "half",
-    "fails": "struck", "replace": "struck", "failed": "struck",
-}  # fmt: skip
+    "fits": "filled",
+    "sound": "filled",
+    "passed": "filled",
+    "keep": "filled",
+    "look twice": "half",
+    "doubtful": "half",
+    "fails": "struck",
+    "replace": "struck",
+    "failed": "struck",
+}
 
 
 @register.filter
 def unit(value: float | None, symbol: str) -> str:
     """A value with its unit, as people read it."""
     return show(value, symbol) if value is not None and value != "" else "–"
+
+
+@register.filter
+def volts(value: float | None) -> str:
+    """Measured volts, with the digits that a rail is judged by."""
+    return show(value, "V", 4)
 
 
 @register.filter
@@ -34,17 +46,21 @@ def role_title(name: str) -> str:
 @register.filter
 def shape(verdict: str) -> str:
     """The shape a state is told by."""
-    return TAGS.get(verdict, "outline")
+    return TAGS.get(verdict, "unset")
 
 
 @register.simple_tag
 def reckon_url(name: str, **inputs: object) -> str:
     """The address of a reckoning with its inputs in it."""
-    typed = {key: f"{value:.12g}" if isinstance(value, float) else value for key, value in inputs.items() if value is not None}
+    typed = {
+        key: f"{value:.12g}" if isinstance(value, float) else value
+        for key, value in inputs.items()
+        if value is not None
+    }
     return f"{reverse('reckoning', args=[name])}?{urlencode(typed)}"
 
 
 @register.inclusion_tag("ui/tag.html")
 def gable(verdict: str) -> dict[str, str]:
     """The gabled tag: a shape before it is a colour."""
-    return {"shape": TAGS.get(verdict, "outline"), "verdict": verdict}
+    return {"shape": TAGS.get(verdict, "unset"), "verdict": verdict}

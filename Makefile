@@ -1,0 +1,80 @@
+# Two commands do everything on a fresh machine: make demo, make test.
+SHELL := /bin/bash
+PORT ?= 8000
+VENV := .venv
+PY := $(VENV)/bin/python
+STAMPS := .stamps
+DEMO_HOME := $(CURDIR)/.demo
+ALL_CODE := idlebench demo tests tools
+
+.PHONY: demo test unit browser lint bench screenshots size data clean
+
+# Set-up
+
+$(STAMPS)/checked: tools/check-machine.sh
+	@bash tools/check-machine.sh
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/venv: $(STAMPS)/checked requirements/base.txt pyproject.toml
+	@test -x $(PY) || python3 -m venv $(VENV)
+	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/base.txt
+	$(PY) -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(STAMPS)/dev: $(STAMPS)/venv requirements/dev.txt
+	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@touch $@
+
+$(STAMPS)/npm: $(STAMPS)/checked package.json package-lock.json
+	npm ci --silent --no-progress --ignore-scripts
+	@touch $@
+
+$(STAMPS)/ui: $(STAMPS)/npm tools/build-ui.mjs $(shell find idlebench/web -name '*.html' -o -name '*.css' | grep -v /build/)
+	npm run --silent build
+	@touch $@
+
+$(STAMPS)/pango: $(STAMPS)/checked tools/need-debian.sh
+	@bash tools/need-debian.sh pango
+	@touch $@
+
+$(STAMPS)/chromium: $(STAMPS)/checked tools/need-debian.sh
+	@bash tools/need-debian.sh chromium
+	@touch $@
+
+# What people run
+
+demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/pango
+	@if [ -n "$(RESET)" ]; then rm -rf "$(DEMO_HOME)"; fi
+	@IDLEBENCH_HOME="$(DEMO_HOME)" $(VENV)/bin/idlebench demo
+	@IDLEBENCH_HOME="$(DEMO_HOME)" exec $(VENV)/bin/idlebench serve --port $(PORT)
+
+test: lint unit browser
+
+unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango
+	$(PY) -m pytest -n auto --dist loadfile idlebench/core tests/core tests/web
+
+browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium
+	$(PY) -m pytest tests/browser
+
+lint: $(STAMPS)/dev
+	$(VENV)/bin/ruff check $(ALL_CODE)
+	$(VENV)/bin/ruff format --check $(ALL_CODE)
+	$(VENV)/bin/lint-imports --no-cache
+	IDLEBENCH_HOME=$$(mktemp -d) $(PY) -m django makemigrations --check --dry-run --settings idlebench.web.settings
+
+bench: $(STAMPS)/dev $(STAMPS)/ui
+	$(PY) tools/bench.py
+
+screenshots: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/chromium
+	$(PY) tools/screenshots.py
+
+size:
+	@python3 tools/size.py
+
+# Data made by scripts in this repo: the house catalogue and the demo
+data: $(STAMPS)/venv
+	$(PY) -m idlebench.catalogue.make
+	$(PY) demo/make.py
+
+clean:
+	rm -rf $(VENV) node_modules $(STAMPS) idlebench/web/ui/static/build

@@ -1,0 +1,190 @@
+"""What a check is, what a unit looks like to the proof, and how readings are read."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..circuit import discharge
+from ..lines import Chip, Rail
+from ..parts import Fitted
+from ..quantity import read, show
+from ..refusal import BadInput
+
+#: Stored energy from which a store is discharged and logged, J, whatever its role.
+STORED = 0.5
+#: RMS of a plain meter to peak-to-peak, by shape of the ripple.
+RMS_TO_PP = {"sine": 2 * math.sqrt(2), "sawtooth": 2 * math.sqrt(3)}
+
+UNITS = {
+    "continuity": "Ω",
+    "resistance": "Ω",
+    "dc_volts": "V",
+    "ac_volts": "V",
+    "ripple": "V",
+    "frequency": "Hz",
+    "temperature": "°C",
+}
+SEEN = ("look", "function", "activity")
+
+
+@dataclass(frozen=True)
+class Check:
+    """One thing to look at or measure.
+
+    Attributes:
+        key: its name in the record, stable as long as the unit's parts are. step: the key of the step it belongs to.
+        kind: look, function, activity, continuity, resistance, dc_volts, ac_volts, ripple, frequency, temperature.
+        point: where. ask: what to do. low, high: limits in SI, None for none.
+        live: whether it is read under power. safety: whether someone can be hurt, so that no override exists.
+        board: the board's name. caution: what bites here. why: where the limit comes from.
+        rail: the rail's name for a rail reading. aspect: volts, ripple or lowest.
+    """
+
+    key: str
+    step: str
+    kind: str
+    point: str
+    ask: str
+    low: float | None = None
+    high: float | None = None
+    live: bool = False
+    safety: bool = False
+    board: str = ""
+    caution: str = ""
+    why: str = ""
+    rail: str = ""
+    aspect: str = ""
+    nominal: float | None = None
+
+    @property
+    def unit(self) -> str:
+        return UNITS.get(self.kind, "")
+
+    @property
+    def seen(self) -> bool:
+        """Whether it is answered by yes or no."""
+        return self.kind in SEEN
+
+    @property
+    def limits(self) -> str:
+        """The limits as people read them."""
+        if self.low is not None and self.high is not None and self.low == -self.high:
+            return f"within ±{show(self.high, self.unit)}"
+        if self.low is not None and self.high is not None:
+            return f"{show(self.low, self.unit)} to {show(self.high, self.unit)}"
+        if self.high is not None:
+            return f"at most {show(self.high, self.unit)}"
+        return f"at least {show(self.low, self.unit)}" if self.low is not None else "yes"
+
+    def passes(self, value: float) -> bool:
+        """Whether a reading is inside. Yes counts 1, no 0."""
+        if self.seen:
+            return value == 1
+        return (self.low is None or value >= self.low - 1e-12) and (self.high is None or value <= self.high + 1e-12)
+
+
+def read_reading(check: Check, text: str) -> float:
+    """A reading as typed for a check, SI; yes and no become 1 and 0; OL on a resistance is endless.
+
+    Ripple from a plain meter's AC range is typed with ``rms`` and counts as a sawtooth, the wider of the usual shapes.
+
+    Raises:
+        BadInput: not a reading of this kind.
+
+    >>> c = Check('k', 's', 'ripple', '+5 V', 'ripple', high=0.05, live=True)
+    >>> round(read_reading(c, '10m rms'), 4)
+    0.0346
+    """
+    raw = text.strip()
+    low = raw.lower()
+    if check.seen:
+        if low in ("yes", "y", "ok", "pass", "1"):
+            return 1.0
+        if low in ("no", "n", "not", "fail", "0"):
+            return 0.0
+        raise BadInput(raw, "yes or no", "", check.point)
+    if check.kind in ("resistance", "continuity") and low in ("ol", "open", "inf", "∞"):
+        return math.inf
+    if check.kind == "ripple":
+        found = re.fullmatch(r"(.*?)\s*(rms|pp|p-p)", low)
+        if found:
+            value = read(raw[: len(found[1])], "V", field=check.point, low=0, high=1e3)
+            return value * RMS_TO_PP["sawtooth"] if found[2] == "rms" else value
+        return read(raw, "V", field=check.point, low=0, high=1e3)
+    floor = None if check.kind in ("dc_volts", "temperature") else 0
+    return read(raw, check.unit, field=check.point, low=floor if floor is not None else -100e3, high=1e9)
+
+
+@dataclass(frozen=True)
+class Store:
+    """A charged store and how it is emptied."""
+
+    ref: str
+    board: str
+    value: float
+    volts: float
+
+
+@dataclass(frozen=True)
+class BoardFacts:
+    """What the proof needs to know of a board.
+
+    Attributes:
+        name: of the board. supply: "" for a board that is fed, else "linear" or "switching".
+        parts: as they now stand. swapped: references of the parts that were changed.
+        rails: made by a supply; a fed board's are those of the supplies. chips: with the pins to test.
+        fuse: its marking, if it has one. source_volts, source_va: label of its transformer winding.
+    """
+
+    name: str
+    supply: str = ""
+    parts: tuple[Fitted, ...] = ()
+    swapped: frozenset[str] = frozenset()
+    rails: tuple[Rail, ...] = ()
+    chips: tuple[Chip, ...] = ()
+    fuse: str = ""
+    source_volts: float | None = None
+    source_va: float | None = None
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step of the proof, in order. live: it is done under power. rewire: something is plugged first, so idle first."""
+
+    key: str
+    title: str
+    detail: str
+    checks: tuple[Check, ...]
+    live: bool = False
+    rewire: bool = False
+    caution: str = ""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What is on record for a check."""
+
+    value: float
+    passed: bool
+    overridden: bool = False
+
+
+Record = Mapping[str, Seen]
+
+
+def stores_of(board: BoardFacts) -> tuple[Store, ...]:
+    """The stores that are discharged before anything is touched."""
+    found = []
+    for part in board.parts:
+        volts = abs(part.rail_volts or part.volts or 0)
+        stores = part.role == "bulk" or part.value * volts**2 / 2 >= STORED
+        if part.looks != "missing" and volts > discharge.SAFE_TO_HANDLE and stores:
+            found.append(Store(part.ref, board.name, part.value, volts))
+    return tuple(found)
+
+
+def key_of(*words: str) -> str:
+    return ".".join(re.sub(r"[^a-z0-9+−-]+", "-", w.lower()).strip("-") for w in words)

@@ -1,0 +1,303 @@
+"""The way up: the steps from cold to a proven unit, made from its supply, rails and chips."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from ..circuit import discharge, dummy_load, transformer
+from ..lines import Rail
+from ..quantity import show
+from .checks import BoardFacts, Check, Step, key_of, stores_of
+from .cold import cold_checks, fed_rails
+
+#: Lamps that can be bought, W.
+LAMPS = (15, 25, 40, 60, 100, 150, 200)
+#: How long full mains is held, minutes.
+HOLD = 5
+
+WAYS = {
+    "lamp": "lamp limiter",
+    "variable": "variable transformer",
+}
+
+
+def lamp_watts(rails: Iterable[Rail], efficiency: float = 0.7) -> int:
+    """The limiter lamp: about twice the supply's own draw, next size that can be bought.
+
+    >>> from idlebench.core.lines import read_rail
+    >>> lamp_watts([read_rail('+5 V 3 A'), read_rail('+12 V 0.5 A')])
+    60
+    """
+    draw = sum(abs(r.nominal) * r.current for r in rails) / efficiency
+    return next((lamp for lamp in LAMPS if lamp >= 2 * draw * 0.999), LAMPS[-1])
+
+
+def way_up(boards: Sequence[BoardFacts], way: str = "lamp", mains: float = 230.0) -> tuple[Step, ...]:
+    """The steps from cold to a proven unit.
+
+    Args:
+        boards: all of the unit. way: a key of WAYS. mains: V rms.
+    """
+    rails = fed_rails(boards)
+    supply = next((b for b in boards if b.supply), None)
+    fed = [b for b in boards if not b.supply]
+    steps = [Step("cold", "Cold checks", "nothing has power", cold_checks(boards))]
+    if supply is None or not rails:
+        return tuple(steps)
+    if supply.source_volts:
+        steps.append(_source_step(supply))
+    steps.append(_dummy_step(supply, rails))
+    steps += _limited_steps(supply, rails, way, mains)
+    steps.append(_full_step(supply, rails, mains))
+    if fed:
+        steps.append(_feed_step(supply, fed, rails))
+        if any(p.is_ in ("clock", "activity", "supply") for b in fed for c in b.chips for p in c.pins):
+            steps.append(_life_step(fed, rails))
+    return tuple(steps)
+
+
+_PRIMARY = (
+    "Hands off the primary side: no measuring there under power. Work inside mains equipment is for trained people."
+)
+
+
+def _source_step(supply: BoardFacts) -> Step:
+    w = transformer.unloaded(supply.source_volts, supply.source_va or 25.0)
+    check = Check(
+        "up.source.volts",
+        "source",
+        "ac_volts",
+        "transformer secondary, nothing connected",
+        f"Labelled {supply.source_volts:g} V, so {w.values['volts']:.3g} V without load.",
+        low=w.values["low"],
+        high=w.values["high"],
+        live=True,
+        safety=True,
+        board=supply.name,
+        why=transformer.SOURCE,
+    )
+    return Step(
+        "source", "Transformer alone", "secondary unplugged from the board", (check,), live=True, caution=_PRIMARY
+    )
+
+
+def _dummy_step(supply: BoardFacts, rails: Sequence[Rail]) -> Step:
+    checks, loads = [], []
+    for rail in rails:
+        if not rail.dummy_current:
+            continue
+        w = dummy_load.dummy_load(rail.nominal, rail.dummy_current).values
+        loads.append(f"{show(w['resistance'], 'Ω')} {w['rating']:g} W")
+        checks.append(
+            Check(
+                key_of("up.dummy", rail.name),
+                "dummy",
+                "resistance",
+                f"dummy load on {rail.name}",
+                f"{show(w['resistance'], 'Ω')}, {w['rating']:g} W: it takes {show(w['power'], 'W')}.",
+                low=w["resistance"] * 0.9,
+                high=w["resistance"] * 1.1,
+                safety=True,
+                board=supply.name,
+                rail=rail.name,
+                why=dummy_load.SOURCE,
+            )
+        )
+    if not checks:
+        checks.append(
+            Check(
+                "up.dummy.any",
+                "dummy",
+                "look",
+                "dummy loads",
+                "A load on every rail: the rails' currents are not known, so start with a tenth of what the boards draw.",
+                safety=True,
+                board=supply.name,
+            )
+        )
+    return Step(
+        "dummy", "Dummy loads on all rails", " · ".join(loads) or "boards unplugged", tuple(checks), rewire=True
+    )
+
+
+def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: float) -> list[Step]:
+    quiet = Check(
+        "up.limited.look",
+        "limited",
+        "look",
+        "supply",
+        "No smoke, smell, hiss or warmth in a minute.",
+        live=True,
+        safety=True,
+        board=supply.name,
+    )
+    if way == "variable":
+        low = Step(
+            "limited",
+            f"{mains * 0.13:.0f} V in, look and listen",
+            "one minute, nothing warm",
+            (quiet,),
+            live=True,
+            caution=_PRIMARY,
+        )
+        rise = _rail_checks("half", rails[:1], supply.name, ("up",))
+        return [
+            low,
+            Step(
+                "half",
+                f"{mains / 2:.0f} V in, rails come up",
+                f"{rails[0].name} rises",
+                rise,
+                live=True,
+                caution=_PRIMARY,
+            ),
+        ]
+    lamp = Check(
+        "up.limited.lamp",
+        "limited",
+        "look",
+        "limiter lamp",
+        "Bright at first, then dim. Staying bright is a short: make idle.",
+        live=True,
+        safety=True,
+        board=supply.name,
+        why="A cold filament has a tenth of its hot resistance.",
+    )
+    title = f"Lamp limiter in, {lamp_watts(rails)} W lamp"
+    return [Step("limited", title, "boards unplugged, one minute", (lamp, quiet), live=True, caution=_PRIMARY)]
+
+
+def _rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str]) -> tuple[Check, ...]:
+    return tuple(_rail_check(step, rail, board, aspect) for rail in rails for aspect in aspects)
+
+
+def _rail_check(step: str, rail: Rail, board: str, aspect: str) -> Check:
+    """A rail's check by what is asked of it: coming up at half mains, its volts, its ripple, its lowest."""
+    by, inside = f"±{rail.tolerance * 100:g} %", sorted((rail.low, rail.high))
+    rising = sorted((0.02 * rail.nominal, (1 + rail.tolerance) * rail.nominal))
+    kind, ask, (low, high), why = {
+        "up": ("dc_volts", "Any volts of the right sign, not above the rail's band.", rising, "Rises with the mains."),
+        "volts": ("dc_volts", f"{show(inside[0], 'V')} to {show(inside[1], 'V')}, {by}.", inside, f"Rail limits {by}."),
+        "ripple": (
+            "ripple",
+            "Peak to peak; add “rms” to a plain meter's AC reading.",
+            (None, rail.ripple_limit),
+            "1 % of nominal, at least 50 mV, unless the machine says.",
+        ),
+        "lowest": (
+            "dc_volts",
+            "The lowest seen while a load steps, not the average.",
+            inside,
+            "Lowest under a load step, inside the same band.",
+        ),
+    }[aspect]
+    return Check(
+        key_of("up", step, rail.name, aspect),
+        step,
+        kind,
+        rail.name,
+        ask,
+        low,
+        high,
+        live=True,
+        safety=True,
+        board=board,
+        why=why,
+        rail=rail.name,
+        aspect="volts" if aspect == "up" else aspect,
+        nominal=rail.nominal,
+    )
+
+
+def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float) -> Step:
+    hold = Check(
+        "up.full.hold",
+        "full",
+        "look",
+        "supply",
+        f"Held {HOLD} minutes: nothing warm, no drift, no noise.",
+        live=True,
+        safety=True,
+        board=supply.name,
+    )
+    checks = (*_rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest")), hold)
+    return Step(
+        "full", f"{mains:g} V in, full rails", f"hold {HOLD} min, load step", checks, live=True, caution=_PRIMARY
+    )
+
+
+def _feed_step(supply: BoardFacts, fed: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
+    before = []
+    for store in stores_of(supply):
+        before.append(
+            Check(
+                key_of("up.feed.discharge", store.ref),
+                "feed",
+                "dc_volts",
+                f"across {store.ref}",
+                "Idle, unplugged and discharged before the board is plugged in.",
+                low=-discharge.SAFE_TO_HANDLE,
+                high=discharge.SAFE_TO_HANDLE,
+                safety=True,
+                board=supply.name,
+                aspect="discharge",
+                caution="Stored charge can kill." if store.volts > discharge.DANGEROUS else "",
+                why=discharge.SOURCE,
+            )
+        )
+    names = " and ".join(b.name for b in fed)
+    before.append(
+        Check(
+            "up.feed.plug",
+            "feed",
+            "look",
+            f"plug to {names}",
+            "Dummy loads off, plug the right way round and home.",
+            safety=True,
+            board=supply.name,
+        )
+    )
+    checks = (*before, *_rail_checks("feed", rails, fed[0].name, ("volts", "ripple")))
+    return Step(
+        "feed",
+        f"Feed the {names}",
+        "opens when every rail is inside",
+        checks,
+        live=True,
+        rewire=True,
+        caution="One hand, nothing metal on the wrist. " + _PRIMARY,
+    )
+
+
+def _life_step(fed: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
+    by_name, checks = {r.name: r for r in rails}, []
+    for board in fed:
+        for chip in board.chips:
+            for pin in chip.pins:
+                key = key_of("up.life", board.name, chip.ref, pin.number)
+                point = f"{chip.ref} pin {pin.number}"
+                if pin.is_ == "supply" and pin.rail in by_name:
+                    rail = by_name[pin.rail]
+                    checks.append(
+                        Check(
+                            key,
+                            "life",
+                            "dc_volts",
+                            point,
+                            f"{pin.rail} at the chip's own pin.",
+                            low=rail.low,
+                            high=rail.high,
+                            live=True,
+                            board=board.name,
+                            nominal=rail.nominal,
+                            why="Rail limits, measured where they count",
+                        )
+                    )
+                elif pin.is_ in ("clock", "activity"):
+                    ask = (
+                        "The clock runs between clean levels."
+                        if pin.is_ == "clock"
+                        else "The line moves between levels and is not stuck."
+                    )
+                    checks.append(Check(key, "life", "activity", point, ask, live=True, board=board.name))
+    return Step("life", "Signs of life", "rails at the chips, clock, lines that must move", tuple(checks), live=True)

@@ -1,0 +1,19 @@
+#!/usr/bin/env bash
+# Installs what Debian brings: "pango" for PDF sheets, "chromium" for browser tests. Does nothing where it is there.
+set -u
+case "$1" in
+  pango) packages="libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core"
+         there() { ldconfig -p | grep -q libpangoft2-1.0 && ldconfig -p | grep -q libharfbuzz-subset; } ;;
+  chromium) packages="chromium fonts-dejavu-core"
+         there() { command -v chromium >/dev/null; } ;;
+  *) echo "idlebench: $0 pango | chromium" >&2; exit 2 ;;
+esac
+there && exit 0
+root=""
+[ "$(id -u)" = 0 ] || root="sudo"
+if ! command -v apt-get >/dev/null || { [ -n "$root" ] && ! command -v sudo >/dev/null; }; then
+  echo "idlebench: install these first: $packages" >&2
+  exit 1
+fi
+$root apt-get update -qq && DEBIAN_FRONTEND=noninteractive $root apt-get install -y -qq --no-install-recommends $packages >/dev/null
+there || { echo "idlebench: could not install $packages" >&2; exit 1; }
