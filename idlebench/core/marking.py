@@ -351,6 +351,8 @@ def _weighed(found: list[_Found], kind: str, common: Reading) -> tuple[Reading, 
     low, high = PLAUSIBLE.get(kind, (0.4e-12, 1.5))
     scored = []
     for item in found:
+        if item.capacitance <= 0:
+            continue
         inside = low * 0.999 <= item.capacitance <= high * 1.001
         weight = item.weight - (0 if inside else 6) - (0 if _preferred(item.capacitance) else 3.5)
         scored.append((weight, item))
@@ -358,8 +360,6 @@ def _weighed(found: list[_Found], kind: str, common: Reading) -> tuple[Reading, 
     readings: list[Reading] = []
     for weight, item in scored:
         if readings and (weight < scored[0][0] - 3 or weight < 0):
-            continue
-        if item.capacitance <= 0 or not math.isfinite(item.capacitance):
             continue
         reading = replace(common, capacitance=item.capacitance, why=item.why, tolerance=item.tolerance)
         if item.volts:

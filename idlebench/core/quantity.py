@@ -151,8 +151,8 @@ def show(value: float | None, unit: str = "", digits: int = 3) -> str:
     if value < 0:
         return f"−{show(-value, unit, digits)}"
     if unit == "F":
-        for scale, name in ((1e-6, "µF"), (1e-9, "nF"), (1e-12, "pF")):
-            if abs(value) >= 0.9995 * scale or name == "pF":
+        for least, scale, name in ((0.1, 1.0, "F"), (1e-6, 1e-6, "µF"), (1e-9, 1e-9, "nF"), (0.0, 1e-12, "pF")):
+            if abs(value) >= 0.9995 * least:
                 return f"{_number(value / scale, max(digits, 4))} {name}"
     if unit in ("mm", "°C", "h", "%", "×", "y", "", "A²s", "µA", "min", "K/W") or (unit == "V" and abs(value) >= 1):
         return f"{_number(value, digits)} {unit}".strip()

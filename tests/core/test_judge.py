@@ -1,0 +1,109 @@
+"""Old parts with the verdict they should get and the reason that leads it."""
+
+import pytest
+
+from idlebench.core.choose.plan import bad_series, count_series, judge_all, without
+from idlebench.core.judge import POLICIES, SeriesCount, decide, judge
+from idlebench.core.parts import Fitted
+
+C = Fitted("C22", 100e-6, 10)
+FILM = Fitted("C35", 1e-6, 63, kind="film")
+
+TABLE = [
+    # what was seen of a 100 µF 10 V part, made, verdict, leading rule
+    (C.with_(looks="burst"), None, "replace", "looks"),
+    (C.with_(looks="leaking"), None, "replace", "looks"),
+    (C.with_(looks="bulging"), None, "replace", "looks"),
+    (C.with_(looks="crusty"), None, "replace", "looks"),
+    (C.with_(looks="missing"), None, "replace", "looks"),
+    (C.with_(looks="sound"), None, "sound", "looks"),
+    (C, None, "not seen", None),
+    (C.with_(esr=6.8), None, "replace", "esr"),
+    (C.with_(esr=6.8, in_circuit=True), None, "replace", "esr"),
+    (C.with_(esr=3.0), None, "sound", "esr"),
+    (C.with_(esr=0.5), None, "sound", "esr"),
+    (C.with_(esr=0.5, in_circuit=True), None, "sound", "esr"),
+    (C.with_(esr=2.0, esr_frequency=100e3), None, "replace", "esr"),
+    (C.with_(capacitance=79e-6), None, "replace", "capacitance"),
+    (C.with_(capacitance=81e-6), None, "sound", "capacitance"),
+    (C.with_(capacitance=140e-6), None, "sound", "capacitance"),
+    (C.with_(capacitance=155e-6), None, "doubtful", "capacitance"),
+    (C.with_(capacitance=155e-6, leakage=50e-6), None, "replace", "capacitance"),
+    (C.with_(capacitance=10e-6), None, "doubtful", "misread"),
+    (C.with_(capacitance=1000e-6), None, "doubtful", "misread"),
+    (C.with_(leakage=9e-6), None, "sound", "leakage"),
+    (C.with_(leakage=11e-6), None, "replace", "leakage"),
+    (C.with_(looks="sound"), 1984, "sound", "age"),
+    (C.with_(looks="sound", mounting="chip"), 1991, "doubtful", "era"),
+    (C.with_(looks="sound"), 2003, "doubtful", "era"),
+    (C.with_(looks="sound", ambient=70.0), 1984, "sound", "age"),
+    (C.with_(esr=3.0, ambient=70.0), 1984, "doubtful", "age"),
+    (FILM.with_(leakage=0.2e-6), 1984, "sound", "leakage"),
+    (FILM.with_(leakage=9e-6, capacitance=1.05e-6), 1984, "doubtful", "dressed"),
+    (FILM.with_(leakage=9e-6), 1984, "replace", "dressed"),
+    (Fitted("C1", 0.1e-6, 400, kind="paper", leakage=20e-6), 1955, "replace", "leakage"),
+    (Fitted("C34", 220e-9, 63, kind="film", capacitance=22e-9), 1984, "doubtful", "misread"),
+]
+
+
+@pytest.mark.parametrize(("part", "made", "verdict", "rule"), TABLE)
+def test_verdict_and_its_leading_reason(part, made, verdict, rule):
+    got = judge(part, year=2026, made=made)
+    assert got.name == verdict
+    assert (got.evidence[0].rule if got.evidence else None) == rule
+    assert got.working().lines[-1].value == got.points
+
+
+def test_schools_differ():
+    part = C.with_(esr=6.8)
+    assert judge(part, year=2026, school="strict").name == "replace"
+    assert judge(part, year=2026, school="lenient").name == "sound"
+    assert judge(C.with_(capacitance=75e-6), year=2026, school="lenient").name == "sound"
+
+
+def test_good_in_circuit_clears_nothing():
+    inside = judge(C.with_(esr=0.5, in_circuit=True), year=2026)
+    outside = judge(C.with_(esr=0.5), year=2026)
+    assert inside.points == 0 and "clears nothing" in inside.leading
+    assert outside.points < 0
+
+
+def test_a_reformed_part_may_leak_three_times_as_much():
+    part = C.with_(leakage=25e-6)
+    assert judge(part, year=2026).name == "replace"
+    assert judge(part, year=2026, reformed=True).name == "sound"
+
+
+def test_same_series_counts_with_its_numbers():
+    part = C.with_(looks="sound", series="QF")
+    got = judge(part, year=2026, series={"QF": SeriesCount(2, 6)})
+    assert got.name == "doubtful" and "2 of 6" in got.leading
+
+
+def test_series_among_themselves():
+    parts = [Fitted("C1", 1e-4, 10, series="QF", looks="leaking"), Fitted("C2", 1e-4, 10, series="QF", looks="sound"),
+             Fitted("C3", 1e-4, 10, series="OK", looks="sound")]  # fmt: skip
+    verdicts = judge_all(parts, year=2026)
+    assert [verdicts[r].name for r in ("C1", "C2", "C3")] == ["replace", "doubtful", "sound"]
+    assert "series" not in {e.rule for e in verdicts["C1"].evidence}, "a part is no evidence against itself"
+
+
+def test_counting_series():
+    counts = count_series([(C.with_(series="A"), True), (C.with_(series="A"), False), (C, True)])
+    assert counts == {"A": SeriesCount(1, 2)}
+    assert without(counts, C.with_(series="A"), True)["A"] == SeriesCount(0, 1)
+
+
+@pytest.mark.parametrize(
+    ("policy", "bad", "doubtful", "sound", "film", "mate"),
+    [("renew", 1, 1, 1, 0, 1), ("mend", 1, 0, 0, 0, 0), ("staged", 1, 0, 0, 0, 0), ("cohort", 1, 0, 0, 0, 1)],
+)
+def test_policies(policy, bad, doubtful, sound, film, mate):
+    leaking = C.with_(looks="leaking", series="QF")
+    parts = [leaking, C.with_(esr=3.0, ambient=70.0), C.with_(looks="sound"), FILM.with_(looks="sound"), C.with_(looks="sound", series="QF")]
+    verdicts = [judge(p, year=2026, made=1984) for p in parts]
+    series = bad_series(zip(parts, verdicts, strict=True))
+    got = [decide(p, v, policy, series).replace for p, v in zip(parts, verdicts, strict=True)]
+    assert got == [bool(x) for x in (bad, doubtful, sound, film, mate)]
+    assert all(decide(p, v, policy, series).why for p, v in zip(parts, verdicts, strict=True))
+    assert set(POLICIES) == {"renew", "mend", "staged", "cohort"}
