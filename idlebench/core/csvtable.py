@@ -207,6 +207,12 @@ def exact(value: float, letters: str = "pnum kM") -> str:
     return repr(value)
 
 
+def _plain(value: float) -> str:
+    """A number without a prefix that reads back as the very same float."""
+    short = f"{value:.12g}"
+    return short if float(short) == value else repr(value)
+
+
 def number(
     name: str, unit: str = "", about: str = "", *, required: bool = False, default: Any = None, **bounds: float
 ) -> Column:
@@ -215,7 +221,7 @@ def number(
     return Column(
         name,
         lambda text: read(text, unit, **bounds),
-        (lambda v: f"{v:.12g}") if plain else exact,
+        _plain if plain else exact,
         required,
         default,
         unit,

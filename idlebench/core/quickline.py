@@ -152,7 +152,7 @@ def _known(line: QuickLine, word: str, low: str) -> bool:
         line.changes["kind"] = low
     elif low in MOUNTINGS:
         line.changes["mounting"] = low
-    elif low in LOOKS:
+    elif low in LOOKS and low != "sound":
         line.changes["looks"] = low
     elif low in ("bipolar", "bp", "np"):
         line.changes["bipolar"] = True

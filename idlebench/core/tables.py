@@ -38,7 +38,10 @@ def read_value(text: str, kind: str = "") -> float:
         value = None
     bare = re.fullmatch(r"[\d.,]+", plain)
     if value is None or (bare and value >= 1):
-        marking = read_marking(plain, kind if kind in PLAUSIBLE else "")
+        try:
+            marking = read_marking(plain, kind if kind in PLAUSIBLE else "")
+        except BadInput:
+            raise BadInput(text, "a value such as 100u, 4n7 or 0.1 MFD", "Write its unit.", "value") from None
         if marking.doubtful:
             both = " or ".join(r.text for r in marking.readings)
             raise BadInput(
@@ -48,6 +51,15 @@ def read_value(text: str, kind: str = "") -> float:
     if not 1e-13 <= value <= 10:
         raise BadInput(plain, "a value between 0.1 pF and 10 F", "Check the unit and the decimal point.", "value")
     return value
+
+
+def write_value(value: float) -> str:
+    """A capacitance so that it reads back the same: with its prefix, or in farads with the unit said.
+
+    >>> write_value(0.0047), write_value(1.5)
+    ('4700u', '1.5F')
+    """
+    return exact(value, "pnu") if value < 1 else f"{value!r}F"
 
 
 SURVEY = (
@@ -164,7 +176,7 @@ def read_survey(data: bytes | str) -> Read:
 
 def write_survey(parts: Iterable[Fitted]) -> str:
     """Write parts as a survey CSV that reads back the same."""
-    rows = ({**{f: getattr(p, f) for f in FITTED_FIELDS}, "value": exact(p.value, "pnu")} for p in parts)
+    rows = ({**{f: getattr(p, f) for f in FITTED_FIELDS}, "value": write_value(p.value)} for p in parts)
     return write_table(SURVEY, rows)
 
 
@@ -189,7 +201,7 @@ def write_catalogue(parts: Iterable[Capacitor]) -> str:
     rows = []
     for part in parts:
         row = {c.name: getattr(part, c.name) for c in CATALOGUE}
-        rows.append({**row, "value": exact(part.value, "pnu"), "tolerance": round(part.tolerance * 100, 9)})
+        rows.append({**row, "value": write_value(part.value), "tolerance": round(part.tolerance * 100, 9)})
     return write_table(CATALOGUE, rows)
 
 

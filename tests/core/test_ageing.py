@@ -11,13 +11,22 @@ from idlebench.core.refusal import BadInput
 
 @pytest.mark.parametrize(
     ("value", "volts", "ohms"),
-    [(22e-6, 16, 9.65), (470e-6, 10, 0.536), (4700e-6, 25, 0.0621), (100e-6, 10, 2.52), (47e-6, 200, 5.64), (10e-6, 450, 31.8)],
+    [
+        (22e-6, 16, 9.65),
+        (470e-6, 10, 0.536),
+        (4700e-6, 25, 0.0621),
+        (100e-6, 10, 2.52),
+        (47e-6, 200, 5.64),
+        (10e-6, 450, 31.8),
+    ],
 )
 def test_new_esr_at_120_hz(value, volts, ohms):
     assert ageing.new_esr(value, volts) == pytest.approx(ohms, rel=3e-3)
 
 
-@pytest.mark.parametrize(("value", "tangent"), [(1000e-6, 0.14), (1001e-6, 0.16), (2000e-6, 0.16), (2200e-6, 0.18), (4700e-6, 0.22)])
+@pytest.mark.parametrize(
+    ("value", "tangent"), [(1000e-6, 0.14), (1001e-6, 0.16), (2000e-6, 0.16), (2200e-6, 0.18), (4700e-6, 0.22)]
+)
 def test_loss_grows_with_each_further_1000_uF(value, tangent):
     assert ageing.tan_delta(value, 25) == pytest.approx(tangent)
 

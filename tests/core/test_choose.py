@@ -109,7 +109,13 @@ def test_retrace_tuning_is_never_relaxed():
     old = Fitted("C5", 10e-9, 1000, kind="film", role="retrace_tuning", diameter=18, height=13.5, pitch=15)
     new = Capacitor("P", "PF", "film", 10e-9, 1000, "radial", 18, 13.5, 15, temperature=105, pulse=True)
     assert verdict(old, new)[0] == "fits"
-    for other in (replace(new, value=10.3e-9), replace(new, value=9.7e-9), replace(new, pulse=False), replace(new, volts=630), replace(new, kind="ceramic")):
+    for other in (
+        replace(new, value=10.3e-9),
+        replace(new, value=9.7e-9),
+        replace(new, pulse=False),
+        replace(new, volts=630),
+        replace(new, kind="ceramic"),
+    ):
         assert verdict(old, other)[0] == "fails"
 
 
@@ -126,7 +132,11 @@ def test_tenfold_is_called_by_name():
 
 
 def test_nearest_value_and_one_step_up_come_first():
-    parts = [replace(NEW, part=f"{value}-{volts}", value=value, volts=volts) for value in (100e-6, 150e-6, 220e-6) for volts in (16.0, 25.0, 50.0)]
+    parts = [
+        replace(NEW, part=f"{value}-{volts}", value=value, volts=volts)
+        for value in (100e-6, 150e-6, 220e-6)
+        for volts in (16.0, 25.0, 50.0)
+    ]
     best = rank(need_of(OLD), Columns.of(parts)).best.part
     assert (best.value, best.volts) == (100e-6, 25)
 
@@ -209,7 +219,9 @@ def test_adding_a_part_never_removes_another(old, drop):
     need = need_of(old)
     parts = list(house_columns().parts[::5])
     fewer = parts[:drop] + parts[drop + 1 :]
-    accepted = [{c.part.part for c in rank(need, Columns.of(p), fits=9999, refused=0).candidates} for p in (fewer, parts)]
+    accepted = [
+        {c.part.part for c in rank(need, Columns.of(p), fits=9999, refused=0).candidates} for p in (fewer, parts)
+    ]
     assert accepted[0] <= accepted[1]
 
 

@@ -100,7 +100,13 @@ def test_counting_series():
 )
 def test_policies(policy, bad, doubtful, sound, film, mate):
     leaking = C.with_(looks="leaking", series="QF")
-    parts = [leaking, C.with_(esr=3.0, ambient=70.0), C.with_(looks="sound"), FILM.with_(looks="sound"), C.with_(looks="sound", series="QF")]
+    parts = [
+        leaking,
+        C.with_(esr=3.0, ambient=70.0),
+        C.with_(looks="sound"),
+        FILM.with_(looks="sound"),
+        C.with_(looks="sound", series="QF"),
+    ]
     verdicts = [judge(p, year=2026, made=1984) for p in parts]
     series = bad_series(zip(parts, verdicts, strict=True))
     got = [decide(p, v, policy, series).replace for p, v in zip(parts, verdicts, strict=True)]

@@ -25,7 +25,18 @@ def test_reads_what_people_type(text, unit, value):
 
 @pytest.mark.parametrize(
     ("text", "unit"),
-    [("", "F"), ("abc", "F"), ("10 V", "F"), ("4u7 V", "F"), ("1e999", "F"), ("nan", "V"), ("--4", "V"), ("5 mmm", "mm"), ("<b>", "V"), ("1" * 90, "F")],
+    [
+        ("", "F"),
+        ("abc", "F"),
+        ("10 V", "F"),
+        ("4u7 V", "F"),
+        ("1e999", "F"),
+        ("nan", "V"),
+        ("--4", "V"),
+        ("5 mmm", "mm"),
+        ("<b>", "V"),
+        ("1" * 90, "F"),
+    ],
 )
 def test_refuses_with_what_was_expected(text, unit):
     with pytest.raises(BadInput) as caught:

@@ -10,11 +10,19 @@ from idlebench.core.reckonings import REGISTRY, reckoning
 from idlebench.core.refusal import BadInput
 
 FIGURES = [
-    ("discharge", {"value": "220u", "volts": "325", "resistance": "2k2", "safe_volts": "10"}, {"seconds": 1.685, "first_power": 48.0, "energy": 11.6}),
+    (
+        "discharge",
+        {"value": "220u", "volts": "325", "resistance": "2k2", "safe_volts": "10"},
+        {"seconds": 1.685, "first_power": 48.0, "energy": 11.6},
+    ),
     ("earth_leakage", {"value": "4n7", "mains": "230", "frequency": "50"}, {"current": 0.340e-3}),
     ("corner", {"value": "4u7", "resistance": "10k"}, {"frequency": 3.39}),
     ("new_esr", {"value": "470u", "volts": "10", "frequency": "120"}, {"esr": 0.536}),
-    ("life", {"life": "2000", "rated_temperature": "85", "ambient": "60", "ripple": "0.9", "rated_ripple": "1"}, {"hours": 12906}),
+    (
+        "life",
+        {"life": "2000", "rated_temperature": "85", "ambient": "60", "ripple": "0.9", "rated_ripple": "1"},
+        {"hours": 12906},
+    ),
     ("dummy_load", {"volts": "12", "current": "0.25"}, {"resistance": 47, "power": 144 / 47, "rating": 7}),
     ("dummy_load", {"volts": "-12", "current": "0.1"}, {"resistance": 120, "power": 1.2, "rating": 2}),
     ("stripe", {"width": "16", "order": "msb", "offset": "3"}, {"bit": 12}),
@@ -36,7 +44,9 @@ def test_each_is_whole(item):
     result = item.run({})
     assert result.lines and item.result in result.values
     assert set(result.as_json()) == {"name", "inputs", "values", "working", "cautions"}
-    assert all(set(line) == {"label", "formula", "numbers", "value", "unit", "source"} for line in result.as_json()["working"])
+    assert all(
+        set(line) == {"label", "formula", "numbers", "value", "unit", "source"} for line in result.as_json()["working"]
+    )
     assert {i.name for i in item.inputs} == set(result.inputs)
     assert all(i.help and i.shown for i in item.inputs)
 
@@ -66,7 +76,9 @@ def test_unknown_names():
 def test_discharge_against_integration():
     """The closed form against scipy's integrator."""
     r, c, v0 = 2200.0, 220e-6, 325.0
-    solved = integrate.solve_ivp(lambda t, v: -v / (r * c), (0, 5), [v0], events=lambda t, v: v[0] - 10, rtol=1e-9, atol=1e-9)
+    solved = integrate.solve_ivp(
+        lambda t, v: -v / (r * c), (0, 5), [v0], events=lambda t, v: v[0] - 10, rtol=1e-9, atol=1e-9
+    )
     seconds = reckoning("discharge").run({}).values["seconds"]
     assert solved.t_events[0][0] == pytest.approx(seconds, rel=1e-6)
     power, _ = integrate.quad(lambda t: (v0 * math.exp(-t / (r * c))) ** 2 / r, 0, 40 * r * c)

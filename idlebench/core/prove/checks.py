@@ -187,4 +187,4 @@ def stores_of(board: BoardFacts) -> tuple[Store, ...]:
 
 
 def key_of(*words: str) -> str:
-    return ".".join(re.sub(r"[^a-z0-9+−-]+", "-", w.lower()).strip("-") for w in words)
+    return ".".join(re.sub(r"[^a-z0-9+−.-]+", "-", w.lower()).strip("-") for w in words)

@@ -120,10 +120,11 @@ def undo(board: Board) -> str:
             f"{ref} is swapped", (Shut("swapped", "The new part is soldered in.", "Take the swap back first."),)
         )
     before = Choice.history.filter(id=last.id, history_id__lt=last.history_id).order_by("-history_id").first()
-    choice.skip_history_when_saving = True
     if before is None:
         choice.delete()
+        Choice.history.filter(id=last.id).delete()
     else:
+        choice.skip_history_when_saving = True
         choice.action, choice.item, choice.verdict, choice.reasons = (
             before.action,
             before.item,

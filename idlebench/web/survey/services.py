@@ -179,8 +179,8 @@ def undo(board: Board) -> str:
     elif last.history_type == "+" and row is not None:
         if hasattr(row, "choice") or hasattr(row, "swap"):
             raise BadInput(row.ref, "a part without a choice or swap", "Take that back first.", "undo")
-        row.skip_history_when_saving = True
         row.delete()
+        Part.history.filter(id=last.id).delete()
         said = f"{last.ref} is off the list again"
     elif before is not None and row is not None:
         row.take(_core_of(before))

@@ -1,0 +1,72 @@
+"""Drawings to scale: what is drawn is what was measured."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idlebench.core.choose.need import need_of
+from idlebench.core.choose.rank import Reason
+from idlebench.core.geometry import bar, board_scene, gauge, shape_of, side_view
+from idlebench.core.lines import read_chip
+from idlebench.core.parts import Capacitor, Fitted, polarity_mark
+
+PART = Fitted("C1", 1e-4, 16, diameter=8, height=11.5, x=30.0, y=20.0)
+
+
+def test_parts_are_drawn_at_their_size_and_place():
+    scene = board_scene(240, 168, [PART], [read_chip("U1 cpu 46x14 at 100,26")])
+    (drawn,) = scene.parts
+    assert (drawn.x, drawn.y, drawn.shape.r, drawn.placed) == (30, 20, 4, True)
+    (chip,) = scene.chips
+    assert (chip.x, chip.y, chip.w, chip.h) == (77, 19, 46, 14)
+    assert scene.view_box == "-4 -4 248 176"
+
+
+def test_parts_without_a_place_wait_below_the_board():
+    scene = board_scene(60, 40, [PART.with_(ref=f"C{i}", x=None, y=None) for i in range(12)])
+    assert all(not d.placed and d.y > 40 for d in scene.parts)
+    assert len({(d.x, d.y) for d in scene.parts}) == 12, "none on top of another"
+    assert scene.height > 48
+
+
+@pytest.mark.parametrize(
+    ("kind", "mounting", "bipolar", "side"),
+    [("wet", "radial", False, "negative"), ("wet", "axial", False, "positive"), ("wet", "chip", False, "negative"), ("tantalum", "chip", False, "positive"),
+     ("tantalum", "radial", False, "positive"), ("film", "radial", False, "none"), ("wet", "radial", True, "none"), ("polymer", "radial", False, "negative")],
+)  # fmt: skip
+def test_marks_differ_by_kind_and_are_drawn_on_their_side(kind, mounting, bipolar, side):
+    assert polarity_mark(kind, mounting, bipolar).side == side
+    mark = shape_of(PART.with_(kind=kind, mounting=mounting, bipolar=bipolar)).mark
+    assert bool(mark) == (side != "none")
+    if mark:
+        x = float(mark[1:].split(" ")[0].split("h")[0])
+        assert (x > 0) == (side == "negative"), "the minus side is drawn to the right"
+
+
+def test_side_view_is_to_scale_under_the_lid():
+    need = need_of(PART.with_(room_height=13.0))
+    view = side_view(need, Capacitor("N", "GP", "wet", 1e-4, 25, "radial", 10, 12.5, 5))
+    assert view.new[2:] == (10, 12.5) and view.old[2:] == (8, 11.5)
+    assert view.board_y - view.lid_y == 13
+    assert view.new[1] == pytest.approx(view.board_y - 12.5)
+    assert "room under the lid 13 mm" in view.words
+
+
+@given(st.floats(0.001, 1e4), st.floats(0.001, 1e4))
+def test_bars_show_the_limit_in_the_right_order(value, limit):
+    drawn = bar(Reason("ripple", "", 0, value, limit, "A"))
+    assert 0 <= drawn.fill <= 100 and 0 <= drawn.tick <= 100
+    if value > limit * 1.01:
+        assert drawn.fill >= drawn.tick
+    assert "at least" in drawn.words
+
+
+@pytest.mark.parametrize(("nominal", "low", "high"), [(5, 4.75, 5.25), (-12, -13.2, -10.8)])
+def test_gauges(nominal, low, high):
+    at = gauge(nominal, low, high, nominal)
+    assert at.needle == at.nominal == 50
+    assert at.band_from < 50 < at.ticks[2]
+    assert gauge(nominal, low, high, nominal * 1.04).needle > 50, "larger volts stand to the right, whatever the sign"
+    assert gauge(nominal, low, high, -nominal).needle == 0
+    assert gauge(nominal, low, high, None).needle_x is None
+    assert at.low_text == f"{min(abs(low), abs(high)):.4g}"

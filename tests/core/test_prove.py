@@ -1,0 +1,252 @@
+"""Cold checks from the unit's own parts, the way up, and gates that answer with reasons."""
+
+import math
+
+import pytest
+
+from idlebench.core import prove
+from idlebench.core.lines import read_chip, read_rail
+from idlebench.core.parts import Fitted
+from idlebench.core.prove import BoardFacts, Seen
+from idlebench.core.refusal import BadInput
+
+STORE = Fitted("C7", 220e-6, 400, role="bulk", rail_volts=325)
+RAILS = tuple(map(read_rail, ["+5 V 3.1 A min 0.5 A", "+12 V 0.5 A", "-12 V 0.1 A"]))
+SUPPLY = BoardFacts(
+    "PS-2", "switching", (STORE, Fitted("C9", 10e-6, 50)), frozenset({"C7"}), RAILS, (), "T 1.6 A 250 V"
+)
+BOARD = BoardFacts(
+    "MB-80",
+    "",
+    (Fitted("C1", 1e-4, 16),),
+    frozenset({"C1"}),
+    (),
+    (read_chip("U1 processor 46x14 gnd 20 +5V 40 clock 18 moves 33"),),
+)
+STEPS = prove.way_up([SUPPLY, BOARD])
+
+
+def passing(check: prove.Check) -> float:
+    if check.seen:
+        return 1.0
+    if check.low is not None and check.high is not None:
+        return (check.low + check.high) / 2
+    return check.high / 2 if check.high is not None else check.low * 2
+
+
+def record(*, but: tuple[str, ...] = (), upto: str = "") -> dict[str, Seen]:
+    """A record in which everything passed, up to a step, but for some checks."""
+    found = {}
+    for step in STEPS:
+        if step.key == upto:
+            break
+        found |= {c.key: Seen(passing(c), True) for c in step.checks if c.key not in but}
+    return found
+
+
+def test_checks_are_made_from_the_unit():
+    cold = {c.key: c for c in STEPS[0].checks}
+    assert "cold.discharge.ps-2.c7" in cold and "1.68 s" in cold["cold.discharge.ps-2.c7"].ask
+    assert "48 W at first" in cold["cold.discharge.ps-2.c7"].ask and "11.6 J" in cold["cold.discharge.ps-2.c7"].ask
+    assert "trained people" in cold["cold.discharge.ps-2.c7"].caution
+    assert {
+        "cold.fuse.ps-2",
+        "cold.fuse.rating.ps-2",
+        "cold.polarity.mb-80.c1",
+        "cold.pin.mb-80.u1.20",
+        "cold.pin.mb-80.u1.40",
+    } <= set(cold)
+    assert {"cold.rail.ps-2.+5-v", "cold.rail.mb-80.+12-v", "cold.rail.ps-2.−12-v"} <= set(cold)
+    assert "cold.polarity.ps-2.c9" not in cold, "C9 was not changed"
+    assert len(cold) == len(STEPS[0].checks), "keys are unique"
+
+
+def test_a_bipolar_or_film_part_asks_no_polarity():
+    board = BoardFacts(
+        "B", "", (Fitted("C1", 1e-6, 50, bipolar=True), Fitted("C2", 1e-7, 63, kind="film")), frozenset({"C1", "C2"})
+    )
+    assert not [c for c in prove.cold_checks([board]) if "polarity" in c.key]
+
+
+@pytest.mark.parametrize(
+    ("line", "ohms"), [("+5 V 3.1 A", 2.0), ("+12 V 0.5 A", 12.0), ("-12 V 0.1 A", 60.0), ("+5 V", 2.0)]
+)
+def test_least_resistance(line, ohms):
+    assert prove.least_resistance(read_rail(line)) == pytest.approx(ohms)
+
+
+def test_the_way_up_in_order():
+    assert [s.key for s in STEPS] == ["cold", "dummy", "limited", "full", "feed", "life"]
+    assert [s.key for s in prove.way_up([SUPPLY, BOARD], "variable")] == [
+        "cold",
+        "dummy",
+        "limited",
+        "half",
+        "full",
+        "feed",
+        "life",
+    ]
+    assert STEPS[1].detail.startswith("10 Ω 5 W")
+    assert [s.live for s in STEPS] == [False, False, True, True, True, True]
+    linear = BoardFacts("PS-1", "linear", (), frozenset(), RAILS, (), "", 9.0, 10.0)
+    source = prove.way_up([linear])[1].checks[0]
+    assert (source.low, source.high) == pytest.approx((9 * 1.22 * 0.94, 9 * 1.22 * 1.06))
+
+
+def test_without_rails_there_is_no_way_up():
+    assert [s.key for s in prove.way_up([BOARD])] == ["cold"]
+    assert not prove.Progress(prove.way_up([BOARD]), {}).proven
+
+
+@pytest.mark.parametrize(
+    ("line", "low", "high", "ripple"),
+    [("+5 V", 4.75, 5.25, 0.05), ("+12 V", 11.4, 12.6, 0.12), ("-12 V", -13.2, -10.8, 0.12), ("-5 V", -5.5, -4.5, 0.05), ("+3.3 V", 3.135, 3.465, 0.05),
+     ("+24 V", 21.6, 26.4, 0.24), ("+12 V tol 10 ripple 200m", 10.8, 13.2, 0.2)],
+)  # fmt: skip
+def test_rail_limits(line, low, high, ripple):
+    rail = read_rail(line)
+    assert (rail.low, rail.high, rail.ripple_limit) == pytest.approx((low, high, ripple))
+
+
+def test_half_mains_allows_a_negative_rail_to_rise():
+    facts = BoardFacts("P", "linear", (), frozenset(), (read_rail("-12 V 0.2 A"),))
+    half = next(s for s in prove.way_up([facts], "variable") if s.key == "half").checks[0]
+    assert half.passes(-6.0) and half.passes(-12.5) and not half.passes(-14) and not half.passes(6.0)
+
+
+def test_lamp_by_supply_power():
+    assert prove.lamp_watts([read_rail("+5 V 1 A")]) == 15
+    assert prove.lamp_watts([read_rail("+12 V 50 A")]) == 200
+
+
+def full(key: str) -> prove.Check:
+    return prove.Progress(STEPS).check(key)
+
+
+@pytest.mark.parametrize(
+    ("key", "typed", "value", "passes"),
+    [
+        ("up.full.+5-v.volts", "5.02", 5.02, True), ("up.full.+5-v.volts", "4.74", 4.74, False), ("up.full.−12-v.volts", "-12.3", -12.3, True),
+        ("up.full.−12-v.volts", "12.3", 12.3, False), ("up.full.+5-v.ripple", "38m", 0.038, True), ("up.full.+5-v.ripple", "51 mV", 0.051, False),
+        ("up.full.+5-v.ripple", "10m rms", 0.010 * 2 * math.sqrt(3), True), ("up.full.+5-v.ripple", "20m rms", 0.0693, False),
+        ("cold.rail.ps-2.+12-v", "OL", math.inf, True), ("cold.fuse.ps-2", "OL", math.inf, False), ("cold.fuse.ps-2", "0.3", 0.3, True),
+        ("cold.discharge.ps-2.c7", "-3", -3, True), ("cold.discharge.ps-2.c7", "11", 11, False), ("cold.look.loose", "yes", 1, True),
+        ("cold.look.loose", "no", 0, False),
+    ],
+)  # fmt: skip
+def test_readings_against_limits(key, typed, value, passes):
+    check = full(key)
+    got = prove.read_reading(check, typed)
+    assert got == pytest.approx(value, rel=1e-3)
+    assert check.passes(got) is passes
+
+
+@pytest.mark.parametrize(
+    ("key", "typed"),
+    [
+        ("up.full.+5-v.volts", "five"),
+        ("cold.look.loose", "maybe"),
+        ("cold.fuse.ps-2", "-1"),
+        ("up.full.+5-v.ripple", "-3m"),
+    ],
+)
+def test_readings_that_cannot_be(key, typed):
+    with pytest.raises(BadInput, match="expected"):
+        prove.read_reading(full(key), typed)
+
+
+def test_a_step_opens_only_when_all_before_passed():
+    assert prove.step_gate(STEPS, {}, "cold") == ()
+    reasons = prove.step_gate(STEPS, {}, "feed")
+    assert {r.rule for r in reasons} == {"missing"} and len(reasons) == 4
+    assert prove.step_gate(STEPS, record(upto="feed"), "feed") == ()
+    shut = prove.step_gate(STEPS, record(upto="feed", but=("up.full.+5-v.ripple",)), "feed")
+    assert "1 not done (+5 V)" in shut[0].text
+    assert prove.step_gate(STEPS, {}, "nowhere")[0].rule == "unknown"
+
+
+def test_a_failed_reading_shuts_what_follows_with_its_numbers():
+    bad = record(upto="feed") | {"up.full.−12-v.ripple": Seen(0.164, False)}
+    (reason,) = prove.step_gate(STEPS, bad, "feed")
+    assert reason.rule == "failed" and "164 mV" in reason.text and "120 mV" in reason.text
+
+
+def test_an_override_counts_only_where_no_one_can_be_hurt():
+    pin = record(upto="dummy") | {"cold.pin.mb-80.u1.20": Seen(5.0, False, overridden=True)}
+    assert prove.step_gate(STEPS, pin, "dummy") == ()
+    fuse = record(upto="dummy") | {"cold.fuse.ps-2": Seen(5.0, False, overridden=True)}
+    assert prove.step_gate(STEPS, fuse, "dummy")[0].rule == "failed"
+
+
+def test_everything_but_pins_touches_safety():
+    assert {c.key.split(".")[1] for c in STEPS[0].checks if not c.safety} == {"pin"}
+    assert all(c.safety for s in STEPS[1:-1] for c in s.checks)
+
+
+def test_power_gate():
+    assert {r.rule for r in prove.power_gate(STEPS, {}, "limited", None)} == {"missing"}
+    ready = record(upto="limited")
+    assert prove.power_gate(STEPS, ready, "limited", None) == ()
+    assert prove.power_gate(STEPS, ready, "cold", None)[-1].rule == "cold"
+    before_feed = record(upto="feed")
+    rules = {r.rule for r in prove.power_gate(STEPS, before_feed, "feed", "full")}
+    assert rules == {"missing", "live"}, "discharge and plug first, and not while live"
+    plugged = before_feed | {c.key: Seen(passing(c), True) for c in STEPS[4].checks if not c.live}
+    assert prove.power_gate(STEPS, plugged, "feed", None) == ()
+
+
+def test_reading_gate():
+    ready = record(upto="full")
+    volts = full("up.full.+5-v.volts")
+    assert prove.reading_gate(STEPS, ready, volts, None)[0].rule == "idle"
+    assert prove.reading_gate(STEPS, ready, volts, "limited")[0].rule == "step"
+    assert prove.reading_gate(STEPS, ready, volts, "full") == ()
+    fuse = full("cold.fuse.ps-2")
+    assert prove.reading_gate(STEPS, {}, fuse, None)[0].rule == "charged", "discharge is logged first"
+    assert prove.reading_gate(STEPS, {"cold.discharge.ps-2.c7": Seen(2.0, True)}, fuse, None) == ()
+    assert prove.reading_gate(STEPS, {"cold.discharge.ps-2.c7": Seen(2.0, True)}, fuse, "full")[0].rule == "live"
+
+
+def test_progress():
+    assert prove.Progress(STEPS, {}).current.key == "cold"
+    assert prove.Progress(STEPS, record(upto="full")).current.key == "full"
+    done = prove.Progress(STEPS, record())
+    assert done.current is None and done.proven
+
+
+def test_ripple_suspects_are_kept_parts_on_that_rail_worst_first():
+    parts = [Fitted("C1", 1e-4, 10, rail="+5V", esr=1.0), Fitted("C2", 1e-4, 10, rail="+5V", esr=4.0), Fitted("C3", 1e-4, 10, rail="-5V", esr=9.0),
+             Fitted("C4", 1e-4, 10, rail="+5V", esr=9.0)]  # fmt: skip
+    assert prove.ripple_suspects(parts, "+5 V", frozenset({"C1", "C2", "C3"})) == ("C2", "C1")
+    assert prove.ripple_suspects(parts, "−5 V", frozenset({"C1", "C2", "C3"})) == ("C3",)
+
+
+@pytest.mark.parametrize("line", ["", "5V 3", "volts", "0 V", "+5 V min", "+5 V min x", "+5 V tol 80", "+99999999 V"])
+def test_rails_that_cannot_be_read(line):
+    if line == "5V 3":
+        assert read_rail(line).current == 3
+    else:
+        with pytest.raises(BadInput):
+            read_rail(line)
+
+
+@pytest.mark.parametrize("line", ["+5 V 3.1 A min 0.5 A", "-12 V 0.1 A ripple 150m", "+3.3 V"])
+def test_rails_read_back_the_same(line):
+    rail = read_rail(line)
+    assert read_rail(rail.as_line()) == rail
+
+
+@pytest.mark.parametrize(
+    "line", ["U1 processor 46x14 at 100,52 gnd 20 +5V 40,41 clock 18 moves 33,34", "J1 power in 17x46 at 17,43", "U2"]
+)
+def test_chips_read_back_the_same(line):
+    from idlebench.core.lines import chip_line
+
+    chip = read_chip(line)
+    assert read_chip(chip_line(chip)) == chip
+
+
+@pytest.mark.parametrize("line", ["", "12 chip", "U1 gnd", "U1 gnd twenty", "U1 900x2", "U1 at x,y"])
+def test_chips_that_cannot_be_read(line):
+    with pytest.raises(BadInput):
+        read_chip(line)

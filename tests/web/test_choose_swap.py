@@ -1,0 +1,155 @@
+"""Choose, Gather and Swap by request."""
+
+import csv
+import io
+
+import pytest
+from django.urls import reverse
+
+from idlebench.web.choose.models import Choice
+from idlebench.web.jobs.state import board_state
+from idlebench.web.proving.models import PowerSession
+from idlebench.web.shelf.models import CatalogueItem
+from idlebench.web.survey.models import Part
+from idlebench.web.survey.services import add_line
+from idlebench.web.swap.models import Swap
+
+from .helpers import pass_up_to, settle
+
+pytestmark = pytest.mark.django_db
+
+
+def post(client, name, board, **data):
+    return client.post(reverse(name, args=[board.pk]), data)
+
+
+def test_take_the_first_and_take_it_back(client, surveyed):
+    page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C2")
+    best = page.context["best"].part.part
+    assert page.context["settled"] == 0
+    response = post(client, "choose_take", surveyed, place="C2", item=best)
+    assert response.status_code == 302 and "place=C1" in response.url
+    choice = Choice.objects.get(part__ref="C2")
+    assert (choice.item, choice.action) == (best, "take") and choice.reasons
+    post(client, "choose_keep", surveyed, place="C2")
+    choice.refresh_from_db()
+    assert choice.action == "keep"
+    post(client, "choose_undo", surveyed)
+    choice.refresh_from_db()
+    assert (choice.item, choice.action) == (best, "take")
+    post(client, "choose_undo", surveyed)
+    assert not Choice.objects.exists()
+    assert post(client, "choose_undo", surveyed).status_code == 422
+
+
+def test_a_part_that_fails_is_refused_with_its_numbers(client, surveyed):
+    response = post(client, "choose_take", surveyed, place="C2", item="GP85-1000u-16")
+    html = response.content.decode()
+    assert response.status_code == 409 and "the place takes 80–220 µF" in html
+    assert not Choice.objects.exists()
+
+
+@pytest.mark.parametrize(("place", "item"), [("C2", "no such part"), ("C99", "GP85-100u-16"), ("", "")])
+def test_what_is_not_there_cannot_be_taken(client, surveyed, place, item):
+    assert post(client, "choose_take", surveyed, place=place, item=item).status_code == 422
+
+
+def test_a_bad_mains_part_may_not_stay(client, surveyed):
+    add_line(surveyed, "C9 100n X2 18x13.5 p15 burst")
+    response = post(client, "choose_keep", surveyed, place="C9")
+    assert response.status_code == 409 and "stays in no machine" in response.content.decode()
+    page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C9")
+    assert {c["c"].part.safety for c in page.context["cards"] if c["good"]} <= {"X1", "X2", "Y1", "Y2"}
+
+
+def test_settling_the_clear_ones_leaves_the_doubtful(client, surveyed):
+    add_line(surveyed, "C8 100u 16V 6.3x11 p2.5")  # no role: look twice
+    post(client, "choose_all", surveyed)
+    assert set(Choice.objects.values_list("part__ref", flat=True)) == {"C1", "C2"}
+
+
+def test_policy_decides_what_is_a_place(client, surveyed):
+    job = surveyed.unit.job
+    places = {}
+    for policy in ("renew", "mend"):
+        job.policy = policy
+        job.save()
+        add_line(surveyed, "C2 esr 0.1")
+        places[policy] = [p.ref for p in board_state(surveyed.pk)[1].places]
+    assert places == {"renew": ["C1", "C2"], "mend": ["C1"]}
+
+
+def test_gathering_counts_the_shelf_and_packs(client, surveyed):
+    settle_only_choice(client, surveyed)
+    items = dict(Choice.objects.values_list("part__ref", "item"))
+    CatalogueItem.objects.filter(part=items["C1"]).update(stock=5)
+    CatalogueItem.objects.filter(part=items["C2"]).update(stock=0, pack=10, price=0.1)
+    unit = surveyed.unit
+    page = client.get(reverse("gather", args=[unit.pk]))
+    lines = {line.name: line for line in page.context["lines"]}
+    assert (lines[items["C1"]].buy, lines[items["C2"]].buy, lines[items["C2"]].price) == (0, 10, 1.0)
+    client.post(reverse("arrived", args=[unit.pk]), {"part": items["C2"], "pieces": "10"})
+    assert CatalogueItem.objects.get(part=items["C2"]).stock == 10
+    rows = list(csv.DictReader(io.StringIO(client.get(reverse("gather_csv", args=[unit.pk])).content.decode())))
+    assert [r["buy"] for r in rows] == ["0", "0"]
+    assert client.post(reverse("arrived", args=[unit.pk]), {"part": items["C2"], "pieces": "-4"}).status_code == 422
+    assert client.post(reverse("arrived", args=[unit.pk]), {"part": "none", "pieces": "4"}).status_code == 422
+
+
+def settle_only_choice(client, board):
+    post(client, "choose_all", board)
+
+
+def test_swap_takes_one_from_the_shelf_and_back(client, surveyed):
+    settle_only_choice(client, surveyed)
+    item = Choice.objects.get(part__ref="C1").item
+    CatalogueItem.objects.filter(part=item).update(stock=2)
+    post(client, "swap_done", surveyed, place="C1", note="pad lifted, wire to C2")
+    assert Swap.objects.get(part__ref="C1").note == "pad lifted, wire to C2"
+    assert CatalogueItem.objects.get(part=item).stock == 1
+    assert post(client, "swap_done", surveyed, place="C1").status_code == 409
+    assert post(client, "choose_keep", surveyed, place="C1").status_code == 409
+    assert client.post(reverse("part_remove", args=[Part.objects.get(ref="C1").pk])).status_code == 422
+    post(client, "swap_back", surveyed, place="C1")
+    assert CatalogueItem.objects.get(part=item).stock == 2 and not Swap.objects.exists()
+    assert post(client, "swap_back", surveyed, place="C1").status_code == 409
+
+
+def test_nothing_is_swapped_without_a_choice_or_under_power(client, surveyed):
+    assert post(client, "swap_done", surveyed, place="C1").status_code == 409
+    settle(surveyed.unit)
+    state = pass_up_to(surveyed.unit, "limited")
+    PowerSession.objects.create(unit=state.row, step="limited", title="x", began="2026-01-01T00:00Z")
+    add_line(surveyed, "C8 100u 16V 6.3x11 p2.5 decoupling")
+    post(client, "choose_all", surveyed)
+    response = post(client, "swap_done", surveyed, place="C8")
+    assert response.status_code == 409 and "has power" in response.content.decode()
+
+
+def test_shelf_find_and_load(client, shelf):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    page = client.get("/shelf/", {"q": "100u 16V LZ"})
+    assert {i.part for i in page.context["page"]} == {"LZ105-100u-16", "LZ105-100u-16B"}
+    file = SimpleUploadedFile("c.csv", b"part,value,volts,stock\nMINE,33u,16,4\nLZ105-100u-16,100u,16,9\n")
+    assert client.post("/shelf/load/", {"file": file}).status_code == 302
+    assert (
+        CatalogueItem.objects.get(part="MINE").stock == 4 and CatalogueItem.objects.get(part="LZ105-100u-16").stock == 9
+    )
+    bad = SimpleUploadedFile("c.csv", b"part,value,volts\nX,33u,0\n")
+    response = client.post("/shelf/load/", {"file": bad})
+    assert response.status_code == 422 and "more than 0 V" in response.content.decode()
+    assert not CatalogueItem.objects.filter(part="X").exists()
+    assert client.get("/shelf/catalogue.csv").content.count(b"\n") == CatalogueItem.objects.count() + 1
+
+
+def test_a_loaded_part_is_ranked_at_once(client, surveyed):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    client.get(reverse("choose", args=[surveyed.pk]) + "?place=C2")
+    row = (
+        b"part,value,volts,diameter,height,pitch,temperature,life,stock,price\nBEST,100u,25,6.3,11,2.5,105,20000,50,0\n"
+    )
+    client.post("/shelf/load/", {"file": SimpleUploadedFile("c.csv", row)})
+    page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C2")
+    assert page.context["best"].part.part == "BEST"

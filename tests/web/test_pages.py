@@ -1,0 +1,142 @@
+"""Every page answers, within its queries, with a policy that lets nothing inline run."""
+
+import re
+
+import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from idlebench.core.reckonings import REGISTRY
+from idlebench.web.jobs.models import Board, Unit
+
+pytestmark = pytest.mark.django_db
+
+
+def all_pages() -> list[str]:
+    pages = ["/", "/job/new/", "/reckoner/", "/shelf/", "/shelf/?q=100u+16V+LZ&page=2", "/ledger/", "/find/?q=C2"]
+    pages += [reverse("reckoning", args=[name]) for name in REGISTRY]
+    for unit in Unit.objects.all():
+        pages += [reverse(name, args=[unit.pk]) for name in ("intake", "gather", "cold", "power", "handover", "sheet")]
+        pages += [f"{reverse('power', args=[unit.pk])}?step={step}" for step in ("dummy", "full", "feed", "life")]
+    for board in Board.objects.all():
+        pages += [reverse(name, args=[board.pk]) for name in ("survey", "choose", "swap")]
+        pages += [f"{reverse('survey', args=[board.pk])}?part=C1", f"{reverse('choose', args=[board.pk])}?place=C7"]
+    return pages
+
+
+def test_every_page_of_the_demo_answers_within_12_queries(demo, client):
+    client.get("/shelf/")
+    client.get(reverse("choose", args=[Board.objects.first().pk]))
+    for page in all_pages():
+        with CaptureQueriesContext(
+            connection,
+        ) as queries:
+            response = client.get(page)
+        assert response.status_code == 200, page
+        assert len(queries) <= 12, (page, len(queries), [q["sql"][:90] for q in queries])
+
+
+def test_no_inline_script_or_handler_anywhere(demo, client):
+    for page in all_pages():
+        html = client.get(page).content.decode()
+        assert not re.search(r"<script(?![^>]* src=)", html), page
+        assert not re.search(r"\son[a-z]+=", html), page
+        assert " style=" not in html and "javascript:" not in html, page
+        assert not re.findall(r'(?:src|href|action)="https?://', html), page
+
+
+def test_content_security_policy(client):
+    policy = client.get("/").headers["Content-Security-Policy"]
+    assert "script-src 'self'" in policy and "default-src 'none'" in policy
+    assert "unsafe" not in policy and "http" not in policy
+
+
+def test_an_empty_bench_says_what_to_do_first(client):
+    html = client.get("/").content.decode()
+    assert "Nothing is on the bench yet" in html and "demo" in html
+    assert client.post("/demo/").status_code == 302
+    assert Unit.objects.count() == 3
+    client.post("/demo/")
+    assert Unit.objects.count() == 3, "loaded once only"
+
+
+def test_the_demo_is_in_the_middle_of_the_work(demo, client):
+    html = client.get("/").content.decode()
+    assert html.count("handed over") == 1
+    a, b, c = Unit.objects.all()
+    assert [board.parts.count() for board in b.boards.all()] == [18, 41]
+    assert a.handed_over and not b.handed_over and not c.boards.exists()
+    looks = b.boards.get(name="MB-80").parts
+    assert looks.filter(looks="leaking").count() >= 2
+    survey = client.get(reverse("survey", args=[b.boards.get(name="MB-80").pk]) + "?part=C34").content.decode()
+    assert "tenfold slip" in survey, "the misread code"
+    survey = client.get(reverse("survey", args=[b.boards.get(name="MB-80").pk]) + "?part=C35").content.decode()
+    assert "dry part&#x27;s dress" in survey, "the dressed-up wet part"
+
+
+@pytest.mark.parametrize(
+    "page",
+    ["/unit/999/", "/unit/999/cold/", "/board/999/survey/", "/board/999/choose/", "/nowhere/", "/reckoner/nothing/"],
+)
+def test_what_is_not_there_is_said(client, db, page):
+    response = client.get(page)
+    assert response.status_code == 404 and b"nothing at this address" in response.content
+
+
+@pytest.mark.parametrize("page", ["/part/1/place/", "/board/1/choose/take/", "/unit/1/power/on/", "/idle/"])
+def test_changes_need_a_post(client, db, page):
+    assert client.get(page).status_code == 405
+
+
+def test_changes_need_the_token(db, unit):
+    from django.test import Client
+
+    strict = Client(enforce_csrf_checks=True)
+    assert strict.post(reverse("intake", args=[unit.pk]), {"serial": "1"}).status_code == 403
+
+
+def test_find(demo, client):
+    html = client.get("/find/?q=C22", headers={"HX-Request": "true"}).content.decode()
+    assert "C22 100 µF" in html and "<html" not in html
+    assert "Emptying a store" in client.get("/find/?q=store").content.decode()
+    assert "Nothing found" in client.get("/find/?q=zzzz").content.decode()
+
+
+@pytest.mark.parametrize("name", REGISTRY)
+def test_a_reckoning_has_its_inputs_in_its_address(client, db, name):
+    item = REGISTRY[name]
+    page = reverse("reckoning", args=[name])
+    whole = client.get(page, item.defaults()).content.decode()
+    assert item.title in whole and "reading" in whole
+    part = client.get(page, item.defaults(), headers={"HX-Request": "true", "HX-Target": "result"})
+    assert page in part.headers["HX-Replace-Url"] and b"<html" not in part.content
+    first = item.inputs[0]
+    bad = client.get(page, {first.name: "@@"})
+    assert bad.status_code == 422 and first.name in bad.content.decode()
+
+
+def test_html_in_any_text_stays_text(client, surveyed):
+    evil = "<img src=x onerror=alert(1)>"
+    unit = surveyed.unit
+    client.post(reverse("intake", args=[unit.pk]), {"serial": evil[:60], "symptoms": evil, "missing": evil})
+    client.post(reverse("survey", args=[surveyed.pk]), {"line": f"C9 10u 16V note {evil}"})
+    client.post(
+        reverse("board_facts", args=[surveyed.pk]),
+        {"name": evil, "title": evil, "fuse": evil, "rails": "+5 V 2 A min 0.5 A", "supply": "switching"},
+    )
+    client.post(reverse("new_board", args=[unit.pk]), {"name": "B", "chips": f"U2 {evil.replace(' ', '_')} gnd 1"})
+    for page in [
+        *all_pages(),
+        f"{reverse('survey', args=[surveyed.pk])}?part=C9",
+        f"/find/?q={evil}",
+        f"/shelf/?q={evil}",
+    ]:
+        html = client.get(page).content.decode()
+        assert "<img" not in html, page
+
+
+def test_dark_theme_is_remembered(client, db):
+    assert 'data-theme="light"' in client.get("/").content.decode()
+    client.cookies["theme"] = "dark"
+    assert 'data-theme="dark"' in client.get("/").content.decode()
