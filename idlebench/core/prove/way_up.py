@@ -51,8 +51,8 @@ def way_up(boards: Sequence[BoardFacts], way: str = "lamp", mains: float = 230.0
     steps.append(_full_step(supply, rails, mains))
     if fed:
         steps.append(_feed_step(supply, fed, rails))
-        if any(p.is_ in ("clock", "activity", "supply") for b in fed for c in b.chips for p in c.pins):
-            steps.append(_life_step(fed, rails))
+    if any(p.is_ in ("clock", "activity", "supply") for b in boards for c in b.chips for p in c.pins):
+        steps.append(_life_step(boards, rails))
     return tuple(steps)
 
 
@@ -269,9 +269,9 @@ def _feed_step(supply: BoardFacts, fed: Sequence[BoardFacts], rails: Sequence[Ra
     )
 
 
-def _life_step(fed: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
+def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
     by_name, checks = {r.name: r for r in rails}, []
-    for board in fed:
+    for board in boards:
         for chip in board.chips:
             for pin in chip.pins:
                 key = key_of("up.life", board.name, chip.ref, pin.number)

@@ -43,6 +43,10 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         "policy": POLICIES[state.job.policy],
         "settled": sum(p.choice is not None for p in board.places),
         "said": request.GET.get("said", ""),
+        "other_open": next(
+            (b for b in state.boards if b is not board and any(p.choice is None for p in b.places)), None
+        ),
+        "all_settled": all(p.choice is not None for b in state.boards for p in b.places),
     }
     if part:
         context |= _candidates(state, part) | _neighbours(board, part)

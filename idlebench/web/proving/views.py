@@ -118,9 +118,11 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
         following = next((s for s in up[up.index(step) + 1 :]), None) if prove.step_done(step, state.record) else None
         rails = rail_rows(state, step)
         shown = {c.key for r in rails for c in [r.volts.check, *(x.check for x in (r.ripple, r.lowest) if x)]}
+        items = [row_of(state, c) for c in step.checks if c.key not in shown]
         context |= {
             "rails": rails,
-            "items": [row_of(state, c) for c in step.checks if c.key not in shown],
+            "items": items,
+            "next_item": next((r for r in items if not prove.done(r.check, state.record) and not r.shut), None),
             "gate": prove.power_gate(progress.steps, state.record, step.key, state.live_step)
             + CLOSED[: bool(state.row.handed_over)],
             "begin": prove.step_gate(progress.steps, state.record, step.key),

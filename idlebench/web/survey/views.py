@@ -36,6 +36,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "scene": scene,
         "drawn": [(d, by_ref[d.ref]) for d in scene.parts],
         "tally": [(name, board.tally(name)) for name in ("sound", "doubtful", "replace", "not seen")],
+        "typing": "typing" in request.GET or "typed" in extra,
         **extra,
     }
     return render(request, "survey/survey.html", context, status=status)
@@ -50,7 +51,7 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
         part = services.add_line(Board.objects.select_related("unit").get(pk=pk), typed)
     except BadInput as error:
         return page(request, pk, 422, typed=typed, complaint=error)
-    return redirect(f"{reverse('survey', args=[pk])}?part={part.ref}#line")
+    return redirect(f"{reverse('survey', args=[pk])}?part={part.ref}&typing=1#line")
 
 
 def read(request: HttpRequest, pk: int) -> HttpResponse:

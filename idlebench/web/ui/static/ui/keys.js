@@ -8,8 +8,8 @@
       el.focus();
       el.select?.();
     } else if (el.matches("summary")) {
-      el.parentElement.open = !el.parentElement.open;
-      el.parentElement.querySelector("textarea, input")?.focus();
+      el.parentElement.open = true;
+      el.parentElement.querySelector("textarea, input:not([type=hidden])")?.focus();
     } else el.click();
   };
 

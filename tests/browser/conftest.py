@@ -1,0 +1,51 @@
+"""A real browser against a live server on 127.0.0.1; every request it makes is watched."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+ARGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--no-first-run",
+]
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(browser: Browser, live_server) -> Iterator[Page]:
+    """A page at arm's length; a script error, a refused script or a request elsewhere fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live_server.url)
+    page = context.new_page()
+    wrong: list[str] = []
+    page.on("pageerror", lambda error: wrong.append(f"script error: {error}"))
+    page.on(
+        "console",
+        lambda m: (
+            wrong.append(m.text)
+            if m.type == "error" and "the server responded with a status of 4" not in m.text
+            else None
+        ),
+    )
+    page.on(
+        "request",
+        lambda r: (
+            wrong.append(f"request to {r.url}") if not r.url.startswith((live_server.url, "data:", "blob:")) else None
+        ),
+    )
+    page.set_default_timeout(10_000)
+    yield page
+    context.close()
+    assert not wrong, wrong

@@ -1,0 +1,56 @@
+"""Every main view, in both themes and on a phone: axe finds nothing serious, nothing runs off the side."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page
+
+from idlebench.web.jobs.models import Board, Unit
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def main_views() -> dict[str, str]:
+    a, b, c = Unit.objects.all()
+    supply, main = Board.objects.filter(unit=b)
+    return {
+        "bench": "/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/",
+        "intake": f"/unit/{b.pk}/intake/", "intake of c": f"/unit/{c.pk}/intake/", "survey": f"/board/{main.pk}/survey/?part=C22",
+        "choose": f"/board/{supply.pk}/choose/?place=C18", "choose mains": f"/board/{supply.pk}/choose/?place=C1", "gather": f"/unit/{b.pk}/gather/",
+        "swap": f"/board/{supply.pk}/swap/", "cold": f"/unit/{b.pk}/cold/", "power": f"/unit/{a.pk}/power/?step=full", "power shut": f"/unit/{b.pk}/power/",
+        "handover": f"/unit/{a.pk}/handover/", "handover shut": f"/unit/{b.pk}/handover/", "sheet": f"/unit/{a.pk}/handover.html",
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_axe_finds_nothing_serious(page: Page, demo, live_server, theme):
+    page.context.add_cookies([{"name": "theme", "value": theme, "url": live_server.url}])
+    found = []
+    for name, url in main_views().items():
+        page.goto(url)
+        for violation in Axe().run(page).response["violations"]:
+            if violation["impact"] in ("serious", "critical"):
+                nodes = [n["html"][:120] for n in violation["nodes"][:3]]
+                found.append((name, violation["id"], nodes))
+    assert not found, "\n".join(map(str, found))
+
+
+@pytest.mark.parametrize(("width", "height"), [(390, 844), (820, 1180), (1280, 800)])
+def test_nothing_runs_off_the_side(page: Page, demo, width, height):
+    page.set_viewport_size({"width": width, "height": height})
+    for name, url in main_views().items():
+        page.goto(url)
+        wide = page.evaluate("document.documentElement.scrollWidth")
+        assert wide <= width, (name, wide)
+
+
+def test_targets_by_the_bench_are_large_enough(page: Page, demo):
+    """Where hands are dirty, on a phone: buttons and fields are 40 px or more."""
+    page.set_viewport_size({"width": 390, "height": 844})
+    views = main_views()
+    for name in ("power", "swap", "cold", "survey"):
+        page.goto(views[name])
+        small = page.evaluate(
+            """() => [...document.querySelectorAll("main .btn, main input:not([type=hidden]):not([type=checkbox])")]
+                .filter(e => e.getClientRects().length).map(e => [e.innerText || e.name, e.getBoundingClientRect().height]).filter(([, h]) => h < 39.5)"""
+        )
+        assert not small, (name, small)

@@ -1,0 +1,260 @@
+"""The ways people really go: the whole way by keyboard, the board by mouse, the print."""
+
+import io
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+
+from idlebench.web.jobs.models import Unit
+from idlebench.web.jobs.state import unit_state
+from idlebench.web.survey.models import Part
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+class Keys:
+    """Hands on the keyboard only."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            self.page.keyboard.press(key)
+
+    def go(self, key: str, heading: str) -> None:
+        """Press a key that leads to another screen, and see its heading."""
+        self.press(key)
+        expect(self.page.locator("h1")).to_contain_text(heading)
+
+    def fill(self, *texts: str) -> None:
+        """Type into the field in hand, and on to the next with Tab."""
+        for i, text in enumerate(texts):
+            if i:
+                self.press("Tab")
+            if text:
+                self.press("Control+a")
+                self.page.keyboard.type(text)
+
+    def answer(self, readings: dict[str, str]) -> None:
+        """Answer the check that is next: yes where it is a look, else the reading for its point."""
+        before = self.page.locator("#next").inner_text()
+        if self.page.locator("#next [data-key=Y]").count():
+            self.press("y")
+        else:
+            self.press("v")
+            point = self.page.evaluate("document.activeElement.getAttribute('aria-label')")
+            text = next(value for words, value in readings.items() if words in point)
+            self.page.keyboard.type(text)
+            self.press("Enter")
+        self.page.wait_for_function("before => document.querySelector('#next')?.innerText !== before", arg=before)
+
+
+def test_the_whole_way_by_keyboard(page: Page, shelf):
+    keys = Keys(page)
+    page.goto("/")
+    keys.go("n", "Take in a job")
+    keys.fill("Fog signal timer", "Point Hollow trust", "Fog timer 3", "1985")
+    keys.press("Enter")
+    expect(page.locator("h1")).to_contain_text("Intake of unit A")
+    for i in range(1, 8):
+        keys.press(str(i))
+        expect(page.locator(".quiet").filter(has_text="First look before any plug")).to_contain_text(f"{i} of")
+
+    keys.press("b")
+    keys.fill("PS-7", "Supply and logic", "linear", "150", "100", "4", "T 630 mA 250 V", "", "", "+5 V 1 A min 0.2 A",
+              "U1 timer 20x8 at 90,60 gnd 8 +5V 16 clock 4")  # fmt: skip
+    keys.press("Tab", "Enter")
+    expect(page.locator("summary").filter(has_text="PS-7")).to_contain_text("1 rails · 1 chips · linear supply")
+    keys.go("n", "Supply and logic PS-7, parts side")
+
+    # survey: typed with the live reading under it, then pasted with one bad line
+    keys.press("a")
+    page.keyboard.type("C1 1000u 16V 12.5x20 p5 bulk rail +5V worst 14 ripple 0.6 at 30,40 looks leaking")
+    expect(page.locator("#reading")).to_contain_text("looks leaking")
+    keys.press("Enter")
+    expect(page.locator("h2").first).to_contain_text("C1, judged")
+    good = ["C2 100u 10V 6.3x11 p2.5 decoupling rail +5V at 60,30 esr 6.8", "C3 10u 25V 5x11 p2 reset at 90,30 sound"]
+    last = "C4 220n 63V film 7.2x6.5 p5 filter at 110,30 sound"
+    for lines in ([*good, "C4 lots"], [*good, last]):
+        keys.press("Escape", "p", "Control+a")
+        page.keyboard.insert_text("\n".join(lines))
+        keys.press("Tab", "Enter")
+        if lines[-1] != last:
+            expect(page.get_by_role("alert")).to_contain_text("Line 3")
+            assert Part.objects.count() == 1, "nothing is taken unless all can be"
+    expect(page.locator(".said")).to_contain_text("3 lines taken")
+
+    # choose: next, previous, take, leave in, take back
+    keys.go("n", "C1, store after a rectifier")
+    keys.go("j", "C2")
+    keys.go("k", "C1")
+    keys.go("Enter", "C2")
+    keys.go("1", "C3")
+    keys.press("l")
+    expect(page.locator("main")).to_contain_text("Left in")
+    keys.press("u")
+    expect(page.locator(".said")).to_contain_text("C3 taken back")
+    keys.press("Enter")
+    expect(page.locator("main")).to_contain_text("Taken:")
+    keys.go("n", "Gather for unit A")
+    keys.go("n", "Swap C1")
+    for heading in ("Swap C2", "Swap C3", "Swap on Supply and logic"):
+        keys.go("Enter", heading)
+
+    # cold checks; first power is refused before them
+    keys.go("n", "Cold checks of unit A")
+    keys.go("n", "Dummy loads on all rails")
+    expect(page.locator("main")).to_contain_text("This step is shut")
+    unit = Unit.objects.get()
+    forced = page.request.post(
+        f"/unit/{unit.pk}/power/on/",
+        form={"step": "full", "csrfmiddlewaretoken": token(page)},
+        headers={"Referer": page.url},
+    )
+    assert forced.status == 409 and "not done" in forced.text()
+    page.go_back()
+    total = len(unit_state(unit.pk).progress.steps[0].checks)
+    for _ in range(total):
+        keys.answer({"across C1": "0.3", "fuse": "0.2", "pin": "0.1", "to ground": "35"})
+    expect(page.locator("main .head")).to_contain_text(f"{total} of {total}")
+
+    # the way up; the ripple is refused first, then measured again
+    keys.go("n", "Dummy loads on all rails")
+    keys.answer({"dummy load on +5 V": "24"})
+    keys.go("n", "Lamp limiter in")
+    keys.press("g")
+    expect(page.locator(".live")).to_contain_text("LIVE 00:00:0")
+    keys.answer({})
+    keys.answer({})
+    keys.go("n", "230 V in, full rails")
+    keys.press("v")
+    keys.fill("5.03", "80m", "4.96")
+    keys.press("Enter")
+    expect(page.locator("main")).to_contain_text("+5 V: 80 mV ripple")
+    keys.answer({})
+    expect(page.get_by_label("Checks of this step")).to_contain_text("yes passed")
+    keys.press("n")
+    expect(page.locator("h1")).to_contain_text("230 V in", timeout=2000)
+    keys.press("v")
+    page.keyboard.type("22m")
+    keys.press("Enter")
+    expect(page.locator("main")).not_to_contain_text("80 mV")
+    keys.go("n", "Signs of life")
+    keys.answer({"pin 16": "5.02"})
+    keys.answer({})
+    expect(page.get_by_label("Checks of this step")).to_contain_text("yes passed")
+    keys.press("i")
+    expect(page.locator(".idle")).to_contain_text("IDLE")
+
+    # hand-over, and the sheet as the browser prints it
+    keys.go("n", "Hand-over of unit A")
+    keys.press("h")
+    expect(page.locator("main .head")).to_contain_text("handed over")
+    keys.press("p")
+    expect(page.locator("h1")).to_contain_text("Hand-over sheet, unit A")
+    printed = " ".join(sheet.extract_text() for sheet in PdfReader(io.BytesIO(page.pdf())).pages)
+    for words in ("Every rail proven", "Replaced, 3", "Kept, 1", "5.03 V", "22 mV"):
+        assert words in printed
+    assert "Print" not in printed.split("Hand-over sheet")[0], "the print button stays on the screen"
+
+
+def token(page: Page) -> str:
+    return next(cookie["value"] for cookie in page.context.cookies() if cookie["name"] == "csrftoken")
+
+
+def test_the_board_by_mouse(page: Page, surveyed):
+    part = Part.objects.get(ref="C2")
+    Part.objects.filter(ref="C2").update(x=None, y=None)
+    page.goto(f"/board/{surveyed.pk}/survey/")
+    drawn = page.locator("[data-part=C2]")
+    assert float(drawn.get_attribute("data-y")) > 80, "it waits in the tray"
+
+    def spot(x: float, y: float) -> tuple[float, float]:
+        """A place on the board, mm, as the mouse sees it."""
+        return tuple(page.evaluate("""([x, y]) => { const svg = document.querySelector("svg.board");
+            const p = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM()); return [p.x, p.y] }""", [x, y]))  # fmt: skip
+
+    drawn.scroll_into_view_if_needed()
+    at = (float(drawn.get_attribute("data-x")), float(drawn.get_attribute("data-y")))
+    page.mouse.move(*spot(*at))
+    page.mouse.down()
+    page.mouse.move(*spot(50, 45), steps=6)
+    page.mouse.move(*spot(42, 33), steps=6)
+    page.mouse.up()
+    expect(page.locator("h2").first).to_contain_text("C2, judged")
+    part.refresh_from_db()
+    assert (part.x, part.y) == (pytest.approx(42, abs=0.6), pytest.approx(33, abs=0.6))
+
+    page.get_by_role("button", name="Turn").click()
+    page.get_by_role("button", name="Bulging").click()
+    expect(page.locator("[data-part=C2]")).to_have_class("v-replace")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowDown")
+    with page.expect_response(re.compile("/place/")):
+        page.keyboard.press("ArrowRight")
+    before = part.x, part.y
+    part.refresh_from_db()
+    assert (part.x, part.y) == (pytest.approx(before[0] + 1), pytest.approx(before[1] + 5))
+    assert (part.angle, part.looks) == (90, "bulging")
+
+    page.locator("[data-part=C1]").click()
+    expect(page.locator("h2").first).to_contain_text("C1, judged")
+    page.get_by_role("button", name="Take off the list").click()
+    expect(page.locator("[data-part=C1]")).to_have_count(0)
+    page.get_by_role("button", name="Take the last change back").click()
+    expect(page.locator("[data-part=C1]")).to_have_count(1)
+
+
+def test_a_number_opens_the_arithmetic_behind_it(page: Page, surveyed):
+    page.goto(f"/board/{surveyed.pk}/survey/?part=C2")
+    page.locator("a.dotted").first.click()
+    working = page.locator("#working")
+    expect(working).to_contain_text("tan δ ÷ (2πfC)")
+    expect(working.locator(".reading")).to_contain_text("2.12 Ω")
+    working.get_by_text("Change an input").click()
+    working.get_by_label("Rated volts, V").fill("63")
+    expect(working.locator(".reading")).to_contain_text("1.19 Ω")
+    working.get_by_label("Rated volts, V").fill("lots")
+    expect(working.get_by_role("alert")).to_contain_text("volts: read “lots”")
+    assert page.url.endswith("?part=C2"), "the page under it stays"
+
+
+def test_the_reckoner_is_live_and_keeps_its_inputs_in_the_address(page: Page, db):
+    page.goto("/reckoner/")
+    page.keyboard.press("3")
+    expect(page.locator("h1")).to_contain_text("Emptying a store")
+    page.keyboard.press("v")
+    page.keyboard.type("470u")
+    expect(page.locator(".reading")).to_contain_text("3.6 s")
+    page.wait_for_url("**value=470u**")
+    page.reload()
+    expect(page.locator(".reading")).to_contain_text("3.6 s")
+    expect(page.locator(".caution").first).to_contain_text("can kill")
+
+
+def test_find_keys_and_theme(page: Page, surveyed):
+    page.goto("/")
+    page.keyboard.press("/")
+    page.keyboard.type("C2")
+    page.locator("#found a").first.wait_for()
+    expect(page.locator("#found")).to_contain_text("C2 100 µF, unit A, PS-1")
+    page.keyboard.press("Escape")
+    expect(page.locator("#found a")).to_have_count(0)
+    page.keyboard.press("?")
+    expect(page.locator("#all-keys")).to_contain_text("Take in a new job")
+    page.keyboard.press("Escape")
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+    page.goto("/shelf/")
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+
+
+def test_the_shelf_finds_while_typing(page: Page, shelf):
+    page.goto("/shelf/")
+    page.keyboard.press("f")
+    page.keyboard.type("2200u 10V LZ")
+    expect(page.locator("#rows")).to_contain_text("2 parts for")
+    expect(page.locator("#rows tbody")).to_contain_text("LZ105-2200u-10B")
