@@ -1,5 +1,6 @@
 """Choosing: every rule by table, and what must hold over any catalogue."""
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -145,7 +146,7 @@ def test_margin_counts_less_and_less():
     """Doubling a short life moves a part up more than doubling a long one."""
     need = need_of(replace(OLD, ambient=70.0))
     scores = [judge_parts(need, [replace(NEW, life=h)])[0].score for h in (1000, 2000, 4000, 8000)]
-    steps = [a - b for a, b in zip(scores, scores[1:], strict=False)]
+    steps = [a - b for a, b in itertools.pairwise(scores)]
     assert all(s >= 0 for s in steps) and steps[0] >= steps[-1]
 
 

@@ -13,7 +13,7 @@ from .need import Need
 from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Columns, Ruling
 
 #: Catalogues above this many rows are searched near the place's value only.
-SEARCH_ALL = 4000
+SEARCH_ALL = 500
 #: How far past the value window near misses are looked for.
 NEAR = 2.2
 

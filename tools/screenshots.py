@@ -1,0 +1,94 @@
+"""Takes the pictures in docs/screenshots from the demo, one of each main view."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+from with_demo import demo_home
+
+OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+ARGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+def views() -> dict[str, tuple[str, dict[str, int], str]]:
+    """Name of the picture: address, size, theme."""
+    from idlebench.web.jobs.models import Board, Unit
+
+    a, b, _ = Unit.objects.all()
+    supply, main = Board.objects.filter(unit=b)
+    return {
+        "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),
+        "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
+        "gather": (f"/unit/{b.pk}/gather/", DESK, "light"), "swap": (f"/board/{supply.pk}/swap/", DESK, "light"),
+        "cold-checks": (f"/unit/{b.pk}/cold/", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
+        "reckoner": ("/reckoner/discharge/", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
+        "ledger": ("/ledger/", DESK, "light"), "survey-dark": (f"/board/{main.pk}/survey/?part=C22", DESK, "dark"),
+        "swap-phone": (f"/board/{supply.pk}/swap/", PHONE, "light"),
+        "first-power": (f"/unit/{a.pk}/power/", DESK, "light"), "first-power-phone": (f"/unit/{a.pk}/power/", PHONE, "light"),
+    }  # fmt: skip
+
+
+def power_unit_a() -> None:
+    """Put power on unit A again, with one rail that ripples: the picture of First power."""
+    from idlebench.web.jobs.models import Unit
+    from idlebench.web.jobs.state import unit_state
+    from idlebench.web.proving import services
+
+    unit = Unit.objects.get(name="A")
+    unit.handed_over = None
+    unit.save()
+    services.power_on(unit_state(unit.pk), "full")
+    services.take_reading(unit_state(unit.pk), "up.full.−12-v.ripple", "164m")
+
+
+def main() -> None:
+    """Serve the demo, visit each view, keep its picture."""
+    with demo_home() as home, socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+        free.close()
+        served = views()
+        command = [sys.executable, "-m", "idlebench.cli", "serve", "--port", str(port)]
+        server = subprocess.Popen(command, env={**os.environ, "IDLEBENCH_HOME": str(home)}, stdout=subprocess.DEVNULL)
+        try:
+            _wait(port)
+            OUT.mkdir(parents=True, exist_ok=True)
+            with sync_playwright() as play:
+                browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+                for name, (url, size, theme) in served.items():
+                    if name == "first-power":
+                        power_unit_a()
+                    context = browser.new_context(viewport=size, base_url=f"http://127.0.0.1:{port}")
+                    context.add_cookies([{"name": "theme", "value": theme, "url": f"http://127.0.0.1:{port}"}])
+                    page = context.new_page()
+                    page.goto(url)
+                    page.wait_for_load_state("networkidle")
+                    page.screenshot(path=OUT / f"{name}.png")
+                    context.close()
+                    print(OUT / f"{name}.png")
+                browser.close()
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def _wait(port: int) -> None:
+    for _ in range(100):
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/"):
+                return
+        except OSError:
+            time.sleep(0.1)
+    sys.exit("idlebench: the server did not come up")
+
+
+if __name__ == "__main__":
+    main()
