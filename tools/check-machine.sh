@@ -6,4 +6,4 @@ python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || need "this Pyth
 python3 -c 'import venv, ensurepip' 2>/dev/null || need "Python's venv is missing. On Debian: apt-get install python3-venv"
 command -v node >/dev/null || need "Node is missing. Install Node 20 or newer; it builds the styles once, at set-up."
 command -v npm >/dev/null || need "npm is missing. It comes with Node 20 or newer."
-node -e 'process.exit(parseInt(process.versions.node) < 20)' || need "this Node is $(node -v). Node 20 or newer is needed."
+node -e 'process.exit(parseInt(process.versions.node) < 20 ? 1 : 0)' || need "this Node is $(node -v). Node 20 or newer is needed."
