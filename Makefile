@@ -7,7 +7,7 @@ STAMPS := .stamps
 DEMO_HOME := $(CURDIR)/.demo
 ALL_CODE := idlebench demo tests tools
 
-.PHONY: demo test unit browser lint bench screenshots size data clean
+.PHONY: demo test unit browser lint bench screenshots size data lock clean
 
 # Set-up
 
@@ -75,6 +75,13 @@ size:
 data: $(STAMPS)/venv
 	$(PY) -m idlebench.catalogue.make
 	$(PY) demo/make.py
+
+# Lock files anew: versions and hashes, no addresses
+lock:
+	node tools/lock-ui.mjs
+	python3 -m venv $(STAMPS)/pip-tools && $(STAMPS)/pip-tools/bin/pip install -q pip-tools
+	cd requirements && for f in base dev; do ../$(STAMPS)/pip-tools/bin/pip-compile -q --generate-hashes --no-emit-index-url \
+	  --no-emit-find-links --no-emit-trusted-host --no-header --strip-extras --allow-unsafe -o $$f.txt $$f.in; done
 
 clean:
 	rm -rf $(VENV) node_modules $(STAMPS) idlebench/web/ui/static/build
