@@ -200,8 +200,9 @@ def plausible(check: prove.Check) -> str:
     if check.kind == "ripple":
         return f"{check.high * (0.2 + 0.4 * part) * 1000:.0f}m"
     if check.nominal is not None:
-        low = 0.995 - 0.01 * part if check.aspect == "lowest" else 0.99 + 0.025 * part
-        return f"{check.nominal * low:.3f}"
+        part = zlib.crc32(check.rail.encode()) % 1000 / 1000
+        dip = 0.006 if check.aspect == "lowest" else 0.0
+        return f"{check.nominal * (0.99 + 0.025 * part - dip):.3f}"
     if check.low is not None and check.high is not None:
         return f"{check.low + (check.high - check.low) * (0.4 + 0.2 * part):.4g}"
     return f"{max(check.low or 0, 1) * (3 + 4 * part):.0f}"

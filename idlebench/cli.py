@@ -169,7 +169,8 @@ def port_free(port: int) -> bool:
 def _serve(args: argparse.Namespace) -> int:
     if not port_free(args.port):
         print(
-            f"idlebench: something listens on 127.0.0.1:{args.port} already. Stop it, or say --port {args.port + 1}.",
+            f"idlebench: something listens on 127.0.0.1:{args.port} already. "
+            f"Stop it, or say --port {args.port + 1} (make demo PORT={args.port + 1}).",
             file=sys.stderr,
         )
         return 1

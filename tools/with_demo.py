@@ -15,6 +15,7 @@ def demo_home() -> Iterator[Path]:
     with tempfile.TemporaryDirectory(prefix="idlebench-") as home:
         os.environ["IDLEBENCH_HOME"] = home
         os.environ["DJANGO_SETTINGS_MODULE"] = "idlebench.web.settings"
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"  # a browser is driven in the same process
         import django
 
         django.setup()

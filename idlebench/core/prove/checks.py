@@ -41,6 +41,7 @@ class Check:
         live: whether it is read under power. safety: whether someone can be hurt, so that no override exists.
         board: the board's name. caution: what bites here. why: where the limit comes from.
         rail: the rail's name for a rail reading. aspect: volts, ripple or lowest.
+        reckoning, inputs: the registered reckoning behind its numbers, with what went in.
     """
 
     key: str
@@ -58,6 +59,8 @@ class Check:
     rail: str = ""
     aspect: str = ""
     nominal: float | None = None
+    reckoning: str = ""
+    inputs: tuple[tuple[str, float], ...] = ()
 
     @property
     def unit(self) -> str:

@@ -66,6 +66,8 @@ def _discharges(board: BoardFacts) -> list[Check]:
                 caution=caution,
                 why=discharge.SOURCE,
                 aspect="discharge",
+                reckoning="discharge",
+                inputs=(("value", store.value), ("volts", store.volts), ("resistance", BLEED)),
             )
         )
     return checks

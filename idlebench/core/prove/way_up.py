@@ -101,6 +101,8 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail]) -> Step:
                 board=supply.name,
                 rail=rail.name,
                 why=dummy_load.SOURCE,
+                reckoning="dummy_load",
+                inputs=(("volts", rail.nominal), ("current", rail.dummy_current)),
             )
         )
     if not checks:

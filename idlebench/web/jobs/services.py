@@ -88,6 +88,17 @@ def change_job(job: Job, typed: Mapping[str, str]) -> None:
 
 
 @transaction.atomic
+def add_unit(job: Job, typed: Mapping[str, str]) -> Unit:
+    """Take another unit of the same kind into a job."""
+    name = words(typed, "name", "a short name, such as D", 40, required=True)
+    if job.units.filter(name=name).exists():
+        raise BadInput(name, "a name this job does not have yet", "", "name")
+    unit = Unit.objects.create(job=job, name=name)
+    log(unit, "intake", f"Taken in: {job.machine}, unit {name}.")
+    return unit
+
+
+@transaction.atomic
 def describe_unit(unit: Unit, typed: Mapping[str, str]) -> None:
     """Serial number, symptoms as told, what is missing."""
     unit.serial = words(typed, "serial", "a serial number", 60)

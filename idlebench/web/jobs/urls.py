@@ -7,6 +7,7 @@ urlpatterns = [
     path("demo/", views.demo, name="demo"),
     path("job/new/", views.new_job, name="new_job"),
     path("job/<int:pk>/", views.job_facts, name="job"),
+    path("job/<int:pk>/unit/", views.new_unit, name="new_unit"),
     path("unit/<int:pk>/", views.unit, name="unit"),
     path("unit/<int:pk>/intake/", views.intake, name="intake"),
     path("unit/<int:pk>/look/", views.look, name="look"),

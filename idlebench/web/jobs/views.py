@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
@@ -116,6 +118,7 @@ def _intake(
         "complaint": complaint,
         "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
         "job_typed": typed if form == "job" else _typed_of(state.job, JOB_FIELDS),
+        "new_unit_name": typed["name"] if form == "unit_new" and typed else "",
         "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
         **WAYS_OF_WORKING,
     }
@@ -131,6 +134,27 @@ def intake(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         return _intake(request, pk, form="unit", typed=request.POST.dict(), complaint=error)
     return redirect("intake", pk)
+
+
+def _posted_unit(request: HttpRequest, job: Job) -> Unit:
+    """The unit of the job whose page a form was on."""
+    text = request.POST.get("unit", "")
+    unit = job.units.filter(pk=int(text)).first() if re.fullmatch(r"[0-9]{1,15}", text) else None
+    if unit is None:
+        raise BadInput(text, "a unit of this job", "", "unit")
+    return unit
+
+
+@require_POST
+def new_unit(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take another unit into a job."""
+    job = Job.objects.get(pk=pk)
+    from_unit = _posted_unit(request, job)
+    try:
+        unit = services.add_unit(job, request.POST.dict())
+    except BadInput as error:
+        return _intake(request, from_unit.pk, form="unit_new", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", unit.pk)
 
 
 @require_POST
@@ -166,7 +190,7 @@ def board_facts(request: HttpRequest, pk: int) -> HttpResponse:
 def job_facts(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a job's facts and ways of working."""
     job = Job.objects.get(pk=pk)
-    unit_pk = Unit.objects.get(pk=request.POST.get("unit") or 0, job=job).pk
+    unit_pk = _posted_unit(request, job).pk
     try:
         services.change_job(job, request.POST.dict())
     except BadInput as error:

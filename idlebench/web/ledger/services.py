@@ -22,6 +22,19 @@ def log(unit: Unit, kind: str, text: str) -> Entry:
     return Entry.objects.create(unit=unit, at=timezone.now(), kind=kind, text=text[:600])
 
 
+#: What a rail reading is called on the sheet.
+ASPECTS = {"volts": "volts", "ripple": "ripple, peak to peak", "lowest": "lowest under a load step"}
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A rail reading on the sheet: where on the way up, what of the rail, and the reading."""
+
+    step: str
+    what: str
+    reading: Reading
+
+
 @dataclass(frozen=True)
 class Sheet:
     """What is handed over with a unit."""
@@ -29,7 +42,7 @@ class Sheet:
     replaced: list[PartState]
     kept: list[PartState]
     unsettled: list[PartState]
-    rails: list[Reading]
+    rails: list[Measured]
     cold: list[Reading]
     overridden: list[Reading]
     proven: bool
@@ -40,7 +53,12 @@ def sheet(state: UnitState) -> Sheet:
     """What was judged, replaced, kept, measured and overridden."""
     known = {c.key: c for s in state.progress.steps for c in s.checks}
     counted = [r for r in state.latest.values() if r.key in known]
-    rails = [r for r in counted if known[r.key].live and known[r.key].rail]
+    titles = {step.key: step.title for step in state.progress.steps}
+    rails = [
+        Measured(titles[r.step], ASPECTS[known[r.key].aspect], r)
+        for r in counted
+        if known[r.key].live and known[r.key].aspect in ASPECTS
+    ]
     cold = [r for r in counted if r.step == "cold"]
     return Sheet(
         replaced=[p for p in state.parts if p.swap],

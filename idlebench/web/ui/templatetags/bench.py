@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 from django import template
 from django.urls import reverse
 
+from idlebench.core.prove import Check
 from idlebench.core.quantity import show
 from idlebench.core.roles import ROLES
 
@@ -58,6 +59,12 @@ def reckon_url(name: str, **inputs: object) -> str:
         if value is not None
     }
     return f"{reverse('reckoning', args=[name])}?{urlencode(typed)}"
+
+
+@register.simple_tag
+def check_url(check: Check) -> str:
+    """The address of the reckoning behind a check's numbers."""
+    return reckon_url(check.reckoning, **dict(check.inputs))
 
 
 @register.inclusion_tag("ui/tag.html")

@@ -48,7 +48,11 @@
     press(el);
   });
 
+  // on a phone the strip of stages starts at the one in hand
+  document.querySelector(".spine li.here")?.scrollIntoView({ inline: "center", block: "nearest" });
+
   document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-clear]")) document.getElementById("working").replaceChildren();
     const close = event.target.closest("[data-close]");
     if (close) close.closest("dialog").close();
     const theme = event.target.closest("[data-theme-switch]");

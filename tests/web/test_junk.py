@@ -1,0 +1,127 @@
+"""Whatever is sent, the answer is never a 500, and nothing is half-written."""
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.urls import get_resolver, reverse
+
+from idlebench.web.choose.models import Choice
+from idlebench.web.jobs.models import Board, Job, Unit
+from idlebench.web.proving.models import PowerSession, Reading
+from idlebench.web.survey.models import Part
+from idlebench.web.swap.models import Swap
+
+pytestmark = pytest.mark.django_db
+
+JUNK = [
+    "",
+    "\x00",
+    "a\x00b",
+    "-1",
+    "1e999",
+    "nan",
+    "9" * 40,
+    "x" * 5000,
+    "<script>alert(1)</script>",
+    "'; DROP TABLE survey_part; --",
+    "𝔘𝔫𝔦",
+    "\u202egnp",
+    "{{ 7*7 }}",
+    "../../etc/passwd",
+]
+FIELDS = [
+    "line", "lines", "place", "item", "x", "y", "looks", "key", "step", "check", "reason", "part", "pieces", "name", "machine", "made", "units", "unit", "owner",
+    "policy", "school", "way", "mains_volts", "mains_frequency", "meter_frequency", "supply", "width", "height", "expected", "fuse", "source_volts", "source_va",
+    "rails", "chips", "serial", "symptoms", "missing", "note", "r:cold.look.loose", "r:nothing",
+]  # fmt: skip
+
+
+def addresses() -> list[str]:
+    """Every address of the app, with the first row of each kind where it asks for one."""
+    found = []
+    for name in get_resolver().reverse_dict:
+        if not isinstance(name, str):
+            continue
+        for args in ([], [1], ["discharge"]):
+            try:
+                found.append(reverse(name, args=args))
+                break
+            except Exception:
+                continue
+    return sorted(set(found))
+
+
+def counted() -> dict[str, int]:
+    return {m.__name__: m.objects.count() for m in (Job, Unit, Board, Part, Choice, Swap, Reading, PowerSession)}
+
+
+def test_all_addresses_are_known():
+    assert len(addresses()) > 35
+
+
+@pytest.mark.parametrize("junk", JUNK, ids=lambda j: ascii(j)[:16])
+def test_junk_in_every_field_of_every_form(client, surveyed, junk):
+    client.raise_request_exception = False
+    for url in addresses():
+        response = client.post(url, dict.fromkeys(FIELDS, junk))
+        assert response.status_code < 500, (url, junk)
+    assert not PowerSession.objects.exists() and not Swap.objects.exists()
+
+
+@pytest.mark.parametrize("junk", JUNK, ids=lambda j: ascii(j)[:16])
+def test_junk_in_every_address(client, surveyed, junk):
+    client.raise_request_exception = False
+    for url in addresses():
+        response = client.get(
+            url, dict.fromkeys(["part", "place", "step", "q", "page", "said", "line", "value", "text", "width"], junk)
+        )
+        assert response.status_code < 500, (url, junk)
+        assert b"<script>alert" not in response.content, url
+
+
+@pytest.mark.parametrize("pk", ["0", "99999999", "9" * 25])
+def test_numbers_that_are_nobodys(client, surveyed, pk):
+    client.raise_request_exception = False
+    for url in addresses():
+        if "/1/" in url:
+            for method in (client.get, client.post):
+                assert method(url.replace("/1/", f"/{pk}/")).status_code in (404, 405, 422), url
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"\x89PNG\r\n\x1a\n" + bytes(200),
+        b"PK\x03\x04" + bytes(300),
+        b'"' * 999,
+        b"ref,value\n" + b"=cmd(),1u\n",
+        b"\xff\xfe" + "ref,value".encode("utf-16-le"),
+    ],
+)
+def test_files_that_are_no_tables(client, surveyed, data):
+    client.raise_request_exception = False
+    before = counted()
+    for name, args in (("survey_load", [surveyed.pk]), ("shelf_load", [])):
+        response = client.post(reverse(name, args=args), {"file": SimpleUploadedFile("x.csv", data)})
+        assert response.status_code == 422, (name, data[:20])
+    assert counted() == before
+
+
+def test_a_form_of_many_thousand_fields_is_refused(client, surveyed):
+    response = client.post(reverse("reading", args=[surveyed.unit.pk]), {f"r:{i}": "1" for i in range(3000)})
+    assert response.status_code in (400, 413)
+
+
+def test_a_body_of_many_megabytes_is_refused(client, surveyed):
+    response = client.post(reverse("survey", args=[surveyed.pk]), {"line": "x" * 14_000_000})
+    assert response.status_code in (400, 413, 422)
+
+
+def test_another_host_is_refused(client, db):
+    assert client.get("/", headers={"Host": "example.test"}).status_code == 400
+
+
+def test_the_tables_still_stand(client, surveyed):
+    test_junk = "'; DROP TABLE survey_part; --"
+    client.get(f"/find/?q={test_junk}")
+    assert "survey_part" in connection.introspection.table_names()
