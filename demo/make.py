@@ -157,6 +157,13 @@ C30 looks sound esr 3.2 in circuit
 """,
 }
 
+APART = [
+    "lid: 4 screws M4x10, 2 clips, note slides to the back",
+    "keyboard: plug J6 to mainboard, 2 screws M3x8",
+    "display board cage: 3 screws M3x6, caution sharp inner edge",
+    "supply PS: 4 screws M3x12, plug J1 to mainboard, plug J9 from switch, caution stores stay charged, note insulating sheet under it",
+]
+
 RAILS2 = [
     "+5 V 3.1 A min 0.5 A",
     "+12 V 0.5 A min 0.15 A",
@@ -304,6 +311,8 @@ def main() -> None:
                 "boards": [{**ps1, "survey": "A-PS-1.csv"}, {"name": "MB-80", **fed, "survey": "A-MB-80.csv"}],
                 "plan": "A-plan.csv",
                 "readings": "A-readings.csv",
+                "dismantling": APART,
+                "reassembled": True,
                 "handed_over": True,
             },
             {
@@ -314,6 +323,7 @@ def main() -> None:
                 "first_look": looks,
                 "boards": [{**ps2, "survey": "B-PS-2.csv"}, {"name": "MB-80", **fed, "survey": "B-MB-80.csv"}],
                 "plan": "B-plan.csv",
+                "dismantling": APART,
             },
             {
                 "name": "C",

@@ -258,3 +258,28 @@ def test_the_shelf_finds_while_typing(page: Page, shelf):
     page.keyboard.type("2200u 10V LZ")
     expect(page.locator("#rows")).to_contain_text("2 parts for")
     expect(page.locator("#rows tbody")).to_contain_text("LZ105-2200u-10B")
+
+
+def test_dismantling_is_reversed_by_one_key(page: Page, unit):
+    page.goto(f"/unit/{unit.pk}/intake/")
+    keys = Keys(page)
+    keys.go("g", "Dismantling of unit A")
+    for i, text in enumerate(
+        (
+            "lid: 4 screws M4x10, 2 clips",
+            "keyboard: 2 screws M3x8, plug J6 to mainboard",
+            "supply: 3 screws M3x12, plug J1 to mainboard",
+        ),
+        1,
+    ):
+        keys.press("a")
+        page.keyboard.type(text)
+        keys.press("Enter")
+        expect(page.locator("main .head")).to_contain_text(f"{i} step")
+    expect(page.get_by_label("Still open")).to_contain_text("2 plugs not back")
+    expect(page.get_by_role("img", name="Screw tray")).to_be_visible()
+    for said in ("1 plug not back", "4 screws not back"):
+        keys.press("b")
+        expect(page.get_by_label("Still open")).to_contain_text(said)
+    keys.press("b")
+    expect(page.locator("main .head")).to_contain_text("all of it is back")

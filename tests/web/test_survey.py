@@ -35,6 +35,15 @@ def test_a_line_without_a_value_adds_to_the_part(client, surveyed):
     )
 
 
+def test_a_listed_part_is_corrected_where_it_is_selected(client, surveyed):
+    assert client.post(url("survey", surveyed), {"line": "C2 47u 25V", "change": "1"}).status_code == 302
+    part = Part.objects.get(ref="C2")
+    assert (part.value, part.volts, part.esr) == (pytest.approx(47e-6), 25, 6.8)
+    client.post(url("survey_undo", surveyed))
+    part.refresh_from_db()
+    assert part.value == pytest.approx(100e-6)
+
+
 @pytest.mark.parametrize(
     ("line", "said"),
     [("C2 100u 16V", "listed as 100 µF"), ("C50 esr 3", "not listed yet"), ("C50 much", "a value"), ("C50 220 ceramic", "22 pF or 220 pF"),

@@ -16,10 +16,9 @@ from idlebench.core.choose.rank import FAILS, Candidate
 from idlebench.core.geometry import bars, side_view
 from idlebench.core.judge import POLICIES
 from idlebench.core.quantity import read, show
-from idlebench.core.refusal import BadInput
 
 from ..jobs.models import Board
-from ..jobs.state import BoardState, PartState, UnitState, board_state, unit_state
+from ..jobs.state import BoardState, PartState, UnitState, board_state, place_on, unit_state
 from ..shelf.services import count_in
 from . import services
 
@@ -106,24 +105,16 @@ def _after(board: BoardState, ref: str) -> HttpResponse:
     return redirect(f"{reverse('choose', args=[board.row.pk])}?place={following}")
 
 
-def _posted(request: HttpRequest, pk: int) -> tuple[UnitState, BoardState, PartState]:
-    state, board = board_state(pk)
-    part = board.find(request.POST.get("place", ""))
-    if part is None:
-        raise BadInput(request.POST.get("place", ""), "a place of this board", "", "place")
-    return state, board, part
-
-
 @require_POST
 def take(request: HttpRequest, pk: int) -> HttpResponse:
-    state, board, part = _posted(request, pk)
+    state, board, part = place_on(pk, request.POST.get("place", ""))
     services.take(state, board, part, request.POST.get("item", ""))
     return _after(board, part.ref)
 
 
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
-    _, board, part = _posted(request, pk)
+    _, board, part = place_on(pk, request.POST.get("place", ""))
     services.leave_in(board, part)
     return _after(board, part.ref)
 

@@ -23,7 +23,7 @@ from ..ledger import services as handing
 from ..proving import services as proving
 from ..survey import services as surveying
 from ..swap import services as swapping
-from . import services
+from . import dismantling, services
 from .models import Job, Unit
 from .state import board_state, unit_state
 
@@ -113,6 +113,8 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
         services.describe_unit(unit, _typed(facts, "unit"))
     unit.first_look = [str(key) for key in _listed(facts, "first_look")]
     unit.save(update_fields=["first_look"])
+    for text in _listed(facts, "dismantling"):
+        dismantling.take_off(unit, str(text))
     for typed in _listed(facts, "boards"):
         board = services.add_board(unit, _typed(typed, "board"))
         if typed.get("survey"):
@@ -125,6 +127,9 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
         _plan(unit, _rows(source(facts["plan"]), PLAN, facts["plan"]))
     if facts.get("readings"):
         _readings(unit, _rows(source(facts["readings"]), READINGS, facts["readings"]))
+    if facts.get("reassembled"):
+        for line in reversed(dismantling.lines(unit)):
+            dismantling.put_back(line.row)
     if facts.get("handed_over"):
         handing.hand_over(unit_state(unit.pk))
 

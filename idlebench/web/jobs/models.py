@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.db import models
 from django.urls import reverse
 
+from idlebench.core.dismantle import Step, read_step
+
 
 class Job(models.Model):
     """Some machines of one kind, taken in together, with the ways of working chosen for them."""
@@ -79,3 +81,22 @@ class Board(models.Model):
 
     def __str__(self) -> str:
         return f"{self.title} {self.name}".strip()
+
+
+class DismantleStep(models.Model):
+    """A step of taking a unit apart, kept as typed; ticked when it is back."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="dismantling")
+    text = models.CharField(max_length=400)
+    back = models.DateTimeField(null=True, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.text
+
+    def to_core(self) -> Step:
+        """The step as the core reads it."""
+        return read_step(self.text)

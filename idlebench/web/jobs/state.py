@@ -17,6 +17,7 @@ from idlebench.core.intake import Look, first_look
 from idlebench.core.judge import NOT_SEEN, REPLACE, Decision, SeriesCount, Verdict, decide, judge
 from idlebench.core.lines import Chip, Rail, read_chip, read_rail
 from idlebench.core.parts import Fitted
+from idlebench.core.refusal import BadInput
 
 from ..choose.models import Choice
 from ..proving.models import PowerSession, Reading
@@ -343,6 +344,19 @@ def board_state(pk: int) -> tuple[UnitState, BoardState]:
     return state, state.board(pk)
 
 
+def place_on(pk: int, ref: str) -> tuple[UnitState, BoardState, PartState]:
+    """A part of a board by its reference, within its unit.
+
+    Raises:
+        BadInput: the board has no such part.
+    """
+    state, board = board_state(pk)
+    part = board.find(ref)
+    if part is None:
+        raise BadInput(ref, "a place of this board", "", "place")
+    return state, board, part
+
+
 __all__ = [
     "NOT_SEEN",
     "BoardState",
@@ -351,6 +365,7 @@ __all__ = [
     "UnitState",
     "all_states",
     "board_state",
+    "place_on",
     "series_counts",
     "unit_state",
 ]

@@ -8,13 +8,15 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
+from idlebench.core import dismantle
 from idlebench.core.judge import POLICIES, SCHOOLS
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 
 from ..ledger.models import Entry
+from . import dismantling as log_book
 from . import services
-from .models import Board, Job, Unit
+from .models import Board, DismantleStep, Job, Unit
 from .state import all_states, unit_state
 
 WAYS_OF_WORKING = {
@@ -155,6 +157,51 @@ def new_unit(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         return _intake(request, from_unit.pk, form="unit_new", typed=request.POST.dict(), complaint=error)
     return redirect("intake", unit.pk)
+
+
+def dismantling(request: HttpRequest, pk: int) -> HttpResponse:
+    """The dismantling log, and backwards the way back."""
+    state = unit_state(pk)
+    typed, complaint = "", None
+    if request.method == "POST":
+        typed = request.POST.get("step", "")
+        try:
+            log_book.take_off(state.row, typed)
+            return redirect("dismantling", pk)
+        except BadInput as error:
+            complaint = error
+    found = log_book.lines(state.row)
+    told = log_book.told(found)
+    waiting = [line for line in reversed(found) if line.row.back is None]
+    context = {
+        "state": state,
+        "stage": "intake",
+        "lines": found,
+        "backwards": list(reversed(found)),
+        "next_back": waiting[0] if waiting else None,
+        "open": dismantle.still_open(told),
+        "tray": dismantle.tray(told),
+        "look_alikes": dismantle.look_alikes([line.step for line in found]),
+        "typed": typed,
+        "complaint": complaint,
+    }
+    return render(request, "jobs/dismantling.html", context, status=422 if complaint else 200)
+
+
+@require_POST
+def put_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Tick a step as back."""
+    row = DismantleStep.objects.select_related("unit").get(pk=pk)
+    log_book.put_back(row)
+    return redirect("dismantling", row.unit_id)
+
+
+@require_POST
+def strike(request: HttpRequest, pk: int) -> HttpResponse:
+    """Strike the last step."""
+    row = DismantleStep.objects.select_related("unit").get(pk=pk)
+    log_book.strike(row)
+    return redirect("dismantling", row.unit_id)
 
 
 @require_POST

@@ -9,6 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core import prove
+from idlebench.core.dismantle import still_open
 
 from ..jobs.models import Unit
 from ..jobs.state import PartState, UnitState
@@ -77,6 +78,8 @@ def hand_over_gate(state: UnitState) -> tuple[prove.Shut, ...]:
     reasons = []
     if state.session:
         reasons.append(prove.Shut("live", "The unit has power.", "Make idle first."))
+    told = [(row.to_core(), row.back is not None) for row in state.row.dismantling.all()]
+    reasons += [prove.Shut("apart", f"{text}.", "Tick it on the dismantling log.") for text in still_open(told)]
     left = [p.ref for p in sheet(state).unsettled]
     if left:
         reasons.append(

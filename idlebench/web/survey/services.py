@@ -20,18 +20,18 @@ from .models import Part
 MAX_LINES = 2000
 
 
-def find_before(board: Board, line: QuickLine) -> Part | None:
-    """The part a line speaks of, if the board lists it.
+def find_before(board: Board, line: QuickLine, *, change: bool = False) -> Part | None:
+    """The part a line speaks of, if the board lists it. change: whether the line may give it another value.
 
     Raises:
         BadInput: the line gives a value for a reference that is listed already.
     """
     row = Part.objects.filter(board=board, ref=line.ref).first()
-    if row and line.has_value:
+    if row and line.has_value and not change:
         raise BadInput(
             line.ref,
             f"a new reference; {line.ref} is listed as {describe(row.to_core())}",
-            f"To add to it, leave the value out: {line.ref} esr 6.8.",
+            f"To add to it, leave the value out: {line.ref} esr 6.8. To correct its value, select it and type there.",
             "ref",
         )
     if row is None and not line.has_value:
@@ -45,10 +45,10 @@ def find_before(board: Board, line: QuickLine) -> Part | None:
 
 
 @transaction.atomic
-def add_line(board: Board, text: str) -> Part:
-    """Add a part, or what was seen of one, from a typed line."""
+def add_line(board: Board, text: str, *, change: bool = False) -> Part:
+    """Add a part, or what was seen of one, from a typed line; with change, correct one that is listed."""
     line = read_line(text)
-    row = find_before(board, line)
+    row = find_before(board, line, change=change)
     fitted = line.part(row.to_core() if row else None)
     part = row or Part(board=board)
     part.take(fitted)

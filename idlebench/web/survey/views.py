@@ -14,7 +14,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.tables import write_survey
 
 from ..jobs.models import Board
-from ..jobs.state import board_state
+from ..jobs.state import BoardState, PartState, board_state
 from . import services
 from .models import Part
 
@@ -35,11 +35,21 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "selected": selected,
         "scene": scene,
         "drawn": [(d, by_ref[d.ref]) for d in scene.parts],
+        **_neighbours(board, selected),
         "tally": [(name, board.tally(name)) for name in ("sound", "doubtful", "replace", "not seen")],
         "typing": "typing" in request.GET or "typed" in extra,
         **extra,
     }
     return render(request, "survey/survey.html", context, status=status)
+
+
+def _neighbours(board: BoardState, selected: PartState | None) -> dict[str, str]:
+    """The references before and after the selected one."""
+    refs = [p.ref for p in board.parts]
+    if not refs:
+        return {}
+    at = refs.index(selected.ref) if selected else -1
+    return {"next_ref": refs[(at + 1) % len(refs)], "previous_ref": refs[at - 1] if selected else refs[-1]}
 
 
 def survey(request: HttpRequest, pk: int) -> HttpResponse:
@@ -48,10 +58,14 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
         return page(request, pk, said=request.GET.get("said", ""))
     typed = request.POST.get("line", "")
     try:
-        part = services.add_line(Board.objects.select_related("unit").get(pk=pk), typed)
+        board = Board.objects.select_related("unit").get(pk=pk)
+        part = services.add_line(board, typed, change="change" in request.POST)
     except BadInput as error:
         return page(request, pk, 422, typed=typed, complaint=error)
-    return redirect(f"{reverse('survey', args=[pk])}?part={part.ref}&typing=1#line")
+    if "swapping" in request.POST:
+        return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")
+    going_on = "" if "change" in request.POST else "&typing=1#line"
+    return redirect(f"{reverse('survey', args=[pk])}?part={part.ref}{going_on}")
 
 
 def read(request: HttpRequest, pk: int) -> HttpResponse:

@@ -9,9 +9,8 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.geometry import board_scene
 from idlebench.core.parts import polarity_mark
-from idlebench.core.refusal import BadInput
 
-from ..jobs.state import BoardState, PartState, UnitState, board_state
+from ..jobs.state import board_state, place_on
 from ..shelf.models import CatalogueItem
 from . import services
 
@@ -44,23 +43,15 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "swap/swap.html", context)
 
 
-def _posted(request: HttpRequest, pk: int) -> tuple[UnitState, BoardState, PartState]:
-    state, board = board_state(pk)
-    part = board.find(request.POST.get("place", ""))
-    if part is None:
-        raise BadInput(request.POST.get("place", ""), "a place of this board", "", "place")
-    return state, board, part
-
-
 @require_POST
 def done(request: HttpRequest, pk: int) -> HttpResponse:
-    state, board, part = _posted(request, pk)
+    state, board, part = place_on(pk, request.POST.get("place", ""))
     services.swapped(board, part, state.session is not None, request.POST.get("note", "").strip())
     return redirect("swap", pk)
 
 
 @require_POST
 def back(request: HttpRequest, pk: int) -> HttpResponse:
-    _, board, part = _posted(request, pk)
+    _, board, part = place_on(pk, request.POST.get("place", ""))
     services.take_back(board, part)
     return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")

@@ -6,7 +6,8 @@
   const press = (el) => {
     if (el.matches("input:not([type=checkbox]), textarea, select")) {
       el.focus();
-      el.select?.();
+      if (el.value?.endsWith(" ")) el.setSelectionRange(el.value.length, el.value.length);
+      else el.select?.();
     } else if (el.matches("summary")) {
       el.parentElement.open = true;
       el.parentElement.querySelector("textarea, input:not([type=hidden])")?.focus();
