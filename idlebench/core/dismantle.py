@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .refusal import BadInput
+from .wording import listed, many
 
 #: Most screws, clips or other pieces in one step.
 MOST = 200
@@ -137,23 +138,15 @@ def still_open(steps: Sequence[tuple[Step, bool]]) -> tuple[str, ...]:
             kinds[screws.kind] += screws.count
     said = []
     if plugs:
-        said.append(f"{_many(len(plugs), 'plug')} not back: {', '.join(plugs)}")
+        said.append(f"{many(len(plugs), 'plug')} not back: {', '.join(plugs)}")
     if kinds:
-        listed = ", ".join(f"{count} {kind}" for kind, count in sorted(kinds.items()))
-        said.append(f"{_many(sum(kinds.values()), 'screw')} not back: {listed}")
+        by_kind = ", ".join(f"{count} {kind}" for kind, count in sorted(kinds.items()))
+        said.append(f"{many(sum(kinds.values()), 'screw')} not back: {by_kind}")
     clips = sum(step.clips for step in waiting)
     if clips:
-        said.append(f"{_many(clips, 'clip')} not back")
-    said.append(f"{_many(len(waiting), 'step')} not reversed: {', '.join(step.what for step in reversed(waiting))}")
+        said.append(f"{many(clips, 'clip')} not back")
+    said.append(f"{many(len(waiting), 'step')} not reversed: {', '.join(step.what for step in reversed(waiting))}")
     return tuple(said)
-
-
-def _and(words: list[str]) -> str:
-    return f"{', '.join(words[:-1])} and {words[-1]}"
-
-
-def _many(count: int, word: str) -> str:
-    return f"{count} {word}{'' if count == 1 else 's'}"
 
 
 def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
@@ -170,7 +163,7 @@ def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
                 if screws.kind not in [kind for kind, _ in places]:
                     places.append((screws.kind, step.what))
     return tuple(
-        f"{_and([f'{kind} ({what})' for kind, what in places])} look alike: the wrong one bottoms out or shorts"
+        f"{listed([f'{kind} ({what})' for kind, what in places])} look alike: the wrong one bottoms out or shorts"
         for places in seen.values()
         if len(places) > 1
     )

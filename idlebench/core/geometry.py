@@ -14,6 +14,7 @@ from .choose.rank import BARS, Candidate, Reason
 from .lines import Chip
 from .parts import Capacitor, Fitted, polarity_mark
 from .quantity import show
+from .triage import DONOR_FROM, REPAIR_UP_TO, Estimate
 
 #: Size drawn where none is known, mm.
 UNKNOWN_SIZE = 6.0
@@ -324,3 +325,23 @@ def gauge(nominal: float, low: float, high: float, reading: float | None) -> Gau
         needle,
         words,
     )
+
+
+@dataclass(frozen=True)
+class CostBar:
+    """Cost beside worth, in percent of the longer: hands with parts, the risk on top, and where the worth ticks."""
+
+    cost: float
+    worth: float | None
+    repair: float | None
+    words: str
+
+
+def cost_bar(estimate: Estimate) -> CostBar:
+    """What a unit would take, drawn against what it is worth."""
+    worth = estimate.facts.worth
+    scale = max(estimate.cost, (worth or 0.0) * DONOR_FROM, 1e-9) * 1.05
+    tick = round(100 * worth / scale, 1) if worth is not None else None
+    limit = round(100 * worth * REPAIR_UP_TO / scale, 1) if worth is not None else None
+    said = f"would take {estimate.cost:.0f}" + (f", worth {worth:.0f}" if worth is not None else ", worth not said")
+    return CostBar(round(100 * estimate.cost / scale, 1), tick, limit, said)

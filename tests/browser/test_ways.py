@@ -283,3 +283,22 @@ def test_dismantling_is_reversed_by_one_key(page: Page, unit):
         expect(page.get_by_label("Still open")).to_contain_text(said)
     keys.press("b")
     expect(page.locator("main .head")).to_contain_text("all of it is back")
+
+
+def test_a_board_is_given_to_another_unit(page: Page, demo):
+    job = Unit.objects.first().job
+    page.goto("/")
+    page.keyboard.press("t")
+    expect(page.locator("h1")).to_contain_text("Triage")
+    expect(page.get_by_label("Unit B", exact=True)).to_contain_text("repair")
+    page.keyboard.press("1")
+    page.keyboard.type("40")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Unit B", exact=True)).to_contain_text("donor")
+    page.get_by_label("MB-80 to").select_option(label="unit C")
+    page.get_by_role("button", name="Move").nth(1).click()
+    expect(page.get_by_label("Unit C", exact=True)).to_contain_text("MB-80 to")
+    assert [b.name for b in job.units.get(name="C").boards.all()] == ["MB-80"]
+    page.goto("/ledger/")
+    expect(page.locator("tbody")).to_contain_text("MB-80 given to unit C.")
+    expect(page.locator("tbody")).to_contain_text("MB-80 taken from unit B.")

@@ -43,6 +43,40 @@ TABLE = [
     (FILM.with_(leakage=9e-6), 1984, "replace", "dressed"),
     (Fitted("C1", 0.1e-6, 400, kind="paper", leakage=20e-6), 1955, "replace", "leakage"),
     (Fitted("C34", 220e-9, 63, kind="film", capacitance=22e-9), 1984, "doubtful", "misread"),
+    # other sizes and ratings, limits worked from the tan δ table: new × 1.5 for the strict school
+    (Fitted("C1", 22e-6, 16, esr=14.4), None, "sound", "esr"),
+    (Fitted("C1", 22e-6, 16, esr=14.6), None, "replace", "esr"),
+    (Fitted("C1", 470e-6, 10, esr=0.80), None, "sound", "esr"),
+    (Fitted("C1", 470e-6, 10, esr=0.82), None, "replace", "esr"),
+    (Fitted("C1", 4700e-6, 25, esr=0.092), None, "sound", "esr"),
+    (Fitted("C1", 4700e-6, 25, esr=0.095), None, "replace", "esr"),
+    (Fitted("C1", 1e-6, 50, esr=197.0), None, "sound", "esr"),
+    (Fitted("C1", 1e-6, 50, esr=201.0), None, "replace", "esr"),
+    (Fitted("C1", 220e-6, 400, esr=2.1), None, "sound", "esr"),
+    (Fitted("C1", 220e-6, 400, esr=2.3), None, "replace", "esr"),
+    (Fitted("C1", 47e-6, 200, esr=8.4), None, "sound", "esr"),
+    (Fitted("C1", 47e-6, 200, esr=8.6), None, "replace", "esr"),
+    (Fitted("C1", 10e-6, 6.3, esr=40.0, in_circuit=True), 1984, "doubtful", "age"),
+    (Fitted("C1", 4700e-6, 16, leakage=750e-6), None, "sound", "leakage"),
+    (Fitted("C1", 4700e-6, 16, leakage=754e-6), None, "replace", "leakage"),
+    (Fitted("C1", 1e-6, 10, leakage=2.9e-6), None, "sound", "leakage"),
+    (Fitted("C1", 1e-6, 10, leakage=3.1e-6), None, "replace", "leakage"),
+    (Fitted("C1", 2200e-6, 25, capacitance=1750e-6), None, "replace", "capacitance"),
+    (Fitted("C1", 2200e-6, 25, capacitance=1770e-6), None, "sound", "capacitance"),
+    (Fitted("C1", 2200e-6, 25, capacitance=3400e-6, looks="sound"), None, "doubtful", "capacitance"),
+    (Fitted("C1", 2200e-6, 25, looks="bulging", esr=0.02, capacitance=2200e-6), None, "doubtful", "looks"),
+    (Fitted("C1", 2200e-6, 25, looks="leaking", esr=0.02, capacitance=2200e-6), None, "replace", "looks"),
+    (Fitted("C1", 47e-6, 25, looks="crusty"), 1984, "replace", "looks"),
+    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1987, "sound", "age"),
+    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1995, "sound", "age"),
+    (Fitted("C1", 1000e-6, 10, mounting="radial", esr=0.5), 2001, "replace", "esr"),
+    (Fitted("C1", 10e-6, 35, kind="tantalum", looks="burst"), None, "replace", "looks"),
+    (Fitted("C1", 10e-6, 35, kind="tantalum", leakage=5e-6), None, "replace", "leakage"),
+    (Fitted("C1", 10e-6, 35, kind="tantalum", capacitance=10e-6), 1984, "sound", "capacitance"),
+    (Fitted("C1", 100e-9, 63, kind="ceramic", capacitance=60e-9), None, "replace", "capacitance"),
+    (Fitted("C1", 100e-9, 63, kind="film", capacitance=99e-9, looks="sound"), 1984, "sound", "looks"),
+    (Fitted("C1", 100e-9, 63, kind="film", looks="crusty"), None, "replace", "looks"),
+    (Fitted("C1", 100e-9, 250, kind="film", safety="X2", looks="burst"), None, "replace", "looks"),
 ]
 
 
@@ -113,3 +147,7 @@ def test_policies(policy, bad, doubtful, sound, film, mate):
     assert got == [bool(x) for x in (bad, doubtful, sound, film, mate)]
     assert all(decide(p, v, policy, series).why for p, v in zip(parts, verdicts, strict=True))
     assert set(POLICIES) == {"renew", "mend", "staged", "cohort"}
+
+
+def test_the_table_is_long_enough_to_trust():
+    assert len(TABLE) >= 60

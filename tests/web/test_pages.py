@@ -8,13 +8,22 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from idlebench.core.reckonings import REGISTRY
-from idlebench.web.jobs.models import Board, Unit
+from idlebench.web.jobs.models import Board, Job, Unit
 
 pytestmark = pytest.mark.django_db
 
 
 def all_pages() -> list[str]:
-    pages = ["/", "/job/new/", "/reckoner/", "/shelf/", "/shelf/?q=100u+16V+LZ&page=2", "/ledger/", "/find/?q=C2"]
+    pages = [
+        *(f"/job/{job.pk}/triage/" for job in Job.objects.all()),
+        "/",
+        "/job/new/",
+        "/reckoner/",
+        "/shelf/",
+        "/shelf/?q=100u+16V+LZ&page=2",
+        "/ledger/",
+        "/find/?q=C2",
+    ]
     pages += [reverse("reckoning", args=[name]) for name in REGISTRY]
     for unit in Unit.objects.all():
         pages += [reverse(name, args=[unit.pk]) for name in ("intake", "gather", "cold", "power", "handover", "sheet")]

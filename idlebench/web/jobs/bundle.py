@@ -23,7 +23,7 @@ from ..ledger import services as handing
 from ..proving import services as proving
 from ..survey import services as surveying
 from ..swap import services as swapping
-from . import dismantling, services
+from . import dismantling, services, triage
 from .models import Job, Unit
 from .state import board_state, unit_state
 
@@ -111,6 +111,8 @@ def import_folder(place: Path) -> Job:
 def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
     if any(facts.get(k) for k in ("serial", "symptoms", "missing")):
         services.describe_unit(unit, _typed(facts, "unit"))
+    if facts.get("worth") is not None or facts.get("damage"):
+        triage.value(unit, _typed(facts, "unit"))
     unit.first_look = [str(key) for key in _listed(facts, "first_look")]
     unit.save(update_fields=["first_look"])
     for text in _listed(facts, "dismantling"):

@@ -21,6 +21,7 @@ class Job(models.Model):
     mains_volts = models.FloatField(default=230.0)
     mains_frequency = models.FloatField(default=50.0)
     meter_frequency = models.FloatField(default=120.0)
+    hour_rate = models.FloatField(default=20.0)
     began = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -43,6 +44,8 @@ class Unit(models.Model):
     symptoms = models.TextField(blank=True, max_length=2000)
     missing = models.TextField(blank=True, max_length=2000)
     first_look = models.JSONField(default=list)
+    worth = models.FloatField(null=True, blank=True)
+    damage = models.PositiveIntegerField(default=0)
     handed_over = models.DateTimeField(null=True, blank=True)
 
     class Meta:

@@ -47,6 +47,11 @@ def whole(typed: Mapping[str, str], name: str, low: int, high: int) -> int | Non
     return None if value is None else int(value)
 
 
+def _or(value: float | None, default: float) -> float:
+    """The value, nought included, or the default where nothing was typed."""
+    return default if value is None else value
+
+
 def job_facts(typed: Mapping[str, str]) -> dict[str, object]:
     """The fields of a job as typed.
 
@@ -64,6 +69,7 @@ def job_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "mains_volts": number(typed, "mains_volts", "V", low=90, high=260) or 230.0,
         "mains_frequency": number(typed, "mains_frequency", "Hz", low=16, high=400) or 50.0,
         "meter_frequency": number(typed, "meter_frequency", "Hz", low=20, high=1e6) or 120.0,
+        "hour_rate": _or(number(typed, "hour_rate", "", low=0, high=10_000), 20.0),
     }
 
 

@@ -9,13 +9,16 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
 from idlebench.core import dismantle
+from idlebench.core.geometry import cost_bar
 from idlebench.core.judge import POLICIES, SCHOOLS
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
+from idlebench.core.triage import helped_by
 
 from ..ledger.models import Entry
 from . import dismantling as log_book
 from . import services
+from . import triage as weighing
 from .models import Board, DismantleStep, Job, Unit
 from .state import all_states, unit_state
 
@@ -44,7 +47,10 @@ def demo(request: HttpRequest) -> HttpResponse:
 
 def new_job(request: HttpRequest) -> HttpResponse:
     """Take a job in."""
-    typed, complaint = {"units": "A", "mains_volts": "230", "mains_frequency": "50", "meter_frequency": "120"}, None
+    typed, complaint = (
+        {"units": "A", "mains_volts": "230", "mains_frequency": "50", "meter_frequency": "120", "hour_rate": "20"},
+        None,
+    )
     if request.method == "POST":
         typed = request.POST.dict()
         try:
@@ -85,6 +91,7 @@ JOB_FIELDS = (
     "mains_volts",
     "mains_frequency",
     "meter_frequency",
+    "hour_rate",
 )
 BOARD_FIELDS = (
     "name",
@@ -202,6 +209,48 @@ def strike(request: HttpRequest, pk: int) -> HttpResponse:
     row = DismantleStep.objects.select_related("unit").get(pk=pk)
     log_book.strike(row)
     return redirect("dismantling", row.unit_id)
+
+
+def _triage(request: HttpRequest, pk: int, complaint: BadInput | None = None, bad_unit: int = 0) -> HttpResponse:
+    job = Job.objects.get(pk=pk)
+    weighed = weighing.weigh([s for s in all_states() if s.job.pk == pk])
+    helped = helped_by([e for _, e in weighed])
+    rows = [
+        (s, e, cost_bar(e), helped.get(s.row.name, ""), [o.row for o, _ in weighed if o is not s]) for s, e in weighed
+    ]
+    context = {
+        "job": job,
+        "rows": rows,
+        "room": "bench",
+        "complaint": complaint,
+        "bad_unit": bad_unit,
+        "typed": request.POST.dict(),
+    }
+    return render(request, "jobs/triage.html", context, status=422 if complaint else 200)
+
+
+def triage(request: HttpRequest, pk: int) -> HttpResponse:
+    """What each unit of a job would take, against what it is worth."""
+    return _triage(request, pk)
+
+
+@require_POST
+def worth(request: HttpRequest, pk: int) -> HttpResponse:
+    """Say what a unit is worth."""
+    unit = Unit.objects.get(pk=pk)
+    try:
+        weighing.value(unit, request.POST.dict())
+    except BadInput as error:
+        return _triage(request, unit.job_id, error, pk)
+    return redirect("triage", unit.job_id)
+
+
+@require_POST
+def move_board(request: HttpRequest, pk: int) -> HttpResponse:
+    """Move a board to another unit."""
+    board = Board.objects.select_related("unit__job").get(pk=pk)
+    weighing.move_board(board, _posted_unit(request, board.unit.job))
+    return redirect("triage", board.unit.job_id)
 
 
 @require_POST

@@ -1,0 +1,91 @@
+"""Weighing the units of a job, and moving boards between them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from django.db import transaction
+
+from idlebench.core.judge import NOT_SEEN
+from idlebench.core.prove import done
+from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.triage import Estimate, UnitFacts, estimate
+
+from ..ledger.services import log
+from ..shelf.models import CatalogueItem
+from ..ui.middleware import GateShut
+from .models import Board, Unit
+from .services import number, whole
+from .state import UnitState
+
+#: Money reckoned for a place where nothing is chosen yet.
+UNPRICED = 0.25
+
+
+def facts_of(state: UnitState, prices: Mapping[str, float]) -> UnitFacts:
+    """What triage needs of a unit, from its survey, choices and checks."""
+    open_places = [p for p in state.parts if p.to_fill and not p.swap and not p.kept]
+    cost = sum(prices.get(p.choice.item, UNPRICED) if p.choice else UNPRICED for p in open_places)
+    to_find = sum(max(0, (b.row.expected or 0) - len(b.parts)) for b in state.boards)
+    cold = state.progress.steps[0]
+    return UnitFacts(
+        state.row.name,
+        tuple(p.core.mounting for p in open_places),
+        cost,
+        sum(p.verdict.name == NOT_SEEN for p in state.parts) + to_find,
+        sum(p.core.looks == "missing" and not p.swap for p in state.parts),
+        state.row.damage,
+        sum(not done(c, state.record) for c in cold.checks),
+        sum(p.core.looks in ("leaking", "burst") and not p.swap for p in state.parts),
+        state.row.worth,
+        bool(state.parts),
+    )
+
+
+def weigh(states: list[UnitState]) -> list[tuple[UnitState, Estimate]]:
+    """Every unit that is not handed over, with what it would take."""
+    waiting = [s for s in states if not s.row.handed_over]
+    names = {p.choice.item for s in waiting for p in s.parts if p.taken}
+    prices = dict(CatalogueItem.objects.filter(part__in=names).values_list("part", "price"))
+    return [(s, estimate(facts_of(s, prices), s.job.hour_rate)) for s in waiting]
+
+
+@transaction.atomic
+def value(unit: Unit, typed: Mapping[str, str]) -> None:
+    """Say what a unit is worth, and how many pads and traces are damaged."""
+    unit.worth = number(typed, "worth", "", low=0, high=1e7)
+    unit.damage = whole(typed, "damage", 0, 500) or 0
+    unit.save(update_fields=["worth", "damage"])
+    log(
+        unit,
+        "triage",
+        f"Worth {unit.worth if unit.worth is not None else 'not said'}, {unit.damage} damaged pads or traces.",
+    )
+
+
+@transaction.atomic
+def move_board(board: Board, to: Unit) -> None:
+    """Move a board to another unit of its job; both logs say so, and its checks are asked again there.
+
+    Raises:
+        BadInput: not a unit to move to. GateShut: one of the two has power or is handed over.
+    """
+    here = board.unit
+    if to.pk == here.pk or to.job_id != here.job_id:
+        raise BadInput(to.name, "another unit of the same job", "", "to")
+    if to.boards.filter(name=board.name).exists():
+        raise BadInput(
+            board.name, f"a board that unit {to.name} does not have", f"Rename unit {to.name}'s own first.", "to"
+        )
+    reasons = []
+    for unit in (here, to):
+        if unit.sessions.filter(ended=None).exists():
+            reasons.append(Shut("live", f"Unit {unit.name} has power.", "Make idle first."))
+        if unit.handed_over:
+            reasons.append(Shut("closed", f"Unit {unit.name} is handed over."))
+    if reasons:
+        raise GateShut(f"{board.name} cannot be moved", tuple(reasons))
+    board.unit = to
+    board.save(update_fields=["unit"])
+    log(here, "move", f"{board.name} given to unit {to.name}.")
+    log(to, "move", f"{board.name} taken from unit {here.name}. Its checks are asked again here.")
