@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from . import ageing, marking, stripe
+from . import ageing, marking, reform, stripe
 from .circuit import corner, discharge, dummy_load, mains
 from .parts import KINDS
 from .quantity import read, show
@@ -128,6 +128,19 @@ REGISTRY: dict[str, Reckoning] = {
             discharge.discharge,
             "seconds",
             "s",
+        ),
+        Reckoning(
+            "reform",
+            "Reforming an old store",
+            "The steps, the currents allowed, and the resistor.",
+            (
+                Input("value", "Value", "4700u", "F", "marked value", low=1e-13, high=10),
+                Input("volts", "Rated volts", "16", "V", "never exceeded", low=0, high=1e5),
+                Input("resistance", "Series resistor", "2k2", "Ω", "470 Ω to 10 kΩ", low=0, high=1e6),
+            ),
+            reform.reform,
+            "current_limit",
+            "A",
         ),
         Reckoning(
             "life",

@@ -18,6 +18,7 @@ def main_views() -> dict[str, str]:
         "choose": f"/board/{supply.pk}/choose/?place=C18", "choose mains": f"/board/{supply.pk}/choose/?place=C1", "gather": f"/unit/{b.pk}/gather/",
         "swap": f"/board/{supply.pk}/swap/", "cold": f"/unit/{b.pk}/cold/", "power": f"/unit/{a.pk}/power/?step=full", "power shut": f"/unit/{b.pk}/power/",
         "handover": f"/unit/{a.pk}/handover/", "handover shut": f"/unit/{b.pk}/handover/", "sheet": f"/unit/{a.pk}/handover.html",
+        "reforming": f"/part/{main.parts.get(ref='C39').pk}/reform/",
         "triage": f"/job/{b.job_id}/triage/",
         "dismantling": f"/unit/{b.pk}/dismantling/",
     }  # fmt: skip

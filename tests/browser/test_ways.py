@@ -300,5 +300,34 @@ def test_a_board_is_given_to_another_unit(page: Page, demo):
     expect(page.get_by_label("Unit C", exact=True)).to_contain_text("MB-80 to")
     assert [b.name for b in job.units.get(name="C").boards.all()] == ["MB-80"]
     page.goto("/ledger/")
-    expect(page.locator("tbody")).to_contain_text("MB-80 given to unit C.")
-    expect(page.locator("tbody")).to_contain_text("MB-80 taken from unit B.")
+    expect(page.get_by_label("Entries")).to_contain_text("MB-80 given to unit C.")
+    expect(page.get_by_label("Entries")).to_contain_text("MB-80 taken from unit B.")
+
+
+def test_reforming_is_stopped_by_a_rising_current(page: Page, surveyed):
+    from idlebench.web.survey.services import add_line
+
+    part = add_line(surveyed, "C9 4700u 16V 18x35 p7.5 bulk sound")
+    page.goto(f"/board/{surveyed.pk}/survey/?part=C9")
+    keys = Keys(page)
+    keys.go("f", "Reforming C9")
+    keys.press("v", "Enter")
+    status = page.locator("main p[role=status]")
+    expect(status).to_contain_text("Set 3.2 V and read the current twice")
+    for text, said in (
+        ("3m", "read the current twice"),
+        ("0.4m", "go to 6.4 V"),
+        ("1.1m", "Set 6.4 V"),
+        ("4m", "The current rose, 1.1 mA to 4 mA"),
+    ):
+        keys.press("v")
+        page.keyboard.type(text)
+        keys.press("Enter")
+        expect(status).to_contain_text(said)
+    expect(page.get_by_role("img", name="4 currents read")).to_be_visible()
+    keys.press("v")
+    page.keyboard.type("0.6")
+    keys.press("Enter")
+    expect(page.locator("main")).to_contain_text("stopped and condemned, discharged to 600 mV")
+    part.refresh_from_db()
+    assert part.leakage == pytest.approx(4e-3)

@@ -299,6 +299,7 @@ def _board_state(
             school=job.school,
             meter_frequency=job.meter_frequency,
             series=without(counts, core, alone) if core.series else {},
+            reformed=part.reformed,
         )
         judged.append((part, core, verdict))
     return row, judged

@@ -6,6 +6,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from idlebench.core.parts import FITTED_FIELDS, Fitted
+from idlebench.core.reform import Reading
 
 from ..jobs.models import Board
 
@@ -45,6 +46,7 @@ class Part(models.Model):
     y = models.FloatField(null=True, blank=True)
     angle = models.FloatField(default=0.0)
     note = models.CharField(max_length=1000, blank=True)
+    reformed = models.BooleanField(default=False)
 
     history = HistoricalRecords()
 
@@ -63,3 +65,39 @@ class Part(models.Model):
         """Take over every field of a core value."""
         for name in FITTED_FIELDS:
             setattr(self, name, getattr(part, name))
+
+
+class ReformRun(models.Model):
+    """A reforming run of a part. Open until the store is logged as discharged."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="reforming")
+    resistance = models.FloatField()
+    began = models.DateTimeField()
+    outcome = models.CharField(max_length=8, blank=True)
+    discharged = models.FloatField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"reforming {self.part}"
+
+
+class ReformReading(models.Model):
+    """A current read in a run."""
+
+    run = models.ForeignKey(ReformRun, on_delete=models.CASCADE, related_name="readings")
+    step = models.PositiveSmallIntegerField()
+    minutes = models.FloatField()
+    current = models.FloatField()
+    warm = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.current} A"
+
+    def to_core(self) -> Reading:
+        """The reading as the core knows it."""
+        return Reading(self.step, self.minutes, self.current, self.warm)

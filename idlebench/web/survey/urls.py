@@ -12,5 +12,6 @@ urlpatterns = [
     path("part/<int:pk>/place/", views.place, name="part_place"),
     path("part/<int:pk>/turn/", views.turn, name="part_turn"),
     path("part/<int:pk>/look/", views.look, name="part_look"),
+    path("part/<int:pk>/reform/", views.reform, name="reform"),
     path("part/<int:pk>/remove/", views.remove, name="part_remove"),
 ]

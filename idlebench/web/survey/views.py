@@ -15,7 +15,7 @@ from idlebench.core.tables import write_survey
 
 from ..jobs.models import Board
 from ..jobs.state import BoardState, PartState, board_state
-from . import services
+from . import reforming, services
 from .models import Part
 
 #: How many rows of a table's problems are shown.
@@ -163,6 +163,50 @@ def look(request: HttpRequest, pk: int) -> HttpResponse:
     part = _part(pk)
     services.look(part, request.POST.get("looks", ""))
     return _back(part)
+
+
+def reform(request: HttpRequest, pk: int) -> HttpResponse:
+    """A guided reforming run."""
+    part = _part(pk)
+    complaint, typed = None, ""
+    if request.method == "POST":
+        did, typed = request.POST.get("do", ""), request.POST.get("typed", "")
+        try:
+            _reform_step(part, did, typed, warm="warm" in request.POST)
+            return redirect("reform", pk)
+        except BadInput as error:
+            complaint = error
+    state, board = board_state(part.board_id)
+    run = reforming.open_run(part)
+    found = reforming.state_of(run) if run else None
+    runs = part.reforming.exclude(discharged=None)
+    context = {
+        "state": state,
+        "board": board,
+        "stage": "survey",
+        "part": board.find(part.ref),
+        "found": found,
+        "runs": runs,
+        "complaint": complaint,
+        "typed": typed,
+    }
+    return render(request, "survey/reform.html", context, status=422 if complaint else 200)
+
+
+def _reform_step(part: Part, did: str, typed: str, *, warm: bool) -> None:
+    run = reforming.open_run(part)
+    if did == "begin":
+        reforming.begin(part, typed)
+    elif run is None:
+        raise BadInput(did, "a run that is open", "Begin one first.", "run")
+    elif did == "current":
+        reforming.take_current(run, typed, warm=warm)
+    elif did == "stop":
+        reforming.stop(run)
+    elif did == "discharge":
+        reforming.discharge(run, typed)
+    else:
+        raise BadInput(did, "begin, current, stop or discharge", "", "do")
 
 
 @require_POST

@@ -1,0 +1,152 @@
+"""Guiding a reforming run: readings in, advice out, closed by a logged discharge."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.core import reform
+from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
+from idlebench.core.quantity import read, show
+from idlebench.core.refusal import Shut
+from idlebench.core.working import Working
+
+from ..ledger.services import log
+from ..ui.middleware import GateShut
+from .models import Part, ReformReading, ReformRun
+
+
+@dataclass(frozen=True)
+class RunState:
+    """A run as it stands now."""
+
+    run: ReformRun
+    plan: Working
+    readings: list[reform.Reading]
+    advice: reform.Advice
+    curve: reform.Curve | None
+
+    @property
+    def over(self) -> bool:
+        """Whether no more current is read: it is done or stopped, and only the discharge is left."""
+        return bool(self.run.outcome)
+
+    @property
+    def steps(self) -> list[tuple[float, float, int]]:
+        """Each step's volts, its limit in A, and its number."""
+        part = self.run.part
+        return [
+            (share * part.volts, reform.limit_at(part.value, share * part.volts), i)
+            for i, share in enumerate(reform.STEPS)
+        ]
+
+
+def open_run(part: Part) -> ReformRun | None:
+    return part.reforming.filter(discharged=None).order_by("-id").first()
+
+
+def state_of(run: ReformRun) -> RunState:
+    """Where a run stands."""
+    part = run.part
+    readings = [r.to_core() for r in run.readings.all()]
+    minutes = (timezone.now() - run.began).total_seconds() / 60
+    advice = reform.advise(part.value, part.volts, readings, minutes)
+    return RunState(
+        run,
+        reform.reform(part.value, part.volts, run.resistance),
+        readings,
+        advice,
+        reform.curve(part.value, part.volts, readings),
+    )
+
+
+@transaction.atomic
+def begin(part: Part, typed: str) -> ReformRun:
+    """Begin a run with a series resistor as typed.
+
+    Raises:
+        BadInput: a resistor outside the range. GateShut: not a part that is reformed.
+    """
+    reasons = []
+    if part.kind != "wet" or not part.volts:
+        reasons.append(Shut("kind", "Only a wet part with known volts is reformed."))
+    if part.looks in ("burst", "leaking", "bulging", "missing"):
+        reasons.append(Shut("looks", f"It is {part.looks}: it is replaced, not reformed."))
+    if open_run(part):
+        reasons.append(Shut("open", "A run is open already.", "Log its discharge first."))
+    if reasons:
+        raise GateShut(f"{part.ref} cannot be reformed", tuple(reasons))
+    resistance = read(typed, "Ω", field="resistance")
+    reform.reform(part.value, part.volts, resistance)
+    run = ReformRun.objects.create(part=part, resistance=resistance, began=timezone.now())
+    log(part.board.unit, "reform", f"{part.board.name} {part.ref}: reforming through {show(resistance, 'Ω')}.")
+    return run
+
+
+@transaction.atomic
+def take_current(run: ReformRun, typed: str, *, warm: bool) -> RunState:
+    """Log a current; the step goes on by itself when the advice says so.
+
+    Raises:
+        BadInput: it cannot be read. GateShut: the run is over.
+    """
+    before = state_of(run)
+    if before.over:
+        raise GateShut("The run is over", (Shut("over", before.advice.text, "Log the discharge."),))
+    current = read(typed, "A", field="current", low=0, high=10)
+    minutes = (timezone.now() - run.began).total_seconds() / 60
+    ReformReading.objects.create(run=run, step=before.advice.step, minutes=minutes, current=current, warm=warm)
+    after = state_of(run)
+    if after.advice.kind in (reform.DONE, reform.STOP):
+        run.outcome = after.advice.kind
+        run.save(update_fields=["outcome"])
+        log(run.part.board.unit, "reform", f"{run.part.board.name} {run.part.ref}: {after.advice.text}")
+    return after
+
+
+@transaction.atomic
+def stop(run: ReformRun) -> None:
+    """Stop a run by hand; it counts as neither reformed nor condemned."""
+    if not run.outcome:
+        run.outcome = "left"
+        run.save(update_fields=["outcome"])
+        log(run.part.board.unit, "reform", f"{run.part.board.name} {run.part.ref}: run left off.")
+
+
+@transaction.atomic
+def discharge(run: ReformRun, typed: str) -> None:
+    """Close a run with the volts left on the store; what was learned goes onto the part.
+
+    Raises:
+        BadInput: not volts. GateShut: the run is not over, or the store is not empty.
+    """
+    if not run.outcome:
+        raise GateShut("The run is not over", (Shut("open", "Volts are still on.", "Finish or stop it first."),))
+    volts = read(typed, "V", field="volts", low=-1000, high=1000)
+    if abs(volts) > SAFE_TO_HANDLE:
+        raise GateShut(
+            "Still charged",
+            (
+                Shut(
+                    "charged",
+                    f"{show(volts, 'V')} is left, under {show(SAFE_TO_HANDLE, 'V')} is wanted.",
+                    "Wait and measure again.",
+                ),
+            ),
+        )
+    run.discharged = volts
+    run.save(update_fields=["discharged"])
+    last = run.readings.order_by("-id").first()
+    part = run.part
+    if last and run.outcome in (reform.DONE, reform.STOP):
+        part.leakage = last.current
+        part.reformed = run.outcome == reform.DONE
+        if run.outcome == reform.STOP:
+            part.note = "; ".join(filter(None, [part.note, "reforming stopped"]))[:1000]
+        part.save()
+    log(part.board.unit, "reform", f"{part.board.name} {part.ref}: discharged to {show(volts, 'V')}.")
+
+
+__all__ = ["RunState", "begin", "discharge", "open_run", "state_of", "stop", "take_current"]

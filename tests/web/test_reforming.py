@@ -1,0 +1,99 @@
+"""A guided reforming run by request: it stops in time, and closes with a logged discharge."""
+
+import pytest
+import time_machine
+from django.urls import reverse
+
+from idlebench.web.jobs.state import board_state
+from idlebench.web.ledger.models import Entry
+from idlebench.web.survey.models import Part, ReformRun
+from idlebench.web.survey.services import add_line
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def old(surveyed):
+    """A sound-looking reservoir, 4700 µF 16 V."""
+    return add_line(surveyed, "C9 4700u 16V 18x35 p7.5 bulk sound")
+
+
+def do(client, part, what, typed="", **extra):
+    return client.post(reverse("reform", args=[part.pk]), {"do": what, "typed": typed, **extra})
+
+
+def test_a_run_that_reforms(client, old):
+    with time_machine.travel("2026-03-01 10:00:00+00:00", tick=False) as clock:
+        assert do(client, old, "begin", "1k").status_code == 302
+        for step in range(5):
+            for text in ("3m", "0.3m"):
+                clock.shift(120)
+                assert do(client, old, "current", text).status_code == 302, step
+    run = ReformRun.objects.get()
+    assert run.outcome == "done" and run.readings.count() == 10
+    assert [r.step for r in run.readings.all()] == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4]
+    page = client.get(reverse("reform", args=[old.pk])).content.decode()
+    assert "it has reformed" in page and "currents read" in page
+    assert do(client, old, "current", "1m").status_code == 409, "no more current once it is over"
+    charged = do(client, old, "discharge", "14")
+    assert charged.status_code == 409 and "14 V is left" in charged.content.decode()
+    do(client, old, "discharge", "0.4")
+    old.refresh_from_db()
+    assert old.reformed and old.leakage == pytest.approx(0.3e-3)
+    assert any("discharged to 400 mV" in e.text for e in Entry.objects.filter(kind="reform"))
+
+
+def test_a_rising_current_stops_the_run_and_condemns_the_part(client, old, surveyed):
+    do(client, old, "begin", "2k2")
+    do(client, old, "current", "2m")
+    do(client, old, "current", "9m")
+    assert ReformRun.objects.get().outcome == "stop"
+    assert "The current rose, 2 mA to 9 mA" in client.get(reverse("reform", args=[old.pk])).content.decode()
+    do(client, old, "discharge", "2")
+    verdict = board_state(surveyed.pk)[1].find("C9").verdict
+    assert verdict.name == "replace" and "leaks 9 mA" in verdict.leading
+
+
+def test_a_reformed_part_is_judged_by_three_times_the_leakage(surveyed, old):
+    Part.objects.filter(pk=old.pk).update(leakage=1.5e-3)
+    assert board_state(surveyed.pk)[1].find("C9").verdict.name == "replace"
+    Part.objects.filter(pk=old.pk).update(reformed=True)
+    assert board_state(surveyed.pk)[1].find("C9").verdict.name == "sound"
+
+
+def test_a_warm_can_stops(client, old):
+    do(client, old, "begin", "1k")
+    do(client, old, "current", "2m", warm="on")
+    assert ReformRun.objects.get().outcome == "stop"
+
+
+def test_a_run_left_off_changes_nothing_on_the_part(client, old):
+    do(client, old, "begin", "1k")
+    do(client, old, "current", "2m")
+    assert do(client, old, "discharge", "1").status_code == 409, "volts are still on"
+    do(client, old, "stop")
+    do(client, old, "discharge", "1")
+    old.refresh_from_db()
+    assert old.leakage is None and not old.reformed
+    assert do(client, old, "begin", "1k").status_code == 302, "and it may begin again"
+
+
+@pytest.mark.parametrize(
+    ("typed", "said"),
+    [("100", "470 Ω to 10 kΩ"), ("20k", "470 Ω to 10 kΩ"), ("lots", "a value in Ω"), ("", "a value in Ω")],
+)
+def test_a_resistor_that_cannot_be(client, old, typed, said):
+    response = do(client, old, "begin", typed)
+    assert response.status_code == 422 and said in response.content.decode()
+    assert not ReformRun.objects.exists()
+
+
+def test_what_is_not_reformed(client, surveyed, old):
+    film, leaking = Part.objects.get(ref="C3"), Part.objects.get(ref="C1")
+    assert do(client, film, "begin", "1k").status_code == 409
+    assert "replaced, not reformed" in do(client, leaking, "begin", "1k").content.decode()
+    assert do(client, old, "current", "1m").status_code == 422, "no run is open"
+    do(client, old, "begin", "1k")
+    assert do(client, old, "begin", "1k").status_code == 409
+    assert do(client, old, "dance").status_code == 422
+    assert do(client, old, "current", "a lot").status_code == 422
