@@ -32,8 +32,34 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
         "reckoner": ("/reckoner/discharge/", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
         "ledger": ("/ledger/", DESK, "light"), "survey-dark": (f"/board/{main.pk}/survey/?part=C22", DESK, "dark"),
         "swap-phone": (f"/board/{supply.pk}/swap/", PHONE, "light"),
+        "dismantling": (f"/unit/{b.pk}/dismantling/", DESK, "light"),
+        "triage": (f"/job/{b.job_id}/triage/", DESK, "light"),
+        "reforming": (f"/part/{main.parts.get(ref='C39').pk}/reform/", DESK, "light"),
         "first-power": (f"/unit/{a.pk}/power/", DESK, "light"), "first-power-phone": (f"/unit/{a.pk}/power/", PHONE, "light"),
     }  # fmt: skip
+
+
+def reform_a_part() -> None:
+    """Half a reforming run on C39 of unit B."""
+    from datetime import timedelta
+
+    from django.utils import timezone
+
+    from idlebench.web.survey.models import Part, ReformReading, ReformRun
+
+    part = Part.objects.get(ref="C39", board__unit__name="B")
+    run = ReformRun.objects.create(part=part, resistance=2200.0, began=timezone.now() - timedelta(minutes=46))
+    for step, minutes, micro in (
+        (0, 2, 900),
+        (0, 8, 70),
+        (0, 14, 28),
+        (1, 16, 700),
+        (1, 24, 60),
+        (2, 27, 820),
+        (2, 36, 240),
+        (2, 45, 150),
+    ):
+        ReformReading.objects.create(run=run, step=step, minutes=minutes, current=micro * 1e-6)
 
 
 def power_unit_a() -> None:
@@ -56,6 +82,7 @@ def main() -> None:
         port = free.getsockname()[1]
         free.close()
         served = views()
+        prepare = {"first-power": power_unit_a, "reforming": reform_a_part}
         command = [sys.executable, "-m", "idlebench.cli", "serve", "--port", str(port)]
         server = subprocess.Popen(command, env={**os.environ, "IDLEBENCH_HOME": str(home)}, stdout=subprocess.DEVNULL)
         try:
@@ -64,8 +91,7 @@ def main() -> None:
             with sync_playwright() as play:
                 browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
                 for name, (url, size, theme) in served.items():
-                    if name == "first-power":
-                        power_unit_a()
+                    prepare.get(name, lambda: None)()
                     context = browser.new_context(viewport=size, base_url=f"http://127.0.0.1:{port}")
                     context.add_cookies([{"name": "theme", "value": theme, "url": f"http://127.0.0.1:{port}"}])
                     page = context.new_page()
