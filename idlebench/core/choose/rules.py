@@ -15,8 +15,8 @@ from .. import ageing
 from ..parts import Capacitor
 from ..quantity import VOLT_RATINGS, show
 from .need import HEADROOM, Need
+from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED, LOOK_TWICE, MOUNT_FOR_MOUNT
 
-FITS, LOOK_TWICE, FAILS = 0, 1, 2
 VERDICT_NAMES = ("fits", "look twice", "fails")
 
 #: Forming of leads: at most this much at each lead, mm. Pitches this close count as equal.
@@ -29,35 +29,6 @@ VOLTS_MUCH = 4.0
 LIFE_WANTED = 43_800.0
 #: Room that a radial part standing up in an axial one's place takes for its bent lead, mm.
 STAND_UP = 4.0
-
-#: Kinds that may stand for another: (old, new) → verdict and words. Roles narrow it further.
-KIND_FOR_KIND: dict[tuple[str, str], tuple[int, str]] = {
-    ("wet", "film"): (FITS, "Film for wet: fine where it fits"),
-    ("paper", "film"): (FITS, "Film for old paper: the usual change"),
-    ("wet", "polymer"): (LOOK_TWICE, "Polymer for wet: its low ESR may upset a linear regulator"),
-    ("wet", "tantalum"): (LOOK_TWICE, "Tantalum for wet: twice the volts, and no hard switch-on"),
-    ("tantalum", "wet"): (LOOK_TWICE, "Wet for tantalum: bigger, higher ESR, and the stripe is the other side"),
-}
-
-#: Roles in which a change of kind is refused: new kind → (roles, words).
-KIND_REFUSED = {
-    "polymer": (("timing", "reset", "coupling", "filter", "feedback", "memory_backup"), "its leakage counts here"),
-    "tantalum": (
-        ("bulk", "converter_output", "startup", "boost", "tube_supply"),
-        "stores and hot-plugged rails break it",
-    ),
-}
-
-#: Mountings that may stand for another: (old, new) → verdict and words.
-MOUNT_FOR_MOUNT: dict[tuple[str, str], tuple[int, str]] = {
-    ("axial", "radial"): (LOOK_TWICE, "Radial for axial: lay it flat, or stand it up with its long lead sleeved"),
-    ("chip", "radial"): (LOOK_TWICE, "Radial on surface pads: lie it flat, form the leads, glue the can"),
-    ("can", "snap"): (LOOK_TWICE, "Snap-in for a chassis can: needs a small board or clamp"),
-    ("snap", "can"): (FAILS, "A chassis can does not go into snap-in holes"),
-}
-
-#: Order of safety classes: a part may be replaced by its own class or a higher one.
-CLASS_RANK = {"X3": 1, "X2": 2, "X1": 3, "Y4": 1, "Y2": 4, "Y1": 5, "": 0}
 
 _FIELDS = (
     "value",
