@@ -15,7 +15,7 @@ from idlebench.core import prove
 from idlebench.core.choose.plan import make_plan
 from idlebench.core.csvtable import schema
 from idlebench.core.lines import read_chip, read_rail
-from idlebench.core.parts import Fitted
+from idlebench.core.parts import Capacitor, Fitted
 from idlebench.core.quickline import read_line
 from idlebench.core.tables import PLAN, READINGS, SURVEY, write_survey
 
@@ -190,9 +190,19 @@ def table(name: str, columns: list[str], rows: list[list[object]]) -> None:
         csv.writer(file, lineterminator="\n").writerows([columns, *rows])
 
 
-def to_replace(parts: list[Fitted], policy: str) -> list[str]:
+def to_replace(parts: list[Fitted], policy: str) -> dict[str, Capacitor | None]:
+    """The places a policy renews, with the part that fits each best."""
     plan = make_plan(parts, house_columns(), policy=policy, year=NOW, made=MADE, fits=1, refused=0)
-    return [p.part.ref for p in plan.places if p.decision.replace]
+    return {p.part.ref: p.chosen for p in plan.places if p.decision.replace}
+
+
+def standing(parts: list[Fitted], chosen: dict[str, Capacitor | None]) -> tuple[Fitted, ...]:
+    """The parts as they stand once all that was chosen is in."""
+    new = {ref: c for ref, c in chosen.items() if c}
+    return tuple(
+        p.after_swap(new[p.ref].value, new[p.ref].kind, new[p.ref].mounting, new[p.ref].bipolar) if p.ref in new else p
+        for p in parts
+    )
 
 
 def plausible(check: prove.Check) -> str:
@@ -257,24 +267,15 @@ def main() -> None:
         "rails": RAILS2,
     }
     looks = ["plug", "shake", "battery", "opened", "smell", "parts", "repairs", "fuse", "supply"]
-    plan_a = [
-        [b, ref, "take", "", "yes", ""] for b in ("MB-80", "PS-1") for ref in to_replace(surveys[f"A {b}"], "renew")
-    ]
+    chosen = {b: to_replace(surveys[f"A {b}"], "renew") for b in ("MB-80", "PS-1")}
+    plan_a = [[b, ref, "take", item.part, "yes", ""] for b, places in chosen.items() for ref, item in places.items()]
     table("A-plan.csv", [c.name for c in PLAN], plan_a)
-    swapped = {b: frozenset(r[1] for r in plan_a if r[0] == b) for b in ("MB-80", "PS-1")}
+    now = {b: standing(surveys[f"A {b}"], places) for b, places in chosen.items()}
+    swapped = {b: frozenset(places) for b, places in chosen.items()}
+    rails, chips = tuple(map(read_rail, RAILS1)), tuple(map(read_chip, CHIPS))
     facts = [
-        prove.BoardFacts(
-            "PS-1",
-            "linear",
-            tuple(surveys["A PS-1"]),
-            swapped["PS-1"],
-            tuple(map(read_rail, RAILS1)),
-            (),
-            ps1["fuse"],
-            9.0,
-            25.0,
-        ),
-        prove.BoardFacts("MB-80", "", tuple(surveys["A MB-80"]), swapped["MB-80"], (), tuple(map(read_chip, CHIPS))),
+        prove.BoardFacts("PS-1", "linear", now["PS-1"], swapped["PS-1"], rails, (), ps1["fuse"], 9.0, 25.0),
+        prove.BoardFacts("MB-80", "", now["MB-80"], swapped["MB-80"], (), chips),
     ]
     table("A-readings.csv", [c.name for c in READINGS], readings(facts, prove.way_up(facts)))
     mine = to_replace(surveys["B MB-80"], "renew")
@@ -283,7 +284,7 @@ def main() -> None:
         for ref in to_replace(surveys["B PS-2"], "renew")
         if ref not in ("C18", "C24", "C40")
     ]
-    plan_b += [["MB-80", ref, "take", "", "", ""] for ref in mine if ref not in ("C2", "C22", "C23", "C39")] + [
+    plan_b += [["MB-80", ref, "take", "", "", ""] for ref in mine if ref not in ("C2", "C22", "C23", "C35", "C39")] + [
         ["MB-80", "C2", "keep", "", "", ""]
     ]
     table("B-plan.csv", [c.name for c in PLAN], plan_b)

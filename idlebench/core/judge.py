@@ -17,7 +17,8 @@ from .working import Line, Working
 SOUND, DOUBTFUL, REPLACE, NOT_SEEN = "sound", "doubtful", "replace", "not seen"
 VERDICTS = (REPLACE, DOUBTFUL, NOT_SEEN, SOUND)
 
-#: Points from which a part counts as doubtful and as one to replace.
+#: Points from which a part counts as doubtful and as one to replace; one piece of that weight condemns by itself,
+#: whatever else reads well.
 DOUBTFUL_FROM, REPLACE_FROM = 3.0, 6.0
 
 #: What looks add.
@@ -132,7 +133,7 @@ def judge(
     found += _years(part, year, made)
     found.sort(key=lambda e: -e.points)
     points = sum(e.points for e in found)
-    if points >= REPLACE_FROM:
+    if points >= REPLACE_FROM or any(e.points >= REPLACE_FROM for e in found):
         name = REPLACE
     elif points >= DOUBTFUL_FROM:
         name = DOUBTFUL

@@ -126,6 +126,13 @@ class Fitted:
         """Whether it matters which way round it stands."""
         return self.kind in POLAR_KINDS and not self.bipolar
 
+    def after_swap(self, value: float, kind: str, mounting: str, bipolar: bool) -> Fitted:
+        """What stands in the place once a new part is in: its own value, kind, mounting and marks, nothing seen of it yet."""
+        return replace(
+            self, value=value, kind=kind, mounting=mounting, bipolar=bipolar,
+            looks="", esr=None, capacitance=None, leakage=None, series="", date="",
+        )  # fmt: skip
+
     def with_(self, **changes: object) -> Fitted:
         """A copy with some fields changed."""
         return replace(self, **changes)

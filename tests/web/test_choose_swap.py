@@ -7,7 +7,7 @@ import pytest
 from django.urls import reverse
 
 from idlebench.web.choose.models import Choice
-from idlebench.web.jobs.state import board_state
+from idlebench.web.jobs.state import board_state, unit_state
 from idlebench.web.proving.models import PowerSession
 from idlebench.web.shelf.models import CatalogueItem
 from idlebench.web.survey.models import Part
@@ -153,3 +153,52 @@ def test_a_loaded_part_is_ranked_at_once(client, surveyed):
     client.post("/shelf/load/", {"file": SimpleUploadedFile("c.csv", row)})
     page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C2")
     assert page.context["best"].part.part == "BEST"
+
+
+def test_polarity_is_asked_of_the_part_that_stands_there_now(client, surveyed):
+    """A bar is plus and a stripe is minus: what is seen again is the new part's own mark."""
+    from idlebench.web.survey.services import add_line
+
+    add_line(surveyed, "C8 10u 16V tantalum 6.3x11 p2.5 decoupling looks burst")
+    add_line(surveyed, "C9 1u 16V 8x11.5 p5 coupling looks leaking")
+    for name, kind, bipolar in (("WET", "wet", False), ("BIP", "wet", True)):
+        value = 10e-6 if name == "WET" else 1e-6
+        CatalogueItem.objects.create(
+            part=name,
+            kind=kind,
+            value=value,
+            volts=25,
+            mounting="radial",
+            diameter=5,
+            height=11,
+            pitch=2.5,
+            bipolar=bipolar,
+            temperature=105,
+        )
+    for place, item in (("C8", "WET"), ("C9", "BIP")):
+        assert post(client, "choose_take", surveyed, place=place, item=item).status_code == 302
+        assert post(client, "swap_done", surveyed, place=place).status_code == 302
+    asked = {c.key: c.ask for c in unit_state(surveyed.unit_id).progress.steps[0].checks}
+    assert "the stripe is the negative side" in asked["cold.polarity.ps-1.c8"], (
+        "the old tantalum's bar was the positive side"
+    )
+    assert "cold.polarity.ps-1.c9" not in asked, "a bipolar part has no wrong way round"
+
+
+def test_a_store_put_where_one_was_missing_is_discharged_too(client, surveyed):
+    from idlebench.web.survey.services import add_line
+
+    add_line(surveyed, "C7 220u 400V snap 25x45 p10 105C bulk worst 325 missing")
+    key = "cold.discharge.ps-1.c7"
+    assert unit_state(surveyed.unit_id).progress.check(key) is None, "there is nothing to discharge"
+    page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C7")
+    post(client, "choose_take", surveyed, place="C7", item=page.context["best"].part.part)
+    post(client, "swap_done", surveyed, place="C7")
+    assert unit_state(surveyed.unit_id).progress.check(key) is not None
+
+
+def test_a_part_gone_from_the_catalogue_is_not_swapped(client, surveyed):
+    settle_only_choice(client, surveyed)
+    CatalogueItem.objects.filter(part=Choice.objects.get(part__ref="C1").item).delete()
+    response = post(client, "swap_done", surveyed, place="C1")
+    assert response.status_code == 422 and "choose again" in response.content.decode()

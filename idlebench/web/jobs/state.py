@@ -42,6 +42,12 @@ class PartState:
         return self.core.ref
 
     @property
+    def standing(self) -> Fitted:
+        """What stands in the place now: the new part once it is swapped."""
+        new = self.swap
+        return self.core.after_swap(new.value, new.kind, new.mounting, new.bipolar) if new else self.core
+
+    @property
     def to_fill(self) -> bool:
         """Whether the place is one to settle: the policy asks it, or a person decided about it."""
         return self.decision.replace or self.choice is not None
@@ -102,7 +108,7 @@ class BoardState:
         return prove.BoardFacts(
             row.name,
             row.supply,
-            tuple(p.core for p in self.parts),
+            tuple(p.standing for p in self.parts),
             swapped,
             self.rails,
             self.chips,

@@ -12,6 +12,10 @@ class Swap(models.Model):
 
     part = models.OneToOneField(Part, on_delete=models.CASCADE, related_name="swap")
     item = models.CharField(max_length=60)
+    value = models.FloatField()
+    kind = models.CharField(max_length=12)
+    mounting = models.CharField(max_length=12)
+    bipolar = models.BooleanField(default=False)
     note = models.CharField(max_length=300, blank=True)
     at = models.DateTimeField(auto_now_add=True)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.db import transaction
 
-from idlebench.core.refusal import Shut
+from idlebench.core.refusal import BadInput, Shut
 
 from ..jobs.state import BoardState, PartState
 from ..ledger.services import log
@@ -29,9 +29,21 @@ def swapped(board: BoardState, part: PartState, live: bool, note: str = "") -> S
         reasons.append(Shut("done", f"{part.ref} is swapped already."))
     if reasons:
         raise GateShut(f"{part.ref} cannot be swapped", tuple(reasons))
-    swap = Swap.objects.create(part=part.row, item=part.choice.item, note=note[:300])
-    item = CatalogueItem.objects.filter(part=swap.item, stock__gt=0).first()
-    if item:
+    item = CatalogueItem.objects.filter(part=part.choice.item).first()
+    if item is None:
+        raise BadInput(
+            part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
+        )
+    swap = Swap.objects.create(
+        part=part.row,
+        item=item.part,
+        value=item.value,
+        kind=item.kind,
+        mounting=item.mounting,
+        bipolar=item.bipolar,
+        note=note[:300],
+    )
+    if item.stock:
         item.stock -= 1
         item.save(update_fields=["stock", "changed"])
     log(board.row.unit, "swap", f"{board.row.name} {part.ref}: {swap.item} in{', ' + note if note else ''}.")
