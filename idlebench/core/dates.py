@@ -68,6 +68,80 @@ def read_date(text: str, machine_year: int | None = None) -> tuple[DateCode, ...
     return tuple(sorted(dates, key=lambda d: _strangeness(d.year, machine_year)))
 
 
+#: A part is made up to this many years before its machine; one older was lying about, or is not a date.
+OLDEST = 6
+
+
+@dataclass(frozen=True)
+class Held:
+    """A date code held against the machine's year: the likeliest date, what else it could be, and what to think of it.
+
+    Attributes:
+        date: the likeliest. text: it in words, with the others where there are any. doubt: why it is strange, "" if it is not.
+        younger: years it is younger than the machine, 0 if it is not: a part that an earlier owner put in.
+    """
+
+    date: DateCode
+    text: str
+    doubt: str = ""
+    younger: int = 0
+
+
+def hold(text: str, machine_year: int | None = None) -> Held:
+    """Hold a date code against the machine's own year.
+
+    Raises:
+        BadInput: no date can be read.
+
+    >>> hold('8423', 1984).text, hold('9112', 1984).doubt
+    ('week 23 of 1984', '7 years younger than the machine: changed by an earlier owner?')
+    """
+    dates = read_date(text, machine_year)
+    best = dates[0]
+    others = [d.text for d in dates[1:3]]
+    said = best.text + (f", or {' or '.join(others)}" if others and machine_year is None else "")
+    if machine_year is None:
+        return Held(best, said, "say the machine's year, so that one can be told" if others else "")
+    age = best.year - machine_year
+    if age > 1:
+        return Held(best, said, f"{age} years younger than the machine: changed by an earlier owner?", age)
+    if age < -OLDEST:
+        return Held(best, said, f"{-age} years older than the machine: is it a date?")
+    return Held(best, said)
+
+
+def year_of(text: str, machine_year: int | None = None) -> int | None:
+    """The year a part was made in, by its date code, or its machine's where the code cannot be read."""
+    try:
+        return read_date(text, machine_year)[0].year if text.strip() else machine_year
+    except BadInput:
+        return machine_year
+
+
+@dataclass(frozen=True)
+class Dated:
+    """A date code written down at Intake: the line as typed, and what it was read as, or why it was not."""
+
+    line: str
+    held: Held | None
+    wrong: str = ""
+
+
+def dated(lines: str, machine_year: int | None = None) -> tuple[Dated, ...]:
+    """Date codes with where they stand, one a line: ``8423 on U5``.
+
+    >>> [(d.held.text, d.line) for d in dated('8423 on U5', 1984)]
+    [('week 23 of 1984', '8423 on U5')]
+    """
+    found = []
+    for line in filter(None, map(str.strip, lines.splitlines())):
+        try:
+            found.append(Dated(line, hold(line.split()[0], machine_year)))
+        except BadInput as error:
+            found.append(Dated(line, None, str(error)))
+    return tuple(found)
+
+
 def _strangeness(year: int, machine_year: int) -> int:
     return machine_year - year if year <= machine_year else 4 * (year - machine_year)
 

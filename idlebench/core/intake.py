@@ -2,12 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
+
+#: What a machine has, that its first look and its cautions depend on.
+TRAITS = {
+    "supply": "mains inside",
+    "tube": "a picture tube",
+    "battery": "a battery",
+    "drive": "drives",
+    "adapter": "an adapter outside",
+    "keyboard": "a keyboard",
+}
 
 
 @dataclass(frozen=True)
 class Look:
-    """One thing to look at. only: boards it applies to, by supply kind ("" for all units)."""
+    """One thing to look at. only: the trait of a machine it applies to, a key of TRAITS ("" for all machines)."""
 
     key: str
     text: str
@@ -16,6 +27,10 @@ class Look:
     only: str = ""
 
 
+TUBE = (
+    "The tube and its anode lead hold a charge that throws you off the ladder; the neck breaks and the tube implodes. "
+    "Only for people trained on tubes."
+)
 FIRST_LOOK: tuple[Look, ...] = (
     Look(
         "plug",
@@ -23,13 +38,13 @@ FIRST_LOOK: tuple[Look, ...] = (
         "Nobody can plug it in behind you.",
         "Unplugged is not empty: stores stay charged for days.",
     ),
-    Look("shake", "Shaken gently, listened", "Loose screws find the primary."),
     Look(
         "battery",
         "Battery looked for, a leaking one taken out",
-        "Its fluid eats traces while you plan.",
+        "Its fluid eats traces while you plan. It comes out before anything else.",
         "Gloves and goggles: the fluid burns skin and eyes.",
     ),
+    Look("shake", "Shaken gently, listened", "Loose screws find the primary."),
     Look("opened", "Opened, screws laid out in order", "Look-alikes differ in length."),
     Look("smell", "Scorch, stain, rust and fish smell looked for", "They lead you to the part."),
     Look("parts", "Swollen, stained or missing parts noted", "They are judged first."),
@@ -42,9 +57,34 @@ FIRST_LOOK: tuple[Look, ...] = (
         "Mains side: for people trained for it; local codes come first. Touch nothing until its stores read under 10 V.",
         only="supply",
     ),
+    Look("tube", "Tube looked at from outside", "Cracks, a milky neck, a burnt line on the screen.", TUBE, only="tube"),
+    Look(
+        "anode",
+        "Anode lead, focus and flyback looked at without touching",
+        "Tracks of burnt dust, cracked plastic, a dry joint at the yoke.",
+        "Discharge of the tube is its own step, with a proper probe, one hand, by someone trained.",
+        only="tube",
+    ),
+    Look(
+        "adapter",
+        "Adapter's label and plug polarity read",
+        "Its label is loaded volts: unloaded it reads more.",
+        only="adapter",
+    ),
+    Look("drive", "Drives: no disk left inside, heads not moved", "A stuck head scores the disk.", only="drive"),
+    Look(
+        "keyboard",
+        "Keyboard: caps counted, plug and lead looked at",
+        "Missing caps are found now or never.",
+        only="keyboard",
+    ),
 )
 
 
-def first_look(has_supply: bool) -> tuple[Look, ...]:
-    """The list for a unit."""
-    return tuple(look for look in FIRST_LOOK if not look.only or has_supply)
+def first_look(traits: Collection[str]) -> tuple[Look, ...]:
+    """The list for a machine with those traits.
+
+    >>> 'tube' in [look.key for look in first_look(['tube'])], 'tube' in [look.key for look in first_look([])]
+    (True, False)
+    """
+    return tuple(look for look in FIRST_LOOK if not look.only or look.only in traits)

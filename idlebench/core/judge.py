@@ -12,6 +12,7 @@ from typing import NamedTuple
 from . import ageing
 from .parts import Fitted
 from .quantity import show
+from .refusal import BadInput
 from .working import Line, Working
 
 SOUND, DOUBTFUL, REPLACE, NOT_SEEN = "sound", "doubtful", "replace", "not seen"
@@ -69,6 +70,7 @@ class Verdict:
     name: str
     points: float
     evidence: tuple[Evidence, ...]
+    by_hand: bool = False
 
     @property
     def against(self) -> tuple[Evidence, ...]:
@@ -97,6 +99,30 @@ class Verdict:
             )
         )
         return Working("judge", {"verdict": self.name, "points": self.points}, tuple(lines))
+
+
+#: Looks that no word of a person makes sound.
+PLAIN_TO_SEE = ("burst", "missing", "leaking", "bulging")
+
+
+def by_hand(verdict: Verdict, name: str, reason: str) -> Verdict:
+    """A verdict that a person gave instead, with the reason; the evidence stays beside it."""
+    said = Evidence("by hand", f"{name} by hand, instead of {verdict.name}: {reason}", 0.0)
+    return Verdict(name, verdict.points, (said, *verdict.evidence), by_hand=True)
+
+
+def may_override(part: Fitted, name: str, reason: str) -> None:
+    """Refuse a verdict by hand that has no ground.
+
+    Raises:
+        BadInput: not a verdict, no reason, or a part called sound whose damage is plain to see.
+    """
+    if name not in (SOUND, DOUBTFUL, REPLACE):
+        raise BadInput(name, f"one of {SOUND}, {DOUBTFUL}, {REPLACE}", "", "verdict")
+    if len(reason.split()) < 2:
+        raise BadInput(reason, "a reason in a few words", "It stands beside the verdict from now on.", "reason")
+    if name != REPLACE and part.looks in PLAIN_TO_SEE:
+        raise BadInput(name, f"{REPLACE}: {part.ref} is {part.looks}", "If it is not, correct its looks.", "verdict")
 
 
 def judge(

@@ -7,6 +7,8 @@ from dataclasses import dataclass, fields, replace
 KINDS = ("wet", "polymer", "tantalum", "ceramic", "film", "paper")
 MOUNTINGS = ("radial", "axial", "can", "snap", "chip", "screw")
 LOOKS = ("sound", "bulging", "leaking", "crusty", "burst", "missing")
+#: The side of the board that a part stands on.
+SIDES = ("parts", "solder")
 SAFETY_CLASSES = ("X1", "X2", "X3", "Y1", "Y2", "Y4")
 
 #: Kinds that have a plus and a minus side unless they are bipolar.
@@ -86,6 +88,7 @@ class Fitted:
         esr: Ω at esr_frequency (Hz). capacitance: F measured. leakage: A measured. in_circuit: how ESR was read.
         x, y: mm from the board's upper left corner, None when not placed.
         angle: ° clockwise from the right to where its minus side points.
+        side: one of SIDES. x, y and angle are those of the board seen from its parts side.
         note: anything else.
     """
 
@@ -120,6 +123,7 @@ class Fitted:
     y: float | None = None
     angle: float = 0.0
     note: str = ""
+    side: str = "parts"
 
     @property
     def polar(self) -> bool:

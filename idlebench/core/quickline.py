@@ -38,6 +38,7 @@ TAKES = {
     "note": "note",
     "volts": "volts",
     "worst": "rail_volts",
+    "side": "side",
 }
 #: Words that follow “sound” when it means the sound circuit and not the looks.
 _SOUND_CIRCUIT = ("store", "supply", "coupling", "amplifier", "chip", "filter", "output")

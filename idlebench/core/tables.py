@@ -9,7 +9,7 @@ from typing import Any
 
 from .csvtable import Column, Problem, choice, exact, number, read_table, whole, words, write_table, yes_no
 from .marking import PLAUSIBLE, read_marking
-from .parts import FITTED_FIELDS, KINDS, LOOKS, MOUNTINGS, SAFETY_CLASSES, Capacitor, Fitted
+from .parts import FITTED_FIELDS, KINDS, LOOKS, MOUNTINGS, SAFETY_CLASSES, SIDES, Capacitor, Fitted
 from .quantity import read, show
 from .refusal import BadInput
 from .roles import ROLES
@@ -94,6 +94,7 @@ SURVEY = (
     number("y", "mm", "from the top edge", low=-50, high=2000),
     number("angle", "", "° clockwise from the right to the minus side", default=0.0, low=-360, high=360),
     words("note", "anything else", 1000),
+    choice("side", SIDES, "side of the board it stands on", "parts"),
 )
 
 CATALOGUE = (

@@ -6,7 +6,7 @@ Times are the shop's own; the ones here are where a shop starts. Source: worksho
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from .wording import many
@@ -31,6 +31,31 @@ class Times:
     damage: float = 25.0
     missing: float = 15.0
     power: float = 45.0
+
+
+#: What a shop may say of its own times: name → words.
+TIMES = {
+    "radial": "a radial part", "axial": "an axial part", "snap": "a snap-in part", "chip": "a surface-mount part",
+    "can": "a twist-lock can", "screw": "a screw-down can", "look": "a look at a part", "check": "a cold check",
+    "damage": "mending a pad or trace", "missing": "finding a missing part", "power": "a first power",
+}  # fmt: skip
+
+
+def shop_times(minutes: Mapping[str, float]) -> Times:
+    """A shop's own times; those it does not say are the ones a shop starts with.
+
+    >>> shop_times({'radial': 3, 'power': 60}).swap['radial'], shop_times({}).power
+    (3, 45.0)
+    """
+    start = Times()
+    swap = {name: minutes.get(name, start.swap[name]) for name in start.swap}
+    rest = {name: minutes.get(name, getattr(start, name)) for name in ("look", "check", "damage", "missing", "power")}
+    return Times(swap, **rest)
+
+
+def minutes_of(times: Times) -> dict[str, float]:
+    """Times by their names in TIMES."""
+    return {name: times.swap.get(name, getattr(times, name, 0.0)) for name in TIMES}
 
 
 @dataclass(frozen=True)
