@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from .choose.need import Need
 from .choose.rank import BARS, Candidate, Reason
@@ -15,6 +15,7 @@ from .lines import Chip
 from .parts import Capacitor, Fitted, polarity_mark
 from .quantity import show
 from .triage import DONOR_FROM, REPAIR_UP_TO, Estimate
+from .zones import Zone
 
 #: Size drawn where none is known, mm.
 UNKNOWN_SIZE = 6.0
@@ -78,7 +79,8 @@ def _band(length: float, width: float, side: str) -> str:
 
 @dataclass(frozen=True)
 class Drawn:
-    """A part on the board picture. x, y, angle as surveyed or in the tray; label_y: mm below its middle."""
+    """A part on the board picture. x, y, angle as surveyed or in the tray; label_y: mm below its middle; ghost: it stands
+    on the other side."""
 
     ref: str
     x: float
@@ -88,6 +90,7 @@ class Drawn:
     placed: bool
     label_y: float
     halo: float
+    ghost: bool = False
 
     @property
     def glyph(self) -> float:
@@ -122,6 +125,20 @@ class DrawnChip:
 
 
 @dataclass(frozen=True)
+class DrawnZone:
+    """A zone on the board picture, mm: its rectangle, its kind and its words."""
+
+    kind: str
+    x: float
+    y: float
+    w: float
+    h: float
+    title: str
+    text_x: float
+    text_y: float
+
+
+@dataclass(frozen=True)
 class Scene:
     """The board picture: its size with margin and tray (mm), parts and chips."""
 
@@ -135,6 +152,7 @@ class Scene:
     holes: tuple[tuple[float, float], ...]
     parts: tuple[Drawn, ...]
     chips: tuple[DrawnChip, ...]
+    zones: tuple[DrawnZone, ...] = ()
 
     @property
     def view_box(self) -> str:
@@ -142,12 +160,23 @@ class Scene:
         return f"{-m:g} {-m:g} {self.width:g} {self.height:g}"
 
 
-def board_scene(width: float, height: float, parts: Sequence[Fitted], chips: Iterable[Chip] = ()) -> Scene:
-    """Lay a board out: width × height in mm; parts without a place wait in a tray under it."""
+def board_scene(
+    width: float,
+    height: float,
+    parts: Sequence[Fitted],
+    chips: Iterable[Chip] = (),
+    zones: Iterable[Zone] = (),
+    side: str = "parts",
+) -> Scene:
+    """Lay a board out: width × height in mm; parts without a place wait in a tray under it.
+
+    Seen from the solder side everything is mirrored, and what stands on the other side is a ghost.
+    """
     drawn, waiting = [], []
     for part in parts:
         (drawn if part.x is not None and part.y is not None else waiting).append(part)
-    placed = [_drawn(p, p.x, p.y, True) for p in drawn]
+    turned = side == "solder"
+    placed = [_placed(p, width, side) for p in drawn]
     tray, x, y = [], 2.0, height + MARGIN + 3.0
     for part in waiting:
         half = max(shape_of(part).w, 8.0) / 2
@@ -156,12 +185,23 @@ def board_scene(width: float, height: float, parts: Sequence[Fitted], chips: Ite
         tray.append(_drawn(part, x + half, y + TRAY / 2 - 3.5, False))
         x += 2 * half + 2.5
     tray_h = (y + TRAY - height - MARGIN) if waiting else 0.0
-    boxes = tuple(_chip(c) for c in chips if c.x is not None and c.y is not None)
+    boxes = tuple(_chip(c, width if turned else 0.0) for c in chips if c.x is not None and c.y is not None)
+    fields = tuple(_zone(z, width if turned else 0.0) for z in zones)
     inset = 5.0
     holes = tuple((hx, hy) for hx in (inset, width - inset) for hy in (inset, height - inset))
     total = height + 2 * MARGIN + (tray_h + MARGIN if waiting else 0)
     return Scene(
-        width + 2 * MARGIN, total, width, height, MARGIN, height + MARGIN, tray_h, holes, tuple(placed + tray), boxes
+        width + 2 * MARGIN,
+        total,
+        width,
+        height,
+        MARGIN,
+        height + MARGIN,
+        tray_h,
+        holes,
+        tuple(placed + tray),
+        boxes,
+        fields,
     )
 
 
@@ -171,11 +211,26 @@ def _drawn(part: Fitted, x: float, y: float, placed: bool) -> Drawn:
     return Drawn(part.ref, x, y, part.angle, shape, placed, tall + 4.6, max(shape.w, shape.h) / 2 + 1.1)
 
 
-def _chip(chip: Chip) -> DrawnChip:
+def _placed(part: Fitted, width: float, side: str) -> Drawn:
+    """A placed part as that side shows it."""
+    x, angle = (width - part.x, (180 - part.angle) % 360) if side == "solder" else (part.x, part.angle)
+    found = _drawn(part.with_(angle=angle), x, part.y, True)
+    return replace(found, ghost=part.side != side)
+
+
+def _zone(zone: Zone, mirror: float) -> DrawnZone:
+    left = mirror - zone.left - zone.width if mirror else zone.left
+    return DrawnZone(
+        zone.kind, left, zone.top, zone.width, zone.height, zone.title, left + 1.5, zone.top + zone.height - 1.5
+    )
+
+
+def _chip(chip: Chip, mirror: float = 0.0) -> DrawnChip:
+    middle = mirror - chip.x if mirror else chip.x
     return DrawnChip(
         chip.ref,
         chip.label,
-        chip.x - chip.width / 2,
+        middle - chip.width / 2,
         chip.y - chip.height / 2,
         chip.width,
         chip.height,

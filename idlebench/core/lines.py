@@ -181,3 +181,16 @@ def _pins(text: str) -> list[str]:
     if not all(re.fullmatch(r"[A-Za-z]?\d{1,3}", n) for n in numbers):
         raise BadInput(text, "pin numbers such as 20 or 33,34", "", "chip")
     return numbers
+
+
+_CHIP_REF = re.compile(r"(?:U|IC|J|CN|P|K)\d{1,4}[A-Z]?", re.I)
+
+
+def is_chip(text: str) -> bool:
+    """Whether a typed line is a chip's or a connector's, by its reference.
+
+    >>> is_chip('U1 processor 46x14 gnd 20'), is_chip('J1 power in 17x46'), is_chip('C1 100u')
+    (True, True, False)
+    """
+    words = text.split(maxsplit=1)
+    return len(words) == 2 and bool(_CHIP_REF.fullmatch(words[0]))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 
 from .parts import LOOKS
 from .quantity import read, show
@@ -208,3 +208,25 @@ def doubts(part: Other) -> tuple[str, ...]:
 def first_out(parts: Iterable[Other]) -> tuple[Other, ...]:
     """Batteries that leak: they come out before anything else is done."""
     return tuple(p for p in parts if p.leaks)
+
+
+def on_top(before: Other, line: Other) -> Other:
+    """What a later line says on top of an earlier one of the same part: what it leaves out stays as it was.
+
+    Raises:
+        BadInput: it makes another kind of part of it.
+
+    >>> on_top(read_other('BT1 battery 3.6V at 10,20'), read_other('BT1 battery leaking')).as_line()
+    'BT1 battery 3.6V leaking at 10,20'
+    """
+    if before.what != line.what:
+        raise BadInput(
+            line.ref, f"a {TITLES[before.what]}, which {line.ref} is listed as", "Take that off first.", "ref"
+        )
+    said = {f.name: getattr(line, f.name) for f in fields(Other) if getattr(line, f.name) not in (None, "")}
+    return replace(before, **said)
+
+
+def taken_out(part: Other) -> Other:
+    """A battery once it is out of the machine."""
+    return replace(part, looks="missing", note="; ".join(filter(None, [part.note, f"taken out, was {part.looks}"])))

@@ -1,6 +1,41 @@
 """Instruments by SCPI over TCP, through VISA; and the stand-ins that ship. No Django."""
 
 from .meter import LcrMeter, LcrReading, read_address
-from .stand_in import Probed, StandIn, believable
+from .stand_in import HOUSE, NAME, Probed, StandIn, believable, beside, house
 
-__all__ = ["LcrMeter", "LcrReading", "Probed", "StandIn", "believable", "read_address"]
+
+def meter_address(text: str) -> str:
+    """A meter as a person types it: an address, or the stand-in.
+
+    Raises:
+        BadInput: neither of the two.
+
+    >>> meter_address('Stand-in')
+    'stand-in'
+    """
+    return HOUSE if text.strip().lower() == HOUSE else read_address(text)
+
+
+def open_meter(address: str) -> LcrMeter:
+    """Open a meter by what meter_address gave.
+
+    Raises:
+        BadInput: nothing answers there.
+    """
+    return LcrMeter(house().address if address == HOUSE else address)
+
+
+__all__ = [
+    "HOUSE",
+    "NAME",
+    "LcrMeter",
+    "LcrReading",
+    "Probed",
+    "StandIn",
+    "believable",
+    "beside",
+    "house",
+    "meter_address",
+    "open_meter",
+    "read_address",
+]

@@ -152,3 +152,22 @@ class StandIn(socketserver.ThreadingTCPServer):
     def __exit__(self, *what: object) -> None:
         self.shutdown()
         self.server_close()
+
+
+#: What a person types for the stand-in that this program keeps running beside itself.
+HOUSE = "stand-in"
+_house: list[StandIn] = []
+_lock = threading.Lock()
+
+
+def house() -> StandIn:
+    """The stand-in of this process: started when it is first asked for, and running until the process ends."""
+    with _lock:
+        if not _house:
+            _house.append(StandIn().__enter__())
+        return _house[0]
+
+
+def beside(value: float, volts: float, frequency: float) -> float:
+    """What a sound neighbour puts in parallel: its ESR, Ω."""
+    return 0.5 * new_esr(value, volts, frequency)

@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "idlebench.web.swap",
     "idlebench.web.proving",
     "idlebench.web.ledger",
+    "idlebench.web.photos",
     "idlebench.web.reckon",
 ]
 
@@ -88,12 +89,16 @@ USE_I18N = False
 USE_TZ = True
 TIME_ZONE = env("TZ", default="UTC") or "UTC"
 
+#: Photos as they were made anew; see web/photos/pictures.py.
+PHOTOS = HOME / "photos"
+
 STATIC_URL = "/static/"
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = DEBUG
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
+DATA_UPLOAD_MAX_NUMBER_FILES = 30
 
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"

@@ -12,6 +12,7 @@ urlpatterns = [
     path("", include("idlebench.web.swap.urls")),
     path("", include("idlebench.web.proving.urls")),
     path("", include("idlebench.web.ledger.urls")),
+    path("", include("idlebench.web.photos.urls")),
     path("shelf/", include("idlebench.web.shelf.urls")),
     path("reckoner/", include("idlebench.web.reckon.urls")),
     path("", include("idlebench.web.ui.urls")),

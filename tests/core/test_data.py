@@ -70,9 +70,11 @@ def test_regulation_by_size(va, share):
     assert w.values["low"] < w.values["volts"] < w.values["high"]
 
 
-def test_first_look_asks_about_the_supply_only_where_there_is_one():
-    with_supply, without = first_look(True), first_look(False)
+def test_first_look_asks_about_what_the_machine_has():
+    with_supply, without = first_look(["supply"]), first_look([])
     assert {look.key for look in with_supply} - {look.key for look in without} == {"fuse", "supply"}
+    tube = [look for look in first_look(["tube"]) if look.only == "tube"]
+    assert tube and all(look.caution for look in tube), "each look at a tube carries its caution"
     assert with_supply[0].key == "plug", "before anything else"
     battery = next(look for look in without if look.key == "battery")
     assert "Gloves" in battery.caution

@@ -6,6 +6,7 @@ from django.db import models
 from django.urls import reverse
 
 from idlebench.core.dismantle import Step, read_step
+from idlebench.core.profile import Profile, read_profile
 
 
 class Job(models.Model):
@@ -22,6 +23,8 @@ class Job(models.Model):
     mains_frequency = models.FloatField(default=50.0)
     meter_frequency = models.FloatField(default=120.0)
     hour_rate = models.FloatField(default=20.0)
+    traits = models.JSONField(default=list)
+    meter = models.CharField(max_length=120, blank=True)
     began = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -43,6 +46,9 @@ class Unit(models.Model):
     serial = models.CharField(max_length=60, blank=True)
     symptoms = models.TextField(blank=True, max_length=2000)
     missing = models.TextField(blank=True, max_length=2000)
+    found = models.TextField(blank=True, max_length=2000)
+    repairs = models.TextField(blank=True, max_length=2000)
+    dates = models.TextField(blank=True, max_length=2000)
     first_look = models.JSONField(default=list)
     worth = models.FloatField(null=True, blank=True)
     damage = models.PositiveIntegerField(default=0)
@@ -60,7 +66,7 @@ class Unit(models.Model):
 
 
 class Board(models.Model):
-    """One board of a unit. Rails and chips are kept as they were typed; core reads them."""
+    """One board of a unit. Rails, chips, zones and other parts are kept as they were typed; core reads them."""
 
     LINEAR, SWITCHING = "linear", "switching"
     SUPPLIES = [("", "no, it is fed"), (LINEAR, "linear supply"), (SWITCHING, "switching supply")]
@@ -77,6 +83,9 @@ class Board(models.Model):
     source_va = models.FloatField(null=True, blank=True)
     rails = models.TextField(blank=True, max_length=4000)
     chips = models.TextField(blank=True, max_length=20_000)
+    zones = models.TextField(blank=True, max_length=10_000)
+    others = models.TextField(blank=True, max_length=20_000)
+    nets = models.TextField(blank=True, max_length=500_000)
 
     class Meta:
         ordering = ["unit_id", "id"]
@@ -103,3 +112,30 @@ class DismantleStep(models.Model):
     def to_core(self) -> Step:
         """The step as the core reads it."""
         return read_step(self.text)
+
+
+class BoardProfile(models.Model):
+    """What a board should carry, as the JSON that is handed to others. One for each board name."""
+
+    board = models.CharField(max_length=60, unique=True)
+    data = models.TextField()
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["board"]
+
+    def __str__(self) -> str:
+        return f"profile of {self.board}"
+
+    def to_core(self) -> Profile:
+        """The profile as the core knows it."""
+        return read_profile(self.data.encode())
+
+
+class ShopTimes(models.Model):
+    """The shop's own times: minutes by their names in core.triage.TIMES. One row."""
+
+    minutes = models.JSONField(default=dict)
+
+    def __str__(self) -> str:
+        return "the shop's own times"

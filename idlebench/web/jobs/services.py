@@ -6,11 +6,15 @@ from collections.abc import Mapping
 
 from django.db import transaction
 
+from idlebench.core.intake import TRAITS
 from idlebench.core.judge import POLICIES, SCHOOLS
 from idlebench.core.lines import chip_line, read_chip, read_rail
+from idlebench.core.others import read_other
 from idlebench.core.prove import WAYS
 from idlebench.core.quantity import read
 from idlebench.core.refusal import BadInput
+from idlebench.core.zones import read_zone
+from idlebench.instruments import meter_address
 
 from ..ledger.services import log
 from .models import Board, Job, Unit
@@ -70,7 +74,18 @@ def job_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "mains_frequency": number(typed, "mains_frequency", "Hz", low=16, high=400) or 50.0,
         "meter_frequency": number(typed, "meter_frequency", "Hz", low=20, high=1e6) or 120.0,
         "hour_rate": _or(number(typed, "hour_rate", "", low=0, high=10_000), 20.0),
+        "traits": _traits(typed),
+        "meter": meter_address(typed["meter"]) if words(typed, "meter", "an address", 120) else "",
     }
+
+
+def _traits(typed: Mapping[str, str]) -> list[str]:
+    """What the machine has: a box each in a form, or one word a line."""
+    listed = str(typed.get("traits") or "").split()
+    for name in listed:
+        if name not in TRAITS:
+            raise BadInput(name, f"some of {', '.join(TRAITS)}", "", "traits")
+    return [name for name in TRAITS if name in listed or typed.get(f"has_{name}")]
 
 
 @transaction.atomic
@@ -106,10 +121,13 @@ def add_unit(job: Job, typed: Mapping[str, str]) -> Unit:
 
 @transaction.atomic
 def describe_unit(unit: Unit, typed: Mapping[str, str]) -> None:
-    """Serial number, symptoms as told, what is missing."""
+    """Serial number, symptoms as told, what is missing, found or mended before, date codes."""
     unit.serial = words(typed, "serial", "a serial number", 60)
     unit.symptoms = words(typed, "symptoms", "symptoms", 2000)
     unit.missing = words(typed, "missing", "missing parts", 2000)
+    unit.found = words(typed, "found", "what was found", 2000)
+    unit.repairs = words(typed, "repairs", "earlier repairs", 2000)
+    unit.dates = words(typed, "dates", "date codes", 2000)
     unit.save()
     log(unit, "intake", "Described.")
 
@@ -127,6 +145,8 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
     """The fields of a board as typed; rails and chips are read, so that what is stored can be read again."""
     rails = _lines(typed, "rails", lambda line: read_rail(line).as_line(), lambda line: read_rail(line).name)
     chips = _lines(typed, "chips", lambda line: chip_line(read_chip(line)), lambda line: read_chip(line).ref)
+    zones = _lines(typed, "zones", lambda line: read_zone(line).as_line(), lambda line: read_zone(line).as_line())
+    others = _lines(typed, "others", lambda line: read_other(line).as_line(), lambda line: read_other(line).ref)
     return {
         "name": words(typed, "name", "the board's name, such as MB-80", 60, required=True),
         "title": words(typed, "title", "what it is", 80),
@@ -139,6 +159,8 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "source_va": number(typed, "source_va", "", above=0, high=5000),
         "rails": rails,
         "chips": chips,
+        "zones": zones,
+        "others": others,
     }
 
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
+from typing import TypeVar
 
 from django.db.models import Prefetch, QuerySet
 from django.urls import reverse
@@ -13,11 +14,14 @@ from django.utils import timezone
 from idlebench.core import prove
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series, count_series, without
+from idlebench.core.dates import year_of
 from idlebench.core.intake import Look, first_look
-from idlebench.core.judge import NOT_SEEN, REPLACE, Decision, SeriesCount, Verdict, decide, judge
+from idlebench.core.judge import NOT_SEEN, REPLACE, Decision, SeriesCount, Verdict, by_hand, decide, judge
 from idlebench.core.lines import Chip, Rail, read_chip, read_rail
+from idlebench.core.others import Other, first_out, read_other
 from idlebench.core.parts import Fitted
 from idlebench.core.refusal import BadInput
+from idlebench.core.zones import Zone, hidden, read_zone, tell
 
 from ..choose.models import Choice
 from ..proving.models import PowerSession, Reading
@@ -25,10 +29,15 @@ from ..survey.models import Part
 from ..swap.models import Swap
 from .models import Board, Job, Unit
 
+T = TypeVar("T")
+
 
 @dataclass(frozen=True)
 class PartState:
-    """A part with its verdict, what the policy asks, and what was decided and done."""
+    """A part with its verdict, what the policy asks, and what was decided and done.
+
+    core: the part with what the zones tell its place; told: that in words.
+    """
 
     row: Part
     core: Fitted
@@ -36,6 +45,7 @@ class PartState:
     decision: Decision
     choice: Choice | None
     swap: Swap | None
+    told: tuple[str, ...] = ()
 
     @property
     def ref(self) -> str:
@@ -76,6 +86,13 @@ class BoardState:
     parts: tuple[PartState, ...]
     rails: tuple[Rail, ...]
     chips: tuple[Chip, ...]
+    zones: tuple[Zone, ...] = ()
+    others: tuple[Other, ...] = ()
+
+    @property
+    def hidden(self) -> tuple[str, ...]:
+        """Parts under a daughter board that are not listed yet."""
+        return hidden(self.zones, (p.ref for p in self.parts))
 
     def find(self, ref: str) -> PartState | None:
         return next((p for p in self.parts if p.ref == ref.upper()), None)
@@ -171,7 +188,20 @@ class UnitState:
 
     @property
     def first_look(self) -> tuple[Look, ...]:
-        return first_look(any(b.row.supply for b in self.boards))
+        return first_look(self.traits)
+
+    @property
+    def traits(self) -> set[str]:
+        """What the machine has: as told, and as its boards and parts show."""
+        shown = {"supply"} if any(b.row.supply for b in self.boards) else set()
+        if any(o.what == "battery" for b in self.boards for o in b.others):
+            shown.add("battery")
+        return shown | set(self.job.traits)
+
+    @property
+    def leaking(self) -> list[tuple[BoardState, Other]]:
+        """Batteries that leak, with the board they sit on: they come out first."""
+        return [(b, o) for b in self.boards for o in first_out(b.others)]
 
     @property
     def looked(self) -> int:
@@ -282,7 +312,7 @@ def judged_alone(parts: Iterable[Part]) -> list[tuple[Fitted, bool]]:
     """Parts of a series with whether their own looks and readings condemn them."""
     year = year_now()
     cores = (p.to_core() for p in parts if p.series)
-    return [(core, judge(core, year=year).name == REPLACE) for core in cores]
+    return [(core, _judged(core, year, None, "strict", 120.0, None, False).name == REPLACE) for core in cores]
 
 
 def series_counts() -> dict[str, SeriesCount]:
@@ -290,47 +320,61 @@ def series_counts() -> dict[str, SeriesCount]:
     return count_series(judged_alone(Part.objects.exclude(series="")))
 
 
-def _board_state(
-    row: Board, job: Job, counts: dict[str, SeriesCount]
-) -> tuple[Board, list[tuple[Part, Fitted, Verdict]]]:
-    year = year_now()
-    judged = []
-    for part in row.parts.all():
-        core = part.to_core()
-        alone = judge(core, year=year).name == REPLACE if core.series else False
-        verdict = judge(
-            core,
-            year=year,
-            made=job.made,
-            school=job.school,
-            meter_frequency=job.meter_frequency,
-            series=without(counts, core, alone) if core.series else {},
-            reformed=part.reformed,
-        )
-        judged.append((part, core, verdict))
-    return row, judged
+@lru_cache(maxsize=4096)
+def _judged(
+    core: Fitted, year: int, made: int | None, school: str, frequency: float, count: SeriesCount | None, reformed: bool
+) -> Verdict:
+    """A verdict, remembered: a part and what is known beside it judge the same each time."""
+    return judge(
+        core,
+        year=year,
+        made=year_of(core.date, made),
+        school=school,
+        meter_frequency=frequency,
+        series={core.series: count} if count else {},
+        reformed=reformed,
+    )
+
+
+def verdict_of(part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount], school: str = "") -> Verdict:
+    """A part judged by the job's school, or by the one named; a verdict by hand stands before it."""
+    year, school = year_now(), school or job.school
+    count = None
+    if core.series:
+        alone = _judged(core, year, None, "strict", 120.0, None, False).name == REPLACE
+        count = without(counts, core, alone).get(core.series)
+    found = _judged(core, year, job.made, school, job.meter_frequency, count, part.reformed)
+    return by_hand(found, part.by_hand, part.by_hand_reason) if part.by_hand else found
+
+
+def _lines_of(text: str, read_one: Callable[[str], T]) -> tuple[T, ...]:
+    return tuple(read_one(line) for line in text.splitlines() if line.strip())
 
 
 def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
     job = unit.job
-    judged = [_board_state(board, job, counts) for board in unit.boards.all()]
-    bad = bad_series((core, verdict) for _, parts in judged for _, core, verdict in parts)
+    judged = []
+    for row in unit.boards.all():
+        zones = _lines_of(row.zones, read_zone)
+        places = [(part, tell(part.to_core(), zones)) for part in row.parts.all()]
+        judged.append((row, zones, [(p, told, verdict_of(p, told.part, job, counts)) for p, told in places]))
+    bad = bad_series((told.part, verdict) for _, _, parts in judged for _, told, verdict in parts)
     boards = []
-    for row, parts in judged:
+    for row, zones, parts in judged:
         states = tuple(
             PartState(
                 part,
-                core,
+                told.part,
                 verdict,
-                decide(core, verdict, job.policy, bad),
+                decide(told.part, verdict, job.policy, bad),
                 getattr(part, "choice", None),
                 getattr(part, "swap", None),
+                told.said,
             )
-            for part, core, verdict in parts
+            for part, told, verdict in parts
         )
-        rails = tuple(read_rail(line) for line in row.rails.splitlines() if line.strip())
-        chips = tuple(read_chip(line) for line in row.chips.splitlines() if line.strip())
-        boards.append(BoardState(row, states, rails, chips))
+        rails, chips = _lines_of(row.rails, read_rail), _lines_of(row.chips, read_chip)
+        boards.append(BoardState(row, states, rails, chips, zones, _lines_of(row.others, read_other)))
     return UnitState(unit, tuple(boards), list(unit.readings.all()), next(iter(unit.open_sessions), None))
 
 
@@ -375,4 +419,5 @@ __all__ = [
     "place_on",
     "series_counts",
     "unit_state",
+    "verdict_of",
 ]

@@ -8,13 +8,14 @@ from django.db import transaction
 
 from idlebench.core.judge import NOT_SEEN
 from idlebench.core.prove import done
-from idlebench.core.refusal import BadInput, Shut
-from idlebench.core.triage import Estimate, UnitFacts, estimate
+from idlebench.core.quantity import read
+from idlebench.core.refusal import BadInput
+from idlebench.core.triage import TIMES, Estimate, Times, UnitFacts, estimate, minutes_of, shop_times
 
 from ..ledger.services import log
 from ..shelf.models import CatalogueItem
-from ..ui.middleware import GateShut
-from .models import Board, Unit
+from .guard import refuse_busy
+from .models import Board, ShopTimes, Unit
 from .services import number, whole
 from .state import UnitState
 
@@ -47,7 +48,37 @@ def weigh(states: list[UnitState]) -> list[tuple[UnitState, Estimate]]:
     waiting = [s for s in states if not s.row.handed_over]
     names = {p.choice.item for s in waiting for p in s.parts if p.taken}
     prices = dict(CatalogueItem.objects.filter(part__in=names).values_list("part", "price"))
-    return [(s, estimate(facts_of(s, prices), s.job.hour_rate)) for s in waiting]
+    times = own_times()
+    return [(s, estimate(facts_of(s, prices), s.job.hour_rate, times)) for s in waiting]
+
+
+def own_times() -> Times:
+    """The shop's own times."""
+    row = ShopTimes.objects.first()
+    return shop_times(row.minutes if row else {})
+
+
+@transaction.atomic
+def keep_times(typed: Mapping[str, str]) -> Times:
+    """Keep the shop's own times, in minutes; an empty field goes back to what a shop starts with.
+
+    Raises:
+        BadInput: naming the field; nothing is kept.
+    """
+    minutes = {}
+    for name in TIMES:
+        if text := str(typed.get(name) or "").strip():
+            minutes[name] = read(text, "", field=name, low=0, high=10_000)
+    row = ShopTimes.objects.first() or ShopTimes()
+    row.minutes = minutes
+    row.save()
+    return shop_times(minutes)
+
+
+def times_shown() -> list[tuple[str, str, float]]:
+    """Each time by its name, with its words and its minutes."""
+    minutes = minutes_of(own_times())
+    return [(name, words, minutes[name]) for name, words in TIMES.items()]
 
 
 @transaction.atomic
@@ -77,14 +108,7 @@ def move_board(board: Board, to: Unit) -> None:
         raise BadInput(
             board.name, f"a board that unit {to.name} does not have", f"Rename unit {to.name}'s own first.", "to"
         )
-    reasons = []
-    for unit in (here, to):
-        if unit.sessions.filter(ended=None).exists():
-            reasons.append(Shut("live", f"Unit {unit.name} has power.", "Make idle first."))
-        if unit.handed_over:
-            reasons.append(Shut("closed", f"Unit {unit.name} is handed over."))
-    if reasons:
-        raise GateShut(f"{board.name} cannot be moved", tuple(reasons))
+    refuse_busy(f"{board.name} cannot be moved", here, to)
     board.unit = to
     board.save(update_fields=["unit"])
     log(here, "move", f"{board.name} given to unit {to.name}.")

@@ -92,6 +92,7 @@ JOB_FIELDS = (
     "mains_frequency",
     "meter_frequency",
     "hour_rate",
+    "meter",
 )
 BOARD_FIELDS = (
     "name",
@@ -105,8 +106,10 @@ BOARD_FIELDS = (
     "source_va",
     "rails",
     "chips",
+    "zones",
+    "others",
 )
-UNIT_FIELDS = ("serial", "symptoms", "missing")
+UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates")
 
 
 def _intake(

@@ -46,7 +46,11 @@ class Part(models.Model):
     y = models.FloatField(null=True, blank=True)
     angle = models.FloatField(default=0.0)
     note = models.CharField(max_length=1000, blank=True)
+    side = models.CharField(max_length=8, default="parts")
     reformed = models.BooleanField(default=False)
+    by_hand = models.CharField(max_length=12, blank=True)
+    by_hand_reason = models.CharField(max_length=300, blank=True)
+    version = models.PositiveIntegerField(default=0)
 
     history = HistoricalRecords()
 
@@ -65,6 +69,11 @@ class Part(models.Model):
         """Take over every field of a core value."""
         for name in FITTED_FIELDS:
             setattr(self, name, getattr(part, name))
+
+    def save(self, *args: object, **kwargs: object) -> None:
+        """Save, and count the version on: a form that was opened on an older one is told so."""
+        self.version += 1
+        super().save(*args, **kwargs)
 
 
 class ReformRun(models.Model):

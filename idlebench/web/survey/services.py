@@ -7,14 +7,21 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from idlebench.core.csvtable import Problem
-from idlebench.core.parts import FITTED_FIELDS, LOOKS, Fitted
+from idlebench.core.judge import may_override
+from idlebench.core.lines import chip_line, read_chip
+from idlebench.core.nets import Nets, read_nets, wire, write_nets
+from idlebench.core.parts import FITTED_FIELDS, LOOKS, SIDES, Fitted
+from idlebench.core.quantity import read as read_quantity
 from idlebench.core.quickline import QuickLine, read_line
 from idlebench.core.refusal import BadInput
+from idlebench.core.row import SEEN, copy_row
 from idlebench.core.tables import describe, read_survey
 
+from ..jobs.guard import refuse_busy
 from ..jobs.models import Board
 from ..ledger.services import log
 from .models import Part
+from .typed import add_typed, field_of, read_typed
 
 #: More lines than this in one paste are refused.
 MAX_LINES = 2000
@@ -44,11 +51,35 @@ def find_before(board: Board, line: QuickLine, *, change: bool = False) -> Part 
     return row
 
 
+def unchanged(part: Part, seen: str) -> None:
+    """Refuse a change to a part that was changed elsewhere since its page was opened.
+
+    Args:
+        seen: the version the page showed; "" where the sender did not look at one.
+
+    Raises:
+        BadInput: it says what stands there now.
+    """
+    if not seen or seen == str(part.version):
+        return
+    now = part.to_core()
+    facts = [describe(now), f"looks {now.looks}" if now.looks else "", f"ESR {now.esr:g} Ω" if now.esr else ""]
+    where = f" at {now.x:g},{now.y:g} mm" if now.x is not None and now.y is not None else ""
+    raise BadInput(
+        f"{part.ref} as it was",
+        f"{part.ref} as it stands now: {', '.join(filter(None, facts))}{where}",
+        "It was changed in another window meanwhile. Nothing of yours was written; look, and send it again if it still holds.",
+        "ref",
+    )
+
+
 @transaction.atomic
-def add_line(board: Board, text: str, *, change: bool = False) -> Part:
+def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -> Part:
     """Add a part, or what was seen of one, from a typed line; with change, correct one that is listed."""
     line = read_line(text)
     row = find_before(board, line, change=change)
+    if row:
+        unchanged(row, seen)
     fitted = line.part(row.to_core() if row else None)
     part = row or Part(board=board)
     part.take(fitted)
@@ -74,9 +105,13 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     if len(lines) > MAX_LINES:
         raise BadInput(f"{len(lines)} lines", f"at most {MAX_LINES}", "Paste them in parts.", "paste")
     known = {p.ref: p for p in board.parts.all()}
-    good, left = [], []
+    good, others, left = [], [], []
     for number, typed in lines:
         try:
+            if field_of(typed):
+                read_typed(typed)
+                others.append(typed)
+                continue
             line = read_line(typed)
             if line.ref in known and line.has_value:
                 raise BadInput(line.ref, f"a new reference; {line.ref} is listed already or stands above", "", "ref")
@@ -90,9 +125,11 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
         return Pasted(0, left)
     for row in good:
         row.save()
+    for typed in others:
+        add_typed(board, typed)
     if good:
         log(board.unit, "survey", f"{board.name}: {len(good)} lines pasted.")
-    return Pasted(len(good), left)
+    return Pasted(len(good) + len(others), left)
 
 
 @dataclass(frozen=True)
@@ -123,24 +160,37 @@ def load_csv(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
 
 
 @transaction.atomic
-def place(part: Part, x: float, y: float) -> None:
-    """Put a part at x, y (mm) on its board; off the board it goes back to the tray."""
+def place(part: Part, x: float, y: float, *, side: str = "parts", seen: str = "") -> None:
+    """Put a part at x, y (mm) on its board, as that side is seen; off the board it goes back to the tray.
+
+    Raises:
+        BadInput: not a side, or the part was changed meanwhile.
+    """
+    unchanged(part, seen)
+    if side not in SIDES:
+        raise BadInput(side, f"one of {', '.join(SIDES)}", "", "side")
     board = part.board
     on = 0 <= x <= board.width and 0 <= y <= board.height
+    if side == "solder":
+        x = board.width - x
     part.x, part.y = (round(x, 2), round(y, 2)) if on else (None, None)
+    if on:
+        part.side = side
     part.save()
 
 
 @transaction.atomic
-def turn(part: Part) -> None:
+def turn(part: Part, seen: str = "") -> None:
     """Turn a part a quarter clockwise."""
+    unchanged(part, seen)
     part.angle = (part.angle + 90) % 360
     part.save()
 
 
 @transaction.atomic
-def look(part: Part, looks: str) -> None:
+def look(part: Part, looks: str, seen: str = "") -> None:
     """Say how a part looks; saying the same again takes it back."""
+    unchanged(part, seen)
     if looks not in LOOKS:
         raise BadInput(looks, f"one of {', '.join(LOOKS)}", "", "looks")
     part.looks = "" if part.looks == looks else looks
@@ -149,8 +199,120 @@ def look(part: Part, looks: str) -> None:
 
 
 @transaction.atomic
-def remove(part: Part) -> None:
+def copy(part: Part, text: str) -> list[Part]:
+    """Copy a part along a row, as typed: ``7 to 222,101``, how many more and where the last one stands.
+
+    Raises:
+        BadInput: it cannot be read, or the part has no place.
+    """
+    count, _, place = text.lower().partition(" to ")
+    x, _, y = place.strip().partition(",")
+    if not count.strip().isdecimal() or len(count.strip()) > 4:
+        raise BadInput(text, "how many more and the place of the last, such as 7 to 222,101", "", "copy")
+    board = part.board
+    last = (
+        read_quantity(x, "mm", field="copy", low=0, high=board.width),
+        read_quantity(y, "mm", field="copy", low=0, high=board.height),
+    )
+    taken = set(board.parts.values_list("ref", flat=True))
+    rows = []
+    for fitted in copy_row(part.to_core(), int(count), last, taken):
+        row = Part(board=board)
+        row.take(fitted)
+        row.save()
+        rows.append(row)
+    log(board.unit, "survey", f"{board.name}: {part.ref} copied to {', '.join(r.ref for r in rows)}.")
+    return rows
+
+
+@transaction.atomic
+def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
+    """Judge a part by hand, with a reason; with no verdict, the evidence judges again.
+
+    Raises:
+        BadInput: not a verdict, no reason, or damage that is plain to see.
+    """
+    unchanged(part, seen)
+    reason = reason.strip()
+    if verdict:
+        if len(reason) > 300:
+            raise BadInput(reason, "at most 300 characters", "", "reason")
+        may_override(part.to_core(), verdict, reason)
+    part.by_hand, part.by_hand_reason = verdict, reason if verdict else ""
+    part.save()
+    said = f"judged {verdict} by hand: {reason}" if verdict else "judged by its evidence again"
+    log(part.board.unit, "survey", f"{part.board.name} {part.ref} {said}.")
+
+
+@transaction.atomic
+def load_nets(board: Board, data: bytes, *, good_rows: bool) -> Nets | tuple[str, ...]:
+    """Take nets in: pins to test for the chips, a rail for each part that has none. The nets, if they have problems
+    and the good rows were not asked for; else what was learned, in words.
+
+    Raises:
+        BadInput: neither of the formats that are read.
+    """
+    nets = read_nets(data)
+    if nets.problems and not good_rows:
+        return nets
+    parts = {p.ref: p for p in board.parts.all()}
+    wired = wire(nets, [read_chip(line) for line in board.chips.splitlines() if line.strip()], parts)
+    board.chips = "\n".join(chip_line(chip) for chip in wired.chips)
+    board.nets = write_nets(nets.nodes)
+    board.save(update_fields=["chips", "nets"])
+    for ref, rail in wired.rails.items():
+        part = parts[ref]
+        if not part.rail:
+            part.rail = rail.replace(" ", "")
+            part.save()
+    log(board.unit, "survey", f"{board.name}: {', '.join(wired.said)}.")
+    return wired.said
+
+
+@transaction.atomic
+def move_part(part: Part, to: Board, seen: str = "") -> Part:
+    """Move a part to another unit's board, where its place is empty; both logs say so.
+
+    Raises:
+        BadInput: the place there is taken, or the part cannot be given.
+    """
+    here, there = part.board.unit, to.unit
+    unchanged(part, seen)
+    if there.pk == here.pk or there.job_id != here.job_id:
+        raise BadInput(str(to), "a board of another unit of this job", "", "to")
+    if hasattr(part, "swap"):
+        raise BadInput(part.ref, "an old part; a new one stands there", "Take the swap back first.", "ref")
+    if part.looks == "missing":
+        raise BadInput(part.ref, "a part that is there", "It is missing here too.", "ref")
+    refuse_busy(f"{part.ref} cannot be given", here, there)
+    row = to.parts.filter(ref=part.ref).first()
+    if row and row.looks != "missing":
+        raise BadInput(
+            f"{part.ref} on unit {there.name}", "a place that is empty", "Note there that it is missing first.", "to"
+        )
+    if row and hasattr(row, "swap"):
+        raise BadInput(part.ref, f"an empty place; unit {there.name} has a new part in it", "", "to")
+    note = f"from unit {here.name}: measure it before it is trusted"
+    given = part.to_core()
+    given = given.with_(note="; ".join(filter(None, [given.note, note]))[:1000])
+    if row:
+        given = given.with_(x=row.x, y=row.y, angle=row.angle, side=row.side)
+    row = row or Part(board=to)
+    row.take(given)
+    row.reformed = part.reformed
+    row.save()
+    part.take(part.to_core().with_(**{**SEEN, "looks": "missing", "note": f"given to unit {there.name}"}))
+    part.reformed, part.by_hand, part.by_hand_reason = False, "", ""
+    part.save()
+    log(here, "move", f"{part.board.name} {part.ref} given to unit {there.name}.")
+    log(there, "move", f"{to.name} {part.ref} taken from unit {here.name}. A salvaged part: measure it first.")
+    return row
+
+
+@transaction.atomic
+def remove(part: Part, seen: str = "") -> None:
     """Take a part off the list; its history stays, so it can be brought back."""
+    unchanged(part, seen)
     unit, name = part.board.unit, f"{part.board.name} {part.ref}"
     if hasattr(part, "swap"):
         raise BadInput(part.ref, "a part that is not swapped", "Take the swap back first.", "ref")
@@ -172,7 +334,7 @@ def undo(board: Board) -> str:
     row = Part.objects.filter(pk=last.id).first()
     if last.history_type == "-" and before is not None:
         row = Part(pk=last.id, board=board)
-        row.take(_core_of(before))
+        _bring_back(row, before)
         row.skip_history_when_saving = True
         row.save(force_insert=True)
         said = f"{last.ref} is back"
@@ -183,7 +345,7 @@ def undo(board: Board) -> str:
         Part.history.filter(id=last.id).delete()
         said = f"{last.ref} is off the list again"
     elif before is not None and row is not None:
-        row.take(_core_of(before))
+        _bring_back(row, before)
         row.skip_history_when_saving = True
         row.save()
         said = f"{last.ref} is as it was before"
@@ -194,5 +356,9 @@ def undo(board: Board) -> str:
     return said
 
 
-def _core_of(history) -> Fitted:
-    return Fitted(**{name: getattr(history, name) for name in FITTED_FIELDS})
+def _bring_back(row: Part, before: object) -> None:
+    """Take over what an earlier version held, the verdict by hand included."""
+    row.take(Fitted(**{name: getattr(before, name) for name in FITTED_FIELDS}))
+    row.version = max(row.version, before.version)
+    for name in ("reformed", "by_hand", "by_hand_reason"):
+        setattr(row, name, getattr(before, name))

@@ -1,0 +1,134 @@
+"""Pictures in and out of files: checked, turned upright, without location, re-encoded; and squared up to a board.
+
+What is kept is a new JPEG made from the pixels alone. Nothing else of a file that somebody sent is ever stored or served.
+"""
+
+from __future__ import annotations
+
+import io
+import warnings
+from dataclasses import dataclass
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from idlebench.core.refusal import BadInput
+from idlebench.core.square_up import Squared, picture_size
+
+#: Formats that are opened at all.
+FORMATS = ("JPEG", "PNG", "WEBP")
+#: Largest file in bytes, and most pixels, that are decoded.
+MOST_BYTES, MOST_PIXELS = 10_000_000, 60_000_000
+#: Longest side kept, and of a thumbnail, pixels.
+LONGEST, SMALL = 2600, 420
+#: Ends of a JPEG and a PNG, to say what hung behind the picture.
+_ENDS = {"JPEG": b"\xff\xd9", "PNG": b"IEND\xaeB`\x82"}
+#: Beginnings of other kinds of file, by what they are called.
+_OTHERS = (
+    (b"%PDF", "a PDF"), (b"PK\x03\x04", "a zip archive"), (b"<svg", "an SVG drawing"), (b"<!DO", "a web page"),
+    (b"<htm", "a web page"), (b"MZ", "a program"), (b"\x7fELF", "a program"), (b"GIF8", "a GIF"), (b"II*\x00", "a TIFF"),
+    (b"MM\x00*", "a TIFF"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture made anew: JPEG bytes of it and of its thumbnail, its size, and what was left out of the file, in words."""
+
+    data: bytes
+    small: bytes
+    width: int
+    height: int
+    left_out: tuple[str, ...]
+
+
+def take_picture(data: bytes, name: str = "") -> Picture:
+    """Check a file and make a picture of our own from its pixels.
+
+    Raises:
+        BadInput: not a picture, too large, or damaged; it says which.
+    """
+    shown = name[:40] or "the file"
+    if not data:
+        raise BadInput(shown, "a photo, and it is empty", "Choose it again.", "photo")
+    if len(data) > MOST_BYTES:
+        raise BadInput(
+            f"{shown}, {len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB", "Save it smaller.", "photo"
+        )
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        try:
+            with Image.open(io.BytesIO(data), formats=FORMATS) as found:
+                if found.width * found.height > MOST_PIXELS:
+                    raise _too_many(shown, found.width, found.height)
+                return _made(found, data)
+        except UnidentifiedImageError:
+            kind = next((words for start, words in _OTHERS if data.lstrip()[:8].lower().startswith(start.lower())), "")
+            raise BadInput(
+                f"{shown}{f', {kind}' if kind else ''}", f"a photo as {', '.join(FORMATS)}", "", "photo"
+            ) from None
+        except (Image.DecompressionBombError, Image.DecompressionBombWarning):
+            raise BadInput(shown, f"at most {MOST_PIXELS / 1e6:.0f} megapixels", "Save it smaller.", "photo") from None
+        except BadInput:
+            raise
+        except (OSError, SyntaxError, ValueError, IndexError, KeyError, TypeError, EOFError, Warning) as error:
+            raise BadInput(
+                f"{shown}: {str(error)[:60]}", "a photo that can be read to its end", "Copy it again.", "photo"
+            ) from None
+
+
+def _too_many(shown: str, width: int, height: int) -> BadInput:
+    return BadInput(
+        f"{shown}, {width} × {height}, {width * height / 1e6:.0f} megapixels",
+        f"at most {MOST_PIXELS / 1e6:.0f} megapixels",
+        "Save it smaller.",
+        "photo",
+    )
+
+
+def _made(found: Image.Image, data: bytes) -> Picture:
+    exif = found.getexif()
+    left_out = ["its location"] if exif.get_ifd(0x8825) else []
+    behind = _behind(found.format or "", data)
+    if behind:
+        left_out.append(f"{behind} bytes behind the picture")
+    found.draft("RGB", (LONGEST, LONGEST))
+    upright = ImageOps.exif_transpose(found)
+    if upright.mode in ("RGBA", "LA", "P"):
+        clear = upright.convert("RGBA")
+        upright = Image.new("RGB", clear.size, "white")
+        upright.paste(clear, mask=clear.getchannel("A"))
+    picture = upright.convert("RGB")
+    if min(picture.size) < 8:
+        raise BadInput(f"{picture.width} × {picture.height} pixels", "a photo", "", "photo")
+    picture.thumbnail((LONGEST, LONGEST))
+    small = picture.copy()
+    small.thumbnail((SMALL, SMALL))
+    return Picture(jpeg(picture), jpeg(small, 80), picture.width, picture.height, tuple(left_out))
+
+
+def _behind(kind: str, data: bytes) -> int:
+    """How many bytes hang behind a picture's own end."""
+    end = _ENDS.get(kind)
+    at = data.rfind(end) if end else -1
+    return len(data) - at - len(end) if end and at >= 0 else 0
+
+
+def jpeg(picture: Image.Image, quality: int = 88) -> bytes:
+    """A picture as JPEG bytes, pixels only."""
+    out = io.BytesIO()
+    picture.save(out, "JPEG", quality=quality, optimize=True)
+    return out.getvalue()
+
+
+def laid_flat(data: bytes, squared: Squared, width: float, height: float) -> bytes:
+    """The photo as seen from straight above a board of width × height mm, for laying under its drawing."""
+    across, down, scale = picture_size(width, height)
+    with Image.open(io.BytesIO(data), formats=("JPEG",)) as photo:
+        flat = photo.transform(
+            (across, down),
+            Image.Transform.PERSPECTIVE,
+            squared.scaled(scale),
+            Image.Resampling.BICUBIC,
+            fillcolor=(120, 120, 120),
+        )
+    return jpeg(flat, 82)

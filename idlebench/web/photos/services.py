@@ -1,0 +1,177 @@
+"""Taking photos in, pinning them, laying them under a board. Each service is one transaction."""
+
+from __future__ import annotations
+
+import re
+import secrets
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.core.parts import SIDES
+from idlebench.core.quantity import read
+from idlebench.core.refusal import BadInput
+from idlebench.core.square_up import Point, square_up
+
+from ..jobs.models import Board, DismantleStep, Unit
+from ..ledger.services import log
+from ..survey.models import Part
+from .models import Photo, Underlay, folder
+from .pictures import laid_flat, take_picture
+
+
+@dataclass(frozen=True)
+class Pin:
+    """What a photo is pinned to. x, y: mm on the board."""
+
+    board: Board | None = None
+    part: Part | None = None
+    step: DismantleStep | None = None
+    x: float | None = None
+    y: float | None = None
+
+
+def read_pin(unit: Unit, typed: Mapping[str, str]) -> Pin:
+    """What a photo is to be pinned to, from a form: ``to`` is unit, board:3, step:4 or part:5; ``spot`` is x,y in mm.
+
+    Raises:
+        BadInput: not something of this unit, or a spot off the board.
+    """
+    kind, _, number = str(typed.get("to", "") or "unit").partition(":")
+    if kind == "unit" and not number:
+        return Pin()
+    key = int(number) if re.fullmatch(r"\d{1,15}", number) else 0
+    if kind == "step" and (step := unit.dismantling.filter(pk=key).first()):
+        return Pin(step=step)
+    if kind == "part" and (part := Part.objects.filter(board__unit=unit, pk=key).select_related("board").first()):
+        return Pin(part.board, part)
+    if kind == "board" and (board := unit.boards.filter(pk=key).first()):
+        return Pin(board, None, None, *_spot(board, str(typed.get("spot", "")).strip()))
+    raise BadInput(str(typed.get("to", ""))[:40], "the unit, or a step, board or part of it", "", "to")
+
+
+def _spot(board: Board, text: str) -> tuple[float | None, float | None]:
+    if not text:
+        return None, None
+    x, _, y = text.partition(",")
+    return (
+        read(x, "mm", field="spot", low=0, high=board.width),
+        read(y, "mm", field="spot", low=0, high=board.height),
+    )
+
+
+def _keep(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all; if the transaction fails later, it goes again."""
+    half = path.with_suffix(".part")
+    half.write_bytes(data)
+    half.replace(path)
+
+
+@transaction.atomic
+def take_photo(unit: Unit, data: bytes, name: str, typed: Mapping[str, str]) -> tuple[Photo, tuple[str, ...]]:
+    """Take a photo in; says what of the file was left out.
+
+    Raises:
+        BadInput: not a picture that can be taken, or nothing to pin it to.
+    """
+    pin = read_pin(unit, typed)
+    picture = take_picture(data, name)
+    words = str(typed.get("words", "")).strip()
+    if len(words) > 200:
+        raise BadInput(words, "at most 200 characters", "", "words")
+    photo = Photo(
+        unit=unit,
+        board=pin.board,
+        part=pin.part,
+        step=pin.step,
+        x=pin.x,
+        y=pin.y,
+        words=words,
+        file=f"{secrets.token_hex(12)}.jpg",
+        width=picture.width,
+        height=picture.height,
+        at=timezone.now(),
+    )
+    _keep(photo.path, picture.data)
+    _keep(photo.small, picture.small)
+    photo.save()
+    log(unit, "photo", f"Photo of {photo.pinned_to}{f': {words}' if words else ''}.")
+    return photo, picture.left_out
+
+
+@transaction.atomic
+def change_photo(photo: Photo, typed: Mapping[str, str]) -> None:
+    """Give a photo other words, or pin it to something else."""
+    pin = read_pin(photo.unit, typed)
+    words = str(typed.get("words", "")).strip()
+    if len(words) > 200:
+        raise BadInput(words, "at most 200 characters", "", "words")
+    photo.words, photo.board, photo.part, photo.step = words, pin.board, pin.part, pin.step
+    photo.x, photo.y = pin.x, pin.y
+    photo.save()
+
+
+@transaction.atomic
+def remove(photo: Photo) -> None:
+    """Put a photo away, or bring it back."""
+    photo.removed = None if photo.removed else timezone.now()
+    photo.save(update_fields=["removed"])
+    log(photo.unit, "photo", f"Photo of {photo.pinned_to} {'put away' if photo.removed else 'brought back'}.")
+
+
+def read_points(text: str) -> list[Point]:
+    """Four points as ``x,y x,y x,y x,y``.
+
+    Raises:
+        BadInput: not four pairs of numbers.
+    """
+    pairs = [pair.split(",") for pair in text.replace(";", " ").split()]
+    if len(pairs) != 4 or any(len(pair) != 2 for pair in pairs):
+        raise BadInput(text[:60], "four points, such as 0,0 240,0 240,168 0,168", "", "points")
+    return [
+        (read(x, "", field="points", low=-1e5, high=1e5), read(y, "", field="points", low=-1e5, high=1e5))
+        for x, y in pairs
+    ]
+
+
+@transaction.atomic
+def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], millimetres: Sequence[Point]) -> Underlay:
+    """Square a photo up by four points and lay it under a side of a board.
+
+    Raises:
+        BadInput: a photo of another unit, or points that make no figure or lie off the photo or the board.
+    """
+    if photo.unit_id != board.unit_id or photo.removed:
+        raise BadInput(str(photo), f"a photo of unit {board.unit.name}", "", "photo")
+    if side not in SIDES:
+        raise BadInput(side, f"one of {', '.join(SIDES)}", "", "side")
+    for points, width, height, name in (
+        (pixels, photo.width, photo.height, "photo"),
+        (millimetres, board.width, board.height, "board"),
+    ):
+        for x, y in points:
+            if not (-1 <= x <= width + 1 and -1 <= y <= height + 1):
+                raise BadInput(
+                    f"{x:g},{y:g}", f"a point on the {name}, {width:g} across and {height:g} down", "", "points"
+                )
+    squared = square_up(pixels, millimetres)
+    flat = laid_flat(photo.path.read_bytes(), squared, board.width, board.height)
+    name = f"{secrets.token_hex(12)}.flat.jpg"
+    _keep(folder() / name, flat)
+    underlay, _ = Underlay.objects.update_or_create(
+        board=board,
+        side=side,
+        defaults={"photo": photo, "pixels": list(pixels), "millimetres": list(millimetres), "file": name},
+    )
+    log(board.unit, "photo", f"Photo squared up under {board.name}, {side} side.")
+    return underlay
+
+
+@transaction.atomic
+def take_away(underlay: Underlay) -> None:
+    """Take the photo from under a board; the photo itself stays."""
+    log(underlay.board.unit, "photo", f"Photo taken from under {underlay.board.name}, {underlay.side} side.")
+    underlay.delete()

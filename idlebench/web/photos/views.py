@@ -1,0 +1,171 @@
+"""Photos of a unit, and squaring one up under a board."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from idlebench.core.parts import SIDES
+from idlebench.core.refusal import BadInput
+
+from ..jobs.models import Unit
+from ..jobs.state import board_state, unit_state
+from . import services
+from .models import Photo, Underlay
+from .pictures import MOST_BYTES
+
+#: Most photos of one upload.
+MOST = 20
+
+
+def _page(request: HttpRequest, pk: int, **extra: object) -> HttpResponse:
+    state = unit_state(pk)
+    found = list(state.row.photos.select_related("unit", "board", "part__board", "step"))
+    context = {
+        "state": state,
+        "stage": "intake",
+        "photos": [p for p in found if not p.removed],
+        "away": [p for p in found if p.removed],
+        "steps": state.row.dismantling.all(),
+        "typed": request.POST.dict(),
+        "said": request.GET.get("said", ""),
+        **extra,
+    }
+    return render(request, "photos/photos.html", context, status=422 if extra.get("complaint") else 200)
+
+
+def photos(request: HttpRequest, pk: int) -> HttpResponse:
+    """The photos of a unit; posted ones are taken in."""
+    if request.method != "POST":
+        return _page(request, pk)
+    unit = Unit.objects.get(pk=pk)
+    files = request.FILES.getlist("photo")
+    try:
+        if not files:
+            raise BadInput("", "a photo", "Choose one, or drop it on the page.", "photo")
+        if len(files) > MOST:
+            raise BadInput(f"{len(files)} photos", f"at most {MOST} at once", "", "photo")
+        said = []
+        for file in files:
+            _, left_out = services.take_photo(unit, file.read(MOST_BYTES + 1), file.name or "", request.POST.dict())
+            said += left_out
+    except BadInput as error:
+        return _page(request, pk, complaint=error)
+    text = f"{len(files)} taken" + (f", without {', '.join(dict.fromkeys(said))}" if said else "")
+    back = request.POST.get("back", "")
+    if back.startswith("/board/"):
+        return redirect(back)
+    return redirect(f"{reverse('photos', args=[pk])}?said={text}")
+
+
+@require_POST
+def change(request: HttpRequest, pk: int) -> HttpResponse:
+    photo = Photo.objects.select_related("unit").get(pk=pk)
+    try:
+        services.change_photo(photo, request.POST.dict())
+    except BadInput as error:
+        return _page(request, photo.unit_id, complaint=error)
+    return redirect("photos", photo.unit_id)
+
+
+@require_POST
+def remove(request: HttpRequest, pk: int) -> HttpResponse:
+    photo = Photo.objects.select_related("unit", "board", "part__board", "step").get(pk=pk)
+    services.remove(photo)
+    return redirect("photos", photo.unit_id)
+
+
+def _jpeg(path: Path) -> FileResponse:
+    try:
+        return FileResponse(
+            path.open("rb"), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"}
+        )
+    except FileNotFoundError:
+        raise Http404 from None
+
+
+def picture(request: HttpRequest, pk: int) -> HttpResponse:
+    return _jpeg(Photo.objects.get(pk=pk).path)
+
+
+def small(request: HttpRequest, pk: int) -> HttpResponse:
+    return _jpeg(Photo.objects.get(pk=pk).small)
+
+
+def _side(request: HttpRequest) -> str:
+    side = request.POST.get("side") or request.GET.get("side") or "parts"
+    if side not in SIDES:
+        raise BadInput(side, f"one of {', '.join(SIDES)}", "", "side")
+    return side
+
+
+def flat(request: HttpRequest, pk: int) -> HttpResponse:
+    """The squared-up photo of a side."""
+    return _jpeg(Underlay.objects.get(board_id=pk, side=_side(request)).path)
+
+
+@require_POST
+def take_away(request: HttpRequest, pk: int) -> HttpResponse:
+    side = _side(request)
+    services.take_away(Underlay.objects.select_related("board__unit").get(board_id=pk, side=side))
+    return redirect(f"{reverse('survey', args=[pk])}?side={side}")
+
+
+def square(request: HttpRequest, pk: int) -> HttpResponse:
+    """Mark four points in a photo, and the same on the board."""
+    state, board = board_state(pk)
+    side = _side(request)
+    choice = state.row.photos.filter(removed=None)
+    old = board.row.underlays.filter(side=side).first()
+    wanted = request.POST.get("photo") or request.GET.get("photo") or ""
+    photo = (
+        choice.filter(pk=int(wanted)).first() if wanted.isascii() and wanted.isdecimal() and len(wanted) < 16 else None
+    )
+    photo = photo or (old.photo if old else None) or choice.filter(board=board.row).first() or choice.first()
+    width, height = board.row.width, board.row.height
+    typed, complaint = {}, None
+    if request.method == "POST":
+        typed = request.POST.dict()
+        try:
+            if photo is None:
+                raise BadInput("", "a photo of this unit", "Take one in first.", "photo")
+            services.lay_under(
+                board.row,
+                side,
+                photo,
+                services.read_points(typed.get("pixels", "")),
+                services.read_points(typed.get("millimetres", "")),
+            )
+            return redirect(f"{reverse('survey', args=[pk])}?side={side}&said=Photo+squared+up")
+        except BadInput as error:
+            complaint = error
+    same = old is not None and photo is not None and old.photo_id == photo.pk
+    context = {
+        "state": state,
+        "board": board,
+        "stage": "survey",
+        "side": side,
+        "photo": photo,
+        "choice": choice,
+        "complaint": complaint,
+        "pixels": typed.get("pixels") or _points(old.pixels if same else _corners(photo)),
+        "millimetres": typed.get("millimetres")
+        or _points(old.millimetres if same else [(0, 0), (width, 0), (width, height), (0, height)]),
+    }
+    return render(request, "photos/square.html", context, status=422 if complaint else 200)
+
+
+def _corners(photo: Photo | None) -> list[tuple[float, float]]:
+    """Where the four handles wait before they are moved: a tenth inside the photo."""
+    if photo is None:
+        return []
+    left, top, right, bottom = photo.width * 0.1, photo.height * 0.1, photo.width * 0.9, photo.height * 0.9
+    return [(left, top), (right, top), (right, bottom), (left, bottom)]
+
+
+def _points(points: list) -> str:
+    return " ".join(f"{x:.5g},{y:.5g}" for x, y in points)

@@ -1,0 +1,136 @@
+"""A measuring run: the place lights up, a reading comes in, the verdict is told, the next one lights up."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from idlebench.core.measure import next_to_measure, shut_before_meter, to_measure, with_reading
+from idlebench.core.parts import Fitted
+from idlebench.core.quantity import read, show
+from idlebench.core.refusal import BadInput, Shut
+from idlebench.instruments import NAME, LcrMeter, LcrReading, Probed, beside, open_meter
+
+from ..jobs.state import BoardState, PartState, UnitState
+from ..ledger.services import log
+from ..ui.middleware import GateShut
+from .models import Part
+
+
+@dataclass(frozen=True)
+class Run:
+    """Where a run stands: the parts in it that still stand there, the one that is lit, and how many have a reading."""
+
+    parts: tuple[PartState, ...]
+    lit: PartState | None
+    measured: int
+
+    @property
+    def total(self) -> int:
+        return len(self.parts)
+
+
+def run_of(board: BoardState, ref: str = "") -> Run:
+    """The run of a board with a place lit: the one named, or the next without a reading."""
+    old = {p.ref: p for p in board.parts if not p.swap}
+    there = [old[p.ref] for p in to_measure(p.core for p in old.values())]
+    lit = next((p for p in there if p.ref == ref), None)
+    if lit is None:
+        found = next_to_measure([p.core for p in there])
+        lit = old[found.ref] if found else (there[0] if there else None)
+    return Run(tuple(there), lit, sum(p.core.esr is not None for p in there))
+
+
+def after(board: BoardState, ref: str) -> str:
+    """The place that lights up after one was read; "" when all have a reading."""
+    found = next_to_measure([p.core for p in board.parts if not p.swap], ref)
+    return found.ref if found else ""
+
+
+def _probed(board: BoardState, part: PartState, in_circuit: bool, frequency: float) -> Probed:
+    """What the stand-in's probes touch: the part, and in circuit its neighbours on the same rail."""
+    core = part.core
+    near = [
+        p.core
+        for p in board.parts
+        if in_circuit and core.rail and p.core.rail == core.rail and p.ref != part.ref and p.core.looks != "missing"
+    ]
+    total = sum(p.value for p in near)
+    shared = sum(1 / beside(p.value, p.volts or 25.0, frequency) for p in near)
+    own = not core.in_circuit
+    return Probed(
+        core.value,
+        core.volts or 0.0,
+        core.kind,
+        core.looks,
+        f"{board.row.unit.name} {board.row.name} {core.ref}",
+        in_circuit,
+        total,
+        1 / shared if shared else 0.0,
+        (core.capacitance or 0.0) if own else 0.0,
+        (core.esr or 0.0) if own and core.esr_frequency in (None, frequency) else 0.0,
+    )
+
+
+def _from_meter(state: UnitState, board: BoardState, part: PartState, in_circuit: bool) -> LcrReading:
+    if not state.job.meter:
+        raise BadInput(
+            "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
+        )
+    with open_meter(state.job.meter) as meter:
+        return _asked(meter, board, part, in_circuit, state.job.meter_frequency)
+
+
+def _asked(meter: LcrMeter, board: BoardState, part: PartState, in_circuit: bool, frequency: float) -> LcrReading:
+    if meter.identity == NAME:
+        meter.tell(f"FREQ {frequency:g}")
+        meter.tell(_probed(board, part, in_circuit, frequency).as_command())
+    return meter.read()
+
+
+def _typed(text: str, part: Fitted, frequency: float) -> LcrReading:
+    """A reading as typed: ESR, and perhaps the capacitance after it: ``6.8`` or ``6.8 71u``."""
+    words = text.split()
+    if not 1 <= len(words) <= 2:
+        raise BadInput(text, "ESR, and perhaps the capacitance: 6.8, or 6.8 71u", "", "reading")
+    esr = read(words[0], "Ω", field="reading", low=0, high=50e6)
+    value = read(words[1], "F", field="reading", above=0, high=10) if len(words) == 2 else part.capacitance or 0.0
+    return LcrReading(value, esr, frequency)
+
+
+def take(state: UnitState, board: BoardState, part: PartState, typed: str, left: str, in_circuit: bool) -> LcrReading:
+    """Take a reading of a part: typed, or from the job's meter where nothing is typed.
+
+    Args:
+        left: volts left across it, as typed. in_circuit: whether it still stands in its board.
+
+    Raises:
+        BadInput: no meter, a meter that misbehaves, or a reading that cannot be read; nothing is written.
+        GateShut: it may be charged, or the unit has power.
+    """
+    shut = []
+    if state.session:
+        shut.append(Shut("live", f"Unit {state.row.name} has power.", "Make idle first."))
+    volts = read(left, "V", field="left", low=-2000, high=2000) if left.strip() else None
+    if charged := shut_before_meter(part.core, volts):
+        shut.append(charged)
+    if shut:
+        raise GateShut(f"{part.ref} is not measured yet", tuple(shut))
+    if typed.strip():
+        found = _typed(typed, part.core, state.job.meter_frequency)
+    else:
+        found = _from_meter(state, board, part, in_circuit)
+    _keep(part.row, found, in_circuit, volts, has_value=not typed.strip() or len(typed.split()) == 2)
+    return found
+
+
+@transaction.atomic
+def _keep(row: Part, found: LcrReading, in_circuit: bool, volts: float | None, *, has_value: bool) -> None:
+    fitted = with_reading(row.to_core(), found.capacitance, found.esr, found.frequency, in_circuit or not has_value)
+    row.take(fitted.with_(in_circuit=in_circuit))
+    row.save()
+    text = found.text if has_value and not in_circuit else f"{show(found.esr, 'Ω')} at {show(found.frequency, 'Hz')}"
+    where = "in circuit" if in_circuit else "out of circuit"
+    empty = f", {show(volts, 'V')} left before" if volts is not None else ""
+    log(row.board.unit, "survey", f"{row.board.name} {row.ref} measured {text}, {where}{empty}.")
