@@ -5,8 +5,10 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import re
 import socket
 import sys
+import threading
 from datetime import date
 from pathlib import Path
 
@@ -62,7 +64,15 @@ def _parser() -> argparse.ArgumentParser:
     choose.set_defaults(run=_choose)
     serve = commands.add_parser("serve", help="serve your own bench on 127.0.0.1")
     serve.add_argument("--port", type=int, default=PORT)
+    serve.add_argument(
+        "--address", default="127.0.0.1", help="this computer's address in the workshop network, for a phone"
+    )
     serve.set_defaults(run=_serve)
+    meter = commands.add_parser(
+        "stand-in", help="a stand-in LCR meter on 127.0.0.1, for trying a meter out without one"
+    )
+    meter.add_argument("--port", type=int, default=5025)
+    meter.set_defaults(run=_stand_in)
     demo = commands.add_parser("demo", help="load the demo into the database in use, for a bench that is empty")
     demo.set_defaults(run=_demo)
     load = commands.add_parser("import", help="take in a job folder (job.json and CSVs)")
@@ -155,34 +165,37 @@ def _migrated() -> None:
     ensure_house_catalogue()
 
 
-def port_free(port: int) -> bool:
-    """Whether a server can listen on 127.0.0.1 at this port."""
+def port_free(port: int, address: str = "127.0.0.1") -> bool:
+    """Whether a server can listen at this address and port."""
     with socket.socket() as s:
         s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            s.bind(("127.0.0.1", port))
+            s.bind((address, port))
         except OSError:
             return False
     return True
 
 
 def _serve(args: argparse.Namespace) -> int:
-    if not port_free(args.port):
+    if not re.fullmatch(r"\d{1,3}(\.\d{1,3}){3}", args.address) or args.address == "0.0.0.0":
+        raise BadInput(args.address, "this computer's own address, such as 192.168.1.20", "", "address")
+    if not port_free(args.port, args.address):
         print(
-            f"idlebench: something listens on 127.0.0.1:{args.port} already. "
+            f"idlebench: something listens on {args.address}:{args.port} already, or the address is not this computer's. "
             f"Stop it, or say --port {args.port + 1} (make demo PORT={args.port + 1}).",
             file=sys.stderr,
         )
         return 1
+    os.environ["IDLEBENCH_ADDRESS"] = args.address
     _migrated()
-    print(f"Idle Bench is on http://127.0.0.1:{args.port}/ (stop with Ctrl+C)", flush=True)
+    print(f"Idle Bench is on http://{args.address}:{args.port}/ (stop with Ctrl+C)", flush=True)
     gunicorn = [
         sys.executable,
         "-m",
         "gunicorn",
         "idlebench.web.wsgi:application",
         "--bind",
-        f"127.0.0.1:{args.port}",
+        f"{args.address}:{args.port}",
         "--workers",
         "1",
         "--threads",
@@ -191,6 +204,20 @@ def _serve(args: argparse.Namespace) -> int:
         "warning",
     ]
     os.execv(sys.executable, gunicorn)
+
+
+def _stand_in(args: argparse.Namespace) -> int:
+    from .instruments import StandIn
+
+    if not port_free(args.port):
+        raise BadInput(str(args.port), "a free port", "Say another with --port.", "port")
+    with StandIn(args.port) as server:
+        print(f"The stand-in meter listens on {server.address} (stop with Ctrl+C)", flush=True)
+        try:
+            threading.Event().wait()
+        except KeyboardInterrupt:
+            print()
+    return 0
 
 
 def _demo(args: argparse.Namespace) -> int:

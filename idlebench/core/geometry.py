@@ -234,7 +234,7 @@ def _chip(chip: Chip, mirror: float = 0.0) -> DrawnChip:
         chip.y - chip.height / 2,
         chip.width,
         chip.height,
-        chip.x,
+        middle,
         chip.y,
         chip.height > chip.width * 1.3,
     )

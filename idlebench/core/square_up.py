@@ -110,3 +110,8 @@ def picture_size(width: float, height: float) -> tuple[int, int, float]:
     """Pixels across, pixels down and pixels to the mm of the picture laid under a board of that size (mm)."""
     scale = min(PIXELS_PER_MM, MOST_PIXELS / max(width, height))
     return max(1, round(width * scale)), max(1, round(height * scale)), scale
+
+
+def handle_size(width: float) -> int:
+    """Radius of a corner's handle in a photo that many pixels wide, pixels: large enough for a finger."""
+    return max(6, round(width / 45))

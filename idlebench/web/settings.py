@@ -25,7 +25,7 @@ def _kept_secret(path: Path) -> str:
 
 SECRET_KEY = env("IDLEBENCH_SECRET", default="") or _kept_secret(HOME / "secret")
 DEBUG = env.bool("IDLEBENCH_DEBUG", default=False)
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver", env("IDLEBENCH_ADDRESS", default="127.0.0.1")]
 
 INSTALLED_APPS = [
     "django.contrib.contenttypes",

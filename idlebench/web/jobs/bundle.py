@@ -109,7 +109,7 @@ def import_folder(place: Path) -> Job:
 
 
 def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
-    if any(facts.get(k) for k in ("serial", "symptoms", "missing")):
+    if any(facts.get(k) for k in ("serial", "symptoms", "missing", "found", "repairs", "dates")):
         services.describe_unit(unit, _typed(facts, "unit"))
     if facts.get("worth") is not None or facts.get("damage"):
         triage.value(unit, _typed(facts, "unit"))

@@ -9,14 +9,15 @@ from django.db import transaction
 from idlebench.core.intake import TRAITS
 from idlebench.core.judge import POLICIES, SCHOOLS
 from idlebench.core.lines import chip_line, read_chip, read_rail
-from idlebench.core.others import read_other
+from idlebench.core.others import first_out, read_other
 from idlebench.core.prove import WAYS
 from idlebench.core.quantity import read
-from idlebench.core.refusal import BadInput
+from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.zones import read_zone
 from idlebench.instruments import meter_address
 
 from ..ledger.services import log
+from ..ui.middleware import GateShut
 from .models import Board, Job, Unit
 
 
@@ -137,8 +138,25 @@ def tick_look(unit: Unit, key: str, allowed: set[str]) -> None:
     """Tick a first look, or take the tick back."""
     if key not in allowed:
         raise BadInput(key, f"one of {', '.join(sorted(allowed))}", "", "look")
+    if key == "battery" and key not in unit.first_look:
+        _batteries_out(unit)
     unit.first_look = [k for k in unit.first_look if k != key] if key in unit.first_look else [*unit.first_look, key]
     unit.save(update_fields=["first_look"])
+
+
+def _batteries_out(unit: Unit) -> None:
+    """Refuse to call batteries seen to while one that leaks is still in.
+
+    Raises:
+        GateShut: naming it.
+    """
+    reasons = [
+        Shut("battery", f"{part.ref} on {board.name} leaks.", "Take it out and say so, then tick this.")
+        for board in unit.boards.all()
+        for part in first_out(read_other(line) for line in board.others.splitlines())
+    ]
+    if reasons:
+        raise GateShut("A leaking battery is still in", tuple(reasons))
 
 
 def board_facts(typed: Mapping[str, str]) -> dict[str, object]:

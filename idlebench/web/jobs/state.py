@@ -94,6 +94,11 @@ class BoardState:
         """Parts under a daughter board that are not listed yet."""
         return hidden(self.zones, (p.ref for p in self.parts))
 
+    @property
+    def bad(self) -> int:
+        """Parts judged to be replaced that still stand there."""
+        return sum(p.verdict.name == REPLACE and not p.swap for p in self.parts)
+
     def find(self, ref: str) -> PartState | None:
         return next((p for p in self.parts if p.ref == ref.upper()), None)
 

@@ -9,7 +9,9 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
 from idlebench.core import dismantle
+from idlebench.core.dates import dated
 from idlebench.core.geometry import cost_bar
+from idlebench.core.intake import TRAITS
 from idlebench.core.judge import POLICIES, SCHOOLS
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
@@ -17,6 +19,7 @@ from idlebench.core.triage import helped_by
 
 from ..ledger.models import Entry
 from . import dismantling as log_book
+from . import labels as printing
 from . import services
 from . import triage as weighing
 from .models import Board, DismantleStep, Job, Unit
@@ -27,6 +30,7 @@ WAYS_OF_WORKING = {
     "schools": SCHOOLS.values(),
     "ways": WAYS.items(),
     "supplies": Board.SUPPLIES,
+    "traits": TRAITS.items(),
 }
 
 
@@ -61,7 +65,12 @@ def new_job(request: HttpRequest) -> HttpResponse:
     return render(
         request,
         "jobs/new.html",
-        {"typed": typed, "complaint": complaint, **WAYS_OF_WORKING},
+        {
+            "typed": typed,
+            "complaint": complaint,
+            "chosen": _traits_typed(typed) if complaint else ["supply"],
+            **WAYS_OF_WORKING,
+        },
         status=422 if complaint else 200,
     )
 
@@ -130,11 +139,18 @@ def _intake(
         "complaint": complaint,
         "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
         "job_typed": typed if form == "job" else _typed_of(state.job, JOB_FIELDS),
+        "chosen": _traits_typed(typed) if form == "job" else state.job.traits,
+        "dated": dated(state.row.dates, state.job.made),
+        "photo_count": state.row.photos.filter(removed=None).count(),
         "new_unit_name": typed["name"] if form == "unit_new" and typed else "",
         "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
         **WAYS_OF_WORKING,
     }
     return render(request, "jobs/intake.html", context, status=422 if complaint else 200)
+
+
+def _traits_typed(typed: dict | None) -> list[str]:
+    return [name for name in TRAITS if typed and typed.get(f"has_{name}")]
 
 
 def intake(request: HttpRequest, pk: int) -> HttpResponse:
@@ -214,7 +230,13 @@ def strike(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("dismantling", row.unit_id)
 
 
-def _triage(request: HttpRequest, pk: int, complaint: BadInput | None = None, bad_unit: int = 0) -> HttpResponse:
+def _triage(
+    request: HttpRequest,
+    pk: int,
+    complaint: BadInput | None = None,
+    bad_unit: int = 0,
+    times_complaint: BadInput | None = None,
+) -> HttpResponse:
     job = Job.objects.get(pk=pk)
     weighed = weighing.weigh([s for s in all_states() if s.job.pk == pk])
     helped = helped_by([e for _, e in weighed])
@@ -227,8 +249,11 @@ def _triage(request: HttpRequest, pk: int, complaint: BadInput | None = None, ba
         "room": "bench",
         "complaint": complaint,
         "bad_unit": bad_unit,
+        "times_complaint": times_complaint,
+        "times": weighing.times_shown(),
         "typed": request.POST.dict(),
     }
+    complaint = complaint or times_complaint
     return render(request, "jobs/triage.html", context, status=422 if complaint else 200)
 
 
@@ -246,6 +271,46 @@ def worth(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         return _triage(request, unit.job_id, error, pk)
     return redirect("triage", unit.job_id)
+
+
+@require_POST
+def times(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the shop's own times."""
+    try:
+        weighing.keep_times(request.POST.dict())
+    except BadInput as error:
+        return _triage(request, pk, times_complaint=error)
+    return redirect("triage", pk)
+
+
+def side_by_side(request: HttpRequest, pk: int) -> HttpResponse:
+    """The units of a job beside each other, row by row."""
+    job = Job.objects.get(pk=pk)
+    states = [s for s in all_states() if s.job.pk == pk]
+    kinds = list(dict.fromkeys(b.row.name for s in states for b in s.boards))
+    boards = [(name, [next((b for b in s.boards if b.row.name == name), None) for s in states]) for name in kinds]
+    dates = [dated(s.row.dates, job.made) for s in states]
+    context = {"job": job, "states": states, "boards": boards, "dates": dates, "room": "bench"}
+    return render(request, "jobs/side_by_side.html", context)
+
+
+def labels(request: HttpRequest, pk: int) -> HttpResponse:
+    """Labels to print: one for each unit and board, with a code that opens it."""
+    job = Job.objects.get(pk=pk)
+    states = [s for s in all_states() if s.job.pk == pk]
+    address = request.build_absolute_uri("/").rstrip("/")
+    context = {
+        "job": job,
+        "labels": printing.labels(job, states, address),
+        "here_only": request.get_host().startswith(("127.", "localhost")),
+        "room": "bench",
+    }
+    return render(request, "jobs/labels.html", context)
+
+
+def open_board(request: HttpRequest, pk: int) -> HttpResponse:
+    """The short address on a board's label."""
+    return redirect("survey", Board.objects.get(pk=pk).pk)
 
 
 @require_POST

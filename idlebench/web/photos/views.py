@@ -11,6 +11,7 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.parts import SIDES
 from idlebench.core.refusal import BadInput
+from idlebench.core.square_up import handle_size
 
 from ..jobs.models import Unit
 from ..jobs.state import board_state, unit_state
@@ -115,6 +116,10 @@ def take_away(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect(f"{reverse('survey', args=[pk])}?side={side}")
 
 
+#: The four corners in the order they are marked.
+CORNERS = ("upper left", "upper right", "lower right", "lower left")
+
+
 def square(request: HttpRequest, pk: int) -> HttpResponse:
     """Mark four points in a photo, and the same on the board."""
     state, board = board_state(pk)
@@ -152,6 +157,10 @@ def square(request: HttpRequest, pk: int) -> HttpResponse:
         "photo": photo,
         "choice": choice,
         "complaint": complaint,
+        "board_underlay": old,
+        "corner_names": CORNERS,
+        "handle": handle_size(photo.width) if photo else 0,
+        "handle_text": 2 * handle_size(photo.width) if photo else 0,
         "pixels": typed.get("pixels") or _points(old.pixels if same else _corners(photo)),
         "millimetres": typed.get("millimetres")
         or _points(old.millimetres if same else [(0, 0), (width, 0), (width, height), (0, height)]),

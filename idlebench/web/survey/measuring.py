@@ -117,11 +117,10 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
         shut.append(charged)
     if shut:
         raise GateShut(f"{part.ref} is not measured yet", tuple(shut))
-    if typed.strip():
-        found = _typed(typed, part.core, state.job.meter_frequency)
-    else:
-        found = _from_meter(state, board, part, in_circuit)
-    _keep(part.row, found, in_circuit, volts, has_value=not typed.strip() or len(typed.split()) == 2)
+    by_hand = bool(typed.strip())
+    frequency = state.job.meter_frequency
+    found = _typed(typed, part.core, frequency) if by_hand else _from_meter(state, board, part, in_circuit)
+    _keep(part.row, found, in_circuit, volts, has_value=not by_hand or len(typed.split()) == 2)
     return found
 
 

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import views
+from . import board_views, run_views, views
 
 urlpatterns = [
     path("board/<int:pk>/survey/", views.survey, name="survey"),
@@ -9,9 +9,17 @@ urlpatterns = [
     path("board/<int:pk>/survey/load/", views.load, name="survey_load"),
     path("board/<int:pk>/survey/undo/", views.undo, name="survey_undo"),
     path("board/<int:pk>/survey.csv", views.csv_out, name="survey_csv"),
+    path("board/<int:pk>/survey/drop/", views.drop, name="survey_drop"),
+    path("board/<int:pk>/survey/nets/", board_views.nets, name="survey_nets"),
+    path("board/<int:pk>/battery/", views.battery, name="battery_out"),
+    path("board/<int:pk>/profile/", board_views.profile, name="profile"),
+    path("board/<int:pk>/measure/", run_views.measure, name="measure"),
+    path("part/<int:pk>/verdict/", views.override, name="part_verdict"),
+    path("part/<int:pk>/copy/", views.copy, name="part_copy"),
+    path("part/<int:pk>/give/", views.give, name="part_give"),
     path("part/<int:pk>/place/", views.place, name="part_place"),
     path("part/<int:pk>/turn/", views.turn, name="part_turn"),
     path("part/<int:pk>/look/", views.look, name="part_look"),
-    path("part/<int:pk>/reform/", views.reform, name="reform"),
+    path("part/<int:pk>/reform/", run_views.reform, name="reform"),
     path("part/<int:pk>/remove/", views.remove, name="part_remove"),
 ]

@@ -2,45 +2,99 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
+from urllib.parse import urlencode
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.geometry import board_scene
+from idlebench.core.dates import Held, hold
+from idlebench.core.judge import SCHOOLS
+from idlebench.core.others import doubts, is_other, read_other
+from idlebench.core.parts import SIDES
+from idlebench.core.profile import difference
 from idlebench.core.quantity import read as read_quantity
-from idlebench.core.quickline import live_reading, read_line
+from idlebench.core.quickline import Said, live_reading, read_line
 from idlebench.core.refusal import BadInput
 from idlebench.core.tables import write_survey
 
 from ..jobs.models import Board
-from ..jobs.state import BoardState, PartState, board_state
-from . import reforming, services
+from ..jobs.profiles import profile_for
+from ..jobs.state import BoardState, PartState, UnitState, board_state, series_counts, verdict_of
+from . import services
+from .drawing import board_picture, heat_of
 from .models import Part
+from .typed import add_typed, battery_out, drop_typed, field_of, read_typed
 
+#: Verdicts in the order they are counted.
+VERDICTS = ("sound", "doubtful", "replace", "not seen")
 #: How many rows of a table's problems are shown.
 SHOWN = 30
+
+
+def _side(request: HttpRequest) -> str:
+    side = request.GET.get("side", "")
+    return side if side in SIDES else "parts"
 
 
 def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     """The Survey page with what else there is to say."""
     state, board = board_state(pk)
     selected = board.find(str(extra.pop("ref", None) or request.GET.get("part", "")))
-    by_ref = {p.ref: p for p in board.parts}
-    scene = board_scene(board.row.width, board.row.height, [p.core for p in board.parts], board.chips)
+    side = _side(request)
+    profile = profile_for(board.row)
     context = {
         "state": state,
         "board": board,
         "stage": "survey",
-        "selected": selected,
-        "scene": scene,
-        "drawn": [(d, by_ref[d.ref]) for d in scene.parts],
+        **board_picture(board, selected, side),
+        **(heat_of(board) if "heat" in request.GET else {}),
         **_neighbours(board, selected),
-        "tally": [(name, board.tally(name)) for name in ("sound", "doubtful", "replace", "not seen")],
+        "tally": [(name, board.tally(name)) for name in VERDICTS],
         "typing": "typing" in request.GET or "typed" in extra,
+        "typed": request.GET.get("typed", "")[:400],
+        "others": [(o, line, doubts(o)) for o, line in zip(board.others, board.row.others.splitlines(), strict=True)],
+        "zone_lines": list(zip(board.zones, board.row.zones.splitlines(), strict=True)),
+        **_tray(board, selected),
+        "profile": profile,
+        "differs": difference(profile, [p.core for p in board.parts]) if profile else None,
+        "pins": [p for p in board.row.photos.filter(removed=None) if p.x is not None],
+        **(_about(selected, state) if selected else {}),
+        "copy_to": request.GET.get("copy_to", "")[:40],
         **extra,
     }
     return render(request, "survey/survey.html", context, status=status)
+
+
+def _tray(board: BoardState, selected: PartState | None) -> dict[str, object]:
+    """What waits in the tray, and which of it is next once the selected one has its place."""
+    unplaced = [p.ref for p in board.parts if p.core.x is None or p.core.y is None]
+    others = [ref for ref in unplaced if selected is None or ref != selected.ref]
+    return {"unplaced": unplaced, "waiting_next": others[0] if others else ""}
+
+
+def _about(selected: PartState, state: UnitState) -> dict[str, object]:
+    """What the panel of a selected part shows beside its verdict."""
+    counts = series_counts()
+    schools = {name: verdict_of(selected.row, selected.core, state.job, counts, name).name for name in SCHOOLS}
+    boards = Board.objects.filter(unit__job=state.job, name=selected.row.board.name, unit__handed_over=None)
+    return {
+        "schools": schools if len(set(schools.values())) > 1 else {},
+        "photos": selected.row.photos.filter(removed=None),
+        "givers": boards.exclude(unit=state.row).select_related("unit"),
+        "verdict_names": VERDICTS[:3],
+        "dated": _dated(selected.core.date, state.job.made),
+    }
+
+
+def _dated(code: str, made: int | None) -> Held | None:
+    try:
+        return hold(code, made) if code.strip() else None
+    except BadInput:
+        return None
 
 
 def _neighbours(board: BoardState, selected: PartState | None) -> dict[str, str]:
@@ -59,8 +113,16 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
     typed = request.POST.get("line", "")
     try:
         board = Board.objects.select_related("unit").get(pk=pk)
-        part = services.add_line(board, typed, change="change" in request.POST)
+        if field_of(typed):
+            said = add_typed(board, typed)
+            query = urlencode({"said": f"Listed: {said}", "typing": 1})
+            return redirect(f"{reverse('survey', args=[pk])}?{query}#line")
+        part = services.add_line(board, typed, change="change" in request.POST, seen=request.POST.get("seen", ""))
     except BadInput as error:
+        if "change" in request.POST:
+            return page(
+                request, pk, 422, ref=typed.split()[0] if typed.split() else "", noted=typed, note_complaint=error
+            )
         return page(request, pk, 422, typed=typed, complaint=error)
     if "swapping" in request.POST:
         return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")
@@ -73,8 +135,11 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
     board = Board.objects.select_related("unit__job").get(pk=pk)
     context: dict[str, object] = {}
     try:
-        if request.GET.get("line", "").strip():
-            line = read_line(request.GET["line"])
+        typed = request.GET.get("line", "").strip()
+        if field_of(typed):
+            context = {"ref": typed.split()[0], "said": [Said(read_typed(typed)), *_asked(typed)]}
+        elif typed:
+            line = read_line(typed)
             before = services.find_before(board, line)
             context = {
                 "ref": line.ref,
@@ -83,6 +148,11 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         context = {"complaint": error}
     return render(request, "survey/reading.html", context)
+
+
+def _asked(typed: str) -> list[Said]:
+    """What is asked about a part that is no capacitor."""
+    return [Said(text, "doubt") for text in doubts(read_other(typed))] if is_other(typed) else []
 
 
 @require_POST
@@ -143,76 +213,107 @@ def _back(part: Part) -> HttpResponse:
 
 @require_POST
 def place(request: HttpRequest, pk: int) -> HttpResponse:
-    """A part put on its place, from dragging or the arrow keys."""
+    """A part put on its place, from dragging, a click or the arrow keys. Answers with the part's version."""
     part = _part(pk)
-    x = read_quantity(request.POST.get("x", ""), "mm", field="x", low=-2000, high=2000)
-    y = read_quantity(request.POST.get("y", ""), "mm", field="y", low=-2000, high=2000)
-    services.place(part, x, y)
-    return HttpResponse(status=204) if request.htmx else _back(part)
+    try:
+        x = read_quantity(request.POST.get("x", ""), "mm", field="x", low=-2000, high=2000)
+        y = read_quantity(request.POST.get("y", ""), "mm", field="y", low=-2000, high=2000)
+        side, seen = request.POST.get("side", "parts"), request.POST.get("seen", "")
+        services.place(part, x, y, side=side, seen=seen)
+    except BadInput as error:
+        if request.htmx:
+            return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
+        raise
+    return HttpResponse(str(part.version), content_type="text/plain") if request.htmx else _back(part)
+
+
+def _told(request: HttpRequest, part: Part, work: Callable[[], object], **extra: object) -> HttpResponse:
+    """Do something to a part and go back to it; a refusal is told beside it."""
+    try:
+        work()
+    except BadInput as error:
+        return page(request, part.board_id, 422, ref=part.ref, note_complaint=error, **extra)
+    return _back(part)
 
 
 @require_POST
 def turn(request: HttpRequest, pk: int) -> HttpResponse:
     part = _part(pk)
-    services.turn(part)
-    return _back(part)
+    return _told(request, part, lambda: services.turn(part, request.POST.get("seen", "")))
 
 
 @require_POST
 def look(request: HttpRequest, pk: int) -> HttpResponse:
     part = _part(pk)
-    services.look(part, request.POST.get("looks", ""))
-    return _back(part)
+    return _told(
+        request, part, lambda: services.look(part, request.POST.get("looks", ""), request.POST.get("seen", ""))
+    )
 
 
-def reform(request: HttpRequest, pk: int) -> HttpResponse:
-    """A guided reforming run."""
+@require_POST
+def override(request: HttpRequest, pk: int) -> HttpResponse:
+    """A verdict by hand."""
+    part, typed = _part(pk), request.POST
+    return _told(
+        request,
+        part,
+        lambda: services.override(part, typed.get("verdict", ""), typed.get("reason", ""), typed.get("seen", "")),
+        reason=typed.get("reason", ""),
+    )
+
+
+@require_POST
+def copy(request: HttpRequest, pk: int) -> HttpResponse:
+    """Copies of a part along a row."""
     part = _part(pk)
-    complaint, typed = None, ""
-    if request.method == "POST":
-        did, typed = request.POST.get("do", ""), request.POST.get("typed", "")
-        try:
-            _reform_step(part, did, typed, warm="warm" in request.POST)
-            return redirect("reform", pk)
-        except BadInput as error:
-            complaint = error
-    state, board = board_state(part.board_id)
-    run = reforming.open_run(part)
-    found = reforming.state_of(run) if run else None
-    runs = part.reforming.exclude(discharged=None)
-    context = {
-        "state": state,
-        "board": board,
-        "stage": "survey",
-        "part": board.find(part.ref),
-        "found": found,
-        "runs": runs,
-        "complaint": complaint,
-        "typed": typed,
-    }
-    return render(request, "survey/reform.html", context, status=422 if complaint else 200)
+    typed = f"{request.POST.get('more', '')} to {request.POST.get('to', '')}"
+    return _told(request, part, lambda: services.copy(part, typed), copy_to=request.POST.get("to", ""))
 
 
-def _reform_step(part: Part, did: str, typed: str, *, warm: bool) -> None:
-    run = reforming.open_run(part)
-    if did == "begin":
-        reforming.begin(part, typed)
-    elif run is None:
-        raise BadInput(did, "a run that is open", "Begin one first.", "run")
-    elif did == "current":
-        reforming.take_current(run, typed, warm=warm)
-    elif did == "stop":
-        reforming.stop(run)
-    elif did == "discharge":
-        reforming.discharge(run, typed)
-    else:
-        raise BadInput(did, "begin, current, stop or discharge", "", "do")
+@require_POST
+def give(request: HttpRequest, pk: int) -> HttpResponse:
+    """A part moved to another unit's board."""
+    part = _part(pk)
+    text = request.POST.get("to", "")
+    to = (
+        Board.objects.select_related("unit").filter(pk=int(text)).first()
+        if re.fullmatch(r"[0-9]{1,15}", text)
+        else None
+    )
+
+    def work() -> None:
+        if to is None:
+            raise BadInput(text, "a board of another unit", "", "to")
+        services.move_part(part, to, request.POST.get("seen", ""))
+
+    return _told(request, part, work)
+
+
+@require_POST
+def drop(request: HttpRequest, pk: int) -> HttpResponse:
+    """A zone, a chip or another part taken off the board; its line waits in the box."""
+    board = Board.objects.select_related("unit").get(pk=pk)
+    line = request.POST.get("line", "")
+    drop_typed(board, line)
+    query = urlencode({"typed": line, "typing": 1, "said": "Taken off. It waits in the box: Enter brings it back"})
+    return redirect(f"{reverse('survey', args=[pk])}?{query}")
+
+
+@require_POST
+def battery(request: HttpRequest, pk: int) -> HttpResponse:
+    """A leaking battery is out."""
+    board = Board.objects.select_related("unit").get(pk=pk)
+    battery_out(board, request.POST.get("ref", ""))
+    return redirect("intake", board.unit_id)
 
 
 @require_POST
 def remove(request: HttpRequest, pk: int) -> HttpResponse:
     part = _part(pk)
-    services.remove(part)
+    try:
+        services.remove(part, request.POST.get("seen", ""))
+    except BadInput as error:
+        return page(request, part.board_id, 422, ref=part.ref, note_complaint=error)
     return redirect(f"{reverse('survey', args=[part.board_id])}?said={part.ref}+taken+off+the+list.+U+brings+it+back")
 
 

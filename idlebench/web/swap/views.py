@@ -7,11 +7,11 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.geometry import board_scene
 from idlebench.core.parts import polarity_mark
 
 from ..jobs.state import board_state, place_on
 from ..shelf.models import CatalogueItem
+from ..survey.drawing import board_picture
 from . import services
 
 
@@ -20,8 +20,6 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
     state, board = board_state(pk)
     asked = board.find(request.GET.get("place", ""))
     part = asked if asked and asked.taken else next((p for p in board.to_swap if p.swap is None), None)
-    scene = board_scene(board.row.width, board.row.height, [p.core for p in board.parts], board.chips)
-    by_ref = {p.ref: p for p in board.parts}
     row = CatalogueItem.objects.filter(part=part.choice.item).first() if part else None
     item = row.to_core() if row else None
     context = {
@@ -30,9 +28,7 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
         "stage": "swap",
         "part": part,
         "item": item,
-        "scene": scene,
-        "selected": part,
-        "drawn": [(d, by_ref[d.ref]) for d in scene.parts],
+        **board_picture(board, part, part.core.side if part else "parts"),
         "done": sum(p.swap is not None for p in board.to_swap),
         "old_mark": polarity_mark(part.core.kind, part.core.mounting, part.core.bipolar) if part else None,
         "new_mark": polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,

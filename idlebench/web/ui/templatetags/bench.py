@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from urllib.parse import urlencode
 
 from django import template
+from django.template.loader import render_to_string
 from django.urls import reverse
+from django.utils.safestring import mark_safe
 
 from idlebench.core.prove import Check
 from idlebench.core.quantity import show
@@ -70,7 +73,8 @@ def check_url(check: Check) -> str:
     return reckon_url(check.reckoning, **dict(check.inputs))
 
 
-@register.inclusion_tag("ui/tag.html")
-def gable(verdict: str) -> dict[str, str]:
-    """The gabled tag: a shape before it is a colour."""
-    return {"shape": TAGS.get(verdict, "unset"), "verdict": verdict}
+@register.simple_tag
+@lru_cache(maxsize=256)
+def gable(verdict: str) -> str:
+    """The gabled tag: a shape before it is a colour. Made once for each verdict: a page has hundreds."""
+    return mark_safe(render_to_string("ui/tag.html", {"shape": TAGS.get(verdict, "unset"), "verdict": verdict}))

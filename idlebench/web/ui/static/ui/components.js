@@ -14,26 +14,32 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // The board: parts are dragged, nudged and placed by a click; an empty spot takes a place or a zone into the quick line.
   Alpine.data("board", () => ({
     held: null,
     init() {
-      this.$el.addEventListener("pointerdown", (e) => this.grab(e));
-      this.$el.addEventListener("pointermove", (e) => this.drag(e));
-      this.$el.addEventListener("pointerup", (e) => this.drop(e));
-      this.$el.addEventListener("dragstart", (e) => e.preventDefault());
-      this.$el.addEventListener("click", (e) => this.moved && e.preventDefault(), true);
+      const svg = this.$el;
+      this.mirror = Number(svg.dataset.mirror) || 0;
+      svg.addEventListener("pointerdown", (e) => this.grab(e));
+      svg.addEventListener("pointermove", (e) => this.drag(e));
+      svg.addEventListener("pointerup", (e) => this.drop(e));
+      svg.addEventListener("dragstart", (e) => e.preventDefault());
+      svg.addEventListener("click", (e) => this.moved && e.preventDefault(), true);
       document.addEventListener("keydown", (e) => this.nudge(e));
     },
     point(event) {
-      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.$el.getScreenCTM().inverse());
+      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.inverse);
       return { x: at.x, y: at.y };
     },
     grab(event) {
-      const part = event.target.closest("[data-part]");
       this.moved = false;
-      if (!part || event.button !== 0) return;
+      if (event.button !== 0) return;
+      this.inverse = this.$el.getScreenCTM().inverse();
+      const part = event.target.closest("[data-part]");
       const at = this.point(event);
-      this.held = { part, dx: at.x - Number(part.dataset.x), dy: at.y - Number(part.dataset.y), from: [event.clientX, event.clientY] };
+      const from = [event.clientX, event.clientY];
+      if (part) this.held = { part, dx: at.x - Number(part.dataset.x), dy: at.y - Number(part.dataset.y), from, row: event.shiftKey, home: [part.dataset.x, part.dataset.y] };
+      else if (event.target.closest(".pcb, .under, .chip, .zone, .hole")) this.held = { at, from };
     },
     drag(event) {
       if (!this.held) return;
@@ -41,32 +47,159 @@ document.addEventListener("alpine:init", () => {
       if (!this.moved && Math.hypot(event.clientX - x, event.clientY - y) < 4) return;
       if (!this.moved) this.$el.setPointerCapture(event.pointerId);
       this.moved = true;
-      const at = this.point(event);
-      this.put(this.held.part, at.x - this.held.dx, at.y - this.held.dy);
+      this.last = event;
+      if (this.frame) return;
+      this.frame = requestAnimationFrame(() => {
+        this.frame = 0;
+        if (this.held) this.follow(this.point(this.last));
+      });
+    },
+    follow(at) {
+      const held = this.held;
+      if (held.part) return this.put(held.part, at.x - held.dx, at.y - held.dy);
+      const band = this.$el.querySelector(".band");
+      band.setAttribute("x", Math.min(at.x, held.at.x));
+      band.setAttribute("y", Math.min(at.y, held.at.y));
+      band.setAttribute("width", Math.abs(at.x - held.at.x));
+      band.setAttribute("height", Math.abs(at.y - held.at.y));
+      held.to = at;
     },
     put(part, x, y) {
       part.dataset.x = x.toFixed(2);
       part.dataset.y = y.toFixed(2);
       part.setAttribute("transform", `translate(${part.dataset.x} ${part.dataset.y})`);
     },
-    drop() {
+    drop(event) {
       const held = this.held;
       this.held = null;
-      if (held && this.moved) this.save(held.part, true);
+      if (!held) return;
+      if (this.moved && this.last) {
+        this.held = held;
+        this.follow(this.point(event));
+        this.held = null;
+      }
+      if (held.part) return this.moved && (held.row ? this.row(held) : this.save(held.part, true));
+      if (this.moved) return this.zone(held);
+      const waiting = this.$el.querySelector("[data-selected][data-waiting]");
+      const line = document.querySelector("[data-line]");
+      if (waiting && !line?.value.trim()) {
+        this.put(waiting, held.at.x, held.at.y);
+        return this.save(waiting, true, waiting.dataset.waiting);
+      }
+      this.type(`at ${this.board(held.at)}`);
+    },
+    board(at) {
+      return `${Math.round(this.mirror ? this.mirror - at.x : at.x)},${Math.round(at.y)}`;
+    },
+    zone(held) {
+      const to = held.to || held.at;
+      const middle = { x: (held.at.x + to.x) / 2, y: (held.at.y + to.y) / 2 };
+      const size = [Math.abs(to.x - held.at.x), Math.abs(to.y - held.at.y)].map((n) => Math.max(1, Math.round(n)));
+      this.type(`at ${this.board(middle)} ${size.join("x")}`);
+    },
+    row(held) {
+      const part = held.part;
+      const last = this.board({ x: Number(part.dataset.x), y: Number(part.dataset.y) });
+      this.put(part, Number(held.home[0]), Number(held.home[1]));
+      window.location.assign(`${part.getAttribute("href")}&copy_to=${last}`);
+    },
+    type(text) {
+      const line = document.querySelector("[data-line]");
+      if (!line) return;
+      line.value = `${line.value.replace(/ ?\bat [\d.,]+( [\d.]+x[\d.]+)?/, "").trimEnd()} ${text}`.trimStart();
+      line.focus();
+      line.dispatchEvent(new Event("input", { bubbles: true }));
     },
     nudge(event) {
       const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
       const part = this.$el.querySelector("[data-selected]");
-      if (!step || !part || event.target.closest("input, textarea, select") || document.querySelector("dialog[open]")) return;
+      if (!step || !part || event.target.closest("input, textarea, select, summary") || document.querySelector("dialog[open]")) return;
       event.preventDefault();
       const by = event.shiftKey ? 5 : 0.5;
       this.put(part, Number(part.dataset.x) + step[0] * by, Number(part.dataset.y) + step[1] * by);
       clearTimeout(this.timer);
       this.timer = setTimeout(() => this.save(part, false), 250);
     },
-    save(part, select) {
-      const done = htmx.ajax("POST", part.dataset.url, { values: { x: part.dataset.x, y: part.dataset.y }, swap: "none" });
-      if (select) done.then(() => window.location.assign(part.getAttribute("href")));
+    async save(part, select, next) {
+      const body = new URLSearchParams({ x: part.dataset.x, y: part.dataset.y, side: this.$el.dataset.side, seen: part.dataset.seen });
+      const token = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
+      const answer = await fetch(`/part/${part.dataset.pk}/place/`, { method: "POST", body, headers: { "X-CSRFToken": token, "HX-Request": "true" } });
+      if (!answer.ok) {
+        const said = document.getElementById("board-said");
+        said.textContent = answer.status === 422 ? await answer.text() : "The place could not be kept. Load the page again.";
+        said.hidden = false;
+        return;
+      }
+      part.dataset.seen = await answer.text();
+      document.querySelectorAll("input[name=seen]").forEach((field) => part.hasAttribute("data-selected") && (field.value = part.dataset.seen));
+      if (select) window.location.assign(next ? `?part=${next}&side=${this.$el.dataset.side}` : part.getAttribute("href"));
+    },
+  }));
+
+  // Four corners of a photo, dragged or nudged; the text field beside it says the same.
+  Alpine.data("corners", () => ({
+    init() {
+      this.svg = this.$el.querySelector("svg");
+      this.field = this.$el.querySelector("[name=pixels]");
+      this.svg.addEventListener("pointerdown", (e) => this.grab(e));
+      this.svg.addEventListener("pointermove", (e) => this.held !== undefined && this.move(this.held, this.point(e)));
+      this.svg.addEventListener("pointerup", () => (this.held = undefined));
+      this.svg.addEventListener("keydown", (e) => this.nudge(e));
+      this.field.addEventListener("change", () => this.draw());
+      this.draw();
+    },
+    points() {
+      return this.field.value.trim().split(/\s+/).map((pair) => pair.split(",").map(Number));
+    },
+    point(event) {
+      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.svg.getScreenCTM().inverse());
+      return [at.x, at.y];
+    },
+    grab(event) {
+      const corner = event.target.closest("[data-corner]");
+      if (!corner) return;
+      event.preventDefault();
+      corner.focus();
+      this.held = Number(corner.dataset.corner);
+      this.svg.setPointerCapture(event.pointerId);
+    },
+    move(which, at) {
+      const points = this.points();
+      points[which] = [Math.min(Math.max(at[0], 0), this.svg.viewBox.baseVal.width), Math.min(Math.max(at[1], 0), this.svg.viewBox.baseVal.height)];
+      this.field.value = points.map((p) => p.map((n) => n.toFixed(0)).join(",")).join(" ");
+      this.draw();
+    },
+    nudge(event) {
+      const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+      const corner = event.target.closest("[data-corner]");
+      if (!step || !corner) return;
+      event.preventDefault();
+      const by = event.shiftKey ? 20 : 2;
+      const [x, y] = this.points()[Number(corner.dataset.corner)];
+      this.move(Number(corner.dataset.corner), [x + step[0] * by, y + step[1] * by]);
+    },
+    draw() {
+      const points = this.points();
+      if (points.length !== 4 || points.flat().some((n) => !Number.isFinite(n))) return;
+      this.svg.querySelector("polygon").setAttribute("points", points.map((p) => p.join(",")).join(" "));
+      points.forEach(([x, y], i) => this.svg.querySelector(`[data-corner="${i}"]`).setAttribute("transform", `translate(${x} ${y})`));
+    },
+  }));
+
+  // A place to drop photos: what is dropped goes into the file field, and the form is sent.
+  Alpine.data("dropping", () => ({
+    init() {
+      const field = this.$el.querySelector("input[type=file]");
+      this.$el.addEventListener("dragover", (e) => {
+        e.preventDefault();
+        this.$el.classList.add("over");
+      });
+      this.$el.addEventListener("dragleave", () => this.$el.classList.remove("over"));
+      this.$el.addEventListener("drop", (e) => {
+        e.preventDefault();
+        field.files = e.dataTransfer.files;
+        this.$el.requestSubmit();
+      });
     },
   }));
 });

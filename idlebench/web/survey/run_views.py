@@ -1,0 +1,102 @@
+"""A measuring run, and a guided reforming run."""
+
+from __future__ import annotations
+
+from urllib.parse import urlencode
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+
+from idlebench.core.measure import must_be_read_empty, stored
+from idlebench.core.refusal import BadInput
+
+from ..jobs.state import board_state
+from ..ui.middleware import GateShut
+from . import measuring, reforming
+from .drawing import board_picture
+from .models import Part
+
+
+def measure(request: HttpRequest, pk: int) -> HttpResponse:
+    """A measuring run: one place lit, a reading, its verdict, the next."""
+    state, board = board_state(pk)
+    ref, complaint, reasons = request.GET.get("part", ""), None, ()
+    if request.method == "POST":
+        part = board.find(request.POST.get("part", ""))
+        try:
+            if part is None or part.swap:
+                raise BadInput(request.POST.get("part", ""), f"an old part of {board.row.name}", "", "part")
+            typed = request.POST
+            measuring.take(state, board, part, typed.get("reading", ""), typed.get("left", ""), "in_circuit" in typed)
+            query = {"part": measuring.after(board, part.ref) or part.ref, "last": part.ref}
+            query |= {} if "in_circuit" in typed else {"out": 1}
+            return redirect(f"{reverse('measure', args=[pk])}?{urlencode(query)}")
+        except BadInput as error:
+            complaint = error
+        except GateShut as error:
+            reasons = error.reasons
+        ref = part.ref if part else ""
+    run = measuring.run_of(board, ref)
+    refs = [p.ref for p in run.parts]
+    at = refs.index(run.lit.ref) if run.lit else 0
+    context = {
+        "state": state,
+        "board": board,
+        "stage": "survey",
+        "run": run,
+        "last": board.find(request.GET.get("last", "")),
+        "complaint": complaint,
+        "reasons": reasons,
+        "typed": request.POST.dict(),
+        "in_circuit": "in_circuit" in request.POST if request.method == "POST" else "out" not in request.GET,
+        "asks_left": run.lit is not None and must_be_read_empty(run.lit.core),
+        "holds": stored(run.lit.core) if run.lit else 0.0,
+        **({"next_ref": refs[(at + 1) % len(refs)], "previous_ref": refs[at - 1]} if refs else {}),
+        **board_picture(board, run.lit, run.lit.core.side if run.lit else "parts"),
+    }
+    return render(request, "survey/measure.html", context, status=422 if complaint else 409 if reasons else 200)
+
+
+def reform(request: HttpRequest, pk: int) -> HttpResponse:
+    """A guided reforming run."""
+    part = Part.objects.select_related("board__unit").get(pk=pk)
+    complaint, typed = None, ""
+    if request.method == "POST":
+        did, typed = request.POST.get("do", ""), request.POST.get("typed", "")
+        try:
+            _reform_step(part, did, typed, warm="warm" in request.POST)
+            return redirect("reform", pk)
+        except BadInput as error:
+            complaint = error
+    state, board = board_state(part.board_id)
+    run = reforming.open_run(part)
+    found = reforming.state_of(run) if run else None
+    runs = part.reforming.exclude(discharged=None)
+    context = {
+        "state": state,
+        "board": board,
+        "stage": "survey",
+        "part": board.find(part.ref),
+        "found": found,
+        "runs": runs,
+        "complaint": complaint,
+        "typed": typed,
+    }
+    return render(request, "survey/reform.html", context, status=422 if complaint else 200)
+
+
+def _reform_step(part: Part, did: str, typed: str, *, warm: bool) -> None:
+    run = reforming.open_run(part)
+    if did == "begin":
+        reforming.begin(part, typed)
+    elif run is None:
+        raise BadInput(did, "a run that is open", "Begin one first.", "run")
+    elif did == "current":
+        reforming.take_current(run, typed, warm=warm)
+    elif did == "stop":
+        reforming.stop(run)
+    elif did == "discharge":
+        reforming.discharge(run, typed)
+    else:
+        raise BadInput(did, "begin, current, stop or discharge", "", "do")
