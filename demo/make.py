@@ -7,8 +7,11 @@ from __future__ import annotations
 
 import csv
 import json
+import random
 import zlib
 from pathlib import Path
+
+from PIL import Image, ImageDraw
 
 from idlebench.catalogue import house_columns
 from idlebench.core import prove
@@ -17,7 +20,9 @@ from idlebench.core.csvtable import schema
 from idlebench.core.lines import read_chip, read_rail
 from idlebench.core.parts import Capacitor, Fitted
 from idlebench.core.quickline import read_line
+from idlebench.core.square_up import square_up
 from idlebench.core.tables import PLAN, READINGS, SURVEY, write_survey
+from idlebench.core.zones import read_zone, tell
 
 HERE = Path(__file__).parent / "skerry-point"
 MADE, NOW = 1984, 2026
@@ -115,6 +120,18 @@ C7 100n X2 275~ 18x13.5 p15 at 20,66
 C8 220n 63V film 7.2x6.5 p5 decoupling rail +5V at 110,44
 """.strip().splitlines()
 
+OTHERS = {
+    "MB-80": ["BT1 battery 3.6V at 222,163", "D1 diode 1A 100V at 60,62"],
+    "PS-1": ["VR1 regulator 7805 1A at 130,62", "VR2 regulator 7912 1A at 146,62", "F1 fuse T 500mA 250V 5x20 at 14,14",
+             "T1 winding 9V 2.8A"],
+    "PS-2": ["F1 fuse T 1.6A 250V 5x20 at 30,58", "VR1 regulator 7905 1A at 168,52", "D5 diode 8A 45V at 104,34"],
+}  # fmt: skip
+ZONES = {
+    "MB-80": ["heat 62 sound chip at 70,122 26x26", "drive 22 at 205,146 66x40", "lid 34 at 80,44 150x76"],
+    "PS-1": ["heat 65 heatsink of VR1 at 138,58 36x24"],
+    "PS-2": ["shield 52 at 88,34 170x62"],
+}
+
 # What was seen on each unit: lines without a value add to the part.
 SEEN = {
     "A MB-80": """
@@ -139,7 +156,7 @@ C12 looks sound esr 19.5 in circuit
 C19 leaking esr 3.9 in circuit
 C22 cap 71u esr 6.8 looks sound ambient 62 note 12 mm from the sound chip
 C23 looks sound esr 2.4 in circuit
-C25 crusty cap 120u esr 4.4
+C25 crusty cap 120u esr 4.4 date 9112
 C35 leak 9u cap 1.05u looks sound note moulded box, stands where the print shows a stripe
 C36 cap 96n looks sound
 C37 looks sound cap 97n
@@ -190,9 +207,18 @@ def table(name: str, columns: list[str], rows: list[list[object]]) -> None:
         csv.writer(file, lineterminator="\n").writerows([columns, *rows])
 
 
-def to_replace(parts: list[Fitted], policy: str) -> dict[str, Capacitor | None]:
-    """The places a policy renews, with the part that fits each best."""
-    plan = make_plan(parts, house_columns(), policy=policy, year=NOW, made=MADE, fits=1, refused=0)
+def to_replace(parts: list[Fitted], policy: str, board: str) -> dict[str, Capacitor | None]:
+    """The places a policy renews, with the part that fits each best where the board's zones put it."""
+    zones = [read_zone(line) for line in ZONES[board]]
+    plan = make_plan(
+        [tell(part, zones).part for part in parts],
+        house_columns(),
+        policy=policy,
+        year=NOW,
+        made=MADE,
+        fits=1,
+        refused=0,
+    )
     return {p.part.ref: p.chosen for p in plan.places if p.decision.replace}
 
 
@@ -233,6 +259,54 @@ def readings(facts: list[prove.BoardFacts], steps: tuple[prove.Step, ...]) -> li
     return rows
 
 
+#: Where the corners of the mainboard lie in its photo: upper left, upper right, lower right, lower left.
+PHOTO_CORNERS = "150,118 1464,82 1530,1010 96,1046"
+
+
+def draw_photo(parts: list[Fitted]) -> None:
+    """A picture of unit B's mainboard, as if taken by hand from a little to one side; drawn, nobody took it."""
+    flat = Image.new("RGB", (1920, 1344), (74, 104, 70))
+    pen = ImageDraw.Draw(flat)
+    dice = random.Random(80)
+    for _ in range(420):
+        x, y = dice.randrange(1920), dice.randrange(1344)
+        way = dice.choice([(1, 0), (0, 1), (1, 1)])
+        far = dice.randrange(30, 240)
+        pen.line((x, y, x + way[0] * far, y + way[1] * far), fill=(92, 126, 84), width=3)
+    for line in CHIPS:
+        chip = read_chip(line)
+        box = [
+            8 * v
+            for v in (
+                chip.x - chip.width / 2,
+                chip.y - chip.height / 2,
+                chip.x + chip.width / 2,
+                chip.y + chip.height / 2,
+            )
+        ]
+        pen.rectangle(box, fill=(38, 38, 40), outline=(150, 150, 146), width=4)
+    for part in parts:
+        r, x, y = 4 * (part.diameter or 6), 8 * part.x, 8 * part.y
+        if part.kind != "wet":
+            pen.rectangle((x - r, y - r * 0.5, x + r, y + r * 0.5), fill=(178, 92, 52))
+            continue
+        if part.looks in ("leaking", "crusty"):
+            pen.ellipse((x - r - 22, y - r - 14, x + r + 30, y + r + 26), fill=(96, 84, 44))
+        pen.ellipse((x - r, y - r, x + r, y + r), fill=(40, 46, 66), outline=(16, 18, 26), width=3)
+        pen.ellipse((x - r * 0.72, y - r * 0.72, x + r * 0.72, y + r * 0.72), fill=(168, 172, 176))
+    corners = [tuple(map(float, pair.split(","))) for pair in PHOTO_CORNERS.split()]
+    back = square_up([(0, 0), (1920, 0), (1920, 1344), (0, 1344)], corners)
+    photo = flat.transform(
+        (1600, 1120),
+        Image.Transform.PERSPECTIVE,
+        back.coefficients,
+        Image.Resampling.BICUBIC,
+        fillcolor=(196, 184, 162),
+    )
+    (HERE / "photos").mkdir(exist_ok=True)
+    photo.save(HERE / "photos" / "B-MB-80.jpg", quality=72, optimize=True)
+
+
 def main() -> None:
     HERE.mkdir(exist_ok=True)
     surveys = {
@@ -241,9 +315,18 @@ def main() -> None:
         "B MB-80": survey(MB80, SEEN["B MB-80"]),
         "B PS-2": survey(PS2, SEEN["B PS-2"]),
     }
+    draw_photo(surveys["B MB-80"])
     for name, parts in surveys.items():
         (HERE / f"{name.replace(' ', '-')}.csv").write_text(write_survey(parts), encoding="utf-8")
-    fed = {"title": "Mainboard", "width": 240, "height": 168, "expected": 41, "chips": CHIPS}
+    fed = {
+        "title": "Mainboard",
+        "width": 240,
+        "height": 168,
+        "expected": 41,
+        "chips": CHIPS,
+        "others": OTHERS["MB-80"],
+        "zones": ZONES["MB-80"],
+    }
     ps1 = {
         "name": "PS-1",
         "title": "Linear supply",
@@ -255,6 +338,8 @@ def main() -> None:
         "source_volts": 9,
         "source_va": 25,
         "rails": RAILS1,
+        "others": OTHERS["PS-1"],
+        "zones": ZONES["PS-1"],
     }
     ps2 = {
         "name": "PS-2",
@@ -265,9 +350,24 @@ def main() -> None:
         "expected": 18,
         "fuse": "T 1.6 A 250 V",
         "rails": RAILS2,
+        "others": OTHERS["PS-2"],
+        "zones": ZONES["PS-2"],
     }
-    looks = ["plug", "shake", "battery", "opened", "smell", "parts", "repairs", "fuse", "supply"]
-    chosen = {b: to_replace(surveys[f"A {b}"], "renew") for b in ("MB-80", "PS-1")}
+    looks = [
+        "plug",
+        "shake",
+        "battery",
+        "opened",
+        "smell",
+        "parts",
+        "repairs",
+        "fuse",
+        "supply",
+        "tube",
+        "anode",
+        "keyboard",
+    ]
+    chosen = {b: to_replace(surveys[f"A {b}"], "renew", b) for b in ("MB-80", "PS-1")}
     plan_a = [[b, ref, "take", item.part, "yes", ""] for b, places in chosen.items() for ref, item in places.items()]
     table("A-plan.csv", [c.name for c in PLAN], plan_a)
     now = {b: standing(surveys[f"A {b}"], places) for b, places in chosen.items()}
@@ -278,10 +378,10 @@ def main() -> None:
         prove.BoardFacts("MB-80", "", now["MB-80"], swapped["MB-80"], (), chips),
     ]
     table("A-readings.csv", [c.name for c in READINGS], readings(facts, prove.way_up(facts)))
-    mine = to_replace(surveys["B MB-80"], "renew")
+    mine = to_replace(surveys["B MB-80"], "renew", "MB-80")
     plan_b = [
         ["PS-2", ref, "take", "", "yes" if ref in ("C1", "C9", "C10", "C14") else "", ""]
-        for ref in to_replace(surveys["B PS-2"], "renew")
+        for ref in to_replace(surveys["B PS-2"], "renew", "PS-2")
         if ref not in ("C18", "C24", "C40")
     ]
     plan_b += [["MB-80", ref, "take", "", "", ""] for ref in mine if ref not in ("C2", "C22", "C23", "C35", "C39")] + [
@@ -302,6 +402,8 @@ def main() -> None:
             "mains_volts": 230,
             "mains_frequency": 50,
             "meter_frequency": 120,
+            "traits": ["supply", "tube", "battery", "keyboard"],
+            "meter": "stand-in",
         },
         "units": [
             {
@@ -320,7 +422,18 @@ def main() -> None:
                 "name": "B",
                 "serial": "TW80-0142",
                 "symptoms": "Picture shakes, sound crackles, goes dark after ten minutes.",
-                "missing": "One case screw. Fuse holder cap mended with tape by an earlier owner.",
+                "found": "Brown stain under C1. Loose screw under the supply.",
+                "missing": "One case screw.",
+                "repairs": "Fuse holder cap mended with tape. C25 changed once already, by its date.",
+                "dates": ["8423 on U5", "8419 on U1", "9112 on C25", "8427 on T1"],
+                "photos": [
+                    {
+                        "file": "photos/B-MB-80.jpg",
+                        "board": "MB-80",
+                        "words": "Mainboard as found",
+                        "square": PHOTO_CORNERS,
+                    }
+                ],
                 "first_look": looks,
                 "boards": [{**ps2, "survey": "B-PS-2.csv"}, {"name": "MB-80", **fed, "survey": "B-MB-80.csv"}],
                 "plan": "B-plan.csv",
@@ -332,6 +445,7 @@ def main() -> None:
                 "name": "C",
                 "serial": "",
                 "symptoms": "Found in the oil store. Not opened yet.",
+                "found": "Rust on the case, one keycap loose in the bag.",
                 "worth": 120,
                 "first_look": [],
                 "boards": [],

@@ -2,19 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import socket
-import subprocess
-import sys
-import time
-import urllib.request
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
-from with_demo import demo_home
+from with_demo import CHROMIUM, demo_home, served
 
 OUT = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
-ARGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
@@ -77,43 +70,21 @@ def power_unit_a() -> None:
 
 def main() -> None:
     """Serve the demo, visit each view, keep its picture."""
-    with demo_home() as home, socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-        free.close()
-        served = views()
+    with demo_home() as home, served(str(home)) as address, sync_playwright() as play:
         prepare = {"first-power": power_unit_a, "reforming": reform_a_part}
-        command = [sys.executable, "-m", "idlebench.cli", "serve", "--port", str(port)]
-        server = subprocess.Popen(command, env={**os.environ, "IDLEBENCH_HOME": str(home)}, stdout=subprocess.DEVNULL)
-        try:
-            _wait(port)
-            OUT.mkdir(parents=True, exist_ok=True)
-            with sync_playwright() as play:
-                browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
-                for name, (url, size, theme) in served.items():
-                    prepare.get(name, lambda: None)()
-                    context = browser.new_context(viewport=size, base_url=f"http://127.0.0.1:{port}")
-                    context.add_cookies([{"name": "theme", "value": theme, "url": f"http://127.0.0.1:{port}"}])
-                    page = context.new_page()
-                    page.goto(url)
-                    page.wait_for_load_state("networkidle")
-                    page.screenshot(path=OUT / f"{name}.png")
-                    context.close()
-                    print(OUT / f"{name}.png")
-                browser.close()
-        finally:
-            server.terminate()
-            server.wait()
-
-
-def _wait(port: int) -> None:
-    for _ in range(100):
-        try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/"):
-                return
-        except OSError:
-            time.sleep(0.1)
-    sys.exit("idlebench: the server did not come up")
+        OUT.mkdir(parents=True, exist_ok=True)
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        for name, (url, size, theme) in views().items():
+            prepare.get(name, lambda: None)()
+            context = browser.new_context(viewport=size, base_url=address)
+            context.add_cookies([{"name": "theme", "value": theme, "url": address}])
+            page = context.new_page()
+            page.goto(url)
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=OUT / f"{name}.png")
+            context.close()
+            print(OUT / f"{name}.png")
+        browser.close()
 
 
 if __name__ == "__main__":

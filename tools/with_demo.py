@@ -3,10 +3,18 @@
 from __future__ import annotations
 
 import os
+import socket
+import subprocess
+import sys
 import tempfile
+import time
+import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+
+#: How Chromium is started where there is no screen and no network.
+CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 
 
 @contextmanager
@@ -26,3 +34,29 @@ def demo_home() -> Iterator[Path]:
         call_command("migrate", verbosity=0)
         load_demo()
         yield Path(home)
+
+
+@contextmanager
+def served(home: str) -> Iterator[str]:
+    """The bench in a home served on 127.0.0.1 as people serve it; its address."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    command = [sys.executable, "-m", "idlebench.cli", "serve", "--port", str(port)]
+    server = subprocess.Popen(command, env={**os.environ, "IDLEBENCH_HOME": home}, stdout=subprocess.DEVNULL)
+    try:
+        _wait(f"http://127.0.0.1:{port}/")
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def _wait(address: str) -> None:
+    for _ in range(100):
+        try:
+            with urllib.request.urlopen(address):
+                return
+        except OSError:
+            time.sleep(0.1)
+    sys.exit("idlebench: the server did not come up")

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from .choose.need import Need
 from .choose.rank import BARS, Candidate, Reason
@@ -205,17 +205,17 @@ def board_scene(
     )
 
 
-def _drawn(part: Fitted, x: float, y: float, placed: bool) -> Drawn:
+def _drawn(part: Fitted, x: float, y: float, placed: bool, angle: float | None = None, ghost: bool = False) -> Drawn:
     shape = shape_of(part)
-    tall = shape.r if shape.round else max(shape.h, abs(math.sin(math.radians(part.angle))) * shape.w) / 2
-    return Drawn(part.ref, x, y, part.angle, shape, placed, tall + 4.6, max(shape.w, shape.h) / 2 + 1.1)
+    angle = part.angle if angle is None else angle
+    tall = shape.r if shape.round else max(shape.h, abs(math.sin(math.radians(angle))) * shape.w) / 2
+    return Drawn(part.ref, x, y, angle, shape, placed, tall + 4.6, max(shape.w, shape.h) / 2 + 1.1, ghost)
 
 
 def _placed(part: Fitted, width: float, side: str) -> Drawn:
     """A placed part as that side shows it."""
     x, angle = (width - part.x, (180 - part.angle) % 360) if side == "solder" else (part.x, part.angle)
-    found = _drawn(part.with_(angle=angle), x, part.y, True)
-    return replace(found, ghost=part.side != side)
+    return _drawn(part, x, part.y, True, angle, part.side != side)
 
 
 def _zone(zone: Zone, mirror: float) -> DrawnZone:

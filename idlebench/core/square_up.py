@@ -112,6 +112,13 @@ def picture_size(width: float, height: float) -> tuple[int, int, float]:
     return max(1, round(width * scale)), max(1, round(height * scale)), scale
 
 
-def handle_size(width: float) -> int:
-    """Radius of a corner's handle in a photo that many pixels wide, pixels: large enough for a finger."""
-    return max(6, round(width / 45))
+#: The four corners in the order they are marked, and which way the board lies from each.
+CORNERS = (("upper left", 1, 1), ("upper right", -1, 1), ("lower right", -1, -1), ("lower left", 1, -1))
+
+
+def corner_marks(width: float) -> dict[str, object]:
+    """How the corners are drawn on a photo that many pixels wide: the radius of a handle, large enough for a finger, the
+    height of its number, and each corner's name with the place of the number beside it."""
+    handle = max(6, round(width / 45))
+    names = [(name, round(1.7 * handle * x), round(1.7 * handle * y)) for name, x, y in CORNERS]
+    return {"handle": handle, "handle_text": 2 * handle, "corner_names": names}

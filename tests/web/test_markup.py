@@ -99,7 +99,8 @@ def test_no_two_controls_answer_to_one_key(pages):
      ("fails", "struck"), ("replace", "struck"), ("donor", "struck"), ("not yet", "unset"), ("not seen", "unset")],
 )  # fmt: skip
 def test_state_is_a_shape_before_it_is_a_colour(verdict, shape):
-    assert bench.gable(verdict) == {"shape": shape, "verdict": verdict}
+    drawn = bench.gable(verdict)
+    assert f'class="gable {shape}"' in drawn and f'aria-label="{verdict}"' in drawn
 
 
 def test_addresses_of_reckonings_carry_their_inputs():

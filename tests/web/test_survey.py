@@ -123,7 +123,7 @@ def test_place_turn_look_remove_and_take_back(client, surveyed):
         client.post(
             reverse("part_place", args=[part.pk]), {"x": "44.5", "y": "12"}, headers={"HX-Request": "true"}
         ).status_code
-        == 204
+        == 200
     )
     part.refresh_from_db()
     assert (part.x, part.y) == (44.5, 12)

@@ -20,6 +20,7 @@ from idlebench.core.tables import PLAN, READINGS
 
 from ..choose import services as choosing
 from ..ledger import services as handing
+from ..photos import services as showing
 from ..proving import services as proving
 from ..survey import services as surveying
 from ..swap import services as swapping
@@ -125,6 +126,8 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
                 raise BadInput(
                     typed["survey"], "a survey in which every row can be read", str(loaded.problems[0]), "bundle"
                 )
+    for photo in _listed(facts, "photos"):
+        _photo(unit, photo, source)
     if facts.get("plan"):
         _plan(unit, _rows(source(facts["plan"]), PLAN, facts["plan"]))
     if facts.get("readings"):
@@ -134,6 +137,21 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
             dismantling.put_back(line.row)
     if facts.get("handed_over"):
         handing.hand_over(unit_state(unit.pk))
+
+
+def _photo(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
+    """A photo of the bundle: pinned to the unit or a board, and squared up under the board where its corners are given."""
+    typed = _typed(facts, "photo")
+    board = unit.boards.filter(name=typed.get("board", "")).first()
+    if typed.get("board") and board is None:
+        raise BadInput(typed["board"], f"a board of unit {unit.name}", "", "photos")
+    name = typed.get("file", "")
+    to = {"to": f"board:{board.pk}" if board else "unit", "words": typed.get("words", "")}
+    photo, _ = showing.take_photo(unit, source(name), name, to)
+    if board and typed.get("square"):
+        width, height = board.width, board.height
+        corners = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
+        showing.lay_under(board, typed.get("side") or "parts", photo, showing.read_points(typed["square"]), corners)
 
 
 def _plan(unit: Unit, rows: list[dict[str, Any]]) -> None:

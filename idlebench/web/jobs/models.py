@@ -6,7 +6,6 @@ from django.db import models
 from django.urls import reverse
 
 from idlebench.core.dismantle import Step, read_step
-from idlebench.core.profile import Profile, read_profile
 
 
 class Job(models.Model):
@@ -126,10 +125,6 @@ class BoardProfile(models.Model):
 
     def __str__(self) -> str:
         return f"profile of {self.board}"
-
-    def to_core(self) -> Profile:
-        """The profile as the core knows it."""
-        return read_profile(self.data.encode())
 
 
 class ShopTimes(models.Model):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from django.db import transaction
 from django.utils import timezone
 
@@ -19,7 +21,13 @@ LINES = ("rails", "chips", "zones", "others")
 def profile_for(board: Board) -> Profile | None:
     """The profile kept for a board's name."""
     row = BoardProfile.objects.filter(board__iexact=board.name).first()
-    return row.to_core() if row else None
+    return _read(row.data) if row else None
+
+
+@lru_cache(maxsize=64)
+def _read(data: str) -> Profile:
+    """A kept profile, read once."""
+    return read_profile(data.encode())
 
 
 def profile_of(board: Board) -> Profile:

@@ -155,8 +155,14 @@ class UnitState:
     """A unit with its boards, its record of readings and its way up."""
 
     def __init__(
-        self, row: Unit, boards: tuple[BoardState, ...], readings: list[Reading], session: PowerSession | None
+        self,
+        row: Unit,
+        boards: tuple[BoardState, ...],
+        readings: list[Reading],
+        session: PowerSession | None,
+        counts: dict[str, SeriesCount],
     ) -> None:
+        self.counts = counts
         self.row = row
         self.job: Job = row.job
         self.boards = boards
@@ -380,7 +386,7 @@ def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
         )
         rails, chips = _lines_of(row.rails, read_rail), _lines_of(row.chips, read_chip)
         boards.append(BoardState(row, states, rails, chips, zones, _lines_of(row.others, read_other)))
-    return UnitState(unit, tuple(boards), list(unit.readings.all()), next(iter(unit.open_sessions), None))
+    return UnitState(unit, tuple(boards), list(unit.readings.all()), next(iter(unit.open_sessions), None), counts)
 
 
 def unit_state(pk: int) -> UnitState:

@@ -276,6 +276,7 @@ def worth(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def times(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the shop's own times."""
+    Job.objects.get(pk=pk)
     try:
         weighing.keep_times(request.POST.dict())
     except BadInput as error:

@@ -11,12 +11,12 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.parts import SIDES
 from idlebench.core.refusal import BadInput
-from idlebench.core.square_up import handle_size
+from idlebench.core.square_up import corner_marks
 
-from ..jobs.models import Unit
+from ..jobs.models import Board, Unit
 from ..jobs.state import board_state, unit_state
 from . import services
-from .models import Photo, Underlay
+from .models import Photo
 from .pictures import MOST_BYTES
 
 #: Most photos of one upload.
@@ -106,18 +106,14 @@ def _side(request: HttpRequest) -> str:
 
 def flat(request: HttpRequest, pk: int) -> HttpResponse:
     """The squared-up photo of a side."""
-    return _jpeg(Underlay.objects.get(board_id=pk, side=_side(request)).path)
+    return _jpeg(Board.objects.get(pk=pk).underlays.get(side=_side(request)).path)
 
 
 @require_POST
 def take_away(request: HttpRequest, pk: int) -> HttpResponse:
     side = _side(request)
-    services.take_away(Underlay.objects.select_related("board__unit").get(board_id=pk, side=side))
+    services.take_away(Board.objects.get(pk=pk).underlays.select_related("board__unit").get(side=side))
     return redirect(f"{reverse('survey', args=[pk])}?side={side}")
-
-
-#: The four corners in the order they are marked.
-CORNERS = ("upper left", "upper right", "lower right", "lower left")
 
 
 def square(request: HttpRequest, pk: int) -> HttpResponse:
@@ -158,9 +154,7 @@ def square(request: HttpRequest, pk: int) -> HttpResponse:
         "choice": choice,
         "complaint": complaint,
         "board_underlay": old,
-        "corner_names": CORNERS,
-        "handle": handle_size(photo.width) if photo else 0,
-        "handle_text": 2 * handle_size(photo.width) if photo else 0,
+        **corner_marks(photo.width if photo else 0),
         "pixels": typed.get("pixels") or _points(old.pixels if same else _corners(photo)),
         "millimetres": typed.get("millimetres")
         or _points(old.millimetres if same else [(0, 0), (width, 0), (width, height), (0, height)]),

@@ -23,9 +23,9 @@ from idlebench.core.tables import write_survey
 
 from ..jobs.models import Board
 from ..jobs.profiles import profile_for
-from ..jobs.state import BoardState, PartState, UnitState, board_state, series_counts, verdict_of
+from ..jobs.state import BoardState, PartState, UnitState, board_state, verdict_of
 from . import services
-from .drawing import board_picture, heat_of
+from .drawing import board_picture, heat_of, part_rows
 from .models import Part
 from .typed import add_typed, battery_out, drop_typed, field_of, read_typed
 
@@ -44,25 +44,27 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
     """The Survey page with what else there is to say."""
     state, board = board_state(pk)
     selected = board.find(str(extra.pop("ref", None) or request.GET.get("part", "")))
-    side = _side(request)
-    profile = profile_for(board.row)
+    side, tray = _side(request), _tray(board, selected)
+    profile, photos = profile_for(board.row), list(board.row.photos.filter(removed=None))
     context = {
         "state": state,
         "board": board,
         "stage": "survey",
-        **board_picture(board, selected, side),
+        **board_picture(board, selected, side, waiting=tray["waiting_next"]),
         **(heat_of(board) if "heat" in request.GET else {}),
+        "part_rows": part_rows(board, selected, side),
         **_neighbours(board, selected),
         "tally": [(name, board.tally(name)) for name in VERDICTS],
         "typing": "typing" in request.GET or "typed" in extra,
         "typed": request.GET.get("typed", "")[:400],
         "others": [(o, line, doubts(o)) for o, line in zip(board.others, board.row.others.splitlines(), strict=True)],
         "zone_lines": list(zip(board.zones, board.row.zones.splitlines(), strict=True)),
-        **_tray(board, selected),
+        **tray,
         "profile": profile,
         "differs": difference(profile, [p.core for p in board.parts]) if profile else None,
-        "pins": [p for p in board.row.photos.filter(removed=None) if p.x is not None],
+        "pins": [p for p in photos if p.x is not None],
         **(_about(selected, state) if selected else {}),
+        "photos": [p for p in photos if selected and p.part_id == selected.row.pk],
         "copy_to": request.GET.get("copy_to", "")[:40],
         **extra,
     }
@@ -78,12 +80,10 @@ def _tray(board: BoardState, selected: PartState | None) -> dict[str, object]:
 
 def _about(selected: PartState, state: UnitState) -> dict[str, object]:
     """What the panel of a selected part shows beside its verdict."""
-    counts = series_counts()
-    schools = {name: verdict_of(selected.row, selected.core, state.job, counts, name).name for name in SCHOOLS}
+    schools = {name: verdict_of(selected.row, selected.core, state.job, state.counts, name).name for name in SCHOOLS}
     boards = Board.objects.filter(unit__job=state.job, name=selected.row.board.name, unit__handed_over=None)
     return {
         "schools": schools if len(set(schools.values())) > 1 else {},
-        "photos": selected.row.photos.filter(removed=None),
         "givers": boards.exclude(unit=state.row).select_related("unit"),
         "verdict_names": VERDICTS[:3],
         "dated": _dated(selected.core.date, state.job.made),

@@ -28,7 +28,7 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
         "stage": "swap",
         "part": part,
         "item": item,
-        **board_picture(board, part, part.core.side if part else "parts"),
+        **board_picture(board, part, part.core.side if part else "parts", "place"),
         "done": sum(p.swap is not None for p in board.to_swap),
         "old_mark": polarity_mark(part.core.kind, part.core.mounting, part.core.bipolar) if part else None,
         "new_mark": polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
