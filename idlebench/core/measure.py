@@ -9,22 +9,31 @@ from .parts import Fitted
 from .quantity import show
 from .refusal import Shut
 
-#: From this energy (J) or these volts (V) on, the volts left on a part are read and logged before the meter touches it.
-ASKED_ENERGY, ASKED_VOLTS = 0.05, 60.0
+#: From this energy on (J), and where the volts are high (V) from a smaller one, the volts left on a part are read and logged
+#: before the meter touches it.
+ASKED_ENERGY, HIGH_VOLTS, ASKED_AT_HIGH = 0.05, 60.0, 1e-3
+#: Peak of the highest local mains, taken for a safety-class part whose volts nobody wrote down.
+MAINS_PEAK = 375.0
+
+
+def most_volts(part: Fitted) -> float:
+    """The most volts that may be left on a part: what it sees at worst, else what is marked, else the mains for its class."""
+    return part.rail_volts or part.volts or (MAINS_PEAK if part.safety else 0.0)
 
 
 def stored(part: Fitted) -> float:
-    """The most energy a part can hold, ½CV², J, at the worst volts it sees or else the marked ones.
+    """The most energy a part can hold, ½CV², J.
 
     >>> round(stored(Fitted('C7', 220e-6, 400.0, rail_volts=325.0)), 1)
     11.6
     """
-    return 0.5 * part.value * (part.rail_volts or part.volts or 0.0) ** 2
+    return 0.5 * part.value * most_volts(part) ** 2
 
 
 def must_be_read_empty(part: Fitted) -> bool:
     """Whether a part holds enough to hurt a person or a meter."""
-    return stored(part) >= ASKED_ENERGY or (part.rail_volts or part.volts or 0.0) >= ASKED_VOLTS
+    asked = ASKED_AT_HIGH if most_volts(part) >= HIGH_VOLTS else ASKED_ENERGY
+    return stored(part) >= asked
 
 
 def shut_before_meter(part: Fitted, left: float | None) -> Shut | None:

@@ -114,9 +114,10 @@ def _behind(kind: str, data: bytes) -> int:
 
 
 def jpeg(picture: Image.Image, quality: int = 88) -> bytes:
-    """A picture as JPEG bytes, pixels only."""
-    out = io.BytesIO()
-    picture.save(out, "JPEG", quality=quality, optimize=True)
+    """A picture as JPEG bytes, pixels only: comments and profiles of the file it came from are not carried over."""
+    out, bare = io.BytesIO(), Image.new("RGB", picture.size)
+    bare.paste(picture)
+    bare.save(out, "JPEG", quality=quality, optimize=True)
     return out.getvalue()
 
 
