@@ -23,6 +23,12 @@ RAILS = "+5 V 2 A min 0.5 A"
 CHIPS = "U1 processor 40x14 at 60,60 gnd 20 +5V 40 clock 18"
 
 
+@pytest.fixture(autouse=True)
+def own_photos(settings, tmp_path):
+    """Photos of a test lie in a folder of its own."""
+    settings.PHOTOS = tmp_path / "photos"
+
+
 @pytest.fixture
 def shelf(db):
     """The house catalogue, on the shelf."""

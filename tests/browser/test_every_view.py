@@ -21,6 +21,8 @@ def main_views() -> dict[str, str]:
         "reforming": f"/part/{main.parts.get(ref='C39').pk}/reform/",
         "triage": f"/job/{b.job_id}/triage/",
         "dismantling": f"/unit/{b.pk}/dismantling/",
+        "survey solder side": f"/board/{main.pk}/survey/?part=C22&side=solder&heat=1", "measure": f"/board/{main.pk}/measure/", "measure a store": f"/board/{supply.pk}/measure/?part=C7",
+        "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
     }  # fmt: skip
 
 

@@ -41,7 +41,9 @@ def test_what_was_found_is_kept_and_date_codes_are_read(client, surveyed):
 
 
 def test_labels_name_every_unit_and_board_and_their_codes_lead_there(client, surveyed):
-    html = client.get(reverse("labels", args=[surveyed.unit.job_id])).content.decode()
+    html = client.get(
+        reverse("labels", args=[surveyed.unit.job_id]), headers={"Host": "127.0.0.1:8000"}
+    ).content.decode()
     assert html.count('class="stick"') == 3 and "open on this computer only" in html
     assert client.get(reverse("open_board", args=[surveyed.pk])).url == reverse("survey", args=[surveyed.pk])
 

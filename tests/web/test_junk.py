@@ -32,7 +32,8 @@ JUNK = [
 FIELDS = [
     "line", "lines", "place", "item", "x", "y", "looks", "key", "step", "check", "reason", "part", "pieces", "name", "machine", "made", "units", "unit", "owner",
     "policy", "school", "way", "mains_volts", "mains_frequency", "meter_frequency", "supply", "width", "height", "expected", "fuse", "source_volts", "source_va",
-    "rails", "chips", "serial", "symptoms", "missing", "note", "r:cold.look.loose", "r:nothing",
+    "rails", "chips", "serial", "symptoms", "missing", "note", "zones", "others", "found", "repairs", "dates", "meter", "has_tube", "ref", "verdict", "seen",
+    "to", "more", "reading", "left", "in_circuit", "pixels", "millimetres", "side", "photo", "spot", "words", "do", "radial", "power", "worth", "damage", "r:cold.look.loose", "r:nothing",
 ]  # fmt: skip
 
 
@@ -73,7 +74,29 @@ def test_junk_in_every_address(client, surveyed, junk):
     client.raise_request_exception = False
     for url in addresses():
         response = client.get(
-            url, dict.fromkeys(["part", "place", "step", "q", "page", "said", "line", "value", "text", "width"], junk)
+            url,
+            dict.fromkeys(
+                [
+                    "part",
+                    "place",
+                    "step",
+                    "q",
+                    "page",
+                    "said",
+                    "line",
+                    "value",
+                    "text",
+                    "width",
+                    "side",
+                    "photo",
+                    "heat",
+                    "copy_to",
+                    "typed",
+                    "last",
+                    "out",
+                ],
+                junk,
+            ),
         )
         assert response.status_code < 500, (url, junk)
         assert b"<script>alert" not in response.content, url

@@ -34,6 +34,14 @@ def located(turned: int = 6) -> bytes:
     return picture(exif=exif)
 
 
+def body(response) -> bytes:
+    """What a picture's address sends, read to its end."""
+    assert response.headers["Content-Type"] == "image/jpeg"
+    data = b"".join(response.streaming_content)
+    response.close()
+    return data
+
+
 def post(client, unit, *files, **typed):
     data = {"photo": [SimpleUploadedFile(f"p{i}.jpg", f) for i, f in enumerate(files)], "to": "unit", **typed}
     return client.post(reverse("photos", args=[unit.pk]), data)
@@ -44,10 +52,9 @@ def test_a_photo_is_turned_upright_and_loses_its_location(client, surveyed):
     assert response.status_code == 302 and "without its location" in unquote(response.url)
     photo = Photo.objects.get()
     assert (photo.width, photo.height) == (480, 640), "on its side, so turned"
-    kept = Image.open(photo.path)
-    assert not kept.getexif() and kept.format == "JPEG"
-    assert client.get(reverse("picture", args=[photo.pk])).headers["Content-Type"] == "image/jpeg"
-    assert max(Image.open(photo.small).size) <= 420
+    with Image.open(photo.path) as kept, Image.open(photo.small) as small:
+        assert not kept.getexif() and kept.format == "JPEG" and max(small.size) <= 420
+    assert body(client.get(reverse("picture", args=[photo.pk]))) == photo.path.read_bytes()
 
 
 def test_what_hangs_behind_a_picture_is_not_kept():
@@ -137,7 +144,7 @@ def test_a_photo_is_squared_up_under_its_board(client, surveyed, photo):
     page = reverse("square", args=[surveyed.pk])
     assert "120,0 120,80" in client.get(page).content.decode()
     assert client.post(page, {"photo": photo.pk, "side": "parts", **SQUARE}).status_code == 302
-    flat = Image.open(io.BytesIO(b"".join(client.get(reverse("underlay", args=[surveyed.pk])).streaming_content)))
+    flat = Image.open(io.BytesIO(body(client.get(reverse("underlay", args=[surveyed.pk])))))
     assert flat.size == (960, 640), "8 pixels to the mm"
     assert "<image" in client.get(reverse("survey", args=[surveyed.pk])).content.decode()
     assert client.get(reverse("underlay", args=[surveyed.pk]), {"side": "solder"}).status_code == 404

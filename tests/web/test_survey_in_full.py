@@ -329,7 +329,7 @@ def test_a_meter_that_misbehaves_writes_nothing(client, surveyed, meter, monkeyp
 
 
 def test_a_meter_that_is_not_there_is_told_of(client, surveyed):
-    assert "a meter's address" in measure(client, surveyed, part="C3").content.decode()
+    assert "a meter&#x27;s address" in measure(client, surveyed, part="C3").content.decode()
     services.change_job(surveyed.unit.job, {**JOB, "meter": "127.0.0.1:9"})
     response = measure(client, surveyed, part="C3")
     assert response.status_code == 422 and "a meter that listens there" in response.content.decode()

@@ -116,7 +116,7 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
         if field_of(typed):
             said = add_typed(board, typed)
             query = urlencode({"said": f"Listed: {said}", "typing": 1})
-            return redirect(f"{reverse('survey', args=[pk])}?{query}#line")
+            return redirect(f"{reverse('survey', args=[pk])}?{query}")
         part = services.add_line(board, typed, change="change" in request.POST, seen=request.POST.get("seen", ""))
     except BadInput as error:
         if "change" in request.POST:
@@ -126,7 +126,7 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
         return page(request, pk, 422, typed=typed, complaint=error)
     if "swapping" in request.POST:
         return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")
-    going_on = "" if "change" in request.POST else "&typing=1#line"
+    going_on = "" if "change" in request.POST else "&typing=1"
     return redirect(f"{reverse('survey', args=[pk])}?part={part.ref}{going_on}")
 
 
