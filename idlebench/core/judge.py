@@ -82,6 +82,11 @@ class Verdict:
         """The weightiest reason, in a few words for a list."""
         return self.evidence[0].text if self.evidence else ""
 
+    @property
+    def of_reading(self) -> str:
+        """What the ESR reading added, in words; else the weightiest reason."""
+        return next((e.text for e in self.evidence if e.rule == "esr"), self.leading)
+
     def working(self) -> Working:
         """The sum as a Working."""
         lines = [
@@ -154,7 +159,8 @@ def judge(
     found += _esr(part, rules, part.esr_frequency or meter_frequency)
     found += _capacitance(part, rules)
     found += _leakage(part, reformed)
-    seen = bool(part.looks) or any(x is not None for x in (part.esr, part.capacitance, part.leakage))
+    own = None if part.in_circuit else part.esr  # in circuit a reading may condemn, and clears nothing
+    seen = bool(part.looks) or any(x is not None for x in (own, part.capacitance, part.leakage))
     found += _series(part, series or {})
     found += _years(part, year, made)
     found.sort(key=lambda e: -e.points)

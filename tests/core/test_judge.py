@@ -22,7 +22,7 @@ TABLE = [
     (C.with_(esr=6.8, in_circuit=True), None, "replace", "esr"),
     (C.with_(esr=3.0), None, "sound", "esr"),
     (C.with_(esr=0.5), None, "sound", "esr"),
-    (C.with_(esr=0.5, in_circuit=True), None, "sound", "esr"),
+    (C.with_(esr=0.5, in_circuit=True), None, "not seen", "esr"),
     (C.with_(esr=2.0, esr_frequency=100e3), None, "replace", "esr"),
     (C.with_(capacitance=79e-6), None, "replace", "capacitance"),
     (C.with_(capacitance=81e-6), None, "sound", "capacitance"),
@@ -152,3 +152,10 @@ def test_policies(policy, bad, doubtful, sound, film, mate):
 
 def test_the_table_is_long_enough_to_trust():
     assert len(TABLE) >= 60
+
+
+@pytest.mark.parametrize(("esr", "verdict"), [(0.036, "not seen"), (9.0, "replace")])
+def test_in_circuit_a_good_reading_clears_nothing_and_a_bad_one_condemns(esr, verdict):
+    part = Fitted("C4", 1e-4, 16.0, esr=esr, in_circuit=True)
+    assert judge(part, year=2026).name == verdict
+    assert judge(part.with_(in_circuit=False), year=2026).name in ("sound", "replace")

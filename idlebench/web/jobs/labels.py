@@ -45,7 +45,7 @@ def labels(job: Job, states: Iterable[UnitState], address: str) -> list[Label]:
         whose = tuple(filter(None, [f"job {job.number} · {job.machine}", job.owner]))
         to = address + reverse("unit", args=[state.row.pk])
         serial = state.row.serial or "no serial number"
-        found.append(Label(f"Unit {state.row.name}", unit, (*whose, serial), to, code_for(to)))
+        found.append(Label(f"Unit {state.row.name}", "", (*whose, serial), to, code_for(to)))
         for board in state.boards:
             to = address + reverse("open_board", args=[board.row.pk])
             size = f"{board.row.width:g} × {board.row.height:g} mm, {board.counted} parts"

@@ -40,12 +40,14 @@ def measure(request: HttpRequest, pk: int) -> HttpResponse:
     run = measuring.run_of(board, ref)
     refs = [p.ref for p in run.parts]
     at = refs.index(run.lit.ref) if run.lit else 0
+    last = board.find(request.GET.get("last", ""))
     context = {
         "state": state,
         "board": board,
         "stage": "survey",
         "run": run,
-        "last": board.find(request.GET.get("last", "")),
+        "last": last,
+        "last_said": last.verdict.of_reading if last else "",
         "complaint": complaint,
         "reasons": reasons,
         "typed": request.POST.dict(),
