@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from . import ageing, marking, reform, stripe
-from .circuit import corner, discharge, dummy_load, mains
+from .circuit import converter, corner, discharge, dummy_load, inrush, mains, regulator, supply, timing, transformer
 from .parts import KINDS
 from .quantity import read, show
 from .refusal import BadInput
@@ -222,6 +222,144 @@ REGISTRY: dict[str, Reckoning] = {
             corner.corner,
             "frequency",
             "Hz",
+        ),
+        Reckoning(
+            "supply",
+            "Rectifier and store",
+            "Simulated to the state that repeats itself: volts, ripple, currents.",
+            (
+                Input("topology", "Rectifier", "bridge", help="how the diodes stand", options=supply.TOPOLOGIES),
+                Input(
+                    "source", "Winding, without load", "9", "V", "rms; one half where it is tapped", low=0, high=2000
+                ),
+                Input("frequency", "Mains frequency", "50", "Hz", "of the mains", low=1, high=1000),
+                Input("source_resistance", "Winding's resistance", "0.6", "Ω", "as the load sees it", low=0, high=1e5),
+                Input("store", "Store", "4700u", "F", "after the rectifier", low=0, high=10),
+                Input("store_esr", "Its ESR", "30m", "Ω", "at 120 Hz", low=0, high=1e4),
+                Input("load", "Load", "1.0 A", help="1.0 A or 8 Ω", text=True),
+                Input("mains_percent", "Mains strays by, %", "0", "", "−10 or 10", low=-50, high=50),
+                Input("v_out", "Regulated to", "0", "V", "0 where no linear regulator follows", low=0, high=1000),
+                Input("dropout", "Its dropout", "2", "V", "of the regulator", low=0, high=50),
+            ),
+            supply.supply_working,
+            "v_avg",
+            "V",
+        ),
+        Reckoning(
+            "adapter",
+            "What an adapter should read",
+            "With nothing plugged in, by its label.",
+            (
+                Input("label_volts", "Label, volts", "9", "V", "as printed", low=0, high=1000),
+                Input("label_current", "Label, current", "1", "A", "as printed", low=0, high=100),
+                Input("kind", "Kind", "unregulated", help="what comes out", options=transformer.ADAPTERS),
+                Input("measured", "Measured", "0", "V", "without load; 0 if not yet", low=0, high=2000),
+            ),
+            transformer.adapter,
+            "expected_unloaded",
+            "V",
+        ),
+        Reckoning(
+            "tap",
+            "Another mains tap",
+            "What a winding gives on a tap that is not the mains.",
+            (
+                Input("mains", "Mains", "230", "V", "local mains", low=1, high=1000),
+                Input("tap_volts", "Tap", "240", "V", "what the tap is marked", low=1, high=1000),
+                Input("winding_volts", "Winding", "9", "V", "at its own mains", low=0, high=5000),
+            ),
+            transformer.tap,
+            "volts",
+            "V",
+        ),
+        Reckoning(
+            "regulator",
+            "Linear regulator",
+            "Headroom at low mains, heat at high mains, the heatsink.",
+            (
+                Input("v_out", "Out", "5", "V", "regulated", low=-1000, high=1000),
+                Input("load", "Load", "1", "A", "what it feeds", low=0, high=100),
+                Input("v_in_min", "Lowest in", "7.7", "V", "at −10 % mains", low=-1000, high=1000),
+                Input("v_in_max", "Average in", "10.2", "V", "at +10 % mains", low=-1000, high=1000),
+                Input("dropout", "Dropout", "2", "V", "what it needs above the output", low=0, high=20),
+                Input("theta_jc", "Junction to case, K/W", "3", "", "of the part", low=0, high=500),
+                Input(
+                    "theta_cs",
+                    "Case to heatsink, K/W",
+                    "0.5",
+                    "",
+                    "compound, and an insulator's 1.0 more",
+                    low=0,
+                    high=50,
+                ),
+                Input("theta_sa", "Heatsink to air, K/W", "8", "", "of the heatsink", low=0, high=500),
+                Input("ambient", "Air round it", "45", "°C", "with the case closed", low=-40, high=120),
+                Input("quiescent", "Own current", "0", "A", "0 where not known; often 5 mA", low=0, high=1),
+            ),
+            regulator.regulator,
+            "junction",
+            "°C",
+        ),
+        Reckoning(
+            "converter_ripple",
+            "Ripple of a converter's store",
+            "What an output store carries at the switching rate.",
+            (
+                Input("topology", "Converter", "flyback", help="how it works", options=converter.TOPOLOGIES),
+                Input("current", "Current out", "3.1", "A", "of the rail", low=0, high=1000),
+                Input("duty", "Duty", "0.47", "", "share of the time the switch is on", low=0, high=1),
+                Input("frequency", "Switching rate", "50k", "Hz", "of the converter", low=1, high=1e8),
+                Input(
+                    "inductor_ripple", "Choke's ripple", "0", "A", "peak to peak; buck and forward", low=0, high=1000
+                ),
+                Input("share", "This store's share", "1", "", "1 where it is alone", low=0, high=1),
+            ),
+            converter.converter_ripple,
+            "ripple",
+            "A",
+        ),
+        Reckoning(
+            "inrush",
+            "Inrush",
+            "The pulse of charging an empty store.",
+            (
+                Input("volts", "Peak", "325", "V", "of the mains or winding", low=0, high=1e5),
+                Input("value", "Store", "220u", "F", "that is empty", low=0, high=10),
+                Input("resistance", "Through", "10.6", "Ω", "winding, NTC, everything in the way", low=0, high=1e6),
+            ),
+            inrush.inrush,
+            "i2t",
+            "A²s",
+        ),
+        Reckoning(
+            "fuse",
+            "Fuse, where the marking is missing",
+            "Worked out; a marked rating is always kept.",
+            (
+                Input("power", "Power out", "40", "W", "of all rails", low=0, high=5000),
+                Input("efficiency", "Efficiency", "0.75", "", "0.7 to 0.85 is usual", low=0, high=1),
+                Input("power_factor", "Power factor", "0.6", "", "0.6 for a rectifier and store", low=0, high=1),
+                Input("mains_min", "Lowest mains", "207", "V", "local mains − 10 %", low=1, high=1000),
+                Input("store", "Store", "220u", "F", "charged at switch-on", low=0, high=10),
+                Input("resistance", "Through", "10.6", "Ω", "what limits the pulse", low=0, high=1e6),
+            ),
+            inrush.fuse,
+            "rating",
+            "A",
+        ),
+        Reckoning(
+            "timing",
+            "Timing",
+            "The time that a resistor and a capacitor make.",
+            (
+                Input("value", "Value", "10u", "F", "of the new part", low=0, high=10),
+                Input("resistance", "Resistor", "47k", "Ω", "it charges through", low=0, high=1e9),
+                Input("k", "Factor", "1.1", "", "ln of the ratio it switches at", low=0, high=100),
+                Input("old_value", "Old value", "0", "F", "0 to leave it out", low=0, high=10),
+            ),
+            timing.timing,
+            "seconds",
+            "s",
         ),
     )
 }

@@ -1,15 +1,30 @@
-"""A transformer without load reads more than its label."""
+"""Transformers and adapters: what a winding gives without load, on another tap, and what an adapter should read."""
 
 from __future__ import annotations
 
-import numpy as np
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
 
+import numpy as np
+from scipy.optimize import brentq
+
+from ..quantity import show
+from ..refusal import BadInput
 from ..working import Line, Working
+from .supply import Load, Settled, Supply, simulate
 
 #: Regulation by size: (VA, share).
 REGULATION = ((3.0, 0.35), (10.0, 0.22), (25.0, 0.15), (50.0, 0.12), (100.0, 0.09))
-#: How far an unloaded reading may stray.
+#: How far an unloaded AC reading may stray.
 SPREAD = 0.06
+#: How far a reading of an unregulated DC adapter may stray, and of a regulated one.
+UNREGULATED, REGULATED = 0.12, 0.05
+#: An adapter's own store: ripple of this share of its volts at its label's current; and the store's ESR, Ω·F.
+ADAPTER_RIPPLE, ADAPTER_ESR = 0.12, 120e-6
+#: What the winding of a DC adapter carries, rms, as a multiple of the current that comes out; it is sized for that.
+WINDING_RMS = 1.6
+ADAPTERS = ("ac", "unregulated", "regulated")
 SOURCE = "open-circuit volts = rated · (1 + regulation); regulation of small mains transformers by size"
 
 
@@ -23,6 +38,35 @@ def regulation(va: float) -> float:
     return float(np.interp(np.log10(va), np.log10(sizes), shares))
 
 
+@dataclass(frozen=True)
+class Winding:
+    """A winding: V rms rated and without load, A rated, Ω as its load sees it."""
+
+    rated: float
+    open_circuit: float
+    current: float
+
+    @property
+    def resistance(self) -> float:
+        return (self.open_circuit - self.rated) / self.current
+
+
+def winding(volts: float, va: float) -> Winding:
+    """A winding by its label: V rms at its rated current, and its size, VA.
+
+    Raises:
+        BadInput: a number that is not above zero.
+
+    >>> w = winding(9, 25)
+    >>> round(w.open_circuit, 2), round(w.resistance, 3)
+    (10.35, 0.486)
+    """
+    for name, number, unit in (("volts", volts, "V"), ("va", va, "")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "more than zero", "", name)
+    return Winding(volts, volts * (1 + regulation(va)), va / volts)
+
+
 def unloaded(label_volts: float, va: float) -> Working:
     """What a winding of a label (V AC) and size (VA) reads without load, and the band."""
     share = regulation(va)
@@ -32,3 +76,162 @@ def unloaded(label_volts: float, va: float) -> Working:
         Line("Unloaded volts", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", volts, "V", SOURCE),
     )
     return Working("unloaded", {"volts": volts, "low": volts * (1 - SPREAD), "high": volts * (1 + SPREAD)}, lines)
+
+
+def tap(mains: float, tap_volts: float, winding_volts: float) -> Working:
+    """A winding fed on a tap that is not the mains: everything scales by mains ÷ tap.
+
+    >>> round(tap(230, 240, 9).values['share'], 3), round(tap(230, 220, 9).values['share'], 3)
+    (0.958, 1.045)
+    """
+    for name, number in (("mains", mains), ("tap_volts", tap_volts), ("winding_volts", winding_volts)):
+        if not number > 0:
+            raise BadInput(show(number, "V"), "more than zero", "", name)
+    share = mains / tap_volts
+    volts = winding_volts * share
+    lines = (
+        Line("Share", "mains ÷ tap", f"{mains:g} ÷ {tap_volts:g}", share, "", "turns ratio"),
+        Line("The winding then gives", "V · share", f"{winding_volts:g} · {share:.3g}", volts, "V", "turns ratio"),
+    )
+    cooler = "Linear regulators run cooler; look at their headroom at −10 %."
+    hotter = (
+        "Everything behind it runs higher and hotter: stores, regulators and the core. Take the tap above the mains."
+    )
+    return Working(
+        "tap",
+        {"share": share, "volts": volts},
+        lines,
+        (cooler if share <= 1.0 else hotter, "Moving a mains tap is for people trained for it, unplugged."),
+        {"mains": mains, "tap_volts": tap_volts, "winding_volts": winding_volts},
+    )
+
+
+def adapter_supply(volts: float, current: float, frequency: float = 50.0) -> tuple[Supply, Settled]:
+    """The insides of an unregulated DC adapter by its label: the winding whose loaded average is the label.
+
+    Raises:
+        BadInput: a label that no adapter of this kind has.
+    """
+    if not volts > 0:
+        raise BadInput(show(volts, "V"), "the label's volts, above zero", "", "label_volts")
+    if not current > 0:
+        raise BadInput(show(current, "A"), "the label's current, above zero", "", "label_current")
+    store = current / (2 * frequency * ADAPTER_RIPPLE * volts)
+
+    def insides(rated: float) -> Supply:
+        found = winding(rated, rated * WINDING_RMS * current)
+        ohms = max(found.resistance, 1e-3)
+        return Supply(
+            "bridge", found.open_circuit, frequency, ohms, store, ADAPTER_ESR / store, Load("current", current)
+        )
+
+    def over(rated: float) -> float:
+        return simulate(insides(rated)).v_avg - volts
+
+    try:
+        rated = brentq(over, *_brackets(over, volts), xtol=1e-4 * volts)
+    except (BadInput, ValueError):
+        raise BadInput(
+            f"{show(volts, 'V')} {show(current, 'A')}", "the label of a plug-in adapter", "", "label_volts"
+        ) from None
+    found = insides(float(rated))
+    return found, simulate(found)
+
+
+def _brackets(over: Callable[[float], float], volts: float) -> tuple[float, float]:
+    """Rated volts of a winding that gives too little, and of one that gives too much."""
+    low, high = 0.8 * volts, 1.5 * volts + 3.0
+    for _ in range(40):
+        if over(high) >= 0:
+            break
+        high *= 1.3
+    for _ in range(40):
+        try:
+            if over(low) < 0:
+                return low, high
+            low *= 0.85
+        except BadInput:  # so low that the winding cannot give the current at all
+            low *= 1.08
+    raise BadInput(show(volts, "V"), "the label of a plug-in adapter", "", "label_volts")
+
+
+def adapter(
+    label_volts: float, label_current: float, kind: str, measured: float = 0.0, frequency: float = 50.0
+) -> Working:
+    """What an adapter should read with nothing plugged in, and what to think of a reading.
+
+    Args:
+        label_volts, label_current: as printed, V and A. kind: one of ADAPTERS. measured: V read without load, 0 for none yet.
+
+    Raises:
+        BadInput: an unknown kind, or a label of zero.
+    """
+    if kind not in ADAPTERS:
+        raise BadInput(kind, f"one of {', '.join(ADAPTERS)}", "", "kind")
+    for name, number, unit in (("label_volts", label_volts, "V"), ("label_current", label_current, "A")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "what the label says, above zero", "", name)
+    va = label_volts * label_current
+    lines = [Line("Size", "V · I", f"{label_volts:g} · {label_current:g}", va, "VA", "label")]
+    if kind == "ac":
+        share, spread = regulation(va), SPREAD
+        expected = label_volts * (1 + share)
+        lines.append(
+            Line("Unloaded", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", expected, "V", SOURCE)
+        )
+    elif kind == "regulated":
+        expected, spread = label_volts, REGULATED
+        lines.append(Line("Unloaded", "as the label", f"{label_volts:g}", expected, "V", "regulated"))
+    else:
+        inside, loaded = adapter_supply(label_volts, label_current, frequency)
+        expected, spread = simulate(inside.without_load()).v_avg, UNREGULATED
+        lines += [
+            Line("Winding inside, without load", "whose loaded average is the label", f"{loaded.v_avg:.4g} V at {label_current:g} A",
+                 inside.source, "V", "rectifier and store, solved backwards"),
+            Line("Unloaded", "the store fills to the peak", f"√2 · {inside.source:.4g}, less the diodes", expected, "V",
+                 "rectifier and store"),
+        ]  # fmt: skip
+    low, high = expected * (1 - spread), expected * (1 + spread)
+    lines.append(Line("Band", f"± {spread * 100:g} %", "", f"{show(low, 'V')} to {show(high, 'V')}", "", ""))
+    verdict = (
+        "not measured"
+        if not measured
+        else "low"
+        if measured < low
+        else "high"
+        if measured > high
+        else "as it should be"
+    )
+    said = {
+        "low": "Lower than it should be: a shorted turn, a dried store inside, or half a bridge open.",
+        "high": "Higher than it should be: a wrong label, another mains tap, or a regulator that is through.",
+        "as it should be": "More than the label without load is how these are made.",
+        "not measured": "Measure it with nothing plugged in, and the polarity of its plug.",
+    }[verdict]
+    at_plus_10 = expected if kind == "regulated" else 1.1 * expected
+    cautions = (said, "What the machine's input store and regulator see is this figure at +10 % mains, not the label.")
+    return Working(
+        "adapter",
+        {"expected_unloaded": expected, "verdict": verdict, "low": low, "high": high, "at_plus_10": at_plus_10},
+        tuple(lines),
+        cautions,
+        {"label_volts": label_volts, "label_current": label_current, "kind": kind, "measured": measured, "frequency": frequency},
+    )  # fmt: skip
+
+
+def bulk_load(power: float, efficiency: float, volts: float) -> float:
+    """Current that a converter draws from its bulk store, A: power out (W) ÷ (efficiency · V).
+
+    >>> round(bulk_load(40, 0.8, 312.5), 3)
+    0.16
+    """
+    if not (power > 0 and 0 < efficiency <= 1 and volts > 0):
+        raise BadInput(
+            f"{power:g} W, {efficiency:g}, {volts:g} V", "watts above zero and an efficiency of up to 1", "", "power"
+        )
+    return power / (efficiency * volts)
+
+
+def winding_peak(volts: float, percent: float = 10.0) -> float:
+    """Peak of a winding (V rms without load) on mains that stray by some per cent, V."""
+    return math.sqrt(2) * volts * (1 + percent / 100)

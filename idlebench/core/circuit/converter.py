@@ -1,0 +1,106 @@
+"""Switching converters: what their output stores carry, how several share it, and what ripple is left.
+
+Source: the usual texts on converters in continuous conduction.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from ..quantity import show
+from ..refusal import BadInput
+from ..working import Line, Working
+
+TOPOLOGIES = ("flyback", "buck", "forward", "boost")
+SOURCE = "continuous conduction: flyback and boost Iₒ√(D/(1−D)), buck and forward ΔI/√12"
+
+
+def ripple_current(topology: str, current: float, duty: float, inductor_ripple: float = 0.0) -> float:
+    """Ripple of an output store, A rms.
+
+    Args:
+        current: A out. duty: of the switch, 0 to 1. inductor_ripple: A peak to peak (buck, forward).
+
+    >>> round(ripple_current('flyback', 3.1, 0.47), 3)
+    2.919
+    """
+    if topology not in TOPOLOGIES:
+        raise BadInput(topology, f"one of {', '.join(TOPOLOGIES)}", "", "topology")
+    if topology in ("buck", "forward"):
+        if not inductor_ripple > 0:
+            raise BadInput(
+                show(inductor_ripple, "A"), "the choke's ripple, peak to peak, above zero", "Often 0.3 of the current.",
+                "inductor_ripple",
+            )  # fmt: skip
+        return inductor_ripple / math.sqrt(12)
+    if not 0 < duty < 1:
+        raise BadInput(
+            f"{duty:g}", "a duty above 0 and below 1", "At 1 the switch never opens and nothing comes out.", "duty"
+        )
+    return current * math.sqrt(duty / (1 - duty))
+
+
+def ripple_volts(
+    topology: str, current: float, duty: float, frequency: float, value: float, esr: float, inductor_ripple: float = 0.0
+) -> float:
+    """Ripple left on an output, V peak to peak, of a store (F, Ω) at a switching frequency (Hz)."""
+    for name, number, unit in (("frequency", frequency, "Hz"), ("value", value, "F")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "more than zero", "", name)
+    ripple_current(topology, current, duty, inductor_ripple)
+    if topology in ("buck", "forward"):
+        return esr * inductor_ripple + inductor_ripple / (8 * frequency * value)
+    peak = current / (1 - duty)
+    return esr * peak + current * duty / (frequency * value)
+
+
+def shares(values: Sequence[float], esrs: Sequence[float | None] = ()) -> tuple[float, ...]:
+    """How stores in parallel share a ripple: by 1/ESR where all are known, else by value. Sums to 1.
+
+    >>> shares([1e-3, 1e-3], [0.02, 0.04])
+    (0.6666666666666666, 0.3333333333333333)
+    """
+    known = len(esrs) == len(values) and all(esr and esr > 0 for esr in esrs)
+    weights = [1 / esr for esr in esrs] if known else list(values)
+    total = sum(weights)
+    if not total > 0:
+        raise BadInput("no store", "at least one store above zero", "", "values")
+    return tuple(weight / total for weight in weights)
+
+
+def converter_ripple(
+    topology: str,
+    current: float,
+    duty: float,
+    frequency: float = 50e3,
+    inductor_ripple: float = 0.0,
+    share: float = 1.0,
+) -> Working:
+    """What one output store carries, A rms at the switching frequency (Hz); share: its part of the whole, 0 to 1.
+
+    Raises:
+        BadInput: a duty of 1, or a share that is none.
+    """
+    if not 0 < share <= 1:
+        raise BadInput(f"{share:g}", "a share above 0, up to 1", "", "share")
+    whole = ripple_current(topology, current, duty, inductor_ripple)
+    numbers = (
+        f"{show(inductor_ripple, 'A')} ÷ √12"
+        if topology in ("buck", "forward")
+        else f"{current:g} · √({duty:g} ÷ {1 - duty:.3g})"
+    )
+    lines = (
+        Line("Ripple of all stores together", "by topology", numbers, whole, "A", SOURCE),
+        Line("This one's share", "1/ESR, or value", f"{whole:.4g} · {share:g}", whole * share, "A", "parallel stores"),
+    )
+    return Working(
+        "converter_ripple",
+        {"ripple": whole * share, "whole": whole},
+        lines,
+        (f"At {show(frequency, 'Hz')}: compare with the rating at that frequency and at the place's temperature.",),
+        {
+            "topology": topology, "current": current, "duty": duty, "frequency": frequency,
+            "inductor_ripple": inductor_ripple, "share": share,
+        },
+    )  # fmt: skip

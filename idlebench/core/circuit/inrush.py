@@ -1,0 +1,116 @@
+"""What a fuse sees: the current that is drawn, and the pulse of charging an empty store.
+
+Source: ∫i²dt of an RC charge; IEC 60127 practice for ratings; R10 row of preferred ratings.
+"""
+
+from __future__ import annotations
+
+import math
+
+from ..quantity import show
+from ..refusal import BadInput
+from ..working import Line, Working
+
+#: Ratings that fuses are made in, A (R10).
+RATINGS = (
+    0.1, 0.125, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0, 5.0, 6.3, 8.0, 10.0,
+)  # fmt: skip
+#: A fuse runs at no more than this share of its rating.
+LOADED = 0.75
+#: Share of a fuse's melting I²t that a pulse may have for it to live 10 000 switch-ons.
+PULSES = 0.29
+SOURCE = "∫i²dt = V²C/(2R) of charging a store through a resistance"
+
+
+def inrush_i2t(volts: float, value: float, resistance: float) -> float:
+    """∫i²dt of charging a store, A²s: V at the peak, F, Ω.
+
+    >>> round(inrush_i2t(325, 220e-6, 10.6), 3)
+    1.096
+    """
+    for name, number, unit in (("volts", volts, "V"), ("value", value, "F"), ("resistance", resistance, "Ω")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "more than zero", "", name)
+    return volts**2 * value / (2 * resistance)
+
+
+def inrush(volts: float, value: float, resistance: float) -> Working:
+    """The pulse of charging an empty store, with its lines."""
+    i2t, peak = inrush_i2t(volts, value, resistance), volts / resistance
+    lines = (
+        Line("Peak current", "V ÷ R", f"{volts:g} ÷ {resistance:g}", peak, "A", "Ohm's law"),
+        Line("Pulse", "V²C ÷ 2R", f"{volts:g}² · {show(value, 'F')} ÷ (2 · {resistance:g})", i2t, "A²s", SOURCE),
+        Line("Melting I²t that stands 10 000 of them", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s", "fuse practice"),
+    )  # fmt: skip
+    return Working(
+        "inrush",
+        {"i2t": i2t, "peak": peak, "melting_wanted": i2t / PULSES},
+        lines,
+        ("A cold NTC resistor or the winding is what limits it: with the machine warm, the next switch-on is harder.",),
+        {"volts": volts, "value": value, "resistance": resistance},
+    )
+
+
+def next_rating(current: float) -> float:
+    """The least rating that a current may load to three quarters, A.
+
+    Raises:
+        BadInput: above the row.
+    """
+    wanted = current / LOADED
+    found = next((r for r in RATINGS if r >= wanted - 1e-12), None)
+    if found is None:
+        raise BadInput(
+            show(current, "A"), f"up to {show(RATINGS[-1] * LOADED, 'A')}", "Such a circuit has a breaker.", "power"
+        )
+    return found
+
+
+def fuse(
+    power: float, efficiency: float, power_factor: float, mains_min: float, store: float = 0.0, resistance: float = 10.0
+) -> Working:
+    """The fuse that would stand in where the marking is missing.
+
+    Args:
+        power: W out. efficiency, power_factor: up to 1. mains_min: V rms, the lowest. store: F charged at switch-on, 0 for none.
+        resistance: Ω that limits the pulse.
+
+    Raises:
+        BadInput: a share outside 0 to 1, or a number not above zero.
+    """
+    for name, share in (("efficiency", efficiency), ("power_factor", power_factor)):
+        if not 0 < share <= 1:
+            raise BadInput(f"{share:g}", "a share above 0, up to 1", "", name)
+    for name, number, unit in (("power", power, "W"), ("mains_min", mains_min, "V")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "more than zero", "", name)
+    current = power / (efficiency * power_factor * mains_min)
+    rating = next_rating(current)
+    nominal = mains_min / 0.9
+    i2t = inrush_i2t(math.sqrt(2) * nominal, store, resistance) if store else 0.0
+    drawn = f"{power:g} ÷ ({efficiency:g} · {power_factor:g} · {mains_min:g})"
+    pulse = f"(√2 · {nominal:.4g})² · {show(store, 'F')} ÷ (2 · {resistance:g})"
+    lines = [
+        Line("Current at the lowest mains", "P ÷ (η · PF · V)", drawn, current, "A", "power balance"),
+        Line("Rating", "≥ I ÷ 0.75, from the R10 row", f"{current:.4g} ÷ {LOADED}", rating, "A", "IEC 60127 practice"),
+    ]  # fmt: skip
+    if store:
+        lines += [
+            Line("Pulse at switch-on", "V²C ÷ 2R", pulse, i2t, "A²s", SOURCE),
+            Line("Melting I²t wanted", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s", "10 000 switch-ons"),
+        ]  # fmt: skip
+    cautions = (
+        "A marked rating is always kept. This one only stands in for a missing marking, and is to be checked against the circuit.",
+        "Never a bigger fuse to stop it blowing: a second one gone means a cause that is not found yet.",
+        "On the mains side: high breaking capacity, unless the makers marked low.",
+    )
+    return Working(
+        "fuse",
+        {"current": current, "rating": rating, "characteristic": "T" if store else "F", "i2t": i2t},
+        tuple(lines),
+        cautions,
+        {
+            "power": power, "efficiency": efficiency, "power_factor": power_factor, "mains_min": mains_min,
+            "store": store, "resistance": resistance,
+        },
+    )  # fmt: skip

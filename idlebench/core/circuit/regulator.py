@@ -1,0 +1,93 @@
+"""Voltage regulators: headroom, heat, and the heatsink that is wanted.
+
+Source: thermal Ohm's law; makers' common practice for the junction's limit.
+"""
+
+from __future__ import annotations
+
+from ..quantity import show
+from ..refusal import BadInput
+from ..working import Line, Working
+
+#: Hottest a junction may run, °C.
+JUNCTION = 125.0
+THERMAL = "thermal Ohm's law; junction at most 125 °C"
+
+
+def regulator(
+    v_out: float, load: float, v_in_min: float, v_in_max: float, dropout: float, theta_jc: float, theta_cs: float,
+    theta_sa: float, ambient: float, quiescent: float = 0.0,
+) -> Working:  # fmt: skip
+    """A linear regulator in its place.
+
+    Args:
+        v_out: V (its size; the sign does not matter). load: A. v_in_min: lowest store volts at −10 % mains.
+        v_in_max: average store volts at +10 %. dropout: V. theta_jc, theta_cs, theta_sa: K/W junction to case, case to
+        heatsink, heatsink to air. ambient: °C. quiescent: A it draws itself.
+
+    Returns:
+        Working with headroom (V), dissipation (W), junction (°C), theta_sa_max (K/W).
+
+    Raises:
+        BadInput: a number that no regulator has.
+
+    >>> w = regulator(5, 1.0, 7.703, 10.2, 2.0, 3.0, 0.5, 8.0, 45)
+    >>> round(w.values['headroom'], 3), round(w.values['dissipation'], 2), round(w.values['junction'], 1)
+    (0.703, 5.2, 104.8)
+    """
+    v_out, v_in_min, v_in_max = abs(v_out), abs(v_in_min), abs(v_in_max)
+    for name, number, unit in (("v_out", v_out, "V"), ("load", load, "A"), ("v_in_max", v_in_max, "V")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "more than zero", "", name)
+    if v_in_max < v_in_min:
+        raise BadInput(show(v_in_max, "V"), f"at least the lowest, {show(v_in_min, 'V')}", "", "v_in_max")
+    if v_in_max < v_out:
+        raise BadInput(show(v_in_max, "V"), f"more than the {show(v_out, 'V')} that come out", "", "v_in_max")
+    headroom = v_in_min - (v_out + dropout)
+    heat = (v_in_max - v_out) * load + v_in_max * quiescent
+    theta = theta_jc + theta_cs + theta_sa
+    junction = ambient + heat * theta
+    largest = (JUNCTION - ambient) / heat - theta_jc - theta_cs
+    burnt = f"({v_in_max:.4g} − {v_out:g}) · {load:g} + {v_in_max:.4g} · {quiescent:g}"
+    room = f"({JUNCTION:g} − {ambient:g}) ÷ {heat:.4g} − {theta_jc + theta_cs:g}"
+    lines = (
+        Line("Headroom", "lowest in − (out + dropout)", f"{v_in_min:.4g} − ({v_out:g} + {dropout:g})", headroom, "V", "at −10 % mains"),
+        Line("Heat", "(average in − out) · I + in · I_q", burnt, heat, "W", "at +10 % mains"),
+        Line("Junction", "T + P · (θjc + θcs + θsa)", f"{ambient:g} + {heat:.4g} · {theta:g}", junction, "°C", THERMAL),
+        Line("Largest heatsink that passes", "(125 − T) ÷ P − θjc − θcs", room, largest, "K/W", THERMAL),
+    )  # fmt: skip
+    cautions = []
+    if headroom < 0:
+        cautions.append(
+            f"It drops out at low mains: {show(-headroom, 'V')} are missing. A larger store, a lower dropout or a higher winding mends it."
+        )
+    if junction > JUNCTION:
+        cautions.append(
+            f"The junction would reach {junction:.0f} °C: the heatsink must be under {max(largest, 0):.2g} K/W."
+        )
+    cautions.append(
+        "A 79xx-type's tab is its input: insulate it from the chassis, and prove the insulation with a meter."
+    )
+    return Working(
+        "regulator",
+        {"headroom": headroom, "dissipation": heat, "junction": junction, "theta_sa_max": largest},
+        lines,
+        tuple(cautions),
+        {
+            "v_out": v_out, "load": load, "v_in_min": v_in_min, "v_in_max": v_in_max, "dropout": dropout, "theta_jc": theta_jc,
+            "theta_cs": theta_cs, "theta_sa": theta_sa, "ambient": ambient, "quiescent": quiescent,
+        },
+    )  # fmt: skip
+
+
+def module(v_out: float, load: float, v_in: float, efficiency: float) -> tuple[float, float]:
+    """A switching module: heat (W) and current in (A) for a load (A) at an efficiency.
+
+    >>> heat, current = module(5, 1.0, 12, 0.9)
+    >>> round(heat, 3), round(current, 3)
+    (0.556, 0.463)
+    """
+    if not 0 < efficiency < 1:
+        raise BadInput(f"{efficiency:g}", "an efficiency above 0 and below 1", "", "efficiency")
+    out = abs(v_out) * load
+    return out * (1 / efficiency - 1), out / (efficiency * abs(v_in))

@@ -1,0 +1,36 @@
+"""The time that a resistor and a capacitor make.
+
+Source: charging through a resistance; k is ln of the ratio that the circuit switches at.
+"""
+
+from __future__ import annotations
+
+from ..quantity import show
+from ..refusal import BadInput
+from ..working import Line, Working
+
+
+def timing(value: float, resistance: float, k: float = 1.1, old_value: float = 0.0) -> Working:
+    """Time k·R·C, s; old_value: F that stood there, to show how the time moves (0 for none).
+
+    >>> round(timing(10e-6, 47e3).values['seconds'], 3)
+    0.517
+    """
+    for name, number, unit in (("value", value, "F"), ("resistance", resistance, "Ω"), ("k", k, "")):
+        if not number > 0:
+            raise BadInput(show(number, unit), "more than zero", "", name)
+    seconds = k * resistance * value
+    lines = [
+        Line("Time", "k · R · C", f"{k:g} · {show(resistance, 'Ω')} · {show(value, 'F')}", seconds, "s", "RC charge")
+    ]
+    values = {"seconds": seconds}
+    if old_value > 0:
+        values["change"] = value / old_value - 1
+        lines.append(
+            Line("Against the old part", "C ÷ C₀ − 1", f"{show(value, 'F')} ÷ {show(old_value, 'F')} − 1",
+                 f"{values['change'] * 100:+.1f} %".replace("-", "−"), "", "same resistor")
+        )  # fmt: skip
+    return Working(
+        "timing", values, tuple(lines), ("A leaky part in a timing place makes it late, or never.",),
+        {"value": value, "resistance": resistance, "k": k, "old_value": old_value},
+    )  # fmt: skip
