@@ -254,6 +254,7 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("label_current", "Label, current", "1", "A", "as printed", low=0, high=100),
                 Input("kind", "Kind", "unregulated", help="what comes out", options=transformer.ADAPTERS),
                 Input("measured", "Measured", "0", "V", "without load; 0 if not yet", low=0, high=2000),
+                Input("frequency", "Mains frequency", "50", "Hz", "of the mains", low=1, high=1000),
             ),
             transformer.adapter,
             "expected_unloaded",
@@ -302,7 +303,7 @@ REGISTRY: dict[str, Reckoning] = {
         ),
         Reckoning(
             "converter_ripple",
-            "Ripple of a converter's store",
+            "Ripple of a converter store",
             "What an output store carries at the switching rate.",
             (
                 Input("topology", "Converter", "flyback", help="how it works", options=converter.TOPOLOGIES),
