@@ -15,7 +15,8 @@ from pathlib import Path
 from .core.choose.need import Mains
 from .core.choose.plan import Plan, make_plan
 from .core.choose.rules import Columns
-from .core.judge import POLICIES, SCHOOLS
+from .core.judge import SCHOOLS
+from .core.policy import POLICIES
 from .core.quantity import read
 from .core.reckonings import REGISTRY, reckoning
 from .core.refusal import BadInput

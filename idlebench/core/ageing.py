@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -149,13 +150,18 @@ def life(
     >>> round(float(life(2000, 85, 60, 0.9, 1.0)))
     12906
     """
-    ratio = np.divide(
-        ripple, rated_ripple, out=np.zeros(np.broadcast(ripple, rated_ripple).shape), where=np.asarray(rated_ripple) > 0
-    )
-    rise = np.minimum(5.0 * ratio**2, 500.0)
-    hours = np.asarray(rated_life) * np.exp2((np.asarray(rated_temperature) - ambient) / 10) * np.exp2((5.0 - rise) / 5)
-    capped = np.minimum(hours, LIFE_CAP)
-    return float(capped) if capped.ndim == 0 else capped
+    rated = np.asarray(rated_ripple)
+    ratio = np.divide(ripple, rated, out=np.zeros(np.broadcast(ripple, rated).shape), where=rated > 0)
+    hours = life_of(np.asarray(rated_life), np.asarray(rated_temperature), ambient, ratio)
+    return float(hours) if hours.ndim == 0 else hours
+
+
+def life_of(
+    rated_life: np.ndarray, rated_temperature: np.ndarray, ambient: np.ndarray | float, ratio: np.ndarray
+) -> np.ndarray:
+    """Expected life, h, from the ripple as a share of the rating: the one formula, over arrays."""
+    doublings = (rated_temperature - ambient) * 0.1 + 1.0 - np.minimum(ratio * ratio, 100.0)
+    return np.minimum(rated_life * np.exp2(doublings), LIFE_CAP)
 
 
 def life_working(
@@ -212,6 +218,25 @@ def life_working(
     )
 
 
+#: The band of general series, after those of the low-impedance ones.
+GENERAL_BAND = len(LOW_IMPEDANCE_RIPPLE)
+
+
+@lru_cache(maxsize=1024)
+def ripple_table(frequency: float) -> tuple[float, ...]:
+    """What share of its rating a part carries at a frequency (Hz): for each band of low-impedance series, then for general ones."""
+    log_f = math.log10(max(frequency, 50.0))
+    at = np.log10(_LOW_IMPEDANCE_AT)
+    general = float(np.interp(log_f, np.log10([f for f, _ in GENERAL_RIPPLE]), [m for _, m in GENERAL_RIPPLE]))
+    return (*(_from_row(log_f, at, row) for _, row in LOW_IMPEDANCE_RIPPLE), general)
+
+
+def ripple_band(value: np.ndarray | float, low_impedance: np.ndarray | bool) -> np.ndarray:
+    """The band of a part by value (F) and series, as ripple_table counts them."""
+    limits = np.array([limit for limit, _ in LOW_IMPEDANCE_RIPPLE[:-1]])
+    return np.where(low_impedance, np.searchsorted(limits * 1.0001, np.asarray(value, dtype=float)), GENERAL_BAND)
+
+
 def ripple_multiplier(frequency: float, value: np.ndarray | float, low_impedance: np.ndarray | bool) -> np.ndarray:
     """What share of its rating a part carries at a frequency (Hz), by value (F) and series; works on arrays.
 
@@ -221,18 +246,10 @@ def ripple_multiplier(frequency: float, value: np.ndarray | float, low_impedance
     >>> float(ripple_multiplier(1e3, 470e-6, True)), float(ripple_multiplier(50, 470e-6, False))
     (0.85, 0.8)
     """
-    log_f = math.log10(max(frequency, 50.0))
-    value = np.asarray(value, dtype=float)
-    low = np.asarray(low_impedance, dtype=bool)
-    at = np.log10(_LOW_IMPEDANCE_AT)
-    rows = np.array([_from_row(log_f, at, row) for _, row in LOW_IMPEDANCE_RIPPLE])
-    limits = np.array([limit for limit, _ in LOW_IMPEDANCE_RIPPLE[:-1]])
-    for_low = rows[np.searchsorted(limits * 1.0001, value)]
-    general = np.interp(log_f, np.log10([f for f, _ in GENERAL_RIPPLE]), [m for _, m in GENERAL_RIPPLE])
-    return np.where(low, for_low, general)
+    return np.array(ripple_table(frequency))[ripple_band(value, low_impedance)]
 
 
 def _from_row(log_f: float, at: np.ndarray, row: tuple[float, ...]) -> float:
     if log_f < at[0]:
-        return row[0] + (row[1] - row[0]) / (at[1] - at[0]) * (log_f - at[0])
+        return float(row[0] + (row[1] - row[0]) / (at[1] - at[0]) * (log_f - at[0]))
     return float(np.interp(log_f, at, row))

@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from . import ageing
 from .parts import Fitted
+from .policy import BIG_STORE, Policy, policy_of
 from .quantity import show
 from .refusal import BadInput
 from .working import Line, Working
@@ -336,44 +337,23 @@ class Decision:
     why: str
 
 
-@dataclass(frozen=True)
-class Policy:
-    """A named way of deciding what to replace. Safety rules are outside any policy."""
-
-    name: str
-    title: str
-    reason: str
-
-
-POLICIES = {
-    p.name: p
-    for p in (
-        Policy(
-            "renew",
-            "renew all wet parts",
-            "Every wet electrolytic and every bad part goes; sound film and ceramic stay.",
-        ),
-        Policy("mend", "mend what is bad", "Only what is judged bad goes; the rest stays as it was made."),
-        Policy(
-            "staged", "worst first, then test", "The bad parts go first; doubtful ones wait for the test after them."
-        ),
-        Policy(
-            "cohort", "bad parts and their series", "Bad parts go, and every part of a series one of them belongs to."
-        ),
-    )
-}
-
-
-def decide(part: Fitted, verdict: Verdict, policy: str, bad_series: frozenset[str] = frozenset()) -> Decision:
+def decide(part: Fitted, verdict: Verdict, policy: str | Policy, bad_series: frozenset[str] = frozenset()) -> Decision:
     """What a policy asks for one part.
 
     Args:
         part, verdict: the part and how it was judged.
-        policy: a key of POLICIES.
+        policy: a policy, or the name of one that ships.
         bad_series: series of which a part on this unit is judged to be replaced.
     """
     if verdict.name == REPLACE:
         return Decision(True, f"judged bad: {verdict.leading}")
+    asked = policy_of(policy)
+    policy = asked.what
+    if part.role == "bulk" and part.kind == "wet" and part.value >= BIG_STORE:
+        if asked.stores == "always":
+            return Decision(True, "a big reservoir, and the policy always replaces them")
+        if asked.stores == "measured" and verdict.name == SOUND and part.capacitance is not None:
+            return Decision(False, "a big reservoir that measures sound, and the policy keeps those")
     if policy == "renew" and part.kind == "wet":
         return Decision(True, "wet electrolytic, and the policy renews them all")
     if policy == "cohort" and part.series and part.series in bad_series:

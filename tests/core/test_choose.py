@@ -13,8 +13,8 @@ from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.plan import make_plan
 from idlebench.core.choose.rank import FAILS, judge_parts, rank
 from idlebench.core.choose.rules import Columns
-from idlebench.core.judge import POLICIES
 from idlebench.core.parts import Capacitor, Fitted
+from idlebench.core.policy import POLICIES
 from idlebench.core.refusal import BadInput
 from idlebench.core.roles import ROLES
 
@@ -69,7 +69,8 @@ RULES = [
     (OLD, replace(NEW, pitch=8.5), "fits", set()),
     (OLD, replace(NEW, pitch=8.6), "fails", {"pitch"}),
     (X_OLD, replace(X_NEW, pitch=25.0), "fails", {"pitch"}),
-    (OLD, replace(NEW, mounting="axial"), "fails", {"mounting"}),
+    (OLD, replace(NEW, mounting="axial"), "fails", {"height", "mounting"}),
+    (replace(OLD, room_height=20.0), replace(NEW, mounting="axial"), "look twice", {"mounting"}),
     (replace(OLD, mounting="chip", pitch=None), NEW, "look twice", {"mounting"}),
     (replace(OLD, mounting="axial", height=20.0, pitch=None), NEW, "look twice", {"mounting"}),
     (replace(OLD, bipolar=True), NEW, "fails", {"bipolar"}),

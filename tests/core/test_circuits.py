@@ -115,7 +115,9 @@ def test_mains_move_the_volts_and_no_load_fills_the_store():
     supply = REFERENCE[0][0]
     low, high = simulate(supply.at(-10)), simulate(supply.at(10))
     assert low.v_min < 7.703 < high.v_min and high.v_max < supply.at(10).peak
-    assert 0.9 * supply.peak < simulate(supply.without_load()).v_avg < supply.peak, "less what two diodes drop at a microamp"
+    assert 0.9 * supply.peak < simulate(supply.without_load()).v_avg < supply.peak, (
+        "less what two diodes drop at a microamp"
+    )
 
 
 def test_a_regulator_drops_out_softly_and_a_centre_tap_shares_its_halves():

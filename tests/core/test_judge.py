@@ -3,8 +3,9 @@
 import pytest
 
 from idlebench.core.choose.plan import bad_series, count_series, judge_all, without
-from idlebench.core.judge import POLICIES, SeriesCount, decide, judge
+from idlebench.core.judge import SeriesCount, decide, judge
 from idlebench.core.parts import Fitted
+from idlebench.core.policy import POLICIES
 
 C = Fitted("C22", 100e-6, 10)
 FILM = Fitted("C35", 1e-6, 63, kind="film")

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
+from bisect import bisect_left
 from dataclasses import dataclass
+from functools import cached_property
 
 from .. import ageing
 from ..parts import Fitted, radial_pitch
-from ..quantity import show, show_range
+from ..policy import POLICIES, Policy
+from ..quantity import VOLT_RATINGS, show, show_range
 from ..roles import Role, role
 from ..working import Line, Working
 
@@ -19,6 +23,19 @@ HEADROOM = {"polymer": 1.25, "tantalum": 2.0}
 #: Mains parts: AC rating over the local mains.
 MAINS_HEADROOM = 1.1
 SOURCE = "role table of this program"
+#: What rules reckon with, by name.
+NUMBERS = (
+    "value", "value_low", "value_high", "marked", "place_volts", "ac_volts", "temperature", "ambient", "ripple", "esr_low",
+    "esr_high", "diameter", "height", "lid", "pitch", "old_height", "marked_step", "log2", "life_asked", "per_height",
+    # yes or no
+    "low_impedance", "pulse", "bulk", "touch", "unsettled", "relaxable", "on_pads", "axial", "radial", "holed", "bipolar",
+)  # fmt: skip
+NUMBER = {name: i for i, name in enumerate(NUMBERS)}
+FLAGS_FROM = NUMBER["low_impedance"]
+
+
+def _or(value: float | None, default: float) -> float:
+    return default if value is None else value
 
 
 @dataclass(frozen=True)
@@ -61,10 +78,58 @@ class Need:
     pitch: float | None
     bipolar: bool
     mains: Mains = Mains()
+    policy: Policy = POLICIES["renew"]
 
     @property
     def value(self) -> float:
         return self.old.value
+
+    @property
+    def kind(self) -> str:
+        return self.old.kind
+
+    @property
+    def mounting(self) -> str:
+        return self.old.mounting
+
+    @property
+    def safety(self) -> str:
+        return self.old.safety
+
+    @property
+    def marked(self) -> float:
+        """Volts marked on the old part, 0 where they could not be read."""
+        return self.old.volts or 0.0
+
+    @property
+    def old_height(self) -> float:
+        """Height of the old part, mm, 0 where it was not measured."""
+        return self.old.height or 0.0
+
+    @cached_property
+    def numbers(self) -> tuple[float, ...]:
+        """The numbers of NUMBERS in their order; what is not asked or not known is a value that no part misses."""
+        inf, nan = math.inf, math.nan
+        return (
+            self.value, self.value_low, self.value_high, self.marked, self.place_volts, self.ac_volts or 0.0, self.temperature,
+            self.ambient, self.ripple, _or(self.esr_low, -inf), _or(self.esr_high, inf), _or(self.diameter, inf),
+            _or(self.height, inf), _or(self.lid, inf), _or(self.pitch, nan), self.old_height,
+            float(bisect_left(VOLT_RATINGS, self.marked * 0.999)), math.log2(self.value), self.role.life,
+            1 / self.old_height if self.old_height else 0.0,
+            self.role.low_impedance, self.role.pulse, self.role.name == "bulk", self.role.name == "mains_y",
+            self.role.name == "unknown", self.role.relaxable, self.mounting == "chip", self.mounting == "axial",
+            self.mounting == "radial", self.mounting not in ("axial", "chip", "can", "screw"), self.bipolar,
+        )  # fmt: skip
+
+    @property
+    def alike(self) -> tuple[object, ...]:
+        """Places that are alike in this are asked the same rules, each with its own numbers."""
+        return self.role.safety, self.safety if self.role.safety else "", self.policy.name, id(self.policy), self.mains
+
+    @property
+    def same(self) -> tuple[object, ...]:
+        """Places that are the same in this ask the same of a part."""
+        return self.alike, self.numbers, self.ripple_frequency, self.role.name, self.kind, self.mounting
 
     @property
     def value_range(self) -> str:
@@ -183,11 +248,12 @@ class Need:
         }
 
 
-def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0) -> Need:
+def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0, policy: Policy = POLICIES["renew"]) -> Need:
     """What the place of an old part asks of a new one.
 
     Args:
         old: the part as surveyed. mains: the local mains. ambient: °C assumed where the survey gives none.
+        policy: how values and kinds may move where the role leaves it open.
     """
     asked = role(old.role)
     place_ambient = old.ambient if old.ambient is not None else ambient
@@ -220,6 +286,7 @@ def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0) -> Need:
         pitch=_pitch(old),
         bipolar=old.bipolar,
         mains=mains,
+        policy=policy,
     )
 
 

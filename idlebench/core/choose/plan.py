@@ -6,11 +6,11 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from ..judge import POLICIES, REPLACE, Decision, SeriesCount, Verdict, decide, judge
+from ..judge import REPLACE, Decision, SeriesCount, Verdict, decide, judge
 from ..parts import Capacitor, Fitted
-from ..refusal import BadInput
+from ..policy import Policy, policy_of
 from .need import Mains, Need, need_of
-from .rank import Ranking, rank
+from .rank import Ranking, rank_many
 from .rules import Columns
 
 
@@ -120,7 +120,7 @@ def make_plan(
     parts: Sequence[Fitted],
     columns: Columns,
     *,
-    policy: str = "renew",
+    policy: str | Policy = "renew",
     year: int,
     made: int | None = None,
     school: str = "strict",
@@ -133,13 +133,18 @@ def make_plan(
     Raises:
         BadInput: an unknown policy.
     """
-    if policy not in POLICIES:
-        raise BadInput(policy, f"one of the policies {', '.join(POLICIES)}", "", "policy")
+    policy = policy_of(policy)
     verdicts = judge_all(parts, year=year, made=made, school=school)
     bad = bad_series((p, verdicts[p.ref]) for p in parts)
-    places = []
-    for part in parts:
-        decision, need = decide(part, verdicts[part.ref], policy, bad), need_of(part, mains)
-        ranking = rank(need, columns, fits=fits, refused=refused) if decision.replace else None
-        places.append(Place(part, verdicts[part.ref], decision, need, ranking))
-    return Plan(tuple(places), policy)
+    needs = {part.ref: need_of(part, mains, policy=policy) for part in parts}
+    decisions = {part.ref: decide(part, verdicts[part.ref], policy, bad) for part in parts}
+    open_places = [ref for ref, decision in decisions.items() if decision.replace]
+    ranked = rank_many([needs[ref] for ref in open_places], columns, fits=fits, refused=refused)
+    rankings = dict(zip(open_places, ranked, strict=True))
+    return Plan(
+        tuple(
+            Place(part, verdicts[part.ref], decisions[part.ref], needs[part.ref], rankings.get(part.ref))
+            for part in parts
+        ),
+        policy.name,
+    )

@@ -2,38 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 
 import numpy as np
 
 from ..parts import Capacitor
+from ..policy import Weights
 from . import rules
 from .need import Need
-from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Columns, Ruling
+from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Alike, Columns, Ruling
 
 #: Catalogues above this many rows are searched near the place's value only.
 SEARCH_ALL = 500
+#: How many rows are looked at in one go: few enough for the arrays to stay in the processor's cache.
+BATCH = 8000
+#: A temperature, °C, that nearly every part stands: below it that is left to the rule itself.
+EVERYDAY = 85.0
+#: A score that no part has: it keeps places and verdicts apart where all are sorted at once.
+WORST = 1e3
+#: What one row more adds, so that equal scores keep the catalogue's order on every machine.
+TIES = 1e-9
 #: How far past the value window near misses are looked for.
 NEAR = 2.2
-
-
-@dataclass(frozen=True)
-class Weights:
-    """How much each thing counts among parts that fit; a policy's own, shown with the plan. Lower scores come first.
-
-    value: per doubling away from the marked value. volts: per rating away from one step up. margin: what the first margin
-    of life and of ripple is worth, falling off as it grows. shelf: for a part not on the shelf. price: per unit of money.
-    height: per old height. forming: per mm of lead forming.
-    """
-
-    value: float = 2.0
-    volts: float = 0.25
-    margin: float = 0.8
-    shelf: float = 0.25
-    price: float = 0.05
-    height: float = 0.15
-    forming: float = 0.05
 
 
 @dataclass(frozen=True)
@@ -70,91 +62,204 @@ class Candidate:
         return {"part": self.part.part, "verdict": self.verdict, "reasons": [r.as_json() for r in self.reasons]}
 
 
-@dataclass(frozen=True)
-class Ranking:
-    """All that a search over a catalogue gave for a place."""
-
-    need: Need
-    candidates: tuple[Candidate, ...]
-    fitting: int
-    searched: int
-
-    @property
-    def best(self) -> Candidate | None:
-        first = self.candidates[0] if self.candidates else None
-        return first if first and first.status != FAILS else None
-
-
 #: The rules whose numbers are drawn as margin bars, with their names for people.
 BARS = {"volts": "Voltage", "safety": "AC rating", "ripple": "Ripple", "esr": "ESR", "life": "Life"}
 
 
-def rank(need: Need, columns: Columns, *, weights: Weights = Weights(), fits: int = 6, refused: int = 4) -> Ranking:
-    """Rank a catalogue for one place.
+@dataclass(frozen=True, eq=False)
+class Ranking:
+    """All that a search over a catalogue gave for a place. Rows in order are cheap; reasons are worked out for what is asked.
+
+    need: of the place. columns: the catalogue. rows: the rows that go in, best first. fits, refused: how many get reasons.
+    """
+
+    need: Need
+    columns: Columns
+    rows: np.ndarray
+    fits: int = 6
+    refused: int = 4
+
+    @property
+    def fitting(self) -> int:
+        """How many parts go in."""
+        return len(self.rows)
+
+    @property
+    def searched(self) -> int:
+        return len(self.columns)
+
+    @cached_property
+    def candidates(self) -> tuple[Candidate, ...]:
+        """The best that go in, then the nearest of those refused, each with its reasons."""
+        first = _candidates(self.need, self.columns.take(self.rows[: self.fits]))
+        return first + (_nearest_refused(self.need, self.columns, self.refused) if self.refused else ())
+
+    @cached_property
+    def best(self) -> Candidate | None:
+        """The first that goes in."""
+        if not len(self.rows):
+            return None
+        if "candidates" in self.__dict__ and self.fits:
+            return self.candidates[0]
+        return _candidates(self.need, self.columns.take(self.rows[:1]))[0]
+
+
+def rank(need: Need, columns: Columns, *, fits: int = 6, refused: int = 4) -> Ranking:
+    """Rank a catalogue for one place; see rank_many."""
+    return rank_many([need], columns, fits=fits, refused=refused)[0]
+
+
+def rank_many(needs: Sequence[Need], columns: Columns, *, fits: int = 6, refused: int = 4) -> list[Ranking]:
+    """Rank a catalogue for many places in one run.
 
     Args:
-        need: what the place asks. columns: the catalogue. weights: what counts among parts that fit.
-        fits, refused: how many of each to give reasons for.
+        needs: what each place asks, the policy with its weights in it. columns: the catalogue.
+        fits, refused: how many of each get reasons, when they are asked for.
 
     Returns:
-        Ranking: fitting parts first (fits before look twice, then by score), then the nearest refused ones.
+        A Ranking for each need: fitting parts first (fits before look twice, then by score).
     """
-    cols = _near(need, columns)
-    if not len(cols):
-        return Ranking(need, (), 0, len(columns))
-    rulings = rulings_of(need, cols)
-    status = np.maximum.reduce([r.status for r in rulings])
-    failures = np.add.reduce([(r.status == FAILS) for r in rulings], dtype=int)
-    score = scores(need, cols, weights)
-    good = np.flatnonzero(status != FAILS)
-    bad = np.flatnonzero(status == FAILS)
-    first = good[np.lexsort((score[good], status[good]))][:fits]
-    then = bad[np.lexsort((score[bad], failures[bad]))][:refused]
-    picked = tuple(_candidate(cols, rulings, int(i), int(status[i]), float(score[i])) for i in (*first, *then))
-    return Ranking(need, picked, len(good), len(columns))
+    asked = [need.same for need in needs]
+    once = dict(zip(reversed(asked), reversed(needs), strict=True))
+    found = dict(zip(once, _search(list(once.values()), columns), strict=True))
+    return [Ranking(need, columns, found[key], fits, refused) for need, key in zip(needs, asked, strict=True)]
 
 
-def judge_parts(need: Need, parts: Iterable[Capacitor], weights: Weights = Weights()) -> tuple[Candidate, ...]:
+def _search(needs: Sequence[Need], columns: Columns) -> list[np.ndarray]:
+    """The rows that go into each place, best first. Places that ask the same are looked for once by the caller."""
+    bounds = np.array([(need.value_low * 0.999, need.value_high * 1.001) for need in needs]).reshape(-1, 2)
+    low, high = (np.searchsorted(columns["value"], bounds[:, i]) for i in (0, 1))
+    rows = [
+        _possible(need, columns, slice(*cut)) for need, *cut in zip(needs, low.tolist(), high.tolist(), strict=True)
+    ]
+    groups: dict[tuple[object, ...], list[int]] = {}
+    for i, need in enumerate(needs):
+        groups.setdefault(need.alike, []).append(i)
+    found: list[np.ndarray] = [np.empty(0, dtype=np.intp)] * len(needs)
+    for members in groups.values():
+        for batch in _batches(members, rows):
+            counts = [len(rows[i]) for i in batch]
+            together = np.concatenate([rows[i] for i in batch])
+            ordered = _ordered(Alike([needs[i] for i in batch], counts), columns.take(together), together, counts)
+            for i, best in zip(batch, ordered, strict=True):
+                found[i] = best
+    return found
+
+
+def _batches(members: Sequence[int], rows: Sequence[np.ndarray]) -> Iterator[list[int]]:
+    """Places in batches of about BATCH rows, those without any left out."""
+    batch: list[int] = []
+    total = 0
+    for i in members:
+        if not len(rows[i]):
+            continue
+        batch.append(i)
+        total += len(rows[i])
+        if total >= BATCH:
+            yield batch
+            batch, total = [], 0
+    if batch:
+        yield batch
+
+
+def _possible(need: Need, columns: Columns, cut: slice) -> np.ndarray:
+    """Rows of a cut by value that the plainest rules leave: make, temperature, volts, diameter, height."""
+    kept = _goes(need.role.name, need.kind, need.mounting, need.policy.kinds == "same").take(
+        columns["make"][cut], mode="clip"
+    )
+    if need.temperature > EVERYDAY:
+        kept &= columns["temperature"][cut] >= need.temperature - 0.5
+    if not need.role.safety:
+        kept &= columns["volts"][cut] >= max(need.marked, need.place_volts) * 0.999
+    if need.mounting != "chip":
+        if need.diameter is not None:
+            kept &= columns["diameter"][cut] <= need.diameter + 0.05
+        if need.height is not None and need.mounting != "axial":
+            kept &= columns["height"][cut] <= need.height + 0.05
+    return kept.nonzero()[0] + cut.start
+
+
+@lru_cache(maxsize=512)
+def _goes(role: str, kind: str, mounting: str, same: bool) -> np.ndarray:
+    """Which makes, kind and mounting together, are not refused outright."""
+    kinds, mountings = rules.kind_grades(role, kind, same)[0], rules.mounting_grades(mounting)[0]
+    return ((kinds != FAILS)[:, None] & (mountings != FAILS)[None, :]).ravel()
+
+
+def _ordered(alike: Alike, rows: Columns, numbers: np.ndarray, counts: Sequence[int]) -> list[np.ndarray]:
+    """For each of the places in a group, the catalogue rows that go in, best first."""
+    status = np.zeros(len(rows), dtype=np.int8)
+    for rule in rules.INSIDE:
+        ruling = rule(alike, rows)
+        if ruling is not None:
+            np.maximum(status, ruling.status, out=status)
+    good = (status != FAILS).nonzero()[0]
+    place = alike.place.take(good, mode="clip")
+    key = np.minimum(scores(alike, rows), WORST) + status * WORST
+    key = key.take(good, mode="clip") + place * (4 * WORST) + np.arange(len(good)) * TIES
+    order = np.argsort(key)
+    ends = np.searchsorted(place, np.arange(len(counts) + 1))
+    chosen = numbers.take(good.take(order, mode="clip"), mode="clip")
+    return [chosen[ends[i] : ends[i + 1]] for i in range(len(counts))]
+
+
+def judge_parts(need: Need, parts: Iterable[Capacitor]) -> tuple[Candidate, ...]:
     """Judge given parts for a place, in the order given: the same rules, no ranking."""
-    columns = Columns.of(parts)
-    rulings = rulings_of(need, columns)
-    status = np.maximum.reduce([r.status for r in rulings])
-    score = scores(need, columns, weights)
-    found = {
-        part.part: _candidate(columns, rulings, i, int(status[i]), float(score[i]))
-        for i, part in enumerate(columns.parts)
-    }
+    parts = list(parts)
+    found = {c.part.part: c for c in _candidates(need, Columns.of(parts))}
     return tuple(found[part.part] for part in parts)
 
 
-def rulings_of(need: Need, columns: Columns) -> list[Ruling]:
+def rulings_of(alike: Alike, columns: Columns) -> list[Ruling]:
     """What every rule says of every row."""
-    return [ruling for rule in rules.RULES if (ruling := rule(need, columns)) is not None]
+    return [ruling for rule in rules.RULES if (ruling := rule(alike, columns)) is not None]
 
 
-def _near(need: Need, columns: Columns) -> Columns:
-    if len(columns) <= SEARCH_ALL:
-        return columns
-    value = columns["value"]
-    low, high = np.searchsorted(value, [need.value_low / NEAR, need.value_high * NEAR])
-    return columns.slice(int(low), int(high))
+def _candidates(need: Need, columns: Columns) -> tuple[Candidate, ...]:
+    """Every row with its reasons, in the order they stand."""
+    if not len(columns):
+        return ()
+    alike = Alike([need], [len(columns)])
+    rulings = rulings_of(alike, columns)
+    status = np.maximum.reduce([r.status for r in rulings])
+    score = scores(alike, columns)
+    return tuple(_candidate(columns, rulings, i, int(status[i]), float(score[i])) for i in range(len(columns)))
 
 
-def scores(need: Need, columns: Columns, weights: Weights) -> np.ndarray:
-    """How far each row is from the ideal part; lower is better. Margins count less the larger they are."""
-    score = weights.value * np.abs(np.log2(columns["value"] / need.value))
-    if need.old.volts and not need.role.safety:
-        score += weights.volts * np.abs(rules._steps(columns["volts"], need.old.volts) - 1)
-    life = rules.expected_life(need, columns)
-    score += weights.margin * np.exp(-np.nan_to_num(life / rules.LIFE_WANTED, nan=3.0))
-    if need.ripple:
-        rating = rules.ripple_rating(need, columns)
-        score += weights.margin * np.exp(-np.nan_to_num(rating / need.ripple, nan=0.0))
-    score += weights.shelf * (columns["stock"] <= 0) + weights.price * columns["price"]
-    if need.old.height:
-        score += weights.height * columns["height"] / need.old.height
-    if need.pitch:
-        score += weights.forming * np.where(columns["pitch"] > 0, np.abs(columns["pitch"] - need.pitch), 0.0)
+def _nearest_refused(need: Need, columns: Columns, most: int) -> tuple[Candidate, ...]:
+    """The refused parts that come nearest: fewest refusals, then by score."""
+    near = columns.take(np.arange(len(columns)))
+    if len(columns) > SEARCH_ALL:
+        low, high = np.searchsorted(columns["value"], [need.value_low / NEAR, need.value_high * NEAR])
+        near = columns.take(np.arange(low, high))
+    if not len(near):
+        return ()
+    alike = Alike([need], [len(near)])
+    rulings = rulings_of(alike, near)
+    status = np.maximum.reduce([r.status for r in rulings])
+    failures = np.add.reduce([(r.status == FAILS) for r in rulings], dtype=int)
+    bad = np.flatnonzero(status == FAILS)
+    picked = bad[np.lexsort((scores(alike, near)[bad], failures[bad]))][:most]
+    return _candidates(need, near.take(picked))
+
+
+def scores(need: Alike, columns: Columns) -> np.ndarray:
+    """How far each row is from the ideal part; lower is better. Margins count less the larger they are.
+
+    fmax and fmin take the other of two where one is not a number: what is not known neither helps nor harms, but for ripple.
+    """
+    weights = need.policy.weights
+    score = weights.value * np.abs(columns["log2"] - need.log2)
+    if not need.classes:
+        aim = 0 if need.policy.values == "exact" else 1
+        score += np.abs(columns["step"] - (need.marked_step + aim)) * (weights.volts * (need.marked > 0))
+    score += weights.margin * np.exp(-np.fmin(rules.expected_life(need, columns) * (1 / rules.LIFE_WANTED), 3.0))
+    if need.any("ripple"):
+        rating = np.fmin(np.fmax(rules.ripple_rating(need, columns) / np.maximum(need.ripple, 1e-9), 0.0), 50.0)
+        score += np.exp(-rating) * (weights.margin * (need.ripple > 0))
+    score += columns.standing_costs(weights)
+    score += columns["height"] * (weights.height * need.per_height)
+    score += weights.forming * np.fmax(np.abs(columns["leads"] - need.pitch), 0.0)
     return score
 
 
@@ -175,7 +280,9 @@ def _candidate(cols: Columns, rulings: list[Ruling], i: int, status: int, score:
         if ruling.rule in BARS and reason.value is not None:
             bars.append(reason)
     said.sort(key=lambda r: -r.status)
-    return Candidate(cols.parts[i], status, score, tuple(said), tuple(bars))
+    return Candidate(cols.part(i), status, score, tuple(said), tuple(bars))
 
 
-__all__ = ["BARS", "FAILS", "FITS", "LOOK_TWICE", "Candidate", "Ranking", "Reason", "Weights", "judge_parts", "rank"]
+__all__ = [
+    "BARS", "FAILS", "FITS", "LOOK_TWICE", "Alike", "Candidate", "Ranking", "Reason", "Weights", "judge_parts", "rank", "rank_many",
+]  # fmt: skip

@@ -6,15 +6,18 @@ Source: the role table; IEC 60384-14 for mains parts; common practice for sizes,
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from .. import ageing
-from ..parts import Capacitor
+from ..parts import KINDS, MOUNTINGS, Capacitor
+from ..policy import Weights
 from ..quantity import VOLT_RATINGS, show
-from .need import HEADROOM, Need
+from ..roles import ROLES
+from .need import FLAGS_FROM, HEADROOM, NUMBER, Need
 from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED, LOOK_TWICE, MOUNT_FOR_MOUNT
 
 VERDICT_NAMES = ("fits", "look twice", "fails")
@@ -46,46 +49,162 @@ _FIELDS = (
     "price",
     "stock",
 )
+_FLAGS = ("bipolar", "low_impedance", "pulse")
 
 
-@dataclass(frozen=True)
+#: Safety classes by their number in a catalogue.
+CLASSES = tuple(CLASS_RANK)
+#: The number of each name.
+KIND_CODE = {name: i for i, name in enumerate(KINDS)}
+MOUNTING_CODE = {name: i for i, name in enumerate(MOUNTINGS)}
+CLASS_CODE = {name: i for i, name in enumerate(CLASSES)}
+#: Share of its value that a class 2 ceramic loses at its rated volts, where its own curve is not given.
+BIAS_LOSS = 0.5
+#: Value above which the inrush and the diodes' peak of a store are reckoned anew, new ÷ old.
+STORE_MORE = 1.2
+
+
 class Columns:
-    """A catalogue as arrays, one row a part, in order of value. SI, sizes in mm."""
+    """A catalogue as arrays, one row a part, in order of value. SI, sizes in mm; kinds, mountings and classes by number.
 
-    parts: tuple[Capacitor, ...]
-    numbers: dict[str, np.ndarray]
-    flags: dict[str, np.ndarray]
-    texts: dict[str, np.ndarray]
+    Some rows of it are a Columns too: a column of theirs is gathered when it is first asked for.
+    """
+
+    def __init__(
+        self, parts: tuple[Capacitor, ...], base: dict[str, np.ndarray], rows: np.ndarray | None = None
+    ) -> None:
+        self.parts, self.base, self.rows = parts, base, rows
+        self._columns = base if rows is None else {}
+        self._kept: dict[str, tuple[object, np.ndarray]] = {}
 
     @classmethod
     def of(cls, parts: Iterable[Capacitor]) -> Columns:
         """Lay a catalogue out for ranking."""
         rows = tuple(sorted(parts, key=lambda p: (p.value, p.volts, p.part)))
-        return cls(
-            rows,
-            {name: np.array([getattr(p, name) for p in rows], dtype=float) for name in _FIELDS},
-            {
-                name: np.array([getattr(p, name) for p in rows], dtype=bool)
-                for name in ("bipolar", "low_impedance", "pulse")
-            },
-            {name: np.array([getattr(p, name) for p in rows], dtype="U12") for name in ("kind", "mounting", "safety")},
-        )
+        data: dict[object, np.ndarray] = {
+            name: np.array([getattr(p, name) for p in rows], dtype=float) for name in _FIELDS
+        }
+        data |= {name: np.array([getattr(p, name) for p in rows], dtype=bool) for name in _FLAGS}
+        for name, codes in (("kind", KIND_CODE), ("mounting", MOUNTING_CODE), ("safety", CLASS_CODE)):
+            data[name] = np.array([codes[getattr(p, name)] for p in rows], dtype=np.int8)
+        data["make"] = (data["kind"] * len(MOUNTINGS) + data["mounting"]).astype(np.int8)
+        data["step"] = _step(data["volts"]).astype(np.int16)
+        data["log2"] = np.log2(np.maximum(data["value"], 1e-18))
+        data["rated_life"] = np.where((data["life"] > 0) & (data["kind"] != KIND_CODE["film"]), data["life"], np.nan)
+        data["leads"] = np.where(data["pitch"] > 0, data["pitch"], np.nan)
+        data["band"] = ageing.ripple_band(data["value"], data["low_impedance"]).astype(np.int8)
+        rated_at = np.where(data["low_impedance"] | (data["ripple_frequency"] < 10e3), 1.0, 1.5)
+        data["ripple_base"] = np.where(data["ripple"] > 0, data["ripple"] / rated_at, np.nan)
+        share = np.where(data["esr_frequency"] >= 10e3, 1.0, np.where(data["low_impedance"], 0.2, 0.5))
+        data["esr_high"] = np.where(data["esr"] > 0, data["esr"] * share, np.nan)
+        data["class2"] = np.array([p.kind == "ceramic" and "class 1" not in p.note for p in rows], dtype=bool)
+        return cls(rows, data)
 
     def __len__(self) -> int:
-        return len(self.parts)
+        return len(self.parts) if self.rows is None else len(self.rows)
 
-    def __getitem__(self, name: str) -> np.ndarray:
-        for table in (self.numbers, self.flags, self.texts):
-            if name in table:
-                return table[name]
-        raise KeyError(name)
+    def __getitem__(self, name: object) -> np.ndarray:
+        found = self._columns.get(name)
+        if found is None:
+            # the rows are known to be in range; without the check it is twice as fast
+            found = self._columns[name] = self.base[name].take(self.rows, mode="clip")
+        return found
 
-    def slice(self, low: int, high: int) -> Columns:
-        """Rows low to high, as views."""
-        cut = slice(low, high)
-        return Columns(
-            self.parts[cut], *({k: v[cut] for k, v in t.items()} for t in (self.numbers, self.flags, self.texts))
-        )
+    def once(self, name: str, need: object, work: Callable[[], np.ndarray]) -> np.ndarray:
+        """What several rules want of these rows for the same places, worked out once."""
+        found = self._kept.get(name)
+        if found is None or found[0] is not need:
+            found = self._kept[name] = (need, work())
+        return found[1]
+
+    def part(self, i: int) -> Capacitor:
+        """The part of a row."""
+        return self.parts[i if self.rows is None else self.rows[i]]
+
+    def is_kind(self, *names: str) -> np.ndarray:
+        """Which rows are of one of these kinds."""
+        found = self._columns.get(names)
+        if found is None:
+            found = self._columns[names] = _kind_mask(names).take(self["kind"], mode="clip")
+        return found
+
+    def is_mounted(self, name: str) -> np.ndarray:
+        """Which rows are mounted so."""
+        return self["mounting"] == MOUNTING_CODE[name]
+
+    def standing_costs(self, weights: Weights) -> np.ndarray:
+        """What each row of the whole catalogue adds to its score in any place: price, and not being on the shelf."""
+        name = ("costs", weights.shelf, weights.price)
+        if name not in self.base:
+            self.base[name] = weights.shelf * (self.base["stock"] <= 0) + weights.price * self.base["price"]
+        return self[name]
+
+    def take(self, rows: np.ndarray) -> Columns:
+        """Those rows, in that order."""
+        return Columns(self.parts, self.base, rows if self.rows is None else self.rows[rows])
+
+
+@lru_cache(maxsize=64)
+def _kind_mask(names: tuple[str, ...]) -> np.ndarray:
+    wanted = np.zeros(len(KINDS), bool)
+    wanted[[KIND_CODE[name] for name in names]] = True
+    return wanted
+
+
+_LADDER = np.array(VOLT_RATINGS)
+
+
+def _step(volts: np.ndarray | float) -> np.ndarray:
+    """The place of a rating in the row of ratings."""
+    return np.searchsorted(_LADDER, np.asarray(volts) * 0.999)
+
+
+class Alike:
+    """Places that are asked the same rules: safety classes, policy and mains are theirs together, their numbers row by row.
+
+    Every number is an array with one entry for each of the rows that are looked at for one of the places; what is not asked
+    or not known has a value that no part misses. first: the first of the places, for the words about a single one.
+    """
+
+    def __init__(self, needs: Sequence[Need], counts: Sequence[int]) -> None:
+        self.first = first = needs[0]
+        self.classes, self.safety = first.role.safety, first.safety
+        self.policy, self.mains = first.policy, first.mains
+        self._needs = needs
+        self._table = np.array([need.numbers for need in needs], dtype=float)
+        self._counts = counts
+        self.place = np.repeat(np.arange(len(needs)), counts)
+        self._multipliers = np.array([ageing.ripple_table(need.ripple_frequency) for need in needs]).ravel()
+
+    def __getattr__(self, name: str) -> np.ndarray:
+        if name not in NUMBER:
+            raise AttributeError(name)
+        column = self._table[:, NUMBER[name]]
+        if NUMBER[name] >= FLAGS_FROM:
+            column = column > 0
+        found = column[0] if len(column) == 1 else np.repeat(column, self._counts)
+        setattr(self, name, found)
+        return found
+
+    def multiplier(self, band: np.ndarray) -> np.ndarray:
+        """Share of its ripple rating that each row carries at its place's frequency, by its band."""
+        return self._multipliers.take(self.place * (ageing.GENERAL_BAND + 1) + band, mode="clip")
+
+    def by_place(self, grades: Callable[[Need], np.ndarray], codes: np.ndarray) -> np.ndarray:
+        """A grade for each row from a table that each place has of its own, by the row's code."""
+        kinds = [(need.role.name, need.kind, need.mounting) for need in self._needs]
+        different = dict(zip(kinds, self._needs, strict=True))
+        tables = np.array([grades(need) for need in different.values()])
+        if len(tables) == 1:
+            return tables[0].take(codes, mode="clip")
+        number = {key: i * tables.shape[1] for i, key in enumerate(different)}
+        start = np.repeat(np.array([number[key] for key in kinds]), self._counts)
+        return tables.ravel().take(start + codes, mode="clip")
+
+    def any(self, name: str) -> bool:
+        """Whether a number is asked of any of the places: above zero, and not without end."""
+        column = self._table[:, NUMBER[name]]
+        return bool(((column > 0) & np.isfinite(column)).any())
 
 
 @dataclass(frozen=True)
@@ -104,54 +223,91 @@ class Ruling:
         return None if self.value is None or not np.isfinite(self.value[i]) else float(self.value[i])
 
 
-Rule = Callable[[Need, Columns], "Ruling | None"]
+Rule = Callable[[Alike, Columns], "Ruling | None"]
 
 
 def _graded(fails: np.ndarray, look: np.ndarray | None = None) -> np.ndarray:
-    status = np.where(fails, FAILS, FITS)
-    return status if look is None else np.where((status == FITS) & look, LOOK_TWICE, status)
+    status = np.multiply(fails, FAILS, dtype=np.int8)
+    return status if look is None else np.maximum(status, np.multiply(look, LOOK_TWICE, dtype=np.int8))
 
 
-def value_rule(need: Need, cols: Columns) -> Ruling:
-    value = cols["value"]
-    fails = (value < need.value_low * 0.999) | (value > need.value_high * 1.001)
+def bias_share(need: Alike, cols: Columns) -> np.ndarray:
+    """What share of its value each row keeps under the volts of the place: less than 1 for class 2 ceramics only."""
+    if not cols["class2"].any():
+        return np.ones(len(cols))
+    under = np.where(need.place_volts > 0, need.place_volts, need.marked)
+    return 1 - BIAS_LOSS * np.minimum(under / cols["volts"], 1.0) * cols["class2"]
+
+
+def value_rule(need: Alike, cols: Columns) -> Ruling:
+    value, share, first = cols["value"], bias_share(need, cols), need.first
+    fails = (value * share < need.value_low * 0.999) | (value > need.value_high * 1.001)
 
     def say(i: int) -> str:
-        new, old = show(float(value[i]), "F"), need.value
-        window = need.value_range
+        new, old = show(float(value[i]), "F"), first.value
+        window = first.value_range
+        left = f", {show(float(value[i] * share[i]), 'F')} of it left under the volts here" if share[i] < 1 else ""
         if fails[i]:
-            return f"Value {new}, the place takes {window}"
+            return f"Value {new}{left}, the place takes {window}"
         ratio = value[i] / old
-        return "Same value" if abs(ratio - 1) < 0.01 else f"{ratio:.2g} times the old value, window {window}"
+        return (
+            f"Same value{left}" if abs(ratio - 1) < 0.01 else f"{ratio:.2g} times the old value, window {window}{left}"
+        )
 
-    return Ruling("value", _graded(fails), say, value, need.value_low, "F")
+    return Ruling("value", _graded(fails), say, value * share, first.value_low, "F")
 
 
-def tenfold_rule(need: Need, cols: Columns) -> Ruling:
-    ratio = cols["value"] / need.value
+def tenfold_rule(need: Alike, cols: Columns) -> Ruling | None:
+    ratio, first = cols["value"] / need.value, need.first
     up, down = (ratio > 7) & (ratio < 14), (ratio > 1 / 14) & (ratio < 1 / 7)
 
     def say(i: int) -> str:
         if not (up[i] or down[i]):
             return ""
         way = "Ten times" if up[i] else "A tenth of"
-        return f"{way} the old value, {show(need.value, 'F')}: the classic tenfold slip, read both codes again"
+        return f"{way} the old value, {show(first.value, 'F')}: the classic tenfold slip, read both codes again"
 
-    return Ruling("tenfold", np.where(up | down, LOOK_TWICE, FITS), say, cols["value"], need.value, "F")
+    return Ruling("tenfold", _graded(np.zeros(len(cols), bool), up | down), say, cols["value"], first.value, "F")
 
 
-def volts_rule(need: Need, cols: Columns) -> Ruling | None:
-    if need.role.safety:
+def store_rule(need: Alike, cols: Columns) -> Ruling | None:
+    """A store that grows charges harder: its inrush and the diodes' peak are reckoned anew."""
+    if not need.any("bulk"):
         return None
-    volts, kinds = cols["volts"], cols["kind"]
-    headroom = np.ones(len(cols))
-    for kind, factor in HEADROOM.items():
-        headroom = np.where(kinds == kind, factor, headroom)
-    least = np.maximum(need.old.volts or 0.0, need.place_volts * headroom)
+    ratio = cols["value"] / need.value
+    more = (ratio > STORE_MORE) & need.bulk
+
+    def say(i: int) -> str:
+        return f"{ratio[i]:.2g} times the store: inrush and the diodes' peak grow, see the supply" if more[i] else ""
+
+    nothing = np.zeros(len(cols), bool)
+    return Ruling("store", _graded(nothing, more), say, cols["value"], need.first.value, "F", at_least=False)
+
+
+def exact_rule(need: Alike, cols: Columns) -> Ruling | None:
+    """A policy of exactly the marked value and volts."""
+    if need.policy.values != "exact":
+        return None
+    other = np.abs(cols["value"] / need.value - 1) > 0.01
+    other = (other | ((cols["step"] != need.marked_step) & (need.marked > 0))) & need.relaxable
+    return Ruling(
+        "policy",
+        _graded(np.zeros(len(cols), bool), other),
+        lambda i: f"The policy asks exactly the marked ones ({need.policy.title})" if other[i] else "",
+    )
+
+
+_HEADROOM = np.array([HEADROOM.get(kind, 1.0) for kind in KINDS])
+
+
+def volts_rule(need: Alike, cols: Columns) -> Ruling | None:
+    if need.classes:
+        return None
+    volts, first = cols["volts"], need.first
+    least = np.maximum(need.marked, need.place_volts * _HEADROOM.take(cols["kind"], mode="clip"))
     fails = volts < least * 0.999
-    marked = need.old.volts
-    much = volts > VOLTS_MUCH * (marked or np.inf)
-    unknown = np.full(len(cols), not marked and not need.place_volts)
+    much = (volts > VOLTS_MUCH * need.marked) & (need.marked > 0)
+    unknown = (need.marked <= 0) & (need.place_volts <= 0) & np.ones(len(cols), bool)
 
     def say(i: int) -> str:
         if fails[i]:
@@ -159,116 +315,119 @@ def volts_rule(need: Need, cols: Columns) -> Ruling | None:
         if unknown[i]:
             return "The old part's volts and the rail's are not known: measure the rail first"
         if much[i]:
-            return f"{volts[i]:g} V is over four times the marked {marked:g} V: bigger, higher ESR"
-        steps = _steps(volts[i : i + 1], marked)[0] if marked else 0
+            return f"{volts[i]:g} V is over four times the marked {first.marked:g} V: bigger, higher ESR"
+        steps = _step(volts[i]) - _step(first.marked) if first.marked else 0
         return {0: "Same volts", 1: "One step up in volts"}.get(int(steps), f"{volts[i]:g} V, above the old rating")
 
-    return Ruling("volts", _graded(fails, much | unknown), say, volts, need.volts, "V")
+    return Ruling("volts", _graded(fails, much | unknown), say, volts, first.volts, "V")
 
 
-def _steps(volts: np.ndarray, marked: float) -> np.ndarray:
-    """How many ratings up from the marked one."""
-    ladder = np.array(VOLT_RATINGS)
-    return np.searchsorted(ladder, volts * 0.999) - np.searchsorted(ladder, marked * 0.999)
+_CLASS_RANKS = np.array([CLASS_RANK[name] for name in CLASSES])
 
 
-def safety_rule(need: Need, cols: Columns) -> Ruling | None:
-    allowed = need.role.safety
+def safety_rule(need: Alike, cols: Columns) -> Ruling | None:
+    allowed = need.classes
     if not allowed:
         return None
     classes, ac = cols["safety"], cols["ac_volts"]
-    rank = np.array([CLASS_RANK.get(c, 0) for c in classes])
-    wrong = ~np.isin(classes, allowed)
-    lower = rank < CLASS_RANK.get(need.old.safety, 0)
-    weak = ac < (need.ac_volts or 0) - 1e-9
+    right = np.array([name in allowed for name in CLASSES])
+    wrong = ~right[classes]
+    lower = _CLASS_RANKS[classes] < CLASS_RANK.get(need.safety, 0)
+    weak = ac < need.ac_volts - 1e-9
 
     def say(i: int) -> str:
+        name = CLASSES[classes[i]]
         if wrong[i]:
-            what = f"class {classes[i]}" if classes[i] else "no safety class"
+            what = f"class {name}" if name else "no safety class"
             return f"Has {what}: only {' or '.join(allowed)} may stand here, whatever its volts"
         if lower[i]:
-            return f"Class {classes[i]} is below the old part's {need.old.safety}"
+            return f"Class {name} is below the old part's {need.safety}"
         if weak[i]:
-            return f"{ac[i]:g} V~, the mains here asks {show(need.ac_volts, 'V')}~"
-        return f"Class {classes[i]}, {ac[i]:g} V~"
+            return f"{ac[i]:g} V~, the mains here asks {show(need.first.ac_volts, 'V')}~"
+        return f"Class {name}, {ac[i]:g} V~"
 
-    return Ruling("safety", _graded(wrong | lower | weak), say, ac, need.ac_volts, "V")
+    return Ruling("safety", _graded(wrong | lower | weak), say, ac, need.first.ac_volts, "V")
 
 
-def touch_current_rule(need: Need, cols: Columns) -> Ruling | None:
-    if need.role.name != "mains_y":
+def touch_current_rule(need: Alike, cols: Columns) -> Ruling | None:
+    if not need.any("touch"):
         return None
     from ..circuit.mains import EARTHED, HAND_HELD
 
     current = 2 * np.pi * need.mains.frequency * cols["value"] * need.mains.volts
 
     def say(i: int) -> str:
+        if need.first.role.name != "mains_y":
+            return ""
         more = "only in earthed equipment" if current[i] > HAND_HELD else "limit 0.5 mA hand-held, 3.5 mA earthed"
         return f"Passes {show(float(current[i]), 'A')} to earth: {more}"
 
-    return Ruling("touch_current", _graded(current > EARTHED), say, current, EARTHED, "A", at_least=False)
+    return Ruling(
+        "touch_current", _graded((current > EARTHED) & need.touch), say, current, EARTHED, "A", at_least=False
+    )
 
 
-def temperature_rule(need: Need, cols: Columns) -> Ruling:
-    temperature = cols["temperature"]
+def temperature_rule(need: Alike, cols: Columns) -> Ruling:
+    temperature, first = cols["temperature"], need.first
     fails = (temperature < need.temperature - 0.5) | (temperature < need.ambient)
 
     def say(i: int) -> str:
         if not fails[i]:
             return ""
-        return f"{temperature[i]:g} °C part, the place asks {need.temperature:g} °C ({need.ambient:g} °C round it)"
+        return f"{temperature[i]:g} °C part, the place asks {first.temperature:g} °C ({first.ambient:g} °C round it)"
 
-    return Ruling("temperature", _graded(fails), say, temperature, need.temperature, "°C")
+    return Ruling("temperature", _graded(fails), say, temperature, first.temperature, "°C")
 
 
-def ripple_rating(need: Need, cols: Columns) -> np.ndarray:
+def ripple_rating(need: Alike, cols: Columns) -> np.ndarray:
     """Ripple each row may carry at the place's frequency, A; not a number where none is given."""
-    at_place = ageing.ripple_multiplier(need.ripple_frequency, cols["value"], cols["low_impedance"])
-    rated_at = np.where(cols["low_impedance"], 1.0, np.where(cols["ripple_frequency"] >= 10e3, 1.5, 1.0))
-    rating = cols["ripple"] * at_place / rated_at
-    return np.where(cols["ripple"] > 0, rating, np.nan)
+    return cols.once("ripple", need, lambda: cols["ripple_base"] * need.multiplier(cols["band"]))
 
 
-def ripple_rule(need: Need, cols: Columns) -> Ruling | None:
-    if not need.ripple:
+def ripple_rule(need: Alike, cols: Columns) -> Ruling | None:
+    if not need.any("ripple"):
         return None
-    rating = ripple_rating(need, cols)
-    unknown = np.isnan(rating)
-    dry = np.isin(cols["kind"], ("film", "ceramic"))
-    fails = np.where(unknown, False, rating < need.ripple)
+    rating, first = ripple_rating(need, cols), need.first
+    asked = need.ripple > 0
+    dry = cols.is_kind("film", "ceramic")
+    fails = (rating < need.ripple) & asked
+    unknown = np.isnan(rating) & asked
 
     def say(i: int) -> str:
         if fails[i]:
-            return f"Ripple rating {show(float(rating[i]), 'A')}, the place needs {show(need.ripple, 'A')}"
+            return f"Ripple rating {show(float(rating[i]), 'A')}, the place needs {show(first.ripple, 'A')}"
         return "" if not unknown[i] or dry[i] else "No ripple rating is given for it"
 
-    return Ruling("ripple", _graded(fails, unknown & ~dry), say, rating, need.ripple, "A")
+    return Ruling("ripple", _graded(fails, unknown & ~dry), say, rating, first.ripple, "A")
 
 
-def esr_rule(need: Need, cols: Columns) -> Ruling | None:
-    if need.esr_high is None or need.esr_low is None:
+def esr_rule(need: Alike, cols: Columns) -> Ruling | None:
+    if not need.any("esr_high"):
         return None
-    share = np.where(cols["esr_frequency"] >= 10e3, 1.0, np.where(cols["low_impedance"], 0.2, 0.5))
-    esr = np.where(cols["esr"] > 0, cols["esr"] * share, np.nan)
-    high, low = np.nan_to_num(esr, nan=0) > need.esr_high, np.nan_to_num(esr, nan=np.inf) < need.esr_low
-    old = need.esr_high / need.role.esr[1]
+    asked = np.isfinite(need.esr_high)
+    esr, first = cols["esr_high"], need.first
+    none = np.isnan(esr) & asked
+    high, low = esr > need.esr_high, (esr < need.esr_low) & asked
+    old = first.esr_high / first.role.esr[1] if first.esr_high and first.role.esr else first.esr_high
 
     def say(i: int) -> str:
         if high[i]:
-            return f"ESR {show(float(esr[i]), 'Ω')}, the old part was at most {show(need.esr_high, 'Ω')} when new"
+            return f"ESR {show(float(esr[i]), 'Ω')}, the old part was at most {show(first.esr_high, 'Ω')} when new"
         if low[i]:
             return f"ESR {esr[i] / old:.2f} of the old part's: check the loop"
-        return "No ESR is given for it" if np.isnan(esr[i]) else ""
+        return "No ESR is given for it" if none[i] else ""
 
-    return Ruling("esr", _graded(high, low | np.isnan(esr)), say, esr, need.esr_high, "Ω", at_least=False)
+    return Ruling("esr", _graded(high, low | none), say, esr, first.esr_high, "Ω", at_least=False)
 
 
-def series_rule(need: Need, cols: Columns) -> Ruling | None:
+def series_rule(need: Alike, cols: Columns) -> Ruling | None:
     """What the role asks of the make: low impedance, long life, pulse."""
-    asked = need.role
-    impedance = (~cols["low_impedance"] & (cols["kind"] == "wet")) if asked.low_impedance else np.zeros(len(cols), bool)
-    short = (cols["life"] < asked.life) & (cols["kind"] == "wet") if asked.life else np.zeros(len(cols), bool)
-    pulse = ~cols["pulse"] if asked.pulse else np.zeros(len(cols), bool)
+    if not any(map(need.any, ("low_impedance", "life_asked", "pulse"))):
+        return None
+    wet, asked = cols.is_kind("wet"), need.first.role
+    impedance = ~cols["low_impedance"] & wet & need.low_impedance
+    short = (cols["life"] < need.life_asked) & wet
+    pulse = ~cols["pulse"] & need.pulse
 
     def say(i: int) -> str:
         if pulse[i]:
@@ -280,129 +439,161 @@ def series_rule(need: Need, cols: Columns) -> Ruling | None:
     return Ruling("series", _graded(impedance | pulse, short), say)
 
 
-def kind_rule(need: Need, cols: Columns) -> Ruling:
-    kinds, old = cols["kind"], need.old.kind
-    status, words = np.zeros(len(cols), int), {}
-    allowed = {k or old for k in need.role.kinds}
-    for kind in np.unique(kinds):
+@lru_cache(maxsize=512)
+def kind_grades(name: str, old: str, same: bool) -> tuple[np.ndarray, tuple[str, ...]]:
+    """What each kind is worth in a role for an old kind: its grade and the words, by number. same: a policy of kind for kind."""
+    role = ROLES[name]
+    allowed = {name or old for name in role.kinds}
+    grades, words = [], []
+    for kind in KINDS:
         grade, text = (
-            (FITS, "") if kind == old else KIND_FOR_KIND.get((old, str(kind)), (FAILS, f"{kind} for {old} is not done"))
+            (FITS, "") if kind == old else KIND_FOR_KIND.get((old, kind), (FAILS, f"{kind} for {old} is not done"))
         )
-        roles, why = KIND_REFUSED.get(str(kind), ((), ""))
-        if kind != old and need.role.name in roles:
-            grade, text = FAILS, f"{str(kind).capitalize()} for {old}: {why}"
+        roles, why = KIND_REFUSED.get(kind, ((), ""))
+        if kind != old and role.name in roles:
+            grade, text = FAILS, f"{kind.capitalize()} for {old}: {why}"
         if allowed and kind not in allowed:
-            grade, text = FAILS, f"A {need.role.title} place takes {' or '.join(sorted(allowed))}, this is {kind}"
-        status = np.where(kinds == kind, grade, status)
-        words[str(kind)] = text
-    return Ruling("kind", status, lambda i: words[str(kinds[i])])
+            grade, text = FAILS, f"A {role.title} place takes {' or '.join(sorted(allowed))}, this is {kind}"
+        if same and kind != old and grade != FAILS:
+            grade, text = FAILS, f"The policy asks kind for kind, and this is {kind}"
+        grades.append(grade)
+        words.append(text)
+    return np.array(grades, dtype=np.int8), tuple(words)
 
 
-def bipolar_rule(need: Need, cols: Columns) -> Ruling | None:
-    if not need.bipolar:
+def kind_rule(need: Alike, cols: Columns) -> Ruling:
+    same, kinds = need.policy.kinds == "same", cols["kind"]
+    words = kind_grades(need.first.role.name, need.first.kind, same)[1]
+    status = need.by_place(lambda one: kind_grades(one.role.name, one.kind, same)[0], kinds)
+    return Ruling("kind", status, lambda i: words[kinds[i]])
+
+
+def bipolar_rule(need: Alike, cols: Columns) -> Ruling | None:
+    if not need.any("bipolar"):
         return None
-    fails = ~cols["bipolar"] & np.isin(cols["kind"], ("wet", "polymer", "tantalum"))
+    fails = ~cols["bipolar"] & cols.is_kind("wet", "polymer", "tantalum") & need.bipolar
     return Ruling("bipolar", _graded(fails), lambda i: "Polar, and the old part is bipolar: never" if fails[i] else "")
 
 
-def mounting_rule(need: Need, cols: Columns) -> Ruling:
-    mountings, old = cols["mounting"], need.old.mounting
-    status, words = np.zeros(len(cols), int), {}
-    for mounting in np.unique(mountings):
-        default = (FITS, "") if mounting == old else (FAILS, f"{str(mounting).capitalize()} for {old} does not go")
-        grade, words[str(mounting)] = MOUNT_FOR_MOUNT.get((old, str(mounting)), default)
-        status = np.where(mountings == mounting, grade, status)
-    return Ruling("mounting", status, lambda i: words[str(mountings[i])])
+@lru_cache(maxsize=64)
+def mounting_grades(old: str) -> tuple[np.ndarray, tuple[str, ...]]:
+    """What each mounting is worth in the place of an old one: its grade and the words, by number."""
+    found = [
+        MOUNT_FOR_MOUNT.get(
+            (old, name), (FITS, "") if name == old else (FAILS, f"{name.capitalize()} for {old} does not go")
+        )
+        for name in MOUNTINGS
+    ]
+    return np.array([grade for grade, _ in found], dtype=np.int8), tuple(words for _, words in found)
 
 
-def _laid_flat(need: Need, cols: Columns) -> np.ndarray:
-    return (cols["mounting"] == "radial") & (need.old.mounting == "chip")
+def mounting_rule(need: Alike, cols: Columns) -> Ruling:
+    mountings, words = cols["mounting"], mounting_grades(need.first.mounting)[1]
+    status = need.by_place(lambda one: mounting_grades(one.mounting)[0], mountings)
+    return Ruling("mounting", status, lambda i: words[mountings[i]])
 
 
-def diameter_rule(need: Need, cols: Columns) -> Ruling:
-    diameter = cols["diameter"]
-    known = need.diameter is not None
-    fails = (diameter > need.diameter + 0.05) & ~_laid_flat(need, cols) if known else np.zeros(len(cols), bool)
-
-    def say(i: int) -> str:
-        if fails[i]:
-            what = "long" if cols["kind"][i] == "film" else "wide"
-            return f"{diameter[i]:g} mm {what}, room for {need.diameter:.3g} mm"
-        return "" if known else "The room is not known: measure the old part"
-
-    return Ruling(
-        "diameter", _graded(fails, np.full(len(cols), not known)), say, diameter, need.diameter, "mm", at_least=False
-    )
+def _laid_flat(need: Alike, cols: Columns) -> np.ndarray:
+    """Radial parts lying on surface pads."""
+    return cols.is_mounted("radial") & need.on_pads
 
 
-def height_rule(need: Need, cols: Columns) -> Ruling | None:
-    if need.height is None:
-        return None
+def standing_height(need: Alike, cols: Columns) -> np.ndarray:
+    """Height each row takes in the place, mm: laid flat on pads, standing on end where it is axial and the place is not."""
     height = np.where(_laid_flat(need, cols), cols["diameter"], cols["height"])
-    fails = height > need.height + 0.05
-    if need.old.mounting == "axial" and need.lid:
-        fails &= ~((cols["mounting"] == "radial") & (height + STAND_UP <= need.lid))
-    air = (need.lid or np.inf) - height
-    tight = (air < LID_AIR) & (need.old.mounting != "axial")
-    word = "long" if need.old.mounting == "axial" else "tall"
+    return height + STAND_UP * (cols.is_mounted("axial") & need.radial)
+
+
+def diameter_rule(need: Alike, cols: Columns) -> Ruling:
+    diameter = cols["diameter"]
+    first = need.first
+    unknown = np.isinf(need.diameter) & np.ones(len(cols), bool)
+    fails = (diameter > need.diameter + 0.05) & ~_laid_flat(need, cols)
 
     def say(i: int) -> str:
         if fails[i]:
-            return f"{height[i]:g} mm {word}, room for {need.height:.3g} mm"
+            what = "long" if cols["kind"][i] == KIND_CODE["film"] else "wide"
+            return f"{diameter[i]:g} mm {what}, room for {first.diameter:.3g} mm"
+        return "The room is not known: measure the old part" if unknown[i] else ""
+
+    return Ruling("diameter", _graded(fails, unknown), say, diameter, first.diameter, "mm", at_least=False)
+
+
+def height_rule(need: Alike, cols: Columns) -> Ruling | None:
+    height, first = standing_height(need, cols), need.first
+    fails = height > need.height + 0.05
+    if need.any("axial"):
+        stands = cols.is_mounted("radial") & np.isfinite(need.lid) & (height + STAND_UP <= need.lid)
+        fails &= ~(stands & need.axial)
+    air = need.lid - height
+    tight = (air < LID_AIR) & ~need.axial
+    word = "long" if first.mounting == "axial" else "tall"
+
+    def say(i: int) -> str:
+        if fails[i]:
+            return f"{height[i]:g} mm {word}, room for {first.height:.3g} mm"
         return f"{max(air[i], 0):.1f} mm under the lid: insulate the can top" if tight[i] else ""
 
-    return Ruling("height", _graded(fails, tight), say, height, need.height, "mm", at_least=False)
+    return Ruling("height", _graded(fails, tight), say, height, first.height, "mm", at_least=False)
 
 
-def pitch_rule(need: Need, cols: Columns) -> Ruling | None:
-    if need.pitch is None or need.old.mounting in ("axial", "chip"):
+def pitch_rule(need: Alike, cols: Columns) -> Ruling | None:
+    if not need.any("holed"):
         return None
-    pitch = cols["pitch"]
+    pitch, first = cols["pitch"], need.first
     off = np.abs(pitch - need.pitch)
-    stiff = (cols["kind"] == "film") | (cols["mounting"] == "snap")
-    fails = np.where(stiff, off > PITCH_EQUAL, off > 2 * FORM_EACH + 0.01) & (pitch > 0)
+    stiff = cols.is_kind("film") | cols.is_mounted("snap")
+    fails = (off > np.where(stiff, PITCH_EQUAL, 2 * FORM_EACH + 0.01)) & (pitch > 0) & need.holed
 
     def say(i: int) -> str:
         if fails[i]:
             more = "must match" if stiff[i] else f"leads form {FORM_EACH} mm each at most"
-            return f"Pitch {pitch[i]:g} mm for holes at {need.pitch:g} mm: {more}"
+            return f"Pitch {pitch[i]:g} mm for holes at {first.pitch:g} mm: {more}"
         return f"Form each lead by {off[i] / 2:.2g} mm" if off[i] > PITCH_EQUAL and pitch[i] else ""
 
-    return Ruling("pitch", _graded(fails), say, pitch, need.pitch, "mm")
+    return Ruling("pitch", _graded(fails), say, pitch, first.pitch, "mm")
 
 
-def expected_life(need: Need, cols: Columns) -> np.ndarray:
+def expected_life(need: Alike, cols: Columns) -> np.ndarray:
     """Expected life of each row in the place, h; not a number for dry parts and parts without a rated life."""
-    rating = ripple_rating(need, cols)
-    rating = np.where(np.isnan(rating) | (rating <= 0), max(need.ripple, 1e-9), rating)
-    hours = ageing.life(cols["life"], cols["temperature"], need.ambient, need.ripple, rating)
-    return np.where((cols["life"] > 0) & (cols["kind"] != "film"), hours, np.nan)
+
+    def work() -> np.ndarray:
+        ratio = np.fmin(need.ripple / ripple_rating(need, cols), 1e6)
+        ratio = np.where(np.isnan(cols["ripple_base"]), np.minimum(need.ripple * 1e9, 1.0), ratio)
+        return ageing.life_of(cols["rated_life"], cols["temperature"], need.ambient, ratio)
+
+    return cols.once("life", need, work)
 
 
-def life_rule(need: Need, cols: Columns) -> Ruling:
-    hours = expected_life(need, cols)
-    short = np.nan_to_num(hours, nan=np.inf) < LIFE_WANTED
+def life_rule(need: Alike, cols: Columns) -> Ruling:
+    hours, first = expected_life(need, cols), need.first
+    short = hours < LIFE_WANTED
 
     def say(i: int) -> str:
         if not short[i]:
             return ""
-        return f"Expected life {hours[i] / 8760:.1f} y at {need.ambient:g} °C, {LIFE_WANTED / 8760:g} y is wanted"
+        return f"Expected life {hours[i] / 8760:.1f} y at {first.ambient:g} °C, {LIFE_WANTED / 8760:g} y is wanted"
 
     return Ruling("life", _graded(np.zeros(len(cols), bool), short), say, hours, LIFE_WANTED, "h")
 
 
-def role_rule(need: Need, cols: Columns) -> Ruling | None:
-    if need.role.name != "unknown":
+def role_rule(need: Alike, cols: Columns) -> Ruling | None:
+    if not need.any("unsettled"):
         return None
-    return Ruling("role", np.full(len(cols), LOOK_TWICE), lambda i: "What the place does is not settled: say its role")
+    nothing = np.zeros(len(cols), bool)
+    say = "What the place does is not settled: say its role"
+    return Ruling("role", _graded(nothing, nothing | need.unsettled), lambda i: say)
 
 
+#: All rules, in the order in which their reasons are shown.
 RULES: tuple[Rule, ...] = (
     safety_rule,
     kind_rule,
     bipolar_rule,
     value_rule,
     tenfold_rule,
+    store_rule,
+    exact_rule,
     volts_rule,
     ripple_rule,
     esr_rule,
@@ -416,3 +607,5 @@ RULES: tuple[Rule, ...] = (
     touch_current_rule,
     role_rule,
 )
+#: Those that can still speak of rows inside a place's window of values: no window is ten times wide.
+INSIDE = tuple(rule for rule in RULES if rule is not tenfold_rule)

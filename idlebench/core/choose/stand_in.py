@@ -11,12 +11,20 @@ KIND_FOR_KIND: dict[tuple[str, str], tuple[int, str]] = {
     ("paper", "film"): (FITS, "Film for old paper: the usual change"),
     ("wet", "polymer"): (LOOK_TWICE, "Polymer for wet: its low ESR may upset a linear regulator"),
     ("wet", "tantalum"): (LOOK_TWICE, "Tantalum for wet: twice the volts, and no hard switch-on"),
+    ("wet", "ceramic"): (LOOK_TWICE, "Ceramic for wet: volts take part of its value, and it may ring or sing"),
+    ("tantalum", "ceramic"): (LOOK_TWICE, "Ceramic for tantalum: volts take part of its value, and it may ring"),
+    ("tantalum", "polymer"): (LOOK_TWICE, "Polymer for tantalum: lower ESR, and mind which side the mark is"),
+    ("ceramic", "film"): (FITS, "Film for ceramic: steadier, and larger"),
     ("tantalum", "wet"): (LOOK_TWICE, "Wet for tantalum: bigger, higher ESR, and the stripe is the other side"),
 }
 
 #: Roles in which a change of kind is refused: new kind → (roles, words).
 KIND_REFUSED = {
     "polymer": (("timing", "reset", "coupling", "filter", "feedback", "memory_backup"), "its leakage counts here"),
+    "ceramic": (
+        ("timing", "reset", "coupling", "filter", "feedback", "bulk", "deflection_coupling"),
+        "its value moves with the volts across it",
+    ),
     "tantalum": (
         ("bulk", "converter_output", "startup", "boost", "tube_supply"),
         "stores and hot-plugged rails break it",
@@ -28,6 +36,13 @@ MOUNT_FOR_MOUNT: dict[tuple[str, str], tuple[int, str]] = {
     ("axial", "radial"): (LOOK_TWICE, "Radial for axial: lay it flat, or stand it up with its long lead sleeved"),
     ("chip", "radial"): (LOOK_TWICE, "Radial on surface pads: lie it flat, form the leads, glue the can"),
     ("can", "snap"): (LOOK_TWICE, "Snap-in for a chassis can: needs a small board or clamp"),
+    ("can", "radial"): (
+        LOOK_TWICE,
+        "Radial for a chassis can: needs a small board or clamp, and each section its own part",
+    ),
+    ("radial", "axial"): (LOOK_TWICE, "Axial standing up: its far lead comes down beside it, sleeved"),
+    ("chip", "can"): (FAILS, "A chassis can does not go onto surface pads"),
+    ("screw", "snap"): (LOOK_TWICE, "Snap-in for screw terminals: needs a small board, and the current its own lugs"),
     ("snap", "can"): (FAILS, "A chassis can does not go into snap-in holes"),
 }
 

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST
 from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, Candidate
 from idlebench.core.geometry import bars, side_view
-from idlebench.core.judge import POLICIES
+from idlebench.core.policy import POLICIES
 from idlebench.core.quantity import read, show
 
 from ..jobs.models import Board

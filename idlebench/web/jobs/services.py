@@ -7,9 +7,10 @@ from collections.abc import Mapping
 from django.db import transaction
 
 from idlebench.core.intake import TRAITS
-from idlebench.core.judge import POLICIES, SCHOOLS
+from idlebench.core.judge import SCHOOLS
 from idlebench.core.lines import chip_line, read_chip, read_rail
 from idlebench.core.others import first_out, read_other
+from idlebench.core.policy import POLICIES
 from idlebench.core.prove import WAYS
 from idlebench.core.quantity import read
 from idlebench.core.refusal import BadInput, Shut

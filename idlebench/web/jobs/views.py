@@ -12,7 +12,8 @@ from idlebench.core import dismantle
 from idlebench.core.dates import dated
 from idlebench.core.geometry import cost_bar
 from idlebench.core.intake import TRAITS
-from idlebench.core.judge import POLICIES, SCHOOLS
+from idlebench.core.judge import SCHOOLS
+from idlebench.core.policy import POLICIES
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.triage import helped_by
