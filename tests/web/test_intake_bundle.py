@@ -11,6 +11,7 @@ from idlebench.web.jobs.bundle import import_folder
 from idlebench.web.jobs.demo import FOLDER
 from idlebench.web.jobs.models import Job, Unit
 from idlebench.web.jobs.state import unit_state
+from idlebench.web.photos.models import folder as photo_folder
 from idlebench.web.survey.models import Part
 
 pytestmark = pytest.mark.django_db
@@ -80,8 +81,8 @@ def test_the_unit_leads_to_the_stage_it_waits_at(client, demo):
 def test_a_bundle_as_zip_gives_the_same_job(tmp_path, shelf):
     place = tmp_path / "job.zip"
     with zipfile.ZipFile(place, "w") as bundle:
-        for file in FOLDER.iterdir():
-            bundle.write(file, file.name)
+        for file in FOLDER.rglob("*.*"):
+            bundle.write(file, file.relative_to(FOLDER))
     first, second = import_folder(FOLDER), import_folder(place)
     refs = [
         list(Part.objects.filter(board__unit__job=j).values_list("board__name", "ref", "value"))
@@ -95,8 +96,9 @@ def bundle(tmp_path, change=None, **files):
     data["units"] = data["units"][1:2]
     if change:
         change(data)
-    for file in FOLDER.glob("B-*.csv"):
-        (tmp_path / file.name).write_bytes(file.read_bytes())
+    (tmp_path / "photos").mkdir(exist_ok=True)
+    for file in (*FOLDER.glob("B-*.csv"), *FOLDER.glob("photos/B-*")):
+        (tmp_path / file.relative_to(FOLDER)).write_bytes(file.read_bytes())
     for name, text in files.items():
         (tmp_path / f"{name.replace('_', '-')}.csv").write_text(text, encoding="utf-8")
     (tmp_path / "job.json").write_text(json.dumps(data), encoding="utf-8")
@@ -124,6 +126,7 @@ def test_a_bundle_with_a_mistake_takes_nothing(tmp_path, shelf):
         with pytest.raises(BadInput, match=said):
             import_folder(bundle(folder, **case))
         assert not Job.objects.exists()
+        assert not list(photo_folder().iterdir()), "photos taken in before the mistake are gone again"
 
 
 @pytest.mark.parametrize("text", ["", "{", "[]", '{"format": "other"}'])

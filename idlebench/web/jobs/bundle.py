@@ -21,6 +21,7 @@ from idlebench.core.tables import PLAN, READINGS
 from ..choose import services as choosing
 from ..ledger import services as handing
 from ..photos import services as showing
+from ..photos.files import kept_or_gone
 from ..proving import services as proving
 from ..survey import services as surveying
 from ..swap import services as swapping
@@ -87,6 +88,7 @@ def _listed(data: Mapping[str, Any], name: str) -> list[Any]:
     return value
 
 
+@kept_or_gone()
 @transaction.atomic
 def import_folder(place: Path) -> Job:
     """Take in a job.

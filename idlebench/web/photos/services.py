@@ -6,7 +6,7 @@ import re
 import secrets
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from pathlib import Path
+from functools import partial
 
 from django.db import transaction
 from django.utils import timezone
@@ -19,6 +19,7 @@ from idlebench.core.square_up import Point, square_up
 from ..jobs.models import Board, DismantleStep, Unit
 from ..ledger.services import log
 from ..survey.models import Part
+from .files import keep, kept_or_gone
 from .models import Photo, Underlay, folder
 from .pictures import laid_flat, take_picture
 
@@ -63,13 +64,7 @@ def _spot(board: Board, text: str) -> tuple[float | None, float | None]:
     )
 
 
-def _keep(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all; if the transaction fails later, it goes again."""
-    half = path.with_suffix(".part")
-    half.write_bytes(data)
-    half.replace(path)
-
-
+@kept_or_gone()
 @transaction.atomic
 def take_photo(unit: Unit, data: bytes, name: str, typed: Mapping[str, str]) -> tuple[Photo, tuple[str, ...]]:
     """Take a photo in; says what of the file was left out.
@@ -95,8 +90,8 @@ def take_photo(unit: Unit, data: bytes, name: str, typed: Mapping[str, str]) -> 
         height=picture.height,
         at=timezone.now(),
     )
-    _keep(photo.path, picture.data)
-    _keep(photo.small, picture.small)
+    keep(photo.path, picture.data)
+    keep(photo.small, picture.small)
     photo.save()
     log(unit, "photo", f"Photo of {photo.pinned_to}{f': {words}' if words else ''}.")
     return photo, picture.left_out
@@ -137,6 +132,7 @@ def read_points(text: str) -> list[Point]:
     ]
 
 
+@kept_or_gone()
 @transaction.atomic
 def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], millimetres: Sequence[Point]) -> Underlay:
     """Square a photo up by four points and lay it under a side of a board.
@@ -160,12 +156,15 @@ def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], mi
     squared = square_up(pixels, millimetres)
     flat = laid_flat(photo.path.read_bytes(), squared, board.width, board.height)
     name = f"{secrets.token_hex(12)}.flat.jpg"
-    _keep(folder() / name, flat)
+    keep(folder() / name, flat)
+    old = board.underlays.filter(side=side).first()
     underlay, _ = Underlay.objects.update_or_create(
         board=board,
         side=side,
         defaults={"photo": photo, "pixels": list(pixels), "millimetres": list(millimetres), "file": name},
     )
+    if old:
+        transaction.on_commit(partial(old.path.unlink, missing_ok=True))
     log(board.unit, "photo", f"Photo squared up under {board.name}, {side} side.")
     return underlay
 
@@ -174,4 +173,5 @@ def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], mi
 def take_away(underlay: Underlay) -> None:
     """Take the photo from under a board; the photo itself stays."""
     log(underlay.board.unit, "photo", f"Photo taken from under {underlay.board.name}, {underlay.side} side.")
+    transaction.on_commit(partial(underlay.path.unlink, missing_ok=True))
     underlay.delete()

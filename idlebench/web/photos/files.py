@@ -1,0 +1,38 @@
+"""Files that are written whole, and go again if what they belong to fails."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from pathlib import Path
+
+_written: ContextVar[list[Path] | None] = ContextVar("written", default=None)
+
+
+@contextmanager
+def kept_or_gone() -> Iterator[None]:
+    """Files kept inside are removed again when it ends with an exception; put it round the transaction."""
+    outer, mine = _written.get(), []
+    token = _written.set(mine)
+    try:
+        yield
+    except BaseException:
+        for path in mine:
+            path.unlink(missing_ok=True)
+        raise
+    else:
+        if outer is not None:
+            outer.extend(mine)
+    finally:
+        _written.reset(token)
+
+
+def keep(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all."""
+    written = _written.get()
+    if written is not None:
+        written.append(path)
+    half = path.with_suffix(".part")
+    half.write_bytes(data)
+    half.replace(path)
