@@ -5,9 +5,12 @@ from __future__ import annotations
 from functools import cache
 from pathlib import Path
 
+from ..core.choose.other_rules import Fuse, Regulator
 from ..core.choose.rules import Columns
+from ..core.other_tables import read_fuses, read_regulators
 from ..core.tables import read_catalogue
 
+FOLDER = Path(__file__).parent
 PATH = Path(__file__).with_name("capacitors.csv")
 
 
@@ -15,3 +18,15 @@ PATH = Path(__file__).with_name("capacitors.csv")
 def house_columns() -> Columns:
     """The house catalogue, laid out for ranking; read once."""
     return Columns.of(read_catalogue(PATH.read_bytes()).parts)
+
+
+@cache
+def house_regulators() -> tuple[Regulator, ...]:
+    """The regulators of the house catalogue; read once."""
+    return read_regulators((FOLDER / "regulators.csv").read_bytes()).parts
+
+
+@cache
+def house_fuses() -> tuple[Fuse, ...]:
+    """The fuses of the house catalogue; read once."""
+    return read_fuses((FOLDER / "fuses.csv").read_bytes()).parts

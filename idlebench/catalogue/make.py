@@ -16,8 +16,10 @@ import eseries
 
 from ..core import ageing
 from ..core.csvtable import schema
+from ..core.other_tables import FUSES, REGULATORS, write_fuses, write_regulators
 from ..core.parts import Capacitor, radial_pitch
 from ..core.tables import CATALOGUE, write_catalogue
+from . import make_others
 
 RADIAL = (
     (4, 7),
@@ -115,6 +117,30 @@ WET = (
     ),
     Series("CC 105", CHIP, (6.3, 10, 16, 25, 35, 50), 105, (1000, 2000), "chip", density=0.85, cost=0.9, high=470e-6),
     Series(
+        "CN 85",
+        ((25, 50), (30, 50), (35, 60), (35, 80)),
+        (350, 450),
+        85,
+        (2000, 2000),
+        "can",
+        density=0.6,
+        cost=2.2,
+        low=10e-6,
+        high=220e-6,
+    ),
+    Series(
+        "SC 85",
+        ((36, 52), (51, 75), (51, 105), (64, 105)),
+        (16, 25, 40, 63, 100),
+        85,
+        (2000, 2000),
+        "screw",
+        density=0.8,
+        cost=0.9,
+        low=4.7e-3,
+        high=100e-3,
+    ),
+    Series(
         "SN 105",
         SNAP,
         (25, 35, 50, 63, 100, 200, 250, 400, 450),
@@ -156,7 +182,8 @@ def _stock(name: str) -> int:
 
 
 def _amount(value: float) -> str:
-    return f"{value * 1e6:.6g}u" if value >= 0.99e-6 else f"{value * 1e9:.6g}n"
+    unit, factor = next((u, f) for u, f in (("u", 1e6), ("n", 1e9), ("p", 1e12)) if value * f >= 0.99)
+    return f"{value * factor:.6g}{unit}"
 
 
 def wet_parts() -> Iterator[Capacitor]:
@@ -280,27 +307,122 @@ def film_parts() -> Iterator[Capacitor]:
                     )
 
 
+@dataclass(frozen=True)
+class DrySeries:
+    """A series of polymer, tantalum or ceramic parts.
+
+    energy: µF·V that a mm³ of body takes. cases: diameter or length, height and pitch, mm. esr: Ω of a 100 mm³ body at 100 kHz,
+    0 where none is given.
+    """
+
+    name: str
+    kind: str
+    mounting: str
+    cases: Sequence[tuple[float, float, float]]
+    volts: tuple[float, ...]
+    low: float
+    high: float
+    charge: float
+    esr: float
+    temperature: float
+    life: float = 0.0
+    price: float = 0.1
+    tolerance: float = 0.2
+    note: str = ""
+
+
+FLAT_CHIPS = tuple((d, h, 0.0) for d, h in CHIP)
+POLYMER_CANS = ((5, 8, 2.0), (6.3, 8, 2.5), (8, 8, 3.5), (8, 11.5, 3.5), (10, 12.5, 5.0))
+DROPS = ((4.5, 7, 2.5), (5, 8, 2.5), (6, 9.5, 2.5), (7, 11, 5.0), (9, 13, 5.0))
+DISCS = ((4, 4.5, 2.5), (5, 5.5, 5.0), (6.5, 7, 5.0), (8, 9, 5.0))
+TANTALUM_CHIPS = ((3.2, 1.8, 0.0), (3.5, 2.1, 0.0), (6.0, 2.8, 0.0), (7.3, 3.1, 0.0))
+CERAMIC_CHIPS = ((2.0, 1.3, 0.0), (3.2, 1.8, 0.0), (3.2, 2.6, 0.0), (5.7, 2.8, 0.0))
+
+DRY = (
+    DrySeries("PM 105", "polymer", "radial", POLYMER_CANS, (4, 6.3, 10, 16, 25), 10e-6, 1.5e-3, 14.0, 0.013, 105, 2000, 0.22),
+    DrySeries("PC 105", "polymer", "chip", FLAT_CHIPS, (4, 6.3, 10, 16, 25), 10e-6, 1e-3, 12.0, 0.016, 105, 2000, 0.3),
+    DrySeries("TD 125", "tantalum", "radial", DROPS, (6.3, 10, 16, 25, 35, 50), 100e-9, 330e-6, 12.0, 0.9, 125, 0.0, 0.2),
+    DrySeries("TM 125", "tantalum", "chip", TANTALUM_CHIPS, (6.3, 10, 16, 25, 35, 50), 100e-9, 470e-6, 40.0, 0.5, 125, 0.0, 0.18),
+    DrySeries("CR 7", "ceramic", "radial", DISCS, (50, 100), 1e-9, 10e-6, 2.6, 0.02, 125, 0.0, 0.05, 0.1, "class 2"),
+    DrySeries("CM 7", "ceramic", "chip", CERAMIC_CHIPS, (6.3, 10, 16, 25, 50), 10e-9, 47e-6, 18.0, 0.01, 125, 0.0, 0.03, 0.1, "class 2"),
+    DrySeries("CR 0", "ceramic", "radial", DISCS, (50, 100), 10e-12, 22e-9, 0.02, 0.0, 125, 0.0, 0.04, 0.05, "class 1"),
+)  # fmt: skip
+
+
+def dry_parts() -> Iterator[Capacitor]:
+    """Every polymer, tantalum and ceramic part of the catalogue."""
+    for series in DRY:
+        for value in values(series.low, series.high):
+            for volts in series.volts:
+                needed = value * 1e6 * volts / series.charge
+                case = next((c for c in series.cases if _body(c) >= needed), None)
+                if case is not None:
+                    yield _dry(series, value, volts, case)
+
+
+def _body(case: tuple[float, float, float]) -> float:
+    """Volume of a body, mm³."""
+    return math.pi / 4 * case[0] ** 2 * case[1]
+
+
+def _dry(series: DrySeries, value: float, volts: float, case: tuple[float, float, float]) -> Capacitor:
+    name = f"{series.name.replace(' ', '')}-{_amount(value)}-{volts:g}"
+    esr = series.esr * (100 / _body(case)) ** 0.5 if series.esr else 0.0
+    ripple = math.sqrt(HEAT * area(case[:2]) / esr) if esr else 0.0
+    return Capacitor(
+        name,
+        series.name,
+        series.kind,
+        value,
+        volts,
+        series.mounting,
+        *case,
+        tolerance=series.tolerance,
+        temperature=series.temperature,
+        life=series.life,
+        ripple=float(f"{ripple:.3g}"),
+        ripple_frequency=100e3,
+        esr=float(f"{esr:.3g}"),
+        esr_frequency=100e3,
+        low_impedance=series.kind == "polymer",
+        price=round(series.price + _body(case) * 4e-4, 2),
+        pack=10,
+        supplier=("North Quay Parts", "Lampwright Supply")[_steady(series.name, 2)],
+        lead_days=3 + _steady(name, 6),
+        stock=_stock(name),
+        note=series.note,
+    )
+
+
 def house_parts() -> list[Capacitor]:
     """The whole catalogue, in the order in which it is written."""
-    return sorted([*wet_parts(), *film_parts()], key=lambda p: (p.series, p.value, p.volts, p.part))
+    return sorted([*wet_parts(), *film_parts(), *dry_parts()], key=lambda p: (p.series, p.value, p.volts, p.part))
 
 
 def datapackage() -> dict[str, object]:
     """The Frictionless description of the catalogue."""
     return {
         "name": "idlebench-house-catalogue",
-        "title": "Invented house catalogue of capacitors",
-        "resources": [schema("capacitors", "capacitors.csv", CATALOGUE, "part")],
+        "title": "Invented house catalogue of capacitors, regulators and fuses",
+        "resources": [
+            schema("capacitors", "capacitors.csv", CATALOGUE, "part"),
+            schema("regulators", "regulators.csv", REGULATORS, "part"),
+            schema("fuses", "fuses.csv", FUSES, "part"),
+        ],
     }
 
 
 def main(folder: Path = Path(__file__).parent) -> None:
     """Write the CSV and its description."""
     parts = house_parts()
+    others = list(make_others.regulators()), list(make_others.fuses())
+    (folder / "regulators.csv").write_text(write_regulators(others[0]), encoding="utf-8")
+    (folder / "fuses.csv").write_text(write_fuses(others[1]), encoding="utf-8")
     (folder / "capacitors.csv").write_text(write_catalogue(parts), encoding="utf-8")
     (folder / "datapackage.json").write_text(
         json.dumps(datapackage(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8"
     )
+    print(f"{len(others[0])} regulators, {len(others[1])} fuses")
     print(f"{len(parts)} capacitors, {len({p.series for p in parts})} series")
 
 

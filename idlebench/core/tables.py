@@ -108,7 +108,7 @@ CATALOGUE = (
     choice("safety", SAFETY_CLASSES, "safety class"),
     number("temperature", "°C", "rated temperature", default=85.0, low=-55, high=250),
     number("life", "h", "rated life at that temperature", default=0.0, low=0, high=1e6),
-    number("ripple", "A", "rated ripple", default=0.0, low=0, high=200),
+    number("ripple", "A", "rated ripple", low=0, high=200),
     number("ripple_frequency", "Hz", "at this frequency", default=120.0, above=0, high=1e9),
     number("esr", "Ω", "ESR or impedance", default=0.0, low=0, high=10e6),
     number("esr_frequency", "Hz", "at this frequency", default=120.0, above=0, high=1e9),
@@ -185,6 +185,9 @@ def _capacitor(row: dict[str, Any]) -> Capacitor:
     row["tolerance"] = row["tolerance"] / 100
     if row["safety"] and not row["ac_volts"]:
         raise BadInput(row["part"], "AC volts for a part with a safety class", "Fill in ac_volts.", "ac_volts")
+    if row["ripple"] == 0 and row["kind"] in ("wet", "polymer"):
+        raise BadInput("0", "the rated ripple of a wet part", "Leave it empty where it is not known.", "ripple")
+    row["ripple"] = row["ripple"] or 0.0
     return Capacitor(**row)
 
 
@@ -202,6 +205,7 @@ def write_catalogue(parts: Iterable[Capacitor]) -> str:
     rows = []
     for part in parts:
         row = {c.name: getattr(part, c.name) for c in CATALOGUE}
+        row["ripple"] = part.ripple or None
         rows.append({**row, "value": write_value(part.value), "tolerance": round(part.tolerance * 100, 9)})
     return write_table(CATALOGUE, rows)
 

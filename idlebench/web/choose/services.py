@@ -22,7 +22,7 @@ from .models import Choice
 
 
 def need_for(state: UnitState, part: PartState) -> Need:
-    return need_of(part.core, state.mains)
+    return need_of(part.core, state.mains, policy=state.policy)
 
 
 def ranking_for(state: UnitState, part: PartState, fits: int = 6, refused: int = 3) -> Ranking:

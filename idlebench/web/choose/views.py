@@ -14,7 +14,6 @@ from django.views.decorators.http import require_POST
 from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, Candidate
 from idlebench.core.geometry import bars, side_view
-from idlebench.core.policy import POLICIES
 from idlebench.core.quantity import read, show
 
 from ..jobs.models import Board
@@ -39,7 +38,7 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         "board": board,
         "stage": "choose",
         "part": part,
-        "policy": POLICIES[state.job.policy],
+        "policy": state.policy,
         "settled": sum(p.choice is not None for p in board.places),
         "said": request.GET.get("said", ""),
         "other_open": next(

@@ -6,6 +6,7 @@ from django.db import models
 from django.urls import reverse
 
 from idlebench.core.dismantle import Step, read_step
+from idlebench.core.policy import Policy, read_policy
 
 
 class Job(models.Model):
@@ -85,6 +86,7 @@ class Board(models.Model):
     zones = models.TextField(blank=True, max_length=10_000)
     others = models.TextField(blank=True, max_length=20_000)
     nets = models.TextField(blank=True, max_length=500_000)
+    supply_model = models.TextField(blank=True, max_length=8000)
 
     class Meta:
         ordering = ["unit_id", "id"]
@@ -125,6 +127,23 @@ class BoardProfile(models.Model):
 
     def __str__(self) -> str:
         return f"profile of {self.board}"
+
+
+class ShopPolicy(models.Model):
+    """A policy of the shop's own, as core.policy keeps it."""
+
+    name = models.CharField(max_length=60, unique=True)
+    data = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.data.get("title", self.name)
+
+    def to_core(self) -> Policy:
+        """The policy as the core knows it."""
+        return read_policy(self.data)
 
 
 class ShopTimes(models.Model):

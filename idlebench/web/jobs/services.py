@@ -10,16 +10,17 @@ from idlebench.core.intake import TRAITS
 from idlebench.core.judge import SCHOOLS
 from idlebench.core.lines import chip_line, read_chip, read_rail
 from idlebench.core.others import first_out, read_other
-from idlebench.core.policy import POLICIES
+from idlebench.core.policy import POLICIES, Policy
 from idlebench.core.prove import WAYS
 from idlebench.core.quantity import read
 from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.supply_model import read_model
 from idlebench.core.zones import read_zone
 from idlebench.instruments import meter_address
 
 from ..ledger.services import log
 from ..ui.middleware import GateShut
-from .models import Board, Job, Unit
+from .models import Board, Job, ShopPolicy, Unit
 
 
 def words(typed: Mapping[str, str], name: str, title: str, longest: int, *, required: bool = False) -> str:
@@ -58,6 +59,11 @@ def _or(value: float | None, default: float) -> float:
     return default if value is None else value
 
 
+def policies() -> dict[str, Policy]:
+    """Every policy there is: those that ship, and the shop's own."""
+    return {**POLICIES, **{row.name: row.to_core() for row in ShopPolicy.objects.all()}}
+
+
 def job_facts(typed: Mapping[str, str]) -> dict[str, object]:
     """The fields of a job as typed.
 
@@ -69,7 +75,7 @@ def job_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "owner": words(typed, "owner", "an owner", 120),
         "machine": words(typed, "machine", "the kind of machine", 120, required=True),
         "made": whole(typed, "made", 1900, 2100),
-        "policy": option(typed, "policy", POLICIES, "renew"),
+        "policy": option(typed, "policy", policies(), "renew"),
         "school": option(typed, "school", SCHOOLS, "strict"),
         "way": option(typed, "way", WAYS, "lamp"),
         "mains_volts": number(typed, "mains_volts", "V", low=90, high=260) or 230.0,
@@ -180,7 +186,15 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "chips": chips,
         "zones": zones,
         "others": others,
+        "supply_model": _supply(typed),
     }
+
+
+def _supply(typed: Mapping[str, str]) -> str:
+    """The lines of the supply, read so that what is stored can be read again."""
+    text = "\n".join(line.strip() for line in str(typed.get("supply_model") or "").splitlines() if line.strip())
+    read_model(text)
+    return text
 
 
 def _lines(typed: Mapping[str, str], name: str, canonical, key) -> str:

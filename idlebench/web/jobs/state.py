@@ -20,14 +20,16 @@ from idlebench.core.judge import NOT_SEEN, REPLACE, Decision, SeriesCount, Verdi
 from idlebench.core.lines import Chip, Rail, read_chip, read_rail
 from idlebench.core.others import Other, first_out, read_other
 from idlebench.core.parts import Fitted
+from idlebench.core.policy import POLICIES, Policy
 from idlebench.core.refusal import BadInput
-from idlebench.core.zones import Zone, hidden, read_zone, tell
+from idlebench.core.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
+from idlebench.core.zones import Told, Zone, hidden, read_zone, tell
 
 from ..choose.models import Choice
 from ..proving.models import PowerSession, Reading
 from ..survey.models import Part
 from ..swap.models import Swap
-from .models import Board, Job, Unit
+from .models import Board, Job, ShopPolicy, Unit
 
 T = TypeVar("T")
 
@@ -88,6 +90,8 @@ class BoardState:
     chips: tuple[Chip, ...]
     zones: tuple[Zone, ...] = ()
     others: tuple[Other, ...] = ()
+    supply: tuple[Branch, ...] = ()
+    supply_wrong: tuple[str, ...] = ()
 
     @property
     def hidden(self) -> tuple[str, ...]:
@@ -192,6 +196,11 @@ class UnitState:
     @property
     def live_step(self) -> str | None:
         return self.session.step if self.session else None
+
+    @cached_property
+    def policy(self) -> Policy:
+        """The job's way of deciding."""
+        return _policy(self.job.policy)
 
     @property
     def mains(self) -> Mains:
@@ -362,22 +371,45 @@ def _lines_of(text: str, read_one: Callable[[str], T]) -> tuple[T, ...]:
     return tuple(read_one(line) for line in text.splitlines() if line.strip())
 
 
+def _policy(name: str) -> Policy:
+    """A job's policy; one of the shop's own that is gone is the first that ships."""
+    if name in POLICIES:
+        return POLICIES[name]
+    row = ShopPolicy.objects.filter(name=name).first()
+    return row.to_core() if row else next(iter(POLICIES.values()))
+
+
+@lru_cache(maxsize=256)
+def _supply_facts(
+    supply: tuple[Branch, ...], parts: tuple[Fitted, ...], mains: Mains
+) -> tuple[dict[str, PlaceFacts], tuple[str, ...]]:
+    """What a board's supply tells its places, remembered."""
+    return places_of(supply, {p.ref: p for p in parts}, mains) if supply else ({}, ())
+
+
 def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
     job = unit.job
+    policy = _policy(job.policy)
     judged = []
     for row in unit.boards.all():
-        zones = _lines_of(row.zones, read_zone)
-        places = [(part, tell(part.to_core(), zones)) for part in row.parts.all()]
-        judged.append((row, zones, [(p, told, verdict_of(p, told.part, job, counts)) for p, told in places]))
+        zones, supply = _lines_of(row.zones, read_zone), read_model(row.supply_model)
+        rows = list(row.parts.all())
+        here = [tell(part.to_core(), zones) for part in rows]
+        facts, wrong = _supply_facts(supply, tuple(t.part for t in here), Mains(job.mains_volts, job.mains_frequency))
+        places = []
+        for part, told in zip(rows, here, strict=True):
+            core, said = tell_supply(told.part, facts)
+            places.append((part, Told(core, (*told.said, *said))))
+        judged.append((row, (zones, supply, wrong), [(p, t, verdict_of(p, t.part, job, counts)) for p, t in places]))
     bad = bad_series((told.part, verdict) for _, _, parts in judged for _, told, verdict in parts)
     boards = []
-    for row, zones, parts in judged:
+    for row, (zones, supply, wrong), parts in judged:
         states = tuple(
             PartState(
                 part,
                 told.part,
                 verdict,
-                decide(told.part, verdict, job.policy, bad),
+                decide(told.part, verdict, policy, bad),
                 getattr(part, "choice", None),
                 getattr(part, "swap", None),
                 told.said,
@@ -385,7 +417,8 @@ def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
             for part, told, verdict in parts
         )
         rails, chips = _lines_of(row.rails, read_rail), _lines_of(row.chips, read_chip)
-        boards.append(BoardState(row, states, rails, chips, zones, _lines_of(row.others, read_other)))
+        others = _lines_of(row.others, read_other)
+        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong))
     return UnitState(unit, tuple(boards), list(unit.readings.all()), next(iter(unit.open_sessions), None), counts)
 
 

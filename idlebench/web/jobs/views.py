@@ -13,7 +13,6 @@ from idlebench.core.dates import dated
 from idlebench.core.geometry import cost_bar
 from idlebench.core.intake import TRAITS
 from idlebench.core.judge import SCHOOLS
-from idlebench.core.policy import POLICIES
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.triage import helped_by
@@ -27,7 +26,6 @@ from .models import Board, DismantleStep, Job, Unit
 from .state import all_states, unit_state
 
 WAYS_OF_WORKING = {
-    "policies": POLICIES.values(),
     "schools": SCHOOLS.values(),
     "ways": WAYS.items(),
     "supplies": Board.SUPPLIES,
@@ -71,6 +69,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
             "complaint": complaint,
             "chosen": _traits_typed(typed) if complaint else ["supply"],
             **WAYS_OF_WORKING,
+            "policies": services.policies().values(),
         },
         status=422 if complaint else 200,
     )
@@ -118,6 +117,7 @@ BOARD_FIELDS = (
     "chips",
     "zones",
     "others",
+    "supply_model",
 )
 UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates")
 
@@ -146,6 +146,7 @@ def _intake(
         "new_unit_name": typed["name"] if form == "unit_new" and typed else "",
         "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
         **WAYS_OF_WORKING,
+        "policies": services.policies().values(),
     }
     return render(request, "jobs/intake.html", context, status=422 if complaint else 200)
 
