@@ -93,14 +93,14 @@ C1 470n X2 275~ 26.5x19 p22.5 at 16,20
 C2 4n7 Y2 250~ 13x11 p10 at 40,12
 C3 4n7 Y2 250~ 13x11 p10 at 40,30
 C4 100n X2 275~ 18x13.5 p15 at 18,44
-C7 220u 400V snap 25x45 p10 105C bulk worst 325 ambient 50 room 27x50 at 62,26 angle 180
+C7 220u 400V snap 25x45 p10 105C bulk ambient 50 room 27x50 at 62,26 angle 180
 C9 10u 50V 5x11 p2 105C start-up ambient 62 rail driver at 82,14 series QF
 C10 47u 25V 6.3x11 p2.5 105C driver ambient 60 at 82,30
 C12 1n 1000V film 10x9.5 p7.5 filter at 82,46
-C14 2200u 10V 12.5x20 p5 105C converter output rail +5V ripple 1.46@42k ambient 60 room 13x26 at 112,20 angle 180 series QF
-C15 2200u 10V 12.5x20 p5 105C converter output rail +5V ripple 1.46@42k ambient 60 room 13x26 at 128,20 angle 180 series QF
-C18 1000u 16V 10x20 p5 105C converter output rail +12V ripple 0.62@42k ambient 58 room 12.5x26 at 146,18 angle 180 series QF
-C21 100u 25V 8x11.5 p3.5 105C converter output rail −12V ripple 0.1@42k ambient 55 at 162,16 angle 180
+C14 2200u 10V 12.5x20 p5 105C converter output rail +5V ambient 60 room 13x26 at 112,20 angle 180 series QF
+C15 2200u 10V 12.5x20 p5 105C converter output rail +5V ambient 60 room 13x26 at 128,20 angle 180 series QF
+C18 1000u 16V 10x20 p5 105C converter output rail +12V ambient 58 room 12.5x26 at 146,18 angle 180 series QF
+C21 100u 25V 8x11.5 p3.5 105C converter output rail −12V ambient 55 at 162,16 angle 180
 C24 1u 50V 5x11 p2 feedback ambient 50 at 150,40
 C26 470u 16V 10x12.5 p5 105C regulator output rail −5V worst 5 ambient 50 at 164,36
 C30 22u 16V 5x11 p2 decoupling rail +5V at 112,44
@@ -110,9 +110,9 @@ C40 100u 16V 6.3x11 p2.5 decoupling rail +12V at 140,54
 """.strip().splitlines()
 
 PS1 = """
-C1 4700u 25V 18x35.5 p7.5 bulk rail +5V worst 16 ripple 1.4 at 30,30 series KV
-C2 1000u 35V 12.5x25 p5 bulk rail +12V worst 25 ripple 0.4 at 60,30 series KV
-C3 1000u 35V 12.5x25 p5 bulk rail −12V worst 25 ripple 0.3 at 84,30 series KV
+C1 4700u 25V 18x35.5 p7.5 bulk rail +5V at 30,30 series KV
+C2 1000u 35V 12.5x25 p5 bulk rail +12V at 60,30 series KV
+C3 1000u 35V 12.5x25 p5 bulk rail −12V at 84,30 series KV
 C4 100u 16V 6.3x11 p2.5 regulator output rail +5V at 110,24
 C5 100u 25V 6.3x11 p2.5 regulator output rail +12V at 124,24
 C6 100u 25V 6.3x11 p2.5 regulator output rail −12V at 138,24
@@ -122,14 +122,30 @@ C8 220n 63V film 7.2x6.5 p5 decoupling rail +5V at 110,44
 
 OTHERS = {
     "MB-80": ["BT1 battery 3.6V at 222,163", "D1 diode 1A 100V at 60,62"],
-    "PS-1": ["VR1 regulator 7805 1A at 130,62", "VR2 regulator 7912 1A at 146,62", "F1 fuse T 500mA 250V 5x20 at 14,14",
-             "T1 winding 9V 2.8A"],
+    "PS-1": [
+        "VR1 regulator 7805 1A at 130,62", "VR2 regulator 7912 1A at 146,62", "VR3 regulator 7812 1A at 138,76",
+        "F1 fuse T 500mA 250V 5x20 at 14,14", "T1 winding 9V 2.8A",
+    ],
     "PS-2": ["F1 fuse T 1.6A 250V 5x20 at 30,58", "VR1 regulator 7905 1A at 168,52", "D5 diode 8A 45V at 104,34"],
 }  # fmt: skip
 ZONES = {
     "MB-80": ["heat 62 sound chip at 70,122 26x26", "drive 22 at 205,146 66x40", "lid 34 at 80,44 150x76"],
     "PS-1": ["heat 65 heatsink of VR1 at 138,58 36x24"],
     "PS-2": ["shield 52 at 88,34 170x62"],
+}
+
+SUPPLIES = {
+    "PS-1": [
+        "bridge 9V 25VA store C1 regulator VR1 5V 1A heatsink 7",
+        "centre 15V 12VA store C2 regulator VR3 12V 0.4A heatsink 12",
+        "centre 15V 12VA store C3 regulator VR2 -12V 0.2A heatsink 20",
+    ],
+    "PS-2": [
+        "bridge mains 10.6ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A",
+        "rail +5V 3.1A duty 0.47 stores C14,C15",
+        "rail +12V 0.5A duty 0.47 stores C18",
+        "rail -12V 0.2A duty 0.47 stores C21",
+    ],
 }
 
 # What was seen on each unit: lines without a value add to the part.
@@ -340,6 +356,7 @@ def main() -> None:
         "rails": RAILS1,
         "others": OTHERS["PS-1"],
         "zones": ZONES["PS-1"],
+        "supply_model": SUPPLIES["PS-1"],
     }
     ps2 = {
         "name": "PS-2",
@@ -352,6 +369,7 @@ def main() -> None:
         "rails": RAILS2,
         "others": OTHERS["PS-2"],
         "zones": ZONES["PS-2"],
+        "supply_model": SUPPLIES["PS-2"],
     }
     looks = [
         "plug",

@@ -164,6 +164,15 @@ def life_of(
     return np.minimum(rated_life * np.exp2(doublings), LIFE_CAP)
 
 
+def show_years(hours: float) -> str:
+    """Expected life in years, as people read it.
+
+    >>> show_years(36_214), show_years(LIFE_CAP)
+    ('4.1 y', '15 y +')
+    """
+    return "15 y +" if hours >= LIFE_CAP - 1 else f"{hours / 8760:.1f} y"
+
+
 def life_working(
     life_h: float, rated_temperature: float, ambient: float, ripple: float, rated_ripple: float
 ) -> Working:

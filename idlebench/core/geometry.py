@@ -290,6 +290,64 @@ def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> Side
 
 
 @dataclass(frozen=True)
+class Outline:
+    """A part in a row of side views: its box in mm, its leads' feet, its name under it and its verdict's shape."""
+
+    x: float
+    y: float
+    w: float
+    h: float
+    middle: float
+    name: str
+    lies: bool
+
+
+@dataclass(frozen=True)
+class Lineup:
+    """Old part and candidates from the side, to one scale, standing on one board under the lid; mm."""
+
+    width: float
+    height: float
+    board_y: float
+    lid_y: float | None
+    lid: float | None
+    outlines: tuple[Outline, ...]
+    words: str
+
+    @property
+    def view_box(self) -> str:
+        return f"0 0 {self.width:g} {self.height:g}"
+
+
+#: Air between two parts of a line-up, mm, and the least width each has for its name.
+BETWEEN, LEAST = 6.0, 24.0
+
+
+def lineup(need: Need, parts: Sequence[Capacitor]) -> Lineup:
+    """The old part and up to three candidates beside each other under the lid."""
+    drawn = [
+        ("old", *_lying(need.old.mounting, need.old.diameter or UNKNOWN_SIZE, need.old.height or UNKNOWN_SIZE, False))
+    ]
+    for i, part in enumerate(parts, 1):
+        flat = need.old.mounting in ("axial", "chip") and part.mounting in ("radial", "axial")
+        drawn.append((str(i), *_lying(part.mounting, part.diameter, part.height, flat)))
+    board = max(max(h for _, _, h, _ in drawn), need.lid or 0.0) + 4
+    outlines, x = [], 4.0
+    for name, w, h, lies in drawn:
+        room = max(w, LEAST)
+        outlines.append(Outline(x + (room - w) / 2, board - h, w, h, x + room / 2, name, lies))
+        x += room + BETWEEN
+    words = "; ".join(f"{name} {w:g} × {h:g} mm" for name, w, h, _ in drawn)
+    lid = board - need.lid if need.lid else None
+    return Lineup(x, board + 8, board, lid, need.lid, tuple(outlines), f"To one scale: {words}")
+
+
+def _lying(mounting: str, diameter: float, height: float, flat: bool) -> tuple[float, float, bool]:
+    lies = flat or mounting == "axial"
+    return (height, diameter, True) if lies else (diameter, height, False)
+
+
+@dataclass(frozen=True)
 class Bar:
     """A margin bar in percent of its length: how far it is filled, where the limit ticks, and the number shown."""
 

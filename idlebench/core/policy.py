@@ -5,6 +5,7 @@ Safety-class parts, fuse ratings and tube tuning parts stand outside: nothing he
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
 from typing import Any
@@ -128,7 +129,8 @@ def read_policy(typed: Mapping[str, Any]) -> Policy:
     for f in fields(Weights):
         text = str(typed.get(f"weight_{f.name}", flat.get(f.name, f.default))).strip()
         weights[f.name] = read(text or str(f.default), "", field=f"weight_{f.name}", low=0, high=100)
-    name = str(typed.get("name") or title.lower().replace(" ", "-"))[:60]
+    plain = re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-") or "own"
+    name = str(typed.get("name") or plain)[:60]
     return Policy(name, title, reason or "This shop's own.", **answers, weights=Weights(**weights))
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.db import models
 from simple_history.models import HistoricalRecords
 
+from ..jobs.models import Board
 from ..survey.models import Part
 
 
@@ -27,3 +28,36 @@ class Choice(models.Model):
 
     def __str__(self) -> str:
         return self.item or "left in"
+
+
+class OtherChoice(models.Model):
+    """A regulator or fuse taken for a place, with the reasons as they stood then."""
+
+    board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="other_choices")
+    ref = models.CharField(max_length=12)
+    item = models.CharField(max_length=60)
+    verdict = models.CharField(max_length=12)
+    reasons = models.JSONField(default=list)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["board", "ref"], name="other_choice_once")]
+
+    def __str__(self) -> str:
+        return f"{self.ref}: {self.item}"
+
+
+class FuseBlown(models.Model):
+    """A fuse that blew, and the cause once it was found."""
+
+    board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="blown")
+    ref = models.CharField(max_length=12)
+    at = models.DateTimeField()
+    cause = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.ref} blew {self.at:%Y-%m-%d}"

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import views
+from . import policy_views, supply_views, views
 
 urlpatterns = [
     path("board/<int:pk>/choose/", views.choose, name="choose"),
@@ -11,4 +11,12 @@ urlpatterns = [
     path("unit/<int:pk>/gather/", views.gather, name="gather"),
     path("unit/<int:pk>/gather.csv", views.gather_csv, name="gather_csv"),
     path("unit/<int:pk>/gather/arrived/", views.arrived, name="arrived"),
+    path("board/<int:pk>/supply/", supply_views.supply, name="supply"),
+    path("board/<int:pk>/supply/take/", supply_views.take_other, name="other_take"),
+    path("board/<int:pk>/supply/back/", supply_views.untake_other, name="other_back"),
+    path("board/<int:pk>/supply/fuse/", supply_views.fuse, name="fuse"),
+    path("policies/", policy_views.policy_list, name="policies"),
+    path("policies/<slug:name>/", policy_views.policy_list, name="policy"),
+    path("policies/<slug:name>/drop/", policy_views.drop, name="policy_drop"),
+    path("board/<int:pk>/policies/", policy_views.compare, name="compare_policies"),
 ]

@@ -11,15 +11,20 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from idlebench.core.choose.combine import pairs
 from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, Candidate
-from idlebench.core.geometry import bars, side_view
+from idlebench.core.geometry import bars, lineup, side_view
 from idlebench.core.quantity import read, show
 
 from ..jobs.models import Board
 from ..jobs.state import BoardState, PartState, UnitState, board_state, place_on, unit_state
-from ..shelf.services import count_in
-from . import services
+from ..shelf.models import CatalogueItem
+from ..shelf.services import columns, count_in
+from . import services, supplying
+
+#: Most candidates beside each other.
+COMPARED = 3
 
 
 def _place(board: BoardState, ref: str) -> PartState | None:
@@ -46,8 +51,12 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         ),
         "all_settled": all(p.choice is not None for b in state.boards for p in b.places),
     }
+    context["open_only"] = "open" in request.GET
     if part:
         context |= _candidates(state, part) | _neighbours(board, part)
+        context |= _circuit(state, board, part, context["best"])
+        wanted = request.GET.getlist("with") or (["1", "2", "3"] if "compare" in request.GET else [])
+        context |= _compared(context["need"], context["cards"], wanted)
     return render(request, "choose/choose.html", context)
 
 
@@ -66,7 +75,24 @@ def _candidates(state: UnitState, part: PartState) -> dict[str, object]:
         }
         for i, c in enumerate(ranking.candidates, 1)
     ]
-    return {"ranking": ranking, "need": need, "cards": cards, "working": need.working(), "best": ranking.best}
+    found = {"ranking": ranking, "need": need, "cards": cards, "working": need.working(), "best": ranking.best}
+    return found if ranking.fitting else {**found, "pairs": pairs(need, columns())}
+
+
+def _circuit(state: UnitState, board: BoardState, part: PartState, best: Candidate | None) -> dict[str, object]:
+    """What the part that is taken, or the first, changes in the supply of its place."""
+    row = CatalogueItem.objects.filter(part=part.choice.item).first() if part.taken else None
+    looked_at = row.to_core() if row else best.part if best and not part.choice else None
+    found = supplying.change_by(state, board, part.ref, looked_at)
+    return {"change": found, "looked_at": looked_at}
+
+
+def _compared(need: Need, cards: list[dict], wanted: list[str]) -> dict[str, object]:
+    """Up to three candidates beside each other, by their numbers."""
+    picked = [card for card in cards if str(card["n"]) in wanted][:COMPARED]
+    if not picked:
+        return {}
+    return {"lineup": lineup(need, [card["c"].part for card in picked]), "compared": picked}
 
 
 def _life_url(need: Need, candidate: Candidate) -> str:

@@ -10,6 +10,7 @@ from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils.safestring import mark_safe
 
+from idlebench.core.ageing import show_years
 from idlebench.core.prove import Check
 from idlebench.core.quantity import show
 from idlebench.core.roles import ROLES
@@ -43,6 +44,12 @@ def unit(value: float | None, symbol: str) -> str:
 def volts(value: float | None) -> str:
     """Measured volts, with the digits that a rail is judged by."""
     return show(value, "V", 4)
+
+
+@register.filter
+def years(hours: float | None) -> str:
+    """Hours of life in years; a dash where none is reckoned."""
+    return "–" if hours is None else show_years(hours)
 
 
 @register.filter

@@ -1,0 +1,55 @@
+"""The supply of a board: its strip, its waves, what the chosen parts change in it, its regulators and fuses."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from idlebench.core.refusal import BadInput
+
+from ..jobs.models import Board
+from ..jobs.state import board_state
+from . import supplying
+
+
+def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> HttpResponse:
+    """Every branch of a board's supply, and its regulators and fuses."""
+    state, board = board_state(pk)
+    context = {
+        "state": state,
+        "board": board,
+        "stage": "choose",
+        "branches": supplying.branches(state, board),
+        "others": supplying.others(state, board),
+        "complaint": complaint,
+    }
+    return render(request, "choose/supply.html", context, status=422 if complaint else 200)
+
+
+@require_POST
+def take_other(request: HttpRequest, pk: int) -> HttpResponse:
+    state, board = board_state(pk)
+    supplying.take_other(state, board, request.POST.get("ref", ""), request.POST.get("item", ""))
+    return redirect("supply", pk)
+
+
+@require_POST
+def untake_other(request: HttpRequest, pk: int) -> HttpResponse:
+    supplying.untake_other(Board.objects.select_related("unit").get(pk=pk), request.POST.get("ref", ""))
+    return redirect("supply", pk)
+
+
+@require_POST
+def fuse(request: HttpRequest, pk: int) -> HttpResponse:
+    """A fuse that blew, or the cause that was found."""
+    board = Board.objects.select_related("unit").get(pk=pk)
+    ref = request.POST.get("ref", "")
+    try:
+        if "cause" in request.POST:
+            supplying.cause_found(board, ref, request.POST["cause"])
+        else:
+            supplying.blew(board, ref)
+    except BadInput as error:
+        return supply(request, pk, error)
+    return redirect("supply", pk)

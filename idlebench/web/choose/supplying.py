@@ -1,0 +1,303 @@
+"""A board's supply reckoned with what is chosen; its regulators and fuses ranked, taken, and blown fuses logged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.catalogue import house_fuses, house_regulators
+from idlebench.core.choose import other_rules as rules
+from idlebench.core.choose.other_rules import Fuse, FuseNeed, Judged, RegulatorNeed
+from idlebench.core.others import Other, read_other
+from idlebench.core.parts import Capacitor
+from idlebench.core.plots import Plot, Strip, fuse_plot, strip, waves
+from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.supply_model import HIGH, LOW, Branch, BranchState, reckon, settle, supply_of
+
+from ..jobs.models import Board
+from ..jobs.state import BoardState, UnitState
+from ..ledger.services import log
+from ..shelf.models import CatalogueItem
+from ..ui.middleware import GateShut
+from .models import FuseBlown, OtherChoice
+
+#: After this many blown fuses in a place the next waits for a cause.
+BLOWN_MOST = 2
+
+
+@dataclass(frozen=True)
+class BranchView:
+    """A branch for its screen: the state, or why it cannot be reckoned; the strip and the waveforms."""
+
+    branch: Branch
+    state: BranchState | None
+    wrong: BadInput | None
+    strip: Strip
+    plots: tuple[Plot, ...] = ()
+
+
+def chosen_parts(board: BoardState, also: Capacitor | None = None, ref: str = "") -> dict[str, Capacitor]:
+    """The catalogue parts taken for a board's places; also: one that is looked at for a place, instead of what is taken there."""
+    names = {p.ref: p.choice.item for p in board.parts if p.taken}
+    rows = CatalogueItem.objects.filter(part__in=set(names.values()))
+    items = {row.part: row.to_core() for row in rows}
+    found = {r: items[name] for r, name in names.items() if name in items}
+    if also is not None:
+        found[ref] = also
+    return found
+
+
+def melting_of(board: BoardState) -> float | None:
+    """The melting I²t of the fuse that is taken, or of the first that fits the marking."""
+    fuse = next((o for o in board.others if o.what == "fuse"), None)
+    if fuse is None or not fuse.current:
+        return None
+    taken = board.row.other_choices.filter(ref=fuse.ref).first()
+    if taken:
+        return next((f.melting for f in house_fuses() if f.part == taken.item), None)
+    need = rules.fuse_need(fuse, primary=True)
+    first = next(iter(rules.rank_fuses(need, house_fuses(), fits=1, refused=0)), None)
+    return first.part.melting if first and isinstance(first.part, Fuse) else None
+
+
+def reckoned(state: UnitState, board: BoardState, branch: Branch, new: dict[str, Capacitor]) -> BranchState:
+    """A branch of a board with some new parts in it.
+
+    Raises:
+        BadInput: it cannot work; it says what would.
+    """
+    cores = {p.ref: p.core for p in board.parts}
+    return reckon(branch, cores, state.mains, new, melting_of(board) if branch.fuse or not branch.volts else None)
+
+
+def branches(state: UnitState, board: BoardState) -> list[BranchView]:
+    """Every branch of a board's supply for its screen."""
+    new, views = chosen_parts(board), []
+    for branch in board.supply:
+        try:
+            found = reckoned(state, board, branch, new)
+            views.append(BranchView(branch, found, None, strip(branch, found), waves(found)))
+        except BadInput as error:
+            views.append(BranchView(branch, None, error, strip(branch, None)))
+    return views
+
+
+def branch_of(board: BoardState, ref: str) -> Branch | None:
+    """The branch that a store belongs to."""
+    for branch in board.supply:
+        rails = branch.converter.rails if branch.converter else ()
+        if ref in branch.stores or any(ref in rail.stores for rail in rails):
+            return branch
+    return None
+
+
+def change_by(state: UnitState, board: BoardState, ref: str, part: Capacitor | None) -> BranchState | None:
+    """What a part would change in the supply of its place; None where the place is in none, or it cannot be reckoned."""
+    branch = branch_of(board, ref)
+    if branch is None:
+        return None
+    try:
+        return reckoned(state, board, branch, chosen_parts(board, part, ref))
+    except BadInput:
+        return None
+
+
+@dataclass(frozen=True)
+class OtherView:
+    """A regulator or fuse for its screen: ranked parts, what is taken, the pulse on a fuse's curve, and how often it blew."""
+
+    other: Other
+    judged: list[Judged]
+    taken: OtherChoice | None
+    plot: Plot | None = None
+    blown: int = 0
+    shut: Shut | None = None
+    wrong: str = ""
+
+    @property
+    def pins(self) -> tuple[str, ...]:
+        """The old part's pins in order."""
+        return self.other.pins[:3]
+
+    @property
+    def tab(self) -> str:
+        """What the old part's tab is joined to."""
+        return self.other.pins[3] if self.other.pins else ""
+
+
+def others(state: UnitState, board: BoardState) -> list[OtherView]:
+    """Every regulator and fuse of a board, ranked."""
+    taken = {c.ref: c for c in board.row.other_choices.all()}
+    views = []
+    for other in board.others:
+        if other.what == "regulator":
+            views.append(_regulator_view(state, board, other, taken.get(other.ref)))
+        elif other.what == "fuse":
+            views.append(_fuse_view(state, board, other, taken.get(other.ref)))
+    return views
+
+
+def regulator_need(state: UnitState, board: BoardState, other: Other) -> RegulatorNeed:
+    """What a regulator's place asks, from the branch that feeds it.
+
+    Raises:
+        BadInput: its volts are not known, or no branch of the supply speaks of it.
+    """
+    branch = next((b for b in board.supply if b.regulator and b.regulator.ref == other.ref), None)
+    if branch is None:
+        raise BadInput(
+            other.ref,
+            "a line of the supply that ends in it",
+            f"Write it at Intake: … regulator {other.ref} 5V 1A.",
+            "supply",
+        )
+    fed, new = branch.regulator, chosen_parts(board)
+    cores = {p.ref: p.core for p in board.parts}
+    found = reckon(branch, cores, state.mains, new)
+    low, high = (_at(state, found, branch, percent) for percent in (LOW, HIGH))
+    place = next((z.room for z in board.zones if z.room and z.holds(other.x, other.y)), None)
+    return RegulatorNeed(
+        other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.peak, fed.theta_sa, fed.ambient, place, policy=state.policy
+    )  # fmt: skip
+
+
+def _at(state: UnitState, found: BranchState, branch: Branch, percent: float):
+    """The branch with what is in it now, on mains that stray."""
+    supply = found.after.supply.at(percent)
+    return settle(replace(supply, load=found.after.supply.load))
+
+
+def _regulator_view(state: UnitState, board: BoardState, other: Other, taken: OtherChoice | None) -> OtherView:
+    try:
+        need = regulator_need(state, board, other)
+    except BadInput as error:
+        return OtherView(other, [], taken, wrong=str(error))
+    return OtherView(other, rules.rank_regulators(need, house_regulators(), 4, 2), taken)
+
+
+def place_of_fuse(state: UnitState, board: BoardState, other: Other) -> tuple[FuseNeed, float]:
+    """What a fuse's place asks, and the peak of its switch-on pulse, A.
+
+    Raises:
+        BadInput: no rating is marked.
+    """
+    branch = next((b for b in board.supply if not b.volts or b.fuse), None)
+    pulse = peak = 0.0
+    if branch is not None:
+        cores = {p.ref: p.core for p in board.parts}
+        found = reckon(branch, cores, state.mains, chosen_parts(board))
+        pulse = next((f.after for f in found.figures if f.name.startswith("Inrush")), 0.0)
+        high = supply_of(branch, _store_of(found), state.mains, HIGH)
+        peak = high.peak / (high.source_resistance + high.store_esr)
+    return rules.fuse_need(other, primary=bool(board.row.supply), pulse=pulse), peak
+
+
+def _store_of(found: BranchState):
+    from idlebench.core.supply_model import Store
+
+    supply = found.after.supply
+    return Store(supply.store, supply.store_esr, supply.store_esr, "")
+
+
+def _fuse_view(state: UnitState, board: BoardState, other: Other, taken: OtherChoice | None) -> OtherView:
+    try:
+        need, peak = place_of_fuse(state, board, other)
+    except BadInput as error:
+        return OtherView(other, [], taken, wrong=str(error))
+    judged = rules.rank_fuses(need, house_fuses(), 4, 2)
+    shown = next((j.part for j in judged if taken and j.part.part == taken.item), judged[0].part if judged else None)
+    curve = fuse_plot(shown, need.pulse, peak) if isinstance(shown, Fuse) else None
+    return OtherView(
+        other, judged, taken, curve, len(open_blown(board.row, other.ref)), third_fuse(board.row, other.ref)
+    )
+
+
+def open_blown(board: Board, ref: str) -> list[FuseBlown]:
+    """Blown fuses of a place since a cause was last logged."""
+    found: list[FuseBlown] = []
+    for blown in board.blown.filter(ref=ref):
+        found = [] if blown.cause else [*found, blown]
+    return found
+
+
+def third_fuse(board: Board, ref: str) -> Shut | None:
+    """Why no further fuse is fitted yet, or None."""
+    count = len(open_blown(board, ref))
+    if count < BLOWN_MOST:
+        return None
+    return Shut(
+        "blown",
+        f"{count} fuses of {ref} blew, and no cause is logged.",
+        "Find the cause and log it, then the next one is fitted.",
+    )
+
+
+@transaction.atomic
+def take_other(state: UnitState, board: BoardState, ref: str, name: str) -> OtherChoice:
+    """Take a regulator or fuse for its place.
+
+    Raises:
+        BadInput: no such part or place. GateShut: it fails there, or two fuses blew and no cause is logged.
+    """
+    other = next((o for o in board.others if o.ref == ref and o.what in ("regulator", "fuse")), None)
+    if other is None:
+        raise BadInput(ref, f"a regulator or fuse of {board.row.name}", "", "ref")
+    pool = {p.part: p for p in (house_regulators() if other.what == "regulator" else house_fuses())}
+    if name not in pool:
+        raise BadInput(name, f"a {other.title} of the catalogue", "", "item")
+    if other.what == "regulator":
+        judged = rules.judge_regulator(regulator_need(state, board, other), pool[name])
+    else:
+        if shut := third_fuse(board.row, ref):
+            raise GateShut(f"No fuse goes into {ref} yet", (shut,))
+        judged = rules.judge_fuse(place_of_fuse(state, board, other)[0], pool[name])
+    if judged.status == rules.FAILS:
+        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in judged.reasons if r.status == rules.FAILS)
+        raise GateShut(f"{name} does not go into {ref}", reasons)
+    texts = [r.text for r in judged.reasons]
+    choice, _ = OtherChoice.objects.update_or_create(
+        board=board.row, ref=ref, defaults={"item": name, "verdict": judged.verdict, "reasons": texts}
+    )
+    log(board.row.unit, "choose", f"{board.row.name} {ref}: {name}, {judged.verdict}. {'; '.join(texts)}")
+    return choice
+
+
+@transaction.atomic
+def untake_other(board: Board, ref: str) -> None:
+    """Take a choice back."""
+    board.other_choices.filter(ref=ref).delete()
+    log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
+
+
+@transaction.atomic
+def blew(board: Board, ref: str) -> None:
+    """Log that a fuse blew.
+
+    Raises:
+        BadInput: not a fuse of this board.
+    """
+    if not any(o.ref == ref and o.what == "fuse" for o in map(read_other, board.others.splitlines())):
+        raise BadInput(ref, f"a fuse of {board.name}", "", "ref")
+    FuseBlown.objects.create(board=board, ref=ref, at=timezone.now())
+    log(board.unit, "fuse", f"{board.name} {ref} blew.")
+
+
+@transaction.atomic
+def cause_found(board: Board, ref: str, cause: str) -> None:
+    """Log why the fuses of a place blew.
+
+    Raises:
+        BadInput: none blew, or no cause in words.
+    """
+    waiting = open_blown(board, ref)
+    if not waiting:
+        raise BadInput(ref, "a fuse that blew", "", "ref")
+    if len(cause.split()) < 2 or len(cause) > 300:
+        raise BadInput(
+            cause, "the cause in a few words, at most 300 characters", "Such as: bridge D1 shorted.", "cause"
+        )
+    waiting[-1].cause = cause.strip()
+    waiting[-1].save()
+    log(board.unit, "fuse", f"{board.name} {ref}: cause found, {cause.strip()}.")
