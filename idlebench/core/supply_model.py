@@ -406,6 +406,11 @@ class BranchState:
     places: dict[str, PlaceFacts] = field(default_factory=dict)
 
     @property
+    def moved(self) -> tuple[Figure, ...]:
+        """The figures that the chosen parts move by a hundredth or more."""
+        return tuple(f for f in self.figures if abs(f.after - f.before) > 0.01 * max(abs(f.before), 1e-12))
+
+    @property
     def troubles(self) -> tuple[Figure, ...]:
         return tuple(f for f in self.figures if f.bad)
 

@@ -197,7 +197,7 @@ class Need:
                     f"at {show(self.ripple_frequency, 'Hz')}",
                     self.ripple,
                     "A",
-                    "survey",
+                    "survey, or simulated from the supply",
                 )
             )
         if self.esr_high is not None:

@@ -52,3 +52,16 @@ class CatalogueItem(models.Model):
     def to_core(self) -> Capacitor:
         """The row as the core knows it."""
         return Capacitor(**{name: getattr(self, name) for name in CAPACITOR_FIELDS})
+
+
+class ColumnMap(models.Model):
+    """Which column of a supplier's export is which of ours, kept for the next time."""
+
+    name = models.CharField(max_length=60, unique=True)
+    columns = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from django.db import transaction
@@ -9,12 +10,13 @@ from django.db.models import Count, F, Max
 
 from idlebench.catalogue import PATH
 from idlebench.core.choose.rules import Columns
+from idlebench.core.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
 from idlebench.core.csvtable import Problem
 from idlebench.core.parts import Capacitor
 from idlebench.core.refusal import BadInput
 from idlebench.core.tables import read_catalogue
 
-from .models import CAPACITOR_FIELDS, CatalogueItem
+from .models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap
 
 _ready: dict[str, object] = {"stamp": None, "columns": None}
 
@@ -76,3 +78,46 @@ def count_in(part: str, pieces: int) -> CatalogueItem:
     item.refresh_from_db()
     item.save(update_fields=["changed"])
     return item
+
+
+@dataclass(frozen=True)
+class Preview:
+    """A foreign table before it is taken: its header, the map, the first parts read by it, and what cannot be read of them."""
+
+    foreign: Foreign
+    columns: dict[str, str]
+    parts: tuple[Capacitor, ...]
+    problems: list[Problem]
+    wrong: BadInput | None
+
+
+def preview(data: bytes, typed: Mapping[str, str], kept: str = "") -> Preview:
+    """Look at a foreign table through a map: the one typed, else the one kept under a name, else the guess."""
+    foreign = read_foreign(data)
+    row = ColumnMap.objects.filter(name=kept).first() if kept else None
+    named = {name.removeprefix("map_"): value for name, value in typed.items() if name.startswith("map_")}
+    columns = named or ({k: v for k, v in row.columns.items() if v in foreign.header} if row else foreign.guess)
+    try:
+        chosen = check_map(columns, foreign.header)
+        found = read_catalogue(translated(foreign, chosen, PREVIEW))
+        return Preview(foreign, columns, found.parts, list(found.problems), None)
+    except BadInput as error:
+        return Preview(foreign, columns, (), [], error)
+
+
+@transaction.atomic
+def load_foreign(data: bytes, typed: Mapping[str, str], *, good_rows: bool) -> Loaded:
+    """Take a foreign table in through the map that was typed, and keep the map under its name.
+
+    Raises:
+        BadInput: a map that does not go with the table, or no name for it.
+    """
+    foreign = read_foreign(data)
+    columns = check_map({n.removeprefix("map_"): v for n, v in typed.items() if n.startswith("map_")}, foreign.header)
+    name = str(typed.get("name", "")).strip()
+    if not 2 <= len(name) <= 60:
+        raise BadInput(name, "a name for this export, to know it by next time", "Such as the supplier's name.", "name")
+    loaded = load_csv(translated(foreign, columns).encode(), good_rows=good_rows)
+    if not loaded.problems or good_rows:
+        ColumnMap.objects.update_or_create(name=name, defaults={"columns": columns})
+    return loaded

@@ -5,5 +5,7 @@ from . import views
 urlpatterns = [
     path("", views.shelf, name="shelf"),
     path("load/", views.load, name="shelf_load"),
+    path("part/<path:name>/", views.part, name="shelf_part"),
+    path("foreign/", views.foreign, name="foreign"),
     path("catalogue.csv", views.csv_out, name="shelf_csv"),
 ]

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from urllib.parse import urlencode
+
 from django.core.paginator import Paginator
 from django.db.models import Count, Q, QuerySet
 from django.http import HttpRequest, HttpResponse
@@ -9,11 +12,16 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from idlebench.core.csvtable import decode
+from idlebench.core.geometry import shape_of
+from idlebench.core.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
+from idlebench.core.plots import life_plot, ripple_plot
+from idlebench.core.quantity import read
 from idlebench.core.refusal import BadInput
-from idlebench.core.tables import read_value, write_catalogue
+from idlebench.core.tables import CATALOGUE, read_value, write_catalogue
 
 from . import services
-from .models import CatalogueItem
+from .models import CatalogueItem, ColumnMap
 
 SHOWN = 30
 
@@ -44,15 +52,45 @@ def _value(word: str) -> float | None:
         return None
 
 
+#: Filters of the Shelf: name in the address → its column.
+FILTERS = {"kind": "kind", "mounting": "mounting", "safety": "safety"}
+
+
+def filtered(items: QuerySet[CatalogueItem], query: Mapping[str, str]) -> QuerySet[CatalogueItem]:
+    """Items that pass the filters of an address; what a filter cannot read is left out of it."""
+    for name, column in FILTERS.items():
+        if query.get(name):
+            items = items.filter(**{column: query[name][:20]})
+    for name, test in (("volts", "volts__gte"), ("wide", "diameter__lte"), ("high", "height__lte")):
+        if text := query.get(name, "").strip():
+            try:
+                items = items.filter(**{test: read(text, "V" if name == "volts" else "mm", low=0, high=1e6)})
+            except BadInput:
+                continue
+    return items.filter(stock__gt=0) if "here" in query else items
+
+
+def _address(request: HttpRequest) -> str:
+    """The query of this page without its page number, ready for one behind it."""
+    query = request.GET.copy()
+    query.pop("page", None)
+    return f"{query.urlencode()}&" if query else ""
+
+
 def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpResponse:
     q = request.GET.get("q", "")[:80]
-    items = found(q)
+    items = filtered(found(q), request.GET.dict())
     page = Paginator(items, 40).get_page(request.GET.get("page"))
     series = CatalogueItem.objects.values("series").annotate(n=Count("id")).order_by("series")
     context = {
         "page": page,
         "q": q,
         "series": list(series),
+        "filters": request.GET.dict(),
+        "address": _address(request),
+        "kinds": KINDS,
+        "mountings": MOUNTINGS,
+        "classes": SAFETY_CLASSES,
         "room": "shelf",
         "said": request.GET.get("said", ""),
         **extra,
@@ -89,3 +127,60 @@ def csv_out(request: HttpRequest) -> HttpResponse:
         content_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="catalogue.csv"'},
     )
+
+
+def part(request: HttpRequest, name: str) -> HttpResponse:
+    """One part of the catalogue, with its curves."""
+    item = CatalogueItem.objects.get(part=name).to_core()
+    curves = [plot for plot in (ripple_plot(item), life_plot(item)) if plot]
+    mark = polarity_mark(item.kind, item.mounting, item.bipolar)
+    shape = shape_of(item)
+    frame = f"{-shape.w / 2 - 1:g} {-shape.h / 2 - 1:g} {shape.w + 2:g} {shape.h + 2:g}"
+    context = {"item": item, "plots": curves, "mark": mark, "shape": shape, "frame": frame, "room": "shelf"}
+    return render(request, "shelf/part.html", context)
+
+
+def foreign(request: HttpRequest) -> HttpResponse:
+    """A supplier's own export: its columns matched to ours, looked at before it is taken."""
+    context: dict[str, object] = {"maps": ColumnMap.objects.all(), "room": "shelf", "ours": CATALOGUE}
+    status = 200
+    if request.method == "POST":
+        try:
+            context |= _foreign(request)
+        except BadInput as error:
+            context["complaint"], status = error, 422
+        if "redirect" in context:
+            return redirect(str(context["redirect"]))
+        looked = context.get("preview")
+        if looked is not None and looked.wrong is not None:
+            status = 422
+        if context.get("problems"):
+            status = 422
+    return render(request, "shelf/foreign.html", context, status=status)
+
+
+def _foreign(request: HttpRequest) -> dict[str, object]:
+    """What a posted export gives: a preview, or where to go on when it was taken."""
+    typed, file = request.POST.dict(), request.FILES.get("file")
+    data = file.read() if file else typed.get("table", "").encode()
+    if not data.strip():
+        raise BadInput("", "a table", "Choose a file first.", "file")
+    looked = services.preview(data, typed, typed.get("kept", ""))
+    shown = {
+        "preview": looked,
+        "table": decode(data),
+        "name": typed.get("name", "") or typed.get("kept", ""),
+        "rows": [(c, looked.columns.get(c.name, "")) for c in CATALOGUE],
+    }
+    if "take" not in typed and "good" not in typed:
+        return shown
+    try:
+        loaded = services.load_foreign(data, typed, good_rows="good" in typed)
+    except BadInput as error:
+        return {**shown, "complaint": error}
+    if loaded.problems and "good" not in typed:
+        problems, more = loaded.problems[:SHOWN], max(0, len(loaded.problems) - SHOWN)
+        return {**shown, "problems": problems, "more": more, "loaded": loaded}
+    return {
+        "redirect": f"{reverse('shelf')}?{urlencode({'said': f'{loaded.added} parts added, {loaded.changed} brought up to date'})}"
+    }
