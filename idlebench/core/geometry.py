@@ -252,16 +252,37 @@ class SideView:
     new: tuple[float, float, float, float]
     leads: tuple[tuple[float, float, float], ...]
     words: str
+    bends: tuple[str, ...] = ()
 
     @property
     def view_box(self) -> str:
         return f"0 0 {self.width:g} {self.height:g}"
 
 
+#: How far a lead runs on before it is bent down, mm.
+RUN_ON = 2.0
+
+
+def _bends(part: Capacitor, lying: bool, left: float, top: float, w: float, h: float, board: float) -> tuple[str, ...]:
+    """Leads that are bent on their way to the board, as paths: of parts that lie, and of an axial part that stands."""
+    if not lying and part.mounting != "axial":
+        return ()
+    if not lying:
+        return (
+            f"M{left + w / 2:g} {top:g}v{-RUN_ON:g}h{w / 2 + RUN_ON:g}V{board + 3:g}",
+            f"M{left + w / 2:g} {board:g}v3",
+        )
+    middle = top + h / 2
+    right = f"M{left + w:g} {middle:g}h{RUN_ON:g}V{board + 3:g}"
+    if part.mounting == "axial":
+        return (f"M{left:g} {middle:g}h{-RUN_ON:g}V{board + 3:g}", right)
+    return (right, f"M{left + w:g} {middle + h / 4:g}h{RUN_ON / 2:g}V{board + 3:g}")
+
+
 def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> SideView:
     """Draw a candidate in its place. All candidates of one place get the same scale by sharing ``tallest``."""
     old = need.old
-    lying = (old.mounting in ("axial", "chip") and part.mounting in ("radial", "axial")) or part.mounting == "axial"
+    lying = old.mounting in ("axial", "chip") and part.mounting in ("radial", "axial")
     new_w, new_h = (part.height, part.diameter) if lying else (part.diameter, part.height)
     old_lies = old.mounting == "axial"
     old_w, old_h = (old.height, old.diameter) if old_lies else (old.diameter, old.height)
@@ -271,7 +292,10 @@ def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> Side
     board = high
     middle = wide / 2
     pitch = need.pitch or part.pitch or new_w * 0.4
-    leads = tuple((middle + s * part.pitch / 2, board, middle + s * pitch / 2) for s in (-1, 1)) if not lying else ()
+    leads = tuple((middle + s * part.pitch / 2, board, middle + s * pitch / 2) for s in (-1, 1))
+    if lying or part.mounting == "axial":
+        leads = ()
+    bends = _bends(part, lying, middle - new_w / 2, board - new_h, new_w, new_h, board)
     words = f"new {new_w:g} × {new_h:g} mm"
     if old_w and old_h:
         words += f", old {old_w:g} × {old_h:g} mm"
@@ -286,6 +310,7 @@ def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> Side
         (middle - new_w / 2, board - new_h, new_w, new_h),
         leads,
         words,
+        bends,
     )
 
 

@@ -455,6 +455,9 @@ def reckon(
         Figure("Lowest volts at −10 % mains", "V", at["old", LOW].v_min, at["new", LOW].v_min, source="simulated"),
         Figure("Peak through the diodes", "A", before.source_peak, after.source_peak, source="simulated"),
         Figure("Winding, rms", "A", before.source_rms, after.source_rms, source="simulated"),
+        Figure(
+            "Heat in the store", "W", before.store_rms**2 * old.esr, after.store_rms**2 * now.esr, source="I² · ESR"
+        ),
     ]
     if branch.regulator:
         figures += _regulator_figures(branch, mains, now, at)
@@ -601,8 +604,23 @@ def _rail_figures(
         shares = converter.shares([parts[ref].value for ref in rail.stores])
         for ref, share in zip(rail.stores, shares, strict=True):
             said = f"{show(whole * share, 'A')} ripple at {show(fed.frequency, 'Hz')}, {share * 100:.0f} % of {rail.name}'s"
-            places[ref] = PlaceFacts(abs(rail.volts) * 1.05, whole * share, fed.frequency, (said,))
+            most = _most_esr(fed, rail, two.value, limit)
+            wanted = (
+                f"ESR of all its stores under {show(most, 'Ω')} keeps {rail.name} within {show(limit, 'V')}"
+                if most > 0
+                else ""
+            )
+            places[ref] = PlaceFacts(
+                abs(rail.volts) * 1.05, whole * share, fed.frequency, tuple(filter(None, (said, wanted)))
+            )
     return figures, places
+
+
+def _most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float) -> float:
+    """The ESR of all stores of a rail together that keeps its ripple within a limit (V); not above zero where no ESR does."""
+    without = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 0.0, rail.choke)
+    with_one = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 1.0, rail.choke)
+    return (limit - without) / (with_one - without)
 
 
 def places_of(
@@ -629,5 +647,5 @@ def tell_supply(part: Fitted, told: Mapping[str, PlaceFacts]) -> tuple[Fitted, t
         changes["rail_volts"] = facts.volts
     if part.ripple is None:
         changes |= {"ripple": facts.ripple, "frequency": facts.frequency}
-    said = facts.said if len(changes) > 1 else facts.said[:1] if "rail_volts" in changes else ()
+    said = facts.said if "ripple" in changes else facts.said[:1] if changes else ()
     return (part.with_(**changes), said) if changes else (part, ())

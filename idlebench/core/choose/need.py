@@ -27,6 +27,7 @@ SOURCE = "role table of this program"
 NUMBERS = (
     "value", "value_low", "value_high", "marked", "place_volts", "ac_volts", "temperature", "ambient", "ripple", "esr_low",
     "esr_high", "diameter", "height", "lid", "pitch", "old_height", "marked_step", "log2", "life_asked", "per_height",
+    "stable_low", "stable_high",
     # yes or no
     "low_impedance", "pulse", "bulk", "touch", "unsettled", "relaxable", "on_pads", "axial", "radial", "holed", "bipolar",
 )  # fmt: skip
@@ -57,6 +58,7 @@ class Need:
         ripple: A at ripple_frequency. esr_low, esr_high: Ω at 100 kHz of a new part; below low is looked at twice.
         diameter, height: greatest mm. lid: the room's height when it was measured, mm. pitch: mm of the holes.
         bipolar: whether only a bipolar part may stand here.
+        stable: least and greatest ESR, Ω, at which the regulator before it is stable, where that is known.
     """
 
     old: Fitted
@@ -79,6 +81,7 @@ class Need:
     bipolar: bool
     mains: Mains = Mains()
     policy: Policy = POLICIES["renew"]
+    stable: tuple[float, float] | None = None
 
     @property
     def value(self) -> float:
@@ -115,7 +118,7 @@ class Need:
             self.ambient, self.ripple, _or(self.esr_low, -inf), _or(self.esr_high, inf), _or(self.diameter, inf),
             _or(self.height, inf), _or(self.lid, inf), _or(self.pitch, nan), self.old_height,
             float(bisect_left(VOLT_RATINGS, self.marked * 0.999)), math.log2(self.value), self.role.life,
-            1 / self.old_height if self.old_height else 0.0,
+            1 / self.old_height if self.old_height else 0.0, *(self.stable or (0.0, inf)),
             self.role.low_impedance, self.role.pulse, self.role.name == "bulk", self.role.name == "mains_y",
             self.role.name == "unknown", self.role.relaxable, self.mounting == "chip", self.mounting == "axial",
             self.mounting == "radial", self.mounting not in ("axial", "chip", "can", "screw"), self.bipolar,

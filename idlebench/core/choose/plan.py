@@ -59,11 +59,17 @@ class Plan:
         """The plan JSON of the open formats."""
         counts = Counter(place.outcome for place in self.places)
         price = sum(place.chosen.price for place in self.places if place.chosen)
+        by_policy = [p.part.ref for p in self.places if p.decision.replace and p.verdict.name != REPLACE]
         summary = {name: counts.get(name, 0) for name in ("fits", "look twice", "fails", "keep")}
         return {
             "places": [place.as_json() for place in self.places],
             "policy": self.policy,
-            "summary": {"places": len(self.places), **summary, "price": round(price, 2)},
+            "summary": {
+                "places": len(self.places),
+                **summary,
+                "price": round(price, 2),
+                "replaced_by_policy_alone": by_policy,
+            },
         }
 
 

@@ -420,6 +420,23 @@ def esr_rule(need: Alike, cols: Columns) -> Ruling | None:
     return Ruling("esr", _graded(high, low | none), say, esr, first.esr_high, "Ω", at_least=False)
 
 
+def stability_rule(need: Alike, cols: Columns) -> Ruling | None:
+    """A linear regulator that wants its output store's ESR inside a range."""
+    if not need.any("stable_high"):
+        return None
+    esr, first = cols["esr_high"], need.first
+    out = (esr < need.stable_low) | (esr > need.stable_high) | (np.isnan(esr) & np.isfinite(need.stable_high))
+
+    def say(i: int) -> str:
+        if not out[i] or first.stable is None:
+            return ""
+        found = "No ESR is given" if np.isnan(esr[i]) else f"ESR {show(float(esr[i]), 'Ω')}"
+        low, high = (show(limit, "Ω") for limit in first.stable)
+        return f"{found}, the regulator before it is stable from {low} to {high}: it may sing"
+
+    return Ruling("stability", _graded(np.zeros(len(cols), bool), out), say, esr)
+
+
 def series_rule(need: Alike, cols: Columns) -> Ruling | None:
     """What the role asks of the make: low impedance, long life, pulse."""
     if not any(map(need.any, ("low_impedance", "life_asked", "pulse"))):
@@ -597,6 +614,7 @@ RULES: tuple[Rule, ...] = (
     volts_rule,
     ripple_rule,
     esr_rule,
+    stability_rule,
     series_rule,
     temperature_rule,
     diameter_rule,

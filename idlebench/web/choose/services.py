@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.db import transaction
 
+from idlebench.catalogue import house_regulators
 from idlebench.core.choose.need import Need, need_of
 from idlebench.core.choose.rank import FAILS, Candidate, Ranking, judge_parts, rank
+from idlebench.core.lines import rail_name
 from idlebench.core.parts import Capacitor
 from idlebench.core.refusal import BadInput, Shut
 
@@ -18,11 +20,28 @@ from ..ledger.services import log
 from ..shelf.models import CatalogueItem
 from ..shelf.services import columns
 from ..ui.middleware import GateShut
-from .models import Choice
+from .models import Choice, OtherChoice
 
 
 def need_for(state: UnitState, part: PartState) -> Need:
-    return need_of(part.core, state.mains, policy=state.policy)
+    """What a place asks, the range of its regulator with it where one is taken."""
+    need = need_of(part.core, state.mains, policy=state.policy)
+    if part.core.role != "regulator_output" or not part.core.rail:
+        return need
+    return replace(need, stable=_stable(state, part))
+
+
+def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
+    """The ESR range of the regulator that is taken for the rail a store stands on."""
+    board = state.board(part.row.board_id)
+    rail = part.core.rail.replace(" ", "").replace("-", "−")
+    fed = next(
+        (b.regulator for b in board.supply if b.regulator and rail_name(b.regulator.volts).replace(" ", "") == rail),
+        None,
+    )
+    taken = board.row.other_choices.filter(ref=fed.ref).first() if fed else None
+    found = next((r for r in house_regulators() if taken and r.part == taken.item), None)
+    return (found.esr_low, found.esr_high) if found and found.esr_high else None
 
 
 def ranking_for(state: UnitState, part: PartState, fits: int = 6, refused: int = 3) -> Ranking:
@@ -149,6 +168,11 @@ class Line:
     short: int
     buy: int
     price: float
+
+
+def other_parts(state: UnitState) -> list[OtherChoice]:
+    """Regulators and fuses taken for a unit's boards."""
+    return list(OtherChoice.objects.filter(board__unit=state.row).select_related("board"))
 
 
 def gathering(state: UnitState) -> list[Line]:

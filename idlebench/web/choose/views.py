@@ -168,6 +168,7 @@ def gather(request: HttpRequest, pk: int) -> HttpResponse:
         "total": sum(line.price for line in lines),
         "pieces": sum(line.needed for line in lines),
         "short": sum(line.short > 0 for line in lines),
+        "other_parts": services.other_parts(state),
     }
     return render(request, "choose/gather.html", context)
 
