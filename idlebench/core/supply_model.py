@@ -225,8 +225,9 @@ def _regulator(words: _Words) -> RegulatorIn:
         "ambient": ("ambient", "°C"),
     }
     while words.left and words.left[0].lower() in names:
-        name, unit = names[words.left.pop(0).lower()]
-        facts[name] = words.number(name, unit, 0, 500)
+        word = words.left.pop(0).lower()
+        name, unit = names[word]
+        facts[name] = words.number(word, unit, 0, 500)
     return RegulatorIn(ref, volts, **facts)
 
 

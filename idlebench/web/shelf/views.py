@@ -154,7 +154,7 @@ def foreign(request: HttpRequest) -> HttpResponse:
         looked = context.get("preview")
         if looked is not None and looked.wrong is not None:
             status = 422
-        if context.get("problems"):
+        if context.get("problems") or "complaint" in context:
             status = 422
     return render(request, "shelf/foreign.html", context, status=status)
 
