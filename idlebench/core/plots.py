@@ -14,7 +14,7 @@ from .parts import Capacitor
 from .quantity import show
 from .supply_model import Branch, BranchState
 
-WIDTH, HEIGHT, LEFT, BELOW, TOP = 640.0, 200.0, 58.0, 26.0, 12.0
+WIDTH, HEIGHT, LEFT, RIGHT, BELOW, TOP = 640.0, 200.0, 58.0, 30.0, 26.0, 12.0
 #: Points of a wave that are drawn.
 POINTS = 240
 
@@ -56,7 +56,7 @@ class Plot:
 
     @property
     def right(self) -> float:
-        return self.width - 8
+        return self.width - RIGHT
 
 
 def _ticks(low: float, high: float, unit: str, log: bool, count: int = 4) -> list[tuple[float, str]]:
@@ -98,7 +98,7 @@ def plot(
         return round(start + (end - start) * (value - a) / ((b - a) or 1.0), 1)
 
     def x_at(value: float) -> float:
-        return place(value, x_ends, log[0], LEFT, WIDTH - 8)
+        return place(value, x_ends, log[0], LEFT, WIDTH - RIGHT)
 
     def y_at(value: float) -> float:
         return place(value, (low, high), log[1], height - BELOW, TOP)

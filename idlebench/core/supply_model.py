@@ -429,21 +429,26 @@ def reckon(
     mains: Mains = Mains(),
     chosen: Mapping[str, Capacitor] | None = None,
     melting: float | None = None,
+    already: Mapping[str, Capacitor] | None = None,
 ) -> BranchState:
     """Reckon a branch with its old parts and with what is chosen for them.
 
     Args:
         parts: the board's parts by reference. chosen: catalogue parts by reference. melting: A²s of the fuse, where known.
+        already: catalogue parts that stand there before, so that one part's own change is seen; none for the old parts alone.
 
     Raises:
         BadInput: a branch that cannot work at all; it names the number and what would make it work.
     """
-    new = dict(chosen or {})
+    old_ones, new_ones = dict(already or {}), dict(chosen or {})
+
+    def was(part: Fitted) -> Store:
+        return new_store(old_ones[part.ref]) if part.ref in old_ones else old_store(part)
 
     def fitted(part: Fitted) -> Store:
-        return new_store(new[part.ref]) if part.ref in new else old_store(part)
+        return new_store(new_ones[part.ref]) if part.ref in new_ones else old_store(part)
 
-    old, now = _stores(branch.stores, parts, old_store), _stores(branch.stores, parts, fitted)
+    old, now = _stores(branch.stores, parts, was), _stores(branch.stores, parts, fitted)
     sound = _stores(branch.stores, parts, sound_store)
     at = {
         (which, percent): settle(supply_of(branch, store, mains, percent))
@@ -466,7 +471,7 @@ def reckon(
         figures.append(_inrush_figure(branch, mains, old, now, melting))
     places = _told(branch, parts, settle(supply_of(branch, sound, mains)), supply_of(branch, sound, mains, HIGH).peak)
     if branch.converter:
-        extra, more = _rail_figures(branch.converter, parts, old_store, fitted)
+        extra, more = _rail_figures(branch.converter, parts, was, fitted)
         figures += extra
         places |= more
     return BranchState(branch, before, after, tuple(figures), places)

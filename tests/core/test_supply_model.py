@@ -133,6 +133,12 @@ def test_a_model_that_cannot_work_names_its_number(text, said):
     assert told == {} and said in wrong[0], "the rest of the board goes on"
 
 
+def test_one_parts_own_change_is_told_from_the_others():
+    (branch,) = read_model(FLYBACK)
+    both = reckon(branch, PARTS, chosen={"C14": LOW, "C21": LOW}, already={"C14": LOW})
+    assert [f.name for f in both.moved] == ["Ripple on −12 V"]
+
+
 def test_stores_old_new_and_together():
     worn = PARTS["C1"].with_(capacitance=3000e-6, esr=0.2)
     assert (old_store(worn).value, old_store(worn).esr) == (3000e-6, 0.2)

@@ -142,7 +142,9 @@ def test_candidates_stand_beside_each_other(client, board):
     assert "Beside each other" in html and html.count('class="who"') == 4
     two = client.get(url("choose", board), {"place": "C2", "with": ["2", "3"]}).content.decode()
     assert two.count('class="who"') == 3
-    assert "To be replaced: judged bad" in two
+    assert "judged replace" in two
+    sound = client.get(url("choose", board), {"place": "C1"}).content.decode()
+    assert "To be replaced: wet electrolytic, and the policy renews them all" in sound
 
 
 # policies

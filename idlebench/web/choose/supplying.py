@@ -62,14 +62,21 @@ def melting_of(board: BoardState) -> float | None:
     return first.part.melting if first and isinstance(first.part, Fuse) else None
 
 
-def reckoned(state: UnitState, board: BoardState, branch: Branch, new: dict[str, Capacitor]) -> BranchState:
-    """A branch of a board with some new parts in it.
+def reckoned(
+    state: UnitState,
+    board: BoardState,
+    branch: Branch,
+    new: dict[str, Capacitor],
+    already: dict[str, Capacitor] | None = None,
+) -> BranchState:
+    """A branch of a board with some new parts in it; already: those that stand there before.
 
     Raises:
         BadInput: it cannot work; it says what would.
     """
     cores = {p.ref: p.core for p in board.parts}
-    return reckon(branch, cores, state.mains, new, melting_of(board) if branch.fuse or not branch.volts else None)
+    melting = melting_of(board) if branch.fuse or not branch.volts else None
+    return reckon(branch, cores, state.mains, new, melting, already)
 
 
 def branches(state: UnitState, board: BoardState) -> list[BranchView]:
@@ -98,8 +105,10 @@ def change_by(state: UnitState, board: BoardState, ref: str, part: Capacitor | N
     branch = branch_of(board, ref)
     if branch is None:
         return None
+    new = chosen_parts(board, part, ref)
+    others = {name: item for name, item in new.items() if name != ref}
     try:
-        return reckoned(state, board, branch, chosen_parts(board, part, ref))
+        return reckoned(state, board, branch, new, others)
     except BadInput:
         return None
 
