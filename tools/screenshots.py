@@ -23,7 +23,8 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
         "gather": (f"/unit/{b.pk}/gather/", DESK, "light"), "swap": (f"/board/{supply.pk}/swap/", DESK, "light"),
         "cold-checks": (f"/unit/{b.pk}/cold/", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
         "reckoner": ("/reckoner/discharge/", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
-        "ledger": ("/ledger/", DESK, "light"), "survey-dark": (f"/board/{main.pk}/survey/?part=C22", DESK, "dark"),
+        "ledger": ("/ledger/", DESK, "light"), "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
+        "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),
         "swap-phone": (f"/board/{supply.pk}/swap/", PHONE, "light"),
         "dismantling": (f"/unit/{b.pk}/dismantling/", DESK, "light"),
         "triage": (f"/job/{b.job_id}/triage/", DESK, "light"),
@@ -55,6 +56,16 @@ def reform_a_part() -> None:
         ReformReading.objects.create(run=run, step=step, minutes=minutes, current=micro * 1e-6)
 
 
+def measure_a_part() -> None:
+    """A reading of C4 of unit B by the stand-in meter, in circuit."""
+    from idlebench.web.jobs.models import Board
+    from idlebench.web.jobs.state import board_state
+    from idlebench.web.survey import measuring
+
+    state, board = board_state(Board.objects.get(unit__name="B", name="MB-80").pk)
+    measuring.take(state, board, board.find("C4"), "", "", in_circuit=True)
+
+
 def power_unit_a() -> None:
     """Put power on unit A again, with one rail that ripples: the picture of First power."""
     from idlebench.web.jobs.models import Unit
@@ -71,7 +82,7 @@ def power_unit_a() -> None:
 def main() -> None:
     """Serve the demo, visit each view, keep its picture."""
     with demo_home() as home, served(str(home)) as address, sync_playwright() as play:
-        prepare = {"first-power": power_unit_a, "reforming": reform_a_part}
+        prepare = {"first-power": power_unit_a, "reforming": reform_a_part, "measuring": measure_a_part}
         OUT.mkdir(parents=True, exist_ok=True)
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         for name, (url, size, theme) in views().items():

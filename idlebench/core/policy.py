@@ -74,10 +74,15 @@ class Policy:
         """Each question with this policy's answer, in words."""
         return [(words, answers[getattr(self, name)]) for name, (words, answers) in QUESTIONS.items()]
 
+    @property
+    def weighing(self) -> list[tuple[str, float]]:
+        """Its weights by name."""
+        return [(f.name, getattr(self.weights, f.name)) for f in fields(Weights)]
+
     def as_json(self) -> dict[str, Any]:
         """The policy as it is kept."""
         kept = {name: getattr(self, name) for name in ("name", "title", "reason", *QUESTIONS)}
-        return {**kept, "weights": {f.name: getattr(self.weights, f.name) for f in fields(Weights)}}
+        return {**kept, "weights": dict(self.weighing)}
 
 
 POLICIES = {
