@@ -1,0 +1,184 @@
+"""A catalogue and the places that are looked at, as arrays: what the rule book reads."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from functools import lru_cache
+
+import numpy as np
+
+from .. import ageing
+from ..parts import KINDS, MOUNTINGS, Capacitor
+from ..policy import Weights
+from ..quantity import VOLT_RATINGS
+from .need import FLAGS_FROM, NUMBER, Need
+from .stand_in import CLASS_RANK
+
+_FIELDS = (
+    "value",
+    "volts",
+    "diameter",
+    "height",
+    "pitch",
+    "ac_volts",
+    "temperature",
+    "life",
+    "ripple",
+    "ripple_frequency",
+    "esr",
+    "esr_frequency",
+    "price",
+    "stock",
+)
+_FLAGS = ("bipolar", "low_impedance", "pulse")
+
+
+#: Safety classes by their number in a catalogue.
+CLASSES = tuple(CLASS_RANK)
+#: The number of each name.
+KIND_CODE = {name: i for i, name in enumerate(KINDS)}
+MOUNTING_CODE = {name: i for i, name in enumerate(MOUNTINGS)}
+CLASS_CODE = {name: i for i, name in enumerate(CLASSES)}
+
+
+class Columns:
+    """A catalogue as arrays, one row a part, in order of value. SI, sizes in mm; kinds, mountings and classes by number.
+
+    Some rows of it are a Columns too: a column of theirs is gathered when it is first asked for.
+    """
+
+    def __init__(
+        self, parts: tuple[Capacitor, ...], base: dict[str, np.ndarray], rows: np.ndarray | None = None
+    ) -> None:
+        self.parts, self.base, self.rows = parts, base, rows
+        self._columns = base if rows is None else {}
+        self._kept: dict[str, tuple[object, np.ndarray]] = {}
+
+    @classmethod
+    def of(cls, parts: Iterable[Capacitor]) -> Columns:
+        """Lay a catalogue out for ranking."""
+        rows = tuple(sorted(parts, key=lambda p: (p.value, p.volts, p.part)))
+        data: dict[object, np.ndarray] = {
+            name: np.array([getattr(p, name) for p in rows], dtype=float) for name in _FIELDS
+        }
+        data |= {name: np.array([getattr(p, name) for p in rows], dtype=bool) for name in _FLAGS}
+        for name, codes in (("kind", KIND_CODE), ("mounting", MOUNTING_CODE), ("safety", CLASS_CODE)):
+            data[name] = np.array([codes[getattr(p, name)] for p in rows], dtype=np.int8)
+        data["make"] = (data["kind"] * len(MOUNTINGS) + data["mounting"]).astype(np.int8)
+        data["step"] = step_of(data["volts"]).astype(np.int16)
+        data["log2"] = np.log2(np.maximum(data["value"], 1e-18))
+        data["rated_life"] = np.where((data["life"] > 0) & (data["kind"] != KIND_CODE["film"]), data["life"], np.nan)
+        data["leads"] = np.where(data["pitch"] > 0, data["pitch"], np.nan)
+        data["band"] = ageing.ripple_band(data["value"], data["low_impedance"]).astype(np.int8)
+        rated_at = np.where(data["low_impedance"] | (data["ripple_frequency"] < 10e3), 1.0, 1.5)
+        data["ripple_base"] = np.where(data["ripple"] > 0, data["ripple"] / rated_at, np.nan)
+        share = np.where(data["esr_frequency"] >= 10e3, 1.0, np.where(data["low_impedance"], 0.2, 0.5))
+        data["esr_high"] = np.where(data["esr"] > 0, data["esr"] * share, np.nan)
+        data["class2"] = np.array([p.kind == "ceramic" and "class 1" not in p.note for p in rows], dtype=bool)
+        return cls(rows, data)
+
+    def __len__(self) -> int:
+        return len(self.parts) if self.rows is None else len(self.rows)
+
+    def __getitem__(self, name: object) -> np.ndarray:
+        found = self._columns.get(name)
+        if found is None:
+            # the rows are known to be in range; without the check it is twice as fast
+            found = self._columns[name] = self.base[name].take(self.rows, mode="clip")
+        return found
+
+    def once(self, name: str, need: object, work: Callable[[], np.ndarray]) -> np.ndarray:
+        """What several rules want of these rows for the same places, worked out once."""
+        found = self._kept.get(name)
+        if found is None or found[0] is not need:
+            found = self._kept[name] = (need, work())
+        return found[1]
+
+    def part(self, i: int) -> Capacitor:
+        """The part of a row."""
+        return self.parts[i if self.rows is None else self.rows[i]]
+
+    def is_kind(self, *names: str) -> np.ndarray:
+        """Which rows are of one of these kinds."""
+        found = self._columns.get(names)
+        if found is None:
+            found = self._columns[names] = _kind_mask(names).take(self["kind"], mode="clip")
+        return found
+
+    def is_mounted(self, name: str) -> np.ndarray:
+        """Which rows are mounted so."""
+        return self["mounting"] == MOUNTING_CODE[name]
+
+    def standing_costs(self, weights: Weights) -> np.ndarray:
+        """What each row of the whole catalogue adds to its score in any place: price, and not being on the shelf."""
+        name = ("costs", weights.shelf, weights.price)
+        if name not in self.base:
+            self.base[name] = weights.shelf * (self.base["stock"] <= 0) + weights.price * self.base["price"]
+        return self[name]
+
+    def take(self, rows: np.ndarray) -> Columns:
+        """Those rows, in that order."""
+        return Columns(self.parts, self.base, rows if self.rows is None else self.rows[rows])
+
+
+@lru_cache(maxsize=64)
+def _kind_mask(names: tuple[str, ...]) -> np.ndarray:
+    wanted = np.zeros(len(KINDS), bool)
+    wanted[[KIND_CODE[name] for name in names]] = True
+    return wanted
+
+
+_LADDER = np.array(VOLT_RATINGS)
+
+
+def step_of(volts: np.ndarray | float) -> np.ndarray:
+    """The place of a rating in the row of ratings."""
+    return np.searchsorted(_LADDER, np.asarray(volts) * 0.999)
+
+
+class Alike:
+    """Places that are asked the same rules: safety classes, policy and mains are theirs together, their numbers row by row.
+
+    Every number is an array with one entry for each of the rows that are looked at for one of the places; what is not asked
+    or not known has a value that no part misses. first: the first of the places, for the words about a single one.
+    """
+
+    def __init__(self, needs: Sequence[Need], counts: Sequence[int]) -> None:
+        self.first = first = needs[0]
+        self.classes, self.safety = first.role.safety, first.safety
+        self.policy, self.mains = first.policy, first.mains
+        self._needs = needs
+        self._table = np.array([need.numbers for need in needs], dtype=float)
+        self._counts = counts
+        self.place = np.repeat(np.arange(len(needs)), counts)
+        self._multipliers = np.array([ageing.ripple_table(need.ripple_frequency) for need in needs]).ravel()
+
+    def __getattr__(self, name: str) -> np.ndarray:
+        if name not in NUMBER:
+            raise AttributeError(name)
+        column = self._table[:, NUMBER[name]]
+        if NUMBER[name] >= FLAGS_FROM:
+            column = column > 0
+        found = column[0] if len(column) == 1 else np.repeat(column, self._counts)
+        setattr(self, name, found)
+        return found
+
+    def multiplier(self, band: np.ndarray) -> np.ndarray:
+        """Share of its ripple rating that each row carries at its place's frequency, by its band."""
+        return self._multipliers.take(self.place * (ageing.GENERAL_BAND + 1) + band, mode="clip")
+
+    def by_place(self, grades: Callable[[Need], np.ndarray], codes: np.ndarray) -> np.ndarray:
+        """A grade for each row from a table that each place has of its own, by the row's code."""
+        kinds = [(need.role.name, need.kind, need.mounting) for need in self._needs]
+        different = dict(zip(kinds, self._needs, strict=True))
+        tables = np.array([grades(need) for need in different.values()])
+        if len(tables) == 1:
+            return tables[0].take(codes, mode="clip")
+        number = {key: i * tables.shape[1] for i, key in enumerate(different)}
+        start = np.repeat(np.array([number[key] for key in kinds]), self._counts)
+        return tables.ravel().take(start + codes, mode="clip")
+
+    def any(self, name: str) -> bool:
+        """Whether a number is asked of any of the places: above zero, and not without end."""
+        column = self._table[:, NUMBER[name]]
+        return bool(((column > 0) & np.isfinite(column)).any())
