@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -95,8 +95,8 @@ def read_table(data: bytes | str, columns: Sequence[Column], unique: str = "") -
             "an empty file", f"a header row with {' and '.join(c.name for c in columns if c.required)}", "", "file"
         )
     delimiter = max(",;\t", key=lines[0].count)
-    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
-    header = [name.strip().lower().replace(" ", "_") for name in next(row for row in reader if any(row))]
+    reader = csv.reader(io.StringIO(text, newline=None), delimiter=delimiter)
+    header = [name.strip().lower().replace(" ", "_") for name in _first_row(reader)]
     known = {column.name: column for column in columns}
     _check_header(header, known)
     table = Table(unknown=[name for name in header if name and name not in known])
@@ -110,6 +110,18 @@ def read_table(data: bytes | str, columns: Sequence[Column], unique: str = "") -
     except csv.Error as error:
         raise BadInput(str(error), "a CSV table", f"Look at line {reader.line_num}.", "file") from None
     return table
+
+
+def _first_row(reader: Iterator[list[str]]) -> list[str]:
+    """The first row that is not empty.
+
+    Raises:
+        BadInput: there is none, or it is no row of a table.
+    """
+    try:
+        return next(row for row in reader if any(row))
+    except (csv.Error, StopIteration) as error:
+        raise BadInput(str(error)[:60] or "no rows", "a CSV table with a header row", "", "file") from None
 
 
 def _check_header(header: list[str], known: Mapping[str, Column]) -> None:

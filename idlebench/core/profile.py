@@ -13,6 +13,7 @@ from .parts import Fitted
 from .quantity import show
 from .refusal import BadInput
 from .row import SEEN
+from .supply_lines import read_model
 from .tables import describe, read_survey, write_survey
 from .zones import read_zone
 
@@ -22,6 +23,8 @@ COMPARED = {
     "value": "value", "volts": "volts", "kind": "kind", "mounting": "mounting", "bipolar": "bipolar",
     "safety": "safety class", "side": "side",
 }  # fmt: skip
+#: What a profile carries as typed lines.
+LINES = ("rails", "chips", "zones", "others", "steps", "supply_model")
 #: Values this near are the same.
 SAME = 0.02
 MOST_BYTES = 4_000_000
@@ -33,7 +36,7 @@ class Profile:
 
     Attributes:
         board: its name, MB-80. title, width, height (mm), supply, fuse: as of the board.
-        parts: with place, role and room, nothing measured. rails, chips, zones, others: typed lines.
+        parts: with place, role and room, nothing measured. rails, chips, zones, others, supply_model: typed lines.
         steps: dismantling steps as typed.
     """
 
@@ -49,6 +52,7 @@ class Profile:
     zones: tuple[str, ...] = ()
     others: tuple[str, ...] = ()
     steps: tuple[str, ...] = ()
+    supply_model: tuple[str, ...] = ()
 
 
 def bare(part: Fitted) -> Fitted:
@@ -61,7 +65,7 @@ def write_profile(profile: Profile) -> str:
     data: dict[str, Any] = {"format": FORMAT, "version": VERSION}
     for name in ("board", "title", "width", "height", "supply", "fuse"):
         data[name] = getattr(profile, name)
-    for name in ("rails", "chips", "zones", "others", "steps"):
+    for name in LINES:
         data[name] = list(getattr(profile, name))
     data["parts"] = write_survey(map(bare, profile.parts)).splitlines()
     return json.dumps(data, ensure_ascii=False, indent=1) + "\n"
@@ -90,6 +94,7 @@ def read_profile(data: bytes) -> Profile:
     for name, read_one in (("rails", read_rail), ("chips", read_chip), ("zones", read_zone), ("others", read_other)):
         for line in _lines(found, name):
             read_one(line)
+    read_model("\n".join(_lines(found, "supply_model")))
     return Profile(
         board,
         _text(found, "title", 80),
@@ -98,7 +103,7 @@ def read_profile(data: bytes) -> Profile:
         found.get("supply") if found.get("supply") in ("linear", "switching") else "",
         _text(found, "fuse", 60),
         tuple(map(bare, table.parts)) if table else (),
-        *(tuple(_lines(found, name)) for name in ("rails", "chips", "zones", "others", "steps")),
+        *(tuple(_lines(found, name)) for name in LINES),
     )
 
 

@@ -7,6 +7,7 @@ import sys
 import pytest
 
 from idlebench.cli import main
+from idlebench.instruments import LcrMeter
 
 SURVEY = "ref,value,volts,diameter,height,role,esr,looks\nC22,100u,10,6.3,11,decoupling,6.8,\nC1,4700u,25,18,35.5,bulk,,leaking\nC9,100n,63,7.2,6.5,filter,,sound\n"
 
@@ -82,3 +83,62 @@ def test_no_database_and_no_django_are_touched(tmp_path):
     )
     assert done.returncode == 0, done.stderr
     assert json.loads(done.stdout)["values"]["frequency"] == pytest.approx(3.386, rel=1e-3)
+
+
+#: The table of the open formats: a reckoning, inputs, and the keys of values that others rely on.
+PROMISED = {
+    "marking": ("text=104K kind=film", "capacitance tolerance volts safety readings"),
+    "supply": ("topology=half source=12 frequency=50 source_resistance=2 store=1000u store_esr=0.1 load=0.12A mains_percent=-10",
+               "v_avg v_min v_max ripple_pp store_rms source_rms source_peak"),
+    "new_esr": ("value=22u volts=16 frequency=120", "esr"),
+    "life": ("life=3000 rated_temperature=105 ambient=75 ripple=1.46 rated_ripple=2.29", "hours"),
+    "discharge": ("value=220u volts=325 resistance=2k2 safe_volts=10", "seconds first_power energy"),
+    "inrush": ("volts=325 value=220u resistance=10.6", "i2t peak"),
+    "fuse": ("power=40 efficiency=0.75 power_factor=0.6 mains_min=207 store=220u resistance=10.6", "current rating characteristic i2t"),
+    "adapter": ("label_volts=9 label_current=1 kind=unregulated measured=13.6", "expected_unloaded verdict"),
+    "regulator": ("v_out=5 load=1 v_in_min=7.7 v_in_max=10.2 dropout=2 theta_jc=3 theta_cs=0.5 theta_sa=8 ambient=45",
+                  "headroom dissipation junction theta_sa_max"),
+    "converter_ripple": ("topology=flyback current=3.1 duty=0.47 frequency=42k inductor_ripple=0 share=0.5", "ripple"),
+    "dummy_load": ("volts=5 current=0.5", "resistance power rating"),
+    "reform": ("value=4700u volts=16 resistance=2k2", "steps current_limit time_constant resistor_power"),
+    "earth_leakage": ("value=4n7 mains=230 frequency=50", "current"),
+    "stripe": ("width=16 order=msb offset=3", "bit"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", PROMISED)
+def test_every_promised_reckoning_works_with_its_keys(capsys, name):
+    inputs, keys = PROMISED[name]
+    assert main(["reckon", name, *inputs.split(), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert set(keys.split()) <= set(found["values"]) and found["name"] == name
+    assert {pair.split("=")[0] for pair in inputs.split()} <= set(found["inputs"]) and found["working"]
+
+
+@pytest.mark.parametrize(
+    "argv",
+    [["serve", "--address", "0.0.0.0"], ["serve", "--address", "the bench"], ["reckon", "supply", "store=0"], ["reckon", "supply", "load=90A"],
+     ["reckon", "converter_ripple", "duty=1"], ["reckon", "adapter", "kind=solar"], ["reckon", "fuse", "efficiency=1.4"]],
+    ids=" ".join,
+)  # fmt: skip
+def test_what_cannot_be_is_one_line_and_exit_2(capsys, argv):
+    assert main(argv) == 2
+    said = capsys.readouterr().err
+    assert said.startswith("idlebench: ") and said.count("\n") == 1 and "expected" in said
+
+
+def test_the_stand_in_answers_from_the_command_line(tmp_path):
+    import socket
+
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    command = [sys.executable, "-m", "idlebench.cli", "stand-in", "--port", str(port)]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as meter:
+        try:
+            assert f"127.0.0.1:{port}" in meter.stdout.readline()
+            with LcrMeter(f"127.0.0.1:{port}") as found:
+                assert "STAND-IN" in found.identity
+            assert main(["stand-in", "--port", str(port)]) == 2, "a taken port is one line"
+        finally:
+            meter.terminate()

@@ -1,14 +1,17 @@
 """Drawings to scale: what is drawn is what was measured."""
 
+import itertools
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import Reason
-from idlebench.core.geometry import bar, board_scene, gauge, shape_of, side_view
+from idlebench.core.geometry import bar, board_scene, gauge, lineup, shape_of, side_view
 from idlebench.core.lines import read_chip
 from idlebench.core.parts import Capacitor, Fitted, polarity_mark
+from idlebench.core.zones import read_zone
 
 PART = Fitted("C1", 1e-4, 16, diameter=8, height=11.5, x=30.0, y=20.0)
 
@@ -70,3 +73,51 @@ def test_gauges(nominal, low, high):
     assert gauge(nominal, low, high, -nominal).needle == 0
     assert gauge(nominal, low, high, None).needle_x is None
     assert at.low_text == f"{min(abs(low), abs(high)):.4g}"
+
+
+def test_the_solder_side_is_the_mirror_image():
+    zones = [read_zone("heat 70 at 30,20 20x10"), read_zone("drive 22 at 200,100 40x40")]
+    front = board_scene(240, 168, [PART], [read_chip("U1 cpu 46x14 at 100,26")], zones)
+    back = board_scene(240, 168, [PART], [read_chip("U1 cpu 46x14 at 100,26")], zones, "solder")
+    assert back.parts[0].x == 240 - front.parts[0].x and back.parts[0].ghost and not front.parts[0].ghost
+    assert back.chips[0].cx == 240 - front.chips[0].cx and back.chips[0].x == 240 - front.chips[0].x - front.chips[0].w
+    for one, other in zip(front.zones, back.zones, strict=True):
+        assert other.x == pytest.approx(240 - one.x - one.w) and (other.y, other.title) == (one.y, one.title)
+
+
+@given(st.floats(0, 360))
+def test_minus_stays_minus_from_behind(angle):
+    """Up and down stay, left and right change: the minus side points where it points on the board."""
+    import math
+
+    one = board_scene(240, 168, [PART.with_(angle=angle)]).parts[0]
+    two = board_scene(240, 168, [PART.with_(angle=angle)], side="solder").parts[0]
+    a, b = math.radians(one.angle), math.radians(two.angle)
+    assert math.cos(a) == pytest.approx(-math.cos(b), abs=1e-9) and math.sin(a) == pytest.approx(math.sin(b), abs=1e-9)
+
+
+def test_leads_are_bent_where_a_part_lies_or_an_axial_one_stands():
+    axial = Capacitor("A", "A", "wet", 1e-4, 16, "axial", 8, 18)
+    radial = Capacitor("R", "R", "wet", 1e-4, 16, "radial", 8, 11.5, 3.5)
+    place = PART.with_(mounting="axial", height=20.0)
+    lying = side_view(need_of(place), axial)
+    assert len(lying.bends) == 2 and not lying.leads and lying.new[2:] == (18, 8)
+    standing = side_view(need_of(PART.with_(room_height=30.0)), axial)
+    assert len(standing.bends) == 2 and standing.new[2:] == (8, 18), "it stands on end"
+    flat = side_view(need_of(PART.with_(mounting="chip")), radial)
+    assert flat.new[2:] == (11.5, 8) and len(flat.bends) == 2
+    assert side_view(need_of(PART), radial).bends == () and len(side_view(need_of(PART), radial).leads) == 2
+
+
+def test_a_lineup_has_one_scale_and_one_lid():
+    parts = [Capacitor(f"P{h}", "P", "wet", 1e-4, 16, "radial", 8, h, 3.5) for h in (11.5, 20.0, 25.0)]
+    drawn = lineup(need_of(PART.with_(room_height=26.0)), parts)
+    assert [o.name for o in drawn.outlines] == ["old", "1", "2", "3"] and [o.h for o in drawn.outlines] == [
+        11.5,
+        11.5,
+        20,
+        25,
+    ]
+    assert all(o.y + o.h == drawn.board_y for o in drawn.outlines) and drawn.board_y - drawn.lid_y == 26
+    edges = [(o.x, o.x + o.w) for o in drawn.outlines]
+    assert all(a[1] < b[0] for a, b in itertools.pairwise(edges)), "none covers another"

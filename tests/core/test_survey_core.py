@@ -172,7 +172,7 @@ PARTS = (
     Fitted("C2", 1e-5, 16.0),
     Fitted("C3", 1e-6, 50.0, kind="film"),
 )
-PROFILE = Profile("MB-80", "Mainboard", 240.0, 168.0, "", "", PARTS, ("+5 V 2 A",), ("U1 processor 46x14 gnd 20",), ("heat 70 at 40,30 60x20",), ("BT1 battery 3.6V",), ("lid: 4 screws M3x8",))  # fmt: skip
+PROFILE = Profile("MB-80", "Mainboard", 240.0, 168.0, "", "", PARTS, ("+5 V 2 A",), ("U1 processor 46x14 gnd 20",), ("heat 70 at 40,30 60x20",), ("BT1 battery 3.6V",), ("lid: 4 screws M3x8",), ("bridge 9V 25VA store C1 current 1A",))  # fmt: skip
 
 
 def test_a_profile_reads_back_without_what_was_found():
@@ -199,7 +199,7 @@ def test_the_difference_names_missing_extra_and_changed():
 @pytest.mark.parametrize(
     ("change", "said"),
     [({"format": "other"}, "idlebench-board-profile"), ({"version": 2}, "version"), ({"board": ""}, "name of the board"), ({"width": "wide"}, "10 to 1000 mm"),
-     ({"width": True}, "10 to 1000 mm"), ({"rails": "+5 V"}, "a list"), ({"zones": ["heat"]}, "temperature"), ({"parts": ["ref,value", "C1,lots"]}, "every row")],
+     ({"width": True}, "10 to 1000 mm"), ({"rails": "+5 V"}, "a list"), ({"zones": ["heat"]}, "temperature"), ({"supply_model": ["bridge"]}, "winding"), ({"parts": ["ref,value", "C1,lots"]}, "every row")],
 )  # fmt: skip
 def test_a_profile_that_cannot_be_read_says_why(change, said):
     import json

@@ -150,6 +150,7 @@ def test_a_profile_is_saved_applied_and_differs(client, surveyed, second):
     client.post(url("profile", second), {"do": "apply"})
     second.refresh_from_db()
     assert second.parts.count() == 3 and second.expected == 3 and second.rails == surveyed.rails and second.width == 120
+    assert second.fuse == "T 1 A 250 V" and second.supply == "switching"
     assert not second.parts.exclude(looks="").exists(), "nothing of the other unit's findings came along"
     second.parts.filter(ref="C1").update(value=4.7e-3)
     second.parts.filter(ref="C2").update(looks="missing")

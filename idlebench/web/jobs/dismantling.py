@@ -26,7 +26,7 @@ class Line:
 
 def lines(unit: Unit) -> list[Line]:
     """The log in the order it was written."""
-    return [Line(i, row, row.to_core()) for i, row in enumerate(unit.dismantling.all(), 1)]
+    return [Line(i, row, row.to_core()) for i, row in enumerate(unit.dismantling.prefetch_related("photos"), 1)]
 
 
 def told(found: list[Line]) -> list[tuple[dismantle.Step, bool]]:

@@ -15,7 +15,7 @@ from ..ledger.services import log
 from .models import Board, BoardProfile
 
 #: Typed fields of a board that a profile carries.
-LINES = ("rails", "chips", "zones", "others")
+LINES = ("rails", "chips", "zones", "others", "supply_model")
 
 
 def profile_for(board: Board) -> Profile | None:
@@ -41,8 +41,8 @@ def profile_of(board: Board) -> Profile:
         board.supply,
         board.fuse,
         tuple(bare(part.to_core()) for part in board.parts.all()),
-        *(tuple(getattr(board, name).splitlines()) for name in LINES),
-        steps,
+        **{name: tuple(getattr(board, name).splitlines()) for name in LINES},
+        steps=steps,
     )
 
 
