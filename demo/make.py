@@ -129,7 +129,7 @@ OTHERS = {
     "PS-2": ["F1 fuse T 1.6A 250V 5x20 at 30,58", "VR1 regulator 7905 1A at 168,52", "D5 diode 8A 45V at 104,34"],
 }  # fmt: skip
 ZONES = {
-    "MB-80": ["heat 62 sound chip at 70,122 26x26", "drive 22 at 205,146 66x40", "lid 34 at 80,44 150x76"],
+    "MB-80": ["heat 62 sound chip at 70,122 26x26", "drive 22 at 205,146 66x40", "lid 34 at 80,41 150x72"],
     "PS-1": ["heat 65 heatsink of VR1 at 138,58 36x24"],
     "PS-2": ["shield 52 at 88,34 170x62"],
 }

@@ -75,6 +75,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": HOME / "bench.sqlite3",
+        # a file in tests too: an in-memory database shared by threads refuses at once instead of waiting its turn
+        "TEST": {"NAME": HOME / "test.sqlite3"},
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 10,
