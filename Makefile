@@ -54,7 +54,7 @@ unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango
 	$(PY) -m pytest -n auto --dist loadfile idlebench/core idlebench/instruments tests/core tests/instruments tests/web
 
 browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium
-	$(PY) -m pytest tests/browser
+	$(PY) -m pytest -n 2 --dist worksteal tests/browser
 
 lint: $(STAMPS)/dev
 	$(VENV)/bin/ruff check $(ALL_CODE)
