@@ -37,9 +37,7 @@ def located(turned: int = 6) -> bytes:
 def body(response) -> bytes:
     """What a picture's address sends, read to its end."""
     assert response.headers["Content-Type"] == "image/jpeg"
-    data = b"".join(response.streaming_content)
-    response.close()
-    return data
+    return b"".join(response.streaming_content)
 
 
 def post(client, unit, *files, **typed):
