@@ -45,8 +45,11 @@ def test_a_supply_is_settled(page: Page, unit):
     page.keyboard.press("o")
     expect(page.get_by_label("Places", exact=True).locator("a")).to_have_count(1)
     expect(page.locator("h1")).to_contain_text("C3")
+    for n in (2, 3):
+        page.locator(f'input[name=with][value="{n}"]').check()
+    page.locator("h1").click()
     page.keyboard.press("c")
-    expect(page.get_by_label("Compared")).to_contain_text("Beside each other")
+    expect(page.get_by_label("Compared").locator(".who")).to_have_count(3)
     page.keyboard.press("1")
     expect(page.locator(".said, .good").first).to_contain_text("Taken")
     # the supply: old against chosen, a regulator, a fuse

@@ -137,6 +137,17 @@ def test_a_larger_fuse_is_refused_and_the_third_waits_for_a_cause(client, board)
     assert client.post(url("fuse", board), {"ref": "VR1"}).status_code == 422
 
 
+def test_a_missing_marking_is_worked_out_and_says_so(client, board):
+    services.change_board(board, facts(others="VR1 regulator 7805 1A\nF1 fuse 250V 5x20"))
+    html = page(client, board)
+    assert "stands in for a missing marking" in html and "The marking is missing; fast suits" in html
+    assert take(client, board, "F1", "FUFH5-0A2").status_code == 302, (
+        "25 VA from 207 V is 121 mA, three quarters of 0.2 A"
+    )
+    assert OtherChoice.objects.get(ref="F1").verdict == "look twice"
+    assert take(client, board, "F1", "FUFH5-0A4").status_code == 409
+
+
 def test_candidates_stand_beside_each_other(client, board):
     html = client.get(url("choose", board), {"place": "C2", "compare": "1"}).content.decode()
     assert "Beside each other" in html and html.count('class="who"') == 4

@@ -10,11 +10,13 @@ from django.utils import timezone
 from idlebench.catalogue import house_fuses, house_regulators
 from idlebench.core.choose import other_rules as rules
 from idlebench.core.choose.other_rules import Fuse, FuseNeed, Judged, RegulatorNeed
+from idlebench.core.circuit.inrush import fuse
+from idlebench.core.circuit.supply import Settled
 from idlebench.core.others import Other, read_other
 from idlebench.core.parts import Capacitor
 from idlebench.core.plots import Plot, Strip, fuse_plot, strip, waves
 from idlebench.core.refusal import BadInput, Shut
-from idlebench.core.supply_model import HIGH, LOW, Branch, BranchState, reckon, settle, supply_of
+from idlebench.core.supply_model import HIGH, LOW, Branch, BranchState, Store, reckon, settle, supply_of
 
 from ..jobs.models import Board
 from ..jobs.state import BoardState, UnitState
@@ -23,6 +25,8 @@ from ..shelf.models import CatalogueItem
 from ..ui.middleware import GateShut
 from .models import FuseBlown, OtherChoice
 
+#: Power factor of a rectifier and store without correction.
+POWER_FACTOR = 0.6
 #: After this many blown fuses in a place the next waits for a cause.
 BLOWN_MOST = 2
 
@@ -165,15 +169,15 @@ def regulator_need(state: UnitState, board: BoardState, other: Other) -> Regulat
     fed, new = branch.regulator, chosen_parts(board)
     cores = {p.ref: p.core for p in board.parts}
     found = reckon(branch, cores, state.mains, new)
-    low, high = (_at(state, found, branch, percent) for percent in (LOW, HIGH))
+    low, high = (_at(found, percent) for percent in (LOW, HIGH))
     place = next((z.room for z in board.zones if z.room and z.holds(other.x, other.y)), None)
     return RegulatorNeed(
         other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.peak, fed.theta_sa, fed.ambient, place, policy=state.policy
     )  # fmt: skip
 
 
-def _at(state: UnitState, found: BranchState, branch: Branch, percent: float):
-    """The branch with what is in it now, on mains that stray."""
+def _at(found: BranchState, percent: float) -> Settled:
+    """A branch with what is in it now, on mains that stray."""
     supply = found.after.supply.at(percent)
     return settle(replace(supply, load=found.after.supply.load))
 
@@ -192,20 +196,28 @@ def place_of_fuse(state: UnitState, board: BoardState, other: Other) -> tuple[Fu
     Raises:
         BadInput: no rating is marked.
     """
-    branch = next((b for b in board.supply if not b.volts or b.fuse), None)
+    primary = next((b for b in board.supply if not b.volts or b.fuse), None)
+    branch = primary or next(iter(board.supply), None)
     pulse = peak = 0.0
-    if branch is not None:
+    if primary is not None:
         cores = {p.ref: p.core for p in board.parts}
-        found = reckon(branch, cores, state.mains, chosen_parts(board))
+        found = reckon(primary, cores, state.mains, chosen_parts(board))
         pulse = next((f.after for f in found.figures if f.name.startswith("Inrush")), 0.0)
-        high = supply_of(branch, _store_of(found), state.mains, HIGH)
+        high = supply_of(primary, _store_of(found), state.mains, HIGH)
         peak = high.peak / (high.source_resistance + high.store_esr)
-    return rules.fuse_need(other, primary=bool(board.row.supply), pulse=pulse), peak
+    worked_out = worked_out_rating(branch, state.job.mains_volts) if branch and not other.current else 0.0
+    return rules.fuse_need(other, primary=bool(board.row.supply), pulse=pulse, worked_out=worked_out), peak
 
 
-def _store_of(found: BranchState):
-    from idlebench.core.supply_model import Store
+def worked_out_rating(branch: Branch, mains: float) -> float:
+    """The rating that stands in for a missing marking, A: from the converter's power, or the winding's size; 0 for neither."""
+    fed = branch.converter
+    if fed:
+        return fuse(fed.power, fed.efficiency, POWER_FACTOR, 0.9 * mains).values["rating"]
+    return fuse(branch.va, 1.0, 1.0, 0.9 * mains).values["rating"] if branch.va else 0.0
 
+
+def _store_of(found: BranchState) -> Store:
     supply = found.after.supply
     return Store(supply.store, supply.store_esr, supply.store_esr, "")
 
