@@ -384,7 +384,7 @@ def _supply_facts(
     supply: tuple[Branch, ...], parts: tuple[Fitted, ...], mains: Mains
 ) -> tuple[dict[str, PlaceFacts], tuple[str, ...]]:
     """What a board's supply tells its places, remembered."""
-    return places_of(supply, {p.ref: p for p in parts}, mains) if supply else ({}, ())
+    return places_of(supply, {p.ref: p for p in parts}, mains)
 
 
 def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
@@ -395,7 +395,8 @@ def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
         zones, supply = _lines_of(row.zones, read_zone), read_model(row.supply_model)
         rows = list(row.parts.all())
         here = [tell(part.to_core(), zones) for part in rows]
-        facts, wrong = _supply_facts(supply, tuple(t.part for t in here), Mains(job.mains_volts, job.mains_frequency))
+        mains = Mains(job.mains_volts, job.mains_frequency)
+        facts, wrong = _supply_facts(supply, tuple(t.part for t in here), mains) if supply else ({}, ())
         places = []
         for part, told in zip(rows, here, strict=True):
             core, said = tell_supply(told.part, facts)

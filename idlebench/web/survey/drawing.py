@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from html import escape
 
 from django.template.loader import render_to_string
 from django.utils.html import format_html
@@ -33,6 +34,15 @@ class OnBoard:
     says: str
     chosen: str
     body: str
+
+    @property
+    def markup(self) -> str:
+        """The part as it stands in the picture: one piece of text, for a page may have hundreds."""
+        ref, at = escape(self.ref), f'data-x="{self.x}" data-y="{self.y}" transform="translate({self.x} {self.y})"'
+        return mark_safe(
+            f'<a href="{escape(self.href)}" class="{self.css}" data-part="{ref}" data-pk="{self.pk}" data-seen="{self.seen}" '
+            f'{at} aria-label="{escape(self.says)}"{self.chosen}>{self.body}<text y="{self.label_y}">{ref}</text></a>'
+        )
 
 
 @lru_cache(maxsize=2048)
@@ -100,6 +110,16 @@ class Row:
     role: str
     shape: str
     state: str
+
+    @property
+    def markup(self) -> str:
+        """The row as it stands in the list."""
+        return mark_safe(
+            f'<a class="item{self.here}" href="{escape(self.href)}">{self.gable}<b class="num w-11">{escape(self.ref)}</b>'
+            f'<span class="num w-24 whitespace-nowrap">{escape(self.marked)}</span>'
+            f'<span class="quiet small flex-1 truncate">{escape(self.role)}</span>'
+            f'<span class="tag {self.shape}">{escape(self.state)}</span></a>'
+        )
 
 
 def part_rows(board: BoardState, selected: PartState | None, side: str) -> list[Row]:
