@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from functools import lru_cache
 
 from quantiphy import Quantity
 
@@ -171,15 +172,14 @@ def show_range(low: float, high: float, unit: str) -> str:
     return f"{number}–{last}" if last.endswith(f" {symbol}") else f"{first}–{last}"
 
 
+@lru_cache(maxsize=4096)
 def _number(value: float, digits: int) -> str:
+    """A number's text; a page says the same few values hundreds of times."""
     if value == 0:
         return "0"
     if abs(value) >= 10**digits:
         return f"{value:.0f}"
-    text = f"{value:.{digits}g}"
-    if "e" in text:
-        return text
-    return text
+    return f"{value:.{digits}g}"
 
 
 def _spaced(text: str, unit: str) -> str:
