@@ -90,7 +90,7 @@ def value(unit: Unit, typed: Mapping[str, str]) -> None:
     log(
         unit,
         "triage",
-        f"Worth {unit.worth if unit.worth is not None else 'not said'}, {unit.damage} damaged pads or traces.",
+        f"Worth {'not said' if unit.worth is None else f'€{unit.worth:.2f}'}, damaged pads or traces: {unit.damage}.",
     )
 
 
