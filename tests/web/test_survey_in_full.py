@@ -12,6 +12,7 @@ from idlebench.web.jobs import profiles, services
 from idlebench.web.jobs.models import BoardProfile, Unit
 from idlebench.web.jobs.state import board_state, unit_state
 from idlebench.web.ledger.models import Entry
+from idlebench.web.survey.drawing import OnBoard, Row
 from idlebench.web.survey.models import Part
 from idlebench.web.survey.services import move_part, paste
 from idlebench.web.ui.middleware import GateShut
@@ -362,3 +363,12 @@ def test_nothing_is_measured_while_there_is_power(client, surveyed):
     proving.power_on(unit_state(surveyed.unit_id), "full")
     response = measure(client, surveyed, part="C7", reading="2")
     assert response.status_code == 409 and "has power" in response.content.decode()
+
+
+def test_text_of_people_stays_text_on_the_picture_and_in_the_list():
+    hostile = '<b a="1">&'
+    told = OnBoard("?part=C1", "v-sound", "C1", "1", "1", "2", "3", "4", hostile, "", "<circle/>").markup
+    row = Row("C1", "?part=C1&side=solder", "", "<svg/>", hostile, hostile, "ok", hostile).markup
+    safe = "&lt;b a=&quot;1&quot;&gt;&amp;"
+    assert f'aria-label="{safe}"' in told and "<circle/>" in told
+    assert row.count(safe) == 3 and hostile not in row and "part=C1&amp;side" in row

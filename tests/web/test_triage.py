@@ -30,7 +30,8 @@ def test_worth_turns_the_suggestion(client, surveyed):
     for worth, suggestion in (("500", "repair"), ("1", "donor")):
         assert client.post(reverse("worth", args=[unit.pk]), {"worth": worth, "damage": "1"}).status_code == 302
         assert client.get(page).context["rows"][0][1].suggestion == suggestion
-    assert Entry.objects.filter(kind="triage").count() == 2
+    said = list(Entry.objects.filter(kind="triage").order_by("pk").values_list("text", flat=True))
+    assert said == [f"Worth €{worth}.00, damaged pads or traces: 1." for worth in (500, 1)]
 
 
 @pytest.mark.parametrize(
