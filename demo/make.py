@@ -15,14 +15,14 @@ from PIL import Image, ImageDraw
 
 from idlebench.catalogue import house_columns
 from idlebench.core import prove
+from idlebench.core.board.parts import Capacitor, Fitted
+from idlebench.core.board.quickline import read_line
+from idlebench.core.board.square_up import square_up
+from idlebench.core.board.tables import PLAN, READINGS, SURVEY, write_survey
+from idlebench.core.board.zones import read_zone, tell
 from idlebench.core.choose.plan import make_plan
-from idlebench.core.csvtable import schema
-from idlebench.core.lines import read_chip, read_rail
-from idlebench.core.parts import Capacitor, Fitted
-from idlebench.core.quickline import read_line
-from idlebench.core.square_up import square_up
-from idlebench.core.tables import PLAN, READINGS, SURVEY, write_survey
-from idlebench.core.zones import read_zone, tell
+from idlebench.core.text.csvtable import schema
+from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
 HERE = Path(__file__).parent / "skerry-point"
 MADE, NOW = 1984, 2026

@@ -12,15 +12,15 @@ import threading
 from datetime import date
 from pathlib import Path
 
+from .core.board.tables import Read, read_catalogue, read_survey
 from .core.choose.need import Mains
 from .core.choose.plan import Plan, make_plan
 from .core.choose.rules import Columns
-from .core.judge import SCHOOLS
-from .core.policy import POLICIES
-from .core.quantity import read
+from .core.judge.policy import POLICIES
+from .core.judge.verdict import SCHOOLS
 from .core.reckonings import REGISTRY, reckoning
 from .core.refusal import BadInput
-from .core.tables import Read, read_catalogue, read_survey
+from .core.text.quantity import read
 from .core.working import Working
 
 PORT = 8000

@@ -110,7 +110,7 @@ def _board(count: int):
 
 def _different(count: int):
     """Places of which no two ask the same."""
-    from idlebench.core.parts import Fitted
+    from idlebench.core.board.parts import Fitted
 
     dice = random.Random(7)
     roles = (

@@ -5,10 +5,10 @@ from __future__ import annotations
 from functools import cache
 from pathlib import Path
 
-from ..core.choose.other_rules import Fuse, Regulator
+from ..core.board.tables import read_catalogue
+from ..core.choose.regulator_and_fuse_tables import read_fuses, read_regulators
+from ..core.choose.regulators_and_fuses import Fuse, Regulator
 from ..core.choose.rules import Columns
-from ..core.other_tables import read_fuses, read_regulators
-from ..core.tables import read_catalogue
 
 FOLDER = Path(__file__).parent
 PATH = Path(__file__).with_name("capacitors.csv")

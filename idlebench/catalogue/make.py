@@ -14,11 +14,11 @@ from pathlib import Path
 
 import eseries
 
-from ..core import ageing
-from ..core.csvtable import schema
-from ..core.other_tables import FUSES, REGULATORS, write_fuses, write_regulators
-from ..core.parts import Capacitor, radial_pitch
-from ..core.tables import CATALOGUE, write_catalogue
+from ..core.board.parts import Capacitor, radial_pitch
+from ..core.board.tables import CATALOGUE, write_catalogue
+from ..core.choose.regulator_and_fuse_tables import FUSES, REGULATORS, write_fuses, write_regulators
+from ..core.judge import ageing
+from ..core.text.csvtable import schema
 from . import make_others
 
 RADIAL = (

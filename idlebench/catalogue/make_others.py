@@ -5,7 +5,7 @@ from __future__ import annotations
 import zlib
 from collections.abc import Iterator
 
-from ..core.choose.other_rules import LINEAR, MODULE, SIZES, Fuse, Regulator
+from ..core.choose.regulators_and_fuses import LINEAR, MODULE, SIZES, Fuse, Regulator
 from ..core.circuit.inrush import RATINGS
 
 VOLTS = (5, 6, 8, 9, 12, 15, 18, 24)

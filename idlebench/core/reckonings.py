@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from . import ageing, marking, reform, stripe
+from .board.parts import KINDS
 from .circuit import converter, corner, discharge, dummy_load, inrush, mains, regulator, supply, timing, transformer
-from .parts import KINDS
-from .quantity import read, show
+from .faults import stripe
+from .judge import ageing, reform
 from .refusal import BadInput
+from .text import marking
+from .text.quantity import read, show
 from .working import Working
 
 

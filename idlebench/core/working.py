@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from .quantity import show
+from .text.quantity import show
 
 
 @dataclass(frozen=True)

@@ -11,8 +11,8 @@ from typing import Self
 import pyvisa
 from pyvisa import constants
 
-from idlebench.core.quantity import show
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import show
 
 #: How long a meter is waited for, s.
 PATIENCE = 3.0

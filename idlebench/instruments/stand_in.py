@@ -14,7 +14,7 @@ from typing import Self
 
 import numpy as np
 
-from idlebench.core.ageing import new_esr
+from idlebench.core.judge.ageing import new_esr
 
 from .meter import OVERLOAD
 

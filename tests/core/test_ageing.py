@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core import ageing
+from idlebench.core.judge import ageing
 from idlebench.core.refusal import BadInput
 
 

@@ -6,23 +6,23 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from idlebench.core.board.column_map import read_foreign
+from idlebench.core.board.devices import Device, read_device
+from idlebench.core.board.dismantle import read_step
+from idlebench.core.board.profile import read_profile
+from idlebench.core.board.quickline import read_line
+from idlebench.core.board.square_up import square_up
+from idlebench.core.board.tables import read_catalogue, read_survey
+from idlebench.core.board.zones import Zone, read_zone
+from idlebench.core.choose.regulator_and_fuse_tables import read_fuses, read_regulators
 from idlebench.core.circuit.supply import read_load
-from idlebench.core.column_map import read_foreign
-from idlebench.core.dates import dated, hold
-from idlebench.core.dismantle import read_step
-from idlebench.core.lines import chip_line, read_chip, read_rail
-from idlebench.core.marking import read_marking
-from idlebench.core.nets import read_nets, write_nets
-from idlebench.core.other_tables import read_fuses, read_regulators
-from idlebench.core.others import Other, read_other
-from idlebench.core.policy import read_policy
-from idlebench.core.profile import read_profile
-from idlebench.core.quickline import read_line
+from idlebench.core.circuit.supply_lines import read_model
+from idlebench.core.judge.policy import read_policy
 from idlebench.core.refusal import BadInput
-from idlebench.core.square_up import square_up
-from idlebench.core.supply_lines import read_model
-from idlebench.core.tables import read_catalogue, read_survey
-from idlebench.core.zones import Zone, read_zone
+from idlebench.core.text.dates import dated, hold
+from idlebench.core.text.marking import read_marking
+from idlebench.core.text.nets import read_nets, write_nets
+from idlebench.core.text.rails_and_chips import chip_line, read_chip, read_rail
 from idlebench.instruments import Probed, believable, meter_address
 
 WORDS = st.sampled_from(
@@ -35,7 +35,7 @@ LINES = st.lists(WORDS, max_size=10).map(" ".join)
 TEXTS = st.one_of(LINES, st.text(max_size=60), st.text(string.printable, max_size=60))
 
 READERS = {
-    "supply": read_model, "zone": read_zone, "other": read_other, "chip": read_chip, "rail": read_rail, "part": read_line, "marking": read_marking, "step": read_step,
+    "supply": read_model, "zone": read_zone, "other": read_device, "chip": read_chip, "rail": read_rail, "part": read_line, "marking": read_marking, "step": read_step,
     "date": hold, "load": read_load, "meter": meter_address, "nets": read_nets, "foreign": read_foreign, "regulators": read_regulators, "fuses": read_fuses,
     "survey": read_survey, "catalogue": read_catalogue,
 }  # fmt: skip
@@ -52,7 +52,7 @@ def test_any_text_is_taken_or_refused_with_words(name, text):
 
 
 @pytest.mark.parametrize(
-    ("read", "write"), [(read_zone, Zone.as_line), (read_other, Other.as_line), (read_chip, chip_line), (read_rail, lambda r: r.as_line())],
+    ("read", "write"), [(read_zone, Zone.as_line), (read_device, Device.as_line), (read_chip, chip_line), (read_rail, lambda r: r.as_line())],
     ids=["zone", "other", "chip", "rail"],
 )  # fmt: skip
 @settings(max_examples=200)

@@ -9,14 +9,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from idlebench.catalogue import house_columns
+from idlebench.core.board.parts import Capacitor, Fitted
+from idlebench.core.board.roles import ROLES
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.plan import make_plan
 from idlebench.core.choose.rank import FAILS, judge_parts, rank
 from idlebench.core.choose.rules import Columns
-from idlebench.core.parts import Capacitor, Fitted
-from idlebench.core.policy import POLICIES
+from idlebench.core.judge.policy import POLICIES
 from idlebench.core.refusal import BadInput
-from idlebench.core.roles import ROLES
 
 OLD = Fitted("C1", 100e-6, 16, diameter=8, height=11.5, pitch=3.5, temperature=85, role="decoupling")
 NEW = Capacitor("N", "GP", "wet", 100e-6, 25, "radial", 8, 11.5, 3.5, temperature=105, life=5000, ripple=0.3, esr=0.5)

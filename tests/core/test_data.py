@@ -7,12 +7,12 @@ import pytest
 
 from idlebench.catalogue import house_columns
 from idlebench.catalogue.make import RADIAL, area, values, winding
+from idlebench.core.board.first_look import first_look
+from idlebench.core.board.parts import Fitted, radial_pitch
+from idlebench.core.board.roles import ROLES, role
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.circuit import transformer
-from idlebench.core.intake import first_look
-from idlebench.core.parts import Fitted, radial_pitch
 from idlebench.core.refusal import BadInput, Shut
-from idlebench.core.roles import ROLES, role
 from idlebench.core.working import Line, Working
 
 WINDOWS = {

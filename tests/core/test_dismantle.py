@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core.dismantle import look_alikes, read_step, still_open, tray
+from idlebench.core.board.dismantle import look_alikes, read_step, still_open, tray
 from idlebench.core.refusal import BadInput
 
 

@@ -5,9 +5,9 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
 from idlebench.core import prove
-from idlebench.core.lines import read_chip, read_rail
-from idlebench.core.parts import Fitted
+from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, Seen
+from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
 SUPPLY = BoardFacts(
     "S",

@@ -6,12 +6,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from idlebench.core.board.parts import Capacitor, Fitted, polarity_mark
+from idlebench.core.board.zones import read_zone
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import Reason
-from idlebench.core.geometry import bar, board_scene, gauge, lineup, shape_of, side_view
-from idlebench.core.lines import read_chip
-from idlebench.core.parts import Capacitor, Fitted, polarity_mark
-from idlebench.core.zones import read_zone
+from idlebench.core.draw.bars import bar
+from idlebench.core.draw.board import board_scene, shape_of
+from idlebench.core.draw.gauge import gauge
+from idlebench.core.draw.side_view import lineup, side_view
+from idlebench.core.text.rails_and_chips import read_chip
 
 PART = Fitted("C1", 1e-4, 16, diameter=8, height=11.5, x=30.0, y=20.0)
 
@@ -71,7 +74,7 @@ def test_gauges(nominal, low, high):
     assert at.band_from < 50 < at.ticks[2]
     assert gauge(nominal, low, high, nominal * 1.04).needle > 50, "larger volts stand to the right, whatever the sign"
     assert gauge(nominal, low, high, -nominal).needle == 0
-    assert gauge(nominal, low, high, None).needle_x is None
+    assert gauge(nominal, low, high, None).needle is None
     assert at.low_text == f"{min(abs(low), abs(high)):.4g}"
 
 

@@ -2,10 +2,10 @@
 
 import pytest
 
+from idlebench.core.board.parts import Fitted
 from idlebench.core.choose.plan import bad_series, count_series, judge_all, without
-from idlebench.core.judge import SeriesCount, decide, judge
-from idlebench.core.parts import Fitted
-from idlebench.core.policy import POLICIES
+from idlebench.core.judge.policy import POLICIES
+from idlebench.core.judge.verdict import SeriesCount, decide, judge
 
 C = Fitted("C22", 100e-6, 10)
 FILM = Fitted("C35", 1e-6, 63, kind="film")

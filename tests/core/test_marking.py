@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core.dates import read_date
-from idlebench.core.marking import TOLERANCE, VOLTAGE_CODE, VOLTAGE_LETTER, marking_working, read_marking
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.dates import read_date
+from idlebench.core.text.marking import TOLERANCE, VOLTAGE_CODE, VOLTAGE_LETTER, marking_working, read_marking
 
 READ = [
     # text, kind, farads, volts, tolerance

@@ -8,9 +8,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from idlebench.catalogue import house_columns, house_fuses, house_regulators
+from idlebench.core.board.column_map import check_map, guess, read_foreign, translated
+from idlebench.core.board.devices import read_device
+from idlebench.core.board.parts import Capacitor, Fitted
+from idlebench.core.board.tables import read_catalogue
 from idlebench.core.choose.combine import pairs
 from idlebench.core.choose.need import need_of
-from idlebench.core.choose.other_rules import (
+from idlebench.core.choose.rank import judge_parts, rank, rank_many
+from idlebench.core.choose.regulator_and_fuse_tables import read_fuses, read_regulators, write_fuses, write_regulators
+from idlebench.core.choose.regulators_and_fuses import (
     FAILS,
     Regulator,
     RegulatorNeed,
@@ -20,18 +26,12 @@ from idlebench.core.choose.other_rules import (
     rank_fuses,
     rank_regulators,
 )
-from idlebench.core.choose.rank import judge_parts, rank, rank_many
 from idlebench.core.choose.rules import Columns
-from idlebench.core.column_map import check_map, guess, read_foreign, translated
-from idlebench.core.judge import decide, judge
-from idlebench.core.other_tables import read_fuses, read_regulators, write_fuses, write_regulators
-from idlebench.core.others import read_other
-from idlebench.core.parts import Capacitor, Fitted
-from idlebench.core.policy import POLICIES, QUESTIONS, policy_of, read_policy
+from idlebench.core.judge.policy import POLICIES, QUESTIONS, policy_of, read_policy
+from idlebench.core.judge.verdict import decide, judge
 from idlebench.core.refusal import BadInput
-from idlebench.core.tables import read_catalogue
 
-NEED = RegulatorNeed(read_other("VR1 regulator 7805"), 5.0, 0.7, 8.3, 11.0, 16.1)
+NEED = RegulatorNeed(read_device("VR1 regulator 7805"), 5.0, 0.7, 8.3, 11.0, 16.1)
 GOOD = Regulator("R", "R", "linear", 5.0, 1.0, 2.0, 35.0, ("input", "ground", "output"), "ground", 4.0, 16.0)
 MODULE = Regulator("M", "M", "module", 5.0, 1.0, 1.5, 32.0, ("input", "ground", "output"), "", 0.0, 9.0, 0.01, 0.87)
 MODULES = replace(POLICIES["renew"], name="own", regulators="module")
@@ -57,7 +57,7 @@ def test_a_refused_regulator_says_its_number_and_a_79_tab_is_insulated():
     assert "the heatsink must be" in hot.reasons[0].text and hot.reasons[0].limit == 125.0
     need = replace(
         NEED,
-        old=read_other("VR2 regulator 7912"),
+        old=read_device("VR2 regulator 7912"),
         volts=-12.0,
         current=0.2,
         v_in_low=18.0,
@@ -75,7 +75,7 @@ def test_a_policy_of_modules_puts_one_first_where_it_fits():
 
 
 # fuses
-F1 = read_other("F1 fuse T 1.6A 250V 5x20")
+F1 = read_device("F1 fuse T 1.6A 250V 5x20")
 FUSE = next(
     f for f in house_fuses() if (f.rating, f.characteristic, f.size) == (1.6, "T", "5x20") and f.breaking >= 1000
 )
@@ -90,7 +90,7 @@ FUSE = next(
      ("F1 fuse 1.6A 250V 5x20", FUSE, "fails", {"characteristic"})],
 )  # fmt: skip
 def test_a_fuse_against_its_place(old, part, verdict, rules):
-    got = judge_fuse(fuse_need(read_other(old), primary=True), part)
+    got = judge_fuse(fuse_need(read_device(old), primary=True), part)
     assert got.verdict == verdict and {r.rule for r in got.reasons if r.status} == rules
 
 
@@ -99,8 +99,8 @@ def test_dc_pulse_and_missing_marks():
     tired = judge_fuse(fuse_need(F1, primary=True, pulse=FUSE.melting), FUSE)
     assert tired.verdict == "look twice" and "tires" in tired.reasons[0].text
     with pytest.raises(BadInput, match="marked rating"):
-        fuse_need(read_other("F1 fuse T 250V"), primary=True)
-    worked = rank_fuses(fuse_need(read_other("F1 fuse T 250V"), True, worked_out=0.63), house_fuses())[0]
+        fuse_need(read_device("F1 fuse T 250V"), primary=True)
+    worked = rank_fuses(fuse_need(read_device("F1 fuse T 250V"), True, worked_out=0.63), house_fuses())[0]
     assert (
         worked.part.rating == 0.63
         and worked.verdict == "look twice"

@@ -5,10 +5,10 @@ import math
 import pytest
 
 from idlebench.core import prove
-from idlebench.core.lines import read_chip, read_rail
-from idlebench.core.parts import Fitted
+from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, Seen
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
 STORE = Fitted("C7", 220e-6, 400, role="bulk", rail_volts=325)
 RAILS = tuple(map(read_rail, ["+5 V 3.1 A min 0.5 A", "+12 V 0.5 A", "-12 V 0.1 A"]))
@@ -240,7 +240,7 @@ def test_rails_read_back_the_same(line):
     "line", ["U1 processor 46x14 at 100,52 gnd 20 +5V 40,41 clock 18 moves 33,34", "J1 power in 17x46 at 17,43", "U2"]
 )
 def test_chips_read_back_the_same(line):
-    from idlebench.core.lines import chip_line
+    from idlebench.core.text.rails_and_chips import chip_line
 
     chip = read_chip(line)
     assert read_chip(chip_line(chip)) == chip

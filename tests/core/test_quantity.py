@@ -5,9 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from quantiphy import Quantity
 
-from idlebench.core.csvtable import exact
-from idlebench.core.quantity import read, show, show_range
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.csvtable import exact
+from idlebench.core.text.quantity import read, show, show_range
 
 
 @pytest.mark.parametrize(

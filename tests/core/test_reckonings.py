@@ -5,9 +5,9 @@ import math
 import pytest
 from scipy import integrate
 
-from idlebench.core.quantity import read
 from idlebench.core.reckonings import REGISTRY, reckoning
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import read
 
 FIGURES = [
     (

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core.reform import DONE, NEXT, STEPS, STOP, WAIT, Reading, advise, curve, limit_at, reform
+from idlebench.core.judge.reform import DONE, NEXT, STEPS, STOP, WAIT, Reading, advise, curve, limit_at, reform
 from idlebench.core.refusal import BadInput
 
 C, V = 4700e-6, 16.0

@@ -4,15 +4,9 @@ from dataclasses import replace
 
 import pytest
 
+from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.choose.need import Mains
-from idlebench.core.circuit.converter import ripple_current
-from idlebench.core.circuit.supply import simulate
-from idlebench.core.circuit.transformer import winding
-from idlebench.core.parts import Capacitor, Fitted
-from idlebench.core.plots import fuse_plot, life_plot, plot, ripple_plot, strip, waves
-from idlebench.core.quantity import show
-from idlebench.core.refusal import BadInput
-from idlebench.core.supply_model import (
+from idlebench.core.choose.supply_model import (
     new_store,
     old_store,
     places_of,
@@ -23,6 +17,12 @@ from idlebench.core.supply_model import (
     tell_supply,
     together,
 )
+from idlebench.core.circuit.converter import ripple_current
+from idlebench.core.circuit.supply import simulate
+from idlebench.core.circuit.transformer import winding
+from idlebench.core.draw.plots import fuse_plot, life_plot, plot, ripple_plot, strip, waves
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import show
 
 LINEAR = "bridge 9V 25VA store C1 regulator VR1 5V 1A dropout 2 heatsink 8"
 FLYBACK = """bridge mains 10.6ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A
@@ -103,7 +103,7 @@ def test_a_headroom_below_nothing_says_what_would_work_and_that_does():
     state = reckon(branch, PARTS, chosen={"C1": SMALL})
     head = figure(state, "Regulator headroom")
     assert head.bad and head.after < 0 and "A store of" in head.say and state.troubles
-    from idlebench.core.quantity import read
+    from idlebench.core.text.quantity import read
 
     enough = read(head.say.split("A store of ")[1].split(" or more")[0], "F")
     better = replace(SMALL, value=enough * 1.02)

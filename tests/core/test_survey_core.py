@@ -6,18 +6,18 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from idlebench.core.dates import dated, hold, year_of
-from idlebench.core.heat_map import heat_map
-from idlebench.core.lines import Chip, Pin, is_chip, read_chip
-from idlebench.core.measure import next_to_measure, shut_before_meter, stored, with_reading
-from idlebench.core.nets import Node, read_nets, use_of, wire, write_nets
-from idlebench.core.others import doubts, first_out, is_other, on_top, read_other, taken_out
-from idlebench.core.parts import Fitted
-from idlebench.core.profile import Profile, belongs, difference, read_profile, write_profile
+from idlebench.core.board.copies import copy_row
+from idlebench.core.board.devices import doubts, first_out, is_device, on_top, read_device, taken_out
+from idlebench.core.board.parts import Fitted
+from idlebench.core.board.profile import Profile, belongs, difference, read_profile, write_profile
+from idlebench.core.board.square_up import picture_size, square_up
+from idlebench.core.board.zones import hidden, is_zone, read_zone, tell
+from idlebench.core.judge.heat_map import heat_map
+from idlebench.core.judge.measure import next_to_measure, shut_before_meter, stored, with_reading
 from idlebench.core.refusal import BadInput
-from idlebench.core.row import copy_row
-from idlebench.core.square_up import picture_size, square_up
-from idlebench.core.zones import hidden, is_zone, read_zone, tell
+from idlebench.core.text.dates import dated, hold, year_of
+from idlebench.core.text.nets import Node, read_nets, use_of, wire, write_nets
+from idlebench.core.text.rails_and_chips import Chip, Pin, is_chip, read_chip
 
 CORNERS = [(0.0, 0.0), (240.0, 0.0), (240.0, 168.0), (0.0, 168.0)]
 
@@ -70,9 +70,9 @@ def test_a_daughter_board_says_what_it_hides_until_it_is_listed():
      ("T1 winding 9V 2.8A", "winding", 9.0, 2.8), ("Q7 regulator −12V 0.5A on heatsink", "regulator", -12.0, 0.5)],
 )  # fmt: skip
 def test_other_parts_are_read_and_read_back(line, what, volts, current):
-    part = read_other(line)
-    assert (part.what, part.volts, part.current) == (what, volts, current) and is_other(line)
-    assert read_other(part.as_line()) == part
+    part = read_device(line)
+    assert (part.what, part.volts, part.current) == (what, volts, current) and is_device(line)
+    assert read_device(part.as_line()) == part
 
 
 @pytest.mark.parametrize(
@@ -81,28 +81,28 @@ def test_other_parts_are_read_and_read_back(line, what, volts, current):
 )  # fmt: skip
 def test_an_other_part_that_cannot_be_read_says_why(line, said):
     with pytest.raises(BadInput, match=said):
-        read_other(line)
+        read_device(line)
 
 
 def test_doubts_are_asked_and_a_leaking_battery_is_first():
-    assert doubts(read_other("F1 fuse 250V")) == ("which current is marked?", "fast (F) or time-lag (T)?")
-    assert doubts(read_other("VR1 regulator")) and not doubts(read_other("VR1 regulator 7805"))
-    battery = read_other("BT1 battery 3.6V crusty")
-    assert first_out([battery, read_other("BT2 battery 3V sound")]) == (battery,)
+    assert doubts(read_device("F1 fuse 250V")) == ("which current is marked?", "fast (F) or time-lag (T)?")
+    assert doubts(read_device("VR1 regulator")) and not doubts(read_device("VR1 regulator 7805"))
+    battery = read_device("BT1 battery 3.6V crusty")
+    assert first_out([battery, read_device("BT2 battery 3V sound")]) == (battery,)
     out = taken_out(battery)
     assert not first_out([out]) and "was crusty" in out.note
 
 
 def test_a_later_line_lies_on_top_of_an_earlier_one():
-    before = read_other("VR2 regulator 7912 at 10,20")
-    assert on_top(before, read_other("VR2 regulator 1A sound")).as_line() == "VR2 regulator 7912 1A sound at 10,20"
+    before = read_device("VR2 regulator 7912 at 10,20")
+    assert on_top(before, read_device("VR2 regulator 1A sound")).as_line() == "VR2 regulator 7912 1A sound at 10,20"
     with pytest.raises(BadInput, match="which VR2 is listed as"):
-        on_top(before, read_other("VR2 fuse T 1A"))
+        on_top(before, read_device("VR2 fuse T 1A"))
 
 
 def test_pins_of_the_families_differ_and_the_79_tab_is_its_input():
-    assert read_other("VR1 regulator 7805").pins == ("input", "ground", "output", "ground")
-    assert read_other("VR1 regulator 79L12").pins[3] == "input"
+    assert read_device("VR1 regulator 7805").pins == ("input", "ground", "output", "ground")
+    assert read_device("VR1 regulator 79L12").pins[3] == "input"
 
 
 @pytest.mark.parametrize(("line", "yes"), [("U1 processor 46x14", True), ("j12 power in 17x46", True), ("C1 100u", False), ("U1", False), ("F1 fuse", False)])  # fmt: skip

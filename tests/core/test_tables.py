@@ -9,12 +9,13 @@ from hypothesis import strategies as st
 
 from idlebench.catalogue import PATH, house_columns
 from idlebench.catalogue import make as catalogue
-from idlebench.core import csvtable
-from idlebench.core.parts import KINDS, LOOKS, MOUNTINGS, Fitted
-from idlebench.core.quickline import live_reading, read_line
+from idlebench.core.board.parts import KINDS, LOOKS, MOUNTINGS, Fitted
+from idlebench.core.board.quickline import read_line
+from idlebench.core.board.roles import ROLES, role_from_words
+from idlebench.core.board.tables import read_catalogue, read_survey, read_value, write_catalogue, write_survey
+from idlebench.core.judge.live_reading import live_reading
 from idlebench.core.refusal import BadInput
-from idlebench.core.roles import ROLES, role_from_words
-from idlebench.core.tables import read_catalogue, read_survey, read_value, write_catalogue, write_survey
+from idlebench.core.text import csvtable
 
 
 def test_a_survey_as_people_write_it():

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core.geometry import cost_bar
-from idlebench.core.triage import DONOR, REPAIR, WAIT, Times, UnitFacts, estimate, helped_by
+from idlebench.core.draw.bars import cost_bar
+from idlebench.core.judge.triage import DONOR, REPAIR, WAIT, Times, UnitFacts, estimate, helped_by
 
 FACTS = UnitFacts(
     "B", ("radial",) * 10 + ("snap", "chip"), 12.0, not_seen=4, damage=2, checks=40, leaking=3, worth=300.0

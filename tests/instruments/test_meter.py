@@ -2,7 +2,7 @@
 
 import pytest
 
-from idlebench.core.ageing import new_esr
+from idlebench.core.judge.ageing import new_esr
 from idlebench.core.refusal import BadInput
 from idlebench.instruments import LcrMeter, Probed, StandIn, believable, read_address
 

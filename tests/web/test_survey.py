@@ -4,7 +4,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.core.tables import read_survey
+from idlebench.core.board.tables import read_survey
 from idlebench.web.ledger.models import Entry
 from idlebench.web.survey.models import Part
 

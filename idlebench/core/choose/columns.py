@@ -7,10 +7,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from .. import ageing
-from ..parts import KINDS, MOUNTINGS, Capacitor
-from ..policy import Weights
-from ..quantity import VOLT_RATINGS
+from ..board.parts import KINDS, MOUNTINGS, Capacitor
+from ..judge import ageing
+from ..judge.policy import Weights
+from ..text.quantity import VOLT_RATINGS
 from .need import FLAGS_FROM, NUMBER, Need
 from .stand_in import CLASS_RANK
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..circuit.discharge import DANGEROUS
-from ..quantity import show
+from ..text.quantity import show
 from .need import Need
 from .rank import Candidate, rank
 from .rules import Columns

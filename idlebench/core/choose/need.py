@@ -7,11 +7,11 @@ from bisect import bisect_left
 from dataclasses import dataclass
 from functools import cached_property
 
-from .. import ageing
-from ..parts import Fitted, radial_pitch
-from ..policy import POLICIES, Policy
-from ..quantity import VOLT_RATINGS, show, show_range
-from ..roles import Role, role
+from ..board.parts import Fitted, radial_pitch
+from ..board.roles import Role, role
+from ..judge import ageing
+from ..judge.policy import POLICIES, Policy
+from ..text.quantity import VOLT_RATINGS, show, show_range
 from ..working import Line, Working
 
 #: Room taken where none is given: old diameter + 1 mm, old height + 20 %.

@@ -6,9 +6,9 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from ..judge import REPLACE, Decision, SeriesCount, Verdict, decide, judge
-from ..parts import Capacitor, Fitted
-from ..policy import Policy, policy_of
+from ..board.parts import Capacitor, Fitted
+from ..judge.policy import Policy, policy_of
+from ..judge.verdict import REPLACE, Decision, SeriesCount, Verdict, decide, judge
 from .need import Mains, Need, need_of
 from .rank import Ranking, rank_many
 from .rules import Columns

@@ -8,8 +8,8 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from ..parts import Capacitor
-from ..policy import Weights
+from ..board.parts import Capacitor
+from ..judge.policy import Weights
 from . import rules
 from .need import Need
 from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Alike, Columns, Ruling

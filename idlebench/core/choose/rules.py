@@ -12,10 +12,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from .. import ageing
-from ..parts import KINDS, MOUNTINGS
-from ..quantity import show
-from ..roles import ROLES
+from ..board.parts import KINDS, MOUNTINGS
+from ..board.roles import ROLES
+from ..judge import ageing
+from ..text.quantity import show
 from .columns import CLASSES, KIND_CODE, Alike, Columns, step_of
 from .need import HEADROOM
 from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED, LOOK_TWICE, MOUNT_FOR_MOUNT

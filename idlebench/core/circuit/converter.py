@@ -8,8 +8,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 
 TOPOLOGIES = ("flyback", "buck", "forward", "boost")

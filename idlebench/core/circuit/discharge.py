@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 
 #: Below this a store may be handled, V.

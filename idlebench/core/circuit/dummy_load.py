@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import eseries
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 
 #: Power ratings that resistors are sold in, W.

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import math
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 
 #: Ratings that fuses are made in, A (R10).

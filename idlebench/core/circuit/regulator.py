@@ -5,8 +5,8 @@ Source: thermal Ohm's law; makers' common practice for the junction's limit.
 
 from __future__ import annotations
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 
 #: Hottest a junction may run, °C.

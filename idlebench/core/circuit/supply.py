@@ -16,8 +16,8 @@ import numpy as np
 from scipy.linalg import solve_banded
 from scipy.special import wrightomega
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 
 TOPOLOGIES = ("half", "centre", "bridge")
@@ -391,7 +391,7 @@ def read_load(text: str, v_out: float = 0.0, dropout: float = 0.0) -> Load:
     >>> read_load('8 Ω').kind, read_load('120 mA').amount, read_load('1 A', 5.0, 2.0).kind
     ('resistance', 0.12, 'regulator')
     """
-    from ..quantity import read
+    from ..text.quantity import read
 
     plain = text.strip()
     ohms = plain.lower().endswith(("ω", "ohm", "ohms", "r"))

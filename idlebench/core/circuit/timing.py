@@ -5,8 +5,8 @@ Source: charging through a resistance; k is ln of the ratio that the circuit swi
 
 from __future__ import annotations
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 
 

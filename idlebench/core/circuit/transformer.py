@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import brentq
 
-from ..quantity import show
 from ..refusal import BadInput
+from ..text.quantity import show
 from ..working import Line, Working
 from .supply import Load, Settled, Supply, simulate
 

@@ -7,11 +7,11 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from ..board.parts import Fitted
 from ..circuit import discharge
-from ..lines import Chip, Rail
-from ..parts import Fitted
-from ..quantity import read, show
 from ..refusal import BadInput
+from ..text.quantity import read, show
+from ..text.rails_and_chips import Chip, Rail
 
 #: Stored energy from which a store is discharged and logged, J, whatever its role.
 STORED = 0.5

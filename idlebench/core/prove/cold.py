@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ..board.parts import polarity_mark
 from ..circuit import discharge
-from ..lines import Rail
-from ..parts import polarity_mark
-from ..quantity import show
+from ..text.quantity import show
+from ..text.rails_and_chips import Rail
 from .checks import BoardFacts, Check, key_of, stores_of
 
 #: Most resistance of a connection, Ω.
@@ -141,7 +141,7 @@ def _polarity(board: BoardFacts) -> list[Check]:
 def least_resistance(rail: Rail) -> float:
     """Under this a rail reads like a short, Ω: it would draw over twice its rated current; never under 2 Ω.
 
-    >>> from idlebench.core.lines import read_rail
+    >>> from idlebench.core.text.rails_and_chips import read_rail
     >>> least_resistance(read_rail('+12 V 0.5 A'))
     12.0
     """

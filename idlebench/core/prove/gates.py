@@ -6,10 +6,10 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
-from .. import ageing
-from ..parts import Fitted
-from ..quantity import show
+from ..board.parts import Fitted
+from ..judge import ageing
 from ..refusal import Shut
+from ..text.quantity import show
 from .checks import Check, Record, Step
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..circuit import discharge, dummy_load, transformer
-from ..lines import Rail
-from ..quantity import show
+from ..text.quantity import show
+from ..text.rails_and_chips import Rail
 from .checks import BoardFacts, Check, Step, key_of, stores_of
 from .cold import cold_checks, fed_rails
 
@@ -24,7 +24,7 @@ WAYS = {
 def lamp_watts(rails: Iterable[Rail], efficiency: float = 0.7) -> int:
     """The limiter lamp: about twice the supply's own draw, next size that can be bought.
 
-    >>> from idlebench.core.lines import read_rail
+    >>> from idlebench.core.text.rails_and_chips import read_rail
     >>> lamp_watts([read_rail('+5 V 3 A'), read_rail('+12 V 0.5 A')])
     60
     """

@@ -10,8 +10,8 @@ from django.db import transaction
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import rank_many
 from idlebench.core.choose.rules import LIFE_WANTED
-from idlebench.core.judge import decide
-from idlebench.core.policy import POLICIES, Policy, read_policy
+from idlebench.core.judge.policy import POLICIES, Policy, read_policy
+from idlebench.core.judge.verdict import decide
 from idlebench.core.refusal import BadInput
 
 from ..jobs.models import Job, ShopPolicy

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from idlebench.core.policy import POLICIES, QUESTIONS, Policy, Weights
+from idlebench.core.judge.policy import POLICIES, QUESTIONS, Policy, Weights
 from idlebench.core.refusal import BadInput
 
 from ..jobs.models import ShopPolicy

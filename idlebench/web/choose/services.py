@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 from django.db import transaction
 
 from idlebench.catalogue import house_regulators
+from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.need import Need, need_of
 from idlebench.core.choose.rank import FAILS, Candidate, Ranking, judge_parts, rank
-from idlebench.core.lines import rail_name
-from idlebench.core.parts import Capacitor
 from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.text.rails_and_chips import rail_name
 
 from ..jobs.models import Board
 from ..jobs.state import BoardState, PartState, UnitState

@@ -8,15 +8,15 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.catalogue import house_fuses, house_regulators
-from idlebench.core.choose import other_rules as rules
-from idlebench.core.choose.other_rules import Fuse, FuseNeed, Judged, RegulatorNeed
+from idlebench.core.board.devices import Device, read_device
+from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose import regulators_and_fuses as rules
+from idlebench.core.choose.regulators_and_fuses import Fuse, FuseNeed, Judged, RegulatorNeed
+from idlebench.core.choose.supply_model import HIGH, LOW, Branch, BranchState, Store, reckon, settle, supply_of
 from idlebench.core.circuit.inrush import fuse
 from idlebench.core.circuit.supply import Settled
-from idlebench.core.others import Other, read_other
-from idlebench.core.parts import Capacitor
-from idlebench.core.plots import Plot, Strip, fuse_plot, strip, waves
+from idlebench.core.draw.plots import Plot, Strip, fuse_plot, strip, waves
 from idlebench.core.refusal import BadInput, Shut
-from idlebench.core.supply_model import HIGH, LOW, Branch, BranchState, Store, reckon, settle, supply_of
 
 from ..jobs.models import Board
 from ..jobs.state import BoardState, UnitState
@@ -118,10 +118,10 @@ def change_by(state: UnitState, board: BoardState, ref: str, part: Capacitor | N
 
 
 @dataclass(frozen=True)
-class OtherView:
+class DeviceView:
     """A regulator or fuse for its screen: ranked parts, what is taken, the pulse on a fuse's curve, and how often it blew."""
 
-    other: Other
+    other: Device
     judged: list[Judged]
     taken: OtherChoice | None
     plot: Plot | None = None
@@ -140,7 +140,7 @@ class OtherView:
         return self.other.pins[3] if self.other.pins else ""
 
 
-def others(state: UnitState, board: BoardState) -> list[OtherView]:
+def others(state: UnitState, board: BoardState) -> list[DeviceView]:
     """Every regulator and fuse of a board, ranked."""
     taken = {c.ref: c for c in board.row.other_choices.all()}
     views = []
@@ -152,7 +152,7 @@ def others(state: UnitState, board: BoardState) -> list[OtherView]:
     return views
 
 
-def regulator_need(state: UnitState, board: BoardState, other: Other) -> RegulatorNeed:
+def regulator_need(state: UnitState, board: BoardState, other: Device) -> RegulatorNeed:
     """What a regulator's place asks, from the branch that feeds it.
 
     Raises:
@@ -182,15 +182,15 @@ def _at(found: BranchState, percent: float) -> Settled:
     return settle(replace(supply, load=found.after.supply.load))
 
 
-def _regulator_view(state: UnitState, board: BoardState, other: Other, taken: OtherChoice | None) -> OtherView:
+def _regulator_view(state: UnitState, board: BoardState, other: Device, taken: OtherChoice | None) -> DeviceView:
     try:
         need = regulator_need(state, board, other)
     except BadInput as error:
-        return OtherView(other, [], taken, wrong=str(error))
-    return OtherView(other, rules.rank_regulators(need, house_regulators(), 4, 2), taken)
+        return DeviceView(other, [], taken, wrong=str(error))
+    return DeviceView(other, rules.rank_regulators(need, house_regulators(), 4, 2), taken)
 
 
-def place_of_fuse(state: UnitState, board: BoardState, other: Other) -> tuple[FuseNeed, float]:
+def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[FuseNeed, float]:
     """What a fuse's place asks, and the peak of its switch-on pulse, A.
 
     Raises:
@@ -222,15 +222,15 @@ def _store_of(found: BranchState) -> Store:
     return Store(supply.store, supply.store_esr, supply.store_esr, "")
 
 
-def _fuse_view(state: UnitState, board: BoardState, other: Other, taken: OtherChoice | None) -> OtherView:
+def _fuse_view(state: UnitState, board: BoardState, other: Device, taken: OtherChoice | None) -> DeviceView:
     try:
         need, peak = place_of_fuse(state, board, other)
     except BadInput as error:
-        return OtherView(other, [], taken, wrong=str(error))
+        return DeviceView(other, [], taken, wrong=str(error))
     judged = rules.rank_fuses(need, house_fuses(), 4, 2)
     shown = next((j.part for j in judged if taken and j.part.part == taken.item), judged[0].part if judged else None)
     curve = fuse_plot(shown, need.pulse, peak) if isinstance(shown, Fuse) else None
-    return OtherView(
+    return DeviceView(
         other, judged, taken, curve, len(open_blown(board.row, other.ref)), third_fuse(board.row, other.ref)
     )
 
@@ -299,7 +299,7 @@ def blew(board: Board, ref: str) -> None:
     Raises:
         BadInput: not a fuse of this board.
     """
-    if not any(o.ref == ref and o.what == "fuse" for o in map(read_other, board.others.splitlines())):
+    if not any(o.ref == ref and o.what == "fuse" for o in map(read_device, board.others.splitlines())):
         raise BadInput(ref, f"a fuse of {board.name}", "", "ref")
     FuseBlown.objects.create(board=board, ref=ref, at=timezone.now())
     log(board.unit, "fuse", f"{board.name} {ref} blew.")

@@ -14,8 +14,9 @@ from django.views.decorators.http import require_POST
 from idlebench.core.choose.combine import pairs
 from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, Candidate
-from idlebench.core.geometry import bars, lineup, side_view
-from idlebench.core.quantity import read, show
+from idlebench.core.draw.bars import bars
+from idlebench.core.draw.side_view import lineup, side_view
+from idlebench.core.text.quantity import read, show
 
 from ..jobs.models import Board
 from ..jobs.state import BoardState, PartState, UnitState, board_state, place_on, unit_state

@@ -13,10 +13,10 @@ from typing import Any
 
 from django.db import transaction
 
-from idlebench.core import csvtable
-from idlebench.core.csvtable import Column
+from idlebench.core.board.tables import PLAN, READINGS
 from idlebench.core.refusal import BadInput
-from idlebench.core.tables import PLAN, READINGS
+from idlebench.core.text import csvtable
+from idlebench.core.text.csvtable import Column
 
 from ..choose import services as choosing
 from ..ledger import services as handing

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.utils import timezone
 
-from idlebench.core import dismantle
+from idlebench.core.board import dismantle
 from idlebench.core.refusal import BadInput, Shut
 
 from ..ledger.services import log

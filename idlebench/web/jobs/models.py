@@ -5,8 +5,8 @@ from __future__ import annotations
 from django.db import models
 from django.urls import reverse
 
-from idlebench.core.dismantle import Step, read_step
-from idlebench.core.policy import Policy, read_policy
+from idlebench.core.board.dismantle import Step, read_step
+from idlebench.core.judge.policy import Policy, read_policy
 
 
 class Job(models.Model):

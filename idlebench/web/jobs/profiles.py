@@ -7,8 +7,8 @@ from functools import lru_cache
 from django.db import transaction
 from django.utils import timezone
 
-from idlebench.core.parts import Fitted
-from idlebench.core.profile import Difference, Profile, bare, belongs, difference, read_profile, write_profile
+from idlebench.core.board.parts import Fitted
+from idlebench.core.board.profile import Difference, Profile, bare, belongs, difference, read_profile, write_profile
 from idlebench.core.refusal import BadInput
 
 from ..ledger.services import log

@@ -6,16 +6,16 @@ from collections.abc import Mapping
 
 from django.db import transaction
 
-from idlebench.core.intake import TRAITS
-from idlebench.core.judge import SCHOOLS
-from idlebench.core.lines import chip_line, read_chip, read_rail
-from idlebench.core.others import first_out, read_other
-from idlebench.core.policy import POLICIES, Policy
+from idlebench.core.board.devices import first_out, read_device
+from idlebench.core.board.first_look import TRAITS
+from idlebench.core.board.zones import read_zone
+from idlebench.core.choose.supply_model import read_model
+from idlebench.core.judge.policy import POLICIES, Policy
+from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.prove import WAYS
-from idlebench.core.quantity import read
 from idlebench.core.refusal import BadInput, Shut
-from idlebench.core.supply_model import read_model
-from idlebench.core.zones import read_zone
+from idlebench.core.text.quantity import read
+from idlebench.core.text.rails_and_chips import chip_line, read_chip, read_rail
 from idlebench.instruments import meter_address
 
 from ..ledger.services import log
@@ -160,7 +160,7 @@ def _batteries_out(unit: Unit) -> None:
     reasons = [
         Shut("battery", f"{part.ref} on {board.name} leaks.", "Take it out and say so, then tick this.")
         for board in unit.boards.all()
-        for part in first_out(read_other(line) for line in board.others.splitlines())
+        for part in first_out(read_device(line) for line in board.others.splitlines())
     ]
     if reasons:
         raise GateShut("A leaking battery is still in", tuple(reasons))
@@ -171,7 +171,7 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
     rails = _lines(typed, "rails", lambda line: read_rail(line).as_line(), lambda line: read_rail(line).name)
     chips = _lines(typed, "chips", lambda line: chip_line(read_chip(line)), lambda line: read_chip(line).ref)
     zones = _lines(typed, "zones", lambda line: read_zone(line).as_line(), lambda line: read_zone(line).as_line())
-    others = _lines(typed, "others", lambda line: read_other(line).as_line(), lambda line: read_other(line).ref)
+    others = _lines(typed, "others", lambda line: read_device(line).as_line(), lambda line: read_device(line).ref)
     return {
         "name": words(typed, "name", "the board's name, such as MB-80", 60, required=True),
         "title": words(typed, "title", "what it is", 80),

@@ -12,18 +12,18 @@ from django.urls import reverse
 from django.utils import timezone
 
 from idlebench.core import prove
+from idlebench.core.board.devices import Device, first_out, read_device
+from idlebench.core.board.first_look import Look, first_look
+from idlebench.core.board.parts import Fitted
+from idlebench.core.board.zones import Told, Zone, hidden, read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series, count_series, without
-from idlebench.core.dates import year_of
-from idlebench.core.intake import Look, first_look
-from idlebench.core.judge import NOT_SEEN, REPLACE, Decision, SeriesCount, Verdict, by_hand, decide, judge
-from idlebench.core.lines import Chip, Rail, read_chip, read_rail
-from idlebench.core.others import Other, first_out, read_other
-from idlebench.core.parts import Fitted
-from idlebench.core.policy import POLICIES, Policy
+from idlebench.core.choose.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
+from idlebench.core.judge.policy import POLICIES, Policy
+from idlebench.core.judge.verdict import NOT_SEEN, REPLACE, Decision, SeriesCount, Verdict, by_hand, decide, judge
 from idlebench.core.refusal import BadInput
-from idlebench.core.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
-from idlebench.core.zones import Told, Zone, hidden, read_zone, tell
+from idlebench.core.text.dates import year_of
+from idlebench.core.text.rails_and_chips import Chip, Rail, read_chip, read_rail
 
 from ..choose.models import Choice
 from ..proving.models import PowerSession, Reading
@@ -89,7 +89,7 @@ class BoardState:
     rails: tuple[Rail, ...]
     chips: tuple[Chip, ...]
     zones: tuple[Zone, ...] = ()
-    others: tuple[Other, ...] = ()
+    others: tuple[Device, ...] = ()
     supply: tuple[Branch, ...] = ()
     supply_wrong: tuple[str, ...] = ()
 
@@ -219,7 +219,7 @@ class UnitState:
         return shown | set(self.job.traits)
 
     @property
-    def leaking(self) -> list[tuple[BoardState, Other]]:
+    def leaking(self) -> list[tuple[BoardState, Device]]:
         """Batteries that leak, with the board they sit on: they come out first."""
         return [(b, o) for b in self.boards for o in first_out(b.others)]
 
@@ -418,7 +418,7 @@ def _state(unit: Unit, counts: dict[str, SeriesCount]) -> UnitState:
             for part, told, verdict in parts
         )
         rails, chips = _lines_of(row.rails, read_rail), _lines_of(row.chips, read_chip)
-        others = _lines_of(row.others, read_other)
+        others = _lines_of(row.others, read_device)
         boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong))
     return UnitState(unit, tuple(boards), list(unit.readings.all()), next(iter(unit.open_sessions), None), counts)
 

@@ -6,11 +6,11 @@ from collections.abc import Mapping
 
 from django.db import transaction
 
-from idlebench.core.judge import NOT_SEEN
+from idlebench.core.judge.triage import TIMES, Estimate, Times, UnitFacts, estimate, minutes_of, shop_times
+from idlebench.core.judge.verdict import NOT_SEEN
 from idlebench.core.prove import done
-from idlebench.core.quantity import read
 from idlebench.core.refusal import BadInput
-from idlebench.core.triage import TIMES, Estimate, Times, UnitFacts, estimate, minutes_of, shop_times
+from idlebench.core.text.quantity import read
 
 from ..ledger.services import log
 from ..shelf.models import CatalogueItem

@@ -8,14 +8,14 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from idlebench.core import dismantle
-from idlebench.core.dates import dated
-from idlebench.core.geometry import cost_bar
-from idlebench.core.intake import TRAITS
-from idlebench.core.judge import SCHOOLS
+from idlebench.core.board import dismantle
+from idlebench.core.board.first_look import TRAITS
+from idlebench.core.draw.bars import cost_bar
+from idlebench.core.judge.triage import helped_by
+from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
-from idlebench.core.triage import helped_by
+from idlebench.core.text.dates import dated
 
 from ..ledger.models import Entry
 from . import dismantling as log_book

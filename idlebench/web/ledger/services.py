@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.dismantle import still_open
+from idlebench.core.board.dismantle import still_open
 
 from ..jobs.models import Unit
 from ..jobs.state import PartState, UnitState

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
+from idlebench.core.board.square_up import Squared, picture_size
 from idlebench.core.refusal import BadInput
-from idlebench.core.square_up import Squared, picture_size
 
 #: Formats that are opened at all.
 FORMATS = ("JPEG", "PNG", "WEBP")

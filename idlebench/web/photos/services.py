@@ -11,10 +11,10 @@ from functools import partial
 from django.db import transaction
 from django.utils import timezone
 
-from idlebench.core.parts import SIDES
-from idlebench.core.quantity import read
+from idlebench.core.board.parts import SIDES
+from idlebench.core.board.square_up import Point, square_up
 from idlebench.core.refusal import BadInput
-from idlebench.core.square_up import Point, square_up
+from idlebench.core.text.quantity import read
 
 from ..jobs.models import Board, DismantleStep, Unit
 from ..ledger.services import log

@@ -9,9 +9,9 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.parts import SIDES
+from idlebench.core.board.parts import SIDES
+from idlebench.core.board.square_up import corner_marks
 from idlebench.core.refusal import BadInput
-from idlebench.core.square_up import corner_marks
 
 from ..jobs.models import Board, Unit
 from ..jobs.state import board_state, unit_state

@@ -8,8 +8,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.quantity import show
 from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.text.quantity import show
 
 from ..jobs.state import UnitState
 from ..ledger.services import log

@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core import prove
-from idlebench.core.geometry import Gauge, gauge
+from idlebench.core.draw.gauge import Gauge, gauge
 from idlebench.core.refusal import BadInput, Shut
 
 from ..jobs.state import UnitState, unit_state

@@ -8,9 +8,9 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
-from idlebench.core.quantity import show
 from idlebench.core.reckonings import REGISTRY
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import show
 
 
 def reckoner(request: HttpRequest) -> HttpResponse:

@@ -6,7 +6,7 @@ from dataclasses import fields
 
 from django.db import models
 
-from idlebench.core.parts import Capacitor
+from idlebench.core.board.parts import Capacitor
 
 CAPACITOR_FIELDS = tuple(f.name for f in fields(Capacitor))
 

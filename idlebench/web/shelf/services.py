@@ -9,12 +9,12 @@ from django.db import transaction
 from django.db.models import Count, F, Max
 
 from idlebench.catalogue import PATH
+from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
+from idlebench.core.board.parts import Capacitor
+from idlebench.core.board.tables import read_catalogue
 from idlebench.core.choose.rules import Columns
-from idlebench.core.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
-from idlebench.core.csvtable import Problem
-from idlebench.core.parts import Capacitor
 from idlebench.core.refusal import BadInput
-from idlebench.core.tables import read_catalogue
+from idlebench.core.text.csvtable import Problem
 
 from .models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap
 

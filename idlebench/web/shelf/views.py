@@ -12,13 +12,13 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.csvtable import decode
-from idlebench.core.geometry import shape_of
-from idlebench.core.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
-from idlebench.core.plots import life_plot, ripple_plot
-from idlebench.core.quantity import read
+from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
+from idlebench.core.board.tables import CATALOGUE, read_value, write_catalogue
+from idlebench.core.draw.board import shape_of
+from idlebench.core.draw.plots import life_plot, ripple_plot
 from idlebench.core.refusal import BadInput
-from idlebench.core.tables import CATALOGUE, read_value, write_catalogue
+from idlebench.core.text.csvtable import decode
+from idlebench.core.text.quantity import read
 
 from . import services
 from .models import CatalogueItem, ColumnMap

@@ -9,9 +9,9 @@ from django.shortcuts import redirect
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.nets import Nets
-from idlebench.core.profile import write_profile
+from idlebench.core.board.profile import write_profile
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.nets import Nets
 
 from ..jobs import profiles
 from ..jobs.models import Board

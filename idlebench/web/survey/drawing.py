@@ -10,9 +10,9 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
-from idlebench.core.geometry import Drawn, board_scene
-from idlebench.core.heat_map import heat_map
-from idlebench.core.quantity import show
+from idlebench.core.draw.board import Drawn, board_scene
+from idlebench.core.judge.heat_map import heat_map
+from idlebench.core.text.quantity import show
 
 from ..jobs.state import BoardState, PartState
 from ..ui.templatetags.bench import gable, role_title, shape

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from django.db import transaction
 
-from idlebench.core.measure import next_to_measure, shut_before_meter, to_measure, with_reading
-from idlebench.core.parts import Fitted
-from idlebench.core.quantity import read, show
+from idlebench.core.board.parts import Fitted
+from idlebench.core.judge.measure import next_to_measure, shut_before_meter, to_measure, with_reading
 from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.text.quantity import read, show
 from idlebench.instruments import NAME, LcrMeter, LcrReading, Probed, beside, open_meter
 
 from ..jobs.state import BoardState, PartState, UnitState

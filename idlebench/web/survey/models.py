@@ -5,8 +5,8 @@ from __future__ import annotations
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-from idlebench.core.parts import FITTED_FIELDS, Fitted
-from idlebench.core.reform import Reading
+from idlebench.core.board.parts import FITTED_FIELDS, Fitted
+from idlebench.core.judge.reform import Reading
 
 from ..jobs.models import Board
 

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.utils import timezone
 
-from idlebench.core import reform
 from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
-from idlebench.core.quantity import read, show
+from idlebench.core.judge import reform
 from idlebench.core.refusal import Shut
+from idlebench.core.text.quantity import read, show
 from idlebench.core.working import Working
 
 from ..ledger.services import log

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
-from idlebench.core.measure import must_be_read_empty, stored
+from idlebench.core.judge.measure import must_be_read_empty, stored
 from idlebench.core.refusal import BadInput
 
 from ..jobs.state import board_state

@@ -6,16 +6,16 @@ from dataclasses import dataclass
 
 from django.db import transaction
 
-from idlebench.core.csvtable import Problem
-from idlebench.core.judge import may_override
-from idlebench.core.lines import chip_line, read_chip
-from idlebench.core.nets import Nets, read_nets, wire, write_nets
-from idlebench.core.parts import FITTED_FIELDS, LOOKS, SIDES, Fitted
-from idlebench.core.quantity import read as read_quantity
-from idlebench.core.quickline import QuickLine, read_line
+from idlebench.core.board.copies import SEEN, copy_row
+from idlebench.core.board.parts import FITTED_FIELDS, LOOKS, SIDES, Fitted
+from idlebench.core.board.quickline import QuickLine, read_line
+from idlebench.core.board.tables import describe, read_survey
+from idlebench.core.judge.verdict import may_override
 from idlebench.core.refusal import BadInput
-from idlebench.core.row import SEEN, copy_row
-from idlebench.core.tables import describe, read_survey
+from idlebench.core.text.csvtable import Problem
+from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
+from idlebench.core.text.quantity import read as read_quantity
+from idlebench.core.text.rails_and_chips import chip_line, read_chip
 
 from ..jobs.guard import refuse_busy
 from ..jobs.models import Board

@@ -8,10 +8,10 @@ from typing import Any
 
 from django.db import transaction
 
-from idlebench.core.lines import chip_line, is_chip, read_chip
-from idlebench.core.others import Other, is_other, on_top, read_other, taken_out
+from idlebench.core.board.devices import Device, is_device, on_top, read_device, taken_out
+from idlebench.core.board.zones import Zone, is_zone, read_zone
 from idlebench.core.refusal import BadInput
-from idlebench.core.zones import Zone, is_zone, read_zone
+from idlebench.core.text.rails_and_chips import chip_line, is_chip, read_chip
 
 from ..jobs.models import Board
 from ..ledger.services import log
@@ -35,7 +35,7 @@ def _ref(item: Any) -> str:
 
 FIELDS = (
     Field("zones", is_zone, read_zone, Zone.as_line, Zone.as_line, lambda z: z.title),
-    Field("others", is_other, read_other, Other.as_line, _ref, lambda o: f"{o.ref}, {o.title}: {o.marked}"),
+    Field("others", is_device, read_device, Device.as_line, _ref, lambda o: f"{o.ref}, {o.title}: {o.marked}"),
     Field("chips", is_chip, read_chip, chip_line, _ref, lambda c: f"{c.ref} {c.label}".strip()),
 )
 
@@ -64,7 +64,7 @@ def _with(board: Board, field: Field, text: str) -> str:
     for line in getattr(board, field.name).splitlines():
         old = field.read(line)
         if field.key(old) == field.key(item):
-            item = on_top(old, item) if isinstance(item, Other) else item
+            item = on_top(old, item) if isinstance(item, Device) else item
         else:
             kept.append(line)
     return "\n".join([*kept, field.write(item)])
@@ -112,7 +112,7 @@ def battery_out(board: Board, ref: str) -> None:
     """
     lines, found = [], ""
     for line in board.others.splitlines():
-        part = read_other(line)
+        part = read_device(line)
         if part.ref == ref and part.leaks:
             found, line = part.ref, taken_out(part).as_line()
         lines.append(line)

@@ -11,15 +11,16 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.dates import Held, hold
-from idlebench.core.judge import SCHOOLS
-from idlebench.core.others import doubts, is_other, read_other
-from idlebench.core.parts import SIDES
-from idlebench.core.profile import difference
-from idlebench.core.quantity import read as read_quantity
-from idlebench.core.quickline import Said, live_reading, read_line
+from idlebench.core.board.devices import doubts, is_device, read_device
+from idlebench.core.board.parts import SIDES
+from idlebench.core.board.profile import difference
+from idlebench.core.board.quickline import read_line
+from idlebench.core.board.tables import write_survey
+from idlebench.core.judge.live_reading import Said, live_reading
+from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.refusal import BadInput
-from idlebench.core.tables import write_survey
+from idlebench.core.text.dates import Held, hold
+from idlebench.core.text.quantity import read as read_quantity
 
 from ..jobs.models import Board
 from ..jobs.profiles import profile_for
@@ -152,7 +153,7 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _asked(typed: str) -> list[Said]:
     """What is asked about a part that is no capacitor."""
-    return [Said(text, "doubt") for text in doubts(read_other(typed))] if is_other(typed) else []
+    return [Said(text, "doubt") for text in doubts(read_device(typed))] if is_device(typed) else []
 
 
 @require_POST

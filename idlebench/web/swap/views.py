@@ -7,7 +7,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.parts import polarity_mark
+from idlebench.core.board.parts import polarity_mark
 
 from ..jobs.state import board_state, place_on
 from ..shelf.models import CatalogueItem

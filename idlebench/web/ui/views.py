@@ -6,8 +6,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
-from idlebench.core.quantity import show
 from idlebench.core.reckonings import REGISTRY
+from idlebench.core.text.quantity import show
 
 from ..jobs.models import Unit
 from ..shelf.models import CatalogueItem

@@ -10,10 +10,10 @@ from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils.safestring import mark_safe
 
-from idlebench.core.ageing import show_years
+from idlebench.core.board.roles import ROLES
+from idlebench.core.judge.ageing import show_years
 from idlebench.core.prove import Check
-from idlebench.core.quantity import show
-from idlebench.core.roles import ROLES
+from idlebench.core.text.quantity import show
 
 register = template.Library()
 

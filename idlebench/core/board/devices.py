@@ -1,0 +1,232 @@
+"""Parts that are no capacitors, from one typed line each: regulators, fuses, batteries, diodes, transformer windings.
+
+``VR1 regulator 7805 1A to220``, ``F1 fuse T 1.6A 250V 5x20``, ``BT1 battery 3.6V leaking``, ``D1 diode 1A 400V``,
+``T1 winding 9V 1.5A``.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, fields, replace
+
+from ..refusal import BadInput
+from ..text.quantity import read, show
+from .parts import LOOKS
+
+REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
+#: What a line may be of, by the words that say it.
+WORDS = {
+    "regulator": "regulator", "fuse": "fuse", "battery": "battery", "cell": "battery", "accumulator": "battery",
+    "diode": "diode", "rectifier": "diode", "bridge": "diode", "winding": "winding",
+}  # fmt: skip
+TITLES = {
+    "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "winding": "transformer winding",
+}  # fmt: skip
+#: Fixed regulators by type family: pins in order, and what the tab is joined to.
+FAMILIES = {
+    "78": ("input", "ground", "output", "ground"),
+    "79": ("ground", "input", "output", "input"),
+}
+CHARACTERISTICS = {"FF": "very fast", "F": "fast", "M": "medium", "T": "time-lag", "TT": "long time-lag"}
+_FAMILY = re.compile(r"(78|79)([LMS]?)(\d\d)", re.I)
+_SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
+_AMPS = re.compile(r"\d+(?:[.,]\d+)?m?a", re.I)
+_VOLTS = re.compile(r"[+\-−]?\d+(?:[.,]\d+)?v(?:ac|dc)?", re.I)
+
+
+@dataclass(frozen=True)
+class Device:
+    """A part that is no capacitor.
+
+    Attributes:
+        ref: reference in the print. what: a key of TITLES.
+        volts: V: of a regulator its output (with its sign), of a fuse and a diode the rating, of a winding rms.
+        current: A rated. family: "7805" and the like, "" if none. characteristic: of a fuse, a key of CHARACTERISTICS.
+        looks: one of LOOKS or "". length, across: mm. x, y: mm on the board. note: the words left over.
+    """
+
+    ref: str
+    what: str
+    volts: float | None = None
+    current: float | None = None
+    family: str = ""
+    characteristic: str = ""
+    looks: str = ""
+    across: float | None = None
+    length: float | None = None
+    x: float | None = None
+    y: float | None = None
+    note: str = ""
+
+    @property
+    def title(self) -> str:
+        return TITLES[self.what]
+
+    @property
+    def marked(self) -> str:
+        """What is marked on it, in one line."""
+        bits = [self.family]
+        if self.characteristic:
+            bits.append(f"{self.characteristic} ({CHARACTERISTICS[self.characteristic]})")
+        if self.current:
+            bits.append(show(self.current, "A"))
+        if self.volts is not None:
+            bits.append(show(self.volts, "V") + (" rms" if self.what == "winding" else ""))
+        if self.across and self.length:
+            bits.append(f"{self.across:g} × {self.length:g} mm")
+        return " ".join(filter(None, bits)) or "marking not read"
+
+    @property
+    def pins(self) -> tuple[str, ...]:
+        """A fixed regulator's pins from the left, marking to the front, and its tab; empty where the family is not known.
+
+        >>> read_device('VR2 regulator 7912').pins
+        ('ground', 'input', 'output', 'input')
+        """
+        return FAMILIES.get(self.family[:2], ())
+
+    @property
+    def leaks(self) -> bool:
+        """Whether it is a battery that has to come out first."""
+        return self.what == "battery" and self.looks in ("leaking", "crusty", "burst")
+
+    def as_line(self) -> str:
+        """The part as it is typed."""
+        bits = [self.ref, self.what, self.family, self.characteristic]
+        if self.current:
+            bits.append(f"{self.current:g}A")
+        if self.volts is not None and not self.family:
+            bits.append(f"{self.volts:g}V")
+        if self.across and self.length:
+            bits.append(f"{self.across:g}x{self.length:g}")
+        if self.looks:
+            bits.append(self.looks)
+        if self.x is not None and self.y is not None:
+            bits.append(f"at {self.x:g},{self.y:g}")
+        if self.note:
+            bits.append(f"note {self.note}")
+        return " ".join(filter(None, bits))
+
+
+def is_device(text: str) -> bool:
+    """Whether a typed line speaks of a part that is no capacitor."""
+    words = text.split()
+    return len(words) > 1 and words[1].lower() in WORDS
+
+
+def read_device(text: str) -> Device:
+    """Read a line of a part that is no capacitor. Words that no rule knows are kept as its note.
+
+    Raises:
+        BadInput: the reference or a number cannot be read, or two words say different things.
+
+    >>> o = read_device('F1 fuse T 1.6A 250V 5x20 sound')
+    >>> o.characteristic, o.current, o.volts, o.looks
+    ('T', 1.6, 250.0, 'sound')
+    """
+    words = text.replace("−", "-").strip().split()
+    if len(text) > 400:
+        raise BadInput(text, "one part a line, at most 400 characters", "", "line")
+    if len(words) < 2 or words[1].lower() not in WORDS:
+        raise BadInput(
+            text, f"a reference, then one of {', '.join(TITLES)}", "VR1 regulator 7805, for example.", "line"
+        )
+    ref = words[0].upper()
+    if not REF.fullmatch(ref):
+        raise BadInput(words[0], "a reference such as VR1, F1, BT1, D1 or T1", "", "ref")
+    facts: dict[str, object] = {"what": WORDS[words[1].lower()]}
+    loose: list[str] = []
+    queue = words[2:]
+    while queue:
+        word = queue.pop(0)
+        if word.lower() in ("at", "note") and not queue:
+            raise BadInput(word, f"something after “{word.lower()}”", "", "line")
+        if word.lower() == "at":
+            x, _, y = queue.pop(0).partition(",")
+            facts["x"] = read(x, "mm", field="at", low=0, high=2000)
+            facts["y"] = read(y or (queue.pop(0) if queue else ""), "mm", field="at", low=0, high=2000)
+        elif word.lower() == "note":
+            loose += queue
+            queue = []
+        elif not _known(facts, word, queue):
+            loose.append(word)
+    facts["note"] = " ".join(loose)[:400]
+    return Device(ref, **facts)  # type: ignore[arg-type]
+
+
+def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
+    """Words that say what they are; a unit may stand apart from its number."""
+    low = word.lower()
+    if queue and re.fullmatch(r"[+\-]?\d+(?:[.,]\d+)?", low) and queue[0].lower() in ("a", "ma", "v"):
+        word = word + queue.pop(0)
+        low = word.lower()
+    if hit := _FAMILY.fullmatch(word):
+        if facts["what"] != "regulator":
+            raise BadInput(word, f"a {TITLES[str(facts['what'])]}, and {word} is a regulator's marking", "", "line")
+        facts["family"] = word.upper()
+        facts["volts"] = float(int(hit[3])) * (-1 if hit[1] == "79" else 1)
+    elif low in LOOKS:
+        facts["looks"] = low
+    elif facts["what"] == "fuse" and word.upper() in CHARACTERISTICS:
+        facts["characteristic"] = word.upper()
+    elif facts["what"] == "fuse" and (hit := re.fullmatch(r"(FF|TT|F|M|T)(\d.*a)", word, re.I)):
+        facts["characteristic"] = hit[1].upper()
+        facts["current"] = read(hit[2], "A", field="current", above=0, high=200)
+    elif _AMPS.fullmatch(low):
+        facts["current"] = read(word, "A", field="current", above=0, high=200)
+    elif _VOLTS.fullmatch(low):
+        facts["volts"] = read(re.sub(r"(?i)v(ac|dc)$", "V", word), "V", field="volts", low=-5000, high=50e3)
+    elif hit := _SIZE.fullmatch(word):
+        facts["across"], facts["length"] = (
+            read(hit[i].replace(",", "."), "mm", field="size", low=0.5, high=300) for i in (1, 2)
+        )
+    else:
+        return False
+    return True
+
+
+def doubts(part: Device) -> tuple[str, ...]:
+    """What is asked about it, because it was not told."""
+    asked = []
+    if part.what == "fuse":
+        if part.current is None:
+            asked.append("which current is marked?")
+        if not part.characteristic:
+            asked.append("fast (F) or time-lag (T)?")
+        if part.volts is None:
+            asked.append("which volts are marked?")
+    elif part.what == "regulator" and part.volts is None:
+        asked.append("which type, such as 7805, or which volts?")
+    elif part.what == "winding" and part.current is None:
+        asked.append("which current?")
+    elif part.what in ("winding", "battery", "diode") and part.volts is None:
+        asked.append("which volts?")
+    return tuple(asked)
+
+
+def first_out(parts: Iterable[Device]) -> tuple[Device, ...]:
+    """Batteries that leak: they come out before anything else is done."""
+    return tuple(p for p in parts if p.leaks)
+
+
+def on_top(before: Device, line: Device) -> Device:
+    """What a later line says on top of an earlier one of the same part: what it leaves out stays as it was.
+
+    Raises:
+        BadInput: it makes another kind of part of it.
+
+    >>> on_top(read_device('BT1 battery 3.6V at 10,20'), read_device('BT1 battery leaking')).as_line()
+    'BT1 battery 3.6V leaking at 10,20'
+    """
+    if before.what != line.what:
+        raise BadInput(
+            line.ref, f"a {TITLES[before.what]}, which {line.ref} is listed as", "Take that off first.", "ref"
+        )
+    said = {f.name: getattr(line, f.name) for f in fields(Device) if getattr(line, f.name) not in (None, "")}
+    return replace(before, **said)
+
+
+def taken_out(part: Device) -> Device:
+    """A battery once it is out of the machine."""
+    return replace(part, looks="missing", note="; ".join(filter(None, [part.note, f"taken out, was {part.looks}"])))

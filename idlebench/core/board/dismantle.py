@@ -1,0 +1,169 @@
+"""The dismantling log: what came off, in which order, with its screws, plugs and clips; read backwards, how it goes back."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..refusal import BadInput
+from ..wording import listed, many
+
+#: Most screws, clips or other pieces in one step.
+MOST = 200
+
+
+@dataclass(frozen=True)
+class Screws:
+    """Some screws of one kind, such as 4 of M3x8."""
+
+    count: int
+    kind: str
+
+
+@dataclass(frozen=True)
+class Plug:
+    """A plug and where its lead goes: “to supply”, “from switch”, or "" when nobody said."""
+
+    name: str
+    where: str
+
+    @property
+    def text(self) -> str:
+        return f"{self.name} {self.where}".strip()
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of taking apart.
+
+    Attributes:
+        what: what came off. screws, plugs, clips, glue: what held it. cautions, notes: in words.
+    """
+
+    what: str
+    screws: tuple[Screws, ...] = ()
+    plugs: tuple[Plug, ...] = ()
+    clips: int = 0
+    glue: str = ""
+    cautions: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+
+
+_SCREWS = re.compile(r"(\d+)\s*(?:x\s+)?(?:screws?\s+(\S.*)|(\S+)\s+screws?|(M\d\S*))", re.I)
+_PLUG = re.compile(r"(?:plug\s+)(\S+)(?:\s+((?:to|from)\s+.+))?", re.I)
+_CLIPS = re.compile(r"(\d+)\s*clips?", re.I)
+
+
+def read_step(text: str) -> Step:
+    """Read a step as typed: what came off, a colon, then what held it, with commas between.
+
+    Raises:
+        BadInput: nothing that came off, or a count that cannot be.
+
+    >>> s = read_step('lid: 4 screws M3x8, 2 clips, plug J4 to supply, caution sharp edge')
+    >>> s.what, s.screws, s.clips, s.plugs[0].text, s.cautions
+    ('lid', (Screws(count=4, kind='M3x8'),), 2, 'J4 to supply', ('sharp edge',))
+    """
+    what, _, rest = text.strip().partition(":")
+    what = " ".join(what.split())
+    if not what or len(text) > 400:
+        raise BadInput(
+            text, "what came off, then what held it, such as lid: 4 screws M3x8, plug J4 to supply", "", "step"
+        )
+    screws, plugs, clips, glue, cautions, notes = [], [], 0, "", [], []
+    for piece in (p.strip() for p in rest.split(",")):
+        low = piece.lower()
+        if not piece:
+            continue
+        if found := _SCREWS.fullmatch(piece):
+            screws.append(Screws(_count(found[1], piece), (found[2] or found[3] or found[4]).strip()))
+        elif found := _CLIPS.fullmatch(piece):
+            clips += _count(found[1], piece)
+        elif found := _PLUG.fullmatch(piece):
+            plugs.append(Plug(found[1], (found[2] or "").strip()))
+        elif low.startswith("plug"):
+            raise BadInput(piece, "a plug with its name, such as plug J4 to supply", "", "step")
+        elif low.startswith("glue"):
+            glue = piece[4:].strip() or "glued"
+        elif low.startswith("caution "):
+            cautions.append(piece[8:].strip())
+        else:
+            notes.append(piece.removeprefix("note ").strip())
+    return Step(what, tuple(screws), tuple(plugs), clips, glue, tuple(cautions), tuple(notes))
+
+
+def _count(text: str, piece: str) -> int:
+    count = int(text)
+    if not 1 <= count <= MOST:
+        raise BadInput(piece, f"a count of 1 to {MOST}", "", "step")
+    return count
+
+
+@dataclass(frozen=True)
+class Tray:
+    """The screws that lie in the tray, by kind: (kind, count, x of up to ten drawn ones, y), in units of a 100 wide tray."""
+
+    rows: tuple[tuple[str, int, tuple[float, ...], float], ...]
+    height: float
+
+
+def tray(steps: Sequence[tuple[Step, bool]]) -> Tray:
+    """What of the screws is not back yet. steps: each with whether it is back."""
+    counts: Counter[str] = Counter()
+    for step, back in steps:
+        for screws in () if back else step.screws:
+            counts[screws.kind] += screws.count
+    rows = tuple(
+        (kind, count, tuple(46.0 + 5.2 * i for i in range(min(count, 10))), 6.0 + 9.0 * row)
+        for row, (kind, count) in enumerate(sorted(counts.items()))
+    )
+    return Tray(rows, 9.0 * len(rows) + 3.0)
+
+
+def still_open(steps: Sequence[tuple[Step, bool]]) -> tuple[str, ...]:
+    """What is not back, in words, plugs first because they are forgotten first.
+
+    >>> still_open([(read_step('lid: 4 screws M3x8, plug J4 to supply'), False)])
+    ('1 plug not back: J4 to supply', '4 screws not back: 4 M3x8', '1 step not reversed: lid')
+    """
+    waiting = [step for step, back in steps if not back]
+    if not waiting:
+        return ()
+    plugs = [p.text for step in waiting for p in step.plugs]
+    kinds: Counter[str] = Counter()
+    for step in waiting:
+        for screws in step.screws:
+            kinds[screws.kind] += screws.count
+    said = []
+    if plugs:
+        said.append(f"{many(len(plugs), 'plug')} not back: {', '.join(plugs)}")
+    if kinds:
+        by_kind = ", ".join(f"{count} {kind}" for kind, count in sorted(kinds.items()))
+        said.append(f"{many(sum(kinds.values()), 'screw')} not back: {by_kind}")
+    clips = sum(step.clips for step in waiting)
+    if clips:
+        said.append(f"{many(clips, 'clip')} not back")
+    said.append(f"{many(len(waiting), 'step')} not reversed: {', '.join(step.what for step in reversed(waiting))}")
+    return tuple(said)
+
+
+def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
+    """Screws of one thread and different lengths, which are mixed up first.
+
+    >>> look_alikes([read_step('lid: 4 screws M3x8'), read_step('fan: 2 screws M3x12')])
+    ('M3x8 (lid) and M3x12 (fan) look alike: the wrong one bottoms out or shorts',)
+    """
+    seen: dict[str, list[tuple[str, str]]] = {}
+    for step in steps:
+        for screws in step.screws:
+            if found := re.fullmatch(r"(M\d+(?:\.\d)?)x\S+", screws.kind, re.I):
+                places = seen.setdefault(found[1].upper(), [])
+                if screws.kind not in [kind for kind, _ in places]:
+                    places.append((screws.kind, step.what))
+    return tuple(
+        f"{listed([f'{kind} ({what})' for kind, what in places])} look alike: the wrong one bottoms out or shorts"
+        for places in seen.values()
+        if len(places) > 1
+    )

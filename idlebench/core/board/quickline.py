@@ -1,0 +1,202 @@
+"""One typed line to one part: ``C22 100u 10V 6.3x11 p2.5 esr 6.8 sound store``. Doubts are asked, not guessed."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..refusal import BadInput
+from ..text.quantity import read
+from .parts import KINDS, LOOKS, MOUNTINGS, SAFETY_CLASSES, Fitted
+from .roles import ROLES, role_from_words
+from .tables import SURVEY, read_ref, read_value
+
+_COLUMN = {column.name: column for column in SURVEY}
+_SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×*](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
+_VOLTS = re.compile(r"(\d+(?:[.,]\d+)?)v", re.I)
+_TEMPERATURE = re.compile(r"(85|105|125|130)(?:°c?|c)", re.I)
+_PITCH = re.compile(r"p(\d+(?:[.,]\d+)?)", re.I)
+
+#: Words that take the next word: word → survey column.
+TAKES = {
+    "esr": "esr",
+    "cap": "capacitance",
+    "leak": "leakage",
+    "series": "series",
+    "date": "date",
+    "rail": "rail",
+    "role": "role",
+    "looks": "looks",
+    "angle": "angle",
+    "ambient": "ambient",
+    "ripple": "ripple",
+    "room": "room",
+    "at": "at",
+    "pitch": "pitch",
+    "note": "note",
+    "volts": "volts",
+    "worst": "rail_volts",
+    "side": "side",
+}
+#: Words that follow “sound” when it means the sound circuit and not the looks.
+_SOUND_CIRCUIT = ("store", "supply", "coupling", "amplifier", "chip", "filter", "output")
+
+
+@dataclass
+class QuickLine:
+    """What a typed line was read as.
+
+    Attributes:
+        ref: the reference. changes: survey columns with their values. words: how the role was told.
+        rest: words that no rule knew, kept as a note.
+    """
+
+    ref: str
+    changes: dict[str, Any] = field(default_factory=dict)
+    words: str = ""
+    rest: list[str] = field(default_factory=list)
+
+    @property
+    def has_value(self) -> bool:
+        return "value" in self.changes
+
+    def part(self, before: Fitted | None = None) -> Fitted:
+        """The part this line describes, on top of one that is already listed.
+
+        Raises:
+            BadInput: a new part without a value.
+        """
+        changes = dict(self.changes)
+        if self.rest:
+            note = " ".join(self.rest)
+            changes["note"] = "; ".join(filter(None, [before.note if before else "", changes.get("note", ""), note]))
+        if before is not None:
+            return before.with_(**changes)
+        if not self.has_value:
+            raise BadInput(self.ref, "its value after the reference, such as 100u", "", "value")
+        return Fitted(self.ref, **changes)
+
+
+def read_line(text: str) -> QuickLine:
+    """Read a quick line.
+
+    Raises:
+        BadInput: a word that cannot be read where one is expected; the field names it.
+
+    >>> q = read_line('C22 100u 10V 6.3x11 p2.5 esr 6.8 sound store')
+    >>> q.ref, q.changes['volts'], q.changes['role'], q.changes['esr']
+    ('C22', 10.0, 'decoupling', 6.8)
+    """
+    words = text.replace("–", "-").split()
+    if not words:
+        raise BadInput("", "a line such as C22 100u 10V 6.3x11 esr 6.8", "", "line")
+    if len(text) > 400:
+        raise BadInput(text, "one part a line, at most 400 characters", "", "line")
+    line = QuickLine(read_ref(words[0]))
+    kind = next((w.lower() for w in words if w.lower() in KINDS), "")
+    loose: list[str] = []
+    queue = words[1:]
+    while queue:
+        word = queue.pop(0)
+        low = word.lower()
+        if low in TAKES and queue:
+            _take(line, TAKES[low], queue)
+        elif low == "sound" and not (queue and queue[0].lower() in _SOUND_CIRCUIT):
+            line.changes["looks"] = "sound"
+        elif low == "in" and queue and queue[0].lower().startswith("circuit"):
+            queue.pop(0)
+            line.changes["in_circuit"] = True
+        elif not _known(line, word, low):
+            _value_or_loose(line, word, kind, loose)
+    _roles(line, loose)
+    _by_class(line)
+    return line
+
+
+def _take(line: QuickLine, name: str, queue: list[str]) -> None:
+    text = queue.pop(0)
+    if name == "note":
+        line.changes["note"] = " ".join([text, *queue])
+        queue.clear()
+    elif name == "room":
+        wide, high = _size(text, "room")
+        line.changes.update(room_diameter=wide, room_height=high)
+    elif name == "at":
+        x, _, y = text.partition(",")
+        line.changes.update(x=_column("x", x), y=_column("y", y or (queue.pop(0) if queue else "")))
+    else:
+        text, _, frequency = text.partition("@")
+        line.changes[name] = _column(name, text)
+        if frequency:
+            line.changes["esr_frequency" if name == "esr" else "frequency"] = read(frequency, "Hz", field=name, above=0)
+
+
+def _column(name: str, text: str) -> Any:
+    try:
+        return _COLUMN[name].take(text)
+    except BadInput as error:
+        raise error.within(name) from None
+
+
+def _size(text: str, name: str) -> tuple[float, float]:
+    found = _SIZE.fullmatch(text)
+    if not found:
+        raise BadInput(text, "diameter x height in mm, such as 13x26", "", name)
+    return _column("diameter", found[1]), _column("height", found[2])
+
+
+def _known(line: QuickLine, word: str, low: str) -> bool:
+    """Words that say what they are by themselves."""
+    if low in KINDS:
+        line.changes["kind"] = low
+    elif low in MOUNTINGS:
+        line.changes["mounting"] = low
+    elif low in LOOKS and low != "sound":
+        line.changes["looks"] = low
+    elif low in ("bipolar", "bp", "np"):
+        line.changes["bipolar"] = True
+    elif low in ("in-circuit", "incircuit"):
+        line.changes["in_circuit"] = True
+    elif word.upper() in SAFETY_CLASSES:
+        line.changes["safety"] = word.upper()
+    elif low in ROLES:
+        line.changes["role"] = low
+    elif found := _VOLTS.fullmatch(word):
+        line.changes["volts"] = _column("volts", found[1])
+    elif found := _TEMPERATURE.fullmatch(word):
+        line.changes["temperature"] = float(found[1])
+    elif found := _PITCH.fullmatch(word):
+        line.changes["pitch"] = _column("pitch", found[1])
+    elif _SIZE.fullmatch(word):
+        line.changes["diameter"], line.changes["height"] = _size(word, "size")
+    else:
+        return False
+    return True
+
+
+def _value_or_loose(line: QuickLine, word: str, kind: str, loose: list[str]) -> None:
+    if not line.has_value and re.match(r"[\d.,µu+\-RnpN]", word) and any(c.isdigit() for c in word):
+        line.changes["value"] = read_value(word, kind or ("film" if "safety" in line.changes else "wet"))
+    else:
+        loose.append(word)
+
+
+def _roles(line: QuickLine, loose: list[str]) -> None:
+    """The words left over: a role where they tell one, else a note."""
+    if not loose:
+        return
+    text = " ".join(loose)
+    found = role_from_words(text)
+    if found and "role" not in line.changes:
+        line.changes["role"], line.words = found[0], text
+    else:
+        line.rest = loose
+
+
+def _by_class(line: QuickLine) -> None:
+    """A safety class tells the role and the kind where nothing else does."""
+    safety = line.changes.get("safety", "")
+    if safety:
+        line.changes.setdefault("kind", "film")
+        line.changes.setdefault("role", "mains_x" if safety.startswith("X") else "mains_y")

@@ -1,0 +1,222 @@
+"""The tables of the open formats: survey and catalogue, from CSV to parts and back."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from ..refusal import BadInput
+from ..text.csvtable import Column, Problem, choice, exact, number, read_table, whole, words, write_table, yes_no
+from ..text.marking import PLAUSIBLE, read_marking
+from ..text.quantity import read, show
+from .parts import FITTED_FIELDS, KINDS, LOOKS, MOUNTINGS, SAFETY_CLASSES, SIDES, Capacitor, Fitted
+from .roles import ROLES
+
+REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
+
+
+def read_ref(text: str) -> str:
+    """A reference as printed on the board: letters, then a number."""
+    ref = text.strip().upper()
+    if not REF.fullmatch(ref):
+        raise BadInput(text, "a reference such as C22 or C4A", "It is printed beside the part.", "ref")
+    return ref
+
+
+def read_value(text: str, kind: str = "") -> float:
+    """A capacitor's value, F: with its unit, in SI, or as a marking that has one reading.
+
+    Raises:
+        BadInput: unreadable, absurd, or with two readings (both are named).
+    """
+    plain = text.strip()
+    try:
+        value = read(plain, "F")
+    except BadInput:
+        value = None
+    bare = re.fullmatch(r"[\d.,]+", plain)
+    if value is None or (bare and value >= 1):
+        try:
+            marking = read_marking(plain, kind if kind in PLAUSIBLE else "")
+        except BadInput:
+            raise BadInput(text, "a value such as 100u, 4n7 or 0.1 MFD", "Write its unit.", "value") from None
+        if marking.doubtful:
+            both = " or ".join(r.text for r in marking.readings)
+            raise BadInput(
+                plain, f"one reading, and this could be {both}", "Write the unit, such as 220u or 22p.", "value"
+            )
+        value = marking.best.capacitance
+    if not 1e-13 <= value <= 10:
+        raise BadInput(plain, "a value between 0.1 pF and 10 F", "Check the unit and the decimal point.", "value")
+    return value
+
+
+def write_value(value: float) -> str:
+    """A capacitance so that it reads back the same: with its prefix, or in farads with the unit said.
+
+    >>> write_value(0.0047), write_value(1.5)
+    ('4700u', '1.5F')
+    """
+    return exact(value, "pnu") if value < 1 else f"{value!r}F"
+
+
+SURVEY = (
+    Column("ref", read_ref, required=True, about="reference printed on the board"),
+    Column("value", str, required=True, about="marked value", unit="F"),
+    number("volts", "V", "marked volts", above=0, high=100e3),
+    choice("kind", KINDS, "what it is made of", "wet"),
+    choice("mounting", MOUNTINGS, "how it stands", "radial"),
+    number("diameter", "mm", "diameter, or length of a box", low=0.5, high=200),
+    number("height", "mm", "height, or length of an axial part", low=0.5, high=300),
+    number("pitch", "mm", "lead pitch", low=0.3, high=120),
+    number("temperature", "°C", "marked temperature", low=-55, high=250),
+    yes_no("bipolar", "no plus and minus"),
+    choice("safety", SAFETY_CLASSES, "safety class"),
+    choice("role", tuple(ROLES), "what the place does", "unknown"),
+    words("rail", "supply it sits on", 40),
+    number("rail_volts", "V", "worst volts the place sees", low=-100e3, high=100e3),
+    number("ripple", "A", "ripple the place carries", low=0, high=200),
+    number("frequency", "Hz", "at this frequency", above=0, high=1e9),
+    number("ambient", "°C", "round the part", low=-40, high=200),
+    number("room_diameter", "mm", "room across", low=0.5, high=300),
+    number("room_height", "mm", "room above the board", low=0.5, high=500),
+    words("series", "make series", 60),
+    words("date", "date code", 20),
+    choice("looks", LOOKS, "how it looks"),
+    number("esr", "Ω", "ESR read", low=0, high=10e6),
+    number("esr_frequency", "Hz", "at this frequency", above=0, high=10e6),
+    number("capacitance", "F", "capacitance read", low=0, high=100),
+    number("leakage", "A", "leakage read", low=0, high=10),
+    yes_no("in_circuit", "ESR was read in circuit"),
+    number("x", "mm", "from the left edge", low=-50, high=2000),
+    number("y", "mm", "from the top edge", low=-50, high=2000),
+    number("angle", "", "° clockwise from the right to the minus side", default=0.0, low=-360, high=360),
+    words("note", "anything else", 1000),
+    choice("side", SIDES, "side of the board it stands on", "parts"),
+)
+
+CATALOGUE = (
+    words("part", "name in the catalogue", 60, required=True),
+    words("series", "series", 60),
+    choice("kind", KINDS, "what it is made of", "wet"),
+    Column("value", str, required=True, about="value", unit="F"),
+    number("tolerance", "%", "symmetric tolerance, percent", default=20.0, low=0, high=100),
+    number("volts", "V", "rated volts DC", required=True, above=0, high=100e3),
+    number("ac_volts", "V", "rated volts AC", default=0.0, low=0, high=10e3),
+    choice("safety", SAFETY_CLASSES, "safety class"),
+    number("temperature", "°C", "rated temperature", default=85.0, low=-55, high=250),
+    number("life", "h", "rated life at that temperature", default=0.0, low=0, high=1e6),
+    number("ripple", "A", "rated ripple", low=0, high=200),
+    number("ripple_frequency", "Hz", "at this frequency", default=120.0, above=0, high=1e9),
+    number("esr", "Ω", "ESR or impedance", default=0.0, low=0, high=10e6),
+    number("esr_frequency", "Hz", "at this frequency", default=120.0, above=0, high=1e9),
+    yes_no("bipolar", "no plus and minus"),
+    choice("mounting", MOUNTINGS, "how it stands", "radial"),
+    number("diameter", "mm", "diameter, or length of a box", default=0.0, low=1, high=200),
+    number("height", "mm", "height, or length of an axial part", default=0.0, low=1, high=300),
+    number("pitch", "mm", "lead pitch", default=0.0, low=0, high=120),
+    yes_no("low_impedance", "made for switching supplies"),
+    yes_no("pulse", "pulse-rated"),
+    number("price", "", "for one", default=0.0, low=0, high=1e6),
+    whole("pack", "pieces in a pack", 1, 1),
+    words("supplier", "who sells it", 60),
+    whole("lead_days", "days until it comes"),
+    whole("stock", "pieces on the shelf"),
+    words("note", "anything else", 400),
+)
+
+#: What was decided for each place, in a job bundle.
+PLAN = (
+    words("board", "the board's name", 60, required=True),
+    Column("ref", read_ref, required=True, about="place"),
+    choice("action", ("take", "keep"), "take a new part, or keep the old one", "take"),
+    words("item", "the part taken; empty for the best that fits", 60),
+    yes_no("swapped", "soldered in already"),
+    words("note", "damage and the like", 300),
+)
+
+#: Readings of checks in the order they were taken, in a job bundle.
+READINGS = (
+    words("check", "the check's key", 120, required=True),
+    words("reading", "as typed", 60, required=True),
+    words("reason", "for an override", 500),
+)
+
+
+@dataclass(frozen=True)
+class Read:
+    """What a file gave: the parts that could be read, and the problems of the rows that could not."""
+
+    parts: tuple[Any, ...]
+    problems: tuple[Problem, ...]
+    unknown: tuple[str, ...]
+
+
+def _with_values(table, build, default_kind: str) -> Read:
+    parts, problems = [], list(table.problems)
+    for row in table.rows:
+        line = row.pop("line")
+        try:
+            row["value"] = read_value(row["value"], row.get("kind") or default_kind)
+            parts.append(build(row))
+        except BadInput as error:
+            problems.append(Problem(line, error.field or "value", error.read[:60], str(error)))
+    return Read(tuple(parts), tuple(sorted(problems, key=lambda p: p.line)), tuple(table.unknown))
+
+
+def read_survey(data: bytes | str) -> Read:
+    """Read a survey CSV into Fitted parts.
+
+    Raises:
+        BadInput: the file as a whole cannot be taken.
+    """
+    return _with_values(read_table(data, SURVEY, unique="ref"), lambda row: Fitted(**row), "wet")
+
+
+def write_survey(parts: Iterable[Fitted]) -> str:
+    """Write parts as a survey CSV that reads back the same."""
+    rows = ({**{f: getattr(p, f) for f in FITTED_FIELDS}, "value": write_value(p.value)} for p in parts)
+    return write_table(SURVEY, rows)
+
+
+def _capacitor(row: dict[str, Any]) -> Capacitor:
+    row["tolerance"] = row["tolerance"] / 100
+    if row["safety"] and not row["ac_volts"]:
+        raise BadInput(row["part"], "AC volts for a part with a safety class", "Fill in ac_volts.", "ac_volts")
+    if row["ripple"] == 0 and row["kind"] in ("wet", "polymer"):
+        raise BadInput("0", "the rated ripple of a wet part", "Leave it empty where it is not known.", "ripple")
+    row["ripple"] = row["ripple"] or 0.0
+    return Capacitor(**row)
+
+
+def read_catalogue(data: bytes | str) -> Read:
+    """Read a catalogue CSV into Capacitors.
+
+    Raises:
+        BadInput: the file as a whole cannot be taken.
+    """
+    return _with_values(read_table(data, CATALOGUE, unique="part"), _capacitor, "")
+
+
+def write_catalogue(parts: Iterable[Capacitor]) -> str:
+    """Write capacitors as a catalogue CSV that reads back the same."""
+    rows = []
+    for part in parts:
+        row = {c.name: getattr(part, c.name) for c in CATALOGUE}
+        row["ripple"] = part.ripple or None
+        rows.append({**row, "value": write_value(part.value), "tolerance": round(part.tolerance * 100, 9)})
+    return write_table(CATALOGUE, rows)
+
+
+def describe(part: Fitted) -> str:
+    """A part as it is marked, in one line."""
+    bits = [show(part.value, "F")]
+    if part.volts:
+        bits.append(show(part.volts, "V"))
+    if part.temperature:
+        bits.append(show(part.temperature, "°C"))
+    if part.safety:
+        bits.append(part.safety)
+    return " ".join(bits)

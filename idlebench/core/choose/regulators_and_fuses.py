@@ -1,0 +1,330 @@
+"""Regulators and fuses against the place they go into: each rule says its number. Few rows, so one part at a time.
+
+Source: thermal Ohm's law; IEC 60127 practice; common practice for pinouts, tabs and modules.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..board.devices import CHARACTERISTICS, Device
+from ..circuit import inrush, regulator
+from ..judge.policy import POLICIES, Policy
+from ..refusal import BadInput
+from ..text.quantity import show
+from .rank import Reason
+from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES
+
+LINEAR, MODULE = "linear", "module"
+#: How much of its current a regulator may give day and night.
+CURRENT_MARGIN = 0.8
+#: What an insulating washer adds between case and heatsink, K/W, and compound alone.
+INSULATOR, COMPOUND = 1.0, 0.5
+SIZES = ("5x20", "6.3x32")
+
+
+@dataclass(frozen=True)
+class Regulator:
+    """A regulator of the catalogue.
+
+    Attributes:
+        part, series: names. type: linear or module. volts: V out with its sign. current: A. dropout: V. v_in_max: V.
+        pins: in order from the left, marking to the front. tab: what it is joined to, "" where there is none.
+        theta_jc: K/W (linear). height: mm. min_load: A (module). efficiency: of a module. esr_low, esr_high: Ω that its output
+        store must have, 0 where any will do.
+    """
+
+    part: str
+    series: str
+    type: str
+    volts: float
+    current: float
+    dropout: float
+    v_in_max: float
+    pins: tuple[str, ...]
+    tab: str = ""
+    theta_jc: float = 3.0
+    height: float = 16.0
+    min_load: float = 0.0
+    efficiency: float = 0.0
+    esr_low: float = 0.0
+    esr_high: float = 0.0
+    price: float = 0.0
+    stock: int = 0
+
+
+@dataclass(frozen=True)
+class Fuse:
+    """A fuse of the catalogue: A, characteristic, V AC and DC, breaking capacity A, size, holder or leads, melting A²s."""
+
+    part: str
+    series: str
+    rating: float
+    characteristic: str
+    volts_ac: float
+    volts_dc: float
+    breaking: float
+    size: str
+    mounting: str
+    melting: float
+    price: float = 0.0
+    stock: int = 0
+
+    def curve(self) -> tuple[tuple[float, float], ...]:
+        """Time it stands a current: pairs of A and s, from a little over its rating to the pulses that melt it at once."""
+        slow = {"FF": 0.02, "F": 0.3, "M": 2.0, "T": 10.0, "TT": 60.0}[self.characteristic]
+        points = [(1.5 * self.rating, 3600.0), (2.1 * self.rating, 30.0 + 9 * slow), (4 * self.rating, slow)]
+        return (
+            *points,
+            *((k * self.rating, min(slow, self.melting / (k * self.rating) ** 2)) for k in (10, 20, 50, 100)),
+        )
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A regulator or fuse judged for a place: its grade and its reasons, the weightiest first."""
+
+    part: Regulator | Fuse
+    status: int
+    reasons: tuple[Reason, ...]
+    score: float
+
+    @property
+    def verdict(self) -> str:
+        return VERDICT_NAMES[self.status]
+
+
+@dataclass(frozen=True)
+class RegulatorNeed:
+    """What a regulator's place asks.
+
+    Attributes:
+        old: the part as listed. volts: with the sign. current: A. v_in_low: lowest V at −10 % mains. v_in_high: average at +10 %.
+        v_in_peak: V without load at +10 %. theta_sa: K/W of the heatsink. ambient: °C. height: mm of room, None if not known.
+        quiet: whether audio or a modulator stands near.
+    """
+
+    old: Device
+    volts: float
+    current: float
+    v_in_low: float
+    v_in_high: float
+    v_in_peak: float
+    theta_sa: float = 8.0
+    ambient: float = 45.0
+    height: float | None = None
+    quiet: bool = False
+    policy: Policy = POLICIES["renew"]
+
+
+def _reason(
+    rule: str, text: str, status: int, value: float | None = None, limit: float | None = None, unit: str = ""
+) -> Reason:
+    return Reason(rule, text, status, value, limit, unit)
+
+
+def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
+    """One regulator against a place."""
+    said = []
+    if part.volts != need.volts:
+        said.append(
+            _reason(
+                "volts",
+                f"{show(part.volts, 'V')}, the rail is {show(need.volts, 'V')}",
+                FAILS,
+                part.volts,
+                need.volts,
+                "V",
+            )
+        )
+    usable = part.current * CURRENT_MARGIN
+    if usable < need.current:
+        text = f"{show(usable, 'A')} day and night, the rail draws {show(need.current, 'A')}"
+        said.append(_reason("current", text, FAILS, usable, need.current, "A"))
+    if part.v_in_max < need.v_in_peak:
+        text = f"Stands {show(part.v_in_max, 'V')} in, the store rises to {show(need.v_in_peak, 'V')} at +10 % without load"
+        said.append(_reason("input", text, FAILS, part.v_in_max, need.v_in_peak, "V"))
+    headroom = need.v_in_low - abs(part.volts) - part.dropout
+    if headroom < 0:
+        text = f"Drops out at −10 % mains: {show(-headroom, 'V')} are missing"
+        said.append(_reason("headroom", text, FAILS, headroom, 0.0, "V"))
+    said += _pins(need, part) + (_module(need, part) if part.type == MODULE else _heat(need, part))
+    if need.height is not None and part.height > need.height:
+        text = f"{part.height:g} mm tall, room for {need.height:g} mm"
+        said.append(_reason("height", text, FAILS, part.height, need.height, "mm"))
+    said.sort(key=lambda r: -r.status)
+    status = max((r.status for r in said), default=FITS)
+    other_kind = (part.type == MODULE) != (need.policy.regulators == "module")
+    score = (
+        2.0 * other_kind
+        + abs(part.current / max(need.current, 1e-6) - 1.5) * 0.3
+        + 0.1 * part.price
+        + 0.25 * (part.stock <= 0)
+    )
+    return Judged(part, status, tuple(said), score)
+
+
+def _pins(need: RegulatorNeed, part: Regulator) -> list[Reason]:
+    said = []
+    old = need.old.pins
+    if old and part.pins != old[:3]:
+        order = ", ".join(part.pins)
+        text = f"Its pins are {order}; the old one's are {', '.join(old[:3])}: it needs crossed leads or a small board"
+        said.append(_reason("pins", text, LOOK_TWICE))
+    if part.tab and part.tab != "ground":
+        text = f"Its tab is the {part.tab}: insulate it from the chassis, and prove it with a meter"
+        said.append(_reason("tab", text, FITS if old and old[3] == part.tab else LOOK_TWICE))
+    return said
+
+
+def _heat(need: RegulatorNeed, part: Regulator) -> list[Reason]:
+    case = COMPOUND + (INSULATOR if part.tab not in ("", "ground") else 0.0)
+    if need.v_in_high < abs(part.volts):
+        return []
+    low = min(need.v_in_low, need.v_in_high)
+    found = regulator.regulator(
+        part.volts, need.current, low, need.v_in_high, part.dropout, part.theta_jc, case, need.theta_sa, need.ambient
+    ).values
+    hot = found["junction"] > regulator.JUNCTION
+    text = f"Junction {found['junction']:.0f} °C at +10 % mains, {found['dissipation']:.2g} W"
+    if hot:
+        text += f": the heatsink must be {max(found['theta_sa_max'], 0):.2g} K/W or less, it is {need.theta_sa:g}"
+    return [_reason("junction", text, FAILS if hot else FITS, found["junction"], regulator.JUNCTION, "°C")]
+
+
+def _module(need: RegulatorNeed, part: Regulator) -> list[Reason]:
+    said = []
+    if need.policy.regulators == "same":
+        said.append(_reason("policy", "The policy asks the same kind, and this is a switching module", FAILS))
+    if part.min_load > need.current:
+        text = f"Wants at least {show(part.min_load, 'A')}, the rail draws {show(need.current, 'A')}"
+        said.append(_reason("min_load", text, FAILS, need.current, part.min_load, "A"))
+    heat, draws = regulator.module(part.volts, need.current, max(need.v_in_low, 1.0), part.efficiency)
+    said.append(
+        _reason("module", f"{show(heat, 'W')} of heat, draws {show(draws, 'A')} from the store at low mains", FITS)
+    )
+    noise = (
+        "beside audio or a modulator its noise is heard and seen"
+        if need.quiet
+        else "keep it away from audio and modulators"
+    )
+    said.append(_reason("noise", f"A switching module: {noise}", LOOK_TWICE))
+    return said
+
+
+def rank_regulators(need: RegulatorNeed, parts: Iterable[Regulator], fits: int = 6, refused: int = 3) -> list[Judged]:
+    """Those that go in, best first; then the nearest refused."""
+    return _ranked([judge_regulator(need, part) for part in parts], fits, refused)
+
+
+def _ranked(judged: list[Judged], fits: int, refused: int) -> list[Judged]:
+    good = sorted((j for j in judged if j.status != FAILS), key=lambda j: (j.score + j.status, j.part.part))
+    bad = sorted(
+        (j for j in judged if j.status == FAILS),
+        key=lambda j: (sum(r.status == FAILS for r in j.reasons), j.score, j.part.part),
+    )
+    return [*good[:fits], *bad[:refused]]
+
+
+@dataclass(frozen=True)
+class FuseNeed:
+    """What a fuse's place asks.
+
+    Attributes:
+        rating: A marked, or worked out. marked: whether it was read from the part or the print. characteristic: as marked, ""
+        where it was not. volts: V of the circuit. dc: whether it stands on DC. primary: on the mains side. size: as marked or "".
+        low_breaking: whether the makers marked a low breaking capacity. pulse: A²s at switch-on, 0 where none is known.
+    """
+
+    rating: float
+    marked: bool
+    characteristic: str = ""
+    volts: float = 250.0
+    dc: bool = False
+    primary: bool = True
+    size: str = ""
+    low_breaking: bool = False
+    pulse: float = 0.0
+
+
+def fuse_need(old: Device, primary: bool, pulse: float = 0.0, worked_out: float = 0.0, dc: bool = False) -> FuseNeed:
+    """What the place of a fuse asks; the marked rating is always kept.
+
+    Raises:
+        BadInput: no rating is marked, and none was worked out.
+    """
+    if not old.current and not worked_out:
+        raise BadInput(
+            old.ref,
+            "its marked rating, or one worked out",
+            "Type what is marked; else work it out in the Reckoner.",
+            "current",
+        )
+    size = f"{old.across:g}x{old.length:g}" if old.across and old.length else ""
+    low = "low" in old.note.lower().split()
+    return FuseNeed(
+        old.current or worked_out,
+        bool(old.current),
+        old.characteristic,
+        old.volts or 250.0,
+        dc,
+        primary,
+        size,
+        low,
+        pulse,
+    )
+
+
+def judge_fuse(need: FuseNeed, part: Fuse) -> Judged:
+    """One fuse against a place."""
+    said = []
+    kept = "the marked rating is kept" if need.marked else "worked out, stands in for a missing marking"
+    if abs(part.rating / need.rating - 1) > 0.01:
+        way = "never a bigger fuse to stop it blowing" if part.rating > need.rating else kept
+        text = f"{show(part.rating, 'A')}, the place takes {show(need.rating, 'A')}: {way}"
+        said.append(_reason("rating", text, FAILS, part.rating, need.rating, "A"))
+    elif not need.marked:
+        said.append(_reason("rating", f"{show(need.rating, 'A')} {kept}: check it against the circuit", LOOK_TWICE))
+    if need.characteristic and part.characteristic != need.characteristic:
+        text = f"{CHARACTERISTICS[part.characteristic]}, marked {CHARACTERISTICS[need.characteristic]}"
+        said.append(_reason("characteristic", text, FAILS))
+    elif not need.characteristic:
+        wanted = "T" if need.pulse else "F"
+        ok = part.characteristic == wanted
+        why = "a store is charged at switch-on" if need.pulse else "nothing charges at switch-on"
+        text = f"The marking is missing; {CHARACTERISTICS[wanted]} suits, for {why}"
+        said.append(_reason("characteristic", text, LOOK_TWICE if ok else FAILS))
+    rated = part.volts_dc if need.dc else part.volts_ac
+    if rated < need.volts:
+        kind = "DC" if need.dc else "AC"
+        text = f"{show(rated, 'V')} {kind}, the circuit has {show(need.volts, 'V')}"
+        said.append(_reason("volts", text, FAILS, rated, need.volts, "V"))
+    high = part.breaking >= 1000
+    if need.primary and not need.low_breaking and not high:
+        text = f"Breaks {show(part.breaking, 'A')}: on the mains side high breaking capacity is wanted, unless low is marked"
+        said.append(_reason("breaking", text, FAILS, part.breaking, 1000.0, "A"))
+    if need.size and part.size != need.size:
+        said.append(_reason("size", f"{part.size} mm, the holder takes {need.size} mm", FAILS))
+    if need.pulse:
+        said.append(_pulse(need, part))
+    said.sort(key=lambda r: -r.status)
+    status = max((r.status for r in said), default=FITS)
+    return Judged(
+        part, status, tuple(said), 0.1 * part.price + 0.25 * (part.stock <= 0) + 0.5 * (part.mounting != "holder")
+    )
+
+
+def _pulse(need: FuseNeed, part: Fuse) -> Reason:
+    share = need.pulse / part.melting
+    limit = inrush.PULSES * part.melting
+    text = f"The switch-on pulse of {show(need.pulse, 'A²s')} is {share * 100:.0f} % of its melting {show(part.melting, 'A²s')}"
+    tired = need.pulse > limit
+    if tired:
+        text += f": over {inrush.PULSES * 100:.0f} % it tires. Limit the pulse, not the fuse"
+    return _reason("pulse", text, LOOK_TWICE if tired else FITS, need.pulse, limit, "A²s")
+
+
+def rank_fuses(need: FuseNeed, parts: Iterable[Fuse], fits: int = 6, refused: int = 3) -> list[Judged]:
+    """Those that go in, best first; then the nearest refused."""
+    return _ranked([judge_fuse(need, part) for part in parts], fits, refused)

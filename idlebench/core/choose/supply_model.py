@@ -1,0 +1,415 @@
+"""A board's supply reckoned: from its typed lines, what its places need, and what chosen parts change in it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+
+from ..board.parts import Capacitor, Fitted
+from ..circuit import converter, inrush, regulator
+from ..circuit.supply import Load, Settled, Supply, check, simulate
+from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
+from ..circuit.transformer import winding
+from ..judge import ageing
+from ..refusal import BadInput
+from ..text.quantity import show
+from ..working import Line
+from .need import Mains
+
+#: How the supply is looked at: mains that stray by these per cent.
+LOW, HIGH = -10.0, 10.0
+#: A wet part in use reads about this share of the limit for a new one.
+TYPICAL = 0.55
+
+
+@dataclass(frozen=True)
+class Store:
+    """What stands in a store's place for the reckoning: F, Ω at low frequency and at switching rates, and what it is called."""
+
+    value: float
+    esr: float
+    esr_high: float
+    name: str
+
+
+def old_store(part: Fitted) -> Store:
+    """The old part: its measured values where they are its own, else its marked value and the ESR of a sound one."""
+    volts = part.volts or part.rail_volts or 25.0
+    limit = ageing.new_esr(part.value, volts)
+    measured = part.esr if part.esr is not None and not part.in_circuit else None
+    value = part.capacitance if part.capacitance and not part.in_circuit else part.value
+    esr = measured if measured is not None else TYPICAL * limit
+    return Store(value, esr, esr * ageing.SHARE_100K["general"], f"old {part.ref}")
+
+
+def sound_store(part: Fitted) -> Store:
+    """The old part as it was when it was new."""
+    volts = part.volts or part.rail_volts or 25.0
+    esr = TYPICAL * ageing.new_esr(part.value, volts)
+    return Store(part.value, esr, esr * ageing.SHARE_100K["general"], f"{part.ref} when new")
+
+
+def new_store(part: Capacitor) -> Store:
+    """A catalogue part."""
+    high = part.esr if part.esr_frequency >= 10e3 else part.esr * ageing.SHARE_100K["general"]
+    low = part.esr / ageing.SHARE_100K["low_impedance"] if part.esr_frequency >= 10e3 else part.esr
+    if not part.esr:
+        low = TYPICAL * ageing.new_esr(part.value, part.volts)
+        high = low * ageing.SHARE_100K["general"]
+    return Store(part.value, low, high, part.part)
+
+
+def together(stores: Sequence[Store]) -> Store:
+    """Stores in parallel as one."""
+    conductance = sum(1 / max(s.esr, 1e-6) for s in stores)
+    high = sum(1 / max(s.esr_high, 1e-6) for s in stores)
+    return Store(sum(s.value for s in stores), 1 / conductance, 1 / high, " + ".join(s.name for s in stores))
+
+
+@lru_cache(maxsize=512)
+def settle(supply: Supply) -> Settled:
+    """A supply in its repeating state, remembered."""
+    return simulate(supply)
+
+
+def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) -> Supply:
+    """The circuit of a branch with a store in it, on mains that stray by some per cent.
+
+    Raises:
+        BadInput: a store of zero, or a load above the winding; it says what would work.
+    """
+    if branch.volts:
+        if branch.ohms:
+            source, ohms = branch.volts, branch.ohms
+        else:
+            found = winding(branch.volts, branch.va)
+            source, ohms = found.open_circuit, found.resistance
+    else:
+        source, ohms = mains.volts, branch.ohms or mains.volts**2 / branch.va * 0.05
+    source *= 1 + percent / 100
+    supply = Supply(branch.topology, source, mains.frequency, ohms, store.value, store.esr, Load("current", 1e-3))
+    supply = replace(supply, load=_load(branch, supply))
+    check(supply)
+    return supply
+
+
+def _load(branch: Branch, supply: Supply) -> Load:
+    if branch.regulator:
+        return Load("regulator", branch.regulator.current, abs(branch.regulator.volts), branch.regulator.dropout)
+    if branch.converter:
+        power = branch.converter.power / branch.converter.efficiency
+        first = Load("current", power / (0.95 * supply.peak))
+        average = settle(replace(supply, load=first)).v_avg
+        return Load("current", power / average)
+    return Load("resistance", branch.resistance) if branch.resistance else Load("current", branch.current)
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A figure of a supply with the old parts as they are and with the chosen ones; better: whether less or more is better.
+
+    limit: what it is held against, None where there is none; bad: whether the new one misses it. say: what to do about it.
+    """
+
+    name: str
+    unit: str
+    before: float
+    after: float
+    limit: float | None = None
+    at_least: bool = True
+    say: str = ""
+    source: str = ""
+
+    @property
+    def bad(self) -> bool:
+        if self.limit is None:
+            return False
+        return self.after < self.limit - 1e-12 if self.at_least else self.after > self.limit + 1e-12
+
+    @property
+    def was_bad(self) -> bool:
+        return replace(self, after=self.before).bad
+
+    def line(self) -> Line:
+        """The figure as a line of working."""
+        return Line(
+            self.name, self.source, f"before {show(self.before, self.unit)}", self.after, self.unit, self.source
+        )
+
+
+@dataclass(frozen=True)
+class PlaceFacts:
+    """What the supply tells a store's place: worst volts, ripple A at Hz, and the words for where they came from."""
+
+    volts: float
+    ripple: float
+    frequency: float
+    said: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class BranchState:
+    """A branch reckoned: nominal before and after, its figures, what its places are told, and what cannot work."""
+
+    branch: Branch
+    before: Settled
+    after: Settled
+    figures: tuple[Figure, ...]
+    places: dict[str, PlaceFacts] = field(default_factory=dict)
+
+    @property
+    def moved(self) -> tuple[Figure, ...]:
+        """The figures that the chosen parts move by a hundredth or more."""
+        return tuple(f for f in self.figures if abs(f.after - f.before) > 0.01 * max(abs(f.before), 1e-12))
+
+    @property
+    def troubles(self) -> tuple[Figure, ...]:
+        return tuple(f for f in self.figures if f.bad)
+
+
+def _stores(refs: Sequence[str], parts: Mapping[str, Fitted], make: Callable[[Fitted], Store]) -> Store:
+    missing = [ref for ref in refs if ref not in parts]
+    if missing:
+        raise BadInput(", ".join(missing), "a store that the survey lists", "List it, or name another.", "store")
+    return together([make(parts[ref]) for ref in refs])
+
+
+def reckon(
+    branch: Branch,
+    parts: Mapping[str, Fitted],
+    mains: Mains = Mains(),
+    chosen: Mapping[str, Capacitor] | None = None,
+    melting: float | None = None,
+    already: Mapping[str, Capacitor] | None = None,
+) -> BranchState:
+    """Reckon a branch with its old parts and with what is chosen for them.
+
+    Args:
+        parts: the board's parts by reference. chosen: catalogue parts by reference. melting: A²s of the fuse, where known.
+        already: catalogue parts that stand there before, so that one part's own change is seen; none for the old parts alone.
+
+    Raises:
+        BadInput: a branch that cannot work at all; it names the number and what would make it work.
+    """
+    old_ones, new_ones = dict(already or {}), dict(chosen or {})
+
+    def was(part: Fitted) -> Store:
+        return new_store(old_ones[part.ref]) if part.ref in old_ones else old_store(part)
+
+    def fitted(part: Fitted) -> Store:
+        return new_store(new_ones[part.ref]) if part.ref in new_ones else old_store(part)
+
+    old, now = _stores(branch.stores, parts, was), _stores(branch.stores, parts, fitted)
+    sound = _stores(branch.stores, parts, sound_store)
+    at = {
+        (which, percent): settle(supply_of(branch, store, mains, percent))
+        for which, store in (("old", old), ("new", now))
+        for percent in (0.0, LOW, HIGH)
+    }
+    before, after = at["old", 0.0], at["new", 0.0]
+    figures = [
+        Figure("Ripple on the store", "V", before.ripple_pp, after.ripple_pp, source="peak to peak, simulated"),
+        Figure("Lowest volts at −10 % mains", "V", at["old", LOW].v_min, at["new", LOW].v_min, source="simulated"),
+        Figure("Peak through the diodes", "A", before.source_peak, after.source_peak, source="simulated"),
+        Figure("Winding, rms", "A", before.source_rms, after.source_rms, source="simulated"),
+        Figure(
+            "Heat in the store", "W", before.store_rms**2 * old.esr, after.store_rms**2 * now.esr, source="I² · ESR"
+        ),
+    ]
+    if branch.regulator:
+        figures += _regulator_figures(branch, mains, now, at)
+    if not branch.volts or branch.fuse:
+        figures.append(_inrush_figure(branch, mains, old, now, melting))
+    places = _told(branch, parts, settle(supply_of(branch, sound, mains)), supply_of(branch, sound, mains, HIGH).peak)
+    if branch.converter:
+        extra, more = _rail_figures(branch.converter, parts, was, fitted)
+        figures += extra
+        places |= more
+    return BranchState(branch, before, after, tuple(figures), places)
+
+
+def _regulator_figures(
+    branch: Branch, mains: Mains, now: Store, at: Mapping[tuple[str, float], Settled]
+) -> list[Figure]:
+    fed = branch.regulator
+
+    def results(which: str) -> dict[str, float]:
+        lowest, average = at[which, LOW].v_min, at[which, HIGH].v_avg
+        return regulator.regulator(
+            fed.volts, fed.current, lowest, max(average, lowest), fed.dropout, fed.theta_jc, 0.5, fed.theta_sa, fed.ambient
+        ).values  # fmt: skip
+
+    one, two = results("old"), results("new")
+    mend = _what_would_work(branch, mains, now) if two["headroom"] < 0 else ""
+    hot = f"A heatsink of {max(two['theta_sa_max'], 0):.2g} K/W or less keeps it under 125 °C."
+    return [
+        Figure(
+            "Regulator headroom at −10 %",
+            "V",
+            one["headroom"],
+            two["headroom"],
+            0.0,
+            True,
+            mend,
+            "lowest in − out − dropout",
+        ),
+        Figure("Regulator heat at +10 %", "W", one["dissipation"], two["dissipation"], source="(in − out) · I"),
+        Figure(
+            "Junction at +10 %",
+            "°C",
+            one["junction"],
+            two["junction"],
+            regulator.JUNCTION,
+            False,
+            hot,
+            "thermal Ohm's law",
+        ),
+    ]
+
+
+def _what_would_work(branch: Branch, mains: Mains, store: Store) -> str:
+    """What gives a regulator its headroom: the least store that does, or the volts that are missing whatever the store."""
+
+    def lowest(value: float) -> float:
+        return settle(supply_of(branch, replace(store, value=value), mains, LOW)).v_min
+
+    wanted = abs(branch.regulator.volts) + branch.regulator.dropout
+    top = 20 * store.value
+    if lowest(top) < wanted:
+        missing = wanted - lowest(top)
+        return (
+            f"No store mends it: {show(missing, 'V')} are missing even with {show(top, 'F')}. "
+            "A lower dropout, a lighter load or a higher winding."
+        )
+    low, high = store.value, top
+    for _ in range(14):
+        middle = (low * high) ** 0.5
+        low, high = (low, middle) if lowest(middle) >= wanted else (middle, high)
+    return f"A store of {show(high, 'F')} or more gives it its headroom."
+
+
+def _inrush_figure(branch: Branch, mains: Mains, old: Store, now: Store, melting: float | None) -> Figure:
+    high = supply_of(branch, now, mains, HIGH)
+    ohms = high.source_resistance
+
+    def pulse(store: Store) -> float:
+        return inrush.inrush_i2t(high.peak, store.value, ohms + store.esr)
+
+    limit = inrush.PULSES * melting if melting else None
+    say = (
+        "Its fuse would tire: a time-lag fuse of the same rating, a smaller store, or an NTC resistor in the way."
+        if limit
+        else ""
+    )
+    return Figure(
+        "Inrush at +10 %",
+        "A²s",
+        pulse(old),
+        pulse(now),
+        limit,
+        False,
+        say,
+        "V²C ÷ 2R; limit 0.29 of the fuse's melting I²t",
+    )
+
+
+def _told(branch: Branch, parts: Mapping[str, Fitted], nominal: Settled, peak: float) -> dict[str, PlaceFacts]:
+    """What the stores behind the rectifier are told: the unloaded peak at +10 % mains, and their share of the ripple."""
+    found = {}
+    shares = converter.shares([parts[ref].value for ref in branch.stores])
+    for ref, share in zip(branch.stores, shares, strict=True):
+        ripple = nominal.store_rms * share
+        found[ref] = PlaceFacts(
+            peak,
+            ripple,
+            nominal.supply.rate,
+            (
+                f"{show(peak, 'V')} at +10 % mains without load",
+                f"{show(ripple, 'A')} ripple at {show(nominal.supply.rate, 'Hz')}, simulated",
+            ),
+        )
+    return found
+
+
+def _rail_figures(
+    fed: ConverterIn, parts: Mapping[str, Fitted], old: Callable[[Fitted], Store], new: Callable[[Fitted], Store]
+) -> tuple[list[Figure], dict[str, PlaceFacts]]:
+    figures, places = [], {}
+    for rail in fed.rails:
+        whole = converter.ripple_current(fed.topology, rail.current, rail.duty, rail.choke)
+        one, two = _stores(rail.stores, parts, old), _stores(rail.stores, parts, new)
+
+        def volts(store: Store, rail: RailOut = rail) -> float:
+            return converter.ripple_volts(
+                fed.topology, rail.current, rail.duty, fed.frequency, store.value, store.esr_high, rail.choke
+            )
+
+        limit = max(0.01 * abs(rail.volts), 0.05)
+        mend = "A part of lower ESR, or a second one beside it, brings it down."
+        figures.append(
+            Figure(
+                f"Ripple on {rail.name}",
+                "V",
+                volts(one),
+                volts(two),
+                limit,
+                False,
+                mend,
+                f"{fed.topology}, peak to peak",
+            )
+        )
+        shares = converter.shares([parts[ref].value for ref in rail.stores])
+        for ref, share in zip(rail.stores, shares, strict=True):
+            said = f"{show(whole * share, 'A')} ripple at {show(fed.frequency, 'Hz')}, {share * 100:.0f} % of {rail.name}'s"
+            most = _most_esr(fed, rail, two.value, limit)
+            wanted = (
+                f"ESR of all its stores under {show(most, 'Ω')} keeps {rail.name} within {show(limit, 'V')}"
+                if most > 0
+                else ""
+            )
+            places[ref] = PlaceFacts(
+                abs(rail.volts) * 1.05, whole * share, fed.frequency, tuple(filter(None, (said, wanted)))
+            )
+    return figures, places
+
+
+def _most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float) -> float:
+    """The ESR of all stores of a rail together that keeps its ripple within a limit (V); not above zero where no ESR does."""
+    without = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 0.0, rail.choke)
+    with_one = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 1.0, rail.choke)
+    return (limit - without) / (with_one - without)
+
+
+def places_of(
+    branches: Sequence[Branch], parts: Mapping[str, Fitted], mains: Mains = Mains()
+) -> tuple[dict[str, PlaceFacts], tuple[str, ...]]:
+    """What a board's supply tells its places, and in words what of it cannot be reckoned."""
+    told: dict[str, PlaceFacts] = {}
+    wrong = []
+    for branch in branches:
+        try:
+            told |= reckon(branch, parts, mains).places
+        except BadInput as error:
+            wrong.append(f"{branch.title}: {error}")
+    return told, tuple(wrong)
+
+
+def tell_supply(part: Fitted, told: Mapping[str, PlaceFacts]) -> tuple[Fitted, tuple[str, ...]]:
+    """Fill in a place's worst volts and ripple from the supply; what was typed for the place itself wins."""
+    facts = told.get(part.ref)
+    if facts is None:
+        return part, ()
+    changes: dict[str, float] = {}
+    if part.rail_volts is None:
+        changes["rail_volts"] = facts.volts
+    if part.ripple is None:
+        changes |= {"ripple": facts.ripple, "frequency": facts.frequency}
+    said = facts.said if "ripple" in changes else facts.said[:1] if changes else ()
+    return (part.with_(**changes), said) if changes else (part, ())
+
+
+__all__ = [
+    "HIGH", "LOW", "Branch", "BranchState", "Figure", "PlaceFacts", "Store", "new_store", "old_store", "places_of", "read_model",
+    "reckon", "settle", "sound_store", "supply_of", "tell_supply", "together",
+]  # fmt: skip

@@ -1,0 +1,261 @@
+"""A board's supply as it is typed: the lines, and what they are read as.
+
+``bridge 9V 25VA store C1 regulator VR1 5V 1A dropout 2 heatsink 8``
+``centre 15V 20VA store C2 current 0.4A``
+``bridge mains 4ohm store C7 converter flyback 40W eff 0.8 at 42k fuse T1.6A``
+``rail +5V 3.1A duty 0.47 stores C14,C15``
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from ..refusal import BadInput
+from ..text.quantity import read
+from ..text.rails_and_chips import rail_name
+from . import converter
+from .supply import TOPOLOGIES
+
+REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
+
+
+@dataclass(frozen=True)
+class RegulatorIn:
+    """A linear regulator after a store: name, V out, A, dropout V, θ junction to case and heatsink to air K/W, °C round it."""
+
+    ref: str
+    volts: float
+    current: float
+    dropout: float = 2.0
+    theta_jc: float = 3.0
+    theta_sa: float = 8.0
+    ambient: float = 45.0
+
+
+@dataclass(frozen=True)
+class RailOut:
+    """A rail of a converter: V, A, duty of the switch, the stores on it, the choke's ripple A p-p (buck, forward)."""
+
+    volts: float
+    current: float
+    stores: tuple[str, ...]
+    duty: float = 0.45
+    choke: float = 0.0
+
+    @property
+    def name(self) -> str:
+        return rail_name(self.volts)
+
+
+@dataclass(frozen=True)
+class ConverterIn:
+    """A converter after a store: topology, W out, efficiency, switching Hz, its rails."""
+
+    topology: str
+    power: float
+    efficiency: float = 0.8
+    frequency: float = 50e3
+    rails: tuple[RailOut, ...] = ()
+
+
+@dataclass(frozen=True)
+class Branch:
+    """One way from a source to what it feeds.
+
+    topology: of the rectifier. volts: V rms as labelled (of one half where tapped), 0 for the mains themselves.
+    va: size, 0 where ohms (Ω) are given. stores: references. regulator, converter, current (A), resistance (Ω): one of them.
+    fuse: as typed, "" for none.
+    """
+
+    topology: str
+    volts: float
+    va: float
+    ohms: float
+    stores: tuple[str, ...]
+    regulator: RegulatorIn | None = None
+    converter: ConverterIn | None = None
+    current: float = 0.0
+    resistance: float = 0.0
+    fuse: str = ""
+
+    @property
+    def title(self) -> str:
+        """The branch in a few words."""
+        start = "mains" if not self.volts else f"{self.volts:g} V winding"
+        if self.regulator:
+            return f"{start} to {rail_name(self.regulator.volts)}"
+        if self.converter:
+            return f"{start} to a {self.converter.topology} converter"
+        return f"{start} to {', '.join(self.stores)}"
+
+
+def read_model(text: str) -> tuple[Branch, ...]:
+    """Read the lines of a supply.
+
+    Raises:
+        BadInput: naming the line.
+
+    >>> b, = read_model('bridge 9V 25VA store C1 regulator VR1 5V 1A')
+    >>> b.stores, b.regulator.volts, b.title
+    (('C1',), 5.0, '9 V winding to +5 V')
+    """
+    branches: list[Branch] = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        try:
+            if line.split()[0].lower() == "rail":
+                branches[-1:] = [_with_rail(branches, read_rail_out(line))]
+            else:
+                branches.append(read_branch(line))
+        except BadInput as error:
+            raise error.within(f"supply, line {number}") from None
+    return tuple(branches)
+
+
+def _with_rail(branches: Sequence[Branch], rail: RailOut) -> Branch:
+    last = branches[-1] if branches else None
+    if last is None or last.converter is None:
+        raise BadInput("rail", "a line with a converter above it", "Write bridge mains … converter … first.", "rail")
+    return replace(last, converter=replace(last.converter, rails=(*last.converter.rails, rail)))
+
+
+class _Words:
+    """The words of a line, taken one after the other."""
+
+    def __init__(self, text: str) -> None:
+        joined = re.sub(r"(?<=[\d.])\s+(?=(?:V|A|VA|W|Hz|kHz|k|ohm|Ω|mA)\b)", "", text.strip().replace("−", "-"))
+        self.text, self.left = text, joined.split()
+
+    def next(self, after: str) -> str:
+        if not self.left:
+            raise BadInput(self.text, f"something after “{after}”", "", "supply")
+        return self.left.pop(0)
+
+    def number(self, after: str, unit: str, low: float, high: float) -> float:
+        word = self.next(after)
+        return read(word, unit, field=after, low=low, high=high)
+
+    def refs(self, after: str) -> tuple[str, ...]:
+        found = tuple(self.next(after).upper().split(","))
+        if not all(REF.fullmatch(ref) for ref in found):
+            raise BadInput(",".join(found), "references such as C1 or C14,C15", "", after)
+        return found
+
+
+def read_branch(text: str) -> Branch:
+    """Read a branch as typed.
+
+    Raises:
+        BadInput: a word that is not understood, or a source, store or load that is missing.
+    """
+    words = _Words(text)
+    topology = words.next("the line").lower()
+    topology = {"center": "centre", "halfwave": "half", "full": "bridge"}.get(topology, topology)
+    if topology not in TOPOLOGIES:
+        raise BadInput(
+            topology, f"{', '.join(TOPOLOGIES)} first", "Such as bridge 9V 25VA store C1 current 1A.", "supply"
+        )
+    facts: dict[str, object] = {"topology": topology, "volts": -1.0, "va": 0.0, "ohms": 0.0, "stores": ()}
+    while words.left:
+        word = words.next("the line")
+        low = word.lower()
+        if low == "mains":
+            facts["volts"] = 0.0
+        elif low == "store" or low == "stores":
+            facts["stores"] = words.refs("store")
+        elif low == "regulator":
+            facts["regulator"] = _regulator(words)
+        elif low == "converter":
+            facts["converter"] = _converter(words)
+        elif low == "current":
+            facts["current"] = words.number("current", "A", 1e-6, 200)
+        elif low == "load":
+            facts["resistance"] = words.number("load", "Ω", 1e-3, 1e7)
+        elif low == "fuse":
+            facts["fuse"] = " ".join(words.left)
+            words.left.clear()
+        elif low.endswith("va"):
+            facts["va"] = read(word[:-2], "", field="size", above=0, high=5000)
+        elif low.endswith(("ohm", "ω", "Ω")):
+            facts["ohms"] = read(word, "Ω", field="resistance", above=0, high=1e5)
+        elif low.endswith("v"):
+            facts["volts"] = read(word, "V", field="volts", low=0.5, high=2000)
+        else:
+            raise BadInput(
+                word, "volts, size in VA or Ω, store, regulator, converter, current, load or fuse", "", "supply"
+            )
+    return _whole(text, facts)
+
+
+def _whole(text: str, facts: dict[str, object]) -> Branch:
+    if facts["volts"] == -1.0:
+        raise BadInput(text, "the winding's volts, or mains", "Such as 9V 25VA.", "supply")
+    if not facts["va"] and not facts["ohms"]:
+        raise BadInput(text, "the winding's size or resistance", "Such as 25VA, or 0.6ohm.", "supply")
+    if not facts["stores"]:
+        raise BadInput(text, "the store behind the rectifier", "Such as store C1.", "supply")
+    if sum(bool(facts.get(name)) for name in ("regulator", "converter", "current", "resistance")) != 1:
+        raise BadInput(text, "one thing it feeds: regulator, converter, current or load", "", "supply")
+    return Branch(**facts)  # type: ignore[arg-type]
+
+
+def _regulator(words: _Words) -> RegulatorIn:
+    ref = words.next("regulator").upper()
+    if not REF.fullmatch(ref):
+        raise BadInput(ref, "the regulator's reference, such as VR1", "", "regulator")
+    volts = words.number("regulator", "V", -1000, 1000)
+    facts: dict[str, float] = {"current": words.number("regulator", "A", 1e-6, 100)}
+    names = {
+        "dropout": ("dropout", "V"),
+        "heatsink": ("theta_sa", ""),
+        "junction": ("theta_jc", ""),
+        "ambient": ("ambient", "°C"),
+    }
+    while words.left and words.left[0].lower() in names:
+        word = words.left.pop(0).lower()
+        name, unit = names[word]
+        facts[name] = words.number(word, unit, 0, 500)
+    return RegulatorIn(ref, volts, **facts)
+
+
+def _converter(words: _Words) -> ConverterIn:
+    topology = words.next("converter").lower()
+    if topology not in converter.TOPOLOGIES:
+        raise BadInput(topology, f"one of {', '.join(converter.TOPOLOGIES)}", "", "converter")
+    facts: dict[str, float] = {"power": words.number("converter", "W", 0.01, 5000)}
+    while words.left and words.left[0].lower() in ("eff", "at"):
+        if words.left.pop(0).lower() == "eff":
+            facts["efficiency"] = words.number("eff", "", 0.05, 0.99)
+        else:
+            facts["frequency"] = words.number("at", "Hz", 10, 1e7)
+    return ConverterIn(topology, **facts)
+
+
+def read_rail_out(text: str) -> RailOut:
+    """Read a converter's rail as typed.
+
+    >>> read_rail_out('rail +5V 3.1A duty 0.47 stores C14,C15').stores
+    ('C14', 'C15')
+    """
+    words = _Words(text)
+    words.next("the line")
+    volts, current = words.number("rail", "V", -5000, 5000), words.number("rail", "A", 1e-6, 200)
+    facts: dict[str, object] = {"stores": ()}
+    while words.left:
+        word = words.next("rail").lower()
+        if word == "duty":
+            facts["duty"] = words.number("duty", "", 0, 10)
+        elif word == "choke":
+            facts["choke"] = words.number("choke", "A", 1e-6, 100)
+        elif word in ("store", "stores"):
+            facts["stores"] = words.refs("stores")
+        else:
+            raise BadInput(word, "duty, choke or stores", "", "rail")
+    if not volts or not facts["stores"]:
+        raise BadInput(text, "a rail with its stores, such as rail +5V 3.1A duty 0.47 stores C14", "", "rail")
+    if not 0 < facts.get("duty", 0.45) < 1:
+        raise BadInput(f"{facts['duty']:g}", "a duty above 0 and below 1", "At 1 the switch never opens.", "duty")
+    return RailOut(volts, current, **facts)  # type: ignore[arg-type]

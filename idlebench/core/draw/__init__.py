@@ -1,0 +1,1 @@
+"""Millimetres and curves for drawings. No colours, no classes, no pixels."""

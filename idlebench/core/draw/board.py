@@ -1,0 +1,233 @@
+"""A board to scale: parts, chips and zones in millimetres, as its side is seen."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from ..board.parts import Capacitor, Fitted, polarity_mark
+from ..board.zones import Zone
+from ..text.rails_and_chips import Chip
+
+#: Size drawn where none is known, mm.
+UNKNOWN_SIZE = 6.0
+#: Room round the board and height of the tray for parts without a place, mm.
+MARGIN, TRAY = 4.0, 16.0
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A part seen from above, in its own coordinates (mm), minus side to the right.
+
+    round: whether it is a circle of radius r, else a box of w × h. mark: SVG path of its polarity mark, "" if it has none.
+    """
+
+    round: bool
+    r: float
+    w: float
+    h: float
+    mark: str
+
+    @property
+    def half_w(self) -> float:
+        return self.w / 2
+
+    @property
+    def half_h(self) -> float:
+        return self.h / 2
+
+
+def shape_of(part: Fitted | Capacitor) -> Shape:
+    """The outline of a part from above with its polarity mark drawn by its kind."""
+    diameter = part.diameter or UNKNOWN_SIZE
+    mark = polarity_mark(part.kind, part.mounting, part.bipolar)
+    if part.mounting == "axial":
+        length = part.height or 2 * diameter
+        return Shape(False, 0.0, length, diameter, _band(length, diameter, mark.side))
+    if part.kind in ("film", "paper", "ceramic"):
+        return Shape(False, 0.0, diameter, max(diameter * 0.45, 2.5), "")
+    if part.kind == "tantalum" and part.mounting == "chip":
+        return Shape(False, 0.0, diameter, diameter * 0.6, _band(diameter, diameter * 0.6, mark.side))
+    radius = diameter / 2
+    return Shape(True, radius, diameter, diameter, _segment(radius, mark.side))
+
+
+def _segment(r: float, side: str) -> str:
+    """The stripe of a round can as a segment of its circle."""
+    if side == "none":
+        return ""
+    x = r * 0.42 * (1 if side == "negative" else -1)
+    y = math.sqrt(r * r - x * x)
+    sweep = 1 if side == "negative" else 0
+    return f"M{x:.2f} {-y:.2f}A{r:.2f} {r:.2f} 0 0 {sweep} {x:.2f} {y:.2f}Z"
+
+
+def _band(length: float, width: float, side: str) -> str:
+    if side == "none":
+        return ""
+    near = length / 2 - length * 0.18 if side == "negative" else -length / 2
+    return f"M{near:.2f} {-width / 2:.2f}h{length * 0.18:.2f}v{width:.2f}h{-length * 0.18:.2f}Z"
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A part on the board picture. x, y, angle as surveyed or in the tray; label_y: mm below its middle; ghost: it stands
+    on the other side."""
+
+    ref: str
+    x: float
+    y: float
+    angle: float
+    shape: Shape
+    placed: bool
+    label_y: float
+    halo: float
+    ghost: bool = False
+
+    @property
+    def glyph(self) -> float:
+        """Half the size of the sign drawn on it, mm."""
+        return round(min(max(min(self.shape.w, self.shape.h) * 0.24, 1.2), 3.2), 2)
+
+    @property
+    def cross(self) -> str:
+        """The cross of a part to replace, as a path."""
+        g = self.glyph
+        return f"M{-g} {-g}L{g} {g}M{-g} {g}L{g} {-g}"
+
+    @property
+    def bar(self) -> str:
+        """The bar of a doubtful part, as a path."""
+        return f"M0 {-self.glyph}V{self.glyph}"
+
+
+@dataclass(frozen=True)
+class DrawnChip:
+    """A chip on the board picture: its rectangle, its notch and its words, mm."""
+
+    ref: str
+    label: str
+    x: float
+    y: float
+    w: float
+    h: float
+    cx: float
+    cy: float
+    upright: bool
+
+
+@dataclass(frozen=True)
+class DrawnZone:
+    """A zone on the board picture, mm: its rectangle, its kind and its words."""
+
+    kind: str
+    x: float
+    y: float
+    w: float
+    h: float
+    title: str
+    text_x: float
+    text_y: float
+
+
+@dataclass(frozen=True)
+class Scene:
+    """The board picture: its size with margin and tray (mm), parts and chips."""
+
+    width: float
+    height: float
+    board_w: float
+    board_h: float
+    margin: float
+    tray_y: float
+    tray_h: float
+    holes: tuple[tuple[float, float], ...]
+    parts: tuple[Drawn, ...]
+    chips: tuple[DrawnChip, ...]
+    zones: tuple[DrawnZone, ...] = ()
+
+    @property
+    def view_box(self) -> str:
+        m = self.margin
+        return f"{-m:g} {-m:g} {self.width:g} {self.height:g}"
+
+
+def board_scene(
+    width: float,
+    height: float,
+    parts: Sequence[Fitted],
+    chips: Iterable[Chip] = (),
+    zones: Iterable[Zone] = (),
+    side: str = "parts",
+) -> Scene:
+    """Lay a board out: width × height in mm; parts without a place wait in a tray under it.
+
+    Seen from the solder side everything is mirrored, and what stands on the other side is a ghost.
+    """
+    drawn, waiting = [], []
+    for part in parts:
+        (drawn if part.x is not None and part.y is not None else waiting).append(part)
+    turned = side == "solder"
+    placed = [_placed(p, width, side) for p in drawn]
+    tray, x, y = [], 2.0, height + MARGIN + 3.0
+    for part in waiting:
+        half = max(shape_of(part).w, 8.0) / 2
+        if x + 2 * half > width:
+            x, y = 2.0, y + TRAY
+        tray.append(_drawn(part, x + half, y + TRAY / 2 - 3.5, False))
+        x += 2 * half + 2.5
+    tray_h = (y + TRAY - height - MARGIN) if waiting else 0.0
+    boxes = tuple(_chip(c, width if turned else 0.0) for c in chips if c.x is not None and c.y is not None)
+    fields = tuple(_zone(z, width if turned else 0.0) for z in zones)
+    inset = 5.0
+    holes = tuple((hx, hy) for hx in (inset, width - inset) for hy in (inset, height - inset))
+    total = height + 2 * MARGIN + (tray_h + MARGIN if waiting else 0)
+    return Scene(
+        width + 2 * MARGIN,
+        total,
+        width,
+        height,
+        MARGIN,
+        height + MARGIN,
+        tray_h,
+        holes,
+        tuple(placed + tray),
+        boxes,
+        fields,
+    )
+
+
+def _drawn(part: Fitted, x: float, y: float, placed: bool, angle: float | None = None, ghost: bool = False) -> Drawn:
+    shape = shape_of(part)
+    angle = part.angle if angle is None else angle
+    tall = shape.r if shape.round else max(shape.h, abs(math.sin(math.radians(angle))) * shape.w) / 2
+    return Drawn(part.ref, x, y, angle, shape, placed, tall + 4.6, max(shape.w, shape.h) / 2 + 1.1, ghost)
+
+
+def _placed(part: Fitted, width: float, side: str) -> Drawn:
+    """A placed part as that side shows it."""
+    x, angle = (width - part.x, (180 - part.angle) % 360) if side == "solder" else (part.x, part.angle)
+    return _drawn(part, x, part.y, True, angle, part.side != side)
+
+
+def _zone(zone: Zone, mirror: float) -> DrawnZone:
+    left = mirror - zone.left - zone.width if mirror else zone.left
+    return DrawnZone(
+        zone.kind, left, zone.top, zone.width, zone.height, zone.title, left + 1.5, zone.top + zone.height - 1.5
+    )
+
+
+def _chip(chip: Chip, mirror: float = 0.0) -> DrawnChip:
+    middle = mirror - chip.x if mirror else chip.x
+    return DrawnChip(
+        chip.ref,
+        chip.label,
+        middle - chip.width / 2,
+        chip.y - chip.height / 2,
+        chip.width,
+        chip.height,
+        middle,
+        chip.y,
+        chip.height > chip.width * 1.3,
+    )

@@ -1,0 +1,1 @@
+"""From what was seen to what may be wrong."""

@@ -1,0 +1,1 @@
+"""An old part's condition: verdicts, ageing, measuring, reforming, triage, and the policies that decide."""

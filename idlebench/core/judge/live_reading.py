@@ -1,0 +1,63 @@
+"""What a typed line was understood as, told while it is typed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..board.parts import Fitted
+from ..board.quickline import QuickLine
+from ..board.roles import ROLES
+from ..text.quantity import show
+from . import ageing
+
+
+@dataclass(frozen=True)
+class Said:
+    """A piece of the live reading: words, and whether it is plain, good or bad news."""
+
+    text: str
+    tone: str = "plain"
+
+
+def live_reading(line: QuickLine, before: Fitted | None, meter_frequency: float = 120.0) -> list[Said]:
+    """What a line was understood as, piece by piece, for the row under it."""
+    part = line.part(before)
+    said = [Said(show(part.value, "F"))]
+    if part.volts:
+        said.append(Said(show(part.volts, "V")))
+    if part.temperature:
+        said.append(Said(show(part.temperature, "°C")))
+    said.append(
+        Said(
+            f"{'bipolar ' if part.bipolar else ''}{part.kind}, {part.mounting}{', ' + part.safety if part.safety else ''}"
+        )
+    )
+    if part.diameter and part.height:
+        said.append(Said(f"ø{part.diameter:g} × {part.height:g} mm"))
+    if part.pitch:
+        said.append(Said(f"pitch {part.pitch:g} mm"))
+    if part.esr is not None:
+        said.append(_esr_said(part, meter_frequency))
+    if part.capacitance is not None:
+        said.append(Said(f"{show(part.capacitance, 'F')} measured"))
+    if part.leakage is not None:
+        said.append(Said(f"leaks {show(part.leakage, 'A')}"))
+    if part.looks:
+        said.append(Said(f"looks {part.looks}", "plain" if part.looks == "sound" else "bad"))
+    title = ROLES[part.role].title
+    told = f" (“{line.words}”)" if line.words else ""
+    said.append(Said(f"role: {title}{told}", "doubt" if part.role == "unknown" else "plain"))
+    if line.rest:
+        said.append(Said(f"kept as a note: {' '.join(line.rest)}", "doubt"))
+    return said
+
+
+def _esr_said(part: Fitted, meter_frequency: float) -> Said:
+    frequency = part.esr_frequency or meter_frequency
+    text = f"ESR {show(part.esr, 'Ω')} at {show(frequency, 'Hz')}"
+    if part.kind != "wet" or not part.volts:
+        return Said(text)
+    limit = ageing.new_esr(part.value, part.volts, frequency)
+    return Said(
+        f"{text}, a new part of this size is at most {show(limit, 'Ω')}", "bad" if part.esr > limit else "plain"
+    )

@@ -1,0 +1,89 @@
+"""Measuring a board's parts one after the other: in which order, what must be safe first, what of a reading is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from ..board.parts import Fitted
+from ..circuit.discharge import SAFE_FOR_METER
+from ..refusal import Shut
+from ..text.quantity import show
+
+#: From this energy on (J), and where the volts are high (V) from a smaller one, the volts left on a part are read and logged
+#: before the meter touches it.
+ASKED_ENERGY, HIGH_VOLTS, ASKED_AT_HIGH = 0.05, 60.0, 1e-3
+#: Peak of the highest local mains, taken for a safety-class part whose volts nobody wrote down.
+MAINS_PEAK = 375.0
+
+
+def most_volts(part: Fitted) -> float:
+    """The most volts that may be left on a part: what it sees at worst, else what is marked, else the mains for its class."""
+    return part.rail_volts or part.volts or (MAINS_PEAK if part.safety else 0.0)
+
+
+def stored(part: Fitted) -> float:
+    """The most energy a part can hold, ½CV², J.
+
+    >>> round(stored(Fitted('C7', 220e-6, 400.0, rail_volts=325.0)), 1)
+    11.6
+    """
+    return 0.5 * part.value * most_volts(part) ** 2
+
+
+def must_be_read_empty(part: Fitted) -> bool:
+    """Whether a part holds enough to hurt a person or a meter."""
+    asked = ASKED_AT_HIGH if most_volts(part) >= HIGH_VOLTS else ASKED_ENERGY
+    return stored(part) >= asked
+
+
+def shut_before_meter(part: Fitted, left: float | None) -> Shut | None:
+    """Why a meter may not touch a part yet, or None.
+
+    Args:
+        part: the part. left: volts read across it, None when nobody read them.
+    """
+    if left is None:
+        if not must_be_read_empty(part):
+            return None
+        return Shut(
+            "charged",
+            f"{part.ref} can hold {show(stored(part), 'J')}.",
+            f"Read the volts left across it and type them: under {show(SAFE_FOR_METER, 'V')} the meter may go on.",
+        )
+    if abs(left) < SAFE_FOR_METER:
+        return None
+    return Shut(
+        "charged",
+        f"{show(left, 'V')} is left on {part.ref}, under {show(SAFE_FOR_METER, 'V')} is wanted.",
+        "Discharge it through a resistor, then read again.",
+    )
+
+
+def with_reading(part: Fitted, capacitance: float, esr: float, frequency: float, in_circuit: bool) -> Fitted:
+    """A part with what a meter read of it. In circuit its neighbours stand in parallel: the capacitance is not its own.
+
+    >>> p = with_reading(Fitted('C1', 1e-4, 16.0), 3.3e-4, 0.4, 120.0, True)
+    >>> p.capacitance, p.esr, p.in_circuit
+    (None, 0.4, True)
+    """
+    changes: dict[str, object] = {"esr": esr, "esr_frequency": frequency, "in_circuit": in_circuit}
+    if not in_circuit:
+        changes["capacitance"] = capacitance
+    return part.with_(**changes)
+
+
+def to_measure(parts: Iterable[Fitted]) -> list[Fitted]:
+    """The parts a run goes through: all that are there, in the order they are listed."""
+    return [p for p in parts if p.looks not in ("missing", "burst")]
+
+
+def next_to_measure(parts: Iterable[Fitted], after: str = "") -> Fitted | None:
+    """The next part without a reading, from the one after the one named, round to the first.
+
+    >>> parts = [Fitted('C1', 1e-4, esr=1.0), Fitted('C2', 1e-4), Fitted('C3', 1e-4)]
+    >>> next_to_measure(parts).ref, next_to_measure(parts, 'C2').ref, next_to_measure(parts, 'C3').ref
+    ('C2', 'C3', 'C2')
+    """
+    there = to_measure(parts)
+    at = next((i + 1 for i, p in enumerate(there) if p.ref == after), 0)
+    return next((p for p in (*there[at:], *there[:at]) if p.esr is None and p.ref != after), None)

@@ -1,0 +1,193 @@
+"""What it would take to save a unit, against what it is worth: repair it, wait, or take parts from it.
+
+Times are the shop's own; the ones here are where a shop starts. Source: workshop practice.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from ..wording import many
+from ..working import Line, Working
+
+REPAIR, WAIT, DONOR = "repair", "wait", "donor"
+SOURCE = "the shop's own times"
+
+#: Up to this share of its worth a unit is repaired; above the second it becomes a donor.
+REPAIR_UP_TO, DONOR_FROM = 0.7, 1.2
+
+
+@dataclass(frozen=True)
+class Times:
+    """Hands-on minutes. swap: one part out and in, by how it stands. The rest: for one of each."""
+
+    swap: dict[str, float] = field(
+        default_factory=lambda: {"radial": 4.0, "axial": 4.0, "snap": 6.0, "chip": 7.0, "can": 12.0, "screw": 10.0}
+    )
+    look: float = 1.0
+    check: float = 0.7
+    damage: float = 25.0
+    missing: float = 15.0
+    power: float = 45.0
+
+
+#: What a shop may say of its own times: name → words.
+TIMES = {
+    "radial": "a radial part", "axial": "an axial part", "snap": "a snap-in part", "chip": "a surface-mount part",
+    "can": "a twist-lock can", "screw": "a screw-down can", "look": "a look at a part", "check": "a cold check",
+    "damage": "mending a pad or trace", "missing": "finding a missing part", "power": "a first power",
+}  # fmt: skip
+
+
+def shop_times(minutes: Mapping[str, float]) -> Times:
+    """A shop's own times; those it does not say are the ones a shop starts with.
+
+    >>> shop_times({'radial': 3, 'power': 60}).swap['radial'], shop_times({}).power
+    (3, 45.0)
+    """
+    start = Times()
+    swap = {name: minutes.get(name, start.swap[name]) for name in start.swap}
+    rest = {name: minutes.get(name, getattr(start, name)) for name in ("look", "check", "damage", "missing", "power")}
+    return Times(swap, **rest)
+
+
+def minutes_of(times: Times) -> dict[str, float]:
+    """Times by their names in TIMES."""
+    return {name: times.swap.get(name, getattr(times, name, 0.0)) for name in TIMES}
+
+
+@dataclass(frozen=True)
+class UnitFacts:
+    """What triage needs to know of a unit.
+
+    Attributes:
+        name: of the unit. swaps: the mounting of each part to be replaced. parts_cost: money for them.
+        not_seen: parts not looked at or measured, or still to be found. missing: parts missing from their places.
+        damage: lifted pads and broken traces. checks: cold checks to do. leaking: parts that leak.
+        worth: money, None when nobody said. surveyed: whether any part is listed.
+    """
+
+    name: str
+    swaps: tuple[str, ...] = ()
+    parts_cost: float = 0.0
+    not_seen: int = 0
+    missing: int = 0
+    damage: int = 0
+    checks: int = 0
+    leaking: int = 0
+    worth: float | None = None
+    surveyed: bool = True
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """What a unit would take: minutes, money with risk, the suggestion and its reasons, and the working."""
+
+    facts: UnitFacts
+    minutes: float
+    cost: float
+    risk: float
+    suggestion: str
+    reasons: tuple[str, ...]
+    working: Working
+
+    @property
+    def hours(self) -> str:
+        return f"{self.minutes / 60:.1f} h"
+
+    @property
+    def share(self) -> float | None:
+        """Cost as a share of worth."""
+        return self.cost / self.facts.worth if self.facts.worth else None
+
+
+def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estimate:
+    """Reckon a unit.
+
+    Args:
+        facts: of the unit. rate: money for an hour of hands. times: the shop's own.
+
+    >>> e = estimate(UnitFacts('B', ('radial',) * 15, 6.0, worth=200.0), rate=20.0)
+    >>> e.minutes, round(e.cost, 2), e.suggestion
+    (105.0, 41.0, 'repair')
+    """
+    times = times or Times()
+    swaps = Counter(facts.swaps)
+    lines = [
+        _minutes(f"{count} {mounting} parts", count, times.swap.get(mounting, 6.0))
+        for mounting, count in sorted(swaps.items())
+    ]
+    for label, count, each in (
+        ("Parts still to be seen", facts.not_seen, times.look),
+        ("Missing parts to be found", facts.missing, times.missing),
+        ("Pads and traces to be mended", facts.damage, times.damage),
+        ("Cold checks", facts.checks, times.check),
+        ("First power", 1, times.power),
+    ):
+        if count:
+            lines.append(_minutes(label, count, each))
+    minutes = sum(float(line.value) for line in lines)
+    risk, risks = _risk(facts)
+    plain = minutes / 60 * rate + facts.parts_cost
+    cost = plain * (1 + risk)
+    lines += [
+        Line("Hands", "minutes ÷ 60 · rate", f"{minutes:.0f} ÷ 60 · {rate:g}", minutes / 60 * rate, "", SOURCE),
+        Line("Parts", "what Choose takes, priced", "", facts.parts_cost, "", "catalogue"),
+        Line(
+            "Risk",
+            " + ".join(risks) or "none seen",
+            f"{plain:.2f} · {risk:.2f}",
+            plain * risk,
+            "",
+            "weights of this program",
+        ),
+        Line("Altogether", "hands + parts + risk", "", cost, "", ""),
+    ]
+    suggestion, reasons = _suggest(facts, cost, minutes)
+    working = Working("triage", {"minutes": minutes, "cost": cost, "risk": risk}, tuple(lines))
+    return Estimate(facts, minutes, cost, risk, suggestion, (*reasons, *risks), working)
+
+
+def _minutes(label: str, count: int, each: float) -> Line:
+    return Line(label, "count · minutes each", f"{count} · {each:g}", count * each, "min", SOURCE)
+
+
+def _risk(facts: UnitFacts) -> tuple[float, list[str]]:
+    """Share added for what may turn up, with its reasons."""
+    found = [
+        (0.05 * min(facts.damage, 6), f"{many(facts.damage, 'damaged pad or trace')} may hide others"),
+        (0.10 * min(facts.missing, 5), f"{many(facts.missing, 'missing part')} to be found"),
+        (0.02 * min(facts.leaking, 10), f"{many(facts.leaking, 'leaking part')} may have eaten traces"),
+        (0.01 * min(facts.not_seen, 30), f"{many(facts.not_seen, 'part')} not seen yet"),
+    ]
+    return sum(share for share, _ in found), [text for share, text in found if share]
+
+
+def _suggest(facts: UnitFacts, cost: float, minutes: float) -> tuple[str, list[str]]:
+    if not facts.surveyed:
+        return WAIT, ["Not surveyed yet: list its parts before deciding."]
+    if facts.worth is None:
+        return WAIT, ["Nobody said what it is worth."]
+    if facts.worth == 0:
+        return DONOR, ["Worth nothing as it stands."]
+    share = cost / facts.worth
+    said = f"{cost:.0f} against {facts.worth:.0f} worth, {share * 100:.0f} %; {minutes / 60:.1f} h of hands"
+    if share <= REPAIR_UP_TO:
+        return REPAIR, [f"{said}: up to {REPAIR_UP_TO * 100:.0f} % is repaired."]
+    if share < DONOR_FROM:
+        return WAIT, [
+            f"{said}: between {REPAIR_UP_TO * 100:.0f} % and {DONOR_FROM * 100:.0f} % it can wait for a donor or a better day."
+        ]
+    return DONOR, [f"{said}: from {DONOR_FROM * 100:.0f} % it serves the others better."]
+
+
+def helped_by(estimates: Sequence[Estimate]) -> dict[str, str]:
+    """Which donor could give parts to which unit: unit name → words, where a donor stands beside a unit that misses parts."""
+    donors = [e.facts.name for e in estimates if e.suggestion == DONOR]
+    return {
+        e.facts.name: f"Unit {' or '.join(donors)} may have the {many(e.facts.missing, 'part')} it misses."
+        for e in estimates
+        if donors and e.facts.missing and e.suggestion != DONOR
+    }

@@ -1,0 +1,368 @@
+"""Verdict on an old part: evidence added up, each piece shown with what it added.
+
+Source: IEC 60384-4 practice for the limits, workshop experience for the weights. Good readings in circuit clear nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from ..board.parts import Fitted
+from ..refusal import BadInput
+from ..text.quantity import show
+from ..working import Line, Working
+from . import ageing
+from .policy import BIG_STORE, Policy, policy_of
+
+SOUND, DOUBTFUL, REPLACE, NOT_SEEN = "sound", "doubtful", "replace", "not seen"
+VERDICTS = (REPLACE, DOUBTFUL, NOT_SEEN, SOUND)
+
+#: Points from which a part counts as doubtful and as one to replace; one piece of that weight condemns by itself,
+#: whatever else reads well.
+DOUBTFUL_FROM, REPLACE_FROM = 3.0, 6.0
+
+#: What looks add.
+LOOK_POINTS = {"burst": 10.0, "leaking": 10.0, "missing": 10.0, "bulging": 8.0, "crusty": 6.0}
+
+
+#: How each school judges: ESR as a multiple of new, least capacitance as a share of the marked value.
+@dataclass(frozen=True)
+class School:
+    """A school of judging. esr: times the new-part limit. capacitance: least share of the marked value."""
+
+    name: str
+    esr: float
+    capacitance: float
+
+
+SCHOOLS = {"strict": School("strict", 1.5, 0.8), "lenient": School("lenient", 3.0, 0.7)}
+
+#: Wet parts of these years and kinds are known for bad fluid.
+FLUID_ERAS = (
+    (1988, 1994, ("chip",), "wet surface-mount part of 1988–1994, known for leaking fluid"),
+    (1999, 2007, ("radial", "snap"), "wet part of 1999–2007, years of bad low-ESR fluid"),
+)
+
+
+class SeriesCount(NamedTuple):
+    """How a series has done across all jobs: parts that failed, parts seen."""
+
+    failed: int
+    seen: int
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One reason. points is what it added; value and limit are SI, where the reason has them."""
+
+    rule: str
+    text: str
+    points: float
+    value: float | None = None
+    limit: float | None = None
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What a part is judged as, with the evidence, the weightiest first."""
+
+    name: str
+    points: float
+    evidence: tuple[Evidence, ...]
+    by_hand: bool = False
+
+    @property
+    def against(self) -> tuple[Evidence, ...]:
+        """The pieces that count against the part."""
+        return tuple(e for e in self.evidence if e.points > 0)
+
+    @property
+    def leading(self) -> str:
+        """The weightiest reason, in a few words for a list."""
+        return self.evidence[0].text if self.evidence else ""
+
+    @property
+    def of_reading(self) -> str:
+        """What the ESR reading added, in words; else the weightiest reason."""
+        return next((e.text for e in self.evidence if e.rule == "esr"), self.leading)
+
+    def working(self) -> Working:
+        """The sum as a Working."""
+        lines = [
+            Line(e.text, "points", e.rule, e.points, "", "weights of this program, judged from practice")
+            for e in self.evidence
+        ]
+        lines.append(
+            Line(
+                "Sum",
+                f"doubtful from {DOUBTFUL_FROM:g}, replace from {REPLACE_FROM:g}",
+                " + ".join(f"{e.points:g}" for e in self.evidence) or "0",
+                self.points,
+                "",
+                "",
+            )
+        )
+        return Working("judge", {"verdict": self.name, "points": self.points}, tuple(lines))
+
+
+#: Looks that no word of a person makes sound.
+PLAIN_TO_SEE = ("burst", "missing", "leaking", "bulging")
+
+
+def by_hand(verdict: Verdict, name: str, reason: str) -> Verdict:
+    """A verdict that a person gave instead, with the reason; the evidence stays beside it."""
+    said = Evidence("by hand", f"{name} by hand, instead of {verdict.name}: {reason}", 0.0)
+    return Verdict(name, verdict.points, (said, *verdict.evidence), by_hand=True)
+
+
+def may_override(part: Fitted, name: str, reason: str) -> None:
+    """Refuse a verdict by hand that has no ground.
+
+    Raises:
+        BadInput: not a verdict, no reason, or a part called sound whose damage is plain to see.
+    """
+    if name not in (SOUND, DOUBTFUL, REPLACE):
+        raise BadInput(name, f"one of {SOUND}, {DOUBTFUL}, {REPLACE}", "", "verdict")
+    if len(reason.split()) < 2:
+        raise BadInput(reason, "a reason in a few words", "It stands beside the verdict from now on.", "reason")
+    if name != REPLACE and part.looks in PLAIN_TO_SEE:
+        raise BadInput(name, f"{REPLACE}: {part.ref} is {part.looks}", "If it is not, correct its looks.", "verdict")
+
+
+def judge(
+    part: Fitted,
+    *,
+    year: int,
+    made: int | None = None,
+    school: str = "strict",
+    series: Mapping[str, SeriesCount] | None = None,
+    reformed: bool = False,
+    meter_frequency: float = 120.0,
+) -> Verdict:
+    """Judge a part as it stands.
+
+    Args:
+        part: what was seen and measured.
+        year: the year it is now. made: year of make of the part or its machine, if known.
+        school: "strict" (ESR up to 1.5 × new) or "lenient" (3 ×).
+        series: failures by make series, across all jobs, the part itself left out.
+        reformed: whether it was just reformed (leakage limit × 3).
+        meter_frequency: Hz, at which ESR was read where the part names none.
+
+    >>> judge(Fitted('C22', 100e-6, 10, esr=6.8), year=2026).name
+    'replace'
+    """
+    rules = SCHOOLS[school]
+    found: list[Evidence] = []
+    found += _looks(part)
+    found += _esr(part, rules, part.esr_frequency or meter_frequency)
+    found += _capacitance(part, rules)
+    found += _leakage(part, reformed)
+    own = None if part.in_circuit else part.esr  # in circuit a reading may condemn, and clears nothing
+    seen = bool(part.looks) or any(x is not None for x in (own, part.capacitance, part.leakage))
+    found += _series(part, series or {})
+    found += _years(part, year, made)
+    found.sort(key=lambda e: -e.points)
+    points = sum(e.points for e in found)
+    if points >= REPLACE_FROM or any(e.points >= REPLACE_FROM for e in found):
+        name = REPLACE
+    elif points >= DOUBTFUL_FROM:
+        name = DOUBTFUL
+    else:
+        name = SOUND if seen else NOT_SEEN
+    return Verdict(name, round(points, 2), tuple(found))
+
+
+def _looks(part: Fitted) -> list[Evidence]:
+    if part.looks in LOOK_POINTS:
+        return [
+            Evidence(
+                "looks",
+                f"{part.looks} to the eye" if part.looks != "missing" else "missing from its place",
+                LOOK_POINTS[part.looks],
+            )
+        ]
+    return [Evidence("looks", "looks sound", 0.0)] if part.looks == "sound" else []
+
+
+def _esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
+    if part.esr is None or part.kind != "wet" or not part.volts:
+        return []
+    new = ageing.new_esr(part.value, part.volts, frequency)
+    limit = school.esr * new
+    said = f"ESR {show(part.esr, 'Ω')}"
+    at = f"at {show(frequency, 'Hz')}"
+    if part.esr > limit:
+        return [
+            Evidence(
+                "esr",
+                f"{said} {at} is {part.esr / limit:.2g} times the {school.name} limit of {show(limit, 'Ω')}",
+                8.0,
+                part.esr,
+                limit,
+            )
+        ]
+    if part.esr > new:
+        return [
+            Evidence(
+                "esr",
+                f"{said} {at} is above a new part's {show(new, 'Ω')}, inside the {school.name} limit",
+                1.5,
+                part.esr,
+                limit,
+            )
+        ]
+    if part.in_circuit:
+        return [
+            Evidence(
+                "esr", f"{said} {at} in circuit is in parallel with others: it clears nothing", 0.0, part.esr, limit
+            )
+        ]
+    return [Evidence("esr", f"{said} {at} is good, limit {show(limit, 'Ω')}", -1.5, part.esr, limit)]
+
+
+def _capacitance(part: Fitted, school: School) -> list[Evidence]:
+    if part.capacitance is None:
+        return []
+    share = part.capacitance / part.value
+    measured, marked = show(part.capacitance, "F"), show(part.value, "F")
+    if 0.07 <= share <= 0.14 or 7 <= share <= 14:
+        times = "a tenth of" if share < 1 else "ten times"
+        return [
+            Evidence(
+                "misread",
+                f"measures {measured}, {times} the listed {marked}: read its code again, one step is a tenfold slip",
+                4.0,
+                part.capacitance,
+                part.value,
+            )
+        ]
+    least = school.capacitance * part.value
+    if part.capacitance < least:
+        return [
+            Evidence(
+                "capacitance", f"{measured} left of {marked}, limit {show(least, 'F')}", 8.0, part.capacitance, least
+            )
+        ]
+    if share >= 1.5:
+        leaks = part.leakage is not None and part.volts and part.leakage > ageing.leakage_limit(part.value, part.volts)
+        text = f"reads {measured}, {(share - 1) * 100:.0f} % above the marked {marked}"
+        if leaks:
+            return [
+                Evidence(
+                    "capacitance", f"{text}, and it leaks: failing, not strong", 8.0, part.capacitance, 1.5 * part.value
+                )
+            ]
+        return [
+            Evidence(
+                "capacitance",
+                f"{text}: leakage may be fooling the meter, measure it",
+                3.0,
+                part.capacitance,
+                1.5 * part.value,
+            )
+        ]
+    return [Evidence("capacitance", f"{measured} of {marked} is inside its tolerance", -1.0, part.capacitance, least)]
+
+
+def _leakage(part: Fitted, reformed: bool) -> list[Evidence]:
+    if part.leakage is None:
+        return []
+    shown = show(part.leakage, "A")
+    if part.kind in ("film", "ceramic", "paper"):
+        if part.leakage <= 1e-6:
+            return [Evidence("leakage", f"leaks {shown}, as a dry part should", -1.0, part.leakage, 1e-6)]
+        if part.kind == "paper":
+            return [Evidence("leakage", f"leaks {shown}: old paper, limit 1 µA", 8.0, part.leakage, 1e-6)]
+        return [
+            Evidence(
+                "dressed",
+                f"leaks {shown}, and a sound {part.kind} part does not: a wet part in a dry part's dress, or failed",
+                6.0,
+                part.leakage,
+                1e-6,
+            )
+        ]
+    if not part.volts:
+        return []
+    limit = ageing.leakage_limit(part.value, part.volts, reformed)
+    if part.leakage > limit:
+        return [Evidence("leakage", f"leaks {shown}, limit {show(limit, 'A')}", 8.0, part.leakage, limit)]
+    return [Evidence("leakage", f"leaks {shown}, limit {show(limit, 'A')}", -1.0, part.leakage, limit)]
+
+
+def _series(part: Fitted, series: Mapping[str, SeriesCount]) -> list[Evidence]:
+    count = series.get(part.series) if part.series else None
+    if not count or not count.failed:
+        return []
+    text = f"{count.failed} of {count.seen} others of series {part.series} failed"
+    return [Evidence("series", text, 3.0 if count.failed * 4 >= count.seen else 1.5, count.failed, count.seen)]
+
+
+def _years(part: Fitted, year: int, made: int | None) -> list[Evidence]:
+    if part.kind != "wet":
+        return []
+    found = []
+    if made and year - made > 25:
+        age = year - made
+        found.append(
+            Evidence(
+                "age", f"{age} years old, fluid parts are asked about from 25", min(0.1 * (age - 25), 2.0), age, 25
+            )
+        )
+    if made:
+        for first, last, mountings, text in FLUID_ERAS:
+            if first <= made <= last and part.mounting in mountings:
+                found.append(Evidence("era", text, 3.0, made))
+    if part.ambient and part.ambient >= 60:
+        found.append(
+            Evidence(
+                "heat",
+                f"stands in {show(part.ambient, '°C')}, fluid dries twice as fast each 10 °C",
+                1.0,
+                part.ambient,
+                60,
+            )
+        )
+    return found
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What a policy does with a place: replace it or keep the old part, and why."""
+
+    replace: bool
+    why: str
+
+
+def decide(part: Fitted, verdict: Verdict, policy: str | Policy, bad_series: frozenset[str] = frozenset()) -> Decision:
+    """What a policy asks for one part.
+
+    Args:
+        part, verdict: the part and how it was judged.
+        policy: a policy, or the name of one that ships.
+        bad_series: series of which a part on this unit is judged to be replaced.
+    """
+    if verdict.name == REPLACE:
+        return Decision(True, f"judged bad: {verdict.leading}")
+    asked = policy_of(policy)
+    policy = asked.what
+    if part.role == "bulk" and part.kind == "wet" and part.value >= BIG_STORE:
+        if asked.stores == "always":
+            return Decision(True, "a big reservoir, and the policy always replaces them")
+        if asked.stores == "measured" and verdict.name == SOUND and part.capacitance is not None:
+            return Decision(False, "a big reservoir that measures sound, and the policy keeps those")
+    if policy == "renew" and part.kind == "wet":
+        return Decision(True, "wet electrolytic, and the policy renews them all")
+    if policy == "cohort" and part.series and part.series in bad_series:
+        return Decision(True, f"same series, {part.series}, as a part judged bad")
+    if policy == "staged" and verdict.name == DOUBTFUL:
+        return Decision(False, f"doubtful, waits for the test after the worst: {verdict.leading}")
+    if verdict.name == NOT_SEEN:
+        return Decision(False, "not looked at yet")
+    return Decision(
+        False,
+        f"{verdict.name}, and the policy keeps it" if policy != "renew" else f"{part.kind} part, judged {verdict.name}",
+    )

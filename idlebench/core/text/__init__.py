@@ -1,0 +1,1 @@
+"""What people type or print, to values and back."""

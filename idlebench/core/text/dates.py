@@ -1,0 +1,176 @@
+"""Date codes on parts: YYWW, YWW and letter-month forms, held against the machine's own year."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from ..refusal import BadInput
+
+#: Months by letter, I left out because it looks like 1.
+MONTH_LETTER = {letter: i for i, letter in enumerate("ABCDEFGHJKLM", 1)}
+#: Months by figure, with O, N and D for October to December.
+MONTH_FIGURE = {**{str(i): i for i in range(1, 10)}, "O": 10, "N": 11, "D": 12}
+
+
+@dataclass(frozen=True)
+class DateCode:
+    """A date on a part: its year, and the week or the month of it."""
+
+    year: int
+    week: int | None = None
+    month: int | None = None
+
+    @property
+    def text(self) -> str:
+        if self.week:
+            return f"week {self.week} of {self.year}"
+        return f"{MONTHS[self.month - 1]} {self.year}" if self.month else str(self.year)
+
+
+MONTHS = (
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+)
+
+
+def read_date(text: str, machine_year: int | None = None) -> tuple[DateCode, ...]:
+    """Read a date code; every date it could be, the likeliest first.
+
+    Args:
+        text: ``8423`` (year and week), ``423`` (one-figure year), ``4K``, ``K84``, ``1984``, ``1984-06``.
+        machine_year: when the machine was made; a part is rarely younger, and seldom more than three years older.
+
+    Raises:
+        BadInput: no date can be read.
+
+    >>> [d.text for d in read_date('423')]
+    ['week 23 of 1984', 'week 23 of 1974', 'week 23 of 1994']
+    >>> read_date('423', 1995)[0].text
+    'week 23 of 1994'
+    """
+    raw = str(text).strip().upper()
+    dates = [d for d in _candidates(raw) if 1925 <= d.year <= 2060]
+    if not dates:
+        raise BadInput(str(text), "a date code such as 8423, 423, 4K or 1984", "Leave it empty if in doubt.", "date")
+    if machine_year is None:
+        return tuple(dates)
+    return tuple(sorted(dates, key=lambda d: _strangeness(d.year, machine_year)))
+
+
+#: A part is made up to this many years before its machine; one older was lying about, or is not a date.
+OLDEST = 6
+
+
+@dataclass(frozen=True)
+class Held:
+    """A date code held against the machine's year: the likeliest date, what else it could be, and what to think of it.
+
+    Attributes:
+        date: the likeliest. text: it in words, with the others where there are any. doubt: why it is strange, "" if it is not.
+        younger: years it is younger than the machine, 0 if it is not: a part that an earlier owner put in.
+    """
+
+    date: DateCode
+    text: str
+    doubt: str = ""
+    younger: int = 0
+
+
+def hold(text: str, machine_year: int | None = None) -> Held:
+    """Hold a date code against the machine's own year.
+
+    Raises:
+        BadInput: no date can be read.
+
+    >>> hold('8423', 1984).text, hold('9112', 1984).doubt
+    ('week 23 of 1984', '7 years younger than the machine: changed by an earlier owner?')
+    """
+    dates = read_date(text, machine_year)
+    best = dates[0]
+    others = [d.text for d in dates[1:3]]
+    said = best.text + (f", or {' or '.join(others)}" if others and machine_year is None else "")
+    if machine_year is None:
+        return Held(best, said, "say the machine's year, so that one can be told" if others else "")
+    age = best.year - machine_year
+    if age > 1:
+        return Held(best, said, f"{age} years younger than the machine: changed by an earlier owner?", age)
+    if age < -OLDEST:
+        return Held(best, said, f"{-age} years older than the machine: is it a date?")
+    return Held(best, said)
+
+
+def year_of(text: str, machine_year: int | None = None) -> int | None:
+    """The year a part was made in, by its date code, or its machine's where the code cannot be read."""
+    try:
+        return read_date(text, machine_year)[0].year if text.strip() else machine_year
+    except BadInput:
+        return machine_year
+
+
+@dataclass(frozen=True)
+class Dated:
+    """A date code written down at Intake: the line as typed, and what it was read as, or why it was not."""
+
+    line: str
+    held: Held | None
+    wrong: str = ""
+
+
+def dated(lines: str, machine_year: int | None = None) -> tuple[Dated, ...]:
+    """Date codes with where they stand, one a line: ``8423 on U5``.
+
+    >>> [(d.held.text, d.line) for d in dated('8423 on U5', 1984)]
+    [('week 23 of 1984', '8423 on U5')]
+    """
+    found = []
+    for line in filter(None, map(str.strip, lines.splitlines())):
+        try:
+            found.append(Dated(line, hold(line.split()[0], machine_year)))
+        except BadInput as error:
+            found.append(Dated(line, None, str(error)))
+    return tuple(found)
+
+
+def _strangeness(year: int, machine_year: int) -> int:
+    return machine_year - year if year <= machine_year else 4 * (year - machine_year)
+
+
+def _candidates(raw: str) -> list[DateCode]:
+    if hit := re.fullmatch(r"(19\d\d|20[0-5]\d)(?:[-/.](\d{1,2}))?", raw):
+        month = int(hit[2]) if hit[2] else None
+        return [DateCode(int(hit[1]), month=month)] if month is None or 1 <= month <= 12 else []
+    if hit := re.fullmatch(r"(\d\d)[-/ ]?(\d\d)", raw):
+        return [DateCode(_century(int(hit[1])), week=int(hit[2]))] if 1 <= int(hit[2]) <= 53 else []
+    if hit := re.fullmatch(r"(\d)(\d\d)", raw):
+        week = int(hit[2])
+        return [DateCode(y, week=week) for y in _decades(int(hit[1]))] if 1 <= week <= 53 else []
+    return _letter_month(raw)
+
+
+def _letter_month(raw: str) -> list[DateCode]:
+    hit = re.fullmatch(r"(\d{1,2})([A-Z])|([A-Z])(\d{1,2})", raw)
+    if not hit:
+        return []
+    year, letter = hit[1] or hit[4], hit[2] or hit[3]
+    months = [m for m in (MONTH_LETTER.get(letter), MONTH_FIGURE.get(letter)) if m]
+    years = [_century(int(year))] if len(year) == 2 else _decades(int(year))
+    return [DateCode(y, month=m) for y in years for m in dict.fromkeys(months)]
+
+
+def _century(two: int) -> int:
+    return 1900 + two if two >= 27 else 2000 + two
+
+
+def _decades(figure: int) -> list[int]:
+    return [1980 + figure, 1970 + figure, 1990 + figure]

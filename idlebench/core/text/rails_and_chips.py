@@ -1,0 +1,196 @@
+"""Typed lines for what is not a capacitor: rails and chips, one a line.
+
+``+5 V 3.1 A min 0.3 A ripple 50m tol 5`` and ``U1 processor 46x14 at 100,52 gnd 20 +5V 40 clock 18 moves 33,34``.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from ..refusal import BadInput
+from .quantity import read
+
+_VOLTS = re.compile(r"([+\-−]?\d+(?:[.,]\d+)?)\s*V?", re.I)
+
+#: Rails with ±5 %; the others have ±10 % unless the machine says.
+FIVE_PERCENT = (5.0, 12.0, 3.3)
+#: Ripple limit: share of the nominal, and the least that is asked, V.
+RIPPLE_SHARE, RIPPLE_LEAST = 0.01, 0.050
+
+
+@dataclass(frozen=True)
+class Rail:
+    """A supply rail.
+
+    Attributes:
+        name: as people call it, ``+5 V``. nominal: V. tolerance: fraction. ripple_limit: V p-p.
+        current: A it is rated for, 0 if unknown. minimum: A it must be loaded with, 0 for a fifth of the rating.
+    """
+
+    name: str
+    nominal: float
+    tolerance: float
+    ripple_limit: float
+    current: float = 0.0
+    minimum: float = 0.0
+
+    @property
+    def low(self) -> float:
+        """Least volts of the band, by size: nearest to zero last."""
+        return self.nominal - abs(self.nominal) * self.tolerance
+
+    @property
+    def high(self) -> float:
+        return self.nominal + abs(self.nominal) * self.tolerance
+
+    @property
+    def dummy_current(self) -> float:
+        """What a dummy load must draw: the minimum, or a fifth of the rating."""
+        return self.minimum or self.current / 5
+
+    def as_line(self) -> str:
+        """The rail as it is typed."""
+        bits = [self.name.replace("−", "-")]
+        if self.current:
+            bits.append(f"{self.current:g} A")
+        if self.minimum:
+            bits.append(f"min {self.minimum:g} A")
+        return " ".join([*bits, f"tol {self.tolerance * 100:g}", f"ripple {self.ripple_limit * 1000:g}m"])
+
+
+def rail_name(nominal: float) -> str:
+    """How a rail is called: a sign, and the volts."""
+    return f"{'+' if nominal > 0 else '−'}{abs(nominal):g} V"
+
+
+def default_tolerance(nominal: float) -> float:
+    """±5 % for +5, +12 and +3.3, else ±10 %."""
+    return 0.05 if nominal in FIVE_PERCENT else 0.10
+
+
+def read_rail(text: str) -> Rail:
+    """Read a rail as typed.
+
+    Raises:
+        BadInput: volts of zero, or a word that is not understood.
+
+    >>> r = read_rail('+5 V 3.1 A min 0.3 A')
+    >>> r.name, r.low, r.high, r.ripple_limit
+    ('+5 V', 4.75, 5.25, 0.05)
+    """
+    words = re.sub(r"(?<=[\d.])\s+(?=[VAva]\b)", "", text.strip()).split()
+    found = _VOLTS.fullmatch(words[0]) if words else None
+    if not found:
+        raise BadInput(text, "volts first, such as +5 V 3.1 A min 0.3 A", "", "rail")
+    nominal = float(found[1].replace("−", "-").replace(",", "."))
+    if nominal == 0 or abs(nominal) > 50e3:
+        raise BadInput(words[0], "a rail that is not zero volts, up to 50 kV", "", "rail")
+    facts = {"current": 0.0, "minimum": 0.0, "tolerance": default_tolerance(nominal)}
+    facts["ripple_limit"] = max(RIPPLE_SHARE * abs(nominal), RIPPLE_LEAST)
+    queue = words[1:]
+    while queue:
+        word = queue.pop(0)
+        low = word.lower()
+        if low in ("min", "tol", "ripple") and not queue:
+            raise BadInput(word, f"a number after “{low}”", "", "rail")
+        if low == "min":
+            facts["minimum"] = read(queue.pop(0), "A", field="min", above=0, high=1000)
+        elif low == "tol":
+            facts["tolerance"] = read(queue.pop(0).rstrip("%"), "", field="tol", above=0, high=50) / 100
+        elif low == "ripple":
+            facts["ripple_limit"] = read(queue.pop(0), "V", field="ripple", above=0, high=100)
+        else:
+            facts["current"] = read(word, "A", field="current", above=0, high=1000)
+    return Rail(rail_name(nominal), nominal, **facts)
+
+
+@dataclass(frozen=True)
+class Pin:
+    """A chip's pin that is to be tested: what it is, and for a supply pin its rail."""
+
+    number: str
+    is_: str
+    rail: str = ""
+
+
+@dataclass(frozen=True)
+class Chip:
+    """A chip or other thing drawn on the board, sizes and place in mm, with the pins that are to be tested."""
+
+    ref: str
+    label: str
+    width: float
+    height: float
+    x: float | None = None
+    y: float | None = None
+    pins: tuple[Pin, ...] = ()
+
+
+PIN_WORDS = {"gnd": "ground", "ground": "ground", "clock": "clock", "moves": "activity"}
+
+
+def read_chip(text: str) -> Chip:
+    """Read a chip as typed.
+
+    >>> c = read_chip('U1 processor 46x14 at 100,52 gnd 20 +5V 40,41')
+    >>> c.label, [(p.number, p.is_, p.rail) for p in c.pins]
+    ('processor', [('20', 'ground', ''), ('40', 'supply', '+5 V'), ('41', 'supply', '+5 V')])
+    """
+    words = re.sub(r"(?<=\d)\s+(?=[Vv]\b)", "", text.strip()).split()
+    if not words or not re.fullmatch(r"[A-Za-z]{1,4}\d{0,4}[A-Za-z]?", words[0]):
+        raise BadInput(text, "a reference first, such as U1 processor 46x14 gnd 20 +5V 40", "", "chip")
+    ref, label, size, place, pins = words[0].upper(), [], (20.0, 8.0), (None, None), []
+    queue = words[1:]
+    while queue:
+        word = queue.pop(0)
+        low = word.lower()
+        if hit := re.fullmatch(r"(\d+(?:\.\d+)?)[x×](\d+(?:\.\d+)?)", low):
+            size = (float(hit[1]), float(hit[2]))
+        elif low in ("at", *PIN_WORDS) and not queue:
+            raise BadInput(word, f"something after “{low}”", "", "chip")
+        elif low == "at":
+            x, _, y = queue.pop(0).partition(",")
+            place = (read(x, "mm", field="at"), read(y, "mm", field="at"))
+        elif low in PIN_WORDS:
+            pins += [Pin(n, PIN_WORDS[low]) for n in _pins(queue.pop(0))]
+        elif queue and re.fullmatch(r"[+\-−]\d+(?:\.\d+)?v", low):
+            rail = rail_name(float(low[:-1].replace("−", "-")))
+            pins += [Pin(n, "supply", rail) for n in _pins(queue.pop(0))]
+        else:
+            label.append(word)
+    if not all(1 <= s <= 300 for s in size):
+        raise BadInput(f"{size[0]:g}x{size[1]:g}", "a size of 1 to 300 mm", "", "chip")
+    return Chip(ref, " ".join(label), *size, *place, tuple(pins))
+
+
+def chip_line(chip: Chip) -> str:
+    """A chip as it is typed."""
+    bits = [chip.ref, chip.label, f"{chip.width:g}x{chip.height:g}"]
+    if chip.x is not None and chip.y is not None:
+        bits.append(f"at {chip.x:g},{chip.y:g}")
+    back = {"ground": "gnd", "clock": "clock", "activity": "moves"}
+    for key in dict.fromkeys((p.is_, p.rail) for p in chip.pins):
+        numbers = ",".join(p.number for p in chip.pins if (p.is_, p.rail) == key)
+        bits.append(f"{back.get(key[0]) or key[1].replace(' ', '').replace('−', '-')} {numbers}")
+    return " ".join(filter(None, bits))
+
+
+def _pins(text: str) -> list[str]:
+    numbers = text.split(",")
+    if not all(re.fullmatch(r"[A-Za-z]?\d{1,3}", n) for n in numbers):
+        raise BadInput(text, "pin numbers such as 20 or 33,34", "", "chip")
+    return numbers
+
+
+_CHIP_REF = re.compile(r"(?:U|IC|J|CN|P|K)\d{1,4}[A-Z]?", re.I)
+
+
+def is_chip(text: str) -> bool:
+    """Whether a typed line is a chip's or a connector's, by its reference.
+
+    >>> is_chip('U1 processor 46x14 gnd 20'), is_chip('J1 power in 17x46'), is_chip('C1 100u')
+    (True, True, False)
+    """
+    words = text.split(maxsplit=1)
+    return len(words) == 2 and bool(_CHIP_REF.fullmatch(words[0]))
