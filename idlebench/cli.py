@@ -161,7 +161,7 @@ def _migrated() -> None:
     from django.core.management import call_command
 
     call_command("migrate", verbosity=0, interactive=False)
-    from .web.shelf.services import ensure_house_catalogue
+    from idlebench.web.shelf.services import ensure_house_catalogue
 
     ensure_house_catalogue()
 
@@ -223,7 +223,7 @@ def _stand_in(args: argparse.Namespace) -> int:
 
 def _demo(args: argparse.Namespace) -> int:
     _migrated()
-    from .web.jobs.demo import load_demo
+    from idlebench.web.keep.demo import load_demo
 
     print(load_demo())
     return 0
@@ -231,7 +231,7 @@ def _demo(args: argparse.Namespace) -> int:
 
 def _import(args: argparse.Namespace) -> int:
     _migrated()
-    from .web.jobs.bundle import import_folder
+    from idlebench.web.keep.bundle import import_folder
 
     job = import_folder(args.folder)
     print(f"Took in job {job.number}, {job.name}.")

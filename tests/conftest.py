@@ -40,7 +40,7 @@ def shelf(db):
 @pytest.fixture
 def unit(shelf):
     """One unit with a supply and a mainboard in one: three parts, one rail, one chip."""
-    from idlebench.web.jobs import services
+    from idlebench.web.intake import services
 
     job = services.take_in_job({"name": "Lamp room clock", "machine": "Tide clock", "made": "1984", "units": "A"})
     unit = job.units.get()
@@ -73,6 +73,6 @@ def surveyed(unit):
 @pytest.fixture
 def demo(shelf):
     """The demo, loaded as a person's own job is."""
-    from idlebench.web.jobs.demo import load_demo
+    from idlebench.web.keep.demo import load_demo
 
     load_demo()

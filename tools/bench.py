@@ -26,7 +26,7 @@ def choosing() -> None:
     from idlebench.catalogue import house_columns
     from idlebench.core.choose.need import need_of
     from idlebench.core.choose.rank import rank_many
-    from idlebench.web.survey.models import Part
+    from idlebench.web.records.models import Part
 
     parts = [p.to_core() for p in Part.objects.filter(board__unit__name="B")]
     columns, needs = house_columns(), [need_of(part) for part in parts]
@@ -99,7 +99,7 @@ def _catalogue(size: int):
 
 def _board(count: int):
     """Places as they come on boards: the demo's two units over and over, each time a little hotter."""
-    from idlebench.web.survey.models import Part
+    from idlebench.web.records.models import Part
 
     parts = [p.to_core() for p in Part.objects.filter(board__unit__name__in="AB").order_by("id")]
     return [
@@ -162,7 +162,7 @@ def pages() -> None:
     """Median server time of each main page of the demo, through Django's test client."""
     from django.test import Client
 
-    from idlebench.web.jobs.models import Board, Unit
+    from idlebench.web.records.models import Board, Unit
 
     client = Client()
     a, b, _ = Unit.objects.all()
@@ -184,7 +184,7 @@ MANY = 400
 
 def many_parts() -> int:
     """A board with 400 parts in a unit of its own; its number."""
-    from idlebench.web.jobs import services
+    from idlebench.web.intake import services
     from idlebench.web.survey.services import paste
 
     job = services.take_in_job({"name": "A large board", "machine": "Tide computer", "made": "1985", "units": "L"})

@@ -13,7 +13,7 @@ DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 def views() -> dict[str, tuple[str, dict[str, int], str]]:
     """Name of the picture: address, size, theme."""
-    from idlebench.web.jobs.models import Board, Unit
+    from idlebench.web.records.models import Board, Unit
 
     a, b, _ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
@@ -39,7 +39,7 @@ def reform_a_part() -> None:
 
     from django.utils import timezone
 
-    from idlebench.web.survey.models import Part, ReformReading, ReformRun
+    from idlebench.web.records.models import Part, ReformReading, ReformRun
 
     part = Part.objects.get(ref="C39", board__unit__name="B")
     run = ReformRun.objects.create(part=part, resistance=2200.0, began=timezone.now() - timedelta(minutes=46))
@@ -58,9 +58,9 @@ def reform_a_part() -> None:
 
 def measure_a_part() -> None:
     """A reading of C4 of unit B by the stand-in meter, in circuit."""
-    from idlebench.web.jobs.models import Board
-    from idlebench.web.jobs.state import board_state
+    from idlebench.web.records.models import Board
     from idlebench.web.survey import measuring
+    from idlebench.web.unit.state import board_state
 
     state, board = board_state(Board.objects.get(unit__name="B", name="MB-80").pk)
     measuring.take(state, board, board.find("C4"), "", "", in_circuit=True)
@@ -68,9 +68,9 @@ def measure_a_part() -> None:
 
 def power_unit_a() -> None:
     """Put power on unit A again, with one rail that ripples: the picture of First power."""
-    from idlebench.web.jobs.models import Unit
-    from idlebench.web.jobs.state import unit_state
     from idlebench.web.proving import services
+    from idlebench.web.records.models import Unit
+    from idlebench.web.unit.state import unit_state
 
     unit = Unit.objects.get(name="A")
     unit.handed_over = None

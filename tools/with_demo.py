@@ -29,7 +29,7 @@ def demo_home() -> Iterator[Path]:
         django.setup()
         from django.core.management import call_command
 
-        from idlebench.web.jobs.demo import load_demo
+        from idlebench.web.keep.demo import load_demo
 
         call_command("migrate", verbosity=0)
         load_demo()

@@ -48,3 +48,12 @@ class Shut:
 
     def __str__(self) -> str:
         return f"{self.text} {self.opens}".strip()
+
+
+class GateShut(Exception):
+    """A gate is shut: what could not be done, and every reason why, each with what would open it."""
+
+    def __init__(self, title: str, reasons: tuple[Shut, ...]) -> None:
+        super().__init__(title)
+        self.title = title
+        self.reasons = reasons

@@ -35,16 +35,19 @@ INSTALLED_APPS = [
     "csp",
     "django_htmx",
     "simple_history",
+    "idlebench.web.records",
     "idlebench.web.ui",
-    "idlebench.web.jobs",
+    "idlebench.web.intake",
     "idlebench.web.survey",
     "idlebench.web.choose",
-    "idlebench.web.shelf",
+    "idlebench.web.gather",
     "idlebench.web.swap",
     "idlebench.web.proving",
-    "idlebench.web.ledger",
+    "idlebench.web.shelf",
     "idlebench.web.photos",
+    "idlebench.web.ledger",
     "idlebench.web.reckon",
+    "idlebench.web.keep",
 ]
 
 MIDDLEWARE = [

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Browser, expect
 
-from idlebench.web.jobs.state import unit_state
+from idlebench.web.unit.state import unit_state
 from tests.web.helpers import pass_up_to, settle
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -4,7 +4,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
-from idlebench.web.jobs.models import Board, Unit
+from idlebench.web.records.models import Board, Unit
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

@@ -3,9 +3,7 @@
 import pytest
 from playwright.sync_api import Page, expect
 
-from idlebench.web.jobs.models import ShopPolicy
-from idlebench.web.photos.models import Photo
-from idlebench.web.shelf.models import CatalogueItem, ColumnMap
+from idlebench.web.records.models import CatalogueItem, ColumnMap, Photo, ShopPolicy
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

@@ -3,8 +3,8 @@
 import pytest
 from playwright.sync_api import Page, expect
 
-from idlebench.web.choose.models import Choice, OtherChoice
-from idlebench.web.jobs import services
+from idlebench.web.intake import services
+from idlebench.web.records.models import Choice, DeviceChoice
 from idlebench.web.survey.services import paste
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -70,4 +70,4 @@ def test_a_supply_is_settled(page: Page, unit):
     page.get_by_label("Cause of the blown fuses of F1").fill("bridge D1 shorted")
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="Take FUTH5-1A6 for F1")).to_be_visible()
-    assert OtherChoice.objects.count() == 2 and Choice.objects.count() == 3
+    assert DeviceChoice.objects.count() == 2 and Choice.objects.count() == 3

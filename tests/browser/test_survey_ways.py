@@ -7,10 +7,8 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from idlebench.instruments import StandIn
-from idlebench.web.jobs import services
-from idlebench.web.jobs.models import Unit
-from idlebench.web.photos.models import Underlay
-from idlebench.web.survey.models import Part
+from idlebench.web.intake import services
+from idlebench.web.records.models import Part, Underlay, Unit
 from idlebench.web.survey.services import paste
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -7,9 +7,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
-from idlebench.web.jobs.models import Unit
-from idlebench.web.jobs.state import unit_state
-from idlebench.web.survey.models import Part
+from idlebench.web.records.models import Part, Unit
+from idlebench.web.unit.state import unit_state
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

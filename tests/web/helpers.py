@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from idlebench.core import prove
 from idlebench.web.choose import services as choosing
-from idlebench.web.jobs.models import Unit
-from idlebench.web.jobs.state import UnitState, board_state, unit_state
 from idlebench.web.proving import services as proving
+from idlebench.web.records.models import Unit
 from idlebench.web.swap import services as swapping
+from idlebench.web.unit.state import UnitState, board_state, unit_state
 
 
 def good_text(check: prove.Check) -> str:

@@ -6,13 +6,9 @@ import io
 import pytest
 from django.urls import reverse
 
-from idlebench.web.choose.models import Choice
-from idlebench.web.jobs.state import board_state, unit_state
-from idlebench.web.proving.models import PowerSession
-from idlebench.web.shelf.models import CatalogueItem
-from idlebench.web.survey.models import Part
+from idlebench.web.records.models import CatalogueItem, Choice, Part, PowerSession, Swap
 from idlebench.web.survey.services import add_line
-from idlebench.web.swap.models import Swap
+from idlebench.web.unit.state import board_state, unit_state
 
 from .helpers import pass_up_to, settle
 

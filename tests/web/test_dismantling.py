@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from idlebench.web.jobs.models import DismantleStep
+from idlebench.web.records.models import DismantleStep
 
 from .helpers import pass_up_to, settle
 

@@ -7,12 +7,11 @@ import pytest
 from django.urls import reverse
 
 from idlebench.core.refusal import BadInput
-from idlebench.web.jobs.bundle import import_folder
-from idlebench.web.jobs.demo import FOLDER
-from idlebench.web.jobs.models import Job, Unit
-from idlebench.web.jobs.state import unit_state
-from idlebench.web.photos.models import folder as photo_folder
-from idlebench.web.survey.models import Part
+from idlebench.web.keep.bundle import import_folder
+from idlebench.web.keep.demo import FOLDER
+from idlebench.web.records.models import Job, Part, Unit
+from idlebench.web.records.models import folder as photo_folder
+from idlebench.web.unit.state import unit_state
 
 pytestmark = pytest.mark.django_db
 

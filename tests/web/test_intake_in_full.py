@@ -6,9 +6,9 @@ import pytest
 from django.urls import reverse
 
 from idlebench.instruments import meter_address
-from idlebench.web.jobs.labels import code_for
-from idlebench.web.jobs.models import ShopTimes
-from idlebench.web.jobs.state import unit_state
+from idlebench.web.intake.labels import code_for
+from idlebench.web.records.models import ShopTimes
+from idlebench.web.unit.state import unit_state
 
 pytestmark = pytest.mark.django_db
 

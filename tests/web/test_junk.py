@@ -5,11 +5,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.urls import get_resolver, reverse
 
-from idlebench.web.choose.models import Choice
-from idlebench.web.jobs.models import Board, Job, Unit
-from idlebench.web.proving.models import PowerSession, Reading
-from idlebench.web.survey.models import Part
-from idlebench.web.swap.models import Swap
+from idlebench.web.records.models import Board, Choice, Job, Part, PowerSession, Reading, Swap, Unit
 
 pytestmark = pytest.mark.django_db
 

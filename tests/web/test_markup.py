@@ -7,8 +7,7 @@ import pytest
 from django.db import IntegrityError, transaction
 
 from idlebench.core.prove import Check
-from idlebench.web.jobs.models import Unit
-from idlebench.web.proving.models import PowerSession
+from idlebench.web.records.models import PowerSession, Unit
 from idlebench.web.ui.templatetags import bench
 
 from .test_pages import all_pages

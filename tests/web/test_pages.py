@@ -8,7 +8,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from idlebench.core.reckonings import REGISTRY
-from idlebench.web.jobs.models import Board, Job, Unit
+from idlebench.web.records.models import Board, Job, Unit
 
 pytestmark = pytest.mark.django_db
 

@@ -12,8 +12,8 @@ from PIL import Image
 
 from idlebench.core.refusal import BadInput
 from idlebench.web.photos import services
-from idlebench.web.photos.models import Photo, Underlay, folder
 from idlebench.web.photos.pictures import take_picture
+from idlebench.web.records.models import Photo, Underlay, folder
 
 pytestmark = pytest.mark.django_db
 
@@ -100,7 +100,7 @@ def test_one_bad_file_among_good_ones_is_named_and_the_good_stay(client, surveye
 
 
 def test_pinned_to_a_part_a_step_and_a_spot(client, surveyed):
-    from idlebench.web.jobs import dismantling
+    from idlebench.web.intake import dismantling
 
     part, step = surveyed.parts.get(ref="C1"), dismantling.take_off(surveyed.unit, "lid: 4 screws M3x8")
     post(client, surveyed.unit, picture(), to=f"part:{part.pk}")
@@ -167,7 +167,7 @@ def test_four_points_that_cannot_be_stay_in_their_fields(client, surveyed, photo
 
 
 def test_a_photo_of_another_unit_does_not_go_under_this_board(surveyed, photo):
-    from idlebench.web.jobs.models import Unit
+    from idlebench.web.records.models import Unit
 
     other = Unit.objects.create(job=surveyed.unit.job, name="B")
     with pytest.raises(BadInput, match="a photo of unit A"):

@@ -4,9 +4,8 @@ import pytest
 import time_machine
 from django.urls import reverse
 
-from idlebench.web.jobs.state import unit_state
-from idlebench.web.ledger.models import Entry
-from idlebench.web.proving.models import PowerSession, Reading
+from idlebench.web.records.models import Entry, PowerSession, Reading
+from idlebench.web.unit.state import unit_state
 
 from .helpers import good_text, pass_up_to, settle
 
@@ -111,8 +110,8 @@ def test_the_first_bad_reading_of_several_stops_and_the_good_ones_stay(client, r
 
 
 def test_one_live_unit_at_a_time(client, ready):
-    from idlebench.web.jobs import services
-    from idlebench.web.jobs.models import Unit
+    from idlebench.web.intake import services
+    from idlebench.web.records.models import Unit
 
     pass_up_to(ready, "limited")
     other = Unit.objects.create(job=ready.job, name="B")

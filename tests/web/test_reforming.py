@@ -4,10 +4,9 @@ import pytest
 import time_machine
 from django.urls import reverse
 
-from idlebench.web.jobs.state import board_state
-from idlebench.web.ledger.models import Entry
-from idlebench.web.survey.models import Part, ReformRun
+from idlebench.web.records.models import Entry, Part, ReformRun
 from idlebench.web.survey.services import add_line
+from idlebench.web.unit.state import board_state
 
 pytestmark = pytest.mark.django_db
 

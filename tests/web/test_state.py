@@ -8,9 +8,9 @@ from pathlib import Path
 import pytest
 from django.test.utils import CaptureQueriesContext
 
-from idlebench.web.jobs.models import Unit
-from idlebench.web.jobs.state import all_states, unit_state
+from idlebench.web.records.models import Unit
 from idlebench.web.survey.services import add_line
+from idlebench.web.unit.state import all_states, unit_state
 
 from .helpers import pass_up_to, settle
 
@@ -64,7 +64,7 @@ def test_queries_do_not_grow_with_parts_or_units(surveyed, django_assert_max_num
 
 @pytest.mark.django_db
 def test_series_failures_count_across_jobs(surveyed):
-    from idlebench.web.jobs import services
+    from idlebench.web.intake import services
 
     add_line(surveyed, "C20 10u 16V series QF leaking")
     other = services.take_in_job({"name": "Other", "machine": "Other", "units": "Z"}).units.get()

@@ -5,14 +5,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from idlebench.web.choose import services as choosing
-from idlebench.web.choose.models import FuseBlown, OtherChoice
 from idlebench.web.choose.policies import outcome
-from idlebench.web.jobs import services
-from idlebench.web.jobs.models import ShopPolicy
-from idlebench.web.jobs.state import board_state
-from idlebench.web.ledger.models import Entry
-from idlebench.web.shelf.models import CatalogueItem, ColumnMap
+from idlebench.web.intake import services
+from idlebench.web.records.models import CatalogueItem, ColumnMap, DeviceChoice, Entry, FuseBlown, ShopPolicy
 from idlebench.web.survey.services import paste
+from idlebench.web.unit.policies import all_policies
+from idlebench.web.unit.state import board_state
 
 pytestmark = pytest.mark.django_db
 
@@ -94,7 +92,7 @@ def test_a_regulator_is_taken_and_a_wrong_one_is_not(client, board):
     html = page(client, board)
     assert "RP7805" in html and "Pins from the left" not in html and "pins from the left: input, ground, output" in html
     assert take(client, board, "VR1", "RP7805").status_code == 302
-    assert OtherChoice.objects.get().item == "RP7805" and "RP7805" in Entry.objects.first().text
+    assert DeviceChoice.objects.get().item == "RP7805" and "RP7805" in Entry.objects.first().text
     for name, said in (
         ("RP7812", "12 V, the rail is 5 V"),
         ("SM1-5", "The policy asks the same kind"),
@@ -108,7 +106,7 @@ def test_a_regulator_is_taken_and_a_wrong_one_is_not(client, board):
     )
     assert "RP7805" in client.get(reverse("gather", args=[board.unit_id])).content.decode()
     client.post(url("other_back", board), {"ref": "VR1"})
-    assert not OtherChoice.objects.exists()
+    assert not DeviceChoice.objects.exists()
 
 
 def test_a_low_drop_regulator_asks_about_its_output_store(client, board):
@@ -144,7 +142,7 @@ def test_a_missing_marking_is_worked_out_and_says_so(client, board):
     assert take(client, board, "F1", "FUFH5-0A2").status_code == 302, (
         "25 VA from 207 V is 121 mA, three quarters of 0.2 A"
     )
-    assert OtherChoice.objects.get(ref="F1").verdict == "look twice"
+    assert DeviceChoice.objects.get(ref="F1").verdict == "look twice"
     assert take(client, board, "F1", "FUFH5-0A4").status_code == 409
 
 
@@ -197,7 +195,7 @@ def test_two_policies_side_by_side(client, board):
     html = client.get(url("compare_policies", board), {"a": "renew", "b": "mend"}).content.decode()
     assert "Where they differ, 1 place" in html and "the old part" in html
     state, found = board_state(board.pk)
-    both = [outcome(state, found, p) for p in services.policies().values()][:2]
+    both = [outcome(state, found, p) for p in all_policies().values()][:2]
     assert both[0].replaced == ("C1", "C2") and both[1].replaced == ("C2",) and both[0].price > both[1].price
     assert client.get(url("compare_policies", board), {"a": "nonsense"}).status_code == 200
 

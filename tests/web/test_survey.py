@@ -5,8 +5,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from idlebench.core.board.tables import read_survey
-from idlebench.web.ledger.models import Entry
-from idlebench.web.survey.models import Part
+from idlebench.web.records.models import Entry, Part
 
 pytestmark = pytest.mark.django_db
 

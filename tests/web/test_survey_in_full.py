@@ -6,16 +6,14 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.core.refusal import BadInput
+from idlebench.core.refusal import BadInput, GateShut
 from idlebench.instruments import LcrMeter, StandIn
-from idlebench.web.jobs import profiles, services
-from idlebench.web.jobs.models import BoardProfile, Unit
-from idlebench.web.jobs.state import board_state, unit_state
-from idlebench.web.ledger.models import Entry
-from idlebench.web.survey.drawing import OnBoard, Row
-from idlebench.web.survey.models import Part
+from idlebench.web.intake import services
+from idlebench.web.records.models import BoardProfile, Entry, Part, Unit
+from idlebench.web.survey import profiles
 from idlebench.web.survey.services import move_part, paste
-from idlebench.web.ui.middleware import GateShut
+from idlebench.web.unit.picture import OnBoard, Row
+from idlebench.web.unit.state import board_state, unit_state
 
 pytestmark = pytest.mark.django_db
 

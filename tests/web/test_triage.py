@@ -3,10 +3,8 @@
 import pytest
 from django.urls import reverse
 
-from idlebench.web.jobs.models import Board, Unit
-from idlebench.web.jobs.state import unit_state
-from idlebench.web.ledger.models import Entry
-from idlebench.web.proving.models import PowerSession
+from idlebench.web.records.models import Board, Entry, PowerSession, Unit
+from idlebench.web.unit.state import unit_state
 
 from .helpers import pass_up_to, settle
 

@@ -14,9 +14,9 @@ from idlebench.core.judge.policy import POLICIES, Policy, read_policy
 from idlebench.core.judge.verdict import decide
 from idlebench.core.refusal import BadInput
 
-from ..jobs.models import Job, ShopPolicy
-from ..jobs.state import BoardState, UnitState
-from ..shelf.services import columns
+from ..records.models import Job, ShopPolicy
+from ..unit.state import BoardState, UnitState
+from ..unit.stock import columns
 
 
 @transaction.atomic

@@ -11,9 +11,9 @@ from django.views.decorators.http import require_POST
 from idlebench.core.judge.policy import POLICIES, QUESTIONS, Policy, Weights
 from idlebench.core.refusal import BadInput
 
-from ..jobs.models import ShopPolicy
-from ..jobs.services import policies as all_policies
-from ..jobs.state import board_state
+from ..records.models import ShopPolicy
+from ..unit.policies import all_policies
+from ..unit.state import board_state
 from . import policies
 
 

@@ -2,25 +2,20 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from django.db import transaction
 
 from idlebench.catalogue import house_regulators
-from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.need import Need, need_of
 from idlebench.core.choose.rank import FAILS, Candidate, Ranking, judge_parts, rank
-from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.rails_and_chips import rail_name
 
-from ..jobs.models import Board
-from ..jobs.state import BoardState, PartState, UnitState
-from ..ledger.services import log
-from ..shelf.models import CatalogueItem
-from ..shelf.services import columns
-from ..ui.middleware import GateShut
-from .models import Choice, OtherChoice
+from ..records.models import Board, CatalogueItem, Choice
+from ..unit.log import log
+from ..unit.state import BoardState, PartState, UnitState
+from ..unit.stock import columns
 
 
 def need_for(state: UnitState, part: PartState) -> Need:
@@ -39,7 +34,7 @@ def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
         (b.regulator for b in board.supply if b.regulator and rail_name(b.regulator.volts).replace(" ", "") == rail),
         None,
     )
-    taken = board.row.other_choices.filter(ref=fed.ref).first() if fed else None
+    taken = board.row.device_choices.filter(ref=fed.ref).first() if fed else None
     found = next((r for r in house_regulators() if taken and r.part == taken.item), None)
     return (found.esr_low, found.esr_high) if found and found.esr_high else None
 
@@ -154,39 +149,3 @@ def undo(board: Board) -> str:
     Choice.history.filter(history_id=last.history_id).delete()
     log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
     return ref
-
-
-@dataclass(frozen=True)
-class Line:
-    """A line of the gathering list: how many are needed, on the shelf and to be bought, whole packs, and the price."""
-
-    item: Capacitor | None
-    name: str
-    refs: str
-    needed: int
-    stock: int
-    short: int
-    buy: int
-    price: float
-
-
-def other_parts(state: UnitState) -> list[OtherChoice]:
-    """Regulators and fuses taken for a unit's boards."""
-    return list(OtherChoice.objects.filter(board__unit=state.row).select_related("board"))
-
-
-def gathering(state: UnitState) -> list[Line]:
-    """What the unit's open places need, sorted by value; parts swapped already are not asked for again."""
-    wanted = [(p.choice.item, b.row.name, p.ref) for b in state.boards for p in b.parts if p.taken and not p.swap]
-    counts = Counter(name for name, _, _ in wanted)
-    items = {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=counts)}
-    lines = []
-    for name, needed in counts.items():
-        item = items.get(name)
-        stock = item.stock if item else 0
-        short = max(0, needed - stock)
-        buy = -(-short // item.pack) * item.pack if item else short
-        boards = dict.fromkeys(board for n, board, _ in wanted if n == name)
-        refs = "; ".join(f"{b}: {' '.join(ref for n, board, ref in wanted if (n, board) == (name, b))}" for b in boards)
-        lines.append(Line(item, name, refs, needed, stock, short, buy, round(buy * item.price, 2) if item else 0.0))
-    return sorted(lines, key=lambda line: (line.item.value if line.item else 0, line.name))

@@ -8,8 +8,8 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.refusal import BadInput
 
-from ..jobs.models import Board
-from ..jobs.state import board_state
+from ..records.models import Board
+from ..unit.state import board_state
 from . import supplying
 
 

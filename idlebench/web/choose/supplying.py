@@ -16,14 +16,11 @@ from idlebench.core.choose.supply_model import HIGH, LOW, Branch, BranchState, S
 from idlebench.core.circuit.inrush import fuse
 from idlebench.core.circuit.supply import Settled
 from idlebench.core.draw.plots import Plot, Strip, fuse_plot, strip, waves
-from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..jobs.models import Board
-from ..jobs.state import BoardState, UnitState
-from ..ledger.services import log
-from ..shelf.models import CatalogueItem
-from ..ui.middleware import GateShut
-from .models import FuseBlown, OtherChoice
+from ..records.models import Board, CatalogueItem, DeviceChoice, FuseBlown
+from ..unit.log import log
+from ..unit.state import BoardState, UnitState
 
 #: Power factor of a rectifier and store without correction.
 POWER_FACTOR = 0.6
@@ -58,7 +55,7 @@ def melting_of(board: BoardState) -> float | None:
     fuse = next((o for o in board.others if o.what == "fuse"), None)
     if fuse is None or not fuse.current:
         return None
-    taken = board.row.other_choices.filter(ref=fuse.ref).first()
+    taken = board.row.device_choices.filter(ref=fuse.ref).first()
     if taken:
         return next((f.melting for f in house_fuses() if f.part == taken.item), None)
     need = rules.fuse_need(fuse, primary=True)
@@ -123,7 +120,7 @@ class DeviceView:
 
     other: Device
     judged: list[Judged]
-    taken: OtherChoice | None
+    taken: DeviceChoice | None
     plot: Plot | None = None
     blown: int = 0
     shut: Shut | None = None
@@ -142,7 +139,7 @@ class DeviceView:
 
 def others(state: UnitState, board: BoardState) -> list[DeviceView]:
     """Every regulator and fuse of a board, ranked."""
-    taken = {c.ref: c for c in board.row.other_choices.all()}
+    taken = {c.ref: c for c in board.row.device_choices.all()}
     views = []
     for other in board.others:
         if other.what == "regulator":
@@ -182,7 +179,7 @@ def _at(found: BranchState, percent: float) -> Settled:
     return settle(replace(supply, load=found.after.supply.load))
 
 
-def _regulator_view(state: UnitState, board: BoardState, other: Device, taken: OtherChoice | None) -> DeviceView:
+def _regulator_view(state: UnitState, board: BoardState, other: Device, taken: DeviceChoice | None) -> DeviceView:
     try:
         need = regulator_need(state, board, other)
     except BadInput as error:
@@ -222,7 +219,7 @@ def _store_of(found: BranchState) -> Store:
     return Store(supply.store, supply.store_esr, supply.store_esr, "")
 
 
-def _fuse_view(state: UnitState, board: BoardState, other: Device, taken: OtherChoice | None) -> DeviceView:
+def _fuse_view(state: UnitState, board: BoardState, other: Device, taken: DeviceChoice | None) -> DeviceView:
     try:
         need, peak = place_of_fuse(state, board, other)
     except BadInput as error:
@@ -256,7 +253,7 @@ def third_fuse(board: Board, ref: str) -> Shut | None:
 
 
 @transaction.atomic
-def take_other(state: UnitState, board: BoardState, ref: str, name: str) -> OtherChoice:
+def take_other(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceChoice:
     """Take a regulator or fuse for its place.
 
     Raises:
@@ -278,7 +275,7 @@ def take_other(state: UnitState, board: BoardState, ref: str, name: str) -> Othe
         reasons = tuple(Shut(r.rule, f"{r.text}.") for r in judged.reasons if r.status == rules.FAILS)
         raise GateShut(f"{name} does not go into {ref}", reasons)
     texts = [r.text for r in judged.reasons]
-    choice, _ = OtherChoice.objects.update_or_create(
+    choice, _ = DeviceChoice.objects.update_or_create(
         board=board.row, ref=ref, defaults={"item": name, "verdict": judged.verdict, "reasons": texts}
     )
     log(board.row.unit, "choose", f"{board.row.name} {ref}: {name}, {judged.verdict}. {'; '.join(texts)}")
@@ -288,7 +285,7 @@ def take_other(state: UnitState, board: BoardState, ref: str, name: str) -> Othe
 @transaction.atomic
 def untake_other(board: Board, ref: str) -> None:
     """Take a choice back."""
-    board.other_choices.filter(ref=ref).delete()
+    board.device_choices.filter(ref=ref).delete()
     log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
 
 

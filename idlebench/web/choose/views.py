@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse
@@ -16,12 +14,10 @@ from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, Candidate
 from idlebench.core.draw.bars import bars
 from idlebench.core.draw.side_view import lineup, side_view
-from idlebench.core.text.quantity import read, show
 
-from ..jobs.models import Board
-from ..jobs.state import BoardState, PartState, UnitState, board_state, place_on, unit_state
-from ..shelf.models import CatalogueItem
-from ..shelf.services import columns, count_in
+from ..records.models import Board, CatalogueItem
+from ..unit.state import BoardState, PartState, UnitState, board_state, place_on
+from ..unit.stock import columns
 from . import services, supplying
 
 #: Most candidates beside each other.
@@ -156,54 +152,3 @@ def take_all(request: HttpRequest, pk: int) -> HttpResponse:
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     ref = services.undo(Board.objects.select_related("unit").get(pk=pk))
     return redirect(f"{reverse('choose', args=[pk])}?place={ref}&said={ref}+taken+back")
-
-
-def gather(request: HttpRequest, pk: int) -> HttpResponse:
-    """What the open places need: on the shelf, and to buy."""
-    state = unit_state(pk)
-    lines = services.gathering(state)
-    context = {
-        "state": state,
-        "stage": "gather",
-        "lines": lines,
-        "total": sum(line.price for line in lines),
-        "pieces": sum(line.needed for line in lines),
-        "short": sum(line.short > 0 for line in lines),
-        "other_parts": services.other_parts(state),
-    }
-    return render(request, "choose/gather.html", context)
-
-
-def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
-    """The gathering list as a table."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["part", "value", "volts", "needed", "on_shelf", "buy", "price", "supplier", "places"])
-    for line in services.gathering(unit_state(pk)):
-        item = line.item
-        writer.writerow(
-            [
-                line.name,
-                show(item.value, "F") if item else "",
-                f"{item.volts:g} V" if item else "",
-                line.needed,
-                line.stock,
-                line.buy,
-                f"{line.price:.2f}",
-                item.supplier if item else "",
-                line.refs,
-            ]
-        )
-    return HttpResponse(
-        out.getvalue(),
-        content_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": 'attachment; filename="gather.csv"'},
-    )
-
-
-@require_POST
-def arrived(request: HttpRequest, pk: int) -> HttpResponse:
-    """Count pieces that came onto the shelf."""
-    pieces = read(request.POST.get("pieces", ""), "", field="pieces", low=1, high=10_000)
-    count_in(request.POST.get("part", ""), int(pieces))
-    return redirect("gather", pk)

@@ -10,18 +10,11 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.board.dismantle import still_open
+from idlebench.core.refusal import GateShut
 
-from ..jobs.models import Unit
-from ..jobs.state import PartState, UnitState
-from ..proving.models import Reading
-from ..ui.middleware import GateShut
-from .models import Entry
-
-
-def log(unit: Unit, kind: str, text: str) -> Entry:
-    """Write one line of the log."""
-    return Entry.objects.create(unit=unit, at=timezone.now(), kind=kind, text=text[:600])
-
+from ..records.models import Reading
+from ..unit.log import log
+from ..unit.state import PartState, UnitState
 
 #: What a rail reading is called on the sheet.
 ASPECTS = {"volts": "volts", "ripple": "ripple, peak to peak", "lowest": "lowest under a load step"}

@@ -7,9 +7,9 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 
-from ..jobs.state import unit_state
+from ..records.models import Entry
+from ..unit.state import unit_state
 from . import services
-from .models import Entry
 
 
 def ledger(request: HttpRequest) -> HttpResponse:

@@ -16,11 +16,9 @@ from idlebench.core.board.square_up import Point, square_up
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 
-from ..jobs.models import Board, DismantleStep, Unit
-from ..ledger.services import log
-from ..survey.models import Part
+from ..records.models import Board, DismantleStep, Part, Photo, Underlay, Unit, folder
+from ..unit.log import log
 from .files import keep, kept_or_gone
-from .models import Photo, Underlay, folder
 from .pictures import laid_flat, take_picture
 
 

@@ -13,10 +13,9 @@ from idlebench.core.board.parts import SIDES
 from idlebench.core.board.square_up import corner_marks
 from idlebench.core.refusal import BadInput
 
-from ..jobs.models import Board, Unit
-from ..jobs.state import board_state, unit_state
+from ..records.models import Board, Photo, Unit
+from ..unit.state import board_state, unit_state
 from . import services
-from .models import Photo
 from .pictures import MOST_BYTES
 
 #: Most photos of one upload.

@@ -8,13 +8,12 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.quantity import show
 
-from ..jobs.state import UnitState
-from ..ledger.services import log
-from ..ui.middleware import GateShut
-from .models import PowerSession, Reading
+from ..records.models import PowerSession, Reading
+from ..unit.log import log
+from ..unit.state import UnitState
 
 
 def _check(state: UnitState, key: str) -> prove.Check:

@@ -13,9 +13,9 @@ from idlebench.core import prove
 from idlebench.core.draw.gauge import Gauge, gauge
 from idlebench.core.refusal import BadInput, Shut
 
-from ..jobs.state import UnitState, unit_state
+from ..records.models import PowerSession, Reading
+from ..unit.state import UnitState, unit_state
 from . import services
-from .models import PowerSession, Reading
 
 CLOSED = (Shut("closed", "The unit is handed over.", "Take in a new job to power it again."),)
 

@@ -6,28 +6,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from django.db import transaction
-from django.db.models import Count, F, Max
 
 from idlebench.catalogue import PATH
 from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.tables import read_catalogue
-from idlebench.core.choose.rules import Columns
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import Problem
 
-from .models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap
-
-_ready: dict[str, object] = {"stamp": None, "columns": None}
-
-
-def columns() -> Columns:
-    """The catalogue laid out for ranking; read anew only when it changed."""
-    stamp = tuple(CatalogueItem.objects.aggregate(n=Count("id"), last=Max("changed")).values())
-    if _ready["stamp"] != stamp:
-        rows = CatalogueItem.objects.order_by("id").values_list(*CAPACITOR_FIELDS)
-        _ready.update(stamp=stamp, columns=Columns.of(Capacitor(*row) for row in rows))
-    return _ready["columns"]
+from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap
 
 
 @dataclass(frozen=True)
@@ -64,20 +51,6 @@ def ensure_house_catalogue() -> int:
     if not CatalogueItem.objects.exists():
         load_csv(PATH.read_bytes(), good_rows=False)
     return CatalogueItem.objects.count()
-
-
-@transaction.atomic
-def count_in(part: str, pieces: int) -> CatalogueItem:
-    """Put pieces that arrived on the shelf (a negative number takes them off), never below none."""
-    item = CatalogueItem.objects.select_for_update().filter(part=part).first()
-    if item is None:
-        raise BadInput(part, "a part of the catalogue", "", "part")
-    if item.stock + pieces < 0:
-        raise BadInput(str(pieces), f"at most the {item.stock} on the shelf", "", "pieces")
-    CatalogueItem.objects.filter(pk=item.pk).update(stock=F("stock") + pieces)
-    item.refresh_from_db()
-    item.save(update_fields=["changed"])
-    return item
 
 
 @dataclass(frozen=True)

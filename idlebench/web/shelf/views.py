@@ -20,8 +20,8 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.text.quantity import read
 
+from ..records.models import CatalogueItem, ColumnMap
 from . import services
-from .models import CatalogueItem, ColumnMap
 
 SHOWN = 30
 

@@ -13,9 +13,8 @@ from idlebench.core.board.profile import write_profile
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Nets
 
-from ..jobs import profiles
-from ..jobs.models import Board
-from . import services
+from ..records.models import Board
+from . import profiles, services
 from .views import SHOWN, page
 
 

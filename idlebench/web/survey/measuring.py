@@ -8,14 +8,13 @@ from django.db import transaction
 
 from idlebench.core.board.parts import Fitted
 from idlebench.core.judge.measure import next_to_measure, shut_before_meter, to_measure, with_reading
-from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.quantity import read, show
 from idlebench.instruments import NAME, LcrMeter, LcrReading, Probed, beside, open_meter
 
-from ..jobs.state import BoardState, PartState, UnitState
-from ..ledger.services import log
-from ..ui.middleware import GateShut
-from .models import Part
+from ..records.models import Part
+from ..unit.log import log
+from ..unit.state import BoardState, PartState, UnitState
 
 
 @dataclass(frozen=True)

@@ -9,13 +9,12 @@ from django.utils import timezone
 
 from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
 from idlebench.core.judge import reform
-from idlebench.core.refusal import Shut
+from idlebench.core.refusal import GateShut, Shut
 from idlebench.core.text.quantity import read, show
 from idlebench.core.working import Working
 
-from ..ledger.services import log
-from ..ui.middleware import GateShut
-from .models import Part, ReformReading, ReformRun
+from ..records.models import Part, ReformReading, ReformRun
+from ..unit.log import log
 
 
 @dataclass(frozen=True)

@@ -9,13 +9,12 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from idlebench.core.judge.measure import must_be_read_empty, stored
-from idlebench.core.refusal import BadInput
+from idlebench.core.refusal import BadInput, GateShut
 
-from ..jobs.state import board_state
-from ..ui.middleware import GateShut
+from ..records.models import Part
+from ..unit.picture import board_picture
+from ..unit.state import board_state
 from . import measuring, reforming
-from .drawing import board_picture
-from .models import Part
 
 
 def measure(request: HttpRequest, pk: int) -> HttpResponse:

@@ -17,10 +17,9 @@ from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.text.rails_and_chips import chip_line, read_chip
 
-from ..jobs.guard import refuse_busy
-from ..jobs.models import Board
-from ..ledger.services import log
-from .models import Part
+from ..records.models import Board, Part
+from ..unit.guard import refuse_busy
+from ..unit.log import log
 from .typed import add_typed, field_of, read_typed
 
 #: More lines than this in one paste are refused.

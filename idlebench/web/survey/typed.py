@@ -13,8 +13,8 @@ from idlebench.core.board.zones import Zone, is_zone, read_zone
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import chip_line, is_chip, read_chip
 
-from ..jobs.models import Board
-from ..ledger.services import log
+from ..records.models import Board
+from ..unit.log import log
 
 
 @dataclass(frozen=True)

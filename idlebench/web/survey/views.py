@@ -22,12 +22,11 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import Held, hold
 from idlebench.core.text.quantity import read as read_quantity
 
-from ..jobs.models import Board
-from ..jobs.profiles import profile_for
-from ..jobs.state import BoardState, PartState, UnitState, board_state, verdict_of
+from ..records.models import Board, Part
+from ..unit.picture import board_picture, heat_of, part_rows
+from ..unit.state import BoardState, PartState, UnitState, board_state, verdict_of
 from . import services
-from .drawing import board_picture, heat_of, part_rows
-from .models import Part
+from .profiles import profile_for
 from .typed import add_typed, battery_out, drop_typed, field_of, read_typed
 
 #: Verdicts in the order they are counted.

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from django.db import transaction
 
-from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..jobs.state import BoardState, PartState
-from ..ledger.services import log
-from ..shelf.models import CatalogueItem
-from ..ui.middleware import GateShut
-from .models import Swap
+from ..records.models import CatalogueItem, Swap
+from ..unit.log import log
+from ..unit.state import BoardState, PartState
 
 
 @transaction.atomic

@@ -9,9 +9,9 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.parts import polarity_mark
 
-from ..jobs.state import board_state, place_on
-from ..shelf.models import CatalogueItem
-from ..survey.drawing import board_picture
+from ..records.models import CatalogueItem
+from ..unit.picture import board_picture
+from ..unit.state import board_state, place_on
 from . import services
 
 

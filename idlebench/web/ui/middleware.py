@@ -8,16 +8,7 @@ from django.core.exceptions import ObjectDoesNotExist, RequestDataTooBig, TooMan
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from idlebench.core.refusal import BadInput, Shut
-
-
-class GateShut(Exception):
-    """Raised by a service when a gate is shut; carries the reasons."""
-
-    def __init__(self, title: str, reasons: tuple[Shut, ...]) -> None:
-        super().__init__(title)
-        self.title = title
-        self.reasons = reasons
+from idlebench.core.refusal import BadInput, GateShut
 
 
 class RefusalMiddleware:

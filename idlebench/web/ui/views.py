@@ -9,9 +9,7 @@ from django.urls import reverse
 from idlebench.core.reckonings import REGISTRY
 from idlebench.core.text.quantity import show
 
-from ..jobs.models import Unit
-from ..shelf.models import CatalogueItem
-from ..survey.models import Part
+from ..records.models import CatalogueItem, Part, Unit
 
 
 def find(request: HttpRequest) -> HttpResponse:

@@ -1,0 +1,1 @@
+"""Gather: what the open places need."""

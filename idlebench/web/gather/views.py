@@ -1,0 +1,67 @@
+"""Gather: the list, as a page and as a table; pieces counted in."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from idlebench.core.text.quantity import read, show
+
+from ..unit.state import unit_state
+from ..unit.stock import count_in
+from . import services
+
+
+def gather(request: HttpRequest, pk: int) -> HttpResponse:
+    """What the open places need: on the shelf, and to buy."""
+    state = unit_state(pk)
+    lines = services.gathering(state)
+    context = {
+        "state": state,
+        "stage": "gather",
+        "lines": lines,
+        "total": sum(line.price for line in lines),
+        "pieces": sum(line.needed for line in lines),
+        "short": sum(line.short > 0 for line in lines),
+        "other_parts": services.other_parts(state),
+    }
+    return render(request, "gather/gather.html", context)
+
+
+def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
+    """The gathering list as a table."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["part", "value", "volts", "needed", "on_shelf", "buy", "price", "supplier", "places"])
+    for line in services.gathering(unit_state(pk)):
+        item = line.item
+        writer.writerow(
+            [
+                line.name,
+                show(item.value, "F") if item else "",
+                f"{item.volts:g} V" if item else "",
+                line.needed,
+                line.stock,
+                line.buy,
+                f"{line.price:.2f}",
+                item.supplier if item else "",
+                line.refs,
+            ]
+        )
+    return HttpResponse(
+        out.getvalue(),
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="gather.csv"'},
+    )
+
+
+@require_POST
+def arrived(request: HttpRequest, pk: int) -> HttpResponse:
+    """Count pieces that came onto the shelf."""
+    pieces = read(request.POST.get("pieces", ""), "", field="pieces", low=1, high=10_000)
+    count_in(request.POST.get("part", ""), int(pieces))
+    return redirect("gather", pk)

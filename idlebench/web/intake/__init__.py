@@ -1,0 +1,1 @@
+"""Bench and Intake: jobs, units, boards, the first look, dismantling, triage, labels."""

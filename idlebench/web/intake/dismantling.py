@@ -1,0 +1,93 @@
+"""Writing the dismantling log and reading it backwards."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.core.board import dismantle
+from idlebench.core.refusal import BadInput, GateShut, Shut
+
+from ..records.models import DismantleStep, Unit
+from ..unit.log import log
+
+
+@dataclass(frozen=True)
+class Line:
+    """A step with its row and its number in the order it was taken apart."""
+
+    number: int
+    row: DismantleStep
+    step: dismantle.Step
+
+
+def lines(unit: Unit) -> list[Line]:
+    """The log in the order it was written."""
+    return [Line(i, row, row.to_core()) for i, row in enumerate(unit.dismantling.prefetch_related("photos"), 1)]
+
+
+def told(found: list[Line]) -> list[tuple[dismantle.Step, bool]]:
+    """Steps with whether they are back, as the core counts them."""
+    return [(line.step, line.row.back is not None) for line in found]
+
+
+@transaction.atomic
+def take_off(unit: Unit, text: str) -> DismantleStep:
+    """Log a step.
+
+    Raises:
+        BadInput: it cannot be read.
+    """
+    step = dismantle.read_step(text)
+    row = DismantleStep.objects.create(unit=unit, text=" ".join(text.split()))
+    log(unit, "dismantle", f"Off: {step.what}.")
+    return row
+
+
+@transaction.atomic
+def put_back(row: DismantleStep) -> None:
+    """Tick a step as back, or take the tick back. What came off last goes back first.
+
+    Raises:
+        GateShut: something that came off later is not back yet, or is on top of it.
+    """
+    unit = row.unit
+    after = [other for other in unit.dismantling.all() if other.pk > row.pk]
+    if row.back is None:
+        waiting = [other.to_core().what for other in after if other.back is None]
+        if waiting:
+            raise GateShut(
+                f"{row.to_core().what} cannot go back yet",
+                (
+                    Shut(
+                        "order", f"Off after it and not back: {', '.join(reversed(waiting))}.", "Put those back first."
+                    ),
+                ),
+            )
+        row.back = timezone.now()
+    else:
+        before = [other.to_core().what for other in unit.dismantling.all() if other.pk < row.pk and other.back]
+        if before:
+            on_top = ", ".join(before)
+            raise GateShut(
+                f"{row.to_core().what} is covered",
+                (Shut("order", f"Back on top of it: {on_top}.", "Take those off first."),),
+            )
+        row.back = None
+    row.save(update_fields=["back"])
+    log(unit, "dismantle", f"{'Back' if row.back else 'Off again'}: {row.to_core().what}.")
+
+
+@transaction.atomic
+def strike(row: DismantleStep) -> None:
+    """Take the last step out of the log: it was written by mistake.
+
+    Raises:
+        BadInput: it is not the last one.
+    """
+    if row.unit.dismantling.order_by("-id").first() != row:
+        raise BadInput(row.to_core().what, "the last step of the log", "Strike the later ones first.", "step")
+    log(row.unit, "dismantle", f"Struck from the log: {row.to_core().what}.")
+    row.delete()

@@ -1,0 +1,53 @@
+"""Labels for units and boards, so that each goes back to its own case."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import segno
+from django.urls import reverse
+
+from ..records.models import Job
+from ..unit.state import UnitState
+
+
+@dataclass(frozen=True)
+class Label:
+    """One label: what stands on it, the address its code opens, and the code as SVG."""
+
+    title: str
+    unit: str
+    words: tuple[str, ...]
+    address: str
+    code: str
+
+
+def code_for(address: str) -> str:
+    """A QR code as an SVG element, at error level M."""
+    out = io.BytesIO()
+    segno.make(address, error="m", micro=False).save(
+        out, kind="svg", scale=4, border=2, xmldecl=False, svgns=True, omitsize=True, unit=None
+    )
+    return out.getvalue().decode()
+
+
+def labels(job: Job, states: Iterable[UnitState], address: str) -> list[Label]:
+    """A label for each unit, then for its boards.
+
+    Args:
+        address: how this program is reached, such as http://192.168.1.20:8000.
+    """
+    found = []
+    for state in states:
+        unit = f"unit {state.row.name}"
+        whose = tuple(filter(None, [f"job {job.number} · {job.machine}", job.owner]))
+        to = address + reverse("unit", args=[state.row.pk])
+        serial = state.row.serial or "no serial number"
+        found.append(Label(f"Unit {state.row.name}", "", (*whose, serial), to, code_for(to)))
+        for board in state.boards:
+            to = address + reverse("open_board", args=[board.row.pk])
+            size = f"{board.row.width:g} × {board.row.height:g} mm, {board.counted} parts"
+            found.append(Label(board.row.name, unit, (*whose[:1], board.row.title, size), to, code_for(to)))
+    return found

@@ -1,0 +1,25 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("", views.bench, name="bench"),
+    path("job/new/", views.new_job, name="new_job"),
+    path("job/<int:pk>/", views.job_facts, name="job"),
+    path("job/<int:pk>/unit/", views.new_unit, name="new_unit"),
+    path("job/<int:pk>/triage/", views.triage, name="triage"),
+    path("job/<int:pk>/times/", views.times, name="times"),
+    path("job/<int:pk>/side-by-side/", views.side_by_side, name="side_by_side"),
+    path("job/<int:pk>/labels/", views.labels, name="labels"),
+    path("b/<int:pk>/", views.open_board, name="open_board"),
+    path("unit/<int:pk>/worth/", views.worth, name="worth"),
+    path("board/<int:pk>/move/", views.move_board, name="move_board"),
+    path("unit/<int:pk>/", views.unit, name="unit"),
+    path("unit/<int:pk>/intake/", views.intake, name="intake"),
+    path("unit/<int:pk>/dismantling/", views.dismantling, name="dismantling"),
+    path("dismantling/<int:pk>/back/", views.put_back, name="put_back"),
+    path("dismantling/<int:pk>/strike/", views.strike, name="strike"),
+    path("unit/<int:pk>/look/", views.look, name="look"),
+    path("unit/<int:pk>/board/", views.new_board, name="new_board"),
+    path("board/<int:pk>/facts/", views.board_facts, name="board_facts"),
+]

@@ -1,0 +1,356 @@
+"""Bench and Intake."""
+
+from __future__ import annotations
+
+import re
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from idlebench.core.board import dismantle
+from idlebench.core.board.first_look import TRAITS
+from idlebench.core.draw.bars import cost_bar
+from idlebench.core.judge.triage import helped_by
+from idlebench.core.judge.verdict import SCHOOLS
+from idlebench.core.prove import WAYS
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.dates import dated
+
+from ..records.models import Board, DismantleStep, Entry, Job, Unit
+from ..unit.policies import all_policies
+from ..unit.state import all_states, unit_state
+from . import dismantling as log_book
+from . import labels as printing
+from . import services
+from . import triage as weighing
+
+WAYS_OF_WORKING = {
+    "schools": SCHOOLS.values(),
+    "ways": WAYS.items(),
+    "supplies": Board.SUPPLIES,
+    "traits": TRAITS.items(),
+}
+
+
+def bench(request: HttpRequest) -> HttpResponse:
+    """Every unit and what it waits for."""
+    lately = Entry.objects.select_related("unit__job")[:8]
+    return render(request, "intake/bench.html", {"states": all_states(), "lately": lately, "room": "bench"})
+
+
+def new_job(request: HttpRequest) -> HttpResponse:
+    """Take a job in."""
+    typed, complaint = (
+        {"units": "A", "mains_volts": "230", "mains_frequency": "50", "meter_frequency": "120", "hour_rate": "20"},
+        None,
+    )
+    if request.method == "POST":
+        typed = request.POST.dict()
+        try:
+            job = services.take_in_job(typed)
+            return redirect("intake", job.units.first().pk)
+        except BadInput as error:
+            complaint = error
+    return render(
+        request,
+        "intake/new.html",
+        {
+            "typed": typed,
+            "complaint": complaint,
+            "chosen": _traits_typed(typed) if complaint else ["supply"],
+            **WAYS_OF_WORKING,
+            "policies": all_policies().values(),
+        },
+        status=422 if complaint else 200,
+    )
+
+
+def unit(request: HttpRequest, pk: int) -> HttpResponse:
+    """To the stage that the unit waits at."""
+    state = unit_state(pk)
+    return redirect((state.waits_for or state.stages[-1]).url)
+
+
+def _typed_of(row: object, names: tuple[str, ...]) -> dict[str, str]:
+    values = {name: getattr(row, name) for name in names}
+    return {
+        name: "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+        for name, value in values.items()
+    }
+
+
+JOB_FIELDS = (
+    "name",
+    "owner",
+    "machine",
+    "made",
+    "policy",
+    "school",
+    "way",
+    "mains_volts",
+    "mains_frequency",
+    "meter_frequency",
+    "hour_rate",
+    "meter",
+)
+BOARD_FIELDS = (
+    "name",
+    "title",
+    "supply",
+    "width",
+    "height",
+    "expected",
+    "fuse",
+    "source_volts",
+    "source_va",
+    "rails",
+    "chips",
+    "zones",
+    "others",
+    "supply_model",
+)
+UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates")
+
+
+def _intake(
+    request: HttpRequest, pk: int, *, form: str = "", typed: dict | None = None, complaint: BadInput | None = None
+) -> HttpResponse:
+    """The Intake page; with a complaint, the form it came from shows what was typed."""
+    state = unit_state(pk)
+    refused = form.removeprefix("board")
+    boards = [
+        (b, typed if refused == str(b.row.pk) else _typed_of(b.row, BOARD_FIELDS), refused == str(b.row.pk))
+        for b in state.boards
+    ]
+    context = {
+        "state": state,
+        "stage": "intake",
+        "boards": boards,
+        "form": form,
+        "complaint": complaint,
+        "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
+        "job_typed": typed if form == "job" else _typed_of(state.job, JOB_FIELDS),
+        "chosen": _traits_typed(typed) if form == "job" else state.job.traits,
+        "dated": dated(state.row.dates, state.job.made),
+        "photo_count": state.row.photos.filter(removed=None).count(),
+        "new_unit_name": typed["name"] if form == "unit_new" and typed else "",
+        "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
+        **WAYS_OF_WORKING,
+        "policies": all_policies().values(),
+    }
+    return render(request, "intake/intake.html", context, status=422 if complaint else 200)
+
+
+def _traits_typed(typed: dict | None) -> list[str]:
+    return [name for name in TRAITS if typed and typed.get(f"has_{name}")]
+
+
+def intake(request: HttpRequest, pk: int) -> HttpResponse:
+    """Job, unit, boards, first look, symptoms, what is missing."""
+    if request.method != "POST":
+        return _intake(request, pk)
+    try:
+        services.describe_unit(Unit.objects.get(pk=pk), request.POST.dict())
+    except BadInput as error:
+        return _intake(request, pk, form="unit", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", pk)
+
+
+def _posted_unit(request: HttpRequest, job: Job) -> Unit:
+    """The unit of the job whose page a form was on."""
+    text = request.POST.get("unit", "")
+    unit = job.units.filter(pk=int(text)).first() if re.fullmatch(r"[0-9]{1,15}", text) else None
+    if unit is None:
+        raise BadInput(text, "a unit of this job", "", "unit")
+    return unit
+
+
+@require_POST
+def new_unit(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take another unit into a job."""
+    job = Job.objects.get(pk=pk)
+    from_unit = _posted_unit(request, job)
+    try:
+        unit = services.add_unit(job, request.POST.dict())
+    except BadInput as error:
+        return _intake(request, from_unit.pk, form="unit_new", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", unit.pk)
+
+
+def dismantling(request: HttpRequest, pk: int) -> HttpResponse:
+    """The dismantling log, and backwards the way back."""
+    state = unit_state(pk)
+    typed, complaint = "", None
+    if request.method == "POST":
+        typed = request.POST.get("step", "")
+        try:
+            log_book.take_off(state.row, typed)
+            return redirect("dismantling", pk)
+        except BadInput as error:
+            complaint = error
+    found = log_book.lines(state.row)
+    told = log_book.told(found)
+    waiting = [line for line in reversed(found) if line.row.back is None]
+    context = {
+        "state": state,
+        "stage": "intake",
+        "lines": found,
+        "backwards": list(reversed(found)),
+        "next_back": waiting[0] if waiting else None,
+        "open": dismantle.still_open(told),
+        "tray": dismantle.tray(told),
+        "look_alikes": dismantle.look_alikes([line.step for line in found]),
+        "typed": typed,
+        "complaint": complaint,
+    }
+    return render(request, "intake/dismantling.html", context, status=422 if complaint else 200)
+
+
+@require_POST
+def put_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """Tick a step as back."""
+    row = DismantleStep.objects.select_related("unit").get(pk=pk)
+    log_book.put_back(row)
+    return redirect("dismantling", row.unit_id)
+
+
+@require_POST
+def strike(request: HttpRequest, pk: int) -> HttpResponse:
+    """Strike the last step."""
+    row = DismantleStep.objects.select_related("unit").get(pk=pk)
+    log_book.strike(row)
+    return redirect("dismantling", row.unit_id)
+
+
+def _triage(
+    request: HttpRequest,
+    pk: int,
+    complaint: BadInput | None = None,
+    bad_unit: int = 0,
+    times_complaint: BadInput | None = None,
+) -> HttpResponse:
+    job = Job.objects.get(pk=pk)
+    weighed = weighing.weigh([s for s in all_states() if s.job.pk == pk])
+    helped = helped_by([e for _, e in weighed])
+    rows = [
+        (s, e, cost_bar(e), helped.get(s.row.name, ""), [o.row for o, _ in weighed if o is not s]) for s, e in weighed
+    ]
+    context = {
+        "job": job,
+        "rows": rows,
+        "room": "bench",
+        "complaint": complaint,
+        "bad_unit": bad_unit,
+        "times_complaint": times_complaint,
+        "times": weighing.times_shown(),
+        "typed": request.POST.dict(),
+    }
+    complaint = complaint or times_complaint
+    return render(request, "intake/triage.html", context, status=422 if complaint else 200)
+
+
+def triage(request: HttpRequest, pk: int) -> HttpResponse:
+    """What each unit of a job would take, against what it is worth."""
+    return _triage(request, pk)
+
+
+@require_POST
+def worth(request: HttpRequest, pk: int) -> HttpResponse:
+    """Say what a unit is worth."""
+    unit = Unit.objects.get(pk=pk)
+    try:
+        weighing.value(unit, request.POST.dict())
+    except BadInput as error:
+        return _triage(request, unit.job_id, error, pk)
+    return redirect("triage", unit.job_id)
+
+
+@require_POST
+def times(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the shop's own times."""
+    Job.objects.get(pk=pk)
+    try:
+        weighing.keep_times(request.POST.dict())
+    except BadInput as error:
+        return _triage(request, pk, times_complaint=error)
+    return redirect("triage", pk)
+
+
+def side_by_side(request: HttpRequest, pk: int) -> HttpResponse:
+    """The units of a job beside each other, row by row."""
+    job = Job.objects.get(pk=pk)
+    states = [s for s in all_states() if s.job.pk == pk]
+    kinds = list(dict.fromkeys(b.row.name for s in states for b in s.boards))
+    boards = [(name, [next((b for b in s.boards if b.row.name == name), None) for s in states]) for name in kinds]
+    dates = [dated(s.row.dates, job.made) for s in states]
+    context = {"job": job, "states": states, "boards": boards, "dates": dates, "room": "bench"}
+    return render(request, "intake/side_by_side.html", context)
+
+
+def labels(request: HttpRequest, pk: int) -> HttpResponse:
+    """Labels to print: one for each unit and board, with a code that opens it."""
+    job = Job.objects.get(pk=pk)
+    states = [s for s in all_states() if s.job.pk == pk]
+    address = request.build_absolute_uri("/").rstrip("/")
+    context = {
+        "job": job,
+        "labels": printing.labels(job, states, address),
+        "here_only": request.get_host().startswith(("127.", "localhost")),
+        "room": "bench",
+    }
+    return render(request, "intake/labels.html", context)
+
+
+def open_board(request: HttpRequest, pk: int) -> HttpResponse:
+    """The short address on a board's label."""
+    return redirect("survey", Board.objects.get(pk=pk).pk)
+
+
+@require_POST
+def move_board(request: HttpRequest, pk: int) -> HttpResponse:
+    """Move a board to another unit."""
+    board = Board.objects.select_related("unit__job").get(pk=pk)
+    weighing.move_board(board, _posted_unit(request, board.unit.job))
+    return redirect("triage", board.unit.job_id)
+
+
+@require_POST
+def look(request: HttpRequest, pk: int) -> HttpResponse:
+    """Tick a first look."""
+    state = unit_state(pk)
+    services.tick_look(state.row, request.POST.get("key", ""), {item.key for item in state.first_look})
+    return redirect("intake", pk)
+
+
+@require_POST
+def new_board(request: HttpRequest, pk: int) -> HttpResponse:
+    """List a board."""
+    try:
+        services.add_board(Unit.objects.get(pk=pk), request.POST.dict())
+    except BadInput as error:
+        return _intake(request, pk, form="new", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", pk)
+
+
+@require_POST
+def board_facts(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change a board's facts."""
+    board = Board.objects.select_related("unit").get(pk=pk)
+    try:
+        services.change_board(board, request.POST.dict())
+    except BadInput as error:
+        return _intake(request, board.unit_id, form=f"board{pk}", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", board.unit_id)
+
+
+@require_POST
+def job_facts(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change a job's facts and ways of working."""
+    job = Job.objects.get(pk=pk)
+    unit_pk = _posted_unit(request, job).pk
+    try:
+        services.change_job(job, request.POST.dict())
+    except BadInput as error:
+        return _intake(request, unit_pk, form="job", typed=request.POST.dict(), complaint=error)
+    return redirect("intake", unit_pk)

@@ -1,0 +1,1 @@
+"""Taking whole jobs in."""

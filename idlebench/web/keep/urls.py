@@ -1,0 +1,5 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("demo/", views.demo, name="demo")]

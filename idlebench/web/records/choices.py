@@ -1,0 +1,66 @@
+"""What was decided for each place."""
+
+from __future__ import annotations
+
+from django.db import models
+from simple_history.models import HistoricalRecords
+
+from .jobs import Board
+from .parts import Part
+
+
+class Choice(models.Model):
+    """A part taken for a place, or the old one left in; with the reasons as they stood then."""
+
+    TAKE, KEEP = "take", "keep"
+
+    part = models.OneToOneField(Part, on_delete=models.CASCADE, related_name="choice")
+    action = models.CharField(max_length=6, choices=[(TAKE, "take a new part"), (KEEP, "leave the old one in")])
+    item = models.CharField(max_length=60, blank=True)
+    verdict = models.CharField(max_length=12, blank=True)
+    reasons = models.JSONField(default=list)
+    at = models.DateTimeField(auto_now=True)
+
+    history = HistoricalRecords(table_name="choose_historicalchoice")
+
+    class Meta:
+        db_table = "choose_choice"
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.item or "left in"
+
+
+class DeviceChoice(models.Model):
+    """A regulator or fuse taken for a place, with the reasons as they stood then."""
+
+    board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="device_choices")
+    ref = models.CharField(max_length=12)
+    item = models.CharField(max_length=60)
+    verdict = models.CharField(max_length=12)
+    reasons = models.JSONField(default=list)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        db_table = "choose_otherchoice"
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["board", "ref"], name="other_choice_once")]
+
+    def __str__(self) -> str:
+        return f"{self.ref}: {self.item}"
+
+
+class FuseBlown(models.Model):
+    """A fuse that blew, and the cause once it was found."""
+
+    board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="blown")
+    ref = models.CharField(max_length=12)
+    at = models.DateTimeField()
+    cause = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        db_table = "choose_fuseblown"
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.ref} blew {self.at:%Y-%m-%d}"

@@ -1,0 +1,69 @@
+"""The catalogue: what can be bought and what lies on the shelf."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+
+from django.db import models
+
+from idlebench.core.board.parts import Capacitor
+
+CAPACITOR_FIELDS = tuple(f.name for f in fields(Capacitor))
+
+
+class CatalogueItem(models.Model):
+    """A capacitor of a catalogue: the columns of the catalogue table, SI units, sizes in mm."""
+
+    part = models.CharField(max_length=60, unique=True)
+    series = models.CharField(max_length=60, blank=True, db_index=True)
+    kind = models.CharField(max_length=12)
+    value = models.FloatField(db_index=True)
+    volts = models.FloatField()
+    mounting = models.CharField(max_length=12)
+    diameter = models.FloatField(default=0.0)
+    height = models.FloatField(default=0.0)
+    pitch = models.FloatField(default=0.0)
+    tolerance = models.FloatField(default=0.2)
+    ac_volts = models.FloatField(default=0.0)
+    safety = models.CharField(max_length=4, blank=True)
+    temperature = models.FloatField(default=85.0)
+    life = models.FloatField(default=0.0)
+    ripple = models.FloatField(default=0.0)
+    ripple_frequency = models.FloatField(default=120.0)
+    esr = models.FloatField(default=0.0)
+    esr_frequency = models.FloatField(default=120.0)
+    bipolar = models.BooleanField(default=False)
+    low_impedance = models.BooleanField(default=False)
+    pulse = models.BooleanField(default=False)
+    price = models.FloatField(default=0.0)
+    pack = models.PositiveIntegerField(default=1)
+    supplier = models.CharField(max_length=60, blank=True)
+    lead_days = models.PositiveIntegerField(default=0)
+    stock = models.PositiveIntegerField(default=0)
+    note = models.CharField(max_length=400, blank=True)
+    changed = models.DateTimeField(auto_now=True, db_index=True)
+
+    class Meta:
+        db_table = "shelf_catalogueitem"
+        ordering = ["series", "value", "volts", "part"]
+
+    def __str__(self) -> str:
+        return self.part
+
+    def to_core(self) -> Capacitor:
+        """The row as the core knows it."""
+        return Capacitor(**{name: getattr(self, name) for name in CAPACITOR_FIELDS})
+
+
+class ColumnMap(models.Model):
+    """Which column of a supplier's export is which of ours, kept for the next time."""
+
+    name = models.CharField(max_length=60, unique=True)
+    columns = models.JSONField()
+
+    class Meta:
+        db_table = "shelf_columnmap"
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,149 @@
+"""What the board picture is drawn from, for every screen that shows one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from html import escape
+
+from django.template.loader import render_to_string
+from django.utils.html import format_html
+from django.utils.safestring import mark_safe
+
+from idlebench.core.draw.board import Drawn, board_scene
+from idlebench.core.judge.heat_map import heat_map
+from idlebench.core.text.quantity import show
+
+from ..ui.templatetags.bench import gable, role_title, shape
+from .state import BoardState, PartState
+
+
+@dataclass(frozen=True)
+class OnBoard:
+    """A part on the picture, as text: its link, classes, place and version, what it says to those who cannot see it, and its
+    body. A board may have hundreds."""
+
+    href: str
+    css: str
+    ref: str
+    pk: str
+    seen: str
+    x: str
+    y: str
+    label_y: str
+    says: str
+    chosen: str
+    body: str
+
+    @property
+    def markup(self) -> str:
+        """The part as it stands in the picture: one piece of text, for a page may have hundreds."""
+        ref, at = escape(self.ref), f'data-x="{self.x}" data-y="{self.y}" transform="translate({self.x} {self.y})"'
+        return mark_safe(
+            f'<a href="{escape(self.href)}" class="{self.css}" data-part="{ref}" data-pk="{self.pk}" data-seen="{self.seen}" '
+            f'{at} aria-label="{escape(self.says)}"{self.chosen}>{self.body}<text y="{self.label_y}">{ref}</text></a>'
+        )
+
+
+@lru_cache(maxsize=2048)
+def _body(drawn: Drawn, sign: str, kept: bool, selected: bool) -> str:
+    """The drawing of a part without its place and name: alike parts share one."""
+    facts = {"d": drawn, "sign": sign, "kept": kept, "selected": selected}
+    return mark_safe(render_to_string("ui/part_svg.html", facts).strip())
+
+
+def _on_board(drawn: Drawn, part: PartState, selected: bool, query: str, side: str, waiting: str) -> OnBoard:
+    verdict = part.verdict.name
+    state = ", swapped" if part.swap else ", left in" if part.kept else ""
+    sign = "dab" if part.swap else verdict
+    chosen = ""
+    if selected:
+        chosen = (
+            mark_safe(" data-selected") if drawn.placed else format_html(' data-selected data-waiting="{}"', waiting)
+        )
+    return OnBoard(
+        f"?{query}={drawn.ref}" + (f"&side={side}" if side != "parts" else ""),
+        f"v-{verdict.split()[0]}" + (" ghost" if drawn.ghost else ""),
+        drawn.ref,
+        str(part.row.pk),
+        str(part.row.version),
+        f"{drawn.x:g}",
+        f"{drawn.y:g}",
+        f"{drawn.label_y:g}",
+        f"{drawn.ref}, {show(part.core.value, 'F')}, {verdict}{state}{', on the other side' if drawn.ghost else ''}",
+        chosen,
+        _body(replace(drawn, ref="", x=0.0, y=0.0, label_y=0.0, ghost=False, placed=True), sign, part.kept, selected),
+    )
+
+
+def board_picture(
+    board: BoardState, selected: PartState | None = None, side: str = "parts", query: str = "part", waiting: str = ""
+) -> dict[str, object]:
+    """The picture of a board's side: parts to scale with their state, chips, zones, and the photo under them if there is one.
+
+    Args:
+        query: what a click on a part asks the page for. waiting: the part in the tray that is next after the selected one.
+    """
+    row = board.row
+    scene = board_scene(row.width, row.height, [p.core for p in board.parts], board.chips, board.zones, side)
+    by_ref = {p.ref: p for p in board.parts}
+    chosen = selected.ref if selected else ""
+    return {
+        "scene": scene,
+        "side": side,
+        "drawn": [_on_board(d, by_ref[d.ref], d.ref == chosen, query, side, waiting) for d in scene.parts],
+        "selected": selected,
+        "underlay": row.underlays.filter(side=side).first(),
+        "mirror": row.width if side == "solder" else 0,
+    }
+
+
+@dataclass(frozen=True)
+class Row:
+    """A part in the list beside the picture, as text."""
+
+    ref: str
+    href: str
+    here: str
+    gable: str
+    marked: str
+    role: str
+    shape: str
+    state: str
+
+    @property
+    def markup(self) -> str:
+        """The row as it stands in the list."""
+        return mark_safe(
+            f'<a class="item{self.here}" href="{escape(self.href)}">{self.gable}<b class="num w-11">{escape(self.ref)}</b>'
+            f'<span class="num w-24 whitespace-nowrap">{escape(self.marked)}</span>'
+            f'<span class="quiet small flex-1 truncate">{escape(self.role)}</span>'
+            f'<span class="tag {self.shape}">{escape(self.state)}</span></a>'
+        )
+
+
+def part_rows(board: BoardState, selected: PartState | None, side: str) -> list[Row]:
+    """The list of a board's parts, each with its state in a word."""
+    rows = []
+    for part in board.parts:
+        core, verdict = part.core, part.verdict.name
+        looks = core.looks if core.looks not in ("", "sound") else verdict
+        rows.append(
+            Row(
+                part.ref,
+                f"?part={part.ref}" + (f"&side={side}" if side != "parts" else ""),
+                " here" if selected and selected.ref == part.ref else "",
+                gable(verdict),
+                f"{show(core.value, 'F')} {core.volts:g}" if core.volts else show(core.value, "F"),
+                role_title(core.role),
+                shape(verdict),
+                "swapped" if part.swap else looks,
+            )
+        )
+    return rows
+
+
+def heat_of(board: BoardState) -> dict[str, object]:
+    """Where verdicts cluster on a board."""
+    judged = [(p.core, p.verdict.name) for p in board.parts if not p.swap]
+    return {"heat": heat_map(board.row.width, board.row.height, judged, board.zones)}
