@@ -9,6 +9,7 @@ import csv
 import json
 import random
 import zlib
+from dataclasses import replace
 from pathlib import Path
 
 from PIL import Image, ImageDraw
@@ -21,6 +22,7 @@ from idlebench.core.board.square_up import square_up
 from idlebench.core.board.tables import PLAN, READINGS, SURVEY, write_survey
 from idlebench.core.board.zones import read_zone, tell
 from idlebench.core.choose.plan import make_plan
+from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.core.text.csvtable import schema
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
@@ -252,7 +254,7 @@ def plausible(check: prove.Check) -> str:
     if check.seen:
         return "yes"
     part = zlib.crc32(check.key.encode()) % 1000 / 1000
-    if check.aspect == "discharge":
+    if check.fact == DISCHARGED:
         return f"{0.2 + 2 * part:.2f}"
     if check.kind == "continuity":
         return f"{0.1 + 0.5 * part:.2f}"
@@ -267,12 +269,28 @@ def plausible(check: prove.Check) -> str:
     return f"{max(check.low or 0, 1) * (3 + 4 * part):.0f}"
 
 
-def readings(facts: list[prove.BoardFacts], steps: tuple[prove.Step, ...]) -> list[list[str]]:
-    """Every check of the way up in order, cold ones of a step first."""
-    rows = []
-    for step in steps:
-        rows += [[c.key, plausible(c), ""] for c in sorted(step.checks, key=lambda c: c.live)]
-    return rows
+def row(check: prove.Check) -> list[str]:
+    return [check.names[0] if check.names else check.key, plausible(check), ""]
+
+
+def discharged(facts: list[prove.BoardFacts]) -> list[list[str]]:
+    """Every store read empty, as before hands go in."""
+    return [row(c) for c in prove.cold_checks(facts) if c.fact == DISCHARGED]
+
+
+def readings(before: list[prove.BoardFacts], facts: list[prove.BoardFacts]) -> list[list[str]]:
+    """Every check of the way up in order: stores empty before the swaps, and stores empty and nothing left inside each time
+    before power goes on. before: the boards with their old parts."""
+    proof = prove.Proof(tuple(facts))
+    inside = next(row(c) for c in proof.steps[0].checks if c.fact == INSIDE)
+    rows, live = discharged(before), True
+    for step in proof.steps:
+        cold = [row(c) for c in step.checks if not c.live and c.fact not in (DISCHARGED, INSIDE)]
+        if cold or not live:
+            rows += [*discharged(facts), *cold, inside]
+        rows += [row(c) for c in step.checks if c.live]
+        live = step.key not in ("cold", "source", "dummy")
+    return [*rows, *discharged(facts), inside]
 
 
 #: Where the corners of the mainboard lie in its photo: upper left, upper right, lower right, lower left.
@@ -395,7 +413,10 @@ def main() -> None:
         prove.BoardFacts("PS-1", "linear", now["PS-1"], swapped["PS-1"], rails, (), ps1["fuse"], 9.0, 25.0),
         prove.BoardFacts("MB-80", "", now["MB-80"], swapped["MB-80"], (), chips),
     ]
-    table("A-readings.csv", [c.name for c in READINGS], readings(facts, prove.way_up(facts)))
+    old = [replace(f, parts=tuple(surveys[f"A {f.name}"]), swapped=frozenset()) for f in facts]
+    table("A-readings.csv", [c.name for c in READINGS], readings(old, facts))
+    ps2_before = prove.BoardFacts("PS-2", "switching", tuple(surveys["B PS-2"]))
+    table("B-readings.csv", [c.name for c in READINGS], discharged([ps2_before]))
     mine = to_replace(surveys["B MB-80"], "renew", "MB-80")
     plan_b = [
         ["PS-2", ref, "take", "", "yes" if ref in ("C1", "C9", "C10", "C14") else "", ""]
@@ -455,6 +476,7 @@ def main() -> None:
                 "first_look": looks,
                 "boards": [{**ps2, "survey": "B-PS-2.csv"}, {"name": "MB-80", **fed, "survey": "B-MB-80.csv"}],
                 "plan": "B-plan.csv",
+                "readings": "B-readings.csv",
                 "worth": 260,
                 "damage": 1,
                 "dismantling": APART,

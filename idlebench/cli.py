@@ -19,7 +19,7 @@ from .core.choose.rules import Columns
 from .core.judge.policy import POLICIES
 from .core.judge.verdict import SCHOOLS
 from .core.reckonings import REGISTRY, reckoning
-from .core.refusal import BadInput
+from .core.refusal import BadInput, GateShut
 from .core.text.quantity import read
 from .core.working import Working
 
@@ -33,6 +33,8 @@ def main(argv: list[str] | None = None) -> int:
         return args.run(args)
     except BadInput as error:
         print(f"idlebench: {error}", file=sys.stderr)
+    except GateShut as error:
+        print(f"idlebench: {error.title}: {' '.join(map(str, error.reasons))}", file=sys.stderr)
     except FileNotFoundError as error:
         print(f"idlebench: there is no file {error.filename}", file=sys.stderr)
     except (IsADirectoryError, PermissionError) as error:

@@ -44,7 +44,7 @@ def test_first_power_by_touch(phone, surveyed):
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     phone.get_by_role("button", name="Make idle").tap()
     expect(phone.locator(".idle")).to_be_visible()
-    assert unit_state(unit.pk).progress.current.key == "feed"
+    assert unit_state(unit.pk).proof.current.key == "feed"
 
 
 def test_swap_by_touch(phone, surveyed):

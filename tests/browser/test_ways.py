@@ -115,7 +115,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     )
     assert forced.status == 409 and "not done" in forced.text()
     page.go_back()
-    total = len(unit_state(unit.pk).progress.steps[0].checks)
+    total = len(unit_state(unit.pk).proof.steps[0].checks)
     for _ in range(total):
         keys.answer({"across C1": "0.3", "fuse": "0.2", "pin": "0.1", "to ground": "35"})
     expect(page.locator("main .head")).to_contain_text(f"{total} of {total}")

@@ -32,7 +32,7 @@ def settle(unit: Unit) -> None:
 
 def pass_up_to(unit: Unit, stop: str) -> UnitState:
     """Pass every check of every step before the one named, power and idle as they come; left idle."""
-    for step in unit_state(unit.pk).progress.steps:
+    for step in unit_state(unit.pk).proof.steps:
         state = unit_state(unit.pk)
         if state.session and (step.rewire or not step.live):
             proving.make_idle(state.session)

@@ -174,7 +174,7 @@ def test_polarity_is_asked_of_the_part_that_stands_there_now(client, surveyed):
     for place, item in (("C8", "WET"), ("C9", "BIP")):
         assert post(client, "choose_take", surveyed, place=place, item=item).status_code == 302
         assert post(client, "swap_done", surveyed, place=place).status_code == 302
-    asked = {c.key: c.ask for c in unit_state(surveyed.unit_id).progress.steps[0].checks}
+    asked = {c.key: c.ask for c in unit_state(surveyed.unit_id).proof.steps[0].checks}
     assert "the stripe is the negative side" in asked["cold.polarity.ps-1.c8"], (
         "the old tantalum's bar was the positive side"
     )
@@ -186,11 +186,11 @@ def test_a_store_put_where_one_was_missing_is_discharged_too(client, surveyed):
 
     add_line(surveyed, "C7 220u 400V snap 25x45 p10 105C bulk worst 325 missing")
     key = "cold.discharge.ps-1.c7"
-    assert unit_state(surveyed.unit_id).progress.check(key) is None, "there is nothing to discharge"
+    assert unit_state(surveyed.unit_id).proof.check(key) is None, "there is nothing to discharge"
     page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C7")
     post(client, "choose_take", surveyed, place="C7", item=page.context["best"].part.part)
     post(client, "swap_done", surveyed, place="C7")
-    assert unit_state(surveyed.unit_id).progress.check(key) is not None
+    assert unit_state(surveyed.unit_id).proof.check(key) is not None
 
 
 def test_a_part_gone_from_the_catalogue_is_not_swapped(client, surveyed):

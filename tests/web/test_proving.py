@@ -71,22 +71,22 @@ def test_the_way_up(client, ready):
     assert post(client, "power_on", ready, step="full").status_code == 302, "on to full mains without going idle"
     state = unit_state(ready.pk)
     assert state.live_step == "full" and PowerSession.objects.count() == 1
-    data = {f"r:{c.key}": good_text(c) for c in state.progress.step("full").checks}
+    data = {f"r:{c.key}": good_text(c) for c in state.proof.step("full").checks}
     post(client, "reading", ready, **data, step="full")
-    assert unit_state(ready.pk).progress.current.key == "feed"
+    assert unit_state(ready.pk).proof.current.key == "feed"
     shut = post(client, "power_on", ready, step="feed")
     assert shut.status_code == 409 and "Make idle" in shut.content.decode()
     client.post(reverse("idle"))
     assert "IDLE" in client.get("/").content.decode() and unit_state(ready.pk).session is None
     final = pass_up_to(ready, "")
-    assert final.progress.proven
+    assert final.proof.proven
     assert any("Made idle after" in e.text for e in Entry.objects.all())
 
 
 def test_first_power_is_refused_by_ripple_then_passes(client, ready):
     pass_up_to(ready, "full")
     post(client, "power_on", ready, step="full")
-    checks = unit_state(ready.pk).progress.step("full").checks
+    checks = unit_state(ready.pk).proof.step("full").checks
     data = {f"r:{c.key}": good_text(c) for c in checks} | {"r:up.full.+5-v.ripple": "80m"}
     post(client, "reading", ready, **data, step="full")
     page = client.get(reverse("power", args=[ready.pk]) + "?step=full").content.decode()
@@ -96,7 +96,7 @@ def test_first_power_is_refused_by_ripple_then_passes(client, ready):
     assert refused.status_code == 409 and "80 mV, limit at most 50 mV" in refused.content.decode()
     post(client, "power_on", ready, step="full")
     read(client, ready, "up.full.+5-v.ripple", "10m rms", "full")
-    assert unit_state(ready.pk).progress.current.key == "feed"
+    assert unit_state(ready.pk).proof.current.key == "feed"
 
 
 def test_the_first_bad_reading_of_several_stops_and_the_good_ones_stay(client, ready):

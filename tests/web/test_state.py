@@ -37,7 +37,7 @@ def test_the_spine_follows_the_work(surveyed):
     assert done(unit) == ["choose", "gather", "swap"]
     pass_up_to(unit, "")
     assert {"cold", "power"} <= set(done(unit))
-    assert unit_state(unit.pk).progress.proven
+    assert unit_state(unit.pk).proof.proven
 
 
 @pytest.mark.django_db

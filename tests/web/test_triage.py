@@ -64,9 +64,9 @@ def test_a_board_moves_with_its_parts_and_both_logs_say_so(client, surveyed, oth
 
 def test_a_moved_boards_checks_are_asked_again(client, surveyed, other):
     settle(surveyed.unit)
-    assert pass_up_to(surveyed.unit, "limited").progress.current.key == "limited"
+    assert pass_up_to(surveyed.unit, "limited").proof.current.key == "limited"
     move(client, surveyed, other)
-    assert unit_state(other.pk).progress.current.key == "cold"
+    assert unit_state(other.pk).proof.current.key == "cold"
     assert client.post(reverse("power_on", args=[other.pk]), {"step": "limited"}).status_code == 409
 
 

@@ -18,13 +18,19 @@ TRAITS = {
 
 @dataclass(frozen=True)
 class Look:
-    """One thing to look at. only: the trait of a machine it applies to, a key of TRAITS ("" for all machines)."""
+    """One thing to look at.
+
+    Attributes:
+        only: the trait of a machine it applies to, a key of TRAITS ("" for all machines).
+        hurts: somebody can be hurt where it is left out: it is never skipped, and power waits for it.
+    """
 
     key: str
     text: str
     why: str
     caution: str = ""
     only: str = ""
+    hurts: bool = False
 
 
 TUBE = (
@@ -37,19 +43,28 @@ FIRST_LOOK: tuple[Look, ...] = (
         "Unplugged, lead in sight",
         "Nobody can plug it in behind you.",
         "Unplugged is not empty: stores stay charged for days.",
+        hurts=True,
     ),
     Look(
         "battery",
         "Battery looked for, a leaking one taken out",
         "Its fluid eats traces while you plan. It comes out before anything else.",
         "Gloves and goggles: the fluid burns skin and eyes.",
+        hurts=True,
     ),
-    Look("shake", "Shaken gently, listened", "Loose screws find the primary."),
+    Look("shake", "Shaken gently, listened for loose metal", "Loose screws find the primary.", hurts=True),
     Look("opened", "Opened, screws laid out in order", "Look-alikes differ in length."),
     Look("smell", "Scorch, stain, rust and fish smell looked for", "They lead you to the part."),
     Look("parts", "Swollen, stained or missing parts noted", "They are judged first."),
     Look("repairs", "Earlier repairs noted", "An earlier owner's change is not a fault, until it is."),
-    Look("fuse", "Fuse read and looked at", "A blown fuse had a reason.", "Never a bigger one.", only="supply"),
+    Look(
+        "fuse",
+        "Fuse and plug looked at, the fuse read",
+        "A blown fuse had a reason.",
+        "Never a bigger one.",
+        only="supply",
+        hurts=True,
+    ),
     Look(
         "supply",
         "Supply looked at without touching",
@@ -57,13 +72,21 @@ FIRST_LOOK: tuple[Look, ...] = (
         "Mains side: for people trained for it; local codes come first. Touch nothing until its stores read under 10 V.",
         only="supply",
     ),
-    Look("tube", "Tube looked at from outside", "Cracks, a milky neck, a burnt line on the screen.", TUBE, only="tube"),
+    Look(
+        "tube",
+        "Tube looked at from outside",
+        "Cracks, a milky neck, a burnt line on the screen.",
+        TUBE,
+        only="tube",
+        hurts=True,
+    ),
     Look(
         "anode",
         "Anode lead, focus and flyback looked at without touching",
         "Tracks of burnt dust, cracked plastic, a dry joint at the yoke.",
         "Discharge of the tube is its own step, with a proper probe, one hand, by someone trained.",
         only="tube",
+        hurts=True,
     ),
     Look(
         "adapter",

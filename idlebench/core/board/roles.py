@@ -95,6 +95,15 @@ def role(name: str) -> Role:
     return ROLES[name or "unknown"]
 
 
+def is_mains_place(name: str, safety: str = "") -> bool:
+    """Whether a place is on the mains: by what it does, or by the safety class of the part that stands there.
+
+    >>> is_mains_place('mains_x'), is_mains_place('unknown', 'Y2'), is_mains_place('bulk')
+    (True, True, False)
+    """
+    return name in ("mains_x", "mains_y") or bool(safety)
+
+
 def role_from_words(text: str) -> tuple[str, str] | None:
     """Find the role that a person's words mean: (name, the words that told it), the longest words first.
 

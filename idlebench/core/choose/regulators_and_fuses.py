@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from ..board.devices import CHARACTERISTICS, Device
 from ..circuit import inrush, regulator
+from ..circuit.supply_lines import ConverterIn
 from ..judge.policy import POLICIES, Policy
 from ..refusal import BadInput
 from ..text.quantity import show
@@ -246,6 +247,21 @@ class FuseNeed:
     size: str = ""
     low_breaking: bool = False
     pulse: float = 0.0
+
+
+#: Power factor of a rectifier and store without correction; the current of such a supply comes in short pulses.
+POWER_FACTOR = 0.6
+
+
+def worked_out_rating(fed: ConverterIn | None, va: float | None, mains: float) -> float:
+    """The rating that stands in for a missing fuse marking, A; 0 where neither power nor winding is known.
+
+    Args:
+        fed: the converter behind it, if one is. va: of the winding, VA. mains: V rms, taken 10 % low.
+    """
+    if fed:
+        return inrush.fuse(fed.power, fed.efficiency, POWER_FACTOR, 0.9 * mains).values["rating"]
+    return inrush.fuse(va, 1.0, 1.0, 0.9 * mains).values["rating"] if va else 0.0
 
 
 def fuse_need(old: Device, primary: bool, pulse: float = 0.0, worked_out: float = 0.0, dc: bool = False) -> FuseNeed:

@@ -1,18 +1,23 @@
-"""Proving a unit: the cold checks it asks for, the way up in steps, and the gates between.
+"""Proving a unit: the record of what was read and done, the checks it asks for, the way up, and every gate.
 
-A check is made from the unit each time it is asked for, never stored; only its readings are. Gates answer with
-reasons (Shut), so that a page shows, a server refuses and a test asserts on the same value.
+    record.py   events, and what voids what (VOIDS)
+    cold.py     the cold checks; way_up.py the steps under power
+    proof.py    a unit as its gates see it
+    gates.py    every gate: why something may not be done now
+
+A check is made from the unit each time it is asked for, never stored, and nothing that was concluded is stored either.
 Source: rail limits of desktop supplies; IEC 61140 practice for stored charge; workshop practice for the order.
 """
 
-from ..refusal import Shut
-from .checks import RMS_TO_PP, BoardFacts, Check, Seen, Step, Store, read_reading, stores_of
+from . import gates
+from .checks import RMS_TO_PP, BoardFacts, Check, Step, Store, read_reading, stores_of
 from .cold import CONTINUITY, cold_checks, least_resistance
-from .gates import Progress, done, open_items, power_gate, reading_gate, ripple_suspects, step_done, step_gate
+from .proof import Proof
+from .record import Event, Record, Standing, Thing, changes, standing
 from .way_up import HOLD, WAYS, lamp_watts, way_up
 
 __all__ = [
-    "CONTINUITY", "HOLD", "RMS_TO_PP", "WAYS", "BoardFacts", "Check", "Progress", "Seen", "Shut", "Step", "Store",
-    "cold_checks", "done", "lamp_watts", "least_resistance", "open_items", "power_gate", "read_reading", "reading_gate",
-    "ripple_suspects", "step_done", "step_gate", "stores_of", "way_up",
+    "CONTINUITY", "HOLD", "RMS_TO_PP", "WAYS", "BoardFacts", "Check", "Event", "Proof", "Record", "Standing", "Step", "Store",
+    "Thing", "changes", "cold_checks", "gates", "lamp_watts", "least_resistance", "read_reading", "standing", "stores_of",
+    "way_up",
 ]  # fmt: skip

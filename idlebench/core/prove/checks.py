@@ -5,13 +5,15 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
+from ..board.devices import Device
 from ..board.parts import Fitted
-from ..circuit import discharge
+from ..circuit import discharge, transformer
 from ..refusal import BadInput
 from ..text.quantity import read, show
 from ..text.rails_and_chips import Chip, Rail
+from .facts import INSIDE
 
 #: Stored energy from which a store is discharged and logged, J, whatever its role.
 STORED = 0.5
@@ -35,13 +37,18 @@ class Check:
     """One thing to look at or measure.
 
     Attributes:
-        key: its name in the record, stable as long as the unit's parts are. step: the key of the step it belongs to.
+        key: its name in the record, made from rows and so its own for ever. names: what a table may call it by, from the
+            names of boards and parts; two checks may share one. step: the key of the step it belongs to.
         kind: look, function, activity, continuity, resistance, dc_volts, ac_volts, ripple, frequency, temperature.
         point: where. ask: what to do. low, high: limits in SI, None for none.
         live: whether it is read under power. safety: whether someone can be hurt, so that no override exists.
         board: the board's name. caution: what bites here. why: where the limit comes from.
         rail: the rail's name for a rail reading. aspect: volts, ripple or lowest.
         reckoning, inputs: the registered reckoning behind its numbers, with what went in.
+        fact: what it establishes, a key of record.VOIDS. rows, boards: the rows whose events count for it.
+        of: what the thing is like now, as people say it; a reading keeps a copy. does: what a reading of it tells beside the
+            number. dead_below: under this by size nothing came up. serves: the steps it is wanted for, () for all.
+        hold: minutes of power before it can be answered.
     """
 
     key: str
@@ -61,6 +68,23 @@ class Check:
     nominal: float | None = None
     reckoning: str = ""
     inputs: tuple[tuple[str, float], ...] = ()
+    fact: str = ""
+    names: tuple[str, ...] = ()
+    rows: frozenset[str] = frozenset()
+    boards: frozenset[str] = frozenset()
+    of: tuple[tuple[str, str], ...] = ()
+    does: str = ""
+    dead_below: float | None = None
+    serves: tuple[str, ...] = ()
+    hold: float = 0.0
+
+    @property
+    def evidence(self) -> dict[str, str]:
+        """What a reading taken now is taken of."""
+        said = {**dict(self.of), "does": self.does, "hands": "" if self.live or self.fact == INSIDE else "in"}
+        if self.dead_below is not None:
+            said["dead below"] = f"{self.dead_below:g}"
+        return {name: text for name, text in said.items() if text}
 
     @property
     def unit(self) -> str:
@@ -123,12 +147,14 @@ def read_reading(check: Check, text: str) -> float:
 
 @dataclass(frozen=True)
 class Store:
-    """A charged store and how it is emptied."""
+    """A charged store and how it is emptied. volts: the most it may hold; row: of the part; fitted: what was swapped in."""
 
     ref: str
     board: str
     value: float
     volts: float
+    row: str = ""
+    fitted: str = ""
 
 
 @dataclass(frozen=True)
@@ -140,6 +166,8 @@ class BoardFacts:
         parts: as they now stand. swapped: references of the parts that were changed.
         rails: made by a supply; a fed board's are those of the supplies. chips: with the pins to test.
         fuse: its marking, if it has one. source_volts, source_va: label of its transformer winding.
+        devices: fuses, regulators, batteries. row: the board's row; rows: those of its parts, by reference.
+        fitted: what was swapped in, by reference. expected: how many parts it should have, None where nobody said.
     """
 
     name: str
@@ -151,6 +179,20 @@ class BoardFacts:
     fuse: str = ""
     source_volts: float | None = None
     source_va: float | None = None
+    devices: tuple[Device, ...] = ()
+    row: str = ""
+    rows: Mapping[str, str] = field(default_factory=dict)
+    fitted: Mapping[str, str] = field(default_factory=dict)
+    expected: int | None = None
+
+    @property
+    def id(self) -> str:
+        """Its row, or its name where it has none."""
+        return self.row or key_of(self.name)
+
+    def part_id(self, ref: str) -> str:
+        """A part's row, or board and reference where it has none."""
+        return self.rows.get(ref) or key_of(self.id, ref)
 
 
 @dataclass(frozen=True)
@@ -166,26 +208,35 @@ class Step:
     caution: str = ""
 
 
-@dataclass(frozen=True)
-class Seen:
-    """What is on record for a check."""
-
-    value: float
-    passed: bool
-    overridden: bool = False
+#: What a primary may hold where nobody knows, V.
+UNKNOWN_PRIMARY = 400.0
+#: A store of unknown volts counts from this size, F.
+UNKNOWN_SIZE = 100e-6
 
 
-Record = Mapping[str, Seen]
+def most_volts(board: BoardFacts, part: Fitted) -> float:
+    """The most volts a part's place may hold: marked or seen, else what its supply could put there."""
+    known = max(abs(part.rail_volts or 0.0), 0.0) or abs(part.volts or 0.0)
+    if known:
+        return known
+    if board.supply == "linear" and board.source_volts:
+        # peak of the winding without load, on mains 10 % up
+        return round(
+            transformer.unloaded(board.source_volts, board.source_va or 25.0).values["volts"] * 2**0.5 * 1.1, 1
+        )
+    return UNKNOWN_PRIMARY if part.role == "bulk" or board.supply else 0.0
 
 
 def stores_of(board: BoardFacts) -> tuple[Store, ...]:
     """The stores that are discharged before anything is touched."""
     found = []
     for part in board.parts:
-        volts = abs(part.rail_volts or part.volts or 0)
-        stores = part.role == "bulk" or part.value * volts**2 / 2 >= STORED
+        volts = most_volts(board, part)
+        unknown = not (part.rail_volts or part.volts) and part.value >= UNKNOWN_SIZE
+        stores = part.role == "bulk" or unknown or part.value * volts**2 / 2 >= STORED
         if part.looks != "missing" and volts > discharge.SAFE_TO_HANDLE and stores:
-            found.append(Store(part.ref, board.name, part.value, volts))
+            row = board.part_id(part.ref)
+            found.append(Store(part.ref, board.name, part.value, volts, row, board.fitted.get(part.ref, "")))
     return tuple(found)
 
 

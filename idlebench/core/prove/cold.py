@@ -9,6 +9,7 @@ from ..circuit import discharge
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
 from .checks import BoardFacts, Check, key_of, stores_of
+from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
 
 #: Most resistance of a connection, Ω.
 CONTINUITY = 2.0
@@ -23,6 +24,9 @@ def cold_checks(boards: Sequence[BoardFacts]) -> tuple[Check, ...]:
     checks: list[Check] = []
     for board in boards:
         checks += _discharges(board)
+    for board in boards:
+        checks += _supply_checks(board) + _polarity(board) + _rails_to_ground(board, boards) + _pins(board)
+    # looked at last: whatever is read inside the case asks for it again
     checks.append(
         Check(
             "cold.look.loose",
@@ -32,10 +36,9 @@ def cold_checks(boards: Sequence[BoardFacts]) -> tuple[Check, ...]:
             "No tool, screw, clipping or solder ball left inside. Shake and listen.",
             safety=True,
             why="Loose metal finds the primary.",
+            fact=INSIDE,
         )
     )
-    for board in boards:
-        checks += _supply_checks(board) + _polarity(board) + _rails_to_ground(board, boards) + _pins(board)
     return tuple(checks)
 
 
@@ -47,14 +50,17 @@ def _discharges(board: BoardFacts) -> list[Check]:
             f"{show(BLEED, 'Ω')} across it: {store.volts:g} V falls to 10 V in {show(w['seconds'], 's')}, "
             f"{w['first_power']:.3g} W at first, {show(w['energy'], 'J')} stored."
         )
+        dangerous = store.volts > discharge.DANGEROUS
+        if dangerous:
+            how += " Read it a minute after the resistor comes off: charge creeps back."
         caution = (
             "Unplugged, one hand, insulated resistor. Stored charge can kill; this is work for trained people, local codes come first."
-            if store.volts > discharge.DANGEROUS
+            if dangerous
             else ""
         )
         checks.append(
             Check(
-                key_of("cold.discharge", board.name, store.ref),
+                f"cold.discharge.{store.row}",
                 "cold",
                 "dc_volts",
                 f"across {store.ref}",
@@ -66,8 +72,21 @@ def _discharges(board: BoardFacts) -> list[Check]:
                 caution=caution,
                 why=discharge.SOURCE,
                 aspect="discharge",
+                nominal=store.volts,
                 reckoning="discharge",
                 inputs=(("value", store.value), ("volts", store.volts), ("resistance", BLEED)),
+                fact=DISCHARGED,
+                names=(
+                    key_of("cold.discharge", board.name, store.ref),
+                    key_of("up.feed.discharge", store.ref),
+                ),
+                rows=frozenset({store.row, board.id}),
+                boards=frozenset({board.id}),
+                of=(
+                    ("value", show(store.value, "F")),
+                    ("most volts", f"{store.volts:g} V"),
+                    ("part", store.fitted or "the old one"),
+                ),
             )
         )
     return checks
@@ -77,9 +96,10 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
     if not board.supply:
         return []
     name, checks = board.name, []
+    own = {"rows": frozenset({board.id}), "boards": frozenset({board.id})}
     checks.append(
         Check(
-            key_of("cold.cont", name, "plug"),
+            f"cold.cont.{board.id}.plug",
             "cold",
             "look",
             "plug, lead and switch",
@@ -87,24 +107,34 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
             safety=True,
             board=name,
             why="Local codes come first.",
+            fact=MAINS_SIDE,
+            names=(key_of("cold.cont", name, "plug"),),
+            of=(("supply", board.supply),),
+            **own,
         )
     )
-    if board.fuse:
+    marked = fuse_marking(board)
+    if marked:
+        of = (("marking", marked),)
         checks.append(
             Check(
-                key_of("cold.fuse.rating", name),
+                f"cold.fuse.rating.{board.id}",
                 "cold",
                 "look",
                 "fuse holder",
-                f"The fuse fitted is {board.fuse}, as marked. Never a bigger one.",
+                f"The fuse fitted is {marked}, as marked. Never a bigger one.",
                 safety=True,
                 board=name,
                 why="A marked rating is always kept.",
+                fact=FUSE_WHOLE,
+                names=(key_of("cold.fuse.rating", name),),
+                of=of,
+                **own,
             )
         )
         checks.append(
             Check(
-                key_of("cold.fuse", name),
+                f"cold.fuse.{board.id}",
                 "cold",
                 "continuity",
                 "fuse",
@@ -113,19 +143,29 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
                 safety=True,
                 board=name,
                 why="Continuity passes at 2 Ω less the leads.",
+                fact=FUSE_WHOLE,
+                names=(key_of("cold.fuse", name),),
+                of=of,
+                **own,
             )
         )
     return checks
+
+
+def fuse_marking(board: BoardFacts) -> str:
+    """What is marked on a supply's fuse: as typed for the board, else as its fuses are listed."""
+    listed = ", ".join(f"{d.ref} {d.marked}" for d in board.devices if d.what == "fuse")
+    return board.fuse or listed
 
 
 def _polarity(board: BoardFacts) -> list[Check]:
     checks = []
     for part in board.parts:
         if part.ref in board.swapped and part.polar:
-            mark = polarity_mark(part.kind, part.mounting, part.bipolar)
+            mark, row = polarity_mark(part.kind, part.mounting, part.bipolar), board.part_id(part.ref)
             checks.append(
                 Check(
-                    key_of("cold.polarity", board.name, part.ref),
+                    f"cold.polarity.{row}",
                     "cold",
                     "look",
                     part.ref,
@@ -133,6 +173,11 @@ def _polarity(board: BoardFacts) -> list[Check]:
                     safety=True,
                     board=board.name,
                     why="A part fitted backwards bursts.",
+                    fact=POLARITY,
+                    names=(key_of("cold.polarity", board.name, part.ref),),
+                    rows=frozenset({row, board.id}),
+                    boards=frozenset({board.id}),
+                    of=(("mark", mark.words), ("part", board.fitted.get(part.ref, ""))),
                 )
             )
     return checks
@@ -160,7 +205,7 @@ def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Ch
         )
         checks.append(
             Check(
-                key_of("cold.rail", board.name, rail.name),
+                key_of("cold.rail", board.id, rail.name),
                 "cold",
                 "resistance",
                 f"{rail.name} to ground, {board.name}",
@@ -170,6 +215,12 @@ def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Ch
                 board=board.name,
                 rail=rail.name,
                 why=why,
+                fact=NO_SHORT,
+                names=(key_of("cold.rail", board.name, rail.name),),
+                rows=frozenset({board.id}),
+                # a rail reaches every board that is plugged to it
+                boards=frozenset(b.id for b in boards),
+                of=(("rail", rail.as_line()),),
             )
         )
     return checks
@@ -188,7 +239,7 @@ def _pins(board: BoardFacts) -> list[Check]:
             to = "ground" if pin.is_ == "ground" else pin.rail
             checks.append(
                 Check(
-                    key_of("cold.pin", board.name, chip.ref, pin.number),
+                    key_of("cold.pin", board.id, chip.ref, pin.number),
                     "cold",
                     "continuity",
                     f"{chip.ref} pin {pin.number} to {to}",
@@ -196,6 +247,11 @@ def _pins(board: BoardFacts) -> list[Check]:
                     high=CONTINUITY,
                     board=board.name,
                     why="Continuity passes at 2 Ω less the leads.",
+                    fact=JOINED,
+                    names=(key_of("cold.pin", board.name, chip.ref, pin.number),),
+                    rows=frozenset({board.id}),
+                    boards=frozenset({board.id}),
+                    of=(("pin", f"{chip.ref} {pin.number} to {to}"),),
                 )
             )
     return checks

@@ -1,67 +1,307 @@
-"""The gates between steps: why something may not be done yet, and where a unit stands."""
+"""Every gate: why something may not be done now. Each answers with reasons, none when it is open, and every service asks here.
+
+Nobody may touch what may be charged, put power on what is not proven so far, or close a unit with something left. A reason
+names itself, its numbers, and what would open it.
+Source: rules of the workshop; IEC 61140 practice for stored charge; local codes come first.
+"""
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
 
+from ..board.devices import first_out
 from ..board.parts import Fitted
-from ..judge import ageing
-from ..refusal import Shut
+from ..board.roles import is_mains_place
+from ..circuit.discharge import SAFE_TO_HANDLE
+from ..refusal import BadInput, Shut
 from ..text.quantity import show
-from .checks import Check, Record, Step
+from ..wording import many
+from .checks import BoardFacts, Check, Step
+from .facts import DISCHARGED, INSIDE
+from .proof import Proof
+from .record import Event
+
+#: After this many blown fuses in a place the next waits for a cause.
+BLOWN_MOST = 2
+#: Looks of a mains part with which no power goes on.
+BAD_LOOKS = ("burst", "leaking", "missing")
+
+Reasons = tuple[Shut, ...]
 
 
-def done(check: Check, record: Record) -> bool:
-    """Whether a check passed, or was overridden where that is allowed."""
-    seen = record.get(check.key)
-    return bool(seen and (seen.passed or (seen.overridden and not check.safety)))
+# Of the unit as a whole
 
 
-def step_done(step: Step, record: Record) -> bool:
-    """Whether everything of a step passed."""
-    return all(done(check, record) for check in step.checks)
+def closed(proof: Proof) -> Reasons:
+    """A handed-over unit takes nothing but a reopening."""
+    if not proof.handed_over:
+        return ()
+    return (Shut("closed", f"Unit {proof.name} is handed over.", "Reopen it at Hand-over, with a reason."),)
 
 
-def open_items(step: Step, record: Record) -> tuple[Shut, ...]:
-    """What of a step is missing or failed, as reasons; many alike are counted, not listed."""
-    failed = [c for c in step.checks if (s := record.get(c.key)) and not done(c, record) and s is not None]
-    missing = [c for c in step.checks if c.key not in record]
-    reasons = [
-        Shut(
-            "failed",
-            f"{c.point}: {show(record[c.key].value, c.unit) if not c.seen else 'not as it should be'}, limit {c.limits}.",
-        )
-        for c in failed
-    ]
-    if missing:
-        what = f"{missing[0].point}" if len(missing) == 1 else f"{missing[0].point} and {len(missing) - 1} more"
-        reasons.append(Shut("missing", f"{step.title}: {len(missing)} not done ({what})."))
+def change(proof: Proof, events: Sequence[Event]) -> Reasons:
+    """What is being changed stands under power: the reading that comes next would be of something else."""
+    if not proof.live or not events:
+        return ()
+    return (
+        Shut("live", f"Unit {proof.name} has power.", f"Make idle first: {events[0].words} would change under it."),
+    )
+
+
+def idle(proof: Proof) -> Reasons:
+    """Nothing is done inside a unit that has power."""
+    return (Shut("live", f"Unit {proof.name} has power.", "Make idle first."),) if proof.live else ()
+
+
+def reopening(proof: Proof, reason: str) -> Reasons:
+    """Only a closed unit is reopened.
+
+    Raises:
+        BadInput: no reason in words.
+    """
+    if not proof.handed_over:
+        return (Shut("open", f"Unit {proof.name} is not handed over."),)
+    needs_words(reason)
+    return ()
+
+
+def needs_words(reason: str) -> None:
+    """A reason stands on the sheet for ever, so it says something.
+
+    Raises:
+        BadInput: too short or too long.
+    """
+    if len(reason.strip()) < 8:
+        raise BadInput(reason, "a reason in a few words", "It stands on the hand-over sheet.", "reason")
+    if len(reason) > 500:
+        raise BadInput(reason, "at most 500 characters", "", "reason")
+
+
+# Touching
+
+
+def charged(proof: Proof, checks: Iterable[Check]) -> Reasons:
+    """Stores among these checks that are not known to be empty now. A piece that came in since the last power holds nothing
+    yet, so it stops no hand; it is read before power all the same."""
+    reasons = []
+    for check in checks:
+        if check.fact == DISCHARGED and not proof.done(check) and not proof.record.new_since_power(check.rows):
+            stood = proof.standing(check)
+            why = f" ({stood.void})" if stood.void else ""
+            if stood.failed:
+                why = f": {show(stood.value, 'V')} was read"
+            reasons.append(
+                Shut(
+                    "charged",
+                    f"{check.point[:1].upper()}{check.point[1:]} on {check.board} is not logged as discharged{why}.",
+                    f"Log under {show(SAFE_TO_HANDLE, 'V')} there first.",
+                )
+            )
     return tuple(reasons)
 
 
-def step_gate(steps: Sequence[Step], record: Record, key: str) -> tuple[Shut, ...]:
-    """Why a step may not be begun yet; empty when it is open. Every step before it must have passed."""
+def touch(proof: Proof, board: str) -> Reasons:
+    """Hands on a board, by its row: it is idle and its stores are empty; after power, those of the whole unit."""
+    near = [c for c in proof.discharges if proof.record.ever_powered or board in c.boards]
+    return (*idle(proof), *charged(proof, near), *_reforming(proof))
+
+
+def _reforming(proof: Proof) -> Reasons:
+    return tuple(
+        Shut("reforming", f"{name} stands on volts for reforming.", "Finish or stop the run and log its discharge.")
+        for name in proof.reforming
+    )
+
+
+def swap(proof: Proof, board: str, ref: str, chosen: bool, swapped: bool) -> Reasons:
+    """A part out and another in."""
+    reasons = list(closed(proof))
+    if swapped:
+        reasons.append(Shut("done", f"{ref} is swapped already."))
+    elif not chosen:
+        reasons.append(Shut("choice", f"No part is chosen for {ref}.", "Choose one first."))
+    return (*reasons, *touch(proof, board))
+
+
+def mend(proof: Proof, board: str) -> Reasons:
+    """A wire, a pad, a joint made new."""
+    return (*closed(proof), *touch(proof, board))
+
+
+def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
+    """Volts on an old store, through a resistor: the unit idle, and a part worth it."""
+    reasons = [*closed(proof), *idle(proof)]
+    if part.kind != "wet" or not part.volts:
+        reasons.append(Shut("kind", "Only a wet part with known volts is reformed."))
+    if part.looks in ("burst", "leaking", "bulging", "missing"):
+        reasons.append(Shut("looks", f"It is {part.looks}: it is replaced, not reformed."))
+    if running:
+        reasons.append(Shut("open", "A run is open already.", "Log its discharge first."))
+    return tuple(reasons)
+
+
+def measure(proof: Proof, before: Shut | None) -> Reasons:
+    """A meter on an old part. before: why its own store may still be charged, from judge.measure."""
+    return (*closed(proof), *idle(proof), *_reforming(proof), *((before,) if before else ()))
+
+
+def moving(proofs: Iterable[Proof]) -> Reasons:
+    """A part or board between units: none of them has power or is handed over."""
+    return tuple(reason for proof in proofs for reason in (*idle(proof), *closed(proof)))
+
+
+# Parts
+
+
+def settled(ref: str, item: str) -> Reasons:
+    """A place that somebody settled meanwhile, in this way or while the page was open."""
+    return (
+        Shut(
+            "settled",
+            f"{ref} is settled already: {item}.",
+            "Look at the place again, and choose anew if it should be another.",
+        ),
+    )
+
+
+def leave_in(part: Fitted, condemned: bool, why: str) -> Reasons:
+    """A mains part judged bad stays in no machine."""
+    if not condemned or not is_mains_place(part.role, part.safety):
+        return ()
+    return (Shut("safety", f"A mains part judged bad stays in no machine: {why}."),)
+
+
+def third_fuse(ref: str, blown: int) -> Reasons:
+    """After two blown fuses the third waits for a cause. blown: since a cause was last logged."""
+    if blown < BLOWN_MOST:
+        return ()
+    return (
+        Shut(
+            "blown",
+            f"{blown} fuses of {ref} blew, and no cause is logged.",
+            "Find the cause and log it, then the next one is fitted.",
+        ),
+    )
+
+
+def batteries(boards: Iterable[BoardFacts]) -> Reasons:
+    """A leaking battery comes out before anything else."""
+    return tuple(
+        Shut("battery", f"{battery.ref} on {board.name} leaks.", "Take it out and say so at Intake.")
+        for board in boards
+        for battery in first_out(board.devices)
+    )
+
+
+def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
+    """No power on a mains part that is burst, leaking or missing, nor on a board that nobody has listed."""
+    reasons = []
+    for board in boards:
+        for part in board.parts:
+            if is_mains_place(part.role, part.safety) and part.looks in BAD_LOOKS:
+                reasons.append(
+                    Shut("mains part", f"{part.ref} on {board.name}, a mains part, is {part.looks}.", "Swap it first.")
+                )
+        if not board.parts and board.expected != 0:
+            reasons.append(
+                Shut("not listed", f"No part of {board.name} is listed.", "Survey it, or say at Intake that it has 0.")
+            )
+    return tuple(reasons)
+
+
+# The first look
+
+
+def first_look(proof: Proof) -> Reasons:
+    """The looks that can hurt somebody are ticked; nothing skips them."""
+    return tuple(
+        Shut("first look", f"First look: {look.text}.", "Tick it at Intake once it is so.")
+        for look in proof.looks
+        if look.hurts and look.key not in proof.looked
+    )
+
+
+def rest_of_first_look(proof: Proof) -> Reasons:
+    """The other looks are ticked, or skipped with a reason."""
+    left = [
+        look
+        for look in proof.looks
+        if not look.hurts and look.key not in proof.looked and look.key not in proof.skipped
+    ]
+    if not left:
+        return ()
+    named = ", ".join(look.text for look in left)
+    return (Shut("first look", f"First look, {len(left)} left: {named}.", "Tick them, or skip each with a reason."),)
+
+
+def tick(proof: Proof, key: str) -> Reasons:
+    """A look is ticked once it is so: the battery's only when none leaks."""
+    return batteries(proof.boards) if key == "battery" and key not in proof.looked else ()
+
+
+def skip(proof: Proof, key: str) -> Reasons:
+    """A look that can hurt somebody is not skipped."""
+    look = next((look for look in proof.looks if look.key == key), None)
+    if look is None or not look.hurts:
+        return ()
+    return (Shut("first look", f"“{look.text}” is not skipped: {look.why}", "Look, then tick it."),)
+
+
+# Readings and power
+
+
+def open_items(proof: Proof, step: Step, for_step: str = "", but: tuple[str, ...] = ()) -> Reasons:
+    """What of a step is missing, failed or no longer true; many alike are counted, not listed. but: facts left out."""
+    reasons, missing, void = [], [], {}
+    for check in (c for c in proof.open_checks(step, for_step) if c.fact not in but):
+        stood = proof.standing(check)
+        if stood.failed:
+            value = "not as it should be" if check.seen or stood.value is None else show(stood.value, check.unit)
+            reasons.append(Shut("failed", f"{check.point}: {value}, limit {check.limits}."))
+        elif stood.event is not None:
+            void.setdefault(stood.void or "it was overridden", []).append(check.point)
+        else:
+            missing.append(check.point)
+    for why, points in void.items():
+        reasons.append(Shut("void", f"{_some(points)}: asked again, {why}.", "Read it again."))
+    if missing:
+        reasons.append(Shut("missing", f"{step.title}: {len(missing)} not done ({_some(missing)})."))
+    return tuple(reasons)
+
+
+def _some(points: Sequence[str]) -> str:
+    return points[0] if len(points) == 1 else f"{points[0]} and {len(points) - 1} more"
+
+
+def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:
+    """Why a step may not be begun yet: every step before it is done. but: facts that are not asked for it."""
     reasons: list[Shut] = []
-    for step in steps:
-        if step.key == key:
+    for earlier in proof.steps:
+        if earlier.key == key:
             return tuple(reasons)
-        reasons += open_items(step, record)
+        reasons += open_items(proof, earlier, key, but)
     return (Shut("unknown", f"There is no step “{key}” on this unit's way up."),)
 
 
-def power_gate(steps: Sequence[Step], record: Record, key: str, live_step: str | None) -> tuple[Shut, ...]:
-    """Why power may not be put on at a step: earlier steps, its own cold items, or a change of wiring while live."""
-    step = next((s for s in steps if s.key == key), None)
-    reasons = list(step_gate(steps, record, key))
-    if step is None:
+def power(proof: Proof, key: str) -> Reasons:
+    """Why power may not be put on at a step."""
+    reasons = [*closed(proof), *first_look(proof), *batteries(proof.boards), *mains_parts(proof.boards)]
+    reasons += _reforming(proof)
+    if proof.live_elsewhere:
+        reasons.append(
+            Shut("other", f"Unit {proof.live_elsewhere} has power.", "One live unit at a time: make it idle first.")
+        )
+    reasons += step(proof, key)
+    asked = proof.step(key)
+    if asked is None:
         return tuple(reasons)
-    if not step.live:
-        reasons.append(Shut("cold", f"“{step.title}” is done without power."))
-    cold_items = tuple(c for c in step.checks if not c.live)
-    reasons += open_items(Step(step.key, step.title, "", cold_items), record)
-    if live_step and live_step != key and step.rewire:
+    if not asked.live:
+        reasons.append(Shut("cold", f"“{asked.title}” is done without power."))
+    before = Step(asked.key, asked.title, "", tuple(c for c in asked.checks if not c.live))
+    reasons += open_items(proof, before, key)
+    if proof.live == key:
+        reasons.append(Shut("live", "Power is on at this step already."))
+    elif proof.live and asked.rewire:
         reasons.append(
             Shut(
                 "live", "The unit has power, and something is plugged for this step.", "Make idle and discharge first."
@@ -70,66 +310,75 @@ def power_gate(steps: Sequence[Step], record: Record, key: str, live_step: str |
     return tuple(reasons)
 
 
-def reading_gate(steps: Sequence[Step], record: Record, check: Check, live_step: str | None) -> tuple[Shut, ...]:
+def reading(proof: Proof, check: Check) -> Reasons:
     """Why a reading of a check cannot be taken now."""
-    reasons = list(step_gate(steps, record, check.step))
-    if check.live and live_step is None:
-        reasons.append(
-            Shut("idle", "The unit is idle: a reading now says nothing.", "Put power on at this step first.")
-        )
-    elif check.live and live_step != check.step:
-        reasons.append(Shut("step", "Power is on at another step.", "Go on to this step first."))
-    if not check.live and live_step is not None:
+    reasons = [*closed(proof)]
+    if not check.live and proof.live:
         reasons.append(Shut("live", "The unit has power, and this is checked without.", "Make idle first."))
-    cold = next(s for s in steps if s.key == "cold")
-    if check.step == "cold" and check.aspect != "discharge" and check.kind in ("continuity", "resistance"):
-        stores = [c for c in cold.checks if c.aspect == "discharge" and c.board == check.board and not done(c, record)]
-        reasons += [
-            Shut(
-                "charged",
-                f"{c.point.capitalize()} on {c.board} is not logged as discharged.",
-                "Log under 10 V there first.",
-            )
-            for c in stores
-        ]
+    if check.fact != DISCHARGED:
+        # with hands inside, nobody can say yet that nothing is left there
+        reasons += step(proof, check.step, but=() if check.live else (INSIDE,))
+    if check.live:
+        reasons += _under_power(proof, check)
+    elif check.fact != DISCHARGED and not proof.live and (not check.seen or proof.record.ever_powered):
+        reasons += [r for r in touch_for(proof, check) if r not in reasons]
     return tuple(reasons)
 
 
-@dataclass(frozen=True)
-class Progress:
-    """Where a unit stands on its way up."""
-
-    steps: tuple[Step, ...]
-    record: Record = field(default_factory=dict)
-
-    @property
-    def current(self) -> Step | None:
-        """The first step that has not passed; None when all have."""
-        return next((s for s in self.steps if not step_done(s, self.record)), None)
-
-    @property
-    def proven(self) -> bool:
-        return len(self.steps) > 1 and self.current is None
-
-    def check(self, key: str) -> Check | None:
-        return next((c for s in self.steps for c in s.checks if c.key == key), None)
-
-    def step(self, key: str) -> Step | None:
-        return next((s for s in self.steps if s.key == key), None)
+def touch_for(proof: Proof, check: Check) -> Reasons:
+    """Stores that must be empty before a check is read by hand."""
+    boards = check.boards or frozenset(b.id for b in proof.boards)
+    near = [c for c in proof.discharges if proof.record.ever_powered or (c.boards & boards)]
+    return (*charged(proof, near), *_reforming(proof))
 
 
-def ripple_suspects(parts: Iterable[Fitted], rail: str, kept: frozenset[str]) -> tuple[str, ...]:
-    """Kept wet parts on a rail, the first to suspect when it ripples: worst new-part ESR share first."""
+def _under_power(proof: Proof, check: Check) -> Reasons:
+    if not proof.live:
+        return (Shut("idle", "The unit is idle: a reading now says nothing.", "Put power on at this step first."),)
+    if proof.live != check.step:
+        return (Shut("step", "Power is on at another step.", "Go on to this step first."),)
+    held = proof.held(check.step) or 0.0
+    left = check.hold * 60 - held
+    if left > 0:
+        text = f"Power has been on for {_clock(held)} of {check.hold:g} minutes."
+        return (Shut("hold", text, f"Answer it in {_clock(left)}."),)
+    return ()
 
-    def share(part: Fitted) -> float:
-        if part.esr is None or not part.volts:
-            return 0.0
-        return part.esr / ageing.new_esr(part.value, part.volts, part.esr_frequency or 120.0)
 
-    wanted = re.sub(r"[^0-9+−.]", "", rail.replace("-", "−"))
-    on_rail = [
-        p
-        for p in parts
-        if p.ref in kept and p.kind == "wet" and re.sub(r"[^0-9+−.]", "", p.rail.replace("-", "−")) == wanted and wanted
-    ]
-    return tuple(p.ref for p in sorted(on_rail, key=lambda p: -share(p)))
+def _clock(seconds: float) -> str:
+    minutes, rest = divmod(max(0, round(seconds)), 60)
+    return f"{many(minutes, 'minute')} {rest} s" if minutes else f"{rest} s"
+
+
+def override(proof: Proof, check: Check) -> Reasons:
+    """Only where no one can be hurt, and only where it could be read."""
+    if check.safety:
+        return (Shut("safety", "Someone can be hurt by it.", "Mend it and measure again."),)
+    return reading(proof, check)
+
+
+def hand_over(proof: Proof) -> Reasons:
+    """Idle, looked over, together again, every place settled, every step proven."""
+    reasons = [*closed(proof), *idle(proof), *first_look(proof), *rest_of_first_look(proof), *batteries(proof.boards)]
+    reasons += mains_parts(proof.boards)
+    reasons += [Shut("apart", f"{text}.", "Tick it on the dismantling log.") for text in proof.apart]
+    reasons += _reforming(proof)
+    if proof.unsettled:
+        shown, count = ", ".join(proof.unsettled[:8]), len(proof.unsettled)
+        dots = " …" if count > 8 else ""
+        verb = "is" if count == 1 else "are"
+        reasons.append(Shut("unsettled", f"{many(count, 'place')} {verb} neither swapped nor left in: {shown}{dots}."))
+    for each in proof.steps:
+        reasons += open_items(proof, each)
+    if len(proof.steps) < 2:
+        reasons.append(
+            Shut("no rails", "No supply with rails is entered, so nothing could be proven.", "Type them at Intake.")
+        )
+    return tuple(reasons)
+
+
+__all__ = [
+    "BLOWN_MOST", "batteries", "change", "charged", "closed", "first_look", "hand_over", "idle", "leave_in",
+    "mains_parts", "measure", "mend", "moving", "needs_words", "open_items", "override", "power", "reading", "reform", "reopening",
+    "rest_of_first_look", "settled", "skip", "step", "swap", "third_fuse", "tick", "touch",
+]  # fmt: skip

@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
-from ..circuit import discharge, dummy_load, transformer
+from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
-from .checks import BoardFacts, Check, Step, key_of, stores_of
+from .checks import BoardFacts, Check, Step, key_of
 from .cold import cold_checks, fed_rails
+from .facts import DUMMY, LOADED, PLUG, PLUGGED, STEP
 
 #: Lamps that can be bought, W.
 LAMPS = (15, 25, 40, 60, 100, 150, 200)
 #: How long full mains is held, minutes.
 HOLD = 5
+#: A rail under this share of its volts did not come up.
+DEAD_SHARE = 0.1
+
+#: What a check is of, in words.
+Of = tuple[tuple[str, str], ...]
 
 WAYS = {
     "lamp": "lamp limiter",
@@ -44,16 +51,29 @@ def way_up(boards: Sequence[BoardFacts], way: str = "lamp", mains: float = 230.0
     steps = [Step("cold", "Cold checks", "nothing has power", cold_checks(boards))]
     if supply is None or not rails:
         return tuple(steps)
+    alone, whole = frozenset({supply.id}), frozenset(b.id for b in boards)
+    under = (("mains", f"{mains:g} V"), ("way up", WAYS.get(way, way)))
     if supply.source_volts:
-        steps.append(_source_step(supply))
-    steps.append(_dummy_step(supply, rails))
-    steps += _limited_steps(supply, rails, way, mains)
-    steps.append(_full_step(supply, rails, mains))
+        steps.append(_source_step(supply, under))
+    limited = _limited_steps(supply, rails, way, mains, under)
+    full = _full_step(supply, rails, mains, under)
+    steps.append(_dummy_step(supply, rails, tuple(s.key for s in (*limited, full))))
+    steps += [*limited, full]
     if fed:
-        steps.append(_feed_step(supply, fed, rails))
+        steps.append(_feed_step(supply, fed, rails, under, whole))
     if any(p.is_ in ("clock", "activity", "supply") for b in boards for c in b.chips for p in c.pins):
-        steps.append(_life_step(boards, rails))
-    return tuple(steps)
+        steps.append(_life_step(boards, rails, under, whole))
+    return tuple(_about(step, alone if step.key in ALONE else whole) for step in steps)
+
+
+#: Steps at which the supply stands alone, its boards unplugged.
+ALONE = ("source", "dummy", "limited", "half", "full")
+
+
+def _about(step: Step, boards: frozenset[str]) -> Step:
+    """A step whose checks without boards of their own speak of these."""
+    checks = tuple(c if c.boards or c.step == "cold" else replace(c, rows=boards, boards=boards) for c in step.checks)
+    return replace(step, checks=checks)
 
 
 _PRIMARY = (
@@ -61,7 +81,7 @@ _PRIMARY = (
 )
 
 
-def _source_step(supply: BoardFacts) -> Step:
+def _source_step(supply: BoardFacts, under: Of) -> Step:
     w = transformer.unloaded(supply.source_volts, supply.source_va or 25.0)
     check = Check(
         "up.source.volts",
@@ -75,13 +95,16 @@ def _source_step(supply: BoardFacts) -> Step:
         safety=True,
         board=supply.name,
         why=transformer.SOURCE,
+        fact=STEP,
+        dead_below=w.values["low"] * DEAD_SHARE,
+        of=(*under, ("label", f"{supply.source_volts:g} V, {supply.source_va or 25.0:g} VA")),
     )
     return Step(
         "source", "Transformer alone", "secondary unplugged from the board", (check,), live=True, caution=_PRIMARY
     )
 
 
-def _dummy_step(supply: BoardFacts, rails: Sequence[Rail]) -> Step:
+def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...]) -> Step:
     checks, loads = [], []
     for rail in rails:
         if not rail.dummy_current:
@@ -103,6 +126,10 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail]) -> Step:
                 why=dummy_load.SOURCE,
                 reckoning="dummy_load",
                 inputs=(("volts", rail.nominal), ("current", rail.dummy_current)),
+                fact=DUMMY,
+                of=(("rail", rail.as_line()),),
+                does=LOADED,
+                serves=serves,
             )
         )
     if not checks:
@@ -115,6 +142,9 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail]) -> Step:
                 "A load on every rail: the rails' currents are not known, so start with a tenth of what the boards draw.",
                 safety=True,
                 board=supply.name,
+                fact=DUMMY,
+                does=LOADED,
+                serves=serves,
             )
         )
     return Step(
@@ -122,7 +152,7 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail]) -> Step:
     )
 
 
-def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: float) -> list[Step]:
+def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: float, under: Of) -> list[Step]:
     quiet = Check(
         "up.limited.look",
         "limited",
@@ -132,6 +162,8 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
         live=True,
         safety=True,
         board=supply.name,
+        fact=STEP,
+        of=under,
     )
     if way == "variable":
         low = Step(
@@ -142,7 +174,7 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
             live=True,
             caution=_PRIMARY,
         )
-        rise = _rail_checks("half", rails[:1], supply.name, ("up",))
+        rise = _rail_checks("half", rails[:1], supply.name, ("up",), under)
         return [
             low,
             Step(
@@ -164,16 +196,20 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
         safety=True,
         board=supply.name,
         why="A cold filament has a tenth of its hot resistance.",
+        fact=STEP,
+        of=(*under, ("lamp", f"{lamp_watts(rails)} W")),
+        # “no” says that it stayed bright
+        dead_below=0.5,
     )
     title = f"Lamp limiter in, {lamp_watts(rails)} W lamp"
     return [Step("limited", title, "boards unplugged, one minute", (lamp, quiet), live=True, caution=_PRIMARY)]
 
 
-def _rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str]) -> tuple[Check, ...]:
-    return tuple(_rail_check(step, rail, board, aspect) for rail in rails for aspect in aspects)
+def _rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str], under: Of) -> tuple[Check, ...]:
+    return tuple(_rail_check(step, rail, board, aspect, under) for rail in rails for aspect in aspects)
 
 
-def _rail_check(step: str, rail: Rail, board: str, aspect: str) -> Check:
+def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Check:
     """A rail's check by what is asked of it: coming up at half mains, its volts, its ripple, its lowest."""
     by, inside = f"±{rail.tolerance * 100:g} %", sorted((rail.low, rail.high))
     rising = sorted((0.02 * rail.nominal, (1 + rail.tolerance) * rail.nominal))
@@ -208,58 +244,51 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str) -> Check:
         rail=rail.name,
         aspect="volts" if aspect == "up" else aspect,
         nominal=rail.nominal,
+        fact=STEP,
+        of=(*under, ("rail", rail.as_line())),
+        dead_below=DEAD_SHARE * abs(rail.nominal) if aspect == "volts" else None,
     )
 
 
-def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float) -> Step:
+def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> Step:
     hold = Check(
         "up.full.hold",
         "full",
         "look",
         "supply",
-        f"Held {HOLD} minutes: nothing warm, no drift, no noise.",
+        f"Held {HOLD} minutes from power on: nothing warm, no drift, no noise.",
         live=True,
         safety=True,
         board=supply.name,
+        fact=STEP,
+        of=under,
+        hold=HOLD,
     )
-    checks = (*_rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest")), hold)
+    checks = (*_rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest"), under), hold)
     return Step(
         "full", f"{mains:g} V in, full rails", f"hold {HOLD} min, load step", checks, live=True, caution=_PRIMARY
     )
 
 
-def _feed_step(supply: BoardFacts, fed: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
-    before = []
-    for store in stores_of(supply):
-        before.append(
-            Check(
-                key_of("up.feed.discharge", store.ref),
-                "feed",
-                "dc_volts",
-                f"across {store.ref}",
-                "Idle, unplugged and discharged before the board is plugged in.",
-                low=-discharge.SAFE_TO_HANDLE,
-                high=discharge.SAFE_TO_HANDLE,
-                safety=True,
-                board=supply.name,
-                aspect="discharge",
-                caution="Stored charge can kill." if store.volts > discharge.DANGEROUS else "",
-                why=discharge.SOURCE,
-            )
-        )
+def _feed_step(
+    supply: BoardFacts, fed: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, whole: frozenset[str]
+) -> Step:
     names = " and ".join(b.name for b in fed)
-    before.append(
-        Check(
-            "up.feed.plug",
-            "feed",
-            "look",
-            f"plug to {names}",
-            "Dummy loads off, plug the right way round and home.",
-            safety=True,
-            board=supply.name,
-        )
+    plug = Check(
+        "up.feed.plug",
+        "feed",
+        "look",
+        f"plug to {names}",
+        "Dummy loads off, plug the right way round and home.",
+        safety=True,
+        board=supply.name,
+        fact=PLUG,
+        of=(("boards", ", ".join(sorted(b.id for b in fed))),),
+        does=PLUGGED,
+        rows=whole,
+        boards=whole,
     )
-    checks = (*before, *_rail_checks("feed", rails, fed[0].name, ("volts", "ripple")))
+    checks = (plug, *_rail_checks("feed", rails, fed[0].name, ("volts", "ripple"), under))
     return Step(
         "feed",
         f"Feed the {names}",
@@ -271,12 +300,18 @@ def _feed_step(supply: BoardFacts, fed: Sequence[BoardFacts], rails: Sequence[Ra
     )
 
 
-def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
+def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, whole: frozenset[str]) -> Step:
     by_name, checks = {r.name: r for r in rails}, []
     for board in boards:
         for chip in board.chips:
             for pin in chip.pins:
-                key = key_of("up.life", board.name, chip.ref, pin.number)
+                key = key_of("up.life", board.id, chip.ref, pin.number)
+                about = {
+                    "names": (key_of("up.life", board.name, chip.ref, pin.number),),
+                    "fact": STEP,
+                    "rows": whole,
+                    "boards": whole,
+                }
                 point = f"{chip.ref} pin {pin.number}"
                 if pin.is_ == "supply" and pin.rail in by_name:
                     rail = by_name[pin.rail]
@@ -293,6 +328,8 @@ def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
                             board=board.name,
                             nominal=rail.nominal,
                             why="Rail limits, measured where they count",
+                            of=(*under, ("rail", rail.as_line())),
+                            **about,
                         )
                     )
                 elif pin.is_ in ("clock", "activity"):
@@ -301,5 +338,7 @@ def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail]) -> Step:
                         if pin.is_ == "clock"
                         else "The line moves between levels and is not stuck."
                     )
-                    checks.append(Check(key, "life", "activity", point, ask, live=True, board=board.name))
+                    checks.append(
+                        Check(key, "life", "activity", point, ask, live=True, board=board.name, of=under, **about)
+                    )
     return Step("life", "Signs of life", "rails at the chips, clock, lines that must move", tuple(checks), live=True)

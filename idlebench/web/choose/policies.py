@@ -15,7 +15,8 @@ from idlebench.core.judge.verdict import decide
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Job, ShopPolicy
-from ..unit.state import BoardState, UnitState
+from ..unit.parts import BoardState
+from ..unit.state import UnitState
 from ..unit.stock import columns
 
 

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from django.db import transaction
-
 from idlebench.catalogue import house_regulators
 from idlebench.core.choose.need import Need, need_of
 from idlebench.core.choose.rank import FAILS, Candidate, Ranking, judge_parts, rank
+from idlebench.core.judge.verdict import REPLACE
+from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.rails_and_chips import rail_name
 
 from ..records.models import Board, CatalogueItem, Choice
+from ..unit.door import inside, opened
 from ..unit.log import log
-from ..unit.state import BoardState, PartState, UnitState
+from ..unit.parts import LEFT_IN, BoardState, PartState
+from ..unit.state import UnitState
 from ..unit.stock import columns
 
 
@@ -44,22 +46,42 @@ def ranking_for(state: UnitState, part: PartState, fits: int = 6, refused: int =
     return rank(need_for(state, part), columns(), fits=fits, refused=refused)
 
 
-@transaction.atomic
-def take(state: UnitState, board: BoardState, part: PartState, name: str) -> Choice:
+def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
     """Take a catalogue part for a place.
 
+    Args:
+        seen: what the page showed as settled there, "" where the sender did not look.
+
     Raises:
-        BadInput: no such part. GateShut: it fails for this place, or the place is swapped already.
+        BadInput: no such part. GateShut: it fails for this place, or the place is settled or swapped already.
     """
-    _not_swapped(part)
-    row = CatalogueItem.objects.filter(part=name).first()
-    if row is None:
-        raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
-    candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
-    if candidate.status == FAILS:
-        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
-        raise GateShut(f"{name} does not go into {part.ref}", reasons)
-    return _settle(board, part, candidate)
+    with opened(unit_of(board), f"{ref} cannot be settled") as door:
+        found, part = door.place(board, ref)
+        _still_open(part, name, seen)
+        row = CatalogueItem.objects.filter(part=name).first()
+        if row is None:
+            raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
+        candidate = judge_parts(need_for(door.state, part), [row.to_core()])[0]
+        if candidate.status == FAILS:
+            reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
+            raise GateShut(f"{name} does not go into {part.ref}", reasons)
+        return _settle(found, part, candidate)
+
+
+def _still_open(part: PartState, wanted: str, seen: str) -> None:
+    """Refuse what was done already by another click or another page.
+
+    Raises:
+        GateShut: it says how the place is settled now.
+    """
+    if part.swap:
+        raise GateShut(
+            f"{part.ref} is swapped",
+            (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
+        )
+    now = part.settled_as
+    if now == wanted or (seen and seen != now):
+        raise GateShut(f"{part.ref} was settled meanwhile", gates.settled(part.ref, now))
 
 
 def _settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
@@ -76,46 +98,47 @@ def _settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
     return choice
 
 
-def _not_swapped(part: PartState) -> None:
-    if part.swap:
-        raise GateShut(
-            f"{part.ref} is swapped",
-            (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
-        )
+def leave_in(board: int, ref: str, seen: str = "") -> Choice:
+    """Leave the old part in its place.
 
-
-@transaction.atomic
-def leave_in(board: BoardState, part: PartState) -> Choice:
-    """Leave the old part in its place."""
-    _not_swapped(part)
-    if part.verdict.name == "replace" and part.core.role in ("mains_x", "mains_y"):
-        raise GateShut(
-            f"{part.ref} may not stay",
-            (Shut("safety", f"A mains part judged bad stays in no machine: {part.verdict.leading}."),),
-        )
-    choice = part.choice or Choice(part=part.row)
-    choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
-    choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
-    choice.save()
-    log(board.row.unit, "choose", f"{board.row.name} {part.ref}: left in, judged {part.verdict.name}.")
+    Raises:
+        GateShut: a mains part judged bad, or the place is settled or swapped already.
+    """
+    with opened(unit_of(board), f"{ref} cannot be settled") as door:
+        found, part = door.place(board, ref)
+        _still_open(part, LEFT_IN, seen)
+        reasons = gates.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
+        if reasons:
+            raise GateShut(f"{part.ref} may not stay", reasons)
+        choice = part.choice or Choice(part=part.row)
+        choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
+        choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
+        choice.save()
+        log(found.row.unit, "choose", f"{found.row.name} {part.ref}: left in, judged {part.verdict.name}.")
     return choice
 
 
-@transaction.atomic
-def take_all(state: UnitState, board: BoardState) -> int:
+def take_all(board: int) -> int:
     """Take the first part for every open place where it fits without a doubt; doubtful ones stay open."""
     settled = 0
-    for part in board.places:
-        if part.choice is not None or not part.decision.replace:
-            continue
-        best = ranking_for(state, part, fits=1, refused=0).best
-        if best is not None and best.verdict == "fits":
-            _settle(board, part, best)
-            settled += 1
+    with opened(unit_of(board), "Nothing can be settled") as door:
+        found = door.board(board)
+        for part in found.places:
+            if part.choice is not None or not part.decision.replace:
+                continue
+            best = ranking_for(door.state, part, fits=1, refused=0).best
+            if best is not None and best.verdict == "fits":
+                _settle(found, part, best)
+                settled += 1
     return settled
 
 
-@transaction.atomic
+def unit_of(board: int) -> int:
+    """The unit a board is in. Board.DoesNotExist where there is none."""
+    return Board.objects.values_list("unit_id", flat=True).get(pk=board)
+
+
+@inside("Nothing can be taken back")
 def undo(board: Board) -> str:
     """Take the last choice on a board back; the reference it was for.
 

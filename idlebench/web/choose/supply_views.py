@@ -29,8 +29,7 @@ def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> 
 
 @require_POST
 def take_other(request: HttpRequest, pk: int) -> HttpResponse:
-    state, board = board_state(pk)
-    supplying.take_other(state, board, request.POST.get("ref", ""), request.POST.get("item", ""))
+    supplying.take_other(pk, request.POST.get("ref", ""), request.POST.get("item", ""))
     return redirect("supply", pk)
 
 

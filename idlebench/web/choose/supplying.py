@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from django.db import transaction
 from django.utils import timezone
 
 from idlebench.catalogue import house_fuses, house_regulators
@@ -13,19 +12,19 @@ from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.regulators_and_fuses import Fuse, FuseNeed, Judged, RegulatorNeed
 from idlebench.core.choose.supply_model import HIGH, LOW, Branch, BranchState, Store, reckon, settle, supply_of
-from idlebench.core.circuit.inrush import fuse
 from idlebench.core.circuit.supply import Settled
 from idlebench.core.draw.plots import Plot, Strip, fuse_plot, strip, waves
+from idlebench.core.prove import gates
+from idlebench.core.prove.record import FUSE
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import Board, CatalogueItem, DeviceChoice, FuseBlown
+from ..unit.door import inside, note, opened
 from ..unit.log import log
-from ..unit.state import BoardState, UnitState
-
-#: Power factor of a rectifier and store without correction.
-POWER_FACTOR = 0.6
-#: After this many blown fuses in a place the next waits for a cause.
-BLOWN_MOST = 2
+from ..unit.parts import BoardState
+from ..unit.rows import board_id
+from ..unit.state import UnitState
+from .services import unit_of
 
 
 @dataclass(frozen=True)
@@ -202,16 +201,12 @@ def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[F
         pulse = next((f.after for f in found.figures if f.name.startswith("Inrush")), 0.0)
         high = supply_of(primary, _store_of(found), state.mains, HIGH)
         peak = high.peak / (high.source_resistance + high.store_esr)
-    worked_out = worked_out_rating(branch, state.job.mains_volts) if branch and not other.current else 0.0
+    worked_out = (
+        rules.worked_out_rating(branch.converter, branch.va, state.job.mains_volts)
+        if branch and not other.current
+        else 0.0
+    )
     return rules.fuse_need(other, primary=bool(board.row.supply), pulse=pulse, worked_out=worked_out), peak
-
-
-def worked_out_rating(branch: Branch, mains: float) -> float:
-    """The rating that stands in for a missing marking, A: from the converter's power, or the winding's size; 0 for neither."""
-    fed = branch.converter
-    if fed:
-        return fuse(fed.power, fed.efficiency, POWER_FACTOR, 0.9 * mains).values["rating"]
-    return fuse(branch.va, 1.0, 1.0, 0.9 * mains).values["rating"] if branch.va else 0.0
 
 
 def _store_of(found: BranchState) -> Store:
@@ -242,35 +237,32 @@ def open_blown(board: Board, ref: str) -> list[FuseBlown]:
 
 def third_fuse(board: Board, ref: str) -> Shut | None:
     """Why no further fuse is fitted yet, or None."""
-    count = len(open_blown(board, ref))
-    if count < BLOWN_MOST:
-        return None
-    return Shut(
-        "blown",
-        f"{count} fuses of {ref} blew, and no cause is logged.",
-        "Find the cause and log it, then the next one is fitted.",
-    )
+    return next(iter(gates.third_fuse(ref, len(open_blown(board, ref)))), None)
 
 
-@transaction.atomic
-def take_other(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceChoice:
+def take_other(board: int, ref: str, name: str) -> DeviceChoice:
     """Take a regulator or fuse for its place.
 
     Raises:
         BadInput: no such part or place. GateShut: it fails there, or two fuses blew and no cause is logged.
     """
-    other = next((o for o in board.others if o.ref == ref and o.what in ("regulator", "fuse")), None)
-    if other is None:
+    with opened(unit_of(board), f"{ref} cannot be settled") as door:
+        return _taken(door.state, door.board(board), ref, name)
+
+
+def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceChoice:
+    device = next((o for o in board.others if o.ref == ref and o.what in ("regulator", "fuse")), None)
+    if device is None:
         raise BadInput(ref, f"a regulator or fuse of {board.row.name}", "", "ref")
-    pool = {p.part: p for p in (house_regulators() if other.what == "regulator" else house_fuses())}
+    pool = {p.part: p for p in (house_regulators() if device.what == "regulator" else house_fuses())}
     if name not in pool:
-        raise BadInput(name, f"a {other.title} of the catalogue", "", "item")
-    if other.what == "regulator":
-        judged = rules.judge_regulator(regulator_need(state, board, other), pool[name])
+        raise BadInput(name, f"a {device.title} of the catalogue", "", "item")
+    if device.what == "regulator":
+        judged = rules.judge_regulator(regulator_need(state, board, device), pool[name])
     else:
-        if shut := third_fuse(board.row, ref):
-            raise GateShut(f"No fuse goes into {ref} yet", (shut,))
-        judged = rules.judge_fuse(place_of_fuse(state, board, other)[0], pool[name])
+        if reasons := gates.third_fuse(ref, len(open_blown(board.row, ref))):
+            raise GateShut(f"No fuse goes into {ref} yet", reasons)
+        judged = rules.judge_fuse(place_of_fuse(state, board, device)[0], pool[name])
     if judged.status == rules.FAILS:
         reasons = tuple(Shut(r.rule, f"{r.text}.") for r in judged.reasons if r.status == rules.FAILS)
         raise GateShut(f"{name} does not go into {ref}", reasons)
@@ -282,14 +274,14 @@ def take_other(state: UnitState, board: BoardState, ref: str, name: str) -> Devi
     return choice
 
 
-@transaction.atomic
+@inside("The supply cannot be changed")
 def untake_other(board: Board, ref: str) -> None:
     """Take a choice back."""
     board.device_choices.filter(ref=ref).delete()
     log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
 
 
-@transaction.atomic
+@inside("The supply cannot be changed")
 def blew(board: Board, ref: str) -> None:
     """Log that a fuse blew.
 
@@ -298,11 +290,13 @@ def blew(board: Board, ref: str) -> None:
     """
     if not any(o.ref == ref and o.what == "fuse" for o in map(read_device, board.others.splitlines())):
         raise BadInput(ref, f"a fuse of {board.name}", "", "ref")
-    FuseBlown.objects.create(board=board, ref=ref, at=timezone.now())
+    now, row = timezone.now(), board_id(board.pk)
+    FuseBlown.objects.create(board=board, ref=ref, at=now)
+    note(board.unit, FUSE, now, row=row, board=row, words=f"{board.name} {ref} blew", mains=True)
     log(board.unit, "fuse", f"{board.name} {ref} blew.")
 
 
-@transaction.atomic
+@inside("The supply cannot be changed")
 def cause_found(board: Board, ref: str, cause: str) -> None:
     """Log why the fuses of a place blew.
 

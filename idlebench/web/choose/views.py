@@ -16,7 +16,8 @@ from idlebench.core.draw.bars import bars
 from idlebench.core.draw.side_view import lineup, side_view
 
 from ..records.models import Board, CatalogueItem
-from ..unit.state import BoardState, PartState, UnitState, board_state, place_on
+from ..unit.parts import BoardState, PartState
+from ..unit.state import UnitState, board_state
 from ..unit.stock import columns
 from . import services, supplying
 
@@ -129,22 +130,21 @@ def _after(board: BoardState, ref: str) -> HttpResponse:
 
 @require_POST
 def take(request: HttpRequest, pk: int) -> HttpResponse:
-    state, board, part = place_on(pk, request.POST.get("place", ""))
-    services.take(state, board, part, request.POST.get("item", ""))
-    return _after(board, part.ref)
+    ref = request.POST.get("place", "")
+    services.take(pk, ref, request.POST.get("item", ""), request.POST.get("seen", ""))
+    return _after(board_state(pk)[1], ref)
 
 
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
-    _, board, part = place_on(pk, request.POST.get("place", ""))
-    services.leave_in(board, part)
-    return _after(board, part.ref)
+    ref = request.POST.get("place", "")
+    services.leave_in(pk, ref, request.POST.get("seen", ""))
+    return _after(board_state(pk)[1], ref)
 
 
 @require_POST
 def take_all(request: HttpRequest, pk: int) -> HttpResponse:
-    state, board = board_state(pk)
-    settled = services.take_all(state, board)
+    settled = services.take_all(pk)
     return redirect(f"{reverse('choose', args=[pk])}?said={settled}+places+settled,+the+doubtful+ones+are+left+to+you")
 
 

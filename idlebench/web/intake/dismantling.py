@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core.board import dismantle
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import DismantleStep, Unit
+from ..unit.door import inside
 from ..unit.log import log
 
 
@@ -33,7 +33,7 @@ def told(found: list[Line]) -> list[tuple[dismantle.Step, bool]]:
     return [(line.step, line.row.back is not None) for line in found]
 
 
-@transaction.atomic
+@inside("The dismantling log is closed")
 def take_off(unit: Unit, text: str) -> DismantleStep:
     """Log a step.
 
@@ -46,7 +46,7 @@ def take_off(unit: Unit, text: str) -> DismantleStep:
     return row
 
 
-@transaction.atomic
+@inside("The dismantling log is closed")
 def put_back(row: DismantleStep) -> None:
     """Tick a step as back, or take the tick back. What came off last goes back first.
 
@@ -80,7 +80,7 @@ def put_back(row: DismantleStep) -> None:
     log(unit, "dismantle", f"{'Back' if row.back else 'Off again'}: {row.to_core().what}.")
 
 
-@transaction.atomic
+@inside("The dismantling log is closed")
 def strike(row: DismantleStep) -> None:
     """Take the last step out of the log: it was written by mistake.
 

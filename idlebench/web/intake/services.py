@@ -6,20 +6,22 @@ from collections.abc import Mapping
 
 from django.db import transaction
 
-from idlebench.core.board.devices import first_out, read_device
-from idlebench.core.board.first_look import TRAITS
+from idlebench.core.board.devices import read_device
+from idlebench.core.board.first_look import TRAITS, Look
 from idlebench.core.board.zones import read_zone
 from idlebench.core.choose.supply_model import read_model
 from idlebench.core.judge.verdict import SCHOOLS
-from idlebench.core.prove import WAYS
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.prove import WAYS, gates
+from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import read
 from idlebench.core.text.rails_and_chips import chip_line, read_chip, read_rail
 from idlebench.instruments import meter_address
 
 from ..records.models import Board, Job, Unit
+from ..unit.door import inside, opened, opened_all
 from ..unit.log import log
 from ..unit.policies import all_policies
+from ..unit.state import UnitState
 
 
 def words(typed: Mapping[str, str], name: str, title: str, longest: int, *, required: bool = False) -> str:
@@ -102,12 +104,18 @@ def take_in_job(typed: Mapping[str, str]) -> Job:
     return job
 
 
-@transaction.atomic
 def change_job(job: Job, typed: Mapping[str, str]) -> None:
-    """Change a job's facts and ways of working."""
-    for name, value in job_facts(typed).items():
-        setattr(job, name, value)
-    job.save()
+    """Change a job's facts and ways of working; its units' records say so where it changes what was proven.
+
+    Raises:
+        BadInput: naming the field. GateShut: a unit of it has power, and the mains or the way up would change under it.
+    """
+    facts = job_facts(typed)
+    with opened_all(list(job.units.values_list("pk", flat=True)), "The job cannot be changed", closed_too=True):
+        job.refresh_from_db()
+        for name, value in facts.items():
+            setattr(job, name, value)
+        job.save()
 
 
 @transaction.atomic
@@ -121,7 +129,7 @@ def add_unit(job: Job, typed: Mapping[str, str]) -> Unit:
     return unit
 
 
-@transaction.atomic
+@inside("Nothing of it can be changed")
 def describe_unit(unit: Unit, typed: Mapping[str, str]) -> None:
     """Serial number, symptoms as told, what is missing, found or mended before, date codes."""
     unit.serial = words(typed, "serial", "a serial number", 60)
@@ -134,30 +142,50 @@ def describe_unit(unit: Unit, typed: Mapping[str, str]) -> None:
     log(unit, "intake", "Described.")
 
 
-@transaction.atomic
-def tick_look(unit: Unit, key: str, allowed: set[str]) -> None:
-    """Tick a first look, or take the tick back."""
-    if key not in allowed:
-        raise BadInput(key, f"one of {', '.join(sorted(allowed))}", "", "look")
-    if key == "battery" and key not in unit.first_look:
-        _batteries_out(unit)
-    unit.first_look = [k for k in unit.first_look if k != key] if key in unit.first_look else [*unit.first_look, key]
-    unit.save(update_fields=["first_look"])
-
-
-def _batteries_out(unit: Unit) -> None:
-    """Refuse to call batteries seen to while one that leaks is still in.
+def tick_look(unit: Unit, key: str) -> None:
+    """Tick a first look, or take the tick back.
 
     Raises:
-        GateShut: naming it.
+        BadInput: no such look. GateShut: a leaking battery is still in, or the unit has power.
     """
-    reasons = [
-        Shut("battery", f"{part.ref} on {board.name} leaks.", "Take it out and say so, then tick this.")
-        for board in unit.boards.all()
-        for part in first_out(read_device(line) for line in board.others.splitlines())
-    ]
-    if reasons:
-        raise GateShut("A leaking battery is still in", tuple(reasons))
+    with opened(unit.pk, "The first look is closed") as door:
+        state = door.state
+        look = _look(state, key)
+        reasons = gates.idle(state.proof) or gates.tick(state.proof, key)
+        if reasons:
+            raise GateShut(f"{look.text}: not yet", reasons)
+        row = state.row
+        row.first_look = [k for k in row.first_look if k != key] if key in row.first_look else [*row.first_look, key]
+        row.look_skipped = {k: why for k, why in row.look_skipped.items() if k != key}
+        row.save(update_fields=["first_look", "look_skipped"])
+        log(row, "intake", f"First look, {look.text}: {'done' if key in row.first_look else 'tick taken back'}.")
+
+
+def skip_look(unit: Unit, key: str, reason: str) -> None:
+    """Skip a look with a reason, which stands on the sheet. One that can hurt somebody is never skipped.
+
+    Raises:
+        BadInput: no such look, or no reason. GateShut: it can hurt somebody.
+    """
+    with opened(unit.pk, "The first look is closed") as door:
+        state = door.state
+        look = _look(state, key)
+        reasons = gates.skip(state.proof, key)
+        if reasons:
+            raise GateShut(f"{look.text} is not skipped", reasons)
+        gates.needs_words(reason)
+        row = state.row
+        row.first_look = [k for k in row.first_look if k != key]
+        row.look_skipped = {**row.look_skipped, key: reason.strip()}
+        row.save(update_fields=["first_look", "look_skipped"])
+        log(row, "intake", f"First look, {look.text}: skipped. {reason.strip()}")
+
+
+def _look(state: UnitState, key: str) -> Look:
+    found = next((look for look in state.first_look if look.key == key), None)
+    if found is None:
+        raise BadInput(key, f"one of {', '.join(look.key for look in state.first_look)}", "", "look")
+    return found
 
 
 def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
@@ -207,7 +235,7 @@ def _lines(typed: Mapping[str, str], name: str, canonical, key) -> str:
     return "\n".join(out)
 
 
-@transaction.atomic
+@inside("Nothing of it can be changed")
 def add_board(unit: Unit, typed: Mapping[str, str]) -> Board:
     """Add a board to a unit."""
     facts = board_facts(typed)
@@ -218,7 +246,7 @@ def add_board(unit: Unit, typed: Mapping[str, str]) -> Board:
     return board
 
 
-@transaction.atomic
+@inside("Nothing of it can be changed")
 def change_board(board: Board, typed: Mapping[str, str]) -> None:
     """Change a board's facts."""
     facts = board_facts(typed)

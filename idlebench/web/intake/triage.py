@@ -8,12 +8,12 @@ from django.db import transaction
 
 from idlebench.core.judge.triage import TIMES, Estimate, Times, UnitFacts, estimate, minutes_of, shop_times
 from idlebench.core.judge.verdict import NOT_SEEN
-from idlebench.core.prove import done
-from idlebench.core.refusal import BadInput
+from idlebench.core.prove import gates
+from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.quantity import read
 
 from ..records.models import Board, CatalogueItem, ShopTimes, Unit
-from ..unit.guard import refuse_busy
+from ..unit.door import inside, opened_all
 from ..unit.log import log
 from ..unit.state import UnitState
 from .services import number, whole
@@ -27,7 +27,7 @@ def facts_of(state: UnitState, prices: Mapping[str, float]) -> UnitFacts:
     open_places = [p for p in state.parts if p.to_fill and not p.swap and not p.kept]
     cost = sum(prices.get(p.choice.item, UNPRICED) if p.choice else UNPRICED for p in open_places)
     to_find = sum(max(0, (b.row.expected or 0) - len(b.parts)) for b in state.boards)
-    cold = state.progress.steps[0]
+    cold = state.proof.steps[0]
     return UnitFacts(
         state.row.name,
         tuple(p.core.mounting for p in open_places),
@@ -35,7 +35,7 @@ def facts_of(state: UnitState, prices: Mapping[str, float]) -> UnitFacts:
         sum(p.verdict.name == NOT_SEEN for p in state.parts) + to_find,
         sum(p.core.looks == "missing" and not p.swap for p in state.parts),
         state.row.damage,
-        sum(not done(c, state.record) for c in cold.checks),
+        len(state.proof.open_checks(cold)),
         sum(p.core.looks in ("leaking", "burst") and not p.swap for p in state.parts),
         state.row.worth,
         bool(state.parts),
@@ -80,7 +80,7 @@ def times_shown() -> list[tuple[str, str, float]]:
     return [(name, words, minutes[name]) for name, words in TIMES.items()]
 
 
-@transaction.atomic
+@inside("Nothing of it can be changed")
 def value(unit: Unit, typed: Mapping[str, str]) -> None:
     """Say what a unit is worth, and how many pads and traces are damaged."""
     unit.worth = number(typed, "worth", "", low=0, high=1e7)
@@ -93,22 +93,27 @@ def value(unit: Unit, typed: Mapping[str, str]) -> None:
     )
 
 
-@transaction.atomic
 def move_board(board: Board, to: Unit) -> None:
     """Move a board to another unit of its job; both logs say so, and its checks are asked again there.
 
     Raises:
         BadInput: not a unit to move to. GateShut: one of the two has power or is handed over.
     """
-    here = board.unit
+    title, here = f"{board.name} cannot be moved", board.unit
     if to.pk == here.pk or to.job_id != here.job_id:
         raise BadInput(to.name, "another unit of the same job", "", "to")
-    if to.boards.filter(name=board.name).exists():
-        raise BadInput(
-            board.name, f"a board that unit {to.name} does not have", f"Rename unit {to.name}'s own first.", "to"
-        )
-    refuse_busy(f"{board.name} cannot be moved", here, to)
-    board.unit = to
-    board.save(update_fields=["unit"])
-    log(here, "move", f"{board.name} given to unit {to.name}.")
-    log(to, "move", f"{board.name} taken from unit {here.name}. Its checks are asked again here.")
+    with opened_all(sorted([here.pk, to.pk]), title) as units:
+        reasons = gates.moving([unit.state.proof for unit in units])
+        if reasons:
+            raise GateShut(title, reasons)
+        board.refresh_from_db()
+        if board.unit_id != here.pk:
+            raise GateShut(title, (Shut("moved", "It went to another unit meanwhile.", "Load the page again."),))
+        if to.boards.filter(name=board.name).exists():
+            raise BadInput(
+                board.name, f"a board that unit {to.name} does not have", f"Rename unit {to.name}'s own first.", "to"
+            )
+        board.unit = to
+        board.save(update_fields=["unit"])
+        log(here, "move", f"{board.name} given to unit {to.name}.")
+        log(to, "move", f"{board.name} taken from unit {here.name}. Its checks are asked again here.")

@@ -20,6 +20,7 @@ urlpatterns = [
     path("dismantling/<int:pk>/back/", views.put_back, name="put_back"),
     path("dismantling/<int:pk>/strike/", views.strike, name="strike"),
     path("unit/<int:pk>/look/", views.look, name="look"),
+    path("unit/<int:pk>/look/skip/", views.skip_look, name="skip_look"),
     path("unit/<int:pk>/board/", views.new_board, name="new_board"),
     path("board/<int:pk>/facts/", views.board_facts, name="board_facts"),
 ]

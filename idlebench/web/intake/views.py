@@ -127,6 +127,11 @@ def _intake(
         "state": state,
         "stage": "intake",
         "boards": boards,
+        "looks": [
+            (look, look.key in state.row.first_look, state.row.look_skipped.get(look.key, ""))
+            for look in state.first_look
+        ],
+        "skipping": form.removeprefix("skip ") if form.startswith("skip ") else "",
         "form": form,
         "complaint": complaint,
         "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
@@ -318,8 +323,18 @@ def move_board(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def look(request: HttpRequest, pk: int) -> HttpResponse:
     """Tick a first look."""
-    state = unit_state(pk)
-    services.tick_look(state.row, request.POST.get("key", ""), {item.key for item in state.first_look})
+    services.tick_look(Unit.objects.get(pk=pk), request.POST.get("key", ""))
+    return redirect("intake", pk)
+
+
+@require_POST
+def skip_look(request: HttpRequest, pk: int) -> HttpResponse:
+    """Skip a first look, with a reason."""
+    key = request.POST.get("key", "")
+    try:
+        services.skip_look(Unit.objects.get(pk=pk), key, request.POST.get("reason", ""))
+    except BadInput as error:
+        return _intake(request, pk, form=f"skip {key}", typed=request.POST.dict(), complaint=error)
     return redirect("intake", pk)
 
 

@@ -8,12 +8,16 @@ from __future__ import annotations
 import json
 import zipfile
 from collections.abc import Callable, Mapping
+from datetime import datetime, timedelta
+from itertools import takewhile
 from pathlib import Path
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from idlebench.core.board.tables import PLAN, READINGS
+from idlebench.core.prove import HOLD
 from idlebench.core.refusal import BadInput
 from idlebench.core.text import csvtable
 from idlebench.core.text.csvtable import Column
@@ -117,7 +121,12 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
     if facts.get("worth") is not None or facts.get("damage"):
         triage.value(unit, _typed(facts, "unit"))
     unit.first_look = [str(key) for key in _listed(facts, "first_look")]
+    skipped = facts.get("look_skipped") or {}
+    if not isinstance(skipped, Mapping):
+        raise BadInput(str(skipped)[:40], "an object of reasons by look", "", "look_skipped")
     unit.save(update_fields=["first_look"])
+    for key, reason in skipped.items():
+        services.skip_look(unit, str(key), str(reason))
     for text in _listed(facts, "dismantling"):
         dismantling.take_off(unit, str(text))
     for typed in _listed(facts, "boards"):
@@ -130,15 +139,20 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
                 )
     for photo in _listed(facts, "photos"):
         _photo(unit, photo, source)
-    if facts.get("plan"):
-        _plan(unit, _rows(source(facts["plan"]), PLAN, facts["plan"]))
-    if facts.get("readings"):
-        _readings(unit, _rows(source(facts["readings"]), READINGS, facts["readings"]))
+    plan = _rows(source(facts["plan"]), PLAN, facts["plan"]) if facts.get("plan") else []
+    readings = _rows(source(facts["readings"]), READINGS, facts["readings"]) if facts.get("readings") else []
+    _choices(unit, plan)
+    player = Player(unit, timezone.now() - _lasts(readings))
+    first = list(takewhile(lambda row: row["check"].startswith("cold.discharge."), readings))
+    player.play(first)
+    _swaps(unit, plan)
+    player.play(readings[len(first) :])
+    player.idle()
     if facts.get("reassembled"):
         for line in reversed(dismantling.lines(unit)):
             dismantling.put_back(line.row)
     if facts.get("handed_over"):
-        handing.hand_over(unit_state(unit.pk))
+        handing.hand_over(unit.pk, player.now)
 
 
 def _photo(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
@@ -156,48 +170,72 @@ def _photo(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
         showing.lay_under(board, typed.get("side") or "parts", photo, showing.read_points(typed["square"]), corners)
 
 
-def _plan(unit: Unit, rows: list[dict[str, Any]]) -> None:
+def _choices(unit: Unit, rows: list[dict[str, Any]]) -> None:
+    """Settle the places of a plan."""
     boards = {b.name: b.pk for b in unit.boards.all()}
     for row in rows:
         if row["board"] not in boards:
             raise BadInput(row["board"], f"one of the boards {', '.join(boards)}", "", "plan")
-    for name, pk in boards.items():
-        state, board = board_state(pk)
-        mine = [row for row in rows if row["board"] == name]
-        for row in mine:
+        pk = boards[row["board"]]
+        if row["action"] == "keep":
+            choosing.leave_in(pk, row["ref"])
+            continue
+        item = row["item"]
+        if not item:
+            state, board = board_state(pk)
             part = board.find(row["ref"])
-            if part is None:
-                raise BadInput(row["ref"], f"a place of {name}", "", "plan")
-            if row["action"] == "keep":
-                choosing.leave_in(board, part)
-                continue
-            best = choosing.ranking_for(state, part, fits=1, refused=0).best if not row["item"] else None
-            item = row["item"] or (best.part.part if best else "")
-            choosing.take(state, board, part, item)
-        _, board = board_state(pk)
-        for row in mine:
-            if row["swapped"]:
-                swapping.swapped(board, board.find(row["ref"]), live=False, note=row["note"])
+            best = choosing.ranking_for(state, part, fits=1, refused=0).best if part else None
+            item = best.part.part if best else ""
+        choosing.take(pk, row["ref"], item)
 
 
-def _readings(unit: Unit, rows: list[dict[str, Any]]) -> None:
-    """Play readings in order: power goes on at a step when its first live reading comes, and off at the next cold one."""
+def _swaps(unit: Unit, rows: list[dict[str, Any]]) -> None:
+    """Log the swaps of a plan: after the discharges that its readings begin with, before all that follows."""
+    boards = {b.name: b.pk for b in unit.boards.all()}
     for row in rows:
-        state = unit_state(unit.pk)
-        check = state.progress.check(row["check"])
-        if check is None:
-            raise BadInput(row["check"], "a check of this unit", "", "readings")
-        if state.session and (
-            not check.live or (state.progress.step(check.step).rewire and state.live_step != check.step)
-        ):
-            proving.make_idle(state.session)
-            state = unit_state(unit.pk)
-        if check.live and state.live_step != check.step:
-            proving.power_on(state, check.step)
-            state = unit_state(unit.pk)
-        proving.take_reading(state, check.key, row["reading"])
-        if row["reason"]:
-            proving.override(unit_state(unit.pk), check.key, row["reason"])
-    state = unit_state(unit.pk)
-    if state.session:
-        proving.make_idle(state.session)
+        if row["swapped"] and row["action"] != "keep":
+            swapping.swapped(boards[row["board"]], row["ref"], row["note"])
+
+
+#: Between two readings of a bundle, which has no times of its own, s.
+PACE = 2
+
+
+def _lasts(rows: list[dict[str, Any]]) -> timedelta:
+    """How long ago the first reading of a bundle is put, so that the last one, holds included, is taken now."""
+    return timedelta(seconds=PACE * len(rows) * 2, minutes=HOLD * sum("hold" in row["check"] for row in rows))
+
+
+class Player:
+    """Plays readings in order, at times of its own: power goes on at a step when its first live reading comes, and off when
+    something must be done without it. Every gate is asked as if a person did it."""
+
+    def __init__(self, unit: Unit, now: datetime) -> None:
+        self.unit, self.now, self.live = unit.pk, now, ""
+
+    def tick(self, seconds: float = PACE) -> datetime:
+        self.now = min(self.now + timedelta(seconds=seconds), timezone.now())
+        return self.now
+
+    def idle(self) -> None:
+        if self.live:
+            proving.make_idle(self.tick())
+            self.live = ""
+
+    def play(self, rows: list[dict[str, Any]]) -> None:
+        # nothing that readings do changes which checks there are
+        proof = unit_state(self.unit).proof
+        for row in rows:
+            check = proof.check(row["check"])
+            if check is None:
+                raise BadInput(row["check"], "a check of this unit", "", "readings")
+            if self.live and (not check.live or (proof.step(check.step).rewire and self.live != check.step)):
+                self.idle()
+            if check.live and self.live != check.step:
+                proving.power_on(self.unit, check.step, at=self.tick())
+                self.live = check.step
+            if check.hold:
+                self.tick(check.hold * 60)
+            proving.take_reading(self.unit, check.key, row["reading"], at=self.tick())
+            if row["reason"]:
+                proving.override(self.unit, check.key, row["reason"], at=self.tick())

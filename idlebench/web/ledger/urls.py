@@ -5,6 +5,7 @@ from . import views
 urlpatterns = [
     path("ledger/", views.ledger, name="ledger"),
     path("unit/<int:pk>/handover/", views.handover, name="handover"),
+    path("unit/<int:pk>/reopen/", views.reopen, name="reopen"),
     path("unit/<int:pk>/handover.html", views.sheet_html, name="sheet"),
     path("unit/<int:pk>/handover.pdf", views.sheet_pdf, name="sheet_pdf"),
 ]

@@ -6,9 +6,13 @@ from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
+from django.views.decorators.http import require_POST
+
+from idlebench.core.prove import gates
+from idlebench.core.refusal import BadInput
 
 from ..records.models import Entry
-from ..unit.state import unit_state
+from ..unit.state import UnitState, unit_state
 from . import services
 
 
@@ -18,29 +22,38 @@ def ledger(request: HttpRequest) -> HttpResponse:
     return render(request, "ledger/ledger.html", {"page": page, "room": "ledger"})
 
 
+def _told(state: UnitState) -> dict[str, object]:
+    """What a sheet is made of."""
+    gate = () if state.row.handed_over else gates.hand_over(state.closing)
+    return {"state": state, "sheet": services.sheet(state), "gate": gate}
+
+
 def handover(request: HttpRequest, pk: int) -> HttpResponse:
     """What is handed over, and what is still open."""
-    state = unit_state(pk)
     if request.method == "POST":
-        services.hand_over(state)
+        services.hand_over(pk)
         return redirect("handover", pk)
-    context = {
-        "state": state,
-        "stage": "handover",
-        "sheet": services.sheet(state),
-        "gate": services.hand_over_gate(state),
-    }
-    return render(request, "ledger/handover.html", context)
+    return _handover(request, pk)
+
+
+def _handover(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
+    context = {**_told(unit_state(pk)), "stage": "handover", **extra}
+    return render(request, "ledger/handover.html", context, status=status)
+
+
+@require_POST
+def reopen(request: HttpRequest, pk: int) -> HttpResponse:
+    """Open a handed-over unit again, with a reason."""
+    try:
+        services.reopen(pk, request.POST.get("reason", ""))
+    except BadInput as error:
+        return _handover(request, pk, 422, complaint=error, reason=request.POST.get("reason", ""))
+    return redirect("handover", pk)
 
 
 def sheet_html(request: HttpRequest, pk: int) -> HttpResponse:
     """The sheet on its own, to print."""
-    state = unit_state(pk)
-    return render(
-        request,
-        "ledger/sheet.html",
-        {"state": state, "sheet": services.sheet(state), "gate": services.hand_over_gate(state)},
-    )
+    return render(request, "ledger/sheet.html", _told(unit_state(pk)))
 
 
 def sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
@@ -48,8 +61,7 @@ def sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
     from .pdf import to_pdf
 
     state = unit_state(pk)
-    context = {"state": state, "sheet": services.sheet(state), "gate": services.hand_over_gate(state)}
-    pdf = to_pdf(render_to_string("ledger/sheet.html", context))
+    pdf = to_pdf(render_to_string("ledger/sheet.html", _told(state)))
     name = "".join(c if c.isalnum() else "-" for c in f"unit-{state.row.name}")
     return HttpResponse(
         pdf, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="handover-{name}.pdf"'}

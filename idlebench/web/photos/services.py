@@ -17,6 +17,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 
 from ..records.models import Board, DismantleStep, Part, Photo, Underlay, Unit, folder
+from ..unit.door import inside
 from ..unit.log import log
 from .files import keep, kept_or_gone
 from .pictures import laid_flat, take_picture
@@ -63,7 +64,7 @@ def _spot(board: Board, text: str) -> tuple[float | None, float | None]:
 
 
 @kept_or_gone()
-@transaction.atomic
+@inside("The photos are closed")
 def take_photo(unit: Unit, data: bytes, name: str, typed: Mapping[str, str]) -> tuple[Photo, tuple[str, ...]]:
     """Take a photo in; says what of the file was left out.
 
@@ -95,7 +96,7 @@ def take_photo(unit: Unit, data: bytes, name: str, typed: Mapping[str, str]) -> 
     return photo, picture.left_out
 
 
-@transaction.atomic
+@inside("The photos are closed")
 def change_photo(photo: Photo, typed: Mapping[str, str]) -> None:
     """Give a photo other words, or pin it to something else."""
     pin = read_pin(photo.unit, typed)
@@ -107,7 +108,7 @@ def change_photo(photo: Photo, typed: Mapping[str, str]) -> None:
     photo.save()
 
 
-@transaction.atomic
+@inside("The photos are closed")
 def remove(photo: Photo) -> None:
     """Put a photo away, or bring it back."""
     photo.removed = None if photo.removed else timezone.now()
@@ -131,7 +132,7 @@ def read_points(text: str) -> list[Point]:
 
 
 @kept_or_gone()
-@transaction.atomic
+@inside("The photos are closed")
 def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], millimetres: Sequence[Point]) -> Underlay:
     """Square a photo up by four points and lay it under a side of a board.
 
@@ -167,7 +168,7 @@ def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], mi
     return underlay
 
 
-@transaction.atomic
+@inside("The photos are closed")
 def take_away(underlay: Underlay) -> None:
     """Take the photo from under a board; the photo itself stays."""
     log(underlay.board.unit, "photo", f"Photo taken from under {underlay.board.name}, {underlay.side} side.")

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -11,35 +13,30 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core import prove
 from idlebench.core.draw.gauge import Gauge, gauge
-from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.faults.ripple import ripple_suspects
+from idlebench.core.prove import gates
+from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
+from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..records.models import PowerSession, Reading
+from ..records.models import Reading
 from ..unit.state import UnitState, unit_state
 from . import services
-
-CLOSED = (Shut("closed", "The unit is handed over.", "Take in a new job to power it again."),)
 
 
 @dataclass(frozen=True)
 class Row:
-    """A check on the page: its reading if it has one, its state as a word, and why it is shut."""
+    """A check on the page: its reading if it has one, its state as a word, why the reading counts no more, why it is shut."""
 
     check: prove.Check
     reading: Reading | None
     state: str
+    void: str
     shut: tuple[Shut, ...]
 
 
 def row_of(state: UnitState, check: prove.Check) -> Row:
-    reading = state.latest.get(check.key)
-    if reading is None:
-        word = "not yet"
-    elif reading.overridden and not check.safety:
-        word = "look twice"
-    else:
-        word = "passed" if reading.passed else "failed"
-    shut = prove.reading_gate(state.progress.steps, state.record, check, state.live_step)
-    return Row(check, reading, word, shut)
+    stood = state.proof.standing(check)
+    return Row(check, state.reading_of(check), stood.word, stood.void, gates.reading(state.proof, check))
 
 
 @dataclass(frozen=True)
@@ -62,7 +59,7 @@ def rail_rows(state: UnitState, step: prove.Step) -> list[RailRow]:
         volts = by.get("volts")
         if volts is None or volts.check.low is None or volts.check.high is None or volts.check.nominal is None:
             continue
-        value = volts.reading.value if volts.reading else None
+        value = volts.reading.value if volts.reading and not volts.void else None
         states = [row.state for row in by.values()]
         worst = next((word for word in ("failed", "not yet", "look twice", "passed") if word in states), "not yet")
         drawn = gauge(volts.check.nominal, volts.check.low, volts.check.high, value)
@@ -71,17 +68,18 @@ def rail_rows(state: UnitState, step: prove.Step) -> list[RailRow]:
 
 
 def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
-    step = state.progress.steps[0]
+    step = state.proof.steps[0]
+    wanted = state.proof.open_checks(step)
     rows = [row_of(state, check) for check in step.checks]
     groups = [(title, [r for r in rows if test(r.check)]) for title, test in COLD_GROUPS]
-    following = next((r for r in rows if not prove.done(r.check, state.record) and not r.shut), None)
+    following = next((r for r in rows if r.check in wanted and not r.shut), None)
     context = {
         "state": state,
         "stage": "cold",
         "groups": [(t, g) for t, g in groups if g],
         "step": step,
         "following": following,
-        "done": sum(prove.done(c, state.record) for c in step.checks),
+        "done": len(step.checks) - len(wanted),
         "total": len(step.checks),
         **extra,
     }
@@ -89,10 +87,11 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
 
 
 COLD_GROUPS = (
-    ("Stores discharged, logged first", lambda c: c.aspect == "discharge"),
-    ("Looked at", lambda c: c.aspect != "discharge" and c.seen),
-    ("Fuses and rails", lambda c: c.aspect != "discharge" and not c.seen and not c.key.startswith("cold.pin")),
-    ("Pins of the chips", lambda c: c.key.startswith("cold.pin")),
+    ("Stores discharged, logged first", lambda c: c.fact == DISCHARGED),
+    ("Looked at", lambda c: c.fact not in (DISCHARGED, INSIDE) and c.seen),
+    ("Fuses and rails", lambda c: c.fact != DISCHARGED and not c.seen and c.fact != JOINED),
+    ("Pins of the chips", lambda c: c.fact == JOINED),
+    ("Last, before the lid goes on", lambda c: c.fact == INSIDE),
 )
 
 
@@ -102,46 +101,64 @@ def cold(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
-    progress = state.progress
-    current = progress.current
-    asked = progress.step(request.GET.get("step", "") or str(extra.pop("step", ""))) or (
-        progress.step(state.live_step) if state.live_step else None
-    )
-    up = progress.steps[1:]
-    step = (
-        asked
-        if asked in up
-        else (current if current in up else (up[-1] if up and current is None else (up[0] if up else None)))
-    )
-    context = {"state": state, "stage": "power", "step": step, "way": [_way_row(state, s, step) for s in up], **extra}
+    proof = state.proof
+    up = proof.steps[1:]
+    step = _shown(proof, request.GET.get("step", "") or str(extra.pop("step", "")))
+    context = {"state": state, "stage": "power", "step": step, "way": [_way_row(proof, s, step) for s in up], **extra}
     if step:
-        following = next((s for s in up[up.index(step) + 1 :]), None) if prove.step_done(step, state.record) else None
         rails = rail_rows(state, step)
         shown = {c.key for r in rails for c in [r.volts.check, *(x.check for x in (r.ripple, r.lowest) if x)]}
         items = [row_of(state, c) for c in step.checks if c.key not in shown]
+        here = [*items, *(x for r in rails for x in (r.volts, r.ripple, r.lowest) if x)]
+        following = up[up.index(step) + 1] if proof.step_done(step) and step is not up[-1] else None
         context |= {
             "rails": rails,
             "items": items,
-            "next_item": next((r for r in items if not prove.done(r.check, state.record) and not r.shut), None),
-            "gate": prove.power_gate(progress.steps, state.record, step.key, state.live_step)
-            + CLOSED[: bool(state.row.handed_over)],
-            "begin": prove.step_gate(progress.steps, state.record, step.key),
-            "is_live": state.live_step == step.key,
+            "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
+            "gate": gates.power(proof, step.key) if step.live else gates.step(proof, step.key),
+            "before": [row_of(state, c) for c in _before(proof)] if not proof.live else [],
+            "is_live": proof.live == step.key,
             "following": following,
-            "following_gate": prove.power_gate(progress.steps, state.record, following.key, state.live_step)
-            if following and following.live
-            else (),
+            "asking": step if request.GET.get("ask") == step.key and step.live else None,
+            "asked": state.last_event,
+            "failed": [r for r in here if r.state == "failed"] if proof.live == step.key else [],
             "suspects": _suspects(state, rails),
+            "cautions": _cautions(proof),
         }
     return render(request, "proving/power.html", context, status=status)
 
 
-def _way_row(state: UnitState, step: prove.Step, here: prove.Step | None) -> dict[str, object]:
-    passed = prove.step_done(step, state.record)
-    failed = any((_s := state.record.get(c.key)) and not prove.done(c, state.record) for c in step.checks)
-    word = "passed" if passed else "failed" if failed else "not yet"
-    shut = prove.step_gate(state.progress.steps, state.record, step.key)
-    return {"step": step, "state": word, "here": step is here, "live": state.live_step == step.key, "open": not shut}
+def _shown(proof: prove.Proof, asked: str) -> prove.Step | None:
+    """The step a page shows: the one asked for, the one that has power, the one in hand, the first, or the last."""
+    up = proof.steps[1:]
+    if not up:
+        return None
+    for found in (proof.step(asked), proof.step(proof.live), proof.current):
+        if found in up:
+            return found
+    return up[0] if proof.current else up[-1]
+
+
+def _before(proof: prove.Proof) -> list[prove.Check]:
+    """What is asked each time before power: stores empty, nothing left inside; shown once the rest is done."""
+    again = [c for c in proof.open_checks(proof.steps[0]) if c.fact in (DISCHARGED, INSIDE)]
+    return again if len(again) == len(proof.open_checks(proof.steps[0])) else []
+
+
+def _cautions(proof: prove.Proof) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(c.caution for c in proof.discharges if c.caution and not proof.done(c)))
+
+
+def _way_row(proof: prove.Proof, step: prove.Step, here: prove.Step | None) -> dict[str, object]:
+    failed = any(proof.standing(c).failed for c in step.checks)
+    word = "passed" if proof.step_done(step) else "failed" if failed else "not yet"
+    return {
+        "step": step,
+        "state": word,
+        "here": step is here,
+        "live": proof.live == step.key,
+        "open": not gates.step(proof, step.key),
+    }
 
 
 def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, str, list[tuple[int, str]]]]:
@@ -154,9 +171,7 @@ def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, str, li
         refs = []
         for board in state.boards:
             kept = frozenset(p.ref for p in board.parts if not p.swap)
-            refs += [
-                (board.row.pk, ref) for ref in prove.ripple_suspects([p.core for p in board.parts], rail.name, kept)[:3]
-            ]
+            refs += [(board.row.pk, ref) for ref in ripple_suspects([p.core for p in board.parts], rail.name, kept)[:3]]
         found.append((rail.name, bad, refs))
     return found
 
@@ -168,56 +183,67 @@ def power(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def power_on(request: HttpRequest, pk: int) -> HttpResponse:
-    step = request.POST.get("step", "")
-    services.power_on(unit_state(pk), step)
-    return redirect(f"{reverse('power', args=[pk])}?step={step}")
+    """Put power on, once the question on the page was answered; who was not asked yet is asked."""
+    step, asked = request.POST.get("step", ""), request.POST.get("asked", "")
+    if not re.fullmatch(r"[0-9]{1,15}", asked):
+        reasons = gates.power(unit_state(pk).proof, step)
+        if reasons:
+            raise GateShut("Power: shut", reasons)
+        return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step, 'ask': step})}")
+    services.power_on(pk, step, int(asked))
+    return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step})}")
 
 
 @require_POST
 def idle(request: HttpRequest) -> HttpResponse:
     """Make the live unit idle; from any page."""
-    session = PowerSession.objects.filter(ended=None).select_related("unit").first()
-    if session is None:
-        return redirect("bench")
-    services.make_idle(session)
-    return redirect("power", session.unit_id)
+    unit = services.make_idle()
+    return redirect("power", unit) if unit else redirect("bench")
 
 
 @require_POST
 def reading(request: HttpRequest, pk: int) -> HttpResponse:
     """One or several readings of a page; the first that cannot be read is said beside its field."""
     state = unit_state(pk)
-    step, complaint, bad_key = "cold", None, ""
+    step, complaint, bad_key, check = "cold", None, "", None
     keys = [k.removeprefix("r:") for k in request.POST if k.startswith("r:") and request.POST[k].strip()]
     if not keys:
         keys, complaint = [], BadInput("", "a reading in one of the fields", "", "reading")
     for key in keys:
-        check = state.progress.check(key)
+        check = state.proof.check(key)
         step = check.step if check else step
         try:
-            services.take_reading(state, key, request.POST[f"r:{key}"])
+            services.take_reading(pk, key, request.POST[f"r:{key}"])
         except BadInput as error:
             complaint, bad_key = error, key
+            break
+        except GateShut:
+            # one of several readings shut the gate for those after it: the page says which and why
+            if key == keys[0]:
+                raise
             break
         state = unit_state(pk)
     if complaint:
         extra = {"complaint": complaint, "bad_key": bad_key, "typed": request.POST.dict()}
         step = request.POST.get("step", step)
-        return (
-            _cold(request, state, 422, **extra) if step == "cold" else _power(request, state, 422, step=step, **extra)
-        )
-    if step == "cold":
+        on_power = step != "cold" or request.POST.get("back") == "power"
+        return _power(request, state, 422, step=step, **extra) if on_power else _cold(request, state, 422, **extra)
+    back = request.POST.get("back", "")
+    if re.fullmatch(r"[0-9]{1,15}", back):
+        return redirect("swap", int(back))
+    if back != "power" and step == "cold":
         return redirect(f"{reverse('cold', args=[pk])}#next")
-    return redirect(f"{reverse('power', args=[pk])}?step={step}")
+    step = request.POST.get("step", step)
+    return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step})}")
 
 
 @require_POST
 def override(request: HttpRequest, pk: int) -> HttpResponse:
     state = unit_state(pk)
     key = request.POST.get("check", "")
-    check = state.progress.check(key)
+    check = state.proof.check(key)
     try:
-        services.override(state, key, request.POST.get("reason", ""))
+        services.override(pk, key, request.POST.get("reason", ""))
     except BadInput as error:
         if check is None or check.step == "cold":
             return _cold(request, state, 422, complaint=error, bad_key=key)

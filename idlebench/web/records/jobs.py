@@ -51,6 +51,7 @@ class Unit(models.Model):
     repairs = models.TextField(blank=True, max_length=2000)
     dates = models.TextField(blank=True, max_length=2000)
     first_look = models.JSONField(default=list)
+    look_skipped = models.JSONField(default=dict)
     worth = models.FloatField(null=True, blank=True)
     damage = models.PositiveIntegerField(default=0)
     handed_over = models.DateTimeField(null=True, blank=True)

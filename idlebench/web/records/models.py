@@ -8,7 +8,7 @@ from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes
 from .log import Entry
 from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
-from .proof import PowerSession, Reading
+from .proof import Event, PowerSession, Reading
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap
 from .swaps import Swap
 
@@ -22,6 +22,7 @@ __all__ = [
     "DeviceChoice",
     "DismantleStep",
     "Entry",
+    "Event",
     "FuseBlown",
     "Job",
     "Part",

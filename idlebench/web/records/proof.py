@@ -1,8 +1,14 @@
-"""Readings of checks, and the times a unit had power."""
+"""The record of a unit: its events in order, the readings among them, and the times it had power."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable
+from datetime import datetime
+
 from django.db import models
+
+from idlebench.core.prove import Event as CoreEvent
 
 from .jobs import Unit
 
@@ -51,3 +57,64 @@ class PowerSession(models.Model):
 
     def __str__(self) -> str:
         return f"{self.unit}: {self.title}"
+
+
+class Event(models.Model):
+    """One thing that happened to a unit, in order: what the proof is reckoned from. None is ever changed or removed.
+
+    row, board: "p12" and "b3", the rows of a part and a board; no foreign keys, for the record outlives what it speaks of.
+    was: of a reading, what the thing was like then; null where nobody noted it.
+    """
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="events")
+    at = models.DateTimeField()
+    kind = models.CharField(max_length=16)
+    row = models.CharField(max_length=24, blank=True)
+    board = models.CharField(max_length=24, blank=True)
+    what = models.CharField(max_length=16, blank=True)
+    mains = models.BooleanField(default=False)
+    key = models.CharField(max_length=120, blank=True)
+    value = models.FloatField(null=True)
+    endless = models.BooleanField(default=False)
+    overridden = models.BooleanField(default=False)
+    step = models.CharField(max_length=20, blank=True)
+    was = models.JSONField(null=True)
+    words = models.CharField(max_length=300, blank=True)
+    reading = models.OneToOneField(Reading, on_delete=models.CASCADE, null=True, related_name="event")
+
+    class Meta:
+        db_table = "records_event"
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.words or self.key or self.step}".strip()
+
+    @classmethod
+    def to_core(cls, units: Iterable[int]) -> dict[int, list[tuple[int, CoreEvent]]]:
+        """The events of units as the core knows them, each with its key. Plain values: a page reads hundreds.
+
+        An endless resistance was kept without a number.
+        """
+        found: dict[int, list[tuple[int, CoreEvent]]] = {}
+        rows = cls.objects.filter(unit__in=units).order_by("id").values_list(
+            "unit_id", "pk", "kind", "at", "row", "board", "what", "mains", "key", "value", "endless", "overridden", "step",
+            "was", "words",
+        )  # fmt: skip
+        for unit, pk, kind, at, row, board, what, mains, key, value, endless, *rest in rows:
+            value = float("inf") if endless else value
+            event = CoreEvent(kind, at.timestamp(), row, board, what, mains, key, value, *rest)
+            found.setdefault(unit, []).append((pk, event))
+        return found
+
+    @classmethod
+    def of(cls, unit: Unit, event: CoreEvent, at: datetime, **also: object) -> Event:
+        """A row for an event of the core, not saved yet."""
+        endless = event.value is not None and math.isinf(event.value)
+        facts = {
+            name: getattr(event, name)
+            for name in ("kind", "row", "board", "what", "mains", "key", "overridden", "step")
+        }
+        return cls(
+            unit=unit, at=at, value=None if endless else event.value, endless=endless, words=event.words[:300],
+            was=None if event.was is None else dict(event.was), **facts, **also,
+        )  # fmt: skip

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db import transaction
-
 from idlebench.core.board.parts import Fitted
 from idlebench.core.judge.measure import next_to_measure, shut_before_meter, to_measure, with_reading
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.prove import gates
+from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import read, show
 from idlebench.instruments import NAME, LcrMeter, LcrReading, Probed, beside, open_meter
 
 from ..records.models import Part
+from ..unit.door import inside
 from ..unit.log import log
-from ..unit.state import BoardState, PartState, UnitState
+from ..unit.parts import BoardState, PartState
+from ..unit.state import UnitState, unit_state
 
 
 @dataclass(frozen=True)
@@ -108,14 +109,10 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
         BadInput: no meter, a meter that misbehaves, or a reading that cannot be read; nothing is written.
         GateShut: it may be charged, or the unit has power.
     """
-    shut = []
-    if state.session:
-        shut.append(Shut("live", f"Unit {state.row.name} has power.", "Make idle first."))
     volts = read(left, "V", field="left", low=-2000, high=2000) if left.strip() else None
-    if charged := shut_before_meter(part.core, volts):
-        shut.append(charged)
-    if shut:
-        raise GateShut(f"{part.ref} is not measured yet", tuple(shut))
+    before = shut_before_meter(part.core, volts)
+    if reasons := gates.measure(state.proof, before):
+        raise GateShut(f"{part.ref} is not measured yet", reasons)
     by_hand = bool(typed.strip())
     frequency = state.job.meter_frequency
     found = _typed(typed, part.core, frequency) if by_hand else _from_meter(state, board, part, in_circuit)
@@ -123,8 +120,12 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
     return found
 
 
-@transaction.atomic
+@inside("Nothing is measured now")
 def _keep(row: Part, found: LcrReading, in_circuit: bool, volts: float | None, *, has_value: bool) -> None:
+    """Keep a reading. The meter was asked outside of the door, so the gate is asked once more."""
+    before = shut_before_meter(row.to_core(), volts)
+    if reasons := gates.measure(unit_state(row.board.unit_id).proof, before):
+        raise GateShut(f"{row.ref} is not measured yet", reasons)
     fitted = with_reading(row.to_core(), found.capacitance, found.esr, found.frequency, in_circuit or not has_value)
     row.take(fitted.with_(in_circuit=in_circuit))
     row.save()

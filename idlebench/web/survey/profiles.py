@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core.board.parts import Fitted
@@ -12,6 +11,7 @@ from idlebench.core.board.profile import Difference, Profile, bare, belongs, dif
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, BoardProfile
+from ..unit.door import inside
 from ..unit.log import log
 
 #: Typed fields of a board that a profile carries.
@@ -52,7 +52,7 @@ def against(board: Board, parts: list[Fitted]) -> Difference | None:
     return difference(profile, parts) if profile else None
 
 
-@transaction.atomic
+@inside("The board cannot be changed")
 def save_profile(board: Board) -> None:
     """Keep what this board carries as the profile of its name.
 
@@ -66,7 +66,7 @@ def save_profile(board: Board) -> None:
     log(board.unit, "survey", f"{board.name}: kept as the profile of its kind.")
 
 
-@transaction.atomic
+@inside("The board cannot be changed")
 def take_profile(board: Board, data: bytes) -> None:
     """Keep a profile that somebody handed over, for this board's name.
 
@@ -81,7 +81,7 @@ def take_profile(board: Board, data: bytes) -> None:
     log(board.unit, "survey", f"{board.name}: profile taken in.")
 
 
-@transaction.atomic
+@inside("The board cannot be changed")
 def apply_profile(board: Board) -> int:
     """List what the profile knows and the board does not; what is listed stays as it is. Says how many parts were listed.
 

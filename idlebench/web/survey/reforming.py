@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
 from idlebench.core.judge import reform
+from idlebench.core.prove import gates
+from idlebench.core.prove.record import REFORM
 from idlebench.core.refusal import GateShut, Shut
 from idlebench.core.text.quantity import read, show
 from idlebench.core.working import Working
 
 from ..records.models import Part, ReformReading, ReformRun
+from ..unit.door import inside, note
 from ..unit.log import log
+from ..unit.rows import board_id, part_id
+from ..unit.state import unit_state
 
 
 @dataclass(frozen=True)
@@ -61,30 +65,27 @@ def state_of(run: ReformRun) -> RunState:
     )
 
 
-@transaction.atomic
+@inside("Nothing is reformed now")
 def begin(part: Part, typed: str) -> ReformRun:
     """Begin a run with a series resistor as typed.
 
     Raises:
         BadInput: a resistor outside the range. GateShut: not a part that is reformed.
     """
-    reasons = []
-    if part.kind != "wet" or not part.volts:
-        reasons.append(Shut("kind", "Only a wet part with known volts is reformed."))
-    if part.looks in ("burst", "leaking", "bulging", "missing"):
-        reasons.append(Shut("looks", f"It is {part.looks}: it is replaced, not reformed."))
-    if open_run(part):
-        reasons.append(Shut("open", "A run is open already.", "Log its discharge first."))
+    unit = part.board.unit
+    reasons = gates.reform(unit_state(unit.pk).proof, part.to_core(), open_run(part) is not None)
     if reasons:
-        raise GateShut(f"{part.ref} cannot be reformed", tuple(reasons))
+        raise GateShut(f"{part.ref} cannot be reformed", reasons)
     resistance = read(typed, "Ω", field="resistance")
     reform.reform(part.value, part.volts, resistance)
-    run = ReformRun.objects.create(part=part, resistance=resistance, began=timezone.now())
-    log(part.board.unit, "reform", f"{part.board.name} {part.ref}: reforming through {show(resistance, 'Ω')}.")
+    now = timezone.now()
+    run = ReformRun.objects.create(part=part, resistance=resistance, began=now)
+    note(unit, REFORM, now, row=part_id(part.pk), board=board_id(part.board_id), words=f"{part.board.name} {part.ref}")
+    log(unit, "reform", f"{part.board.name} {part.ref}: reforming through {show(resistance, 'Ω')}.")
     return run
 
 
-@transaction.atomic
+@inside("Nothing is reformed now")
 def take_current(run: ReformRun, typed: str, *, warm: bool) -> RunState:
     """Log a current; the step goes on by itself when the advice says so.
 
@@ -105,7 +106,7 @@ def take_current(run: ReformRun, typed: str, *, warm: bool) -> RunState:
     return after
 
 
-@transaction.atomic
+@inside("Nothing is reformed now")
 def stop(run: ReformRun) -> None:
     """Stop a run by hand; it counts as neither reformed nor condemned."""
     if not run.outcome:
@@ -114,7 +115,7 @@ def stop(run: ReformRun) -> None:
         log(run.part.board.unit, "reform", f"{run.part.board.name} {run.part.ref}: run left off.")
 
 
-@transaction.atomic
+@inside("Nothing is reformed now")
 def discharge(run: ReformRun, typed: str) -> None:
     """Close a run with the volts left on the store; what was learned goes onto the part.
 

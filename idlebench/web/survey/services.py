@@ -4,23 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db import transaction
-
 from idlebench.core.board.copies import SEEN, copy_row
 from idlebench.core.board.parts import FITTED_FIELDS, LOOKS, SIDES, Fitted
 from idlebench.core.board.quickline import QuickLine, read_line
 from idlebench.core.board.tables import describe, read_survey
 from idlebench.core.judge.verdict import may_override
-from idlebench.core.refusal import BadInput
+from idlebench.core.prove import gates
+from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.csvtable import Problem
 from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.text.rails_and_chips import chip_line, read_chip
 
 from ..records.models import Board, Part
-from ..unit.guard import refuse_busy
+from ..unit.door import inside, opened_all
 from ..unit.log import log
-from .typed import add_typed, field_of, read_typed
+from .typed import field_of, read_typed, write_typed
 
 #: More lines than this in one paste are refused.
 MAX_LINES = 2000
@@ -72,7 +71,7 @@ def unchanged(part: Part, seen: str) -> None:
     )
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -> Part:
     """Add a part, or what was seen of one, from a typed line; with change, correct one that is listed."""
     line = read_line(text)
@@ -95,7 +94,7 @@ class Pasted:
     left: list[tuple[int, str, str]]
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     """Take many typed lines. Nothing goes in unless all can, or the good ones are asked for."""
     lines = [(i, line) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
@@ -125,7 +124,7 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     for row in good:
         row.save()
     for typed in others:
-        add_typed(board, typed)
+        write_typed(board, typed)
     if good:
         log(board.unit, "survey", f"{board.name}: {len(good)} lines pasted.")
     return Pasted(len(good) + len(others), left)
@@ -141,7 +140,7 @@ class Loaded:
     rows: int
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def load_csv(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
     """Take a survey CSV in; parts listed already are brought up to date. Nothing goes in unless all can, or good_rows."""
     found = read_survey(data)
@@ -158,7 +157,7 @@ def load_csv(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
     return Loaded(len(found.parts) - changed, changed, list(found.problems), len(found.parts))
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def place(part: Part, x: float, y: float, *, side: str = "parts", seen: str = "") -> None:
     """Put a part at x, y (mm) on its board, as that side is seen; off the board it goes back to the tray.
 
@@ -178,7 +177,7 @@ def place(part: Part, x: float, y: float, *, side: str = "parts", seen: str = ""
     part.save()
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def turn(part: Part, seen: str = "") -> None:
     """Turn a part a quarter clockwise."""
     unchanged(part, seen)
@@ -186,7 +185,7 @@ def turn(part: Part, seen: str = "") -> None:
     part.save()
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def look(part: Part, looks: str, seen: str = "") -> None:
     """Say how a part looks; saying the same again takes it back."""
     unchanged(part, seen)
@@ -197,7 +196,7 @@ def look(part: Part, looks: str, seen: str = "") -> None:
     log(part.board.unit, "survey", f"{part.board.name} {part.ref} looks {part.looks or 'not judged'}.")
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def copy(part: Part, text: str) -> list[Part]:
     """Copy a part along a row, as typed: ``7 to 222,101``, how many more and where the last one stands.
 
@@ -224,7 +223,7 @@ def copy(part: Part, text: str) -> list[Part]:
     return rows
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
     """Judge a part by hand, with a reason; with no verdict, the evidence judges again.
 
@@ -243,7 +242,7 @@ def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
     log(part.board.unit, "survey", f"{part.board.name} {part.ref} {said}.")
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def load_nets(board: Board, data: bytes, *, good_rows: bool) -> Nets | tuple[str, ...]:
     """Take nets in: pins to test for the chips, a rail for each part that has none. The nets, if they have problems
     and the good rows were not asked for; else what was learned, in words.
@@ -268,22 +267,31 @@ def load_nets(board: Board, data: bytes, *, good_rows: bool) -> Nets | tuple[str
     return wired.said
 
 
-@transaction.atomic
 def move_part(part: Part, to: Board, seen: str = "") -> Part:
     """Move a part to another unit's board, where its place is empty; both logs say so.
 
     Raises:
-        BadInput: the place there is taken, or the part cannot be given.
+        BadInput: the place there is taken, or the part cannot be given. GateShut: a unit has power or is handed over.
     """
-    here, there = part.board.unit, to.unit
-    unchanged(part, seen)
+    title, here, there = f"{part.ref} cannot be given", part.board.unit, to.unit
     if there.pk == here.pk or there.job_id != here.job_id:
         raise BadInput(str(to), "a board of another unit of this job", "", "to")
+    with opened_all(sorted([here.pk, there.pk]), title) as units:
+        reasons = gates.moving([unit.state.proof for unit in units])
+        if reasons:
+            raise GateShut(title, reasons)
+        part.refresh_from_db()
+        to.refresh_from_db()
+        return _moved(part, to, seen)
+
+
+def _moved(part: Part, to: Board, seen: str) -> Part:
+    here, there = part.board.unit, to.unit
+    unchanged(part, seen)
     if hasattr(part, "swap"):
         raise BadInput(part.ref, "an old part; a new one stands there", "Take the swap back first.", "ref")
     if part.looks == "missing":
         raise BadInput(part.ref, "a part that is there", "It is missing here too.", "ref")
-    refuse_busy(f"{part.ref} cannot be given", here, there)
     row = to.parts.filter(ref=part.ref).first()
     if row and row.looks != "missing":
         raise BadInput(
@@ -308,7 +316,7 @@ def move_part(part: Part, to: Board, seen: str = "") -> Part:
     return row
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def remove(part: Part, seen: str = "") -> None:
     """Take a part off the list; its history stays, so it can be brought back."""
     unchanged(part, seen)
@@ -319,7 +327,7 @@ def remove(part: Part, seen: str = "") -> None:
     log(unit, "survey", f"{name} taken off the list.")
 
 
-@transaction.atomic
+@inside("The survey cannot be changed")
 def undo(board: Board) -> str:
     """Take the last change of the survey back; says what it was.
 

@@ -6,14 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from django.db import transaction
-
 from idlebench.core.board.devices import Device, is_device, on_top, read_device, taken_out
 from idlebench.core.board.zones import Zone, is_zone, read_zone
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import chip_line, is_chip, read_chip
 
 from ..records.models import Board
+from ..unit.door import inside
 from ..unit.log import log
 
 
@@ -70,13 +69,18 @@ def _with(board: Board, field: Field, text: str) -> str:
     return "\n".join([*kept, field.write(item)])
 
 
-@transaction.atomic
+@inside("The board cannot be changed")
 def add_typed(board: Board, text: str) -> str:
     """Take a line in; says what it was read as.
 
     Raises:
         BadInput: it cannot be read.
     """
+    return write_typed(board, text)
+
+
+def write_typed(board: Board, text: str) -> str:
+    """Write a line onto a board whose door is open."""
     field = field_of(text)
     said = read_typed(text)
     setattr(board, field.name, _with(board, field, text))
@@ -85,7 +89,7 @@ def add_typed(board: Board, text: str) -> str:
     return said
 
 
-@transaction.atomic
+@inside("The board cannot be changed")
 def drop_typed(board: Board, line: str) -> None:
     """Take a line off the board. It stays in the log, and the page keeps it in its box.
 
@@ -103,7 +107,7 @@ def drop_typed(board: Board, line: str) -> None:
     raise BadInput(line, f"a line of {board.name}", "It was taken off already.", "line")
 
 
-@transaction.atomic
+@inside("The board cannot be changed")
 def battery_out(board: Board, ref: str) -> None:
     """Log that a leaking battery is out of the machine.
 

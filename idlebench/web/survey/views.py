@@ -23,8 +23,9 @@ from idlebench.core.text.dates import Held, hold
 from idlebench.core.text.quantity import read as read_quantity
 
 from ..records.models import Board, Part
+from ..unit.parts import BoardState, PartState, verdict_of
 from ..unit.picture import board_picture, heat_of, part_rows
-from ..unit.state import BoardState, PartState, UnitState, board_state, verdict_of
+from ..unit.state import UnitState, board_state
 from . import services
 from .profiles import profile_for
 from .typed import add_typed, battery_out, drop_typed, field_of, read_typed

@@ -1,61 +1,90 @@
-"""Swapping parts, one place at a time."""
+"""Swapping parts, one place at a time, and mends. Each is one transaction, behind the gates of core."""
 
 from __future__ import annotations
 
-from django.db import transaction
+from django.utils import timezone
 
+from idlebench.core.prove import gates
+from idlebench.core.prove.record import MEND
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..records.models import CatalogueItem, Swap
+from ..records.models import Board, CatalogueItem, Swap
+from ..unit.door import note, opened
 from ..unit.log import log
-from ..unit.state import BoardState, PartState
+from ..unit.rows import board_id
 
 
-@transaction.atomic
-def swapped(board: BoardState, part: PartState, live: bool, note: str = "") -> Swap:
+def unit_of(board: int) -> int:
+    """The unit a board is in. Board.DoesNotExist where there is none."""
+    return Board.objects.values_list("unit_id", flat=True).get(pk=board)
+
+
+def swapped(board: int, ref: str, text: str = "") -> Swap:
     """Log that the new part is in; one comes off the shelf where any lies there.
 
     Raises:
-        GateShut: the unit has power, nothing was chosen, or it is done.
+        GateShut: the unit has power, a store is not known to be empty, nothing was chosen, or it is done.
     """
-    reasons = []
-    if live:
-        reasons.append(Shut("live", "The unit has power.", "Make idle and discharge first."))
-    if not part.taken:
-        reasons.append(Shut("choice", f"No part is chosen for {part.ref}.", "Choose one first."))
-    if part.swap:
-        reasons.append(Shut("done", f"{part.ref} is swapped already."))
-    if reasons:
-        raise GateShut(f"{part.ref} cannot be swapped", tuple(reasons))
-    item = CatalogueItem.objects.filter(part=part.choice.item).first()
-    if item is None:
-        raise BadInput(
-            part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
+    with opened(unit_of(board), f"{ref} cannot be swapped") as door:
+        found, part = door.place(board, ref)
+        reasons = gates.swap(
+            door.state.proof, board_id(board), part.ref, chosen=part.taken, swapped=part.swap is not None
         )
-    swap = Swap.objects.create(
-        part=part.row,
-        item=item.part,
-        value=item.value,
-        kind=item.kind,
-        mounting=item.mounting,
-        bipolar=item.bipolar,
-        note=note[:300],
-    )
-    if item.stock:
-        item.stock -= 1
-        item.save(update_fields=["stock", "changed"])
-    log(board.row.unit, "swap", f"{board.row.name} {part.ref}: {swap.item} in{', ' + note if note else ''}.")
+        if reasons:
+            raise GateShut(f"{part.ref} cannot be swapped", reasons)
+        item = CatalogueItem.objects.filter(part=part.choice.item).first()
+        if item is None:
+            raise BadInput(
+                part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
+            )
+        swap = Swap.objects.create(
+            part=part.row,
+            item=item.part,
+            value=item.value,
+            kind=item.kind,
+            mounting=item.mounting,
+            bipolar=item.bipolar,
+            note=text[:300],
+        )
+        if item.stock:
+            item.stock -= 1
+            item.save(update_fields=["stock", "changed"])
+        log(found.row.unit, "swap", f"{found.row.name} {part.ref}: {swap.item} in{', ' + text if text else ''}.")
     return swap
 
 
-@transaction.atomic
-def take_back(board: BoardState, part: PartState) -> None:
-    """Take a swap back: it was logged by mistake."""
-    if not part.swap:
-        raise GateShut(f"{part.ref} is not swapped", (Shut("swap", f"Nothing is logged for {part.ref}."),))
-    item = CatalogueItem.objects.filter(part=part.swap.item).first()
-    if item:
-        item.stock += 1
-        item.save(update_fields=["stock", "changed"])
-    part.swap.delete()
-    log(board.row.unit, "swap", f"{board.row.name} {part.ref}: swap taken back.")
+def take_back(board: int, ref: str) -> None:
+    """Take a swap back: it was logged by mistake.
+
+    Raises:
+        GateShut: nothing is logged, or the unit has power.
+    """
+    with opened(unit_of(board), f"{ref} cannot be taken back") as door:
+        found, part = door.place(board, ref)
+        if not part.swap:
+            raise GateShut(f"{part.ref} is not swapped", (Shut("swap", f"Nothing is logged for {part.ref}."),))
+        item = CatalogueItem.objects.filter(part=part.swap.item).first()
+        if item:
+            item.stock += 1
+            item.save(update_fields=["stock", "changed"])
+        part.swap.delete()
+        log(found.row.unit, "swap", f"{found.row.name} {part.ref}: swap taken back.")
+
+
+def mend(board: int, text: str) -> None:
+    """Log a mend on a board: a joint made new, a wire, a pad. What it may have changed is asked again.
+
+    Raises:
+        BadInput: nothing said. GateShut: the unit has power, or a store is not known to be empty.
+    """
+    text = " ".join(text.split())
+    if len(text) < 4 or len(text) > 200:
+        raise BadInput(text, "the mend in a few words, such as J4 reflowed", "At most 200 characters.", "mend")
+    with opened(unit_of(board), "No mend now") as door:
+        found = door.board(board)
+        reasons = gates.mend(door.state.proof, board_id(board))
+        if reasons:
+            raise GateShut("Nothing is mended now", reasons)
+        row = board_id(board)
+        note(door.state.row, MEND, timezone.now(), row=row, board=row, words=f"{found.row.name}: {text}")
+        log(found.row.unit, "mend", f"{found.row.name}: {text}.")

@@ -6,4 +6,5 @@ urlpatterns = [
     path("board/<int:pk>/swap/", views.swap, name="swap"),
     path("board/<int:pk>/swap/done/", views.done, name="swap_done"),
     path("board/<int:pk>/swap/back/", views.back, name="swap_back"),
+    path("board/<int:pk>/mend/", views.mend, name="mend"),
 ]

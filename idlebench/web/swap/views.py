@@ -2,21 +2,30 @@
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.board.parts import polarity_mark
+from idlebench.core.prove import Check, gates
+from idlebench.core.refusal import BadInput
 
 from ..records.models import CatalogueItem
 from ..unit.picture import board_picture
-from ..unit.state import board_state, place_on
+from ..unit.rows import board_id
+from ..unit.state import UnitState, board_state
 from . import services
 
 
 def swap(request: HttpRequest, pk: int) -> HttpResponse:
     """The place in hand: what comes out, what goes in, which way round."""
+    return _page(request, pk)
+
+
+def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     state, board = board_state(pk)
     asked = board.find(request.GET.get("place", ""))
     part = asked if asked and asked.taken else next((p for p in board.to_swap if p.swap is None), None)
@@ -35,19 +44,41 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
         "last": next(
             (p for p in sorted((p for p in board.parts if p.swap), key=lambda p: p.swap.pk, reverse=True)), None
         ),
+        "shut": (*gates.closed(state.proof), *gates.touch(state.proof, board_id(pk))),
+        "charged": _charged(state, pk),
+        **extra,
     }
-    return render(request, "swap/swap.html", context)
+    return render(request, "swap/swap.html", context, status=status)
+
+
+def _charged(state: UnitState, pk: int) -> list[Check]:
+    """Stores whose discharge is logged before a hand goes to this board."""
+    proof = state.proof
+    return [
+        check
+        for check in proof.discharges
+        if not proof.done(check) and (proof.record.ever_powered or board_id(pk) in check.boards)
+    ]
 
 
 @require_POST
 def done(request: HttpRequest, pk: int) -> HttpResponse:
-    state, board, part = place_on(pk, request.POST.get("place", ""))
-    services.swapped(board, part, state.session is not None, request.POST.get("note", "").strip())
+    services.swapped(pk, request.POST.get("place", ""), request.POST.get("note", "").strip())
     return redirect("swap", pk)
 
 
 @require_POST
 def back(request: HttpRequest, pk: int) -> HttpResponse:
-    _, board, part = place_on(pk, request.POST.get("place", ""))
-    services.take_back(board, part)
-    return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")
+    ref = request.POST.get("place", "")
+    services.take_back(pk, ref)
+    return redirect(f"{reverse('swap', args=[pk])}?{urlencode({'place': ref})}")
+
+
+@require_POST
+def mend(request: HttpRequest, pk: int) -> HttpResponse:
+    """A mend logged; one that cannot be read is said at its field."""
+    try:
+        services.mend(pk, request.POST.get("mend", ""))
+    except BadInput as error:
+        return _page(request, pk, 422, mend_typed=request.POST.get("mend", ""), mend_complaint=error)
+    return redirect("swap", pk)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from django.core.exceptions import ObjectDoesNotExist, RequestDataTooBig, TooManyFieldsSent
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, GateShut, Shut
 
 
 class RefusalMiddleware:
@@ -28,6 +29,13 @@ class RefusalMiddleware:
             return render(request, "ui/shut.html", {"title": error.title, "reasons": error.reasons}, status=409)
         if isinstance(error, BadInput):
             return render(request, "ui/refused.html", {"complaint": error}, status=422)
+        if isinstance(error, OperationalError) and "locked" in str(error):
+            busy = Shut(
+                "busy",
+                "Somebody else is writing to this bench just now.",
+                "Nothing of yours was written: send it again.",
+            )
+            return render(request, "ui/shut.html", {"title": "Not written", "reasons": (busy,)}, status=409)
         if isinstance(error, ObjectDoesNotExist):
             return render(request, "ui/missing.html", status=404)
         if isinstance(error, (RequestDataTooBig, TooManyFieldsSent)):

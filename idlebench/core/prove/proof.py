@@ -1,0 +1,122 @@
+"""A unit as its gates see it: its checks, what of them stands now, and where it is on its way up."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from ..board.first_look import Look
+from .checks import BoardFacts, Check, Step
+from .facts import DISCHARGED
+from .record import Event, Record, Standing, standing
+from .way_up import way_up
+
+
+@dataclass(frozen=True)
+class Proof:
+    """All that the gates of a unit are asked from.
+
+    Attributes:
+        boards: of the unit. record: its events. now: s, on the record's clock. way: a key of WAYS. mains: V rms.
+        name: of the unit. looks: its first look, in order. looked: keys that are ticked. skipped: reasons by key.
+        live: the step it has power at, "" when idle. live_elsewhere: the unit that has power instead, "" for none.
+        handed_over: whether it is closed. reforming: parts that stand on volts for reforming, "C1 on PS-1".
+        apart: what of the dismantling log is not back. unsettled: places neither swapped nor left in.
+    """
+
+    boards: tuple[BoardFacts, ...] = ()
+    record: Record = field(default_factory=Record)
+    now: float = 0.0
+    way: str = "lamp"
+    mains: float = 230.0
+    name: str = ""
+    looks: tuple[Look, ...] = ()
+    looked: frozenset[str] = frozenset()
+    skipped: Mapping[str, str] = field(default_factory=dict)
+    live: str = ""
+    live_elsewhere: str = ""
+    handed_over: bool = False
+    reforming: tuple[str, ...] = ()
+    apart: tuple[str, ...] = ()
+    unsettled: tuple[str, ...] = ()
+
+    @cached_property
+    def steps(self) -> tuple[Step, ...]:
+        """From cold to proven."""
+        return way_up(self.boards, self.way, self.mains)
+
+    @cached_property
+    def _by_key(self) -> dict[str, Check]:
+        return {check.key: check for step in self.steps for check in step.checks}
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[Check]]:
+        found: dict[str, list[Check]] = {}
+        for check in self._by_key.values():
+            for name in check.names:
+                found.setdefault(name, []).append(check)
+        return found
+
+    def check(self, key: str) -> Check | None:
+        """A check by its key, or by the name a table calls it if only one check has that name."""
+        named = self._by_name.get(key, ())
+        return self._by_key.get(key) or (named[0] if len(named) == 1 else None)
+
+    def step(self, key: str) -> Step | None:
+        return next((s for s in self.steps if s.key == key), None)
+
+    @cached_property
+    def _standings(self) -> dict[str, Standing]:
+        return {}
+
+    def standing(self, check: Check) -> Standing:
+        """What counts now for a check; reckoned once."""
+        found = self._standings.get(check.key)
+        if found is None:
+            found = self._standings[check.key] = standing(check, self.record, self.now)
+        return found
+
+    def done(self, check: Check) -> bool:
+        """Whether nothing more is asked of a check now."""
+        return self.standing(check).done
+
+    def wanted(self, check: Check, for_step: str = "") -> bool:
+        """Whether a check must stand now, or for a step. Stores are charged by right while the unit has power; dummy loads
+        are wanted until the steps that they serve have passed."""
+        if self.live and check.fact == DISCHARGED:
+            return False
+        if not check.serves or for_step in check.serves:
+            return True
+        served = (step for step in self.steps if step.key in check.serves)
+        return not all(self.done(c) for step in served for c in step.checks)
+
+    def open_checks(self, step: Step, for_step: str = "") -> tuple[Check, ...]:
+        """What of a step is wanted and not done."""
+        return tuple(c for c in step.checks if not self.done(c) and self.wanted(c, for_step))
+
+    def step_done(self, step: Step) -> bool:
+        return not self.open_checks(step)
+
+    @cached_property
+    def current(self) -> Step | None:
+        """The first step that is not done; None when all are."""
+        return next((s for s in self.steps if not self.step_done(s)), None)
+
+    @property
+    def proven(self) -> bool:
+        return len(self.steps) > 1 and self.current is None
+
+    @property
+    def power(self) -> Event | None:
+        return self.record.power
+
+    def held(self, step: str) -> float | None:
+        """How long power has been on at a step without a break, s; None where it is not on there."""
+        power = self.record.power
+        return self.now - power.at if power is not None and power.step == step else None
+
+    @property
+    def discharges(self) -> tuple[Check, ...]:
+        """The discharge of each store of the unit."""
+        return tuple(c for c in self.steps[0].checks if c.fact == DISCHARGED)

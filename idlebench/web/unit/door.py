@@ -1,0 +1,191 @@
+"""The one door through which a unit is changed.
+
+A unit is read, judged against and written in one immediate transaction: whoever comes second reads what the first one wrote.
+What was changed of it, by whatever service, is found by looking before and after, and goes into the record as events.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from datetime import datetime
+from functools import cached_property, wraps
+from typing import TypeVar
+
+from django.db import models, transaction
+from django.utils import timezone
+
+from idlebench.core.board.devices import read_device
+from idlebench.core.board.roles import is_mains_place
+from idlebench.core.prove import Event, Thing, changes, gates
+from idlebench.core.prove.record import BOARD_FACTS, MAINS, PART_FACTS
+from idlebench.core.refusal import BadInput, GateShut, Shut
+
+from ..records.models import Board, Part, Reading, Unit
+from ..records.models import Event as EventRow
+from .parts import BoardState, PartState
+from .rows import board_id, fitted_id, part_id
+from .state import UnitState, unit_state
+
+T = TypeVar("T")
+
+
+class Open:
+    """A unit while it is being changed. state: the unit as it stands, read inside the transaction when it is first asked for."""
+
+    def __init__(self, pk: int) -> None:
+        self.pk = pk
+
+    @cached_property
+    def state(self) -> UnitState:
+        return unit_state(self.pk)
+
+    def board(self, pk: int) -> BoardState:
+        return self.state.board(pk)
+
+    def place(self, board: int, ref: str) -> tuple[BoardState, PartState]:
+        """A part of a board by its reference.
+
+        Raises:
+            BadInput: the board has no such part.
+        """
+        found = self.board(board)
+        part = found.find(ref)
+        if part is None:
+            raise BadInput(ref, f"a place of {found.row.name}", "", "place")
+        return found, part
+
+
+@contextmanager
+def opened(pk: int, title: str, *, closed_too: bool = False) -> Iterator[Open]:
+    """Change one unit.
+
+    Args:
+        title: what cannot be done, should a gate be shut. closed_too: a handed-over unit is opened as well.
+
+    Raises:
+        GateShut: the unit is handed over, or what was changed stands under power; nothing is written.
+    """
+    with opened_all([pk], title, closed_too=closed_too) as units:
+        yield units[0]
+
+
+@contextmanager
+def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Iterator[list[Open]]:
+    """Change several units of a job at once; all of it or nothing."""
+    with transaction.atomic():
+        before = {pk: things(pk) for pk in pks}
+        settings = {pk: _settings(pk) for pk in pks}
+        units = [Open(pk) for pk in pks]
+        shut = Unit.objects.filter(pk__in=pks).exclude(handed_over=None)
+        reasons = [] if closed_too else [r for unit in shut for r in gates.closed(unit_state(unit.pk).proof)]
+        if reasons:
+            raise GateShut(title, tuple(reasons))
+        yield units
+        for pk in pks:
+            _log_changes(pk, title, before[pk], settings[pk])
+
+
+def _log_changes(pk: int, title: str, before: Mapping[str, Thing], settings: tuple[object, ...]) -> None:
+    """What was changed of a unit, as events.
+
+    Raises:
+        GateShut: it has power, and something it rests on was changed under it.
+    """
+    now = timezone.now()
+    found = list(changes(before, things(pk), now.timestamp()))
+    if _settings(pk) != settings:
+        found.append(Event(MAINS, now.timestamp(), words="mains or way up"))
+    if not found:
+        return
+    unit = Unit.objects.get(pk=pk)
+    if unit.handed_over is not None:
+        # its job's settings may change; what it was handed over with stays as it was
+        return
+    if unit.sessions.filter(ended=None).exists():
+        reasons = gates.change(unit_state(pk).proof, found)
+        if reasons:
+            raise GateShut(title, reasons)
+    EventRow.objects.bulk_create(EventRow.of(unit, event, now) for event in found)
+
+
+def note(unit: Unit, kind: str, at: datetime, *, reading: Reading | None = None, **facts: object) -> EventRow:
+    """Write one event into a unit's record, inside its door."""
+    row = EventRow.of(unit, Event(kind, at.timestamp(), **facts), at, reading=reading)
+    row.save()
+    return row
+
+
+def unit_of(row: models.Model) -> int:
+    """The unit a row belongs to: a unit itself, a board, a part, a photo, a step of the dismantling log, a reforming run."""
+    if isinstance(row, Unit):
+        return row.pk
+    if hasattr(row, "unit_id"):
+        return row.unit_id
+    return unit_of(row.part if hasattr(row, "part_id") else row.board)
+
+
+def inside(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
+    """A service whose first argument is a row of a unit, run inside that unit's door.
+
+    The row came in with a request and was read before the door opened. Inside it is read anew, for somebody may have written
+    it since; DoesNotExist where it is gone.
+    """
+
+    def wrap(service: Callable[..., T]) -> Callable[..., T]:
+        @wraps(service)
+        def run(row: models.Model, *args: object, **kwargs: object) -> T:
+            pk = unit_of(row)
+            with opened(pk, title):
+                row.refresh_from_db()
+                if unit_of(row) != pk:
+                    raise GateShut(
+                        title, (Shut("moved", "It went to another unit meanwhile.", "Load the page again."),)
+                    )
+                return service(row, *args, **kwargs)
+
+        return run
+
+    return wrap
+
+
+def _settings(pk: int) -> tuple[object, ...]:
+    """The job's settings that what was proven rests on."""
+    return Unit.objects.values_list("job__mains_volts", "job__mains_frequency", "job__way").get(pk=pk)
+
+
+_BOARD = ("pk", "name", "others", *(name for name in BOARD_FACTS if name not in ("fuses", "devices")))
+_PART = ("pk", "board_id", "ref", "swap__pk", "swap__item", *PART_FACTS)
+
+
+def things(pk: int) -> dict[str, Thing]:
+    """The parts and boards of a unit as the record follows them. Plain values: this is looked at twice for each change."""
+    found: dict[str, Thing] = {}
+    names: dict[int, str] = {}
+    for values in Board.objects.filter(unit=pk).order_by().values_list(*_BOARD):
+        facts = dict(zip(_BOARD, values, strict=True))
+        board, name, lines = facts.pop("pk"), facts.pop("name"), facts.pop("others").splitlines()
+        names[board] = name
+        fuses = [line for line in lines if _is_fuse(line)]
+        facts |= {"fuses": fuses, "devices": [line for line in lines if line not in fuses]}
+        row = board_id(board)
+        found[row] = Thing(row, row, name, facts)
+    for part, board, ref, swap, item, *values in Part.objects.filter(board__unit=pk).order_by().values_list(*_PART):
+        facts = dict(zip(PART_FACTS, values, strict=True))
+        facts["looks"] = _stands(facts["looks"])
+        row, mains = part_id(part), is_mains_place(facts["role"], facts["safety"])
+        fitted = fitted_id(item, swap) if swap else ""
+        found[row] = Thing(row, board_id(board), f"{names[board]} {ref}", facts, fitted, mains)
+    return found
+
+
+def _is_fuse(line: str) -> bool:
+    try:
+        return read_device(line).what == "fuse"
+    except BadInput:
+        return False
+
+
+def _stands(looks: str) -> str:
+    """Looks as far as they change what stands there: that somebody looked at a part changes nothing."""
+    return looks if looks in ("missing", "burst", "leaking") else ""

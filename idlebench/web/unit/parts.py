@@ -1,0 +1,190 @@
+"""Parts and boards as they stand: judged, with what the policy asks and what was decided and done."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+
+from django.utils import timezone
+
+from idlebench.core import prove
+from idlebench.core.board.devices import Device
+from idlebench.core.board.parts import Fitted
+from idlebench.core.board.zones import Zone, hidden
+from idlebench.core.choose.plan import count_series, without
+from idlebench.core.choose.supply_model import Branch
+from idlebench.core.judge.verdict import REPLACE, Decision, SeriesCount, Verdict, by_hand, judge
+from idlebench.core.text.dates import year_of
+from idlebench.core.text.rails_and_chips import Chip, Rail
+
+from ..records.models import Board, Choice, Job, Part, Swap
+from .rows import board_id, fitted_id, part_id
+
+#: How a place is settled in which the old part stays.
+LEFT_IN = "left in"
+
+
+@dataclass(frozen=True)
+class PartState:
+    """A part with its verdict, what the policy asks, and what was decided and done.
+
+    core: the part with what the zones tell its place; told: that in words.
+    """
+
+    row: Part
+    core: Fitted
+    verdict: Verdict
+    decision: Decision
+    choice: Choice | None
+    swap: Swap | None
+    told: tuple[str, ...] = ()
+
+    @property
+    def ref(self) -> str:
+        return self.core.ref
+
+    @property
+    def standing(self) -> Fitted:
+        """What stands in the place now: the new part once it is swapped."""
+        new = self.swap
+        return self.core.after_swap(new.value, new.kind, new.mounting, new.bipolar) if new else self.core
+
+    @property
+    def to_fill(self) -> bool:
+        """Whether the place is one to settle: the policy asks it, or a person decided about it."""
+        return self.decision.replace or self.choice is not None
+
+    @property
+    def taken(self) -> bool:
+        return self.choice is not None and self.choice.action == Choice.TAKE
+
+    @property
+    def kept(self) -> bool:
+        return self.choice is not None and self.choice.action == Choice.KEEP
+
+    @property
+    def settled_as(self) -> str:
+        """What a page says is settled for the place: the part taken, LEFT_IN, or "open"."""
+        if self.choice is None:
+            return "open"
+        return self.choice.item if self.taken else LEFT_IN
+
+    @property
+    def outcome(self) -> str:
+        """The state its gabled tag tells."""
+        if self.choice is None:
+            return "not yet"
+        return "keep" if self.kept else self.choice.verdict
+
+
+@dataclass(frozen=True)
+class BoardState:
+    """A board with its parts judged."""
+
+    row: Board
+    parts: tuple[PartState, ...]
+    rails: tuple[Rail, ...]
+    chips: tuple[Chip, ...]
+    zones: tuple[Zone, ...] = ()
+    others: tuple[Device, ...] = ()
+    supply: tuple[Branch, ...] = ()
+    supply_wrong: tuple[str, ...] = ()
+
+    @property
+    def hidden(self) -> tuple[str, ...]:
+        """Parts under a daughter board that are not listed yet."""
+        return hidden(self.zones, (p.ref for p in self.parts))
+
+    @property
+    def bad(self) -> int:
+        """Parts judged to be replaced that still stand there."""
+        return sum(p.verdict.name == REPLACE and not p.swap for p in self.parts)
+
+    def find(self, ref: str) -> PartState | None:
+        return next((p for p in self.parts if p.ref == ref.upper()), None)
+
+    @property
+    def places(self) -> tuple[PartState, ...]:
+        return tuple(p for p in self.parts if p.to_fill)
+
+    @property
+    def to_swap(self) -> tuple[PartState, ...]:
+        return tuple(p for p in self.parts if p.taken)
+
+    @property
+    def counted(self) -> str:
+        """How many were found of how many the board should have."""
+        expected = self.row.expected
+        return f"{len(self.parts)} of {expected}" if expected is not None else f"{len(self.parts)}"
+
+    @property
+    def complete(self) -> bool:
+        return bool(self.parts) and (self.row.expected is None or len(self.parts) == self.row.expected)
+
+    def tally(self, name: str) -> int:
+        return sum(p.verdict.name == name for p in self.parts)
+
+    def facts(self) -> prove.BoardFacts:
+        """The board as the proof needs it."""
+        row = self.row
+        swapped = {p.ref: p.swap for p in self.parts if p.swap}
+        return prove.BoardFacts(
+            row.name,
+            row.supply,
+            tuple(p.standing for p in self.parts),
+            frozenset(swapped),
+            self.rails,
+            self.chips,
+            row.fuse,
+            row.source_volts,
+            row.source_va,
+            self.others,
+            board_id(row.pk),
+            {p.ref: part_id(p.row.pk) for p in self.parts},
+            {ref: fitted_id(swap.item, swap.pk) for ref, swap in swapped.items()},
+            row.expected,
+        )
+
+
+def year_now() -> int:
+    return timezone.localdate().year
+
+
+def judged_alone(parts: Iterable[Part]) -> list[tuple[Fitted, bool]]:
+    """Parts of a series with whether their own looks and readings condemn them."""
+    year = year_now()
+    cores = (p.to_core() for p in parts if p.series)
+    return [(core, _judged(core, year, None, "strict", 120.0, None, False).name == REPLACE) for core in cores]
+
+
+def series_counts() -> dict[str, SeriesCount]:
+    """How each make series has done, over all jobs."""
+    return count_series(judged_alone(Part.objects.exclude(series="")))
+
+
+@lru_cache(maxsize=4096)
+def _judged(
+    core: Fitted, year: int, made: int | None, school: str, frequency: float, count: SeriesCount | None, reformed: bool
+) -> Verdict:
+    """A verdict, remembered: a part and what is known beside it judge the same each time."""
+    return judge(
+        core,
+        year=year,
+        made=year_of(core.date, made),
+        school=school,
+        meter_frequency=frequency,
+        series={core.series: count} if count else {},
+        reformed=reformed,
+    )
+
+
+def verdict_of(part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount], school: str = "") -> Verdict:
+    """A part judged by the job's school, or by the one named; a verdict by hand stands before it."""
+    year, school = year_now(), school or job.school
+    count = None
+    if core.series:
+        alone = _judged(core, year, None, "strict", 120.0, None, False).name == REPLACE
+        count = without(counts, core, alone).get(core.series)
+    found = _judged(core, year, job.made, school, job.meter_frequency, count, part.reformed)
+    return by_hand(found, part.by_hand, part.by_hand_reason) if part.by_hand else found
