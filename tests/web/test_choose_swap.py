@@ -6,11 +6,11 @@ import io
 import pytest
 from django.urls import reverse
 
-from idlebench.web.records.models import CatalogueItem, Choice, Part, PowerSession, Swap
+from idlebench.web.records.models import CatalogueItem, Choice, Part, Swap
 from idlebench.web.survey.services import add_line
 from idlebench.web.unit.state import board_state, unit_state
 
-from .helpers import pass_up_to, settle
+from .helpers import discharge, pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db
 
@@ -98,6 +98,7 @@ def settle_only_choice(client, board):
 
 def test_swap_takes_one_from_the_shelf_and_back(client, surveyed):
     settle_only_choice(client, surveyed)
+    discharge(surveyed.unit)
     item = Choice.objects.get(part__ref="C1").item
     CatalogueItem.objects.filter(part=item).update(stock=2)
     post(client, "swap_done", surveyed, place="C1", note="pad lifted, wire to C2")
@@ -114,12 +115,29 @@ def test_swap_takes_one_from_the_shelf_and_back(client, surveyed):
 def test_nothing_is_swapped_without_a_choice_or_under_power(client, surveyed):
     assert post(client, "swap_done", surveyed, place="C1").status_code == 409
     settle(surveyed.unit)
-    state = pass_up_to(surveyed.unit, "limited")
-    PowerSession.objects.create(unit=state.row, step="limited", title="x", began="2026-01-01T00:00Z")
     add_line(surveyed, "C8 100u 16V 6.3x11 p2.5 decoupling")
     post(client, "choose_all", surveyed)
+    pass_up_to(surveyed.unit, "limited")
+    power_at(surveyed.unit, "limited")
     response = post(client, "swap_done", surveyed, place="C8")
     assert response.status_code == 409 and "has power" in response.content.decode()
+    refused = client.post(reverse("survey", args=[surveyed.pk]), {"line": "C11 10u 16V 5x11"})
+    assert refused.status_code == 409 and "Make idle first" in refused.content.decode()
+    assert not Part.objects.filter(ref="C11").exists(), "nothing was written"
+
+
+def test_nothing_is_swapped_beside_a_store_that_may_be_charged(client, surveyed):
+    settle_only_choice(client, surveyed)
+    refused = post(client, "swap_done", surveyed, place="C2")
+    assert refused.status_code == 409 and "Across C1 on PS-1 is not logged as discharged" in refused.content.decode()
+    page = client.get(reverse("swap", args=[surveyed.pk])).content.decode()
+    assert "Hands off this board" in page and "Volts across C1" in page
+    key = unit_state(surveyed.unit_id).proof.discharges[0].key
+    answer = client.post(
+        reverse("reading", args=[surveyed.unit_id]), {f"r:{key}": "0.3", "back": surveyed.pk, "step": "cold"}
+    )
+    assert answer.url == reverse("swap", args=[surveyed.pk])
+    assert post(client, "swap_done", surveyed, place="C2").status_code == 302
 
 
 def test_shelf_find_and_load(client, shelf):
@@ -171,10 +189,11 @@ def test_polarity_is_asked_of_the_part_that_stands_there_now(client, surveyed):
             bipolar=bipolar,
             temperature=105,
         )
+    discharge(surveyed.unit)
     for place, item in (("C8", "WET"), ("C9", "BIP")):
         assert post(client, "choose_take", surveyed, place=place, item=item).status_code == 302
         assert post(client, "swap_done", surveyed, place=place).status_code == 302
-    asked = {c.key: c.ask for c in unit_state(surveyed.unit_id).proof.steps[0].checks}
+    asked = {c.names[0]: c.ask for c in unit_state(surveyed.unit_id).proof.steps[0].checks if c.names}
     assert "the stripe is the negative side" in asked["cold.polarity.ps-1.c8"], (
         "the old tantalum's bar was the positive side"
     )
@@ -187,6 +206,7 @@ def test_a_store_put_where_one_was_missing_is_discharged_too(client, surveyed):
     add_line(surveyed, "C7 220u 400V snap 25x45 p10 105C bulk worst 325 missing")
     key = "cold.discharge.ps-1.c7"
     assert unit_state(surveyed.unit_id).proof.check(key) is None, "there is nothing to discharge"
+    discharge(surveyed.unit)
     page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C7")
     post(client, "choose_take", surveyed, place="C7", item=page.context["best"].part.part)
     post(client, "swap_done", surveyed, place="C7")
@@ -195,6 +215,7 @@ def test_a_store_put_where_one_was_missing_is_discharged_too(client, surveyed):
 
 def test_a_part_gone_from_the_catalogue_is_not_swapped(client, surveyed):
     settle_only_choice(client, surveyed)
+    discharge(surveyed.unit)
     CatalogueItem.objects.filter(part=Choice.objects.get(part__ref="C1").item).delete()
     response = post(client, "swap_done", surveyed, place="C1")
     assert response.status_code == 422 and "choose again" in response.content.decode()

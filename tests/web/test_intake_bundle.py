@@ -66,10 +66,25 @@ def test_change_a_board_and_the_job(client, unit):
 def test_first_look_ticks_and_unticks(client, unit):
     url = reverse("look", args=[unit.pk])
     client.post(url, {"key": "plug"})
-    assert unit_state(unit.pk).looked == 1
+    assert unit_state(unit.pk).looked == 8
     client.post(url, {"key": "plug"})
-    assert unit_state(unit.pk).looked == 0
+    assert unit_state(unit.pk).looked == 9
     assert client.post(url, {"key": "dance"}).status_code == 422
+
+
+def test_a_look_is_skipped_with_a_reason_but_never_one_that_hurts(client, unit):
+    from idlebench.web.unit.state import unit_state
+
+    for key in ("smell", "shake"):
+        client.post(reverse("look", args=[unit.pk]), {"key": key})
+    skip = reverse("skip_look", args=[unit.pk])
+    short = client.post(skip, {"key": "smell", "reason": "no"})
+    assert short.status_code == 422 and "stands on the hand-over sheet" in short.content.decode()
+    refused = client.post(skip, {"key": "shake", "reason": "in a hurry today"})
+    assert refused.status_code == 409 and "is not skipped" in refused.content.decode()
+    assert client.post(skip, {"key": "smell", "reason": "no nose for it since a cold"}).status_code == 302
+    assert unit_state(unit.pk).looked == 8
+    assert "no nose for it" in client.get(reverse("sheet", args=[unit.pk])).content.decode()
 
 
 def test_the_unit_leads_to_the_stage_it_waits_at(client, demo):

@@ -4,17 +4,19 @@ import pytest
 import time_machine
 from django.urls import reverse
 
-from idlebench.web.records.models import Entry, PowerSession, Reading
+from idlebench.web.proving import services as proving
+from idlebench.web.records.models import Entry, PowerSession, Reading, Unit
+from idlebench.web.survey.services import add_line
 from idlebench.web.unit.state import unit_state
 
-from .helpers import good_text, pass_up_to, settle
+from .helpers import before_power, good_text, pass_step, pass_up_to, power_at, settle, wait_out
 
 pytestmark = pytest.mark.django_db
 
 
 @pytest.fixture
 def ready(surveyed):
-    """The unit with everything chosen and swapped, nothing checked."""
+    """The unit with everything chosen and swapped, and nothing read since."""
     settle(surveyed.unit)
     return surveyed.unit
 
@@ -27,21 +29,32 @@ def read(client, unit, key, text, step="cold"):
     return post(client, "reading", unit, **{f"r:{key}": text, "step": step})
 
 
-def test_discharge_is_logged_before_anything_is_measured(client, ready):
-    response = read(client, ready, "cold.fuse.ps-1", "0.2")
+def on(client, unit, step):
+    """Power on as the page does it: asked, then answered."""
+    return post(client, "power_on", unit, step=step, asked=unit_state(unit.pk).last_event)
+
+
+def stood(unit, name):
+    proof = unit_state(unit.pk).proof
+    return proof.standing(proof.check(name))
+
+
+def test_discharge_is_logged_before_anything_is_measured(client, surveyed):
+    unit = surveyed.unit
+    response = read(client, unit, "cold.fuse.ps-1", "0.2")
     assert response.status_code == 409 and "not logged as discharged" in response.content.decode()
-    assert read(client, ready, "cold.discharge.ps-1.c1", "14").status_code == 302
-    assert read(client, ready, "cold.fuse.ps-1", "0.2").status_code == 409, "14 V is not empty"
-    read(client, ready, "cold.discharge.ps-1.c1", "0.4")
-    assert read(client, ready, "cold.fuse.ps-1", "0.2").status_code == 302
-    latest = unit_state(ready.pk).latest
-    assert latest["cold.fuse.ps-1"].passed and latest["cold.discharge.ps-1.c1"].value == 0.4
+    assert read(client, unit, "cold.discharge.ps-1.c1", "14").status_code == 302
+    refused = read(client, unit, "cold.fuse.ps-1", "0.2")
+    assert refused.status_code == 409 and "14 V was read" in refused.content.decode()
+    read(client, unit, "cold.discharge.ps-1.c1", "-0.4")
+    assert read(client, unit, "cold.fuse.ps-1", "0.2").status_code == 302
+    assert stood(unit, "cold.fuse.ps-1").passed and stood(unit, "cold.discharge.ps-1.c1").value == -0.4
     assert Reading.objects.count() == 3, "the failed one stays on record"
 
 
 @pytest.mark.parametrize(("text", "said"), [("lots", "expected a value in V"), ("-5 A", "expected"), ("", "a reading")])
-def test_a_reading_that_cannot_be_read_is_said_at_its_field(client, ready, text, said):
-    response = read(client, ready, "cold.discharge.ps-1.c1", text)
+def test_a_reading_that_cannot_be_read_is_said_at_its_field(client, surveyed, text, said):
+    response = read(client, surveyed.unit, "cold.discharge.ps-1.c1", text)
     assert response.status_code == 422 and said in response.content.decode()
     assert not Reading.objects.exists()
 
@@ -52,82 +65,124 @@ def test_a_check_that_is_not_there(client, ready):
 
 @pytest.mark.parametrize("step", ["limited", "full", "feed", "life", "cold", "dummy", "nowhere", ""])
 def test_power_posted_by_hand_while_shut_is_409_with_reasons(client, ready, step):
-    response = post(client, "power_on", ready, step=step)
+    response = on(client, ready, step)
     assert response.status_code == 409
     assert b'class="wrong"' in response.content and not PowerSession.objects.exists()
+
+
+def test_power_asks_first_and_takes_an_answer_only_to_what_was_asked(client, ready):
+    pass_up_to(ready, "limited")
+    page = client.get(reverse("power", args=[ready.pk]) + "?step=limited").content.decode()
+    assert "ask=limited" in page and "Yes, power on" not in page
+    asked = post(client, "power_on", ready, step="limited")
+    assert asked.status_code == 302 and "ask=limited" in asked.url and not PowerSession.objects.exists()
+    page = client.get(asked.url).content.decode()
+    assert "Yes, power on" in page and "hands off the primary side" in page
+    answer = unit_state(ready.pk).last_event
+    before_power(ready)
+    stale = post(client, "power_on", ready, step="limited", asked=answer)
+    assert stale.status_code == 409 and "logged since you were asked" in stale.content.decode()
+    assert on(client, ready, "limited").status_code == 302
+    assert on(client, ready, "limited").status_code == 409, "it has power at this step already"
 
 
 def test_the_way_up(client, ready):
     pass_up_to(ready, "limited")
     with time_machine.travel("2026-03-01 10:00:00+00:00", tick=False):
-        assert post(client, "power_on", ready, step="limited").status_code == 302
-    for page in ("/", "/shelf/", reverse("cold", args=[ready.pk])):
-        html = client.get(page).content.decode()
-        assert "LIVE" in html and "Make idle" in html and "2026-03-01T10:00:00+00:00" in html
-    assert read(client, ready, "up.full.+5-v.volts", "5", "full").status_code == 409
-    for key in ("up.limited.lamp", "up.limited.look"):
-        read(client, ready, key, "yes", "limited")
-    assert post(client, "power_on", ready, step="feed").status_code == 409
-    assert post(client, "power_on", ready, step="full").status_code == 302, "on to full mains without going idle"
+        before_power(ready)
+        assert on(client, ready, "limited").status_code == 302
+        for page in ("/", "/shelf/", reverse("cold", args=[ready.pk])):
+            html = client.get(page).content.decode()
+            assert "LIVE" in html and "Make idle" in html and "2026-03-01T10:00:00+00:00" in html
+        assert read(client, ready, "up.full.+5-v.volts", "5", "full").status_code == 409
+        for key in ("up.limited.lamp", "up.limited.look"):
+            read(client, ready, key, "yes", "limited")
+        assert on(client, ready, "feed").status_code == 409
+        assert on(client, ready, "full").status_code == 302, "on to full mains without going idle"
     state = unit_state(ready.pk)
     assert state.live_step == "full" and PowerSession.objects.count() == 1
+    wait_out(ready)
     data = {f"r:{c.key}": good_text(c) for c in state.proof.step("full").checks}
     post(client, "reading", ready, **data, step="full")
     assert unit_state(ready.pk).proof.current.key == "feed"
-    shut = post(client, "power_on", ready, step="feed")
+    shut = on(client, ready, "feed")
     assert shut.status_code == 409 and "Make idle" in shut.content.decode()
     client.post(reverse("idle"))
     assert "IDLE" in client.get("/").content.decode() and unit_state(ready.pk).session is None
-    final = pass_up_to(ready, "")
-    assert final.proof.proven
+    assert "power was on after it" in stood(ready, "cold.discharge.ps-1.c1").void
+    for step in unit_state(ready.pk).proof.steps[-2:]:
+        if unit_state(ready.pk).live_step and step.rewire:
+            proving.make_idle()
+        pass_step(ready, step)
+    proving.make_idle()
+    assert not unit_state(ready.pk).proof.proven, "the stores were not read empty after it"
+    before_power(ready)
+    assert unit_state(ready.pk).proof.proven
     assert any("Made idle after" in e.text for e in Entry.objects.all())
+
+
+def test_the_hold_is_measured_by_the_server(client, ready):
+    pass_up_to(ready, "full")
+    with time_machine.travel("2026-03-01 10:00:00+00:00", tick=False) as now:
+        before_power(ready)
+        on(client, ready, "full")
+        refused = read(client, ready, "up.full.hold", "yes", "full")
+        assert refused.status_code == 409 and "Power has been on for 0 s of 5 minutes" in refused.content.decode()
+        now.shift(299)
+        refused = read(client, ready, "up.full.hold", "yes", "full")
+        assert refused.status_code == 409 and "Answer it in 1 s" in refused.content.decode()
+        client.post(reverse("idle"))
+        before_power(ready)
+        on(client, ready, "full")
+        now.shift(10)
+        assert read(client, ready, "up.full.hold", "yes", "full").status_code == 409, "a break begins it anew"
+        now.shift(290)
+        assert read(client, ready, "up.full.hold", "yes", "full").status_code == 302
 
 
 def test_first_power_is_refused_by_ripple_then_passes(client, ready):
     pass_up_to(ready, "full")
-    post(client, "power_on", ready, step="full")
+    power_at(ready, "full")
+    wait_out(ready)
     checks = unit_state(ready.pk).proof.step("full").checks
     data = {f"r:{c.key}": good_text(c) for c in checks} | {"r:up.full.+5-v.ripple": "80m"}
     post(client, "reading", ready, **data, step="full")
     page = client.get(reverse("power", args=[ready.pk]) + "?step=full").content.decode()
-    assert "80 mV" in page and "Make idle and discharge" in page
+    assert "80 mV" in page and 'role="alert" tabindex="-1" autofocus' in page and "Then discharge" in page
     client.post(reverse("idle"))
-    refused = post(client, "power_on", ready, step="feed")
+    refused = on(client, ready, "feed")
     assert refused.status_code == 409 and "80 mV, limit at most 50 mV" in refused.content.decode()
-    post(client, "power_on", ready, step="full")
+    before_power(ready)
+    power_at(ready, "full")
     read(client, ready, "up.full.+5-v.ripple", "10m rms", "full")
     assert unit_state(ready.pk).proof.current.key == "feed"
 
 
 def test_the_first_bad_reading_of_several_stops_and_the_good_ones_stay(client, ready):
     pass_up_to(ready, "full")
-    post(client, "power_on", ready, step="full")
+    power_at(ready, "full")
     response = post(
         client, "reading", ready, **{"r:up.full.+5-v.volts": "5.01", "r:up.full.+5-v.ripple": "lots", "step": "full"}
     )
     assert response.status_code == 422 and "lots" in response.content.decode()
-    assert unit_state(ready.pk).latest["up.full.+5-v.volts"].passed
+    assert stood(ready, "up.full.+5-v.volts").passed
 
 
 def test_one_live_unit_at_a_time(client, ready):
-    from idlebench.web.intake import services
-    from idlebench.web.records.models import Unit
-
     pass_up_to(ready, "limited")
     other = Unit.objects.create(job=ready.job, name="B")
     PowerSession.objects.create(unit=other, step="full", title="x", began="2026-01-01T00:00Z")
-    response = post(client, "power_on", ready, step="limited")
+    response = on(client, ready, "limited")
     assert response.status_code == 409 and "Unit B has power" in response.content.decode()
-    assert services  # the job's services are what made the units
 
 
 def test_override_only_where_no_one_can_be_hurt(client, ready):
-    read(client, ready, "cold.discharge.ps-1.c1", "0.4")
+    before_power(ready)
     pin = "cold.pin.mb-80.u1.20"
     read(client, ready, pin, "7")
     assert post(client, "override", ready, check=pin, reason="no").status_code == 422
     assert post(client, "override", ready, check=pin, reason="socket has a series resistor").status_code == 302
-    assert unit_state(ready.pk).latest[pin].overridden
+    assert stood(ready, pin).overridden
     read(client, ready, "cold.fuse.ps-1", "OL")
     refused = post(client, "override", ready, check="cold.fuse.ps-1", reason="looks fine to me")
     assert refused.status_code == 409 and "Someone can be hurt" in refused.content.decode()
@@ -137,12 +192,18 @@ def test_override_only_where_no_one_can_be_hurt(client, ready):
 
 
 def test_a_changed_part_closes_the_gate_again(client, ready):
-    """Readings belong to checks; a new store asks a new discharge."""
-    from idlebench.web.survey.services import add_line
-
+    """A part is changed, and what was read of its board is asked again."""
+    board = ready.boards.get(name="PS-1")
     pass_up_to(ready, "limited")
-    add_line(ready.boards.get(name="PS-1"), "C9 220u 400V bulk worst 325")
-    assert post(client, "power_on", ready, step="limited").status_code == 409
+    assert not stood(ready, "cold.rail.ps-1.+5-v").void
+    add_line(board, "C3 220n", change=True)
+    assert "work on a board of this rail" in stood(ready, "cold.rail.ps-1.+5-v").void
+    refused = on(client, ready, "limited")
+    assert refused.status_code == 409 and "PS-1 C3: value" in refused.content.decode()
+    pass_up_to(ready, "limited")
+    add_line(board, "C9 220u 400V bulk worst 325")
+    refused = on(client, ready, "limited")
+    assert refused.status_code == 409 and "across C9" in refused.content.decode(), "a new store asks a new discharge"
 
 
 def test_hand_over_is_shut_until_proven(client, ready):
@@ -155,8 +216,34 @@ def test_hand_over_is_shut_until_proven(client, ready):
     assert post(client, "handover", ready).status_code == 302
     ready.refresh_from_db()
     assert ready.handed_over
-    closed = post(client, "power_on", ready, step="limited")
+    closed = on(client, ready, "limited")
     assert closed.status_code == 409 and "handed over" in closed.content.decode()
+
+
+def test_a_handed_over_unit_takes_nothing_but_a_reopening(client, ready):
+    board = ready.boards.get(name="PS-1")
+    pass_up_to(ready, "")
+    post(client, "handover", ready)
+    part = board.parts.get(ref="C3")
+    for answer in (
+        client.post(reverse("survey", args=[board.pk]), {"line": "C9 10u 16V"}),
+        client.post(reverse("survey", args=[board.pk]), {"line": "U7 cpu 40x14 at 60,60 gnd 20"}),
+        client.post(reverse("part_look", args=[part.pk]), {"looks": "burst"}),
+        client.post(reverse("swap_back", args=[board.pk]), {"place": "C1"}),
+        client.post(reverse("mend", args=[board.pk]), {"mend": "J4 reflowed"}),
+        client.post(reverse("board_facts", args=[board.pk]), {"name": "PS-1", "width": "120", "height": "80"}),
+        client.post(reverse("look", args=[ready.pk]), {"key": "plug"}),
+        client.post(reverse("dismantling", args=[ready.pk]), {"step": "lid: 4 screws M3x8"}),
+        read(client, ready, "cold.fuse.ps-1", "0.2"),
+    ):
+        assert answer.status_code == 409 and "handed over" in answer.content.decode()
+    assert unit_state(ready.pk).proof.proven, "what it was handed over with stands"
+    assert post(client, "reopen", ready, reason="no").status_code == 422
+    assert post(client, "reopen", ready, reason="it came back dark").status_code == 302
+    assert post(client, "reopen", ready, reason="it came back dark").status_code == 409
+    assert "the unit was reopened after it" in stood(ready, "cold.fuse.ps-1").void
+    assert on(client, ready, "limited").status_code == 409
+    assert "it came back dark" in client.get(reverse("sheet", args=[ready.pk])).content.decode()
 
 
 def test_an_unsettled_place_shuts_hand_over(client, surveyed):

@@ -29,12 +29,12 @@ def done(unit) -> list[str]:
 def test_the_spine_follows_the_work(surveyed):
     unit = surveyed.unit
     assert left(unit) | {"cold": "", "handover": ""} == {
-        "intake": "0 of 9", "survey": "3 of 3", "choose": "0 of 2", "gather": "0 kinds", "swap": "0 of 0", "cold": "", "power": "0 of 5", "handover": "",
+        "intake": "9 of 9", "survey": "3 of 3", "choose": "0 of 2", "gather": "0 kinds", "swap": "0 of 0", "cold": "", "power": "0 of 5", "handover": "",
     }  # fmt: skip
-    assert unit_state(unit.pk).waits_for.key == "intake"
+    assert unit_state(unit.pk).waits_for.key == "choose"
     settle(unit)
     assert left(unit)["choose"] == "2 of 2" and left(unit)["swap"] == "2 of 2"
-    assert done(unit) == ["choose", "gather", "swap"]
+    assert done(unit) == ["intake", "survey", "choose", "gather", "swap"]
     pass_up_to(unit, "")
     assert {"cold", "power"} <= set(done(unit))
     assert unit_state(unit.pk).proof.proven

@@ -46,7 +46,7 @@ def test_the_needs_of_a_place_follow_from_the_supply(client, board):
     assert core.rail_volts == pytest.approx(16.1, abs=0.1) and core.ripple > 0.8 and core.frequency == 100.0
     html = client.get(url("choose", board), {"place": "C1"}).content.decode()
     assert "at +10 % mains without load" in html and "In the supply" in html
-    choosing.take(*_place(board, "C1"), "GP105-4700u-25")
+    choosing.take(board.pk, "C1", "GP105-4700u-25")
     assert "GP105-4700u-25" in client.get(url("choose", board), {"place": "C1"}).content.decode()
 
 
@@ -59,7 +59,7 @@ def test_the_supply_page_shows_old_against_chosen(client, board):
     before = page(client, board)
     assert "Ripple on the store" in before and 'class="strip' in before and "Charging current" in before
     assert before.count("<polyline") == 3, "two waves of the old part, and the fuse's curve"
-    choosing.take(*_place(board, "C1"), "GP105-6800u-25" if CatalogueItem.objects.filter(part="GP105-6800u-25") else "GP105-4700u-25")  # fmt: skip
+    choosing.take(board.pk, "C1", "GP105-6800u-25" if CatalogueItem.objects.filter(part="GP105-6800u-25") else "GP105-4700u-25")  # fmt: skip
     assert page(client, board).count("<polyline") == 5
 
 

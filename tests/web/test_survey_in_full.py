@@ -13,7 +13,7 @@ from idlebench.web.records.models import BoardProfile, Entry, Part, Unit
 from idlebench.web.survey import profiles
 from idlebench.web.survey.services import move_part, paste
 from idlebench.web.unit.picture import OnBoard, Row
-from idlebench.web.unit.state import board_state, unit_state
+from idlebench.web.unit.state import board_state
 
 pytestmark = pytest.mark.django_db
 
@@ -92,6 +92,7 @@ def test_a_leaking_battery_comes_out_before_its_tick(client, surveyed):
     surveyed.refresh_from_db()
     assert surveyed.others == "BT1 battery 3.6V leaking", "the later line adds"
     intake = reverse("intake", args=[surveyed.unit_id])
+    client.post(reverse("look", args=[surveyed.unit_id]), {"key": "battery"})
     assert "BT1 is out" in client.get(intake).content.decode()
     refused = client.post(reverse("look", args=[surveyed.unit_id]), {"key": "battery"})
     assert refused.status_code == 409 and "BT1 on PS-1 leaks" in refused.content.decode()
@@ -351,14 +352,12 @@ def test_a_typed_reading_that_cannot_be_stays(client, surveyed, typed):
 
 
 def test_nothing_is_measured_while_there_is_power(client, surveyed):
-    from idlebench.web.proving import services as proving
-
-    from .helpers import pass_up_to, settle
+    from .helpers import pass_up_to, power_at, settle
 
     settle(surveyed.unit)
     paste(surveyed, "C7 10u 16V sound", good_rows=False)
     pass_up_to(surveyed.unit, "full")
-    proving.power_on(unit_state(surveyed.unit_id), "full")
+    power_at(surveyed.unit, "full")
     response = measure(client, surveyed, part="C7", reading="2")
     assert response.status_code == 409 and "has power" in response.content.decode()
 

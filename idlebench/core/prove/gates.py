@@ -310,6 +310,13 @@ def power(proof: Proof, key: str) -> Reasons:
     return tuple(reasons)
 
 
+def answered(now: int, asked: int) -> Reasons:
+    """A question about power is answered on what was there when it was asked. now, asked: the last event then and now."""
+    if now == asked:
+        return ()
+    return (Shut("asked", "Something was logged since you were asked.", "Look at the page, then answer again."),)
+
+
 def reading(proof: Proof, check: Check) -> Reasons:
     """Why a reading of a check cannot be taken now."""
     reasons = [*closed(proof)]
@@ -378,7 +385,7 @@ def hand_over(proof: Proof) -> Reasons:
 
 
 __all__ = [
-    "BLOWN_MOST", "batteries", "change", "charged", "closed", "first_look", "hand_over", "idle", "leave_in",
+    "BLOWN_MOST", "answered", "batteries", "change", "charged", "closed", "first_look", "hand_over", "idle", "leave_in",
     "mains_parts", "measure", "mend", "moving", "needs_words", "open_items", "override", "power", "reading", "reform", "reopening",
     "rest_of_first_look", "settled", "skip", "step", "swap", "third_fuse", "tick", "touch",
 ]  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from ..board.first_look import Look
@@ -115,6 +115,13 @@ class Proof:
         """How long power has been on at a step without a break, s; None where it is not on there."""
         power = self.record.power
         return self.now - power.at if power is not None and power.step == step else None
+
+    def again(self, **changes: object) -> Proof:
+        """The same unit a moment later: the record, the time or the power changed, and so not the checks it asks for."""
+        later = replace(self, **changes)
+        for name in ("steps", "_by_key", "_by_name"):
+            later.__dict__[name] = getattr(self, name)
+        return later
 
     @property
     def discharges(self) -> tuple[Check, ...]:

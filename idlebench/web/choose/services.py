@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from idlebench.catalogue import house_regulators
@@ -57,15 +58,37 @@ def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
     """
     with opened(unit_of(board), f"{ref} cannot be settled") as door:
         found, part = door.place(board, ref)
-        _still_open(part, name, seen)
-        row = CatalogueItem.objects.filter(part=name).first()
-        if row is None:
-            raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
-        candidate = judge_parts(need_for(door.state, part), [row.to_core()])[0]
-        if candidate.status == FAILS:
-            reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
-            raise GateShut(f"{name} does not go into {part.ref}", reasons)
-        return _settle(found, part, candidate)
+        return _take(door.state, found, part, name, seen)
+
+
+def _take(state: UnitState, found: BoardState, part: PartState, name: str, seen: str = "") -> Choice:
+    _still_open(part, name, seen)
+    row = CatalogueItem.objects.filter(part=name).first()
+    if row is None:
+        raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
+    candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
+    if candidate.status == FAILS:
+        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
+        raise GateShut(f"{name} does not go into {part.ref}", reasons)
+    return _settle(found, part, candidate)
+
+
+def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
+    """Settle many places as a plan says: each reference with a part, LEFT_IN, or "" for the first that fits.
+
+    Raises:
+        BadInput: no such place or part. GateShut: one of them cannot be; none is settled.
+    """
+    with opened(unit_of(board), "The plan cannot be taken in") as door:
+        for ref, name in wanted:
+            found, part = door.place(board, ref)
+            if name == LEFT_IN:
+                _leave_in(found, part)
+                continue
+            if not name:
+                best = ranking_for(door.state, part, fits=1, refused=0).best
+                name = best.part.part if best else ""
+            _take(door.state, found, part, name)
 
 
 def _still_open(part: PartState, wanted: str, seen: str) -> None:
@@ -105,16 +128,19 @@ def leave_in(board: int, ref: str, seen: str = "") -> Choice:
         GateShut: a mains part judged bad, or the place is settled or swapped already.
     """
     with opened(unit_of(board), f"{ref} cannot be settled") as door:
-        found, part = door.place(board, ref)
-        _still_open(part, LEFT_IN, seen)
-        reasons = gates.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
-        if reasons:
-            raise GateShut(f"{part.ref} may not stay", reasons)
-        choice = part.choice or Choice(part=part.row)
-        choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
-        choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
-        choice.save()
-        log(found.row.unit, "choose", f"{found.row.name} {part.ref}: left in, judged {part.verdict.name}.")
+        return _leave_in(*door.place(board, ref), seen)
+
+
+def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
+    _still_open(part, LEFT_IN, seen)
+    reasons = gates.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
+    if reasons:
+        raise GateShut(f"{part.ref} may not stay", reasons)
+    choice = part.choice or Choice(part=part.row)
+    choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
+    choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
+    choice.save()
+    log(found.row.unit, "choose", f"{found.row.name} {part.ref}: left in, judged {part.verdict.name}.")
     return choice
 
 

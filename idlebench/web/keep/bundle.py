@@ -8,7 +8,6 @@ from __future__ import annotations
 import json
 import zipfile
 from collections.abc import Callable, Mapping
-from datetime import datetime, timedelta
 from itertools import takewhile
 from pathlib import Path
 from typing import Any
@@ -17,7 +16,6 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core.board.tables import PLAN, READINGS
-from idlebench.core.prove import HOLD
 from idlebench.core.refusal import BadInput
 from idlebench.core.text import csvtable
 from idlebench.core.text.csvtable import Column
@@ -31,7 +29,6 @@ from ..proving import services as proving
 from ..records.models import Job, Unit
 from ..survey import services as surveying
 from ..swap import services as swapping
-from ..unit.state import board_state, unit_state
 
 FORMAT, VERSION = "idlebench-job", 1
 
@@ -142,17 +139,15 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
     plan = _rows(source(facts["plan"]), PLAN, facts["plan"]) if facts.get("plan") else []
     readings = _rows(source(facts["readings"]), READINGS, facts["readings"]) if facts.get("readings") else []
     _choices(unit, plan)
-    player = Player(unit, timezone.now() - _lasts(readings))
     first = list(takewhile(lambda row: row["check"].startswith("cold.discharge."), readings))
-    player.play(first)
+    now = proving.replay(unit.pk, first, timezone.now() - proving.lasts(readings))
     _swaps(unit, plan)
-    player.play(readings[len(first) :])
-    player.idle()
+    now = proving.replay(unit.pk, readings[len(first) :], now)
     if facts.get("reassembled"):
         for line in reversed(dismantling.lines(unit)):
             dismantling.put_back(line.row)
     if facts.get("handed_over"):
-        handing.hand_over(unit.pk, player.now)
+        handing.hand_over(unit.pk, now)
 
 
 def _photo(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
@@ -172,70 +167,22 @@ def _photo(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
 
 def _choices(unit: Unit, rows: list[dict[str, Any]]) -> None:
     """Settle the places of a plan."""
-    boards = {b.name: b.pk for b in unit.boards.all()}
-    for row in rows:
-        if row["board"] not in boards:
-            raise BadInput(row["board"], f"one of the boards {', '.join(boards)}", "", "plan")
-        pk = boards[row["board"]]
-        if row["action"] == "keep":
-            choosing.leave_in(pk, row["ref"])
-            continue
-        item = row["item"]
-        if not item:
-            state, board = board_state(pk)
-            part = board.find(row["ref"])
-            best = choosing.ranking_for(state, part, fits=1, refused=0).best if part else None
-            item = best.part.part if best else ""
-        choosing.take(pk, row["ref"], item)
+    for pk, mine in _by_board(unit, rows):
+        choosing.settle_all(
+            pk, [(row["ref"], choosing.LEFT_IN if row["action"] == "keep" else row["item"]) for row in mine]
+        )
 
 
 def _swaps(unit: Unit, rows: list[dict[str, Any]]) -> None:
     """Log the swaps of a plan: after the discharges that its readings begin with, before all that follows."""
+    for pk, mine in _by_board(unit, rows):
+        if done := [(row["ref"], row["note"]) for row in mine if row["swapped"] and row["action"] != "keep"]:
+            swapping.swapped_all(pk, done)
+
+
+def _by_board(unit: Unit, rows: list[dict[str, Any]]) -> list[tuple[int, list[dict[str, Any]]]]:
     boards = {b.name: b.pk for b in unit.boards.all()}
     for row in rows:
-        if row["swapped"] and row["action"] != "keep":
-            swapping.swapped(boards[row["board"]], row["ref"], row["note"])
-
-
-#: Between two readings of a bundle, which has no times of its own, s.
-PACE = 2
-
-
-def _lasts(rows: list[dict[str, Any]]) -> timedelta:
-    """How long ago the first reading of a bundle is put, so that the last one, holds included, is taken now."""
-    return timedelta(seconds=PACE * len(rows) * 2, minutes=HOLD * sum("hold" in row["check"] for row in rows))
-
-
-class Player:
-    """Plays readings in order, at times of its own: power goes on at a step when its first live reading comes, and off when
-    something must be done without it. Every gate is asked as if a person did it."""
-
-    def __init__(self, unit: Unit, now: datetime) -> None:
-        self.unit, self.now, self.live = unit.pk, now, ""
-
-    def tick(self, seconds: float = PACE) -> datetime:
-        self.now = min(self.now + timedelta(seconds=seconds), timezone.now())
-        return self.now
-
-    def idle(self) -> None:
-        if self.live:
-            proving.make_idle(self.tick())
-            self.live = ""
-
-    def play(self, rows: list[dict[str, Any]]) -> None:
-        # nothing that readings do changes which checks there are
-        proof = unit_state(self.unit).proof
-        for row in rows:
-            check = proof.check(row["check"])
-            if check is None:
-                raise BadInput(row["check"], "a check of this unit", "", "readings")
-            if self.live and (not check.live or (proof.step(check.step).rewire and self.live != check.step)):
-                self.idle()
-            if check.live and self.live != check.step:
-                proving.power_on(self.unit, check.step, at=self.tick())
-                self.live = check.step
-            if check.hold:
-                self.tick(check.hold * 60)
-            proving.take_reading(self.unit, check.key, row["reading"], at=self.tick())
-            if row["reason"]:
-                proving.override(self.unit, check.key, row["reason"], at=self.tick())
+        if row["board"] not in boards:
+            raise BadInput(row["board"], f"one of the boards {', '.join(boards)}", "", "plan")
+    return [(pk, mine) for name, pk in boards.items() if (mine := [row for row in rows if row["board"] == name])]

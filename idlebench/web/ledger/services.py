@@ -83,7 +83,7 @@ def hand_over(unit: int, at: datetime | None = None) -> None:
     with opened(unit, "Hand-over is shut") as door:
         state = door.state
         if at is not None:
-            state.now = at
+            state.at(at)
         reasons = gates.hand_over(state.closing)
         if reasons:
             raise GateShut("Hand-over is shut", reasons)

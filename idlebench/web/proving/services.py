@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from datetime import datetime
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
 
 from django.db import transaction
 from django.utils import timezone
@@ -11,7 +12,7 @@ from django.utils import timezone
 from idlebench.core import prove
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import IDLE, POWER, READ
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import show
 
 from ..records.models import PowerSession, Reading
@@ -27,121 +28,158 @@ def _check(state: UnitState, key: str) -> prove.Check:
     return check
 
 
-def _at(state: UnitState, at: datetime | None) -> datetime:
-    """The time of what is being written: now, or that of a bundle that is taken in. The state is judged at it."""
-    if at is not None:
-        state.now = at
-    return state.now
-
-
-def take_reading(unit: int, key: str, typed: str, at: datetime | None = None) -> Reading:
+def take_reading(unit: int, key: str, typed: str) -> Reading:
     """Log a reading of a check, with what it was read of.
 
     Args:
-        unit: its key. key: of the check, or the name a table calls it. at: when, for a bundle that is taken in.
+        unit: its key. key: of the check, or the name a table calls it.
 
     Raises:
         BadInput: it cannot be read. GateShut: it may not be taken now.
     """
     with opened(unit, "Nothing can be read now") as door:
-        state = door.state
-        now = _at(state, at)
-        check = _check(state, key)
-        reasons = gates.reading(state.proof, check)
-        if reasons:
-            raise GateShut(f"{check.point} cannot be read now", reasons)
-        value = prove.read_reading(check, typed)
-        passed = check.passes(value)
-        reading = _written(state, check, typed.strip(), value, now, passed=passed)
-        note(state.row, READ, now, reading=reading, key=check.key, value=value, was=check.evidence)
-        shown = typed.strip() if check.seen or not math.isfinite(value) else show(value, check.unit)
-        log(state.row, "reading", f"{check.point}: {shown}, limit {check.limits}, {'passed' if passed else 'failed'}.")
+        return _take(door.state, key, typed)
+
+
+def _take(state: UnitState, key: str, typed: str) -> Reading:
+    check = _check(state, key)
+    reasons = gates.reading(state.proof, check)
+    if reasons:
+        raise GateShut(f"{check.point} cannot be read now", reasons)
+    value = prove.read_reading(check, typed)
+    passed = check.passes(value)
+    reading = _written(state, check, typed.strip(), value, passed=passed)
+    state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=check.evidence))
+    shown = typed.strip() if check.seen or not math.isfinite(value) else show(value, check.unit)
+    log(state.row, "reading", f"{check.point}: {shown}, limit {check.limits}, {'passed' if passed else 'failed'}.")
     return reading
 
 
-def _written(
-    state: UnitState, check: prove.Check, typed: str, value: float | None, now: datetime, **facts: object
-) -> Reading:
+def _written(state: UnitState, check: prove.Check, typed: str, value: float | None, **facts: object) -> Reading:
     return Reading.objects.create(
         unit=state.row, key=check.key, step=check.step, point=check.point, ask=check.ask[:300], typed=typed[:60],
         value=value if value is not None and math.isfinite(value) else None, symbol=check.unit, limits=check.limits,
-        at=now, **facts,
+        at=state.now, **facts,
     )  # fmt: skip
 
 
-def override(unit: int, key: str, reason: str, at: datetime | None = None) -> Reading:
+def override(unit: int, key: str, reason: str) -> Reading:
     """Pass a failed or missing check by a written reason; it stands on the hand-over sheet for ever.
 
     Raises:
         GateShut: someone could be hurt, or the check may not be done now. BadInput: no reason.
     """
     with opened(unit, "Nothing can be overridden now") as door:
-        state = door.state
-        now = _at(state, at)
-        check = _check(state, key)
-        reasons = gates.override(state.proof, check)
-        if reasons:
-            raise GateShut(f"{check.point} cannot be overridden{'' if check.safety else ' now'}", reasons)
-        gates.needs_words(reason)
-        before = state.reading_of(check)
-        reading = _written(
-            state, check, before.typed if before else "not read", before.value if before else None, now,
-            passed=False, overridden=True, reason=reason.strip(),
-        )  # fmt: skip
-        note(
-            state.row,
-            READ,
-            now,
-            reading=reading,
-            key=check.key,
-            value=reading.value,
-            overridden=True,
-            was=check.evidence,
-        )
-        log(state.row, "override", f"{check.point}: overridden. {reason.strip()}")
+        return _override(door.state, key, reason)
+
+
+def _override(state: UnitState, key: str, reason: str) -> Reading:
+    check = _check(state, key)
+    reasons = gates.override(state.proof, check)
+    if reasons:
+        raise GateShut(f"{check.point} cannot be overridden{'' if check.safety else ' now'}", reasons)
+    gates.needs_words(reason)
+    before = state.reading_of(check)
+    typed, value = (before.typed, before.value) if before else ("not read", None)
+    reading = _written(state, check, typed, value, passed=False, overridden=True, reason=reason.strip())
+    facts = {"key": check.key, "value": value, "overridden": True, "was": check.evidence}
+    state.happened(*note(state.row, READ, state.now, reading=reading, **facts))
+    log(state.row, "override", f"{check.point}: overridden. {reason.strip()}")
     return reading
 
 
-def power_on(unit: int, key: str, asked: int | None = None, at: datetime | None = None) -> PowerSession:
+def power_on(unit: int, key: str, asked: int) -> PowerSession:
     """Put power on at a step.
 
     Args:
-        asked: the last event of the record when the question was asked; None where nobody was asked, as in a bundle.
+        asked: the last event of the record when the question was asked.
 
     Raises:
         GateShut: the step is shut, another unit has power, or something happened since the question.
     """
     with opened(unit, "Power: shut") as door:
-        state = door.state
-        now = _at(state, at)
-        reasons = gates.power(state.proof, key)
-        step = state.proof.step(key)
-        if reasons or step is None:
-            raise GateShut(f"{step.title if step else 'Power'}: shut", reasons)
-        if asked is not None and asked != state.last_event:
-            raise GateShut(
-                f"{step.title}: asked again",
-                (Shut("asked", "Something was logged since you were asked.", "Look at the page, then answer again."),),
-            )
-        session = state.session
-        if session:
-            session.step, session.title = step.key, step.title
-            session.save(update_fields=["step", "title"])
-        else:
-            session = PowerSession.objects.create(unit=state.row, step=step.key, title=step.title, began=now)
-        note(state.row, POWER, now, step=step.key, words=step.title)
-        log(state.row, "power", f"Power on: {step.title}.")
+        return _power(door.state, key, asked)
+
+
+def _power(state: UnitState, key: str, asked: int) -> PowerSession:
+    reasons = gates.power(state.proof, key) or gates.answered(state.last_event, asked)
+    step = state.proof.step(key)
+    if reasons or step is None:
+        raise GateShut(f"{step.title if step else 'Power'}: shut", reasons)
+    session = state.session
+    if session:
+        session.step, session.title = step.key, step.title
+        session.save(update_fields=["step", "title"])
+    else:
+        session = PowerSession.objects.create(unit=state.row, step=step.key, title=step.title, began=state.now)
+    state.session = session
+    state.happened(*note(state.row, POWER, state.now, step=step.key, words=step.title))
+    log(state.row, "power", f"Power on: {step.title}.")
     return session
 
 
 @transaction.atomic
-def make_idle(at: datetime | None = None) -> int | None:
+def make_idle() -> int | None:
     """Log that the unit that has power has none any more; its key, None where none had. Always open."""
     session = PowerSession.objects.filter(ended=None).select_related("unit").first()
     if session is None:
         return None
-    session.ended = at or timezone.now()
-    session.save(update_fields=["ended"])
-    note(session.unit, IDLE, session.ended, words="made idle")
-    log(session.unit, "power", f"Made idle after {int((session.ended - session.began).total_seconds())} s.")
+    _idle(session, timezone.now())
     return session.unit_id
+
+
+def _idle(session: PowerSession, now: datetime) -> tuple[int, prove.Event]:
+    session.ended = now
+    session.save(update_fields=["ended"])
+    log(session.unit, "power", f"Made idle after {int((session.ended - session.began).total_seconds())} s.")
+    return note(session.unit, IDLE, now, words="made idle")
+
+
+#: Between two readings of a table, which has no times of its own, s.
+PACE = 2
+
+
+def lasts(rows: Sequence[Mapping[str, str]]) -> timedelta:
+    """How long ago the first reading of a table is put, so that the last one, holds included, is taken by now."""
+    return timedelta(seconds=3 * PACE * len(rows), minutes=prove.HOLD * sum("hold" in row["check"] for row in rows))
+
+
+def replay(unit: int, rows: Sequence[Mapping[str, str]], start: datetime) -> datetime:
+    """Take in the readings of a table in order, at times of their own from a start; when the last one was taken.
+
+    Power goes on at a step when its first live reading comes, and off when something must be done without it, and at the end.
+    Every gate is asked as if a person did it.
+
+    Args:
+        rows: check, reading, and reason of an override or "".
+
+    Raises:
+        BadInput: no such check, or it cannot be read. GateShut: a reading could not have been taken then.
+    """
+    with opened(unit, "The readings cannot be taken in") as door:
+        state = door.state
+        state.at(start)
+
+        def later(seconds: float) -> None:
+            state.at(state.now + timedelta(seconds=seconds))
+
+        def idle() -> None:
+            later(PACE)
+            session, state.session = state.session, None
+            state.happened(*_idle(session, state.now))
+
+        for row in rows:
+            check = _check(state, row["check"])
+            step = state.proof.step(check.step)
+            if state.session and (not check.live or (step.rewire and state.live_step != step.key)):
+                idle()
+            if check.live and state.live_step != step.key:
+                later(PACE)
+                _power(state, step.key, state.last_event)
+            later(PACE + check.hold * 60)
+            _take(state, row["check"], row["reading"])
+            if row["reason"]:
+                _override(state, row["check"], row["reason"])
+        if state.session:
+            idle()
+        return state.now

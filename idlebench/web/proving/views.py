@@ -215,7 +215,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
         try:
             services.take_reading(pk, key, request.POST[f"r:{key}"])
         except BadInput as error:
-            complaint, bad_key = error, key
+            complaint, bad_key = error, check.key if check else key
             break
         except GateShut:
             # one of several readings shut the gate for those after it: the page says which and why

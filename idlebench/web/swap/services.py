@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.utils import timezone
 
 from idlebench.core.prove import gates
@@ -9,7 +11,7 @@ from idlebench.core.prove.record import MEND
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import Board, CatalogueItem, Swap
-from ..unit.door import note, opened
+from ..unit.door import Open, note, opened
 from ..unit.log import log
 from ..unit.rows import board_id
 
@@ -26,30 +28,32 @@ def swapped(board: int, ref: str, text: str = "") -> Swap:
         GateShut: the unit has power, a store is not known to be empty, nothing was chosen, or it is done.
     """
     with opened(unit_of(board), f"{ref} cannot be swapped") as door:
-        found, part = door.place(board, ref)
-        reasons = gates.swap(
-            door.state.proof, board_id(board), part.ref, chosen=part.taken, swapped=part.swap is not None
+        return _swapped(door, board, ref, text)
+
+
+def swapped_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
+    """Log many swaps of a board, each with its note, as a plan says; all of them or none."""
+    with opened(unit_of(board), "The swaps cannot be taken in") as door:
+        for ref, text in dict(wanted).items():
+            _swapped(door, board, ref, text)
+
+
+def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
+    found, part = door.place(board, ref)
+    reasons = gates.swap(door.state.proof, board_id(board), part.ref, part.taken, part.swap is not None)
+    if reasons:
+        raise GateShut(f"{part.ref} cannot be swapped", reasons)
+    item = CatalogueItem.objects.filter(part=part.choice.item).first()
+    if item is None:
+        raise BadInput(
+            part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
         )
-        if reasons:
-            raise GateShut(f"{part.ref} cannot be swapped", reasons)
-        item = CatalogueItem.objects.filter(part=part.choice.item).first()
-        if item is None:
-            raise BadInput(
-                part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
-            )
-        swap = Swap.objects.create(
-            part=part.row,
-            item=item.part,
-            value=item.value,
-            kind=item.kind,
-            mounting=item.mounting,
-            bipolar=item.bipolar,
-            note=text[:300],
-        )
-        if item.stock:
-            item.stock -= 1
-            item.save(update_fields=["stock", "changed"])
-        log(found.row.unit, "swap", f"{found.row.name} {part.ref}: {swap.item} in{', ' + text if text else ''}.")
+    facts = {name: getattr(item, name) for name in ("value", "kind", "mounting", "bipolar")}
+    swap = Swap.objects.create(part=part.row, item=item.part, note=text[:300], **facts)
+    if item.stock:
+        item.stock -= 1
+        item.save(update_fields=["stock", "changed"])
+    log(found.row.unit, "swap", f"{found.row.name} {part.ref}: {swap.item} in{', ' + text if text else ''}.")
     return swap
 
 

@@ -65,6 +65,7 @@ def opened(pk: int, title: str, *, closed_too: bool = False) -> Iterator[Open]:
 
     Raises:
         GateShut: the unit is handed over, or what was changed stands under power; nothing is written.
+        Unit.DoesNotExist: there is none.
     """
     with opened_all([pk], title, closed_too=closed_too) as units:
         yield units[0]
@@ -74,11 +75,12 @@ def opened(pk: int, title: str, *, closed_too: bool = False) -> Iterator[Open]:
 def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Iterator[list[Open]]:
     """Change several units of a job at once; all of it or nothing."""
     with transaction.atomic():
+        rows = [Unit.objects.get(pk=pk) for pk in pks]
         before = {pk: things(pk) for pk in pks}
         settings = {pk: _settings(pk) for pk in pks}
         units = [Open(pk) for pk in pks]
-        shut = Unit.objects.filter(pk__in=pks).exclude(handed_over=None)
-        reasons = [] if closed_too else [r for unit in shut for r in gates.closed(unit_state(unit.pk).proof)]
+        shut = [] if closed_too else [row for row in rows if row.handed_over is not None]
+        reasons = [reason for row in shut for reason in gates.closed(unit_state(row.pk).proof)]
         if reasons:
             raise GateShut(title, tuple(reasons))
         yield units
@@ -109,11 +111,12 @@ def _log_changes(pk: int, title: str, before: Mapping[str, Thing], settings: tup
     EventRow.objects.bulk_create(EventRow.of(unit, event, now) for event in found)
 
 
-def note(unit: Unit, kind: str, at: datetime, *, reading: Reading | None = None, **facts: object) -> EventRow:
-    """Write one event into a unit's record, inside its door."""
-    row = EventRow.of(unit, Event(kind, at.timestamp(), **facts), at, reading=reading)
+def note(unit: Unit, kind: str, at: datetime, *, reading: Reading | None = None, **facts: object) -> tuple[int, Event]:
+    """Write one event into a unit's record, inside its door; its key, and the event."""
+    event = Event(kind, at.timestamp(), **facts)
+    row = EventRow.of(unit, event, at, reading=reading)
     row.save()
-    return row
+    return row.pk, event
 
 
 def unit_of(row: models.Model) -> int:

@@ -120,7 +120,9 @@ class BoardState:
 
     @property
     def complete(self) -> bool:
-        return bool(self.parts) and (self.row.expected is None or len(self.parts) == self.row.expected)
+        """Whether all it should have are listed; a board that is said to have none is."""
+        expected = self.row.expected
+        return len(self.parts) == expected if expected is not None else bool(self.parts)
 
     def tally(self, name: str) -> int:
         return sum(p.verdict.name == name for p in self.parts)

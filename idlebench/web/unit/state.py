@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime
 from functools import cached_property, lru_cache
 from typing import TypeVar
 
@@ -63,6 +64,21 @@ class UnitState:
     def recorded(self) -> Recorded:
         """The events of the unit in order, each with its key; read when somebody asks."""
         return Event.to_core([self.row.pk]).get(self.row.pk, []) if self._recorded is None else self._recorded
+
+    def at(self, now: datetime) -> None:
+        """Judge the unit as it is at another time: that of a bundle which is taken in."""
+        self.now = now
+        self.__dict__.pop("closing", None)
+        if "proof" in self.__dict__:
+            self.__dict__["proof"] = self.proof.again(now=now.timestamp())
+
+    def happened(self, key: int, event: prove.Event) -> None:
+        """Take an event that was just written into account, without reading the unit anew."""
+        self.recorded.append((key, event))
+        self.__dict__.pop("closing", None)
+        if "proof" in self.__dict__:
+            record = self.proof.record.with_(event)
+            self.__dict__["proof"] = self.proof.again(record=record, live=self.session.step if self.session else "")
 
     @property
     def last_event(self) -> int:
@@ -249,8 +265,8 @@ def all_states() -> list[UnitState]:
 
 
 def board_state(pk: int) -> tuple[UnitState, BoardState]:
-    """A board within its unit. Board.DoesNotExist where there is none."""
-    state = unit_state(Board.objects.values_list("unit_id", flat=True).get(pk=pk))
+    """A board within its unit. Unit.DoesNotExist where there is none."""
+    state = _state(_units().get(pk__in=Board.objects.filter(pk=pk).values("unit_id")), series_counts(), _open())
     return state, state.board(pk)
 
 
