@@ -6,7 +6,9 @@ import pytest
 
 from idlebench.core import prove
 from idlebench.core.board.parts import Fitted
-from idlebench.core.prove import BoardFacts, Seen
+from idlebench.core.faults.ripple import ripple_suspects
+from idlebench.core.prove import BoardFacts, Event, Proof, Record, gates
+from idlebench.core.prove.record import IDLE, POWER, READ
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
@@ -34,14 +36,34 @@ def passing(check: prove.Check) -> float:
     return check.high / 2 if check.high is not None else check.low * 2
 
 
-def record(*, but: tuple[str, ...] = (), upto: str = "") -> dict[str, Seen]:
-    """A record in which everything passed, up to a step, but for some checks."""
-    found = {}
+def seen(check: prove.Check, value: float | None = None, at: float = 0.0, **also) -> Event:
+    """A reading of a check, taken of what it is now."""
+    value = passing(check) if value is None else value
+    return Event(READ, at, key=check.key, value=value, was=check.evidence, **also)
+
+
+def record(*, but: tuple[str, ...] = (), upto: str = "") -> Record:
+    """A record in which everything passed in order, up to a step, but for some checks; what each power asks again is read
+    again last."""
+    found = []
     for step in STEPS:
         if step.key == upto:
             break
-        found |= {c.key: Seen(passing(c), True) for c in step.checks if c.key not in but}
-    return found
+        if step.live:
+            found.append(Event(POWER, 0.0, step=step.key))
+        found += [seen(c) for c in sorted(step.checks, key=lambda c: c.live) if c.key not in but]
+    found.append(Event(IDLE, 0.0))
+    again = [c for c in STEPS[0].checks if c.fact in ("discharged", "nothing left inside") and c.key not in but]
+    return Record((*found, *[seen(c) for c in again]))
+
+
+def proof(found: Record | None = None, **also) -> Proof:
+    return Proof((SUPPLY, BOARD), found or Record(), **also)
+
+
+def live(found: Record, step: str) -> Proof:
+    """The unit with power on at a step."""
+    return proof(found.with_(Event(POWER, 0.0, step=step)), live=step)
 
 
 def test_checks_are_made_from_the_unit():
@@ -95,7 +117,7 @@ def test_the_way_up_in_order():
 
 def test_without_rails_there_is_no_way_up():
     assert [s.key for s in prove.way_up([BOARD])] == ["cold"]
-    assert not prove.Progress(prove.way_up([BOARD]), {}).proven
+    assert not Proof((BOARD,)).proven
 
 
 @pytest.mark.parametrize(
@@ -120,7 +142,7 @@ def test_lamp_by_supply_power():
 
 
 def full(key: str) -> prove.Check:
-    return prove.Progress(STEPS).check(key)
+    return proof().check(key)
 
 
 @pytest.mark.parametrize(
@@ -156,26 +178,28 @@ def test_readings_that_cannot_be(key, typed):
 
 
 def test_a_step_opens_only_when_all_before_passed():
-    assert prove.step_gate(STEPS, {}, "cold") == ()
-    reasons = prove.step_gate(STEPS, {}, "feed")
+    assert gates.step(proof(), "cold") == ()
+    reasons = gates.step(proof(), "feed")
     assert {r.rule for r in reasons} == {"missing"} and len(reasons) == 4
-    assert prove.step_gate(STEPS, record(upto="feed"), "feed") == ()
-    shut = prove.step_gate(STEPS, record(upto="feed", but=("up.full.+5-v.ripple",)), "feed")
+    assert gates.step(proof(record(upto="feed")), "feed") == ()
+    shut = gates.step(proof(record(upto="feed", but=("up.full.+5-v.ripple",))), "feed")
     assert "1 not done (+5 V)" in shut[0].text
-    assert prove.step_gate(STEPS, {}, "nowhere")[0].rule == "unknown"
+    assert gates.step(proof(), "nowhere")[0].rule == "unknown"
 
 
 def test_a_failed_reading_shuts_what_follows_with_its_numbers():
-    bad = record(upto="feed") | {"up.full.−12-v.ripple": Seen(0.164, False)}
-    (reason,) = prove.step_gate(STEPS, bad, "feed")
+    bad = record(upto="feed").with_(seen(full("up.full.−12-v.ripple"), 0.164))
+    (reason,) = gates.step(proof(bad), "feed")
     assert reason.rule == "failed" and "164 mV" in reason.text and "120 mV" in reason.text
 
 
 def test_an_override_counts_only_where_no_one_can_be_hurt():
-    pin = record(upto="dummy") | {"cold.pin.mb-80.u1.20": Seen(5.0, False, overridden=True)}
-    assert prove.step_gate(STEPS, pin, "dummy") == ()
-    fuse = record(upto="dummy") | {"cold.fuse.ps-2": Seen(5.0, False, overridden=True)}
-    assert prove.step_gate(STEPS, fuse, "dummy")[0].rule == "failed"
+    over = {"overridden": True}
+    pin = record(upto="dummy").with_(seen(full("cold.pin.mb-80.u1.20"), 5.0, **over), seen(full("cold.look.loose")))
+    assert gates.step(proof(pin), "dummy") == ()
+    fuse = record(upto="dummy").with_(seen(full("cold.fuse.ps-2"), 5.0, **over), seen(full("cold.look.loose")))
+    assert gates.step(proof(fuse), "dummy")[0].rule == "failed"
+    assert gates.override(proof(), full("cold.fuse.ps-2"))[0].rule == "safety"
 
 
 def test_everything_but_pins_touches_safety():
@@ -184,41 +208,46 @@ def test_everything_but_pins_touches_safety():
 
 
 def test_power_gate():
-    assert {r.rule for r in prove.power_gate(STEPS, {}, "limited", None)} == {"missing"}
+    assert {r.rule for r in gates.power(proof(), "limited")} == {"missing"}
     ready = record(upto="limited")
-    assert prove.power_gate(STEPS, ready, "limited", None) == ()
-    assert prove.power_gate(STEPS, ready, "cold", None)[-1].rule == "cold"
+    assert gates.power(proof(ready), "limited") == ()
+    assert gates.power(proof(ready), "cold")[-1].rule == "cold"
+    assert gates.power(live(ready, "limited"), "limited")[-1].text == "Power is on at this step already."
     before_feed = record(upto="feed")
-    rules = {r.rule for r in prove.power_gate(STEPS, before_feed, "feed", "full")}
-    assert rules == {"missing", "live"}, "discharge and plug first, and not while live"
-    plugged = before_feed | {c.key: Seen(passing(c), True) for c in STEPS[4].checks if not c.live}
-    assert prove.power_gate(STEPS, plugged, "feed", None) == ()
+    rules = {r.rule for r in gates.power(live(before_feed, "full"), "feed")}
+    assert rules == {"missing", "live"}, "the plug first, and not while live"
+    plugged = before_feed.with_(seen(full("up.feed.plug")), seen(full("cold.look.loose")))
+    assert gates.power(proof(plugged), "feed") == ()
+    assert gates.power(proof(plugged, live_elsewhere="B"), "feed")[0].rule == "other"
+    assert gates.power(proof(plugged, handed_over=True), "feed")[0].rule == "closed"
+    assert gates.power(proof(plugged, reforming=("C7 on PS-2",)), "feed")[0].rule == "reforming"
 
 
 def test_reading_gate():
     ready = record(upto="full")
     volts = full("up.full.+5-v.volts")
-    assert prove.reading_gate(STEPS, ready, volts, None)[0].rule == "idle"
-    assert prove.reading_gate(STEPS, ready, volts, "limited")[0].rule == "step"
-    assert prove.reading_gate(STEPS, ready, volts, "full") == ()
+    assert gates.reading(proof(ready), volts)[0].rule == "idle"
+    assert gates.reading(live(ready, "limited"), volts)[0].rule == "step"
+    assert gates.reading(live(ready, "full"), volts) == ()
     fuse = full("cold.fuse.ps-2")
-    assert prove.reading_gate(STEPS, {}, fuse, None)[0].rule == "charged", "discharge is logged first"
-    assert prove.reading_gate(STEPS, {"cold.discharge.ps-2.c7": Seen(2.0, True)}, fuse, None) == ()
-    assert prove.reading_gate(STEPS, {"cold.discharge.ps-2.c7": Seen(2.0, True)}, fuse, "full")[0].rule == "live"
+    assert gates.reading(proof(), fuse)[0].rule == "charged", "discharge is logged first"
+    empty = Record((seen(full("cold.discharge.ps-2.c7"), 2.0),))
+    assert gates.reading(proof(empty), fuse) == ()
+    assert gates.reading(live(empty, "full"), fuse)[0].rule == "live"
 
 
 def test_progress():
-    assert prove.Progress(STEPS, {}).current.key == "cold"
-    assert prove.Progress(STEPS, record(upto="full")).current.key == "full"
-    done = prove.Progress(STEPS, record())
+    assert proof().current.key == "cold"
+    assert proof(record(upto="full")).current.key == "full"
+    done = proof(record())
     assert done.current is None and done.proven
 
 
 def test_ripple_suspects_are_kept_parts_on_that_rail_worst_first():
     parts = [Fitted("C1", 1e-4, 10, rail="+5V", esr=1.0), Fitted("C2", 1e-4, 10, rail="+5V", esr=4.0), Fitted("C3", 1e-4, 10, rail="-5V", esr=9.0),
              Fitted("C4", 1e-4, 10, rail="+5V", esr=9.0)]  # fmt: skip
-    assert prove.ripple_suspects(parts, "+5 V", frozenset({"C1", "C2", "C3"})) == ("C2", "C1")
-    assert prove.ripple_suspects(parts, "−5 V", frozenset({"C1", "C2", "C3"})) == ("C3",)
+    assert ripple_suspects(parts, "+5 V", frozenset({"C1", "C2", "C3"})) == ("C2", "C1")
+    assert ripple_suspects(parts, "−5 V", frozenset({"C1", "C2", "C3"})) == ("C3",)
 
 
 @pytest.mark.parametrize("line", ["", "5V 3", "volts", "0 V", "+5 V min", "+5 V min x", "+5 V tol 80", "+99999999 V"])

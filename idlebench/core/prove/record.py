@@ -377,10 +377,9 @@ def _of_board(old: Thing, new: Thing, at: float) -> list[Event]:
 def _of_part(old: Thing, new: Thing, at: float) -> list[Event]:
     events, mains = [], old.mains or new.mains
     if old.fitted != new.fitted:
-        kind, words = (
-            (SWAP, f"{new.name}: {new.fitted} in") if new.fitted else (SWAP_BACK, f"{new.name}: swap taken back")
-        )
-        events.append(Event(kind, at, new.row, new.board, words=words.split("#")[0].strip(), mains=mains))
+        piece = new.fitted.split(" #")[0]
+        kind, words = (SWAP, f"{new.name}: {piece} in") if new.fitted else (SWAP_BACK, f"{new.name}: swap taken back")
+        events.append(Event(kind, at, new.row, new.board, words=words, mains=mains))
     if old.facts != new.facts or old.board != new.board:
         changed = [n.replace("_", " ") for n in PART_FACTS if old.facts.get(n) != new.facts.get(n)]
         events.append(Event(PART, at, new.row, new.board, words=f"{new.name}: {', '.join(changed)}", mains=mains))
