@@ -1,0 +1,175 @@
+"""Two requests at once: one wins, the other is told, none breaks, and nothing that was answered with yes is lost."""
+
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
+
+import pytest
+from django.db import connection
+from django.test import Client
+from django.urls import reverse
+
+from idlebench.core.prove import gates
+from idlebench.web.intake import services as intake
+from idlebench.web.records.models import Board, CatalogueItem, Choice, Event, Part, PowerSession, Reading, Swap, Unit
+from idlebench.web.survey.services import add_line, paste
+from idlebench.web.unit.state import board_state, unit_state
+from tests.conftest import LINES, LOOKED, RAILS
+
+from .helpers import before_power, discharge, pass_up_to, power_at, settle
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+#: What the three places of LINES take; the whole catalogue would be loaded anew for each test that commits.
+PARTS = (("BIG", 2200e-6, 25, 16, 25, 7.5), ("SMALL", 100e-6, 25, 6.3, 11, 2.5))
+
+
+@pytest.fixture
+def unit():
+    """A unit of a supply alone, surveyed, with the parts it takes on the shelf."""
+    CatalogueItem.objects.all().delete()
+    for part, value, volts, diameter, height, pitch in PARTS:
+        CatalogueItem.objects.create(
+            part=part, kind="wet", value=value, volts=volts, mounting="radial", diameter=diameter, height=height, pitch=pitch,
+            temperature=105, life=5000, ripple=2.0, esr=0.05, stock=9,
+        )  # fmt: skip
+    job = intake.take_in_job({"name": "Lamp room clock", "machine": "Tide clock", "units": "A, B", "has_supply": "on"})
+    for unit in job.units.all():
+        unit.first_look = list(LOOKED)
+        unit.save()
+    unit = job.units.get(name="A")
+    board = intake.add_board(
+        unit, {"name": "PS-1", "supply": "switching", "width": "120", "height": "80", "rails": RAILS}
+    )
+    paste(board, LINES, good_rows=False)
+    return unit
+
+
+def at_once(*sends) -> list[int]:
+    """Send requests at the same moment, each from a thread of its own; their status codes in order."""
+    gate = Barrier(len(sends))
+
+    def run(send) -> int:
+        try:
+            gate.wait()
+            return send(Client()).status_code
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(len(sends)) as pool:
+        return list(pool.map(run, sends))
+
+
+def post(name, pk, **data):
+    return lambda client: client.post(reverse(name, args=[pk]), data)
+
+
+def on(unit, step):
+    return post("power_on", unit.pk, step=step, asked=unit_state(unit.pk).last_event)
+
+
+def key(unit, name) -> str:
+    return unit_state(unit.pk).proof.check(name).key
+
+
+def test_a_failing_reading_and_going_on(unit):
+    settle(unit)
+    pass_up_to(unit, "limited")
+    for _ in range(6):
+        before_power(unit)
+        power_at(unit, "limited")
+        for name in ("up.limited.lamp", "up.limited.look"):
+            at_once(post("reading", unit.pk, **{f"r:{name}": "yes", "step": "limited"}))
+        read, power = at_once(
+            post("reading", unit.pk, **{"r:up.limited.look": "no", "step": "limited"}), on(unit, "full")
+        )
+        proof = unit_state(unit.pk).proof
+        assert 500 not in (read, power) and 302 in (read, power)
+        if power == 302:
+            assert read == 409, "a reading of a step that is left"
+            assert not gates.step(proof, "full")
+        else:
+            assert power == 409 and proof.live == "limited" and proof.standing(proof.check("up.limited.look")).failed
+        at_once(lambda client: client.post(reverse("idle")))
+
+
+def test_two_power_ons_two_answers(unit):
+    settle(unit)
+    pass_up_to(unit, "limited")
+    answers = at_once(on(unit, "limited"), on(unit, "limited"), on(unit, "limited"))
+    assert sorted(answers) == [302, 409, 409]
+    assert PowerSession.objects.filter(ended=None).count() == 1 and Event.objects.filter(kind="power").count() == 1
+
+
+def test_two_units_at_once(unit):
+    """The first live session wins; the other unit is told."""
+    other = Unit.objects.get(name="B")
+    board = intake.add_board(other, {"name": "PS-1", "supply": "switching", "rails": RAILS})
+    paste(board, LINES, good_rows=False)
+    for each in (unit, other):
+        settle(each)
+        pass_up_to(each, "limited")
+    assert sorted(at_once(on(unit, "limited"), on(other, "limited"))) == [302, 409]
+    assert PowerSession.objects.filter(ended=None).count() == 1
+
+
+def test_a_swap_and_a_power_on_and_a_move_and_a_power_on(unit):
+    settle(unit)
+    board = unit.boards.get()
+    spare = intake.add_board(unit, {"name": "MB", "expected": "0"})
+    pass_up_to(unit, "limited")
+    back, power = at_once(post("swap_back", board.pk, place="C2"), on(unit, "limited"))
+    assert sorted([back, power]) == [302, 409]
+    assert Swap.objects.filter(part__ref="C2").exists() is (power == 302), "what was answered with yes stands"
+    at_once(lambda client: client.post(reverse("idle")))
+    if power == 409:
+        discharge(unit)
+        at_once(post("swap_done", board.pk, place="C2"))
+    pass_up_to(unit, "limited")
+    moved, power = at_once(post("move_board", spare.pk, unit=Unit.objects.get(name="B").pk), on(unit, "limited"))
+    assert sorted([moved, power]) == [302, 409]
+    assert (Board.objects.get(pk=spare.pk).unit_id == unit.pk) is (power == 302)
+
+
+def test_double_clicks(unit):
+    board = unit.boards.get()
+    item = next(p.part for p in CatalogueItem.objects.all() if p.part == "SMALL")
+    assert sorted(at_once(*[post("choose_take", board.pk, place="C2", item=item, seen="open")] * 2)) == [302, 409]
+    assert sorted(at_once(*[post("choose_keep", board.pk, place="C1", seen="open")] * 2)) == [302, 409]
+    both = at_once(
+        post("choose_take", board.pk, place="C1", item="BIG", seen="left in"),
+        post("choose_keep", board.pk, place="C1", seen="open"),
+    )
+    assert both == [302, 409] and Choice.objects.get(part__ref="C1").item == "BIG"
+    discharge(unit)
+    assert sorted(at_once(*[post("swap_done", board.pk, place="C2")] * 2)) == [302, 409]
+    assert Swap.objects.count() == 1 and CatalogueItem.objects.get(part=item).stock == 8
+
+
+def test_nothing_acknowledged_is_lost(unit):
+    board = unit.boards.get()
+    lines = [f"U{n} memory 15x35 at {20 * n},60 gnd 16 +5V 8" for n in range(1, 5)]
+    assert at_once(*[post("survey", board.pk, line=line) for line in lines]) == [302] * 4
+    board.refresh_from_db()
+    assert len(board.chips.splitlines()) == 4
+    part = Part.objects.get(ref="C3")
+    add_line(board, "C3 sound")
+    answers = at_once(
+        post("part_look", part.pk, looks="crusty"),
+        post("survey", board.pk, line="C3 esr 1.5"),
+        post("part_place", part.pk, x="44", y="22"),
+    )
+    part.refresh_from_db()
+    assert answers == [302] * 3 and (part.looks, part.esr, part.x) == ("crusty", 1.5, 44.0)
+    found = board_state(board.pk)[1].find("C3")
+    assert found is not None and found.core.esr == 1.5
+
+
+def test_readings_at_once_are_all_kept(unit):
+    settle(unit)
+    discharge(unit)
+    names = ["cold.cont.ps-1.plug", "cold.polarity.ps-1.c1", "cold.polarity.ps-1.c2"]
+    keys = [key(unit, name) for name in names]
+    assert at_once(*[post("reading", unit.pk, **{f"r:{k}": "yes"}) for k in keys]) == [302] * 3
+    proof = unit_state(unit.pk).proof
+    assert all(proof.standing(proof.check(name)).passed for name in names)
+    assert Reading.objects.filter(key__in=keys).count() == 3
