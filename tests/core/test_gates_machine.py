@@ -128,9 +128,11 @@ class Bench(RuleBasedStateMachine):
     def stores_here(self) -> set[str]:
         return {row for row in ("p1", "p4") if PARTS[row][1] in self.here and self.parts[row].looks != "missing"}
 
-    def worked(self, *rows: str) -> None:
-        """Something on a board was changed: what the machine had seen of it counts no more."""
-        self.passed.clear()
+    def worked(self, board: str = SUPPLY) -> None:
+        """Something on a board was changed: what the machine had seen of it counts no more. On dummy loads the supply stood
+        alone, so that a fed board's change leaves those steps as they are."""
+        alone = ("up.limited.", "up.half.", "up.full.") if board != SUPPLY else ()
+        self.passed = {key: what for key, what in self.passed.items() if key.startswith(alone)} if alone else {}
         self.rails_read.clear()
 
     # twenty and more things to do
@@ -139,7 +141,7 @@ class Bench(RuleBasedStateMachine):
     def edit_value(self, row: str, value: float) -> None:
         self.tick()
         if PARTS[row][1] in self.here and self.change(parts={**self.parts, row: replace(self.parts[row], value=value)}):
-            self.worked()
+            self.worked(PARTS[row][1])
             self.seen_polar.discard(row)
             self.charged.update({row: None} if row in self.charged else {})
 
@@ -147,7 +149,7 @@ class Bench(RuleBasedStateMachine):
     def edit_looks(self, row: str, looks: str) -> None:
         self.tick()
         if PARTS[row][1] in self.here and self.change(parts={**self.parts, row: replace(self.parts[row], looks=looks)}):
-            self.worked()
+            self.worked(PARTS[row][1])
             self.seen_polar.discard(row)
             self.charged.update({row: None} if row in self.charged else {})
 
@@ -174,7 +176,7 @@ class Bench(RuleBasedStateMachine):
         part = self.parts[row].after_swap(self.parts[row].value, self.parts[row].kind, "radial", False)
         fitted = {**self.fitted, row: f"NEW #{self.pieces}"}
         assert self.change(fitted=fitted, parts={**self.parts, row: part})
-        self.worked()
+        self.worked(board)
         self.seen_polar.discard(row)
         self.looked_inside = False
         self.charged.update({row: None} if row in self.charged else {})
@@ -184,7 +186,7 @@ class Bench(RuleBasedStateMachine):
         self.tick()
         fitted = {k: v for k, v in self.fitted.items() if k != row}
         if PARTS[row][1] in self.here and row in self.fitted and self.change(fitted=fitted):
-            self.worked()
+            self.worked(PARTS[row][1])
             self.seen_polar.discard(row)
             self.looked_inside = False
             self.charged.update({row: None} if row in self.charged else {})
@@ -195,7 +197,7 @@ class Bench(RuleBasedStateMachine):
         if board in self.here and not gates.mend(self.proof(), board):
             assert not self.live
             self.events.append(Event(r.MEND, self.now, board, board))
-            self.worked()
+            self.worked(board)
             self.looked_inside = False
 
     @rule(board=BOARDS)
@@ -247,13 +249,13 @@ class Bench(RuleBasedStateMachine):
     def retype_the_chip(self, chips: str) -> None:
         self.tick()
         if MAIN in self.here and self.change(chips=chips):
-            self.worked()
+            self.worked(MAIN)
 
     @rule(battery=st.sampled_from(["", "BT1 battery 3.6V", "BT1 battery 3.6V leaking"]))
     def list_a_battery(self, battery: str) -> None:
         self.tick()
         if MAIN in self.here and self.change(battery=battery):
-            self.worked()
+            self.worked(MAIN)
 
     @rule(mains=st.sampled_from([230.0, 240.0]))
     def change_the_mains(self, mains: float) -> None:
@@ -496,5 +498,5 @@ def test_the_machine_can_climb_to_a_proven_unit():
     assert bench.handed and not bench.change(rails="+5 V 3 A")
 
 
-Bench.TestCase.settings = settings(max_examples=40, stateful_step_count=40, deadline=None)
+Bench.TestCase.settings = settings(max_examples=30, stateful_step_count=36, deadline=None)
 TestBench = Bench.TestCase
