@@ -162,10 +162,32 @@ def _migrated() -> None:
     _django()
     from django.core.management import call_command
 
+    _refuse_half_old()
     call_command("migrate", verbosity=0, interactive=False)
     from idlebench.web.shelf.services import ensure_house_catalogue
 
     ensure_house_catalogue()
+
+
+def _refuse_half_old() -> None:
+    """Refuse a bench whose tables are of a version before the last one that kept them in separate rooms.
+
+    Raises:
+        BadInput: it says how to open it.
+    """
+    from django.db import connection
+    from django.db.migrations.loader import MigrationLoader
+    from django.db.migrations.recorder import MigrationRecorder
+
+    replaced = set(MigrationLoader(None).get_migration("records", "0001_initial").replaces)
+    applied = set(MigrationRecorder(connection).applied_migrations())
+    if replaced & applied and not replaced <= applied:
+        raise BadInput(
+            str(connection.settings_dict["NAME"]),
+            "a bench that was opened by version 0.1 at its last state",
+            "Open it once with that version, then with this one. Nothing of it was changed.",
+            "bench",
+        )
 
 
 def port_free(port: int, address: str = "127.0.0.1") -> bool:

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from hypothesis import settings
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.first_look import first_look
@@ -113,6 +113,7 @@ class Bench(RuleBasedStateMachine):
             for name, value in kept.items():
                 setattr(self, name, value)
             return False
+        assert not (self.live and events), "something was changed under power"
         self.events += events
         return bool(events)
 
@@ -273,6 +274,7 @@ class Bench(RuleBasedStateMachine):
     def take_a_tick_back(self, key: str) -> None:
         if not gates.closed(self.proof()) and not gates.idle(self.proof()):
             self.looked ^= {key}
+            self.try_every_step(False)
 
     @rule()
     def tick_all(self) -> None:
@@ -306,11 +308,15 @@ class Bench(RuleBasedStateMachine):
 
     @rule()
     def find_a_rail_dead(self) -> None:
+        if not self.live:
+            self.read_empty()
+            self.read(self.proof().check("cold.look.loose"), True)
+            self.power_at_the_next_step()
         step = self.proof().step(self.live)
         check = next((c for c in (step.checks if step else ()) if c.dead_below is not None), None)
         if check and self.read(check, False, 0.0):
-            self.fuse_read = ""
-            self.rails_read.clear()
+            self.idle()
+            self.try_every_step(False)
 
     @rule(which=st.integers(0, 400))
     def override_one(self, which: int) -> None:
@@ -340,6 +346,44 @@ class Bench(RuleBasedStateMachine):
                 self.read_all_that_is_cold()
             self.power_at_the_next_step()
             self.read_all_that_is_live()
+
+    @initialize(height=st.integers(0, 4))
+    def begin_somewhere(self, height: int) -> None:
+        for _ in range(height):
+            self.climb()
+            self.idle()
+
+    @rule()
+    def set_right(self) -> None:
+        """Mend what keeps a unit from power, as a person does who wants to go on."""
+        self.elsewhere, self.reforming = "", False
+        if self.handed:
+            self.reopen()
+        self.idle()
+        self.change(battery="", parts={row: replace(part, looks="") for row, part in self.parts.items()})
+        if SUPPLY not in self.here:
+            self.move_a_board(SUPPLY)
+        self.climb()
+        self.idle()
+
+    @rule(lazy=st.booleans())
+    def try_every_step(self, lazy: bool) -> None:
+        """Power at each step, straight away or after the least that might do."""
+        for step in self.proof().steps:
+            if not self.live:
+                if not lazy:
+                    self.read_empty()
+                    self.read(self.proof().check("cold.look.loose"), True)
+                self.power(step.key)
+                self.idle()
+
+    @rule(row=ROWS, lazy=st.booleans())
+    def swap_and_try(self, row: str, lazy: bool) -> None:
+        if row not in self.fitted:
+            self.swap(row)
+        else:
+            self.take_a_swap_back(row)
+        self.try_every_step(lazy)
 
     @rule()
     def two_at_once(self) -> None:
@@ -376,10 +420,14 @@ class Bench(RuleBasedStateMachine):
             self.reforming, self.charged["p1"] = True, None
         elif not on:
             self.reforming = False
+        self.try_every_step(True)
 
     @rule(minutes=st.sampled_from([1, 29, 31]))
     def time_passes(self, minutes: int) -> None:
+        self.read_empty()
+        self.read(self.proof().check("cold.look.loose"), True)
         self.tick(60 * minutes)
+        self.try_every_step(True)
 
     @rule()
     def hand_over(self) -> None:
@@ -498,5 +546,5 @@ def test_the_machine_can_climb_to_a_proven_unit():
     assert bench.handed and not bench.change(rails="+5 V 3 A")
 
 
-Bench.TestCase.settings = settings(max_examples=30, stateful_step_count=36, deadline=None)
+Bench.TestCase.settings = settings(max_examples=30, stateful_step_count=30, deadline=None)
 TestBench = Bench.TestCase

@@ -47,7 +47,7 @@ def _discharges(board: BoardFacts) -> list[Check]:
     for store in stores_of(board):
         w = discharge.discharge(store.value, store.volts, BLEED).values
         how = (
-            f"{show(BLEED, 'Ω')} across it: {store.volts:g} V falls to 10 V in {show(w['seconds'], 's')}, "
+            f"{show(BLEED, 'Ω')} across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
             f"{w['first_power']:.3g} W at first, {show(w['energy'], 'J')} stored."
         )
         dangerous = store.volts > discharge.DANGEROUS
@@ -84,7 +84,7 @@ def _discharges(board: BoardFacts) -> list[Check]:
                 boards=frozenset({board.id}),
                 of=(
                     ("value", show(store.value, "F")),
-                    ("most volts", f"{store.volts:g} V"),
+                    ("most volts", f"{store.volts:.4g} V"),
                     ("part", store.fitted or "the old one"),
                 ),
             )

@@ -93,7 +93,7 @@ def charged(proof: Proof, checks: Iterable[Check]) -> Reasons:
             reasons.append(
                 Shut(
                     "charged",
-                    f"{check.point[:1].upper()}{check.point[1:]} on {check.board} is not logged as discharged{why}.",
+                    f"{_upper(check.point)} on {check.board} is not logged as discharged{why}.",
                     f"Log under {show(SAFE_TO_HANDLE, 'V')} there first.",
                 )
             )
@@ -257,13 +257,13 @@ def open_items(proof: Proof, step: Step, for_step: str = "", but: tuple[str, ...
         stood = proof.standing(check)
         if stood.failed:
             value = "not as it should be" if check.seen or stood.value is None else show(stood.value, check.unit)
-            reasons.append(Shut("failed", f"{check.point}: {value}, limit {check.limits}."))
+            reasons.append(Shut("failed", f"{_upper(check.point)}: {value}, limit {check.limits}."))
         elif stood.event is not None:
             void.setdefault(stood.void or "it was overridden", []).append(check.point)
         else:
             missing.append(check.point)
     for why, points in void.items():
-        reasons.append(Shut("void", f"{_some(points)}: asked again, {why}.", "Read it again."))
+        reasons.append(Shut("void", f"{_upper(_some(points))}: asked again, {why}.", "Read it again."))
     if missing:
         reasons.append(Shut("missing", f"{step.title}: {len(missing)} not done ({_some(missing)})."))
     return tuple(reasons)
@@ -271,6 +271,10 @@ def open_items(proof: Proof, step: Step, for_step: str = "", but: tuple[str, ...
 
 def _some(points: Sequence[str]) -> str:
     return points[0] if len(points) == 1 else f"{points[0]} and {len(points) - 1} more"
+
+
+def _upper(text: str) -> str:
+    return text[:1].upper() + text[1:]
 
 
 def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:

@@ -119,7 +119,7 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "before": [row_of(state, c) for c in _before(proof)] if not proof.live else [],
             "is_live": proof.live == step.key,
             "following": following,
-            "asking": step if request.GET.get("ask") == step.key and step.live else None,
+            "asking": request.GET.get("ask") == step.key and step.live and not gates.power(proof, step.key),
             "asked": state.last_event,
             "failed": [r for r in here if r.state == "failed"] if proof.live == step.key else [],
             "suspects": _suspects(state, rails),
