@@ -9,6 +9,7 @@ from pypdf import PdfReader
 
 from idlebench.web.records.models import Part, Unit
 from idlebench.web.unit.state import unit_state
+from tests.web.helpers import wait_out
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -58,7 +59,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     keys.fill("Fog signal timer", "Point Hollow trust", "Fog timer 3", "1985")
     keys.press("Enter")
     expect(page.locator("h1")).to_contain_text("Intake of unit A")
-    for i in range(1, 8):
+    for i in range(1, 10):
         keys.press(str(i))
         expect(page.locator(".quiet").filter(has_text="First look before any plug")).to_contain_text(f"{i} of")
 
@@ -100,6 +101,11 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     expect(page.locator("main")).to_contain_text("Taken:")
     keys.go("n", "Gather for unit A")
     keys.go("n", "Swap C1")
+    expect(page.locator("main")).to_contain_text("Hands off this board for now")
+    keys.press("v")
+    page.keyboard.type("0.3")
+    keys.press("Enter")
+    expect(page.get_by_role("button", name="It is in")).to_be_enabled()
     for heading in ("Swap C2", "Swap C3", "Swap on Supply and logic"):
         keys.go("Enter", heading)
 
@@ -110,43 +116,82 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     unit = Unit.objects.get()
     forced = page.request.post(
         f"/unit/{unit.pk}/power/on/",
-        form={"step": "full", "csrfmiddlewaretoken": token(page)},
+        form={"step": "full", "asked": "0", "csrfmiddlewaretoken": token(page)},
         headers={"Referer": page.url},
     )
     assert forced.status == 409 and "not done" in forced.text()
-    page.go_back()
+    keys.go("n", "Cold checks of unit A")
     total = len(unit_state(unit.pk).proof.steps[0].checks)
-    for _ in range(total):
-        keys.answer({"across C1": "0.3", "fuse": "0.2", "pin": "0.1", "to ground": "35"})
-    expect(page.locator("main .head")).to_contain_text(f"{total} of {total}")
+    all_cold(page, keys, unit, total)
 
-    # the way up; the ripple is refused first, then measured again
+    # the way up: a last look inside, then power is asked for and answered
     keys.go("n", "Dummy loads on all rails")
     keys.answer({"dummy load on +5 V": "24"})
     keys.go("n", "Lamp limiter in")
-    keys.press("g")
-    expect(page.locator(".live")).to_contain_text("LIVE 00:00:0")
+    expect(page.get_by_label("Each time before power")).to_contain_text("inside the case")
+    keys.answer({})
+    power(page, keys)
     keys.answer({})
     keys.answer({})
     keys.go("n", "230 V in, full rails")
+    assert unit_state(unit.pk).live_step == "limited", "the next step's page puts no power on"
+    power(page, keys)
     keys.press("v")
     keys.fill("5.03", "80m", "4.96")
     keys.press("Enter")
-    expect(page.locator("main")).to_contain_text("+5 V: 80 mV ripple")
+
+    # the ripple fails and takes the page; idle, and hands stay off until the stores are read again
+    failed = page.get_by_role("alert")
+    expect(failed).to_be_focused()
+    expect(failed).to_contain_text("+5 V, ripple: 80 mV")
+    expect(failed.get_by_role("button", name="Make idle")).to_be_visible()
+    keys.press("i")
+    expect(page.locator(".idle")).to_contain_text("IDLE")
+    page.get_by_role("link", name="Swap").focus()
+    keys.go("Enter", "Swap on Supply and logic")
+    keys.go("u", "Swap C3")
+    expect(page.locator("main")).to_contain_text("1 store may be charged")
+    board = unit.boards.get()
+    refused = page.request.post(
+        f"/board/{board.pk}/swap/done/",
+        form={"place": "C3", "csrfmiddlewaretoken": token(page)},
+        headers={"Referer": page.url},
+    )
+    assert refused.status == 409 and "power was on after it" in refused.text()
+    keys.press("v")
+    page.keyboard.type("0.2")
+    keys.press("Enter")
+    expect(page.get_by_role("button", name="It is in")).to_be_enabled()
+    keys.go("Enter", "Swap on Supply and logic")
+
+    # what the swap may have changed is asked again, polarity among it; then power again
+    keys.go("n", "Cold checks of unit A")
+    again = [c.point for c in unit_state(unit.pk).proof.open_checks(unit_state(unit.pk).proof.steps[0])]
+    assert "C3" in again and "inside the case" in again and "C2" not in again
+    all_cold(page, keys, unit, total)
+    keys.go("n", "Lamp limiter in")
+    power(page, keys)
+    keys.answer({})
+    keys.answer({})
+    keys.go("n", "230 V in, full rails")
+    power(page, keys)
+    keys.press("v")
+    keys.fill("5.03", "22m", "4.96")
+    keys.press("Enter")
+    expect(page.get_by_label("Checks of this step")).to_contain_text("of 5 minutes")
+    wait_out(unit)
+    page.reload()
     keys.answer({})
     expect(page.get_by_label("Checks of this step")).to_contain_text("yes passed")
-    keys.press("n")
-    expect(page.locator("h1")).to_contain_text("230 V in", timeout=2000)
-    keys.press("v")
-    page.keyboard.type("22m")
-    keys.press("Enter")
-    expect(page.locator("main")).not_to_contain_text("80 mV")
     keys.go("n", "Signs of life")
+    power(page, keys)
     keys.answer({"pin 16": "5.02"})
     keys.answer({})
     expect(page.get_by_label("Checks of this step")).to_contain_text("yes passed")
     keys.press("i")
     expect(page.locator(".idle")).to_contain_text("IDLE")
+    keys.answer({"across C1": "0.3"})
+    keys.answer({})
 
     # hand-over, and the sheet as the browser prints it
     keys.go("n", "Hand-over of unit A")
@@ -158,6 +203,24 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     for words in ("Every rail proven", "Replaced, 3", "Kept, 1", "5.03 V", "22 mV"):
         assert words in printed
     assert "Print" not in printed.split("Hand-over sheet")[0], "the print button stays on the screen"
+
+
+def all_cold(page: Page, keys: Keys, unit: Unit, total: int) -> None:
+    """Answer every cold check that is asked."""
+    for _ in unit_state(unit.pk).proof.open_checks(unit_state(unit.pk).proof.steps[0]):
+        keys.answer({"across C1": "0.3", "fuse": "0.2", "pin": "0.1", "to ground": "35"})
+    expect(page.locator("main .head")).to_contain_text(f"{total} of {total}")
+
+
+def power(page: Page, keys: Keys) -> None:
+    """Power on: the red button asks, a second press answers."""
+    keys.press("g")
+    expect(page.get_by_role("alertdialog")).to_be_focused()
+    keys.press("n")
+    expect(page.get_by_role("alertdialog")).to_be_visible()
+    keys.press("y")
+    expect(page.get_by_role("alertdialog")).to_have_count(0)
+    expect(page.locator(".live")).to_contain_text("LIVE 00:0")
 
 
 def token(page: Page) -> str:

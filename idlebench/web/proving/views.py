@@ -129,14 +129,12 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
 
 
 def _shown(proof: prove.Proof, asked: str) -> prove.Step | None:
-    """The step a page shows: the one asked for, the one that has power, the one in hand, the first, or the last."""
+    """The step a page shows: the one asked for, the one that has power, the first that is not done, or the last."""
     up = proof.steps[1:]
     if not up:
         return None
-    for found in (proof.step(asked), proof.step(proof.live), proof.current):
-        if found in up:
-            return found
-    return up[0] if proof.current else up[-1]
+    in_hand = next((step for step in up if not proof.step_done(step)), up[-1])
+    return next(found for found in (proof.step(asked), proof.step(proof.live), in_hand) if found in up)
 
 
 def _before(proof: prove.Proof) -> list[prove.Check]:
