@@ -51,7 +51,7 @@ demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/pango
 test: lint unit browser
 
 unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango
-	$(PY) -m pytest -n auto --dist loadfile idlebench/core idlebench/instruments tests/core tests/instruments tests/web
+	$(PY) -m pytest -n auto --dist worksteal idlebench/core idlebench/instruments tests/core tests/instruments tests/web
 
 browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium
 	$(PY) -m pytest -n 2 --dist worksteal tests/browser

@@ -1,6 +1,7 @@
 """What each role asks of a replacement, as data. Value window is new ÷ old marked value.
 
-Source: common practice, with IEC 60384-14 for the safety classes and IEC 60384-4 for wet aluminium parts.
+Source: IEC 60384-14, clause 3 for the safety classes; IEC 60384-4 for wet aluminium parts; the value windows are worked here from
+what each place does with its value, and each says so.
 """
 
 from __future__ import annotations

@@ -1,6 +1,6 @@
 """Two parts where no single one fits and that is sound: in parallel on the same rail, or in series for the volts.
 
-Source: common practice. Parallel parts share value and ripple; series parts share volts, held even by resistors across them.
+Source: worked here from Kirchhoff. Parallel parts share value and ripple; series parts share volts, held even by resistors across them.
 """
 
 from __future__ import annotations

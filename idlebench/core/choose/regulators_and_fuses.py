@@ -1,6 +1,6 @@
 """Regulators and fuses against the place they go into: each rule says its number. Few rows, so one part at a time.
 
-Source: thermal Ohm's law; IEC 60127 practice; common practice for pinouts, tabs and modules.
+Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs are those of the 78xx and 79xx type families.
 """
 
 from __future__ import annotations

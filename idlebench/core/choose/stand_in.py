@@ -1,6 +1,6 @@
 """What may stand in for what: kinds, mountings, safety classes, as data.
 
-Source: common practice; IEC 60384-14 for the safety classes.
+Source: IEC 60384-14 for the safety classes; the kinds are worked here from bias, leakage and ESR of each.
 """
 
 FITS, LOOK_TWICE, FAILS = 0, 1, 2

@@ -43,7 +43,7 @@ _LOW_IMPEDANCE_AT = (120.0, 1e3, 10e3, 100e3)
 GENERAL_RIPPLE = ((50.0, 0.8), (120.0, 1.0), (300.0, 1.1), (1e3, 1.3), (10e3, 1.5))
 
 SOURCE_ESR = "IEC 60384-4 practice"
-SOURCE_LIFE = "Ten-degree rule with ripple heating, makers' common practice"
+SOURCE_LIFE = "Ten-degree (Arrhenius) rule with ripple heating, worked here from L₀·2^((T₀−T)/10)"
 
 
 def tan_delta(value: float, volts: float) -> float:
