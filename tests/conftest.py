@@ -51,14 +51,14 @@ def shelf(db):
 @pytest.fixture
 def unit(shelf):
     """One unit with a supply and a mainboard in one: three parts, one rail, one chip."""
-    from idlebench.web.intake import services
+    from tests import typed
 
     # looked over already; tests of the first look take it back
-    job = services.take_in_job({"name": "Lamp room clock", "machine": "Tide clock", "made": "1984", "units": "A"})
+    job = typed.take_in_job({"name": "Lamp room clock", "machine": "Tide clock", "made": "1984", "units": "A"})
     unit = job.units.get()
     unit.first_look = list(LOOKED)
     unit.save()
-    services.add_board(
+    typed.add_board(
         unit,
         {
             "name": "PS-1",
@@ -70,7 +70,7 @@ def unit(shelf):
             "rails": RAILS,
         },
     )
-    services.add_board(unit, {"name": "MB-80", "width": "120", "height": "80", "expected": "0", "chips": CHIPS})
+    typed.add_board(unit, {"name": "MB-80", "width": "120", "height": "80", "expected": "0", "chips": CHIPS})
     return unit
 
 

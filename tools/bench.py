@@ -184,11 +184,14 @@ MANY = 400
 
 def many_parts() -> int:
     """A board with 400 parts in a unit of its own; its number."""
-    from idlebench.web.intake import services
+    from idlebench.web.intake import forms, services
     from idlebench.web.survey.services import paste
 
-    job = services.take_in_job({"name": "A large board", "machine": "Tide computer", "made": "1985", "units": "L"})
-    board = services.add_board(job.units.get(), {"name": "MB-400", "width": "400", "height": "300"})
+    job = services.take_in_job(
+        forms.job_facts({"name": "A large board", "machine": "Tide computer", "made": "1985"}), "L"
+    )
+    facts = forms.board_facts({"name": "MB-400", "width": "400", "height": "300"})
+    board = services.add_board(job.units.get(), facts)
     lines = [
         f"C{i + 1} {(10, 22, 47, 100)[i % 4]}u 16V 6.3x11 p2.5 decoupling rail +5V at {14 + 19 * (i % 20)},{12 + 14 * (i // 20)}"
         f"{' looks sound' if i % 3 else ' leaking esr 9'}{' series QF' if i % 5 == 0 else ''}"

@@ -67,16 +67,17 @@ def measure_a_part() -> None:
 
 
 def power_unit_a() -> None:
-    """Put power on unit A again, with one rail that ripples: the picture of First power."""
+    """Unit A as it was just before its hand-over, with power on again and one rail that ripples: the picture of First power."""
     from idlebench.web.proving import services
-    from idlebench.web.records.models import Unit
+    from idlebench.web.records.models import Event, Unit
     from idlebench.web.unit.state import unit_state
 
     unit = Unit.objects.get(name="A")
     unit.handed_over = None
     unit.save()
-    services.power_on(unit_state(unit.pk), "full")
-    services.take_reading(unit_state(unit.pk), "up.full.−12-v.ripple", "164m")
+    Event.objects.filter(unit=unit, kind="handed over").delete()
+    services.power_on(unit.pk, "feed", unit_state(unit.pk).last_event)
+    services.take_reading(unit.pk, "up.feed.−12-v.ripple", "164m")
 
 
 def main() -> None:

@@ -3,9 +3,9 @@
 import pytest
 from playwright.sync_api import Page, expect
 
-from idlebench.web.intake import services
 from idlebench.web.records.models import Choice, DeviceChoice
 from idlebench.web.survey.services import paste
+from tests import typed
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -19,7 +19,7 @@ F1 fuse T 1.6A 250V 5x20 at 14,14
 
 
 def test_a_supply_is_settled(page: Page, unit):
-    board = services.add_board(unit, {"name": "PS-7", "supply": "linear", "width": "150", "height": "90"})
+    board = typed.add_board(unit, {"name": "PS-7", "supply": "linear", "width": "150", "height": "90"})
     paste(board, LINES, good_rows=False)
     # the model, typed at Intake
     page.goto(f"/unit/{unit.pk}/intake/")

@@ -7,9 +7,9 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from idlebench.instruments import StandIn
-from idlebench.web.intake import services
 from idlebench.web.records.models import Part, Underlay, Unit
 from idlebench.web.survey.services import paste
+from tests import typed
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -149,7 +149,7 @@ def test_a_photo_is_taken_in_and_squared_up(page: Page, surveyed):
 
 def test_a_measuring_run_with_the_stand_in(page: Page, surveyed):
     with StandIn() as meter:
-        services.change_job(surveyed.unit.job, {**JOB, "meter": meter.address})
+        typed.change_job(surveyed.unit.job, {**JOB, "meter": meter.address})
         page.goto(f"/board/{surveyed.pk}/survey/")
         page.keyboard.press("m")
         expect(page.locator("h1")).to_contain_text("Measure C1")
@@ -176,7 +176,7 @@ def test_a_measuring_run_with_the_stand_in(page: Page, surveyed):
 
 def test_a_part_is_given_to_another_unit(page: Page, surveyed):
     unit = Unit.objects.create(job=surveyed.unit.job, name="B")
-    board = services.add_board(unit, {"name": "PS-1", "width": "120", "height": "80"})
+    board = typed.add_board(unit, {"name": "PS-1", "width": "120", "height": "80"})
     paste(board, "C2 100u 16V looks missing at 60,30", good_rows=False)
     page.goto(f"/board/{surveyed.pk}/survey/?part=C2")
     page.get_by_text("Give it to another unit").click()

@@ -546,5 +546,5 @@ def test_the_machine_can_climb_to_a_proven_unit():
     assert bench.handed and not bench.change(rails="+5 V 3 A")
 
 
-Bench.TestCase.settings = settings(max_examples=30, stateful_step_count=30, deadline=None)
+Bench.TestCase.settings = settings(max_examples=20, stateful_step_count=25, deadline=None)
 TestBench = Bench.TestCase

@@ -9,10 +9,10 @@ from django.test import Client
 from django.urls import reverse
 
 from idlebench.core.prove import gates
-from idlebench.web.intake import services as intake
 from idlebench.web.records.models import Board, CatalogueItem, Choice, Event, Part, PowerSession, Reading, Swap, Unit
 from idlebench.web.survey.services import add_line, paste
 from idlebench.web.unit.state import board_state, unit_state
+from tests import typed
 from tests.conftest import LINES, LOOKED, RAILS
 
 from .helpers import before_power, discharge, pass_up_to, power_at, settle
@@ -32,12 +32,12 @@ def unit():
             part=part, kind="wet", value=value, volts=volts, mounting="radial", diameter=diameter, height=height, pitch=pitch,
             temperature=105, life=5000, ripple=2.0, esr=0.05, stock=9,
         )  # fmt: skip
-    job = intake.take_in_job({"name": "Lamp room clock", "machine": "Tide clock", "units": "A, B", "has_supply": "on"})
+    job = typed.take_in_job({"name": "Lamp room clock", "machine": "Tide clock", "units": "A, B", "has_supply": "on"})
     for unit in job.units.all():
         unit.first_look = list(LOOKED)
         unit.save()
     unit = job.units.get(name="A")
-    board = intake.add_board(
+    board = typed.add_board(
         unit, {"name": "PS-1", "supply": "switching", "width": "120", "height": "80", "rails": RAILS}
     )
     paste(board, LINES, good_rows=False)
@@ -103,7 +103,7 @@ def test_two_power_ons_two_answers(unit):
 def test_two_units_at_once(unit):
     """The first live session wins; the other unit is told."""
     other = Unit.objects.get(name="B")
-    board = intake.add_board(other, {"name": "PS-1", "supply": "switching", "rails": RAILS})
+    board = typed.add_board(other, {"name": "PS-1", "supply": "switching", "rails": RAILS})
     paste(board, LINES, good_rows=False)
     for each in (unit, other):
         settle(each)
@@ -115,7 +115,7 @@ def test_two_units_at_once(unit):
 def test_a_swap_and_a_power_on_and_a_move_and_a_power_on(unit):
     settle(unit)
     board = unit.boards.get()
-    spare = intake.add_board(unit, {"name": "MB", "expected": "0"})
+    spare = typed.add_board(unit, {"name": "MB", "expected": "0"})
     pass_up_to(unit, "limited")
     back, power = at_once(post("swap_back", board.pk, place="C2"), on(unit, "limited"))
     assert sorted([back, power]) == [302, 409]

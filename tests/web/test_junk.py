@@ -52,11 +52,20 @@ def counted() -> dict[str, int]:
     return {m.__name__: m.objects.count() for m in (Job, Unit, Board, Part, Choice, Swap, Reading, PowerSession)}
 
 
-def test_all_addresses_are_known():
-    assert len(addresses()) > 35
+def test_no_address_is_left_out():
+    """Every pattern with a name is sent junk, but for those that ask for a word or two rows."""
+    named = {name for name in get_resolver().reverse_dict if isinstance(name, str)}
+    reached = {get_resolver().resolve(url).url_name for url in addresses()}
+    assert named - reached <= {"policy", "policy_drop", "underlay"}, named - reached
 
 
-@pytest.mark.parametrize("junk", JUNK, ids=lambda j: ascii(j)[:16])
+#: What could break a form; how text comes out again is looked at by address below, and any text is read in tests/core.
+IN_FORMS = [
+    junk for junk in JUNK if junk not in ("a\x00b", "nan", "\u202egnp", "{{ 7*7 }}", "../../etc/passwd", "9" * 40)
+]
+
+
+@pytest.mark.parametrize("junk", IN_FORMS, ids=lambda j: ascii(j)[:16])
 def test_junk_in_every_field_of_every_form(client, surveyed, junk):
     client.raise_request_exception = False
     for url in addresses():

@@ -1,5 +1,6 @@
 """The counts on the spine and the queries behind them; the bench's own files; the machine check."""
 
+import json
 import os
 import sqlite3
 import subprocess
@@ -64,11 +65,11 @@ def test_queries_do_not_grow_with_parts_or_units(surveyed, django_assert_max_num
 
 @pytest.mark.django_db
 def test_series_failures_count_across_jobs(surveyed):
-    from idlebench.web.intake import services
+    from tests import typed
 
     add_line(surveyed, "C20 10u 16V series QF leaking")
-    other = services.take_in_job({"name": "Other", "machine": "Other", "units": "Z"}).units.get()
-    board = services.add_board(other, {"name": "B"})
+    other = typed.take_in_job({"name": "Other", "machine": "Other", "units": "Z"}).units.get()
+    board = typed.add_board(other, {"name": "B"})
     add_line(board, "C1 47u 16V series QF sound")
     verdict = unit_state(other.pk).parts[0].verdict
     assert verdict.name == "doubtful" and "1 of 1 others of series QF" in verdict.leading
@@ -92,12 +93,18 @@ def command(home: Path, *argv: str) -> subprocess.CompletedProcess:
 
 
 def test_a_bench_keeps_to_its_home_in_wal_mode(tmp_path):
-    home = tmp_path / "bench"
-    loaded = command(home, "import", str(ROOT / "demo" / "skerry-point"))
+    home, small = tmp_path / "bench", tmp_path / "job"
+    small.mkdir()
+    job = {"name": "Fog bell", "machine": "Bell timer"}
+    board = {"name": "B-1", "survey": "parts.csv"}
+    data = {"format": "idlebench-job", "version": 1, "job": job, "units": [{"name": "A", "boards": [board]}]}
+    (small / "job.json").write_text(json.dumps(data), encoding="utf-8")
+    (small / "parts.csv").write_text("ref,value,volts\nC1,100u,16\nC2,10u,25\n", encoding="utf-8")
+    loaded = command(home, "import", str(small))
     assert loaded.returncode == 0 and "Took in job 1" in loaded.stdout, loaded.stderr
     with sqlite3.connect(home / "bench.sqlite3") as db:
         assert db.execute("PRAGMA journal_mode").fetchone() == ("wal",)
-        assert db.execute("SELECT COUNT(*) FROM survey_part").fetchone() == (108,)
+        assert db.execute("SELECT COUNT(*) FROM survey_part").fetchone() == (2,)
     assert oct((home / "secret").stat().st_mode)[-3:] == "600"
     again = command(home, "demo")
     assert again.returncode == 0 and "has jobs already" in again.stdout

@@ -8,12 +8,12 @@ from django.urls import reverse
 
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.instruments import LcrMeter, StandIn
-from idlebench.web.intake import services
 from idlebench.web.records.models import BoardProfile, Entry, Part, Unit
 from idlebench.web.survey import profiles
 from idlebench.web.survey.services import move_part, paste
 from idlebench.web.unit.picture import OnBoard, Row
 from idlebench.web.unit.state import board_state
+from tests import typed
 
 pytestmark = pytest.mark.django_db
 
@@ -142,7 +142,7 @@ def test_nets_give_pins_and_rails(client, surveyed):
 def second(surveyed):
     """Unit B with a bare board of the same name."""
     unit = Unit.objects.create(job=surveyed.unit.job, name="B")
-    return services.add_board(unit, {"name": "PS-1"})
+    return typed.add_board(unit, {"name": "PS-1"})
 
 
 def test_a_profile_is_saved_applied_and_differs(client, surveyed, second):
@@ -211,12 +211,12 @@ def test_what_the_second_window_typed_stays_and_goes_in_when_sent_again(client, 
 # verdicts by hand
 def test_a_verdict_by_hand_needs_a_reason_and_is_undone(client, surveyed):
     page = reverse("part_verdict", args=[part("C2").pk])
-    for typed in (
+    for text in (
         {"verdict": "sound"},
         {"verdict": "sound", "reason": "fine"},
         {"verdict": "great", "reason": "I like it"},
     ):
-        assert client.post(page, typed).status_code == 422
+        assert client.post(page, text).status_code == 422
     assert client.post(page, {"verdict": "sound", "reason": "read 0.4 Ω on a second meter"}).status_code == 302
     verdict = board_state(surveyed.pk)[1].find("C2").verdict
     assert verdict.by_hand and verdict.name == "sound" and "second meter" in verdict.leading
@@ -284,7 +284,7 @@ def test_a_part_is_not_given_where_one_stands_or_nothing_is_left(client, surveye
 @pytest.fixture
 def meter(surveyed):
     with StandIn() as server:
-        services.change_job(surveyed.unit.job, {**JOB, "meter": server.address})
+        typed.change_job(surveyed.unit.job, {**JOB, "meter": server.address})
         yield server
 
 
@@ -331,7 +331,7 @@ def test_a_meter_that_misbehaves_writes_nothing(client, surveyed, meter, monkeyp
 
 def test_a_meter_that_is_not_there_is_told_of(client, surveyed):
     assert "a meter&#x27;s address" in measure(client, surveyed, part="C3").content.decode()
-    services.change_job(surveyed.unit.job, {**JOB, "meter": "127.0.0.1:9"})
+    typed.change_job(surveyed.unit.job, {**JOB, "meter": "127.0.0.1:9"})
     response = measure(client, surveyed, part="C3")
     assert response.status_code == 422 and "a meter that listens there" in response.content.decode()
 

@@ -10,13 +10,11 @@ from idlebench.core.judge.triage import TIMES, Estimate, Times, UnitFacts, estim
 from idlebench.core.judge.verdict import NOT_SEEN
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
-from idlebench.core.text.quantity import read
 
 from ..records.models import Board, CatalogueItem, ShopTimes, Unit
 from ..unit.door import inside, opened_all
 from ..unit.log import log
 from ..unit.state import UnitState
-from .services import number, whole
 
 #: Money reckoned for a place where nothing is chosen yet.
 UNPRICED = 0.25
@@ -58,16 +56,8 @@ def own_times() -> Times:
 
 
 @transaction.atomic
-def keep_times(typed: Mapping[str, str]) -> Times:
-    """Keep the shop's own times, in minutes; an empty field goes back to what a shop starts with.
-
-    Raises:
-        BadInput: naming the field; nothing is kept.
-    """
-    minutes = {}
-    for name in TIMES:
-        if text := str(typed.get(name) or "").strip():
-            minutes[name] = read(text, "", field=name, low=0, high=10_000)
+def keep_times(minutes: dict[str, float]) -> Times:
+    """Keep the shop's own times, in minutes; what is not among them goes by what a shop starts with."""
     row = ShopTimes.objects.first() or ShopTimes()
     row.minutes = minutes
     row.save()
@@ -81,10 +71,9 @@ def times_shown() -> list[tuple[str, str, float]]:
 
 
 @inside("Nothing of it can be changed")
-def value(unit: Unit, typed: Mapping[str, str]) -> None:
+def value(unit: Unit, worth: float | None, damage: int) -> None:
     """Say what a unit is worth, and how many pads and traces are damaged."""
-    unit.worth = number(typed, "worth", "", low=0, high=1e7)
-    unit.damage = whole(typed, "damage", 0, 500) or 0
+    unit.worth, unit.damage = worth, damage
     unit.save(update_fields=["worth", "damage"])
     log(
         unit,

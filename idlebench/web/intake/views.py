@@ -21,8 +21,8 @@ from ..records.models import Board, DismantleStep, Entry, Job, Unit
 from ..unit.policies import all_policies
 from ..unit.state import all_states, unit_state
 from . import dismantling as log_book
+from . import forms, services
 from . import labels as printing
-from . import services
 from . import triage as weighing
 
 WAYS_OF_WORKING = {
@@ -48,7 +48,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         typed = request.POST.dict()
         try:
-            job = services.take_in_job(typed)
+            job = services.take_in_job(forms.job_facts(typed), forms.unit_names(typed))
             return redirect("intake", job.units.first().pk)
         except BadInput as error:
             complaint = error
@@ -156,7 +156,7 @@ def intake(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method != "POST":
         return _intake(request, pk)
     try:
-        services.describe_unit(Unit.objects.get(pk=pk), request.POST.dict())
+        services.describe_unit(Unit.objects.get(pk=pk), forms.unit_facts(request.POST.dict()))
     except BadInput as error:
         return _intake(request, pk, form="unit", typed=request.POST.dict(), complaint=error)
     return redirect("intake", pk)
@@ -177,7 +177,7 @@ def new_unit(request: HttpRequest, pk: int) -> HttpResponse:
     job = Job.objects.get(pk=pk)
     from_unit = _posted_unit(request, job)
     try:
-        unit = services.add_unit(job, request.POST.dict())
+        unit = services.add_unit(job, forms.unit_name(request.POST.dict()))
     except BadInput as error:
         return _intake(request, from_unit.pk, form="unit_new", typed=request.POST.dict(), complaint=error)
     return redirect("intake", unit.pk)
@@ -265,7 +265,7 @@ def worth(request: HttpRequest, pk: int) -> HttpResponse:
     """Say what a unit is worth."""
     unit = Unit.objects.get(pk=pk)
     try:
-        weighing.value(unit, request.POST.dict())
+        weighing.value(unit, **forms.worth_facts(request.POST.dict()))
     except BadInput as error:
         return _triage(request, unit.job_id, error, pk)
     return redirect("triage", unit.job_id)
@@ -276,7 +276,7 @@ def times(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the shop's own times."""
     Job.objects.get(pk=pk)
     try:
-        weighing.keep_times(request.POST.dict())
+        weighing.keep_times(forms.own_minutes(request.POST.dict()))
     except BadInput as error:
         return _triage(request, pk, times_complaint=error)
     return redirect("triage", pk)
@@ -342,7 +342,7 @@ def skip_look(request: HttpRequest, pk: int) -> HttpResponse:
 def new_board(request: HttpRequest, pk: int) -> HttpResponse:
     """List a board."""
     try:
-        services.add_board(Unit.objects.get(pk=pk), request.POST.dict())
+        services.add_board(Unit.objects.get(pk=pk), forms.board_facts(request.POST.dict()))
     except BadInput as error:
         return _intake(request, pk, form="new", typed=request.POST.dict(), complaint=error)
     return redirect("intake", pk)
@@ -353,7 +353,7 @@ def board_facts(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a board's facts."""
     board = Board.objects.select_related("unit").get(pk=pk)
     try:
-        services.change_board(board, request.POST.dict())
+        services.change_board(board, forms.board_facts(request.POST.dict()))
     except BadInput as error:
         return _intake(request, board.unit_id, form=f"board{pk}", typed=request.POST.dict(), complaint=error)
     return redirect("intake", board.unit_id)
@@ -365,7 +365,7 @@ def job_facts(request: HttpRequest, pk: int) -> HttpResponse:
     job = Job.objects.get(pk=pk)
     unit_pk = _posted_unit(request, job).pk
     try:
-        services.change_job(job, request.POST.dict())
+        services.change_job(job, forms.job_facts(request.POST.dict()))
     except BadInput as error:
         return _intake(request, unit_pk, form="job", typed=request.POST.dict(), complaint=error)
     return redirect("intake", unit_pk)

@@ -21,7 +21,7 @@ from idlebench.core.text import csvtable
 from idlebench.core.text.csvtable import Column
 
 from ..choose import services as choosing
-from ..intake import dismantling, services, triage
+from ..intake import dismantling, forms, services, triage
 from ..ledger import services as handing
 from ..photos import services as showing
 from ..photos.files import kept_or_gone
@@ -106,7 +106,8 @@ def import_folder(place: Path) -> Job:
         raise BadInput("job.json", f'"format": "{FORMAT}" and "version": {VERSION}', "", "bundle")
     units = _listed(data, "units")
     names = ", ".join(str(u.get("name", "")) for u in units if isinstance(u, Mapping))
-    job = services.take_in_job({**_typed(data.get("job", {}), "job"), "units": names})
+    typed = {**_typed(data.get("job", {}), "job"), "units": names}
+    job = services.take_in_job(forms.job_facts(typed), forms.unit_names(typed))
     for unit, facts in zip(job.units.order_by("id"), units, strict=True):
         _unit(unit, facts, source)
     return job
@@ -114,9 +115,9 @@ def import_folder(place: Path) -> Job:
 
 def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
     if any(facts.get(k) for k in ("serial", "symptoms", "missing", "found", "repairs", "dates")):
-        services.describe_unit(unit, _typed(facts, "unit"))
+        services.describe_unit(unit, forms.unit_facts(_typed(facts, "unit")))
     if facts.get("worth") is not None or facts.get("damage"):
-        triage.value(unit, _typed(facts, "unit"))
+        triage.value(unit, **forms.worth_facts(_typed(facts, "unit")))
     unit.first_look = [str(key) for key in _listed(facts, "first_look")]
     skipped = facts.get("look_skipped") or {}
     if not isinstance(skipped, Mapping):
@@ -127,7 +128,7 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
     for text in _listed(facts, "dismantling"):
         dismantling.take_off(unit, str(text))
     for typed in _listed(facts, "boards"):
-        board = services.add_board(unit, _typed(typed, "board"))
+        board = services.add_board(unit, forms.board_facts(_typed(typed, "board")))
         if typed.get("survey"):
             loaded = surveying.load_csv(board, source(typed["survey"]), good_rows=False)
             if loaded.problems:

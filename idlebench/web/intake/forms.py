@@ -1,0 +1,149 @@
+"""What the forms of Intake ask: read into plain values, before a service sees them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from idlebench.core.board.devices import read_device
+from idlebench.core.board.first_look import TRAITS
+from idlebench.core.board.zones import read_zone
+from idlebench.core.choose.supply_model import read_model
+from idlebench.core.judge.triage import TIMES
+from idlebench.core.judge.verdict import SCHOOLS
+from idlebench.core.prove import WAYS
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import read
+from idlebench.core.text.rails_and_chips import chip_line, read_chip, read_rail
+from idlebench.instruments import meter_address
+
+from ..records.models import Board
+from ..ui.fields import number, option, whole, words
+from ..unit.policies import all_policies
+
+#: Values of a row by their fields.
+Facts = dict[str, Any]
+
+
+def _or(value: float | None, default: float) -> float:
+    """The value, nought included, or the default where nothing was typed."""
+    return default if value is None else value
+
+
+def job_facts(typed: Mapping[str, str]) -> dict[str, object]:
+    """The fields of a job as typed.
+
+    Raises:
+        BadInput: naming the field.
+    """
+    return {
+        "name": words(typed, "name", "a name for the job", 120, required=True),
+        "owner": words(typed, "owner", "an owner", 120),
+        "machine": words(typed, "machine", "the kind of machine", 120, required=True),
+        "made": whole(typed, "made", 1900, 2100),
+        "policy": option(typed, "policy", all_policies(), "renew"),
+        "school": option(typed, "school", SCHOOLS, "strict"),
+        "way": option(typed, "way", WAYS, "lamp"),
+        "mains_volts": number(typed, "mains_volts", "V", low=90, high=260) or 230.0,
+        "mains_frequency": number(typed, "mains_frequency", "Hz", low=16, high=400) or 50.0,
+        "meter_frequency": number(typed, "meter_frequency", "Hz", low=20, high=1e6) or 120.0,
+        "hour_rate": _or(number(typed, "hour_rate", "", low=0, high=10_000), 20.0),
+        "traits": _traits(typed),
+        "meter": meter_address(typed["meter"]) if words(typed, "meter", "an address", 120) else "",
+    }
+
+
+def _traits(typed: Mapping[str, str]) -> list[str]:
+    """What the machine has: a box each in a form, or one word a line."""
+    listed = str(typed.get("traits") or "").split()
+    for name in listed:
+        if name not in TRAITS:
+            raise BadInput(name, f"some of {', '.join(TRAITS)}", "", "traits")
+    return [name for name in TRAITS if name in listed or typed.get(f"has_{name}")]
+
+
+def unit_names(typed: Mapping[str, str]) -> list[str]:
+    """The units of a new job, from a list with commas; A where none is named.
+
+    Raises:
+        BadInput: two alike, too many, or a long one.
+    """
+    names = [n.strip() for n in words(typed, "units", "names", 200).split(",") if n.strip()] or ["A"]
+    if len(names) != len(set(names)) or len(names) > 24 or any(len(n) > 40 for n in names):
+        raise BadInput(", ".join(names), "up to 24 different short names, such as A, B, C", "", "units")
+    return names
+
+
+def unit_name(typed: Mapping[str, str]) -> str:
+    """The name of one more unit."""
+    return words(typed, "name", "a short name, such as D", 40, required=True)
+
+
+def unit_facts(typed: Mapping[str, str]) -> Facts:
+    """Serial number, symptoms as told, what is missing, found or mended before, date codes."""
+    return {
+        "serial": words(typed, "serial", "a serial number", 60),
+        "symptoms": words(typed, "symptoms", "symptoms", 2000),
+        "missing": words(typed, "missing", "missing parts", 2000),
+        "found": words(typed, "found", "what was found", 2000),
+        "repairs": words(typed, "repairs", "earlier repairs", 2000),
+        "dates": words(typed, "dates", "date codes", 2000),
+    }
+
+
+def worth_facts(typed: Mapping[str, str]) -> Facts:
+    """What a unit is worth, None where nobody said, and how many pads and traces are damaged."""
+    return {"worth": number(typed, "worth", "", low=0, high=1e7), "damage": whole(typed, "damage", 0, 500) or 0}
+
+
+def own_minutes(typed: Mapping[str, str]) -> dict[str, float]:
+    """The shop's own times, minutes; an empty field goes back to what a shop starts with."""
+    typed_times = {name: str(typed.get(name) or "").strip() for name in TIMES}
+    return {name: read(text, "", field=name, low=0, high=10_000) for name, text in typed_times.items() if text}
+
+
+def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
+    """The fields of a board as typed; rails and chips are read, so that what is stored can be read again."""
+    rails = _lines(typed, "rails", lambda line: read_rail(line).as_line(), lambda line: read_rail(line).name)
+    chips = _lines(typed, "chips", lambda line: chip_line(read_chip(line)), lambda line: read_chip(line).ref)
+    zones = _lines(typed, "zones", lambda line: read_zone(line).as_line(), lambda line: read_zone(line).as_line())
+    others = _lines(typed, "others", lambda line: read_device(line).as_line(), lambda line: read_device(line).ref)
+    return {
+        "name": words(typed, "name", "the board's name, such as MB-80", 60, required=True),
+        "title": words(typed, "title", "what it is", 80),
+        "supply": option(typed, "supply", ("", Board.LINEAR, Board.SWITCHING), ""),
+        "width": number(typed, "width", "mm", low=10, high=1000) or 200.0,
+        "height": number(typed, "height", "mm", low=10, high=1000) or 140.0,
+        "expected": whole(typed, "expected", 0, 2000),
+        "fuse": words(typed, "fuse", "the fuse's marking", 60),
+        "source_volts": number(typed, "source_volts", "V", above=0, high=1000),
+        "source_va": number(typed, "source_va", "", above=0, high=5000),
+        "rails": rails,
+        "chips": chips,
+        "zones": zones,
+        "others": others,
+        "supply_model": _supply(typed),
+    }
+
+
+def _supply(typed: Mapping[str, str]) -> str:
+    """The lines of the supply, read so that what is stored can be read again."""
+    text = "\n".join(line.strip() for line in str(typed.get("supply_model") or "").splitlines() if line.strip())
+    read_model(text)
+    return text
+
+
+def _lines(typed: Mapping[str, str], name: str, canonical, key) -> str:
+    """Typed lines in their canonical form, each once; the line number is in the complaint."""
+    seen, out = {}, []
+    for i, line in enumerate(str(typed.get(name) or "").splitlines(), 1):
+        if not line.strip():
+            continue
+        try:
+            out.append(canonical(line))
+            if key(line) in seen:
+                raise BadInput(line, f"each once; {key(line)} stands in line {seen[key(line)]} already")
+            seen[key(line)] = i
+        except BadInput as error:
+            raise error.within(f"{name}, line {i}") from None
+    return "\n".join(out)
