@@ -9,7 +9,18 @@ from django.test import Client
 from django.urls import reverse
 
 from idlebench.core.prove import gates
-from idlebench.web.records.models import Board, CatalogueItem, Choice, Event, Part, PowerSession, Reading, Swap, Unit
+from idlebench.web.records.models import (
+    Board,
+    CatalogueItem,
+    Choice,
+    Event,
+    Job,
+    Part,
+    PowerSession,
+    Reading,
+    Swap,
+    Unit,
+)
 from idlebench.web.survey.services import add_line, paste
 from idlebench.web.unit.state import board_state, unit_state
 from tests import typed
@@ -17,16 +28,25 @@ from tests.conftest import LINES, LOOKED, RAILS
 
 from .helpers import before_power, discharge, pass_up_to, power_at, settle
 
-pytestmark = pytest.mark.django_db(transaction=True)
-
-#: What the three places of LINES take; the whole catalogue would be loaded anew for each test that commits.
+#: What two of the three places of LINES take.
 PARTS = (("BIG", 2200e-6, 25, 16, 25, 7.5), ("SMALL", 100e-6, 25, 6.3, 11, 2.5))
 
 
 @pytest.fixture
-def unit():
+def committed(django_db_setup, django_db_blocker):
+    """What is written is there for other threads. It is taken away again afterwards, and the house catalogue stays."""
+    with django_db_blocker.unblock():
+        yield
+        Job.objects.all().delete()
+        Part.history.all().delete()
+        Choice.history.all().delete()
+        CatalogueItem.objects.filter(part__in=[name for name, *_ in PARTS]).delete()
+        connection.close()
+
+
+@pytest.fixture
+def unit(committed):
     """A unit of a supply alone, surveyed, with the parts it takes on the shelf."""
-    CatalogueItem.objects.all().delete()
     for part, value, volts, diameter, height, pitch in PARTS:
         CatalogueItem.objects.create(
             part=part, kind="wet", value=value, volts=volts, mounting="radial", diameter=diameter, height=height, pitch=pitch,
@@ -173,3 +193,8 @@ def test_readings_at_once_are_all_kept(unit):
     proof = unit_state(unit.pk).proof
     assert all(proof.standing(proof.check(name)).passed for name in names)
     assert Reading.objects.filter(key__in=keys).count() == 3
+
+
+@pytest.mark.django_db
+def test_nothing_of_this_stays_on_the_bench_of_other_tests():
+    assert not Job.objects.exists() and not CatalogueItem.objects.filter(part__in=["BIG", "SMALL"]).exists()

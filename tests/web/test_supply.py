@@ -177,7 +177,7 @@ def test_a_policy_of_the_shops_own_is_kept_used_and_not_taken_away_while_a_job_g
         state.policy.kinds == "same" and "exactly the marked ones" in client.get(reverse("policies")).content.decode()
     )
     refused = client.post(reverse("policy_drop", args=[row.name]))
-    assert refused.status_code == 422 and "Job 1 does" in refused.content.decode()
+    assert refused.status_code == 422 and f"Job {board.unit.job_id} does" in refused.content.decode()
     client.post(reverse("policy", args=[row.name]), {**OWN, "kinds": "free"})
     row.refresh_from_db()
     assert row.data["kinds"] == "free"
