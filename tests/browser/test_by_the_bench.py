@@ -4,7 +4,7 @@ import pytest
 from playwright.sync_api import Browser, expect
 
 from idlebench.web.unit.state import unit_state
-from tests.web.helpers import pass_up_to, settle
+from tests.web.helpers import before_power, pass_up_to, settle, wait_out
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -29,7 +29,9 @@ def test_first_power_by_touch(phone, surveyed):
     expect(phone.locator("h1")).to_contain_text("230 V in")
     here = phone.locator(".spine li.here").bounding_box()
     assert here["x"] >= 0 and here["x"] + here["width"] <= 390, "the strip shows the stage in hand"
-    phone.get_by_role("button", name="Power on at this step").tap()
+    phone.get_by_role("link", name="Power on at this step").tap()
+    expect(phone.get_by_role("alertdialog")).to_be_focused()
+    phone.get_by_role("button", name="Yes, power on").tap()
     expect(phone.locator(".live")).to_be_visible()
     for label, text in (
         ("+5 V volts", "5.02"),
@@ -39,11 +41,14 @@ def test_first_power_by_touch(phone, surveyed):
         phone.get_by_label(label, exact=True).fill(text)
     phone.get_by_role("button", name="Log the readings").tap()
     expect(phone.locator(".reading")).to_contain_text("5.02 V")
+    wait_out(unit)
+    phone.reload()
     phone.get_by_role("button", name="Yes").tap()
     expect(phone.get_by_label("Checks of this step")).to_contain_text("yes passed")
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     phone.get_by_role("button", name="Make idle").tap()
     expect(phone.locator(".idle")).to_be_visible()
+    before_power(unit)
     assert unit_state(unit.pk).proof.current.key == "feed"
 
 
@@ -52,6 +57,8 @@ def test_swap_by_touch(phone, surveyed):
     phone.get_by_role("button", name="Settle the clear ones").tap()
     expect(phone.locator(".said")).to_contain_text("2 places settled")
     phone.goto(f"/board/{surveyed.pk}/swap/")
+    phone.get_by_label("Volts across C1").fill("0.3")
+    phone.get_by_role("button", name="Log", exact=False).first.tap()
     for ref in ("C1", "C2"):
         expect(phone.locator("h1")).to_contain_text(f"Swap {ref}")
         phone.get_by_role("button", name="It is in: dab it").tap()

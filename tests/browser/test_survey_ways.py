@@ -218,4 +218,4 @@ def test_intake_and_survey_at_390_pixels(page: Page, surveyed, path):
         expect(page.locator("h2").first).to_contain_text("C9, judged")
     else:
         page.get_by_role("button", name="Unplugged, lead in sight").click()
-        expect(page.locator(".head").first).to_contain_text("1 of")
+        expect(page.locator(".head").first).to_contain_text("8 of 9")
