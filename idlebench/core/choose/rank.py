@@ -127,11 +127,13 @@ def rank_many(needs: Sequence[Need], columns: Columns, *, fits: int = 6, refused
 
 def _search(needs: Sequence[Need], columns: Columns) -> list[np.ndarray]:
     """The rows that go into each place, best first. Places that ask the same are looked for once by the caller."""
+    # the catalogue is sorted by value, so a place's window is one slice of it: most of the catalogue is never looked at
     bounds = np.array([(need.value_low * 0.999, need.value_high * 1.001) for need in needs]).reshape(-1, 2)
     low, high = (np.searchsorted(columns["value"], bounds[:, i]) for i in (0, 1))
     rows = [
         _possible(need, columns, slice(*cut)) for need, *cut in zip(needs, low.tolist(), high.tolist(), strict=True)
     ]
+    # places that differ in numbers only share each rule's array run; what changes a rule's branches keeps them apart
     groups: dict[tuple[object, ...], list[int]] = {}
     for i, need in enumerate(needs):
         groups.setdefault(need.alike, []).append(i)
@@ -148,6 +150,7 @@ def _search(needs: Sequence[Need], columns: Columns) -> list[np.ndarray]:
 
 def _batches(members: Sequence[int], rows: Sequence[np.ndarray]) -> Iterator[list[int]]:
     """Places in batches of about BATCH rows, those without any left out."""
+    # larger arrays fall out of the processor's cache, smaller ones pay numpy's call more often
     batch: list[int] = []
     total = 0
     for i in members:
@@ -195,6 +198,7 @@ def _ordered(alike: Alike, rows: Columns, numbers: np.ndarray, counts: Sequence[
             np.maximum(status, ruling.status, out=status)
     good = (status != FAILS).nonzero()[0]
     place = alike.place.take(good, mode="clip")
+    # one number a row, so that one sort orders all places at once: place before verdict before score before catalogue order
     key = np.minimum(scores(alike, rows), WORST) + status * WORST
     key = key.take(good, mode="clip") + place * (4 * WORST) + np.arange(len(good)) * TIES
     order = np.argsort(key)

@@ -266,6 +266,8 @@ def _newton(supply: Supply, drive: np.ndarray, held: np.ndarray, step: float, sh
         source, load, _, by_source, by_load = _currents(supply, drive, at)
         return at - np.roll(at, 1) - share * (source - load), 1 - share * (by_source - by_load)
 
+    # all points of a period are unknowns at once, and the last feeds the first: the repeating state itself, where marching
+    # from an empty store would need hundreds of periods to come near it
     wrong, slope = off(held)
     for _ in range(MOST_STEPS):
         change = _cyclic(slope, -wrong)
@@ -275,6 +277,7 @@ def _newton(supply: Supply, drive: np.ndarray, held: np.ndarray, step: float, sh
             wrong, slope = off(at)
             if np.abs(wrong).max() <= miss or np.abs(full).max() < SETTLED * supply.peak:
                 break
+            # the diode's exponential makes a full step overshoot; half of it still leads the right way
             change = change / 2
         held = at
         if not np.all(np.isfinite(held)):
@@ -286,6 +289,8 @@ def _newton(supply: Supply, drive: np.ndarray, held: np.ndarray, step: float, sh
 
 def _cyclic(diagonal: np.ndarray, right: np.ndarray) -> np.ndarray:
     """Solve d[k]·x[k] − x[k−1] = r[k] round a ring."""
+    # cut the ring open, solve the chain for its load and for what its open end would carry on, then close it: O(n), where a
+    # dense solve of the ring is O(n³)
     n = len(diagonal)
     bands = np.empty((2, n))
     bands[0] = diagonal
