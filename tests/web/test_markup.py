@@ -10,7 +10,7 @@ from idlebench.core.prove import Check
 from idlebench.web.records.models import PowerSession, Unit
 from idlebench.web.ui.templatetags import bench
 
-from .test_pages import all_pages
+from .test_pages import demo_pages
 
 pytestmark = pytest.mark.django_db
 
@@ -53,7 +53,7 @@ class Page(HTMLParser):
 
 @pytest.fixture
 def pages(demo, client):
-    return {url: Page(client.get(url).content.decode()) for url in all_pages()}
+    return {url: Page(html) for url, html in demo_pages(client).items()}
 
 
 def test_markup_of_every_page(pages):
