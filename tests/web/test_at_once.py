@@ -9,6 +9,7 @@ from django.test import Client
 from django.urls import reverse
 
 from idlebench.core.prove import gates
+from idlebench.core.refusal import GateShut
 from idlebench.web.records.models import (
     Board,
     CatalogueItem,
@@ -22,6 +23,7 @@ from idlebench.web.records.models import (
     Unit,
 )
 from idlebench.web.survey.services import add_line, paste
+from idlebench.web.unit.door import opened
 from idlebench.web.unit.state import board_state, unit_state
 from tests import typed
 from tests.conftest import LINES, LOOKED, RAILS
@@ -193,6 +195,13 @@ def test_readings_at_once_are_all_kept(unit):
     proof = unit_state(unit.pk).proof
     assert all(proof.standing(proof.check(name)).passed for name in names)
     assert Reading.objects.filter(key__in=keys).count() == 3
+
+
+def test_a_board_that_went_away_in_the_same_moment(unit):
+    """The request looked for the board's unit, and then somebody moved it: told, not broken."""
+    board, other = unit.boards.get(), Unit.objects.get(name="B")
+    with pytest.raises(GateShut, match="not here"), opened(other.pk, "x") as door:
+        door.board(board.pk)
 
 
 @pytest.mark.django_db

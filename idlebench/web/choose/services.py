@@ -14,7 +14,7 @@ from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.rails_and_chips import rail_name
 
 from ..records.models import Board, CatalogueItem, Choice
-from ..unit.door import inside, opened
+from ..unit.door import inside, opened, unit_of_board
 from ..unit.log import log
 from ..unit.parts import LEFT_IN, BoardState, PartState
 from ..unit.state import UnitState
@@ -56,7 +56,7 @@ def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
     Raises:
         BadInput: no such part. GateShut: it fails for this place, or the place is settled or swapped already.
     """
-    with opened(unit_of(board), f"{ref} cannot be settled") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
         found, part = door.place(board, ref)
         return _take(door.state, found, part, name, seen)
 
@@ -79,7 +79,7 @@ def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
     Raises:
         BadInput: no such place or part. GateShut: one of them cannot be; none is settled.
     """
-    with opened(unit_of(board), "The plan cannot be taken in") as door:
+    with opened(unit_of_board(board), "The plan cannot be taken in") as door:
         for ref, name in wanted:
             found, part = door.place(board, ref)
             if name == LEFT_IN:
@@ -127,7 +127,7 @@ def leave_in(board: int, ref: str, seen: str = "") -> Choice:
     Raises:
         GateShut: a mains part judged bad, or the place is settled or swapped already.
     """
-    with opened(unit_of(board), f"{ref} cannot be settled") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
         return _leave_in(*door.place(board, ref), seen)
 
 
@@ -147,7 +147,7 @@ def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
 def take_all(board: int) -> int:
     """Take the first part for every open place where it fits without a doubt; doubtful ones stay open."""
     settled = 0
-    with opened(unit_of(board), "Nothing can be settled") as door:
+    with opened(unit_of_board(board), "Nothing can be settled") as door:
         found = door.board(board)
         for part in found.places:
             if part.choice is not None or not part.decision.replace:
@@ -157,11 +157,6 @@ def take_all(board: int) -> int:
                 _settle(found, part, best)
                 settled += 1
     return settled
-
-
-def unit_of(board: int) -> int:
-    """The unit a board is in. Board.DoesNotExist where there is none."""
-    return Board.objects.values_list("unit_id", flat=True).get(pk=board)
 
 
 @inside("Nothing can be taken back")

@@ -19,12 +19,11 @@ from idlebench.core.prove.record import FUSE
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import Board, CatalogueItem, DeviceChoice, FuseBlown
-from ..unit.door import inside, note, opened
+from ..unit.door import inside, note, opened, unit_of_board
 from ..unit.log import log
 from ..unit.parts import BoardState
 from ..unit.rows import board_id
 from ..unit.state import UnitState
-from .services import unit_of
 
 
 @dataclass(frozen=True)
@@ -246,7 +245,7 @@ def take_other(board: int, ref: str, name: str) -> DeviceChoice:
     Raises:
         BadInput: no such part or place. GateShut: it fails there, or two fuses blew and no cause is logged.
     """
-    with opened(unit_of(board), f"{ref} cannot be settled") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
         return _taken(door.state, door.board(board), ref, name)
 
 

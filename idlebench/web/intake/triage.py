@@ -9,10 +9,10 @@ from django.db import transaction
 from idlebench.core.judge.triage import TIMES, Estimate, Times, UnitFacts, estimate, minutes_of, shop_times
 from idlebench.core.judge.verdict import NOT_SEEN
 from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, GateShut
 
 from ..records.models import Board, CatalogueItem, ShopTimes, Unit
-from ..unit.door import inside, opened_all
+from ..unit.door import MOVED_AWAY, inside, opened_all
 from ..unit.log import log
 from ..unit.state import UnitState
 
@@ -97,7 +97,7 @@ def move_board(board: Board, to: Unit) -> None:
             raise GateShut(title, reasons)
         board.refresh_from_db()
         if board.unit_id != here.pk:
-            raise GateShut(title, (Shut("moved", "It went to another unit meanwhile.", "Load the page again."),))
+            raise GateShut(title, MOVED_AWAY)
         if to.boards.filter(name=board.name).exists():
             raise BadInput(
                 board.name, f"a board that unit {to.name} does not have", f"Rename unit {to.name}'s own first.", "to"

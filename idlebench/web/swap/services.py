@@ -10,15 +10,10 @@ from idlebench.core.prove import gates
 from idlebench.core.prove.record import MEND
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..records.models import Board, CatalogueItem, Swap
-from ..unit.door import Open, note, opened
+from ..records.models import CatalogueItem, Swap
+from ..unit.door import Open, note, opened, unit_of_board
 from ..unit.log import log
 from ..unit.rows import board_id
-
-
-def unit_of(board: int) -> int:
-    """The unit a board is in. Board.DoesNotExist where there is none."""
-    return Board.objects.values_list("unit_id", flat=True).get(pk=board)
 
 
 def swapped(board: int, ref: str, text: str = "") -> Swap:
@@ -27,13 +22,13 @@ def swapped(board: int, ref: str, text: str = "") -> Swap:
     Raises:
         GateShut: the unit has power, a store is not known to be empty, nothing was chosen, or it is done.
     """
-    with opened(unit_of(board), f"{ref} cannot be swapped") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be swapped") as door:
         return _swapped(door, board, ref, text)
 
 
 def swapped_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
     """Log many swaps of a board, each with its note, as a plan says; all of them or none."""
-    with opened(unit_of(board), "The swaps cannot be taken in") as door:
+    with opened(unit_of_board(board), "The swaps cannot be taken in") as door:
         for ref, text in dict(wanted).items():
             _swapped(door, board, ref, text)
 
@@ -63,7 +58,7 @@ def take_back(board: int, ref: str) -> None:
     Raises:
         GateShut: nothing is logged, or the unit has power.
     """
-    with opened(unit_of(board), f"{ref} cannot be taken back") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be taken back") as door:
         found, part = door.place(board, ref)
         if not part.swap:
             raise GateShut(f"{part.ref} is not swapped", (Shut("swap", f"Nothing is logged for {part.ref}."),))
@@ -84,7 +79,7 @@ def mend(board: int, text: str) -> None:
     text = " ".join(text.split())
     if len(text) < 4 or len(text) > 200:
         raise BadInput(text, "the mend in a few words, such as J4 reflowed", "At most 200 characters.", "mend")
-    with opened(unit_of(board), "No mend now") as door:
+    with opened(unit_of_board(board), "No mend now") as door:
         found = door.board(board)
         reasons = gates.mend(door.state.proof, board_id(board))
         if reasons:

@@ -28,6 +28,8 @@ from .rows import board_id, fitted_id, part_id
 from .state import UnitState, unit_state
 
 T = TypeVar("T")
+#: Why something cannot be done to what somebody moved in the same moment.
+MOVED_AWAY = (Shut("moved", "It went to another unit meanwhile.", "Load the page again."),)
 
 
 class Open:
@@ -41,7 +43,15 @@ class Open:
         return unit_state(self.pk)
 
     def board(self, pk: int) -> BoardState:
-        return self.state.board(pk)
+        """A board of the unit.
+
+        Raises:
+            GateShut: it went to another unit since the request looked for it.
+        """
+        found = next((board for board in self.state.boards if board.row.pk == pk), None)
+        if found is None:
+            raise GateShut("The board is not here", MOVED_AWAY)
+        return found
 
     def place(self, board: int, ref: str) -> tuple[BoardState, PartState]:
         """A part of a board by its reference.
@@ -128,6 +138,11 @@ def unit_of(row: models.Model) -> int:
     return unit_of(row.part if hasattr(row, "part_id") else row.board)
 
 
+def unit_of_board(pk: int) -> int:
+    """The unit a board is in. Board.DoesNotExist where there is none."""
+    return Board.objects.values_list("unit_id", flat=True).get(pk=pk)
+
+
 def inside(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
     """A service whose first argument is a row of a unit, run inside that unit's door.
 
@@ -142,9 +157,7 @@ def inside(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
             with opened(pk, title):
                 row.refresh_from_db()
                 if unit_of(row) != pk:
-                    raise GateShut(
-                        title, (Shut("moved", "It went to another unit meanwhile.", "Load the page again."),)
-                    )
+                    raise GateShut(title, MOVED_AWAY)
                 return service(row, *args, **kwargs)
 
         return run
