@@ -9,8 +9,9 @@ import json
 import math
 import zlib
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TypeVar
 
 import eseries
 
@@ -21,6 +22,7 @@ from ..core.judge import ageing
 from ..core.text.csvtable import schema
 from . import make_others
 
+T = TypeVar("T")
 RADIAL = (
     (4, 7),
     (5, 11),
@@ -399,11 +401,19 @@ def house_parts() -> list[Capacitor]:
     return sorted([*wet_parts(), *film_parts(), *dry_parts()], key=lambda p: (p.series, p.value, p.volts, p.part))
 
 
+def generic(part: T) -> T:
+    """A size as anybody can buy it: without price, supplier, days to come or stock."""
+    none = {"price": 0.0, "stock": 0}
+    if isinstance(part, Capacitor):
+        none |= {"supplier": "", "lead_days": 0, "pack": 1}
+    return replace(part, **none)
+
+
 def datapackage() -> dict[str, object]:
     """The Frictionless description of the catalogue."""
     return {
         "name": "idlebench-house-catalogue",
-        "title": "Invented house catalogue of capacitors, regulators and fuses",
+        "title": "Generic sizes of capacitors, regulators and fuses, under plain series names",
         "resources": [
             schema("capacitors", "capacitors.csv", CATALOGUE, "part"),
             schema("regulators", "regulators.csv", REGULATORS, "part"),
@@ -416,6 +426,8 @@ def main(folder: Path = Path(__file__).parent) -> None:
     """Write the CSV and its description."""
     parts = house_parts()
     others = list(make_others.regulators()), list(make_others.fuses())
+    # what ships are sizes that anybody can buy somewhere: prices, suppliers and stock are a person's own
+    parts, others = [generic(p) for p in parts], [[generic(p) for p in some] for some in others]
     (folder / "regulators.csv").write_text(write_regulators(others[0]), encoding="utf-8")
     (folder / "fuses.csv").write_text(write_fuses(others[1]), encoding="utf-8")
     (folder / "capacitors.csv").write_text(write_catalogue(parts), encoding="utf-8")

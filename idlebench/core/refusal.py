@@ -27,6 +27,14 @@ class BadInput(ValueError):
         what = f"read “{shown}”" if shown else "nothing was given"
         return f"{where}{what}, expected {self.expected}.{' ' + self.mend if self.mend else ''}"
 
+    @property
+    def plain(self) -> str:
+        """The same in everyday words, for beside a field that says itself what it is."""
+        shown = self.read if len(self.read) <= 60 else self.read[:57] + "…"
+        named = f"{self.field}: " if " " in self.field or "," in self.field else ""
+        what = f"“{shown}” does not go here" if shown else "Nothing was typed"
+        return f"{named}{what}: it takes {self.expected}.{' ' + self.mend if self.mend else ''}"
+
     def within(self, field: str) -> BadInput:
         """The same complaint, naming the field it stood in."""
         return BadInput(self.read, self.expected, self.mend, field)

@@ -30,7 +30,7 @@ TABLE = [
     (C.with_(capacitance=140e-6), None, "sound", "capacitance"),
     (C.with_(capacitance=155e-6), None, "doubtful", "capacitance"),
     (C.with_(capacitance=155e-6, leakage=50e-6), None, "replace", "capacitance"),
-    (C.with_(capacitance=10e-6), None, "doubtful", "misread"),
+    (C.with_(capacitance=10e-6), None, "replace", "capacitance"),
     (C.with_(capacitance=1000e-6), None, "doubtful", "misread"),
     (C.with_(leakage=9e-6), None, "sound", "leakage"),
     (C.with_(leakage=11e-6), None, "replace", "leakage"),
@@ -43,7 +43,7 @@ TABLE = [
     (FILM.with_(leakage=9e-6, capacitance=1.05e-6), 1984, "replace", "dressed"),
     (FILM.with_(leakage=9e-6), 1984, "replace", "dressed"),
     (Fitted("C1", 0.1e-6, 400, kind="paper", leakage=20e-6), 1955, "replace", "leakage"),
-    (Fitted("C34", 220e-9, 63, kind="film", capacitance=22e-9), 1984, "doubtful", "misread"),
+    (Fitted("C34", 220e-9, 63, kind="film", capacitance=22e-9), 1984, "replace", "capacitance"),
     # other sizes and ratings, limits worked from the tan δ table: new × 1.5 for the strict school
     (Fitted("C1", 22e-6, 16, esr=14.4), None, "sound", "esr"),
     (Fitted("C1", 22e-6, 16, esr=14.6), None, "replace", "esr"),

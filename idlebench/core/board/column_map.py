@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from ..refusal import BadInput
 from ..text.csvtable import decode
+from ..text.quantity import decimal
 from .tables import CATALOGUE
 
 #: Words by which foreign headers speak of our columns, the more exact first.
@@ -45,11 +46,18 @@ NAMES: dict[str, tuple[str, ...]] = {
     "stock": ("stock", "on hand", "available"),
     "note": ("note", "remark", "comment"),
 }
-#: Units in a header and what they multiply a bare number by, for our column's own unit.
+#: Units in a header and what they multiply a bare number by, by the unit of our own column.
 SCALES = {
-    "uf": 1e-6, "µf": 1e-6, "nf": 1e-9, "pf": 1e-12, "ma": 1e-3, "mohm": 1e-3, "mω": 1e-3, "khz": 1e3, "mhz": 1e6,
-    "khrs": 1e3, "kh": 1e3, "cm": 10.0, "kv": 1e3,
-}  # fmt: skip
+    "F": {"uf": 1e-6, "µf": 1e-6, "nf": 1e-9, "pf": 1e-12, "mfd": 1e-6},
+    "A": {"ma": 1e-3},
+    "Ω": {"mohm": 1e-3, "mohms": 1e-3, "mω": 1e-3},
+    "Hz": {"khz": 1e3, "mhz": 1e6},
+    "h": {"khrs": 1e3, "kh": 1e3, "khours": 1e3},
+    "mm": {"cm": 10.0},
+    "V": {"kv": 1e3},
+}
+#: Columns that are given at a frequency, and where it is kept.
+AT = {"esr": "esr_frequency", "ripple": "ripple_frequency"}
 #: Rows shown before anything is taken.
 PREVIEW = 5
 
@@ -73,12 +81,17 @@ def guess(header: Sequence[str]) -> dict[str, str]:
     >>> guess(['Order code', 'Cap (uF)', 'Rated volt. V', 'Dia mm'])
     {'part': 'Order code', 'volts': 'Rated volt. V', 'value': 'Cap (uF)', 'diameter': 'Dia mm'}
     """
+    return guess_of(header, NAMES)
+
+
+def guess_of(header: Sequence[str], known: Mapping[str, Sequence[str]]) -> dict[str, str]:
+    """The same for any columns: names by which headings speak of each of ours, the more exact first."""
     found: dict[str, str] = {}
-    for ours, names in NAMES.items():
+    for ours, names in known.items():
         for name in names:
-            hit = next(
-                (h for h in header if h not in found.values() and re.search(rf"\b{re.escape(name)}", _plain(h))), None
-            )
+            # a short name such as x or y is a word of its own
+            word = rf"\b{re.escape(name)}" + (r"\b" if len(name) < 3 else "")
+            hit = next((h for h in header if h not in found.values() and re.search(word, _plain(h))), None)
             if hit:
                 found[ours] = hit
                 break
@@ -119,37 +132,65 @@ def check_map(columns: Mapping[str, str], header: Sequence[str]) -> dict[str, st
         if list(chosen.values()).count(theirs) > 1:
             raise BadInput(theirs, "each column once", "Two of ours point to it.", ours)
     for ours in ("part", "value", "volts"):
+        if ours == "volts" and "ac_volts" in chosen:
+            continue
         if ours not in chosen:
             raise BadInput("", f"the column that holds the {ours}", "Choose it from the list.", ours)
     return chosen
 
 
-def scale_of(header: str) -> tuple[float, str]:
-    """What a bare number under a header is multiplied by, and the unit that said so.
+def scale_of(header: str, unit: str) -> tuple[float, str]:
+    """What a bare number under a header is multiplied by, and the word that said so. unit: of our column, the only one looked
+    for: ``Impedance 100kHz (mΩ)`` is in mΩ.
 
-    >>> scale_of('Cap (uF)'), scale_of('Height mm')
-    ((1e-06, 'uf'), (1.0, ''))
+    >>> scale_of('Cap (uF)', 'F'), scale_of('Height mm', 'mm'), scale_of('Impedance 100kHz (mΩ)', 'Ω')
+    ((1e-06, 'uf'), (1.0, ''), (0.001, 'mω'))
     """
-    for word in re.split(r"[^a-zµω]+", header.lower()):
-        if word in SCALES:
-            return SCALES[word], word
+    known = SCALES.get(unit, {})
+    for word in re.split(r"[^a-zµω]+", header.lower().replace("Ω", "ω").replace("μ", "µ")):
+        if word in known:
+            return known[word], word
     return 1.0, ""
 
 
-def _cell(text: str, header: str) -> str:
-    factor, _ = scale_of(header)
-    plain = text.replace(",", ".")
-    if factor != 1.0 and re.fullmatch(r"-?\d+(?:\.\d+)?", plain):
-        return f"{float(plain) * factor:.12g}"
-    return text
+def frequency_in(header: str) -> float | None:
+    """The frequency that a heading names, Hz: ``Ripple 120 Hz``, ``Impedance 100kHz``.
+
+    >>> frequency_in('Impedance 100kHz (mΩ)'), frequency_in('ESR')
+    (100000.0, None)
+    """
+    hit = re.search(r"(\d+(?:[.,]\d+)?)\s*(k|M)?Hz", header, re.I)
+    if not hit:
+        return None
+    return float(hit[1].replace(",", ".")) * {"k": 1e3, "m": 1e6}.get((hit[2] or "").lower(), 1.0)
+
+
+def scaled(text: str, header: str, unit: str) -> str:
+    """A cell under a heading that names its unit, in our column's own unit; anything but a bare number stays as it is."""
+    factor, _ = scale_of(header, unit)
+    if factor == 1.0 or not re.fullmatch(r"-?[\d.,]+", text):
+        return text
+    try:
+        number = decimal(text.lstrip("-"), unit)
+        return f"{float(number) * factor * (-1 if text.startswith('-') else 1):.12g}" + ("F" if unit == "F" else "")
+    except (BadInput, ValueError):
+        return text
 
 
 def translated(foreign: Foreign, columns: Mapping[str, str], most: int | None = None) -> str:
     """The foreign table under our column names, ready to be read as a catalogue; most: rows, for a preview."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(columns)
-    places = [(foreign.header.index(theirs), theirs) for theirs in columns.values()]
+    # a heading that names its frequency says at which its column is given
+    at = {
+        AT[ours]: frequency
+        for ours, theirs in columns.items()
+        if ours in AT and AT[ours] not in columns and (frequency := frequency_in(theirs))
+    }
+    writer.writerow([*columns, *at])
+    units = {column.name: column.unit for column in CATALOGUE}
+    places = [(foreign.header.index(theirs), theirs, units[ours]) for ours, theirs in columns.items()]
     for row in foreign.rows[:most]:
-        writer.writerow([_cell(row[i] if i < len(row) else "", theirs) for i, theirs in places])
+        cells = [scaled(row[i] if i < len(row) else "", theirs, unit) for i, theirs, unit in places]
+        writer.writerow([*cells, *(f"{frequency:g}" for frequency in at.values())])
     return out.getvalue()

@@ -13,6 +13,7 @@ TRAITS = {
     "drive": "drives",
     "adapter": "an adapter outside",
     "keyboard": "a keyboard",
+    "class2": "no earth pin: double insulated",
 }
 
 

@@ -2,20 +2,73 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, fields, replace
+
+from ..refusal import BadInput
 
 KINDS = ("wet", "polymer", "tantalum", "ceramic", "film", "paper")
 MOUNTINGS = ("radial", "axial", "can", "snap", "chip", "screw")
-LOOKS = ("sound", "bulging", "leaking", "crusty", "burst", "missing")
+LOOKS = (
+    "sound", "bulging", "leaking", "crusty", "burst", "missing", "cracked", "stained", "corroded", "rusty", "bare",
+)  # fmt: skip
+#: What people call looks, by the look they mean; the longest words are tried first.
+LOOK_WORDS = {
+    "split": "cracked", "cracked case": "cracked", "swollen": "bulging", "swelled": "bulging", "domed": "bulging",
+    "brown": "stained", "browned": "stained", "rusty legs": "rusty", "rusty leads": "rusty", "missing sleeve": "bare",
+    "sleeve missing": "bare", "no sleeve": "bare",
+}  # fmt: skip
 #: The side of the board that a part stands on.
 SIDES = ("parts", "solder")
 SAFETY_CLASSES = ("X1", "X2", "X3", "Y1", "Y2", "Y4")
+#: What may be marked: one class, or one of each kind.
+SAFETY_MARKS = (*SAFETY_CLASSES, *(f"X{x}/Y{y}" for x in (1, 2, 3) for y in (1, 2, 4)))
+
+#: What is noted as fitted in a place whose part is taken out for a test and nothing put in.
+LEFT_OUT = "left out"
 
 #: Kinds that have a plus and a minus side unless they are bipolar.
 POLAR_KINDS = ("wet", "polymer", "tantalum")
 
 #: Lead pitch of a radial can by diameter, mm.
 RADIAL_PITCH = ((4.0, 1.5), (5.0, 2.0), (6.3, 2.5), (8.0, 3.5), (10.0, 5.0), (12.5, 5.0), (16.0, 7.5), (18.0, 7.5))
+
+
+def read_safety(text: str) -> str:
+    """A safety class as marked, in one way of writing it.
+
+    Raises:
+        BadInput: no class.
+
+    >>> read_safety('y2'), read_safety('Y2 X1'), read_safety('X1Y2')
+    ('Y2', 'X1/Y2', 'X1/Y2')
+    """
+    found = sorted(re.findall(r"[XY]\d", text.upper()))
+    mark = "/".join(found)
+    if mark not in SAFETY_MARKS or re.sub(r"[XY]\d|[\s/,&+-]", "", text.upper()):
+        raise BadInput(text, f"a class such as {', '.join(SAFETY_CLASSES)} or X1/Y2", "", "safety")
+    return mark
+
+
+def classes_of(safety: str) -> tuple[str, ...]:
+    """The classes of a mark: () for none, two for X1/Y2."""
+    return tuple(safety.split("/")) if safety else ()
+
+
+def read_looks(text: str) -> str:
+    """How a part looks, by any of the words people have for it.
+
+    Raises:
+        BadInput: none of them.
+
+    >>> read_looks('swollen'), read_looks('rusty legs')
+    ('bulging', 'rusty')
+    """
+    low = " ".join(text.lower().replace("_", " ").split())
+    look = LOOK_WORDS.get(low, low)
+    if look not in LOOKS:
+        raise BadInput(text, f"one of {', '.join(LOOKS)}", "", "looks")
+    return look
 
 
 def radial_pitch(diameter: float) -> float:
@@ -72,6 +125,15 @@ class Capacitor:
     lead_days: int = 0
     stock: int = 0
     note: str = ""
+
+    @property
+    def rated(self) -> str:
+        """Its volts as it is bought by: AC for a part with a safety class, else DC.
+
+        >>> Capacitor('X', 'XL', 'film', 1e-7, 0.0, ac_volts=275.0, safety='X2').rated
+        '275 V~'
+        """
+        return f"{self.ac_volts:g} V~" if self.ac_volts and (self.safety or not self.volts) else f"{self.volts:g} V"
 
 
 @dataclass(frozen=True)

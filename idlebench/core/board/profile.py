@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..circuit.supply_lines import read_model
@@ -37,7 +37,7 @@ class Profile:
     Attributes:
         board: its name, MB-80. title, width, height (mm), supply, fuse: as of the board.
         parts: with place, role and room, nothing measured. rails, chips, zones, others, supply_model: typed lines.
-        steps: dismantling steps as typed.
+        steps: dismantling steps as typed. source_volts, source_va: of its transformer, as labelled.
     """
 
     board: str
@@ -53,11 +53,24 @@ class Profile:
     others: tuple[str, ...] = ()
     steps: tuple[str, ...] = ()
     supply_model: tuple[str, ...] = ()
+    source_volts: float | None = None
+    source_va: float | None = None
 
 
 def bare(part: Fitted) -> Fitted:
-    """A part without what was seen and measured of it."""
-    return part.with_(**SEEN, series="")
+    """A part without what was seen, measured and noted of it on one unit."""
+    return part.with_(**{**SEEN, "series": "", "note": ""})
+
+
+def bare_device(line: str) -> str:
+    """A regulator's, fuse's, battery's or winding's line as a board should have it: no looks, and not taken out.
+
+    >>> bare_device('BT1 battery 3.6V missing at 222,163 note taken out, was leaking')
+    'BT1 battery 3.6V at 222,163'
+    """
+    device = read_device(line)
+    notes = [note for note in device.note.split("; ") if not note.startswith("taken out")]
+    return replace(device, looks="", note="; ".join(notes)).as_line()
 
 
 def write_profile(profile: Profile) -> str:
@@ -65,8 +78,12 @@ def write_profile(profile: Profile) -> str:
     data: dict[str, Any] = {"format": FORMAT, "version": VERSION}
     for name in ("board", "title", "width", "height", "supply", "fuse"):
         data[name] = getattr(profile, name)
+    for name in ("source_volts", "source_va"):
+        if getattr(profile, name) is not None:
+            data[name] = getattr(profile, name)
     for name in LINES:
         data[name] = list(getattr(profile, name))
+    data["others"] = [bare_device(line) for line in profile.others]
     data["parts"] = write_survey(map(bare, profile.parts)).splitlines()
     return json.dumps(data, ensure_ascii=False, indent=1) + "\n"
 
@@ -81,8 +98,10 @@ def read_profile(data: bytes) -> Profile:
         raise BadInput(f"{len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB", "", "profile")
     try:
         found = json.loads(data.decode("utf-8-sig"))
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as error:
-        raise BadInput("the file", "a board profile in JSON", str(error)[:120], "profile") from None
+    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+        raise BadInput(
+            "the file", "a board profile as it is saved from Survey", "It was changed or cut on the way.", "profile"
+        ) from None
     if not isinstance(found, Mapping) or found.get("format") != FORMAT or found.get("version") != VERSION:
         raise BadInput("the file", f'"format": "{FORMAT}" and "version": {VERSION}', "", "profile")
     board = _text(found, "board", 60)
@@ -104,6 +123,7 @@ def read_profile(data: bytes) -> Profile:
         _text(found, "fuse", 60),
         tuple(map(bare, table.parts)) if table else (),
         *(tuple(_lines(found, name)) for name in LINES),
+        *(_number(found, name, most) for name, most in (("source_volts", 2000.0), ("source_va", 5000.0))),
     )
 
 
@@ -112,6 +132,15 @@ def _text(found: Mapping[str, Any], name: str, longest: int) -> str:
     if not isinstance(text, str) or len(text) > longest:
         raise BadInput(str(text)[:60], f"a text of at most {longest} characters", "", name)
     return text.strip()
+
+
+def _number(found: Mapping[str, Any], name: str, most: float) -> float | None:
+    number = found.get(name)
+    if number is None:
+        return None
+    if isinstance(number, bool) or not isinstance(number, (int, float)) or not 0 < number <= most:
+        raise BadInput(str(number), f"a number up to {most:g}", "", name)
+    return float(number)
 
 
 def _size(found: Mapping[str, Any], name: str) -> float:

@@ -7,14 +7,16 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..refusal import BadInput
+from ..text.marking import read_marking
 from ..text.quantity import read
-from .parts import KINDS, LOOKS, MOUNTINGS, SAFETY_CLASSES, Fitted
-from .roles import ROLES, role_from_words
+from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTINGS, Fitted, read_looks
+from .roles import ROLES, counts_as, role_from_words
 from .tables import SURVEY, read_ref, read_value
 
 _COLUMN = {column.name: column for column in SURVEY}
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×*](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
 _VOLTS = re.compile(r"(\d+(?:[.,]\d+)?)v", re.I)
+_AC_VOLTS = re.compile(r"(\d+(?:[.,]\d+)?)(?:v?~|vac)", re.I)
 _TEMPERATURE = re.compile(r"(85|105|125|130)(?:°c?|c)", re.I)
 _PITCH = re.compile(r"p(\d+(?:[.,]\d+)?)", re.I)
 
@@ -48,13 +50,15 @@ class QuickLine:
     """What a typed line was read as.
 
     Attributes:
-        ref: the reference. changes: survey columns with their values. words: how the role was told.
+        ref: the reference. changes: survey columns with their values. words: how the role was told. kind: as named
+            anywhere in it.
         rest: words that no rule knew, kept as a note.
     """
 
     ref: str
     changes: dict[str, Any] = field(default_factory=dict)
     words: str = ""
+    kind: str = ""
     rest: list[str] = field(default_factory=list)
 
     @property
@@ -78,6 +82,22 @@ class QuickLine:
         return Fitted(self.ref, **changes)
 
 
+#: A number, and its unit after a space.
+_APART = re.compile(
+    r"(?<=\s)(\d[\d.,]*)\s+((?:[pnuµμm]|M)?F|MFD|mfd|MMFD|mmfd|k?V(?:DC|AC)?~?|m?A|[mk]?(?:Ω|ohms?)|k?Hz|°?C|mm)(?=\s|$)"
+)
+
+
+def joined(text: str) -> str:
+    """A line with units at their numbers: ``100 uF 16 V`` as ``100uF 16V``; a note stays as it was typed.
+
+    >>> joined('C1 100 uF 16 V note 5 V rail')
+    'C1 100uF 16V note 5 V rail'
+    """
+    head, note, tail = text.partition(" note ")
+    return _APART.sub(r"\1\2", head) + note + tail
+
+
 def read_line(text: str) -> QuickLine:
     """Read a quick line.
 
@@ -88,13 +108,14 @@ def read_line(text: str) -> QuickLine:
     >>> q.ref, q.changes['volts'], q.changes['role'], q.changes['esr']
     ('C22', 10.0, 'decoupling', 6.8)
     """
-    words = text.replace("–", "-").split()
+    words = joined(text.replace("–", "-")).split()
     if not words:
         raise BadInput("", "a line such as C22 100u 10V 6.3x11 esr 6.8", "", "line")
     if len(text) > 400:
         raise BadInput(text, "one part a line, at most 400 characters", "", "line")
     line = QuickLine(read_ref(words[0]))
     kind = next((w.lower() for w in words if w.lower() in KINDS), "")
+    line.kind = kind
     loose: list[str] = []
     queue = words[1:]
     while queue:
@@ -104,6 +125,9 @@ def read_line(text: str) -> QuickLine:
             _take(line, TAKES[low], queue)
         elif low == "sound" and not (queue and queue[0].lower() in _SOUND_CIRCUIT):
             line.changes["looks"] = "sound"
+        elif queue and (look := LOOK_WORDS.get(f"{low} {queue[0].lower()}")):
+            queue.pop(0)
+            line.changes["looks"] = look
         elif low == "in" and queue and queue[0].lower().startswith("circuit"):
             queue.pop(0)
             line.changes["in_circuit"] = True
@@ -152,17 +176,21 @@ def _known(line: QuickLine, word: str, low: str) -> bool:
         line.changes["kind"] = low
     elif low in MOUNTINGS:
         line.changes["mounting"] = low
-    elif low in LOOKS and low != "sound":
-        line.changes["looks"] = low
+    elif (low in LOOKS or low in LOOK_WORDS) and low != "sound":
+        line.changes["looks"] = read_looks(low)
     elif low in ("bipolar", "bp", "np"):
         line.changes["bipolar"] = True
     elif low in ("in-circuit", "incircuit"):
         line.changes["in_circuit"] = True
-    elif word.upper() in SAFETY_CLASSES:
-        line.changes["safety"] = word.upper()
+    elif re.fullmatch(r"[xy]\d(/?[xy]\d)?", low):
+        line.changes["safety"] = _column("safety", word)
     elif low in ROLES:
         line.changes["role"] = low
-    elif found := _VOLTS.fullmatch(word):
+    elif found := _AC_VOLTS.fullmatch(word):
+        # marked in AC: made for the mains, so film unless another kind is named
+        line.changes["volts"] = _column("volts", found[1])
+        line.changes.setdefault("kind", "film")
+    elif (found := _VOLTS.fullmatch(word)) and not _is_tantalum_code(line, word):
         line.changes["volts"] = _column("volts", found[1])
     elif found := _TEMPERATURE.fullmatch(word):
         line.changes["temperature"] = float(found[1])
@@ -175,8 +203,18 @@ def _known(line: QuickLine, word: str, low: str) -> bool:
     return True
 
 
+def _is_tantalum_code(line: QuickLine, word: str) -> bool:
+    """Whether a word is a code with a letter for volts, as on a small tantalum: ``336V`` is 33 µF 35 V, not 336 V."""
+    return line.kind == "tantalum" and not line.has_value and bool(re.fullmatch(r"\d\d[0-7][eGJACDEVH]", word))
+
+
 def _value_or_loose(line: QuickLine, word: str, kind: str, loose: list[str]) -> None:
     if not line.has_value and re.match(r"[\d.,µu+\-RnpN]", word) and any(c.isdigit() for c in word):
+        if _is_tantalum_code(line, word):
+            marking = read_marking(word, "tantalum").best
+            line.changes["value"] = marking.capacitance
+            line.changes.setdefault("volts", marking.volts)
+            return
         line.changes["value"] = read_value(word, kind or ("film" if "safety" in line.changes else "wet"))
     else:
         loose.append(word)
@@ -199,4 +237,4 @@ def _by_class(line: QuickLine) -> None:
     safety = line.changes.get("safety", "")
     if safety:
         line.changes.setdefault("kind", "film")
-        line.changes.setdefault("role", "mains_x" if safety.startswith("X") else "mains_y")
+        line.changes.setdefault("role", counts_as("unknown", safety))

@@ -96,13 +96,47 @@ def role(name: str) -> Role:
     return ROLES[name or "unknown"]
 
 
+MAINS_ROLES = ("mains_x", "mains_y")
+
+
 def is_mains_place(name: str, safety: str = "") -> bool:
     """Whether a place is on the mains: by what it does, or by the safety class of the part that stands there.
 
     >>> is_mains_place('mains_x'), is_mains_place('unknown', 'Y2'), is_mains_place('bulk')
     (True, True, False)
     """
-    return name in ("mains_x", "mains_y") or bool(safety)
+    return name in MAINS_ROLES or bool(safety)
+
+
+def counts_as(name: str, safety: str = "") -> str:
+    """The role that a place counts as: a safety class makes it a mains place, and the stricter of role and class holds.
+
+    Line to earth is stricter than across the line. A part of two classes may stand in either place.
+
+    >>> counts_as('decoupling', 'X2'), counts_as('mains_x', 'Y2'), counts_as('mains_y', 'X2'), counts_as('mains_x', 'X1/Y2')
+    ('mains_x', 'mains_y', 'mains_y', 'mains_x')
+    """
+    if not safety or (name in MAINS_ROLES and "/" in safety):
+        return name
+    if name == "mains_y" or "Y" in safety:
+        return "mains_y"
+    return "mains_x"
+
+
+def disagreement(name: str, safety: str = "") -> str:
+    """What is to be asked where role and safety class contradict each other, "" where they agree or one is not known.
+
+    >>> disagreement('decoupling', 'X2')
+    'Marked X2, a mains part, and listed as supply decoupling: which is it? Until you say, it counts as across the line.'
+    """
+    holds = counts_as(name, safety)
+    letter = {"mains_x": "X", "mains_y": "Y"}.get(name, "")
+    if not safety or name in ("", "unknown") or (letter and letter in safety):
+        return ""
+    return (
+        f"Marked {safety}, a mains part, and listed as {role(name).title}: which is it? "
+        f"Until you say, it counts as {role(holds).title}."
+    )
 
 
 def role_from_words(text: str) -> tuple[str, str] | None:

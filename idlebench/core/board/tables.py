@@ -11,7 +11,7 @@ from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, exact, number, read_table, whole, words, write_table, yes_no
 from ..text.marking import PLAUSIBLE, read_marking
 from ..text.quantity import read, show
-from .parts import FITTED_FIELDS, KINDS, LOOKS, MOUNTINGS, SAFETY_CLASSES, SIDES, Capacitor, Fitted
+from .parts import FITTED_FIELDS, KINDS, LOOKS, MOUNTINGS, SIDES, Capacitor, Fitted, read_looks, read_safety
 from .roles import ROLES
 
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
@@ -32,9 +32,14 @@ def read_value(text: str, kind: str = "") -> float:
         BadInput: unreadable, absurd, or with two readings (both are named).
     """
     plain = text.strip()
+    if re.search(r"\d\s*mF$", plain) and kind in ("wet", "polymer", "tantalum", "paper"):
+        # on an electrolytic mF is the old spelling of µF, whatever it means elsewhere
+        plain = plain[:-2] + "u"
     try:
         value = read(plain, "F")
-    except BadInput:
+    except BadInput as error:
+        if "one reading" in error.expected:
+            raise
         value = None
     bare = re.fullmatch(r"[\d.,]+", plain)
     if value is None or (bare and value >= 1):
@@ -73,7 +78,7 @@ SURVEY = (
     number("pitch", "mm", "lead pitch", low=0.3, high=120),
     number("temperature", "°C", "marked temperature", low=-55, high=250),
     yes_no("bipolar", "no plus and minus"),
-    choice("safety", SAFETY_CLASSES, "safety class"),
+    Column("safety", read_safety, default="", about="safety class, one or two, such as X1/Y2"),
     choice("role", tuple(ROLES), "what the place does", "unknown"),
     words("rail", "supply it sits on", 40),
     number("rail_volts", "V", "worst volts the place sees", low=-100e3, high=100e3),
@@ -84,7 +89,7 @@ SURVEY = (
     number("room_height", "mm", "room above the board", low=0.5, high=500),
     words("series", "make series", 60),
     words("date", "date code", 20),
-    choice("looks", LOOKS, "how it looks"),
+    Column("looks", read_looks, default="", about=f"how it looks: {', '.join(LOOKS)}"),
     number("esr", "Ω", "ESR read", low=0, high=10e6),
     number("esr_frequency", "Hz", "at this frequency", above=0, high=10e6),
     number("capacitance", "F", "capacitance read", low=0, high=100),
@@ -103,9 +108,16 @@ CATALOGUE = (
     choice("kind", KINDS, "what it is made of", "wet"),
     Column("value", str, required=True, about="value", unit="F"),
     number("tolerance", "%", "symmetric tolerance, percent", default=20.0, low=0, high=100),
-    number("volts", "V", "rated volts DC", required=True, above=0, high=100e3),
+    number(
+        "volts",
+        "V",
+        "rated volts DC; a part with a safety class may have AC volts alone",
+        default=0.0,
+        above=0,
+        high=100e3,
+    ),
     number("ac_volts", "V", "rated volts AC", default=0.0, low=0, high=10e3),
-    choice("safety", SAFETY_CLASSES, "safety class"),
+    Column("safety", read_safety, default="", about="safety class, one or two, such as X1/Y2"),
     number("temperature", "°C", "rated temperature", default=85.0, low=-55, high=250),
     number("life", "h", "rated life at that temperature", default=0.0, low=0, high=1e6),
     number("ripple", "A", "rated ripple", low=0, high=200),
@@ -127,11 +139,17 @@ CATALOGUE = (
     words("note", "anything else", 400),
 )
 
+#: What lies on a shelf of parts that are known, and what they cost.
+STOCK = (
+    words("part", "name in the catalogue", 60, required=True),
+    *(column for column in CATALOGUE if column.name in ("price", "pack", "supplier", "lead_days", "stock")),
+)
+
 #: What was decided for each place, in a job bundle.
 PLAN = (
     words("board", "the board's name", 60, required=True),
     Column("ref", read_ref, required=True, about="place"),
-    choice("action", ("take", "keep"), "take a new part, or keep the old one", "take"),
+    choice("action", ("take", "keep", "out"), "take a new part, keep the old one, or leave it out for a test", "take"),
     words("item", "the part taken; empty for the best that fits", 60),
     yes_no("swapped", "soldered in already"),
     words("note", "damage and the like", 300),
@@ -183,6 +201,8 @@ def write_survey(parts: Iterable[Fitted]) -> str:
 
 def _capacitor(row: dict[str, Any]) -> Capacitor:
     row["tolerance"] = row["tolerance"] / 100
+    if not row["volts"] and not (row["safety"] and row["ac_volts"]):
+        raise BadInput("", "rated volts", "Only a part with a safety class may have AC volts alone.", "volts")
     if row["safety"] and not row["ac_volts"]:
         raise BadInput(row["part"], "AC volts for a part with a safety class", "Fill in ac_volts.", "ac_volts")
     if row["ripple"] == 0 and row["kind"] in ("wet", "polymer"):
@@ -206,6 +226,7 @@ def write_catalogue(parts: Iterable[Capacitor]) -> str:
     for part in parts:
         row = {c.name: getattr(part, c.name) for c in CATALOGUE}
         row["ripple"] = part.ripple or None
+        row["volts"] = part.volts or None
         rows.append({**row, "value": write_value(part.value), "tolerance": round(part.tolerance * 100, 9)})
     return write_table(CATALOGUE, rows)
 

@@ -70,10 +70,15 @@ class Columns:
         data["rated_life"] = np.where((data["life"] > 0) & (data["kind"] != KIND_CODE["film"]), data["life"], np.nan)
         data["leads"] = np.where(data["pitch"] > 0, data["pitch"], np.nan)
         data["band"] = ageing.ripple_band(data["value"], data["low_impedance"]).astype(np.int8)
-        rated_at = np.where(data["low_impedance"] | (data["ripple_frequency"] < 10e3), 1.0, 1.5)
+        # a rating is brought from the frequency it is given at to the one its table counts from
+        rated_at = np.ones(len(rows))
+        for frequency in np.unique(data["ripple_frequency"]):
+            here = data["ripple_frequency"] == frequency
+            rated_at[here] = np.array(ageing.ripple_table(float(frequency)))[data["band"][here]]
         data["ripple_base"] = np.where(data["ripple"] > 0, data["ripple"] / rated_at, np.nan)
-        share = np.where(data["esr_frequency"] >= 10e3, 1.0, np.where(data["low_impedance"], 0.2, 0.5))
-        data["esr_high"] = np.where(data["esr"] > 0, data["esr"] * share, np.nan)
+        impedance = data["low_impedance"]
+        to_100k = ageing.frequency_share(100e3, impedance) / ageing.frequency_share(data["esr_frequency"], impedance)
+        data["esr_high"] = np.where(data["esr"] > 0, data["esr"] * to_100k, np.nan)
         data["class2"] = np.array([p.kind == "ceramic" and "class 1" not in p.note for p in rows], dtype=bool)
         return cls(rows, data)
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..board.parts import Fitted, radial_pitch
-from ..board.roles import Role, role
+from ..board.roles import Role, counts_as, role
 from ..judge import ageing
 from ..judge.policy import POLICIES, Policy
 from ..text.quantity import VOLT_RATINGS, show, show_range
@@ -22,7 +22,7 @@ HOT = 55.0
 HEADROOM = {"polymer": 1.25, "tantalum": 2.0}
 #: Mains parts: AC rating over the local mains.
 MAINS_HEADROOM = 1.1
-SOURCE = "role table of this program"
+SOURCE = "what the place asks, by its role"
 #: What rules reckon with, by name.
 NUMBERS = (
     "value", "value_low", "value_high", "marked", "place_volts", "ac_volts", "temperature", "ambient", "ripple", "esr_low",
@@ -30,9 +30,26 @@ NUMBERS = (
     "stable_low", "stable_high",
     # yes or no
     "low_impedance", "pulse", "bulk", "touch", "unsettled", "relaxable", "on_pads", "axial", "radial", "holed", "bipolar",
+    "on_supply",
 )  # fmt: skip
 NUMBER = {name: i for i, name in enumerate(NUMBERS)}
 FLAGS_FROM = NUMBER["low_impedance"]
+
+
+#: Places on a supply line, of low impedance: a tantalum there wants twice the volts.
+ON_SUPPLY = ("bulk", "converter_output", "startup", "regulator_output", "decoupling", "memory_backup", "unknown")
+
+
+def step_marked(volts: float) -> int:
+    """The step of a marked rating in the row of ratings; one between two rows, such as 20, 40 or 500 V, counts as the lower,
+    so that the next made is one step up.
+
+    >>> step_marked(16), step_marked(20), step_marked(25)
+    (4, 4, 5)
+    """
+    step = bisect_left(VOLT_RATINGS, volts * 0.999)
+    made = step < len(VOLT_RATINGS) and volts >= VOLT_RATINGS[step] * 0.999
+    return step if made else max(step - 1, 0)
 
 
 def _or(value: float | None, default: float) -> float:
@@ -117,11 +134,12 @@ class Need:
             self.value, self.value_low, self.value_high, self.marked, self.place_volts, self.ac_volts or 0.0, self.temperature,
             self.ambient, self.ripple, _or(self.esr_low, -inf), _or(self.esr_high, inf), _or(self.diameter, inf),
             _or(self.height, inf), _or(self.lid, inf), _or(self.pitch, nan), self.old_height,
-            float(bisect_left(VOLT_RATINGS, self.marked * 0.999)), math.log2(self.value), self.role.life,
+            float(step_marked(self.marked)), math.log2(self.value), self.role.life,
             1 / self.old_height if self.old_height else 0.0, *(self.stable or (0.0, inf)),
             self.role.low_impedance, self.role.pulse, self.role.name == "bulk", self.role.name == "mains_y",
             self.role.name == "unknown", self.role.relaxable, self.mounting == "chip", self.mounting == "axial",
             self.mounting == "radial", self.mounting not in ("axial", "chip", "can", "screw"), self.bipolar,
+            self.role.name in ON_SUPPLY,
         )  # fmt: skip
 
     @property
@@ -182,16 +200,10 @@ class Need:
                     "never down",
                 )
             )
-        lines.append(
-            Line(
-                "Temperature",
-                "old rating; 105 °C near heat or where the role asks",
-                f"{show(self.old.temperature, '°C')}, {show(self.ambient, '°C')} round it",
-                self.temperature,
-                "°C",
-                SOURCE,
-            )
-        )
+        if self.temperature:
+            how = f"{show(self.old.temperature, '°C')}, {show(self.ambient, '°C')} round it"
+            asked = "old rating; 105 °C near heat or where the role asks"
+            lines.append(Line("Temperature", asked, how, self.temperature, "°C", SOURCE))
         if self.ripple:
             lines.append(
                 Line(
@@ -258,7 +270,8 @@ def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0, policy: 
         old: the part as surveyed. mains: the local mains. ambient: °C assumed where the survey gives none.
         policy: how values and kinds may move where the role leaves it open.
     """
-    asked = role(old.role)
+    # a part with a safety class makes its place a mains place, whatever was typed
+    asked = role(counts_as(old.role, old.safety))
     place_ambient = old.ambient if old.ambient is not None else ambient
     marked = old.volts or 0.0
     place = abs(old.rail_volts) if old.rail_volts else 0.0

@@ -247,6 +247,10 @@ def _nearest_refused(need: Need, columns: Columns, most: int) -> tuple[Candidate
     return _candidates(need, near.take(picked))
 
 
+#: What another mounting costs in a place whose role is not settled.
+UNSETTLED = 10.0
+
+
 def scores(need: Alike, columns: Columns) -> np.ndarray:
     """How far each row is from the ideal part; lower is better. Margins count less the larger they are.
 
@@ -263,6 +267,9 @@ def scores(need: Alike, columns: Columns) -> np.ndarray:
         score += np.exp(-rating) * (weights.margin * (need.ripple > 0))
     score += columns.standing_costs(weights)
     score += columns["height"] * (weights.height * need.per_height)
+    if need.any("unsettled"):
+        # where nobody has said what the place does, another mounting never comes first
+        score += UNSETTLED * (need.unsettled & (rules.mounting_rule(need, columns).status > 0))
     score += weights.forming * np.fmax(np.abs(columns["leads"] - need.pitch), 0.0)
     return score
 

@@ -20,8 +20,6 @@ from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES
 LINEAR, MODULE = "linear", "module"
 #: How much of its current a regulator may give day and night.
 CURRENT_MARGIN = 0.8
-#: What an insulating washer adds between case and heatsink, K/W, and compound alone.
-INSULATOR, COMPOUND = 1.0, 0.5
 SIZES = ("5x20", "6.3x32")
 
 
@@ -180,8 +178,8 @@ def _pins(need: RegulatorNeed, part: Regulator) -> list[Reason]:
 
 
 def _heat(need: RegulatorNeed, part: Regulator) -> list[Reason]:
-    case = COMPOUND + (INSULATOR if part.tab not in ("", "ground") else 0.0)
-    if need.v_in_high < abs(part.volts):
+    case = regulator.case_to_sink(part.tab)
+    if need.v_in_high <= abs(part.volts):
         return []
     low = min(need.v_in_low, need.v_in_high)
     found = regulator.regulator(
@@ -235,7 +233,8 @@ class FuseNeed:
     Attributes:
         rating: A marked, or worked out. marked: whether it was read from the part or the print. characteristic: as marked, ""
         where it was not. volts: V of the circuit. dc: whether it stands on DC. primary: on the mains side. size: as marked or "".
-        low_breaking: whether the makers marked a low breaking capacity. pulse: A²s at switch-on, 0 where none is known.
+        low_breaking: whether the makers marked a low breaking capacity. pulse: A²s at switch-on, 0 where
+        none is known. charges: whether a store behind it is charged at switch-on, also through a transformer.
     """
 
     rating: float
@@ -247,6 +246,7 @@ class FuseNeed:
     size: str = ""
     low_breaking: bool = False
     pulse: float = 0.0
+    charges: bool = False
 
 
 #: Power factor of a rectifier and store without correction; the current of such a supply comes in short pulses.
@@ -264,7 +264,9 @@ def worked_out_rating(fed: ConverterIn | None, va: float | None, mains: float) -
     return inrush.fuse(va, 1.0, 1.0, 0.9 * mains).values["rating"] if va else 0.0
 
 
-def fuse_need(old: Device, primary: bool, pulse: float = 0.0, worked_out: float = 0.0, dc: bool = False) -> FuseNeed:
+def fuse_need(
+    old: Device, primary: bool, pulse: float = 0.0, worked_out: float = 0.0, dc: bool = False, charges: bool = False
+) -> FuseNeed:
     """What the place of a fuse asks; the marked rating is always kept.
 
     Raises:
@@ -289,6 +291,7 @@ def fuse_need(old: Device, primary: bool, pulse: float = 0.0, worked_out: float 
         size,
         low,
         pulse,
+        charges or pulse > 0,
     )
 
 
@@ -306,9 +309,9 @@ def judge_fuse(need: FuseNeed, part: Fuse) -> Judged:
         text = f"{CHARACTERISTICS[part.characteristic]}, marked {CHARACTERISTICS[need.characteristic]}"
         said.append(_reason("characteristic", text, FAILS))
     elif not need.characteristic:
-        wanted = "T" if need.pulse else "F"
+        wanted = "T" if need.charges else "F"
         ok = part.characteristic == wanted
-        why = "a store is charged at switch-on" if need.pulse else "nothing charges at switch-on"
+        why = "a store is charged at switch-on" if need.charges else "nothing charges at switch-on"
         text = f"The marking is missing; {CHARACTERISTICS[wanted]} suits, for {why}"
         said.append(_reason("characteristic", text, LOOK_TWICE if ok else FAILS))
     rated = part.volts_dc if need.dc else part.volts_ac

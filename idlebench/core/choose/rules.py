@@ -12,12 +12,12 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..board.parts import KINDS, MOUNTINGS
+from ..board.parts import KINDS, MOUNTINGS, classes_of
 from ..board.roles import ROLES
 from ..judge import ageing
 from ..text.quantity import show
 from .columns import CLASSES, KIND_CODE, Alike, Columns, step_of
-from .need import HEADROOM
+from .need import HEADROOM, step_marked
 from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED, LOOK_TWICE, MOUNT_FOR_MOUNT
 
 VERDICT_NAMES = ("fits", "look twice", "fails")
@@ -68,7 +68,16 @@ def bias_share(need: Alike, cols: Columns) -> np.ndarray:
     if not cols["class2"].any():
         return np.ones(len(cols))
     under = np.where(need.place_volts > 0, need.place_volts, need.marked)
-    return 1 - BIAS_LOSS * np.minimum(under / cols["volts"], 1.0) * cols["class2"]
+    # a mains part may have AC volts alone: nothing is known then of what bias takes
+    volts = np.where(cols["volts"] > 0, cols["volts"], np.inf)
+    return 1 - BIAS_LOSS * np.minimum(under / volts, 1.0) * cols["class2"]
+
+
+def _share(ratio: float) -> str:
+    """New to old value, as people say it."""
+    if 0.95 < ratio < 1.05:
+        return "A little over" if ratio > 1 else "A little under"
+    return f"{ratio:.2g} times"
 
 
 def value_rule(need: Alike, cols: Columns) -> Ruling:
@@ -82,9 +91,7 @@ def value_rule(need: Alike, cols: Columns) -> Ruling:
         if fails[i]:
             return f"Value {new}{left}, the place takes {window}"
         ratio = value[i] / old
-        return (
-            f"Same value{left}" if abs(ratio - 1) < 0.01 else f"{ratio:.2g} times the old value, window {window}{left}"
-        )
+        return f"Same value{left}" if abs(ratio - 1) < 0.01 else f"{_share(ratio)} the old value, window {window}{left}"
 
     return Ruling("value", _graded(fails), say, value * share, first.value_low, "F")
 
@@ -121,7 +128,8 @@ def exact_rule(need: Alike, cols: Columns) -> Ruling | None:
     if need.policy.values != "exact":
         return None
     other = np.abs(cols["value"] / need.value - 1) > 0.01
-    other = (other | ((cols["step"] != need.marked_step) & (need.marked > 0))) & need.relaxable
+    volts = np.abs(cols["volts"] / np.maximum(need.marked, 1e-9) - 1) > 0.01
+    other = (other | (volts & (need.marked > 0))) & need.relaxable
     return Ruling(
         "policy",
         _graded(np.zeros(len(cols), bool), other),
@@ -140,18 +148,32 @@ def volts_rule(need: Alike, cols: Columns) -> Ruling | None:
     fails = volts < least * 0.999
     much = (volts > VOLTS_MUCH * need.marked) & (need.marked > 0)
     unknown = (need.marked <= 0) & (need.place_volts <= 0) & np.ones(len(cols), bool)
+    tantalum = cols.is_kind("tantalum")
+    # on a supply line a tantalum wants twice the volts, and nobody can say so while what the place sees is not known
+    unsure = tantalum & (need.place_volts <= 0) & (volts < HEADROOM["tantalum"] * need.marked * 0.999) & need.on_supply
 
     def say(i: int) -> str:
+        factor = f"{volts[i] / first.place_volts:.2g} times" if first.place_volts > 0 else ""
+        if fails[i] and volts[i] <= 0:
+            return "Only its AC volts are given: it is made for the mains"
         if fails[i]:
-            return f"{volts[i]:g} V, the place needs {show(float(least[i]), 'V')}"
+            asked = f", {factor} the {show(first.place_volts, 'V')} here" if tantalum[i] and factor else ""
+            return f"{volts[i]:g} V{asked}, the place needs {show(float(least[i]), 'V')}"
+        if unsure[i]:
+            times = f"{volts[i] / first.marked:.2g} times the marked {first.marked:g} V"
+            return f"{volts[i]:g} V is {times}: a tantalum on a supply wants twice what the place sees, and that is not known"
+        if tantalum[i] and factor:
+            return f"{volts[i]:g} V is {factor} the {show(first.place_volts, 'V')} here"
         if unknown[i]:
             return "The old part's volts and the rail's are not known: measure the rail first"
         if much[i]:
             return f"{volts[i]:g} V is over four times the marked {first.marked:g} V: bigger, higher ESR"
-        steps = step_of(volts[i]) - step_of(first.marked) if first.marked else 0
-        return {0: "Same volts", 1: "One step up in volts"}.get(int(steps), f"{volts[i]:g} V, above the old rating")
+        if not first.marked or abs(volts[i] / first.marked - 1) < 0.005:
+            return "Same volts"
+        one = int(step_of(volts[i])) - step_marked(first.marked) <= 1
+        return f"{volts[i]:g} V for {first.marked:g} V, one step up" if one else f"{volts[i]:g} V, above the old rating"
 
-    return Ruling("volts", _graded(fails, much | unknown), say, volts, first.volts, "V")
+    return Ruling("volts", _graded(fails, much | unknown | unsure), say, volts, first.volts, "V")
 
 
 _CLASS_RANKS = np.array([CLASS_RANK[name] for name in CLASSES])
@@ -162,10 +184,10 @@ def safety_rule(need: Alike, cols: Columns) -> Ruling | None:
     if not allowed:
         return None
     classes, ac = cols["safety"], cols["ac_volts"]
-    right = np.array([name in allowed for name in CLASSES])
+    right = np.array([any(one in allowed for one in classes_of(name)) for name in CLASSES])
     wrong = ~right[classes]
     lower = _CLASS_RANKS[classes] < CLASS_RANK.get(need.safety, 0)
-    weak = ac < need.ac_volts - 1e-9
+    weak, near = ac < need.mains.volts - 1e-9, ac < need.ac_volts - 1e-9
 
     def say(i: int) -> str:
         name = CLASSES[classes[i]]
@@ -175,10 +197,13 @@ def safety_rule(need: Alike, cols: Columns) -> Ruling | None:
         if lower[i]:
             return f"Class {name} is below the old part's {need.safety}"
         if weak[i]:
-            return f"{ac[i]:g} V~, the mains here asks {show(need.first.ac_volts, 'V')}~"
+            return f"{ac[i]:g} V~ is under the mains here, {need.mains.volts:g} V~"
+        if near[i]:
+            more = f"{ac[i] / need.mains.volts:.3g} times the mains here; from {show(need.first.ac_volts, 'V')}~ it stands +10 %"
+            return f"Class {name}, {ac[i]:g} V~ is {more}"
         return f"Class {name}, {ac[i]:g} V~"
 
-    return Ruling("safety", _graded(wrong | lower | weak), say, ac, need.first.ac_volts, "V")
+    return Ruling("safety", _graded(wrong | lower | weak, near), say, ac, need.first.ac_volts, "V")
 
 
 def touch_current_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -375,7 +400,9 @@ def height_rule(need: Alike, cols: Columns) -> Ruling | None:
         stands = cols.is_mounted("radial") & np.isfinite(need.lid) & (height + STAND_UP <= need.lid)
         fails &= ~(stands & need.axial)
     air = need.lid - height
-    tight = (air < LID_AIR) & ~need.axial
+    # a part no taller than the old one has the air that the old one had
+    lower = (need.old_height > 0) & (height <= need.old_height + 0.05)
+    tight = (air < LID_AIR) & ~need.axial & ~lower
     word = "long" if first.mounting == "axial" else "tall"
 
     def say(i: int) -> str:

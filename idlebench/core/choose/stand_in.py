@@ -3,6 +3,8 @@
 Source: IEC 60384-14 for the safety classes; the kinds are worked here from bias, leakage and ESR of each.
 """
 
+from ..board.parts import SAFETY_MARKS, classes_of
+
 FITS, LOOK_TWICE, FAILS = 0, 1, 2
 
 #: Kinds that may stand for another: (old, new) → verdict and words. Roles narrow it further.
@@ -10,7 +12,7 @@ KIND_FOR_KIND: dict[tuple[str, str], tuple[int, str]] = {
     ("wet", "film"): (FITS, "Film for wet: fine where it fits"),
     ("paper", "film"): (FITS, "Film for old paper: the usual change"),
     ("wet", "polymer"): (LOOK_TWICE, "Polymer for wet: its low ESR may upset a linear regulator"),
-    ("wet", "tantalum"): (LOOK_TWICE, "Tantalum for wet: twice the volts, and no hard switch-on"),
+    ("wet", "tantalum"): (LOOK_TWICE, "Tantalum for wet: it wants twice the volts, and no hard switch-on"),
     ("wet", "ceramic"): (LOOK_TWICE, "Ceramic for wet: volts take part of its value, and it may ring or sing"),
     ("tantalum", "ceramic"): (LOOK_TWICE, "Ceramic for tantalum: volts take part of its value, and it may ring"),
     ("tantalum", "polymer"): (LOOK_TWICE, "Polymer for tantalum: lower ESR, and mind which side the mark is"),
@@ -20,13 +22,16 @@ KIND_FOR_KIND: dict[tuple[str, str], tuple[int, str]] = {
 
 #: Roles in which a change of kind is refused: new kind → (roles, words).
 KIND_REFUSED = {
-    "polymer": (("timing", "reset", "coupling", "filter", "feedback", "memory_backup"), "its leakage counts here"),
+    "polymer": (
+        ("timing", "reset", "coupling", "filter", "feedback", "memory_backup", "unknown"),
+        "its leakage counts here, or may",
+    ),
     "ceramic": (
-        ("timing", "reset", "coupling", "filter", "feedback", "bulk", "deflection_coupling"),
+        ("timing", "reset", "coupling", "filter", "feedback", "bulk", "deflection_coupling", "unknown"),
         "its value moves with the volts across it",
     ),
     "tantalum": (
-        ("bulk", "converter_output", "startup", "boost", "tube_supply"),
+        ("bulk", "converter_output", "startup", "boost", "tube_supply", "unknown"),
         "stores and hot-plugged rails break it",
     ),
 }
@@ -47,4 +52,6 @@ MOUNT_FOR_MOUNT: dict[tuple[str, str], tuple[int, str]] = {
 }
 
 #: Order of safety classes: a part may be replaced by its own class or a higher one.
-CLASS_RANK = {"X3": 1, "X2": 2, "X1": 3, "Y4": 1, "Y2": 4, "Y1": 5, "": 0}
+_RANK = {"X3": 1, "X2": 2, "X1": 3, "Y4": 1, "Y2": 4, "Y1": 5}
+#: The same for every mark; one of two classes counts as the higher.
+CLASS_RANK = {"": 0, **{mark: max(_RANK[name] for name in classes_of(mark)) for mark in SAFETY_MARKS}}

@@ -14,6 +14,7 @@ from ..circuit.transformer import winding
 from ..judge import ageing
 from ..refusal import BadInput
 from ..text.quantity import show
+from ..text.rails_and_chips import rail_name
 from ..working import Line
 from .need import Mains
 
@@ -37,9 +38,11 @@ def old_store(part: Fitted) -> Store:
     """The old part: its measured values where they are its own, else its marked value and the ESR of a sound one."""
     volts = part.volts or part.rail_volts or 25.0
     limit = ageing.new_esr(part.value, volts)
-    measured = part.esr if part.esr is not None and not part.in_circuit else None
     value = part.capacitance if part.capacitance and not part.in_circuit else part.value
-    esr = measured if measured is not None else TYPICAL * limit
+    esr = TYPICAL * limit
+    if part.esr is not None and not part.in_circuit:
+        # read at the meter's frequency: at 100 kHz a general part shows half of what it has at 120 Hz
+        esr = ageing.esr_at(part.esr, part.esr_frequency or 120.0, 120.0)
     return Store(value, esr, esr * ageing.SHARE_100K["general"], f"old {part.ref}")
 
 
@@ -52,12 +55,24 @@ def sound_store(part: Fitted) -> Store:
 
 def new_store(part: Capacitor) -> Store:
     """A catalogue part."""
-    high = part.esr if part.esr_frequency >= 10e3 else part.esr * ageing.SHARE_100K["general"]
-    low = part.esr / ageing.SHARE_100K["low_impedance"] if part.esr_frequency >= 10e3 else part.esr
-    if not part.esr:
-        low = TYPICAL * ageing.new_esr(part.value, part.volts)
-        high = low * ageing.SHARE_100K["general"]
+    if part.esr:
+        low, high = (
+            ageing.esr_at(part.esr, part.esr_frequency, wanted, part.low_impedance) for wanted in (120.0, 100e3)
+        )
+    else:
+        low, high = (
+            TYPICAL * ageing.new_esr(part.value, part.volts, wanted, part.low_impedance) for wanted in (120.0, 100e3)
+        )
     return Store(part.value, low, high, part.part)
+
+
+def in_series(stores: Sequence[Store]) -> Store:
+    """Stores in series as one: half the value for two alike, twice the ESR."""
+    if len(stores) == 1:
+        return stores[0]
+    value = 1 / sum(1 / s.value for s in stores)
+    name = " and ".join(s.name for s in stores)
+    return Store(value, sum(s.esr for s in stores), sum(s.esr_high for s in stores), name)
 
 
 def together(stores: Sequence[Store]) -> Store:
@@ -88,7 +103,8 @@ def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) 
     else:
         source, ohms = mains.volts, branch.ohms or mains.volts**2 / branch.va * 0.05
     source *= 1 + percent / 100
-    supply = Supply(branch.topology, source, mains.frequency, ohms, store.value, store.esr, Load("current", 1e-3))
+    topology = "half" if branch.doubles else branch.topology
+    supply = Supply(topology, source, mains.frequency, ohms, store.value, store.esr, Load("current", 1e-3))
     supply = replace(supply, load=_load(branch, supply))
     check(supply)
     return supply
@@ -98,11 +114,16 @@ def _load(branch: Branch, supply: Supply) -> Load:
     if branch.regulator:
         return Load("regulator", branch.regulator.current, abs(branch.regulator.volts), branch.regulator.dropout)
     if branch.converter:
-        power = branch.converter.power / branch.converter.efficiency
+        # the two stores of a doubler share the power, each at its own volts
+        power = branch.converter.power / branch.converter.efficiency / (2 if branch.doubles else 1)
         first = Load("current", power / (0.95 * supply.peak))
         average = settle(replace(supply, load=first)).v_avg
         return Load("current", power / average)
-    return Load("resistance", branch.resistance) if branch.resistance else Load("current", branch.current)
+    return (
+        Load("resistance", branch.resistance / (2 if branch.doubles else 1))
+        if branch.resistance
+        else Load("current", branch.current)
+    )
 
 
 @dataclass(frozen=True)
@@ -140,12 +161,14 @@ class Figure:
 
 @dataclass(frozen=True)
 class PlaceFacts:
-    """What the supply tells a store's place: worst volts, ripple A at Hz, and the words for where they came from."""
+    """What the supply tells a store's place: worst volts, ripple A at Hz, the words for where they came
+    from, and the rail it serves."""
 
     volts: float
     ripple: float
     frequency: float
     said: tuple[str, ...]
+    rail: str = ""
 
 
 @dataclass(frozen=True)
@@ -168,11 +191,19 @@ class BranchState:
         return tuple(f for f in self.figures if f.bad)
 
 
-def _stores(refs: Sequence[str], parts: Mapping[str, Fitted], make: Callable[[Fitted], Store]) -> Store:
-    missing = [ref for ref in refs if ref not in parts]
+def _stores(
+    groups: Sequence[tuple[str, ...]],
+    parts: Mapping[str, Fitted],
+    make: Callable[[Fitted], Store],
+    doubles: bool = False,
+) -> Store:
+    """The stores of a branch as one; of a doubler one of its two, the weaker, for each is charged on its own."""
+    missing = [ref for group in groups for ref in group if ref not in parts]
     if missing:
         raise BadInput(", ".join(missing), "a store that the survey lists", "List it, or name another.", "store")
-    return together([make(parts[ref]) for ref in refs])
+    if doubles:
+        return min((make(parts[ref]) for ref in groups[0]), key=lambda s: s.value)
+    return together([in_series([make(parts[ref]) for ref in group]) for group in groups])
 
 
 def reckon(
@@ -200,28 +231,36 @@ def reckon(
     def fitted(part: Fitted) -> Store:
         return new_store(new_ones[part.ref]) if part.ref in new_ones else old_store(part)
 
-    old, now = _stores(branch.stores, parts, was), _stores(branch.stores, parts, fitted)
-    sound = _stores(branch.stores, parts, sound_store)
+    old, now, sound = (_stores(branch.in_groups, parts, make, branch.doubles) for make in (was, fitted, sound_store))
     at = {
         (which, percent): settle(supply_of(branch, store, mains, percent))
         for which, store in (("old", old), ("new", now))
         for percent in (0.0, LOW, HIGH)
     }
     before, after = at["old", 0.0], at["new", 0.0]
+    # a doubler is reckoned as one of its halves: the volts across both are twice as many, at least
+    twice = 2 if branch.doubles else 1
+    on = "each store" if branch.doubles else "the store"
     figures = [
-        Figure("Ripple on the store", "V", before.ripple_pp, after.ripple_pp, source="peak to peak, simulated"),
-        Figure("Lowest volts at −10 % mains", "V", at["old", LOW].v_min, at["new", LOW].v_min, source="simulated"),
+        Figure(f"Ripple on {on}", "V", before.ripple_pp, after.ripple_pp, source="peak to peak, simulated"),
+        Figure(
+            "Lowest volts at −10 % mains",
+            "V",
+            twice * at["old", LOW].v_min,
+            twice * at["new", LOW].v_min,
+            source="simulated",
+        ),
         Figure("Peak through the diodes", "A", before.source_peak, after.source_peak, source="simulated"),
         Figure("Winding, rms", "A", before.source_rms, after.source_rms, source="simulated"),
-        Figure(
-            "Heat in the store", "W", before.store_rms**2 * old.esr, after.store_rms**2 * now.esr, source="I² · ESR"
-        ),
+        Figure(f"Heat in {on}", "W", before.store_rms**2 * old.esr, after.store_rms**2 * now.esr, source="I² · ESR"),
     ]
     if branch.regulator:
         figures += _regulator_figures(branch, mains, now, at)
     if not branch.volts or branch.fuse:
         figures.append(_inrush_figure(branch, mains, old, now, melting))
-    places = _told(branch, parts, settle(supply_of(branch, sound, mains)), supply_of(branch, sound, mains, HIGH).peak)
+    places = _told(
+        branch, parts, settle(supply_of(branch, sound, mains)), supply_of(branch, sound, mains, HIGH).unloaded
+    )
     if branch.converter:
         extra, more = _rail_figures(branch.converter, parts, was, fitted)
         figures += extra
@@ -237,7 +276,8 @@ def _regulator_figures(
     def results(which: str) -> dict[str, float]:
         lowest, average = at[which, LOW].v_min, at[which, HIGH].v_avg
         return regulator.regulator(
-            fed.volts, fed.current, lowest, max(average, lowest), fed.dropout, fed.theta_jc, 0.5, fed.theta_sa, fed.ambient
+            fed.volts, fed.current, lowest, max(average, lowest), fed.dropout, fed.theta_jc,
+            regulator.case_to_sink(regulator.tab_of(fed.volts)), fed.theta_sa, fed.ambient,
         ).values  # fmt: skip
 
     one, two = results("old"), results("new")
@@ -317,18 +357,25 @@ def _inrush_figure(branch: Branch, mains: Mains, old: Store, now: Store, melting
 def _told(branch: Branch, parts: Mapping[str, Fitted], nominal: Settled, peak: float) -> dict[str, PlaceFacts]:
     """What the stores behind the rectifier are told: the unloaded peak at +10 % mains, and their share of the ripple."""
     found = {}
-    shares = converter.shares([parts[ref].value for ref in branch.stores])
-    for ref, share in zip(branch.stores, shares, strict=True):
-        ripple = nominal.store_rms * share
-        found[ref] = PlaceFacts(
-            peak,
-            ripple,
-            nominal.supply.rate,
-            (
-                f"{show(peak, 'V')} at +10 % mains without load",
-                f"{show(ripple, 'A')} ripple at {show(nominal.supply.rate, 'Hz')}, simulated",
-            ),
-        )
+    groups = branch.in_groups
+    shares = converter.shares([1 / sum(1 / parts[ref].value for ref in group) for group in groups])
+    for group, share in zip(groups, shares, strict=True):
+        # in a doubler each store has its own half wave; in series the larger of two holds fewer volts
+        through = nominal.store_rms * (1 if branch.doubles else share)
+        whole = 1 / sum(1 / parts[ref].value for ref in group)
+        for ref in group:
+            volts = peak if branch.doubles else peak * whole / parts[ref].value
+            divided = "" if branch.doubles or len(group) == 1 else f", its share of {show(peak, 'V')}"
+            found[ref] = PlaceFacts(
+                volts,
+                through,
+                nominal.supply.rate,
+                (
+                    f"{show(volts, 'V')} at +10 % mains without load{divided}",
+                    f"{show(through, 'A')} ripple at {show(nominal.supply.rate, 'Hz')}, simulated",
+                ),
+                rail_name(branch.regulator.volts) if branch.regulator else "",
+            )
     return found
 
 
@@ -338,7 +385,8 @@ def _rail_figures(
     figures, places = [], {}
     for rail in fed.rails:
         whole = converter.ripple_current(fed.topology, rail.current, rail.duty, rail.choke)
-        one, two = _stores(rail.stores, parts, old), _stores(rail.stores, parts, new)
+        alone = [(ref,) for ref in rail.stores]
+        one, two = _stores(alone, parts, old), _stores(alone, parts, new)
 
         def volts(store: Store, rail: RailOut = rail) -> float:
             return converter.ripple_volts(
@@ -369,7 +417,7 @@ def _rail_figures(
                 else ""
             )
             places[ref] = PlaceFacts(
-                abs(rail.volts) * 1.05, whole * share, fed.frequency, tuple(filter(None, (said, wanted)))
+                abs(rail.volts) * 1.05, whole * share, fed.frequency, tuple(filter(None, (said, wanted))), rail.name
             )
     return figures, places
 
@@ -400,7 +448,9 @@ def tell_supply(part: Fitted, told: Mapping[str, PlaceFacts]) -> tuple[Fitted, t
     facts = told.get(part.ref)
     if facts is None:
         return part, ()
-    changes: dict[str, float] = {}
+    changes: dict[str, object] = {}
+    if facts.rail and not part.rail:
+        part = part.with_(rail=facts.rail)
     if part.rail_volts is None:
         changes["rail_volts"] = facts.volts
     if part.ripple is None:

@@ -11,7 +11,23 @@ from ..working import Line, Working
 
 #: Hottest a junction may run, °C.
 JUNCTION = 125.0
+#: What compound between case and heatsink adds, K/W, and an insulating washer more.
+COMPOUND, INSULATOR = 0.5, 1.0
 THERMAL = "thermal Ohm's law; junction at most 125 °C"
+
+
+def tab_of(volts: float) -> str:
+    """What the tab of a linear regulator of the 78xx and 79xx type families is joined to: ground, the input of negative ones."""
+    return "input" if volts < 0 else "ground"
+
+
+def case_to_sink(tab: str) -> float:
+    """K/W from case to heatsink: compound, and a washer where the tab is not at ground.
+
+    >>> case_to_sink("ground"), case_to_sink("input")
+    (0.5, 1.5)
+    """
+    return COMPOUND + (INSULATOR if tab not in ("", "ground") else 0.0)
 
 
 def regulator(
@@ -41,7 +57,7 @@ def regulator(
             raise BadInput(show(number, unit), "more than zero", "", name)
     if v_in_max < v_in_min:
         raise BadInput(show(v_in_max, "V"), f"at least the lowest, {show(v_in_min, 'V')}", "", "v_in_max")
-    if v_in_max < v_out:
+    if v_in_max <= v_out:
         raise BadInput(show(v_in_max, "V"), f"more than the {show(v_out, 'V')} that come out", "", "v_in_max")
     headroom = v_in_min - (v_out + dropout)
     heat = (v_in_max - v_out) * load + v_in_max * quiescent

@@ -25,6 +25,8 @@ LOADS = ("current", "resistance", "regulator")
 
 #: Diode: saturation current A, ideality, series resistance Ω, volts of heat at 27 °C.
 SATURATION, IDEALITY, DIODE_OHMS = 5e-9, 1.75, 0.030
+#: What flows without load, A: a regulator's own current, or the leakage of an old store.
+IDLE_CURRENT = 1e-3
 THERMAL_VOLTS = 1.380649e-23 * 300.15 / 1.602176634e-19
 #: Points over a period, coarse to fine; each solution starts the next.
 GRIDS = (128, 512, 2048)
@@ -103,8 +105,11 @@ class Supply:
 
     @property
     def unloaded(self) -> float:
-        """Volts the store creeps up to without load: the peak, for the diodes' drop goes with the current."""
-        return self.peak
+        """Volts the store creeps up to without load, V: the peak less what its diodes drop at the little that still flows.
+
+        Diodes as in the simulation, at 1 mA: the regulator's own current, or the store's leakage. Two of them take 1.1 V.
+        """
+        return self.peak - self.drops * IDEALITY * THERMAL_VOLTS * math.log(IDLE_CURRENT / SATURATION + 1)
 
     def at(self, percent: float) -> Supply:
         """The same on mains that stray by some per cent."""

@@ -34,6 +34,10 @@ class RegulatorIn:
     ambient: float = 45.0
 
 
+#: A rectifier that charges two stores in series in turn, and so doubles the volts.
+DOUBLER = "doubler"
+
+
 @dataclass(frozen=True)
 class RailOut:
     """A rail of a converter: V, A, duty of the switch, the stores on it, the choke's ripple A p-p (buck, forward)."""
@@ -66,7 +70,8 @@ class Branch:
 
     topology: of the rectifier. volts: V rms as labelled (of one half where tapped), 0 for the mains themselves.
     va: size, 0 where ohms (Ω) are given. stores: references. regulator, converter, current (A), resistance (Ω): one of them.
-    fuse: as typed, "" for none.
+    fuse: as typed, "" for none. groups: the stores in parallel, each with those that stand in series in it: C8+C9 is one
+    group of two. A doubler charges its two stores in turn, each from one half wave.
     """
 
     topology: str
@@ -79,6 +84,16 @@ class Branch:
     current: float = 0.0
     resistance: float = 0.0
     fuse: str = ""
+    groups: tuple[tuple[str, ...], ...] = ()
+
+    @property
+    def in_groups(self) -> tuple[tuple[str, ...], ...]:
+        """The groups, each store alone where none was typed."""
+        return self.groups or tuple((ref,) for ref in self.stores)
+
+    @property
+    def doubles(self) -> bool:
+        return self.topology == DOUBLER
 
     @property
     def title(self) -> str:
@@ -144,6 +159,15 @@ class _Words:
             raise BadInput(",".join(found), "references such as C1 or C14,C15", "", after)
         return found
 
+    def groups(self, after: str) -> tuple[tuple[str, ...], ...]:
+        """Stores in parallel apart by commas, those in series joined by +: ``C8+C9``."""
+        text = self.next(after).upper()
+        found = tuple(tuple(group.split("+")) for group in text.split(","))
+        refs = [ref for group in found for ref in group]
+        if not all(REF.fullmatch(ref) for ref in refs) or len(set(refs)) < len(refs):
+            raise BadInput(text, "references such as C1, C14,C15 or C8+C9, each once", "", after)
+        return found
+
 
 def read_branch(text: str) -> Branch:
     """Read a branch as typed.
@@ -154,9 +178,12 @@ def read_branch(text: str) -> Branch:
     words = _Words(text)
     topology = words.next("the line").lower()
     topology = {"center": "centre", "halfwave": "half", "full": "bridge"}.get(topology, topology)
-    if topology not in TOPOLOGIES:
+    if topology not in (*TOPOLOGIES, DOUBLER):
         raise BadInput(
-            topology, f"{', '.join(TOPOLOGIES)} first", "Such as bridge 9V 25VA store C1 current 1A.", "supply"
+            topology,
+            f"{', '.join((*TOPOLOGIES, DOUBLER))} first",
+            "Such as bridge 9V 25VA store C1 current 1A.",
+            "supply",
         )
     facts: dict[str, object] = {"topology": topology, "volts": -1.0, "va": 0.0, "ohms": 0.0, "stores": ()}
     while words.left:
@@ -165,7 +192,8 @@ def read_branch(text: str) -> Branch:
         if low == "mains":
             facts["volts"] = 0.0
         elif low == "store" or low == "stores":
-            facts["stores"] = words.refs("store")
+            facts["groups"] = words.groups("store")
+            facts["stores"] = tuple(ref for group in facts["groups"] for ref in group)
         elif low == "regulator":
             facts["regulator"] = _regulator(words)
         elif low == "converter":
@@ -197,6 +225,8 @@ def _whole(text: str, facts: dict[str, object]) -> Branch:
         raise BadInput(text, "the winding's size or resistance", "Such as 25VA, or 0.6ohm.", "supply")
     if not facts["stores"]:
         raise BadInput(text, "the store behind the rectifier", "Such as store C1.", "supply")
+    if facts["topology"] == DOUBLER and [len(group) for group in facts["groups"]] != [2]:
+        raise BadInput(text, "the doubler's two stores in series", "Such as store C8+C9.", "store")
     if sum(bool(facts.get(name)) for name in ("regulator", "converter", "current", "resistance")) != 1:
         raise BadInput(text, "one thing it feeds: regulator, converter, current or load", "", "supply")
     return Branch(**facts)  # type: ignore[arg-type]

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 
 from ..board.parts import Fitted
 from ..judge import ageing
+from ..text.rails_and_chips import rail_volts
 
 
 def ripple_suspects(parts: Iterable[Fitted], rail: str, kept: frozenset[str]) -> tuple[str, ...]:
@@ -17,10 +17,8 @@ def ripple_suspects(parts: Iterable[Fitted], rail: str, kept: frozenset[str]) ->
             return 0.0
         return part.esr / ageing.new_esr(part.value, part.volts, part.esr_frequency or 120.0)
 
-    wanted = re.sub(r"[^0-9+−.]", "", rail.replace("-", "−"))
+    wanted = rail_volts(rail)
     on_rail = [
-        p
-        for p in parts
-        if p.ref in kept and p.kind == "wet" and re.sub(r"[^0-9+−.]", "", p.rail.replace("-", "−")) == wanted and wanted
+        p for p in parts if p.ref in kept and p.kind == "wet" and wanted is not None and rail_volts(p.rail) == wanted
     ]
     return tuple(p.ref for p in sorted(on_rail, key=lambda p: -share(p)))

@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 
 from ..board.parts import Fitted
+from ..board.roles import is_mains_place
 from ..circuit.discharge import SAFE_FOR_METER
-from ..refusal import Shut
-from ..text.quantity import show
+from ..refusal import BadInput, Shut
+from ..text.quantity import read, show
 
 #: From this energy on (J), and where the volts are high (V) from a smaller one, the volts left on a part are read and logged
 #: before the meter touches it.
 ASKED_ENERGY, HIGH_VOLTS, ASKED_AT_HIGH = 0.05, 60.0, 1e-3
-#: Peak of the highest local mains, taken for a safety-class part whose volts nobody wrote down.
+#: Peak of the highest local mains (240 V) 10 % up, V: what a part on the mains may hold.
 MAINS_PEAK = 375.0
 
 
 def most_volts(part: Fitted) -> float:
     """The most volts that may be left on a part: what it sees at worst, else what is marked, else the mains for its class."""
-    return part.rail_volts or part.volts or (MAINS_PEAK if part.safety else 0.0)
+    if is_mains_place(part.role, part.safety):
+        # its marked volts are AC, or none: it holds the peak, with the mains 10 % up
+        return MAINS_PEAK
+    return part.rail_volts or part.volts or 0.0
 
 
 def stored(part: Fitted) -> float:
@@ -70,6 +75,41 @@ def with_reading(part: Fitted, capacitance: float, esr: float, frequency: float,
     if not in_circuit:
         changes["capacitance"] = capacitance
     return part.with_(**changes)
+
+
+def read_typed_reading(text: str) -> tuple[float | None, float | None]:
+    """ESR (Ω) and capacitance (F) as typed in a run: either, or both in any order. A value with p, n or µ is a capacitance.
+
+    Raises:
+        BadInput: neither, or one of them twice.
+
+    >>> read_typed_reading('6.8'), read_typed_reading('98n'), read_typed_reading('71u 6.8')
+    ((6.8, None), (None, 9.8e-08), (6.8, 7.1e-05))
+    """
+    esr = value = None
+    words = text.split()
+    for word in words:
+        if re.search(r"\d[pnuµμ]|^[pnuµμ]\d|F$", word):
+            if value is not None:
+                break
+            value = read(word, "F", field="reading", above=0, high=10)
+        else:
+            if esr is not None:
+                break
+            esr = read(word, "Ω", field="reading", low=0, high=50e6)
+    else:
+        if words:
+            return esr, value
+    raise BadInput(text, "ESR, capacitance or both: 6.8, 71u, or 6.8 71u", "", "reading")
+
+
+def read_with(part: Fitted, frequency: float) -> Fitted:
+    """A part with its ESR at the meter's frequency (Hz), where the part names none.
+
+    >>> read_with(Fitted('C1', 1e-4, 16.0, esr=0.4), 100e3).esr_frequency
+    100000.0
+    """
+    return part.with_(esr_frequency=frequency) if part.esr is not None and part.esr_frequency is None else part
 
 
 def to_measure(parts: Iterable[Fitted]) -> list[Fitted]:

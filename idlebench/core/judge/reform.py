@@ -21,8 +21,10 @@ STEPS = (0.2, 0.4, 0.6, 0.8, 1.0)
 RESISTANCE = (470.0, 10_000.0)
 #: Time given for the whole run, minutes.
 TIME = 240.0
-#: Current that grows by more than this share counts as rising.
-RISING = 0.05
+#: Current above the limit that grows by more than these shares counts as rising: over the last, over the lowest of its step.
+RISING, RISING_IN_STEP = 0.05, 0.10
+#: How far a current may read above what volts and resistor can give: the meter's and the resistor's own error.
+READ_ERROR = 1.1
 SOURCE = "IEC 60384-4 practice, three times the leakage after decades"
 
 WAIT, NEXT, DONE, STOP = "wait", "next", "done", "stop"
@@ -106,6 +108,25 @@ def reform(value: float, volts: float, resistance: float = 2200.0) -> Working:
     return Working("reform", values, lines, tuple(cautions), {"value": value, "volts": volts, "resistance": resistance})
 
 
+def possible(value: float, volts: float, resistance: float, step: int, current: float) -> None:
+    """Refuse a current that the step's volts cannot drive through the resistor.
+
+    Args:
+        value, volts: F and V of the part. resistance: Ω in series. step: 0 to 4. current: A read.
+
+    Raises:
+        BadInput: more than V/R, the resistor's and meter's errors counted.
+    """
+    most = STEPS[step] * volts / resistance
+    if current > READ_ERROR * most:
+        raise BadInput(
+            show(current, "A"),
+            f"at most {show(most, 'A')}: {show(STEPS[step] * volts, 'V')} through {show(resistance, 'Ω')} gives no more",
+            "Read the meter's range again, or measure the resistor.",
+            "current",
+        )
+
+
 @dataclass(frozen=True)
 class Reading:
     """A current read in a run: at which step (0 to 4), minutes since the run began, A, and whether the can feels warm."""
@@ -139,10 +160,13 @@ def advise(value: float, volts: float, readings: Sequence[Reading], minutes: flo
     here = STEPS[step] * volts
     if readings and readings[-1].warm:
         return Advice(STOP, step, "The can is warm: stop, discharge, condemn it.")
-    if len(at_step) >= 2 and at_step[-1].current > at_step[-2].current * (1 + RISING):
-        rose = f"{show(at_step[-2].current, 'A')} to {show(at_step[-1].current, 'A')}"
-        return Advice(STOP, step, f"The current rose, {rose}: stop, discharge, condemn it.")
     limit = limit_at(value, here)
+    if len(at_step) >= 2 and at_step[-1].current > limit:
+        last, before = at_step[-1].current, at_step[-2].current
+        lowest = min(r.current for r in at_step[:-1])
+        if last > before * (1 + RISING) or last > lowest * (1 + RISING_IN_STEP):
+            rose = f"{show(min(before, lowest), 'A')} to {show(last, 'A')}, limit {show(limit, 'A')}"
+            return Advice(STOP, step, f"The current rose, {rose}: stop, discharge, condemn it.")
     allowed = show(limit, "A")
     read = show(at_step[-1].current, "A") if at_step else ""
     met = len(at_step) >= 2 and at_step[-1].current <= limit
@@ -158,7 +182,7 @@ def advise(value: float, volts: float, readings: Sequence[Reading], minutes: flo
     if len(at_step) < 2:
         text = f"Set {show(here, 'V')} and read the current twice; at most {allowed} in the end."
         return Advice(WAIT, step, text)
-    return Advice(WAIT, step, f"{read} and falling, limit {allowed}: wait and read again.")
+    return Advice(WAIT, step, f"{read}, limit {allowed}: wait and read again.")
 
 
 @dataclass(frozen=True)

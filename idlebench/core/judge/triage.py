@@ -116,7 +116,7 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     times = times or Times()
     swaps = Counter(facts.swaps)
     lines = [
-        _minutes(f"{count} {mounting} parts", count, times.swap.get(mounting, 6.0))
+        _minutes(many(count, f"{mounting} part"), count, times.swap.get(mounting, 6.0))
         for mounting, count in sorted(swaps.items())
     ]
     for label, count, each in (
@@ -141,7 +141,7 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
             f"{plain:.2f} · {risk:.2f}",
             plain * risk,
             "",
-            "weights of this program",
+            "weights judged from practice",
         ),
         Line("Altogether", "hands + parts + risk", "", cost, "", ""),
     ]

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..board.parts import Fitted
+from ..board.roles import is_mains_place
 from ..refusal import BadInput
 from ..text.quantity import show
 from ..working import Line, Working
@@ -24,7 +25,19 @@ VERDICTS = (REPLACE, DOUBTFUL, NOT_SEEN, SOUND)
 DOUBTFUL_FROM, REPLACE_FROM = 3.0, 6.0
 
 #: What looks add.
-LOOK_POINTS = {"burst": 10.0, "leaking": 10.0, "missing": 10.0, "bulging": 8.0, "crusty": 6.0}
+LOOK_POINTS = {
+    "burst": 10.0, "leaking": 10.0, "missing": 10.0, "cracked": 10.0, "bulging": 8.0, "crusty": 6.0, "corroded": 6.0,
+    "stained": 3.0, "rusty": 2.0, "bare": 1.0,
+}  # fmt: skip
+#: What a look says of a part, where the word alone does not.
+LOOK_SAYS = {
+    "missing": "missing from its place", "cracked": "its case is cracked", "corroded": "its leads or end are corroded",
+    "stained": "stained or browned: heat, or fluid that came out", "rusty": "rusty legs", "bare": "its sleeve is missing",
+}  # fmt: skip
+#: Above this share of the marked value a good reading clears nothing: an old part may have been made so, or it leaks.
+NORMAL_MORE = 1.2
+#: A paper part on the mains is replaced from this age, years, whatever it reads: its paper takes up water, splits and burns.
+PAPER_MAINS_AGE = 25
 
 
 #: How each school judges: ESR as a multiple of new, least capacitance as a share of the marked value.
@@ -90,10 +103,7 @@ class Verdict:
 
     def working(self) -> Working:
         """The sum as a Working."""
-        lines = [
-            Line(e.text, "points", e.rule, e.points, "", "weights of this program, judged from practice")
-            for e in self.evidence
-        ]
+        lines = [Line(e.text, "points", e.rule, e.points, "", "weights judged from practice") for e in self.evidence]
         lines.append(
             Line(
                 "Sum",
@@ -107,21 +117,25 @@ class Verdict:
         return Working("judge", {"verdict": self.name, "points": self.points}, tuple(lines))
 
 
-#: Looks that no word of a person makes sound.
-PLAIN_TO_SEE = ("burst", "missing", "leaking", "bulging")
+#: What a look or old paper on the mains adds that no word of a person makes sound.
+PLAIN_POINTS = 8.0
+PLAIN_TO_SEE = ("burst", "missing", "leaking", "bulging", "cracked")
 
 
 def by_hand(verdict: Verdict, name: str, reason: str) -> Verdict:
-    """A verdict that a person gave instead, with the reason; the evidence stays beside it."""
+    """A verdict that a person gave instead, with the reason; the evidence stays beside it. What is plain to see since then
+    stands before it."""
+    if name != REPLACE and any(e.rule in ("looks", "paper") and e.points >= PLAIN_POINTS for e in verdict.evidence):
+        return verdict
     said = Evidence("by hand", f"{name} by hand, instead of {verdict.name}: {reason}", 0.0)
     return Verdict(name, verdict.points, (said, *verdict.evidence), by_hand=True)
 
 
-def may_override(part: Fitted, name: str, reason: str) -> None:
+def may_override(part: Fitted, name: str, reason: str, year: int, made: int | None) -> None:
     """Refuse a verdict by hand that has no ground.
 
     Raises:
-        BadInput: not a verdict, no reason, or a part called sound whose damage is plain to see.
+        BadInput: not a verdict, no reason, or a part called sound whose damage is plain to see, or old paper on the mains.
     """
     if name not in (SOUND, DOUBTFUL, REPLACE):
         raise BadInput(name, f"one of {SOUND}, {DOUBTFUL}, {REPLACE}", "", "verdict")
@@ -129,6 +143,8 @@ def may_override(part: Fitted, name: str, reason: str) -> None:
         raise BadInput(reason, "a reason in a few words", "It stands beside the verdict from now on.", "reason")
     if name != REPLACE and part.looks in PLAIN_TO_SEE:
         raise BadInput(name, f"{REPLACE}: {part.ref} is {part.looks}", "If it is not, correct its looks.", "verdict")
+    if name != REPLACE and (paper := old_paper_on_mains(part, year, made)):
+        raise BadInput(name, f"{REPLACE}: {paper}", "If it is film, or no mains part, correct its line.", "verdict")
 
 
 def judge(
@@ -180,11 +196,16 @@ def _looks(part: Fitted) -> list[Evidence]:
         return [
             Evidence(
                 "looks",
-                f"{part.looks} to the eye" if part.looks != "missing" else "missing from its place",
+                LOOK_SAYS.get(part.looks, f"{part.looks} to the eye"),
                 LOOK_POINTS[part.looks],
             )
         ]
     return [Evidence("looks", "looks sound", 0.0)] if part.looks == "sound" else []
+
+
+def _times(share: float) -> str:
+    """A share above one, as people say it."""
+    return "just over" if share < 1.1 else f"{share:.2g} times"
 
 
 def _esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
@@ -198,7 +219,7 @@ def _esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
         return [
             Evidence(
                 "esr",
-                f"{said} {at} is {part.esr / limit:.2g} times the {school.name} limit of {show(limit, 'Ω')}",
+                f"{said} {at} is {_times(part.esr / limit)} the {school.name} limit of {show(limit, 'Ω')}",
                 8.0,
                 part.esr,
                 limit,
@@ -228,24 +249,17 @@ def _capacitance(part: Fitted, school: School) -> list[Evidence]:
         return []
     share = part.capacitance / part.value
     measured, marked = show(part.capacitance, "F"), show(part.value, "F")
-    if 0.07 <= share <= 0.14 or 7 <= share <= 14:
-        times = "a tenth of" if share < 1 else "ten times"
-        return [
-            Evidence(
-                "misread",
-                f"measures {measured}, {times} the listed {marked}: read its code again, one step is a tenfold slip",
-                4.0,
-                part.capacitance,
-                part.value,
-            )
-        ]
+    if 7 <= share <= 14:
+        text = f"measures {measured}, ten times the listed {marked}: read its code again, one step is a tenfold slip"
+        return [Evidence("misread", text, 4.0, part.capacitance, part.value)]
     least = school.capacitance * part.value
     if part.capacitance < least:
-        return [
-            Evidence(
-                "capacitance", f"{measured} left of {marked}, limit {show(least, 'F')}", 8.0, part.capacitance, least
-            )
-        ]
+        text = f"{measured} left of {marked}, limit {show(least, 'F')}"
+        if 0.07 <= share <= 0.14:
+            text += ": a tenth of it. Read its code again, too: one step is a tenfold slip"
+        # the more is gone the worse: from 8 at the limit to 10 where nothing is left
+        points = round(8.0 + 2.0 * (1 - part.capacitance / least), 2)
+        return [Evidence("capacitance", text, points, part.capacitance, least)]
     if share >= 1.5:
         leaks = part.leakage is not None and part.volts and part.leakage > ageing.leakage_limit(part.value, part.volts)
         text = f"reads {measured}, {(share - 1) * 100:.0f} % above the marked {marked}"
@@ -264,6 +278,11 @@ def _capacitance(part: Fitted, school: School) -> list[Evidence]:
                 1.5 * part.value,
             )
         ]
+    if share > NORMAL_MORE:
+        text = (
+            f"reads {measured}, {(share - 1) * 100:.0f} % above the marked {marked}: leakage reads so too, measure it"
+        )
+        return [Evidence("capacitance", text, 1.0, part.capacitance, NORMAL_MORE * part.value)]
     return [Evidence("capacitance", f"{measured} of {marked} is inside its tolerance", -1.0, part.capacitance, least)]
 
 
@@ -301,7 +320,19 @@ def _series(part: Fitted, series: Mapping[str, SeriesCount]) -> list[Evidence]:
     return [Evidence("series", text, 3.0 if count.failed * 4 >= count.seen else 1.5, count.failed, count.seen)]
 
 
+def old_paper_on_mains(part: Fitted, year: int, made: int | None) -> str:
+    """Why a paper part on the mains goes whatever it reads, "" where it is none or young. Of unknown age it counts as old."""
+    if part.kind != "paper" or not is_mains_place(part.role, part.safety):
+        return ""
+    if not made:
+        return "paper part on the mains, its age not known"
+    age = year - made
+    return f"paper part on the mains, {age} years old, replaced from {PAPER_MAINS_AGE}" if age > PAPER_MAINS_AGE else ""
+
+
 def _years(part: Fitted, year: int, made: int | None) -> list[Evidence]:
+    if paper := old_paper_on_mains(part, year, made):
+        return [Evidence("paper", f"{paper}: it splits and burns whatever it reads", 10.0, made, PAPER_MAINS_AGE)]
     if part.kind != "wet":
         return []
     found = []

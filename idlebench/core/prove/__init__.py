@@ -10,14 +10,47 @@ Source: rail limits of desktop supplies; IEC 61140 practice for stored charge; w
 """
 
 from . import gates
-from .checks import RMS_TO_PP, BoardFacts, Check, Step, Store, read_reading, stores_of
+from .checks import (
+    EARTH_MOST,
+    RMS_TO_PP,
+    BoardFacts,
+    Check,
+    Step,
+    Store,
+    Winding,
+    read_reading,
+    stores_of,
+    windings_of,
+)
 from .cold import CONTINUITY, cold_checks, least_resistance
 from .proof import Proof
 from .record import Event, Record, Standing, Thing, changes, standing
 from .way_up import HOLD, WAYS, lamp_watts, way_up
 
 __all__ = [
-    "CONTINUITY", "HOLD", "RMS_TO_PP", "WAYS", "BoardFacts", "Check", "Event", "Proof", "Record", "Standing", "Step", "Store",
-    "Thing", "changes", "cold_checks", "gates", "lamp_watts", "least_resistance", "read_reading", "standing", "stores_of",
+    "CONTINUITY",
+    "EARTH_MOST",
+    "HOLD",
+    "RMS_TO_PP",
+    "WAYS",
+    "BoardFacts",
+    "Check",
+    "Event",
+    "Proof",
+    "Record",
+    "Standing",
+    "Step",
+    "Store",
+    "Thing",
+    "Winding",
+    "changes",
+    "cold_checks",
+    "gates",
+    "lamp_watts",
+    "least_resistance",
+    "read_reading",
+    "standing",
+    "stores_of",
     "way_up",
+    "windings_of",
 ]  # fmt: skip

@@ -4,17 +4,26 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from ..board.devices import Device
 from ..board.parts import Fitted
+from ..board.roles import is_mains_place
 from ..circuit import discharge, transformer
+from ..circuit.supply_lines import Branch
+from ..judge.measure import MAINS_PEAK
 from ..refusal import BadInput
 from ..text.quantity import read, show
 from ..text.rails_and_chips import Chip, Rail
-from .facts import INSIDE
+from .facts import INSIDE, MAINS_READ
 
+#: Most from the earth pin to bare metal, Ω (IEC 60335-1, clause 27: 0.1 Ω and the lead); a local limit may only be lower.
+EARTH_MOST = 0.3
+#: Least insulation at 500 V DC: line and neutral to earth, or to what can be touched where there is no earth, Ω.
+INSULATION, INSULATION_CLASS_2 = 1e6, 2e6
+#: A store of so much at so many volts is discharged and logged, too: it welds a screwdriver and hurts a meter.
+BIG, BIG_VOLTS = 100e-6, 25.0
 #: Stored energy from which a store is discharged and logged, J, whatever its role.
 STORED = 0.5
 #: RMS of a plain meter to peak-to-peak, by shape of the ripple.
@@ -48,7 +57,8 @@ class Check:
         fact: what it establishes, a key of record.VOIDS. rows, boards: the rows whose events count for it.
         of: what the thing is like now, as people say it; a reading keeps a copy. does: what a reading of it tells beside the
             number. dead_below: under this by size nothing came up. serves: the steps it is wanted for, () for all.
-        hold: minutes of power before it can be answered.
+        hold: minutes of power before it can be answered. optional: asked of those who have the meter; the sheet says where it
+            was not done, and a bad reading counts all the same.
     """
 
     key: str
@@ -77,11 +87,16 @@ class Check:
     dead_below: float | None = None
     serves: tuple[str, ...] = ()
     hold: float = 0.0
+    optional: bool = False
 
     @property
     def evidence(self) -> dict[str, str]:
         """What a reading taken now is taken of."""
-        said = {**dict(self.of), "does": self.does, "hands": "" if self.live or self.fact == INSIDE else "in"}
+        said = {
+            **dict(self.of),
+            "does": self.does,
+            "hands": "" if self.live or self.fact in (INSIDE, MAINS_READ) else "in",
+        }
         if self.dead_below is not None:
             said["dead below"] = f"{self.dead_below:g}"
         return {name: text for name, text in said.items() if text}
@@ -135,6 +150,10 @@ def read_reading(check: Check, text: str) -> float:
         raise BadInput(raw, "yes or no", "", check.point)
     if check.kind in ("resistance", "continuity") and low in ("ol", "open", "inf", "∞"):
         return math.inf
+    if check.kind in ("resistance", "continuity") and (
+        found := re.fullmatch(r"(.*[^e\s])\s*(?:-|−|less|leads)\s*([\d.,].*)", low)
+    ):
+        return _without_leads(check, *(raw[slice(*found.span(i))] for i in (1, 2)))
     if check.kind == "ripple":
         found = re.fullmatch(r"(.*?)\s*(rms|pp|p-p)", low)
         if found:
@@ -143,6 +162,61 @@ def read_reading(check: Check, text: str) -> float:
         return read(raw, "V", field=check.point, low=0, high=1e3)
     floor = None if check.kind in ("dc_volts", "temperature") else 0
     return read(raw, check.unit, field=check.point, low=floor if floor is not None else -100e3, high=1e9)
+
+
+def _without_leads(check: Check, whole: str, leads: str) -> float:
+    """A reading less that of the leads held together, typed as ``0.42 - 0.15``, Ω."""
+    read_whole, read_leads = (read(text, check.unit, field=check.point, low=0, high=1e9) for text in (whole, leads))
+    if read_leads > read_whole:
+        raise BadInput(
+            leads, f"leads of at most {whole}", "Hold the tips together and read the leads again.", check.point
+        )
+    return read_whole - read_leads
+
+
+@dataclass(frozen=True)
+class Winding:
+    """A winding, a tap of one, or an adapter's output: what it is called, V rms as labelled, VA (0 where not known), and
+    whether the label is that of an open winding."""
+
+    name: str
+    volts: float
+    va: float = 0.0
+    open: bool = False
+
+    @property
+    def expected(self) -> tuple[float, float, float]:
+        """What it should read without load on nominal mains, and the band, V."""
+        if self.open:
+            return self.volts, self.volts * (1 - transformer.SPREAD), self.volts * (1 + transformer.SPREAD)
+        w = transformer.unloaded(self.volts, self.va or 25.0).values
+        return w["volts"], w["low"], w["high"]
+
+
+def windings_of(
+    label: float | None, va: float | None, devices: Iterable[Device], branches: Iterable[Branch]
+) -> tuple[Winding, ...]:
+    """Every winding and tap of a supply, from its own lines: those listed as parts, those its supply starts from, its label.
+
+    Args:
+        label, va: V and VA of the transformer as typed for the board, None for none.
+    """
+    found = [
+        Winding(d.ref, d.volts, d.volts * d.current if d.current else 0.0)
+        for d in devices
+        if d.what == "winding" and d.volts
+    ]
+
+    def new(volts: float) -> bool:
+        return all(abs(w.volts / volts - 1) > 0.01 for w in found)
+
+    for b in branches:
+        if b.volts and new(b.volts):
+            half = ", one half of it" if b.topology == "centre" else ""
+            found.append(Winding(f"{b.volts:g} V winding{half}", b.volts, b.va, bool(b.ohms)))
+    if label and new(label):
+        found.append(Winding("transformer secondary", label, va or 25.0))
+    return tuple(found)
 
 
 @dataclass(frozen=True)
@@ -168,6 +242,10 @@ class BoardFacts:
         fuse: its marking, if it has one. source_volts, source_va: label of its transformer winding.
         devices: fuses, regulators, batteries. row: the board's row; rows: those of its parts, by reference.
         fitted: what was swapped in, by reference. expected: how many parts it should have, None where nobody said.
+        left_out: mains filter parts that are out for a test, by reference; nothing stands in their places.
+        windings: of its transformers, each read alone; those of source_volts where none are given.
+        earthed: whether its plug has an earth pin. earth_limit: Ω from there to bare metal, never above EARTH_MOST.
+        unread: stored lines that cannot be read, so that nobody knows what they would ask.
     """
 
     name: str
@@ -184,6 +262,16 @@ class BoardFacts:
     rows: Mapping[str, str] = field(default_factory=dict)
     fitted: Mapping[str, str] = field(default_factory=dict)
     expected: int | None = None
+    left_out: tuple[str, ...] = ()
+    windings: tuple[Winding, ...] = ()
+    earthed: bool = True
+    earth_limit: float = EARTH_MOST
+    unread: tuple[str, ...] = ()
+
+    @property
+    def sources(self) -> tuple[Winding, ...]:
+        """The windings to be read without load."""
+        return self.windings or windings_of(self.source_volts, self.source_va, (), ())
 
     @property
     def id(self) -> str:
@@ -214,26 +302,31 @@ UNKNOWN_PRIMARY = 400.0
 UNKNOWN_SIZE = 100e-6
 
 
-def most_volts(board: BoardFacts, part: Fitted) -> float:
-    """The most volts a part's place may hold: marked or seen, else what its supply could put there."""
+def most_volts(board: BoardFacts, part: Fitted, rails: float = 0.0) -> float:
+    """The most volts a part's place may hold: marked or seen, else what its supply could put there.
+
+    Args:
+        rails: the highest rail of the unit, V: what a store of unknown volts on a fed board may hold.
+    """
+    if is_mains_place(part.role, part.safety):
+        return MAINS_PEAK
     known = max(abs(part.rail_volts or 0.0), 0.0) or abs(part.volts or 0.0)
     if known:
         return known
-    if board.supply == "linear" and board.source_volts:
-        # peak of the winding without load, on mains 10 % up
-        return round(
-            transformer.unloaded(board.source_volts, board.source_va or 25.0).values["volts"] * 2**0.5 * 1.1, 1
-        )
-    return UNKNOWN_PRIMARY if part.role == "bulk" or board.supply else 0.0
+    if board.supply == "linear" and board.sources:
+        # peak of the highest winding without load, on mains 10 % up
+        return round(max(w.expected[0] for w in board.sources) * 2**0.5 * 1.1, 1)
+    return UNKNOWN_PRIMARY if part.role == "bulk" or board.supply else rails
 
 
-def stores_of(board: BoardFacts) -> tuple[Store, ...]:
-    """The stores that are discharged before anything is touched."""
+def stores_of(board: BoardFacts, rails: float = 0.0) -> tuple[Store, ...]:
+    """The stores that are discharged before anything is touched. rails: as for most_volts."""
     found = []
     for part in board.parts:
-        volts = most_volts(board, part)
+        volts = most_volts(board, part, rails)
+        big = part.value >= BIG * 0.999 and volts >= BIG_VOLTS
         unknown = not (part.rail_volts or part.volts) and part.value >= UNKNOWN_SIZE
-        stores = part.role == "bulk" or unknown or part.value * volts**2 / 2 >= STORED
+        stores = part.role == "bulk" or unknown or big or part.value * volts**2 / 2 >= STORED
         if part.looks != "missing" and volts > discharge.SAFE_TO_HANDLE and stores:
             row = board.part_id(part.ref)
             found.append(Store(part.ref, board.name, part.value, volts, row, board.fitted.get(part.ref, "")))

@@ -8,7 +8,7 @@ from ..board.parts import polarity_mark
 from ..circuit import discharge
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
-from .checks import BoardFacts, Check, key_of, stores_of
+from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, key_of, stores_of
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
 
 #: Most resistance of a connection, Ω.
@@ -22,8 +22,9 @@ BLEED = 2200.0
 def cold_checks(boards: Sequence[BoardFacts]) -> tuple[Check, ...]:
     """Everything to be checked before power, made from the unit's own parts, rails, chips and pins."""
     checks: list[Check] = []
+    highest = max((abs(rail.nominal) for rail in fed_rails(boards)), default=0.0)
     for board in boards:
-        checks += _discharges(board)
+        checks += _discharges(board, highest)
     for board in boards:
         checks += _supply_checks(board) + _polarity(board) + _rails_to_ground(board, boards) + _pins(board)
     # looked at last: whatever is read inside the case asks for it again
@@ -42,9 +43,9 @@ def cold_checks(boards: Sequence[BoardFacts]) -> tuple[Check, ...]:
     return tuple(checks)
 
 
-def _discharges(board: BoardFacts) -> list[Check]:
+def _discharges(board: BoardFacts, rails: float) -> list[Check]:
     checks = []
-    for store in stores_of(board):
+    for store in stores_of(board, rails):
         w = discharge.discharge(store.value, store.volts, BLEED).values
         how = (
             f"{show(BLEED, 'Ω')} across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
@@ -103,7 +104,7 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
             "cold",
             "look",
             "plug, lead and switch",
-            "Lead whole, earth pin to case under 2 Ω, switch opens the line. Unplugged.",
+            "Lead whole, strain relief holds, switch opens the line. Unplugged.",
             safety=True,
             board=name,
             why="Local codes come first.",
@@ -113,6 +114,7 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
             **own,
         )
     )
+    checks += _earth_and_insulation(board)
     marked = fuse_marking(board)
     if marked:
         of = (("marking", marked),)
@@ -149,6 +151,50 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
                 **own,
             )
         )
+    return checks
+
+
+def _earth_and_insulation(board: BoardFacts) -> list[Check]:
+    """Earth pin to bare metal; insulation, by those who have the meter. IEC 60335-1, clauses 16 and 27, as practice."""
+    common = {
+        "step": "cold",
+        "kind": "resistance",
+        "safety": True,
+        "board": board.name,
+        "fact": MAINS_SIDE,
+        "rows": frozenset({board.id}),
+        "boards": frozenset({board.id}),
+        "of": (("earth", "earthed" if board.earthed else "no earth pin"),),
+    }
+    checks = []
+    if board.earthed:
+        limit = min(board.earth_limit, EARTH_MOST)
+        checks.append(
+            Check(
+                f"cold.earth.{board.id}",
+                point="earth pin to bare metal",
+                ask="Unplugged. Leads subtracted: type 0.42 - 0.15 for a reading and the leads held together.",
+                high=limit,
+                why=f"At most {show(EARTH_MOST, 'Ω')}; local codes may ask less.",
+                names=(key_of("cold.earth", board.name),),
+                **common,
+            )
+        )
+    low = INSULATION if board.earthed else INSULATION_CLASS_2
+    to = "earth" if board.earthed else "the outputs and all metal that can be touched"
+    checks.append(
+        Check(
+            f"cold.insulation.{board.id}",
+            point=f"insulation, line and neutral to {to}",
+            ask="By those who have the meter: 500 V DC, line and neutral joined, switch on, boards unplugged.",
+            low=low,
+            caution="500 V on the leads: hands off while it reads, and discharge what it charged.",
+            why=f"At least {show(low, 'Ω')}. Where it is not read, the sheet says so.",
+            names=(key_of("cold.insulation", board.name),),
+            optional=True,
+            **common,
+        )
+    )
     return checks
 
 
@@ -196,7 +242,8 @@ def least_resistance(rail: Rail) -> float:
 
 def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Check]:
     checks = []
-    for rail in board.rails or fed_rails(boards):
+    # on a fed board a rail of one name is one net, whichever supply makes it
+    for rail in {r.name: r for r in board.rails or fed_rails(boards)}.values():
         least = least_resistance(rail)
         why = (
             f"Half of V/I: a rail under it would draw over twice its {rail.current:g} A."
@@ -227,6 +274,7 @@ def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Ch
 
 
 def fed_rails(boards: Sequence[BoardFacts]) -> tuple[Rail, ...]:
+    """The rails of all supplies of a unit."""
     return tuple(rail for board in boards if board.supply for rail in board.rails)
 
 

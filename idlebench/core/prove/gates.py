@@ -17,14 +17,14 @@ from ..refusal import BadInput, Shut
 from ..text.quantity import show
 from ..wording import many
 from .checks import BoardFacts, Check, Step
-from .facts import DISCHARGED, INSIDE
+from .facts import DISCHARGED, INSIDE, MAINS_READ
 from .proof import Proof
 from .record import Event
 
 #: After this many blown fuses in a place the next waits for a cause.
 BLOWN_MOST = 2
 #: Looks of a mains part with which no power goes on.
-BAD_LOOKS = ("burst", "leaking", "missing")
+BAD_LOOKS = ("burst", "leaking", "missing", "cracked", "bulging")
 
 Reasons = tuple[Shut, ...]
 
@@ -133,7 +133,7 @@ def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
     reasons = [*closed(proof), *idle(proof)]
     if part.kind != "wet" or not part.volts:
         reasons.append(Shut("kind", "Only a wet part with known volts is reformed."))
-    if part.looks in ("burst", "leaking", "bulging", "missing"):
+    if part.looks in ("burst", "leaking", "bulging", "missing", "cracked"):
         reasons.append(Shut("looks", f"It is {part.looks}: it is replaced, not reformed."))
     if running:
         reasons.append(Shut("open", "A run is open already.", "Log its discharge first."))
@@ -148,6 +148,11 @@ def measure(proof: Proof, before: Shut | None) -> Reasons:
 def moving(proofs: Iterable[Proof]) -> Reasons:
     """A part or board between units: none of them has power or is handed over."""
     return tuple(reason for proof in proofs for reason in (*idle(proof), *closed(proof)))
+
+
+def removing(proofs: Iterable[Proof]) -> Reasons:
+    """A board, unit or job off the bench: nothing of it has power or stands on volts."""
+    return tuple(reason for proof in proofs for reason in (*idle(proof), *_reforming(proof)))
 
 
 # Parts
@@ -169,6 +174,35 @@ def leave_in(part: Fitted, condemned: bool, why: str) -> Reasons:
     if not condemned or not is_mains_place(part.role, part.safety):
         return ()
     return (Shut("safety", f"A mains part judged bad stays in no machine: {why}."),)
+
+
+def leave_out(part: Fitted) -> Reasons:
+    """Only a filter part on the mains is left out, and only for a test: the machine runs without it, and disturbs others."""
+    if is_mains_place(part.role, part.safety):
+        return ()
+    return (
+        Shut(
+            "no filter", f"{part.ref} is no filter part on the mains.", "Choose a part for it, or leave the old one in."
+        ),
+    )
+
+
+def unread(boards: Iterable[BoardFacts]) -> Reasons:
+    """No power while a line of a board cannot be read: what it would ask to be checked is not known."""
+    return tuple(
+        Shut("unread", f"A line of {board.name} cannot be read ({line[:80]}).", "Mend it at Intake.")
+        for board in boards
+        for line in board.unread
+    )
+
+
+def left_out(boards: Iterable[BoardFacts]) -> Reasons:
+    """A unit with a filter part left out is unfinished: it may be tested, and is never handed over."""
+    return tuple(
+        Shut("left out", f"{ref} on {board.name}, a mains filter part, is left out for the test.", "Fit one first.")
+        for board in boards
+        for ref in board.left_out
+    )
 
 
 def third_fuse(ref: str, blown: int) -> Reasons:
@@ -290,7 +324,7 @@ def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:
 def power(proof: Proof, key: str) -> Reasons:
     """Why power may not be put on at a step."""
     reasons = [*closed(proof), *first_look(proof), *batteries(proof.boards), *mains_parts(proof.boards)]
-    reasons += _reforming(proof)
+    reasons += (*unread(proof.boards), *_reforming(proof))
     if proof.live_elsewhere:
         reasons.append(
             Shut("other", f"Unit {proof.live_elsewhere} has power.", "One live unit at a time: make it idle first.")
@@ -331,7 +365,9 @@ def reading(proof: Proof, check: Check) -> Reasons:
         reasons += step(proof, check.step, but=() if check.live else (INSIDE,))
     if check.live:
         reasons += _under_power(proof, check)
-    elif check.fact != DISCHARGED and not proof.live and (not check.seen or proof.record.ever_powered):
+    elif (
+        check.fact not in (DISCHARGED, MAINS_READ) and not proof.live and (not check.seen or proof.record.ever_powered)
+    ):
         reasons += [r for r in touch_for(proof, check) if r not in reasons]
     return tuple(reasons)
 
@@ -371,7 +407,7 @@ def override(proof: Proof, check: Check) -> Reasons:
 def hand_over(proof: Proof) -> Reasons:
     """Idle, looked over, together again, every place settled, every step proven."""
     reasons = [*closed(proof), *idle(proof), *first_look(proof), *rest_of_first_look(proof), *batteries(proof.boards)]
-    reasons += mains_parts(proof.boards)
+    reasons += (*mains_parts(proof.boards), *left_out(proof.boards), *unread(proof.boards))
     reasons += [Shut("apart", f"{text}.", "Tick it on the dismantling log.") for text in proof.apart]
     reasons += _reforming(proof)
     if proof.unsettled:
@@ -381,6 +417,12 @@ def hand_over(proof: Proof) -> Reasons:
         reasons.append(Shut("unsettled", f"{many(count, 'place')} {verb} neither swapped nor left in: {shown}{dots}."))
     for each in proof.steps:
         reasons += open_items(proof, each)
+    if len(proof.steps) > 1:
+        reasons += [
+            Shut("no rails", f"{board.name} is a supply, and no rail of it is listed.", "Type them at Intake.")
+            for board in proof.boards
+            if board.supply and not board.rails
+        ]
     if len(proof.steps) < 2:
         reasons.append(
             Shut("no rails", "No supply with rails is entered, so nothing could be proven.", "Type them at Intake.")
@@ -389,7 +431,37 @@ def hand_over(proof: Proof) -> Reasons:
 
 
 __all__ = [
-    "BLOWN_MOST", "answered", "batteries", "change", "charged", "closed", "first_look", "hand_over", "idle", "leave_in",
-    "mains_parts", "measure", "mend", "moving", "needs_words", "open_items", "override", "power", "reading", "reform", "reopening",
-    "rest_of_first_look", "settled", "skip", "step", "swap", "third_fuse", "tick", "touch",
+    "BLOWN_MOST",
+    "answered",
+    "batteries",
+    "change",
+    "charged",
+    "closed",
+    "first_look",
+    "hand_over",
+    "idle",
+    "leave_in",
+    "leave_out",
+    "left_out",
+    "mains_parts",
+    "measure",
+    "mend",
+    "moving",
+    "needs_words",
+    "open_items",
+    "override",
+    "power",
+    "reading",
+    "reform",
+    "removing",
+    "reopening",
+    "rest_of_first_look",
+    "settled",
+    "skip",
+    "step",
+    "swap",
+    "third_fuse",
+    "tick",
+    "touch",
+    "unread",
 ]  # fmt: skip

@@ -10,7 +10,7 @@ from ..board.first_look import Look
 from .checks import BoardFacts, Check, Step
 from .facts import DISCHARGED
 from .record import Event, Record, Standing, standing
-from .way_up import way_up
+from .way_up import mains_check, way_up
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,14 @@ class Proof:
     @cached_property
     def steps(self) -> tuple[Step, ...]:
         """From cold to proven."""
-        return way_up(self.boards, self.way, self.mains)
+        return way_up(self.boards, self.way, self.mains, self.measured)
+
+    @cached_property
+    def measured(self) -> float | None:
+        """The mains as it was read last, V, while that counts."""
+        ask = mains_check(self.mains, self.way)
+        stood = standing(ask, self.record, self.now)
+        return stood.value if stood.passed else None
 
     @cached_property
     def _by_key(self) -> dict[str, Check]:
@@ -86,6 +93,11 @@ class Proof:
         are wanted until the steps that they serve have passed."""
         if self.live and check.fact == DISCHARGED:
             return False
+        if self.handed_over and self.record.sealed and self.standing(check).event is None:
+            # what is asked for since then was not asked when it was handed over
+            return False
+        if check.optional:
+            return self.standing(check).failed
         if not check.serves or for_step in check.serves:
             return True
         served = (step for step in self.steps if step.key in check.serves)
@@ -119,8 +131,10 @@ class Proof:
     def again(self, **changes: object) -> Proof:
         """The same unit a moment later: the record, the time or the power changed, and so not the checks it asks for."""
         later = replace(self, **changes)
-        for name in ("steps", "_by_key", "_by_name"):
-            later.__dict__[name] = getattr(self, name)
+        # what is asked for moves with the mains as it was read, and with nothing else of the record
+        if later.measured == self.measured:
+            for name in ("steps", "_by_key", "_by_name"):
+                later.__dict__[name] = getattr(self, name)
         return later
 
     @property

@@ -13,6 +13,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from ..board.parts import LEFT_OUT
 from ..circuit.discharge import DANGEROUS
 from ..text.quantity import show
 from .checks import Check
@@ -25,6 +26,7 @@ from .facts import (
     INSIDE,
     JOINED,
     LOADED,
+    MAINS_READ,
     MAINS_SIDE,
     NO_SHORT,
     PLUG,
@@ -153,6 +155,7 @@ VOIDS: dict[str, tuple[Void, ...]] = {
         Void((MOVED,), ANY, "a board came or went after it"),
         Void((MAINS,), ANY, "the mains or the way up was changed after it"),
     ),
+    MAINS_READ: (Void((MAINS,), ANY, "the mains or the way up was changed after it"),),
     INSIDE: (Void((SWAP, SWAP_BACK, MEND, HANDS_IN), ANY, "the case was opened again after it"),),
 }  # fmt: skip
 #: What voids every fact.
@@ -378,7 +381,8 @@ def _of_part(old: Thing, new: Thing, at: float) -> list[Event]:
     events, mains = [], old.mains or new.mains
     if old.fitted != new.fitted:
         piece = new.fitted.split(" #")[0]
-        kind, words = (SWAP, f"{new.name}: {piece} in") if new.fitted else (SWAP_BACK, f"{new.name}: swap taken back")
+        said = "taken out, and left out for a test" if piece == LEFT_OUT else f"{piece} in"
+        kind, words = (SWAP, f"{new.name}: {said}") if new.fitted else (SWAP_BACK, f"{new.name}: swap taken back")
         events.append(Event(kind, at, new.row, new.board, words=words, mains=mains))
     if old.facts != new.facts or old.board != new.board:
         changed = [n.replace("_", " ") for n in PART_FACTS if old.facts.get(n) != new.facts.get(n)]

@@ -8,9 +8,9 @@ from dataclasses import replace
 from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
-from .checks import BoardFacts, Check, Step, key_of
+from .checks import BoardFacts, Check, Step, Winding, key_of
 from .cold import cold_checks, fed_rails
-from .facts import DUMMY, LOADED, PLUG, PLUGGED, STEP
+from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
 
 #: Lamps that can be bought, W.
 LAMPS = (15, 25, 40, 60, 100, 150, 200)
@@ -18,6 +18,9 @@ LAMPS = (15, 25, 40, 60, 100, 150, 200)
 HOLD = 5
 #: A rail under this share of its volts did not come up.
 DEAD_SHARE = 0.1
+
+#: How far the mains may stray from nominal before a supply is put on it, and the key of their reading.
+MAINS_STRAY, MAINS_KEY = 0.10, "cold.mains"
 
 #: What a check is of, in words.
 Of = tuple[tuple[str, str], ...]
@@ -39,35 +42,74 @@ def lamp_watts(rails: Iterable[Rail], efficiency: float = 0.7) -> int:
     return next((lamp for lamp in LAMPS if lamp >= 2 * draw * 0.999), LAMPS[-1])
 
 
-def way_up(boards: Sequence[BoardFacts], way: str = "lamp", mains: float = 230.0) -> tuple[Step, ...]:
-    """The steps from cold to a proven unit.
+def way_up(
+    boards: Sequence[BoardFacts], way: str = "lamp", mains: float = 230.0, measured: float | None = None
+) -> tuple[Step, ...]:
+    """The steps from cold to a proven unit: each supply alone, one after the other, then the boards.
 
     Args:
-        boards: all of the unit. way: a key of WAYS. mains: V rms.
+        boards: all of the unit. way: a key of WAYS. mains: V rms, nominal. measured: V rms as it was read, None before.
     """
     rails = fed_rails(boards)
-    supply = next((b for b in boards if b.supply), None)
+    supplies = [b for b in boards if b.supply and b.rails]
     fed = [b for b in boards if not b.supply]
-    steps = [Step("cold", "Cold checks", "nothing has power", cold_checks(boards))]
-    if supply is None or not rails:
-        return tuple(steps)
-    alone, whole = frozenset({supply.id}), frozenset(b.id for b in boards)
-    under = (("mains", f"{mains:g} V"), ("way up", WAYS.get(way, way)))
-    if supply.source_volts:
-        steps.append(_source_step(supply, under))
-    limited = _limited_steps(supply, rails, way, mains, under)
-    full = _full_step(supply, rails, mains, under)
-    steps.append(_dummy_step(supply, rails, tuple(s.key for s in (*limited, full))))
-    steps += [*limited, full]
+    cold = cold_checks(boards)
+    if not supplies:
+        return (Step("cold", "Cold checks", "nothing has power", cold),)
+    steps = [Step("cold", "Cold checks", "nothing has power", (*cold[:-1], mains_check(mains, way), cold[-1]))]
+    whole = frozenset(b.id for b in boards)
+    under = _under(mains, way)
+    for number, supply in enumerate(supplies):
+        own = _alone(supply, way, mains, measured, under)
+        steps += own if number == 0 else [_of_another(step, supply) for step in own]
     if fed:
-        steps.append(_feed_step(supply, fed, rails, under, whole))
+        steps.append(_feed_step(supplies, fed, under, whole))
     if any(p.is_ in ("clock", "activity", "supply") for b in boards for c in b.chips for p in c.pins):
         steps.append(_life_step(boards, rails, under, whole))
-    return tuple(_about(step, alone if step.key in ALONE else whole) for step in steps)
+    return tuple(_about(step, whole) for step in steps)
 
 
-#: Steps at which the supply stands alone, its boards unplugged.
-ALONE = ("source", "dummy", "limited", "half", "full")
+def _under(mains: float, way: str) -> Of:
+    return (("mains", f"{mains:g} V"), ("way up", WAYS.get(way, way)))
+
+
+def mains_check(mains: float, way: str = "lamp") -> Check:
+    """The mains itself, read before the first step under power: what a transformer gives moves with it."""
+    return Check(
+        MAINS_KEY,
+        "cold",
+        "ac_volts",
+        "mains at the socket",
+        "Read by a plug-in meter, or by somebody trained for it. What the transformer should give is reckoned from it.",
+        low=mains * (1 - MAINS_STRAY),
+        high=mains * (1 + MAINS_STRAY),
+        safety=True,
+        caution="The socket is live: never with bare leads.",
+        why=f"{mains:g} V ± 10 %.",
+        fact=MAINS_READ,
+        of=_under(mains, way),
+    )
+
+
+def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of) -> list[Step]:
+    """A supply on its own, its boards unplugged: its windings, dummy loads, with something in between, full mains."""
+    rails, own = supply.rails, frozenset({supply.id})
+    limited = _limited_steps(supply, rails, way, mains, under)
+    full = _full_step(supply, rails, mains, under)
+    steps = [_dummy_step(supply, rails, tuple(s.key for s in (*limited, full))), *limited, full]
+    if supply.sources:
+        steps.insert(0, _source_step(supply, mains, measured, under))
+    return [_about(step, own) for step in steps]
+
+
+def _of_another(step: Step, supply: BoardFacts) -> Step:
+    """The step of a second supply: its keys are its own, and its title says whose it is."""
+    tail = f".{supply.id}"
+    checks = tuple(
+        replace(c, key=c.key + tail, step=step.key + tail, serves=tuple(key + tail for key in c.serves))
+        for c in step.checks
+    )
+    return replace(step, key=step.key + tail, title=f"{step.title}, {supply.name}", checks=checks)
 
 
 def _about(step: Step, boards: frozenset[str]) -> Step:
@@ -81,26 +123,37 @@ _PRIMARY = (
 )
 
 
-def _source_step(supply: BoardFacts, under: Of) -> Step:
-    w = transformer.unloaded(supply.source_volts, supply.source_va or 25.0)
-    check = Check(
-        "up.source.volts",
+def _source_step(supply: BoardFacts, mains: float, measured: float | None, under: Of) -> Step:
+    checks = tuple(_winding(supply, w, i, mains, measured, under) for i, w in enumerate(supply.sources))
+    title = "Transformer alone" if len(checks) == 1 else f"Transformers alone, {len(checks)} windings"
+    return Step("source", title, "secondaries unplugged from the board", checks, live=True, caution=_PRIMARY)
+
+
+def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: float | None, under: Of) -> Check:
+    """A winding without load; what it should read goes with the mains as they were read."""
+    share = (measured or mains) / mains
+    volts, low, high = (share * number for number in w.expected)
+    on = f" on {measured:g} V" if measured else ""
+    of = (
+        *under,
+        ("label", f"{w.name} {w.volts:g} V, {w.va or 25.0:g} VA"),
+        ("mains as read", f"{measured or mains:.0f} V"),
+    )
+    return Check(
+        "up.source.volts" if i == 0 else key_of("up.source", w.name, f"{w.volts:g}"),
         "source",
         "ac_volts",
-        "transformer secondary, nothing connected",
-        f"Labelled {supply.source_volts:g} V, so {w.values['volts']:.3g} V without load.",
-        low=w.values["low"],
-        high=w.values["high"],
+        f"{w.name}, nothing connected",
+        f"Labelled {w.volts:g} V, so {volts:.3g} V without load{on}.",
+        low=low,
+        high=high,
         live=True,
         safety=True,
         board=supply.name,
         why=transformer.SOURCE,
         fact=STEP,
-        dead_below=w.values["low"] * DEAD_SHARE,
-        of=(*under, ("label", f"{supply.source_volts:g} V, {supply.source_va or 25.0:g} VA")),
-    )
-    return Step(
-        "source", "Transformer alone", "secondary unplugged from the board", (check,), live=True, caution=_PRIMARY
+        dead_below=low * DEAD_SHARE,
+        of=of,
     )
 
 
@@ -270,9 +323,7 @@ def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
     )
 
 
-def _feed_step(
-    supply: BoardFacts, fed: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, whole: frozenset[str]
-) -> Step:
+def _feed_step(supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under: Of, whole: frozenset[str]) -> Step:
     names = " and ".join(b.name for b in fed)
     plug = Check(
         "up.feed.plug",
@@ -281,14 +332,22 @@ def _feed_step(
         f"plug to {names}",
         "Dummy loads off, plug the right way round and home.",
         safety=True,
-        board=supply.name,
+        board=supplies[0].name,
         fact=PLUG,
         of=(("boards", ", ".join(sorted(b.id for b in fed))),),
         does=PLUGGED,
         rows=whole,
         boards=whole,
     )
-    checks = (plug, *_rail_checks("feed", rails, fed[0].name, ("volts", "ripple"), under))
+    checks, seen = [plug], set()
+    for supply in supplies:
+        for check in _rail_checks("feed", supply.rails, fed[0].name, ("volts", "ripple"), under):
+            if check.key in seen:
+                # two supplies that make a rail of one name: each has a reading of its own
+                check = replace(check, key=f"{check.key}.{supply.id}", point=f"{check.point}, {supply.name}")
+            seen.add(check.key)
+            checks.append(check)
+    checks = tuple(checks)
     return Step(
         "feed",
         f"Feed the {names}",

@@ -61,6 +61,10 @@ def read_date(text: str, machine_year: int | None = None) -> tuple[DateCode, ...
     """
     raw = str(text).strip().upper()
     dates = [d for d in _candidates(raw) if 1925 <= d.year <= 2060]
+    if not dates and (hit := re.fullmatch(r"(\d{1,2})[-/ ]?(\d\d)", raw)):
+        year = _centuries(int(hit[1]))[0] if len(hit[1]) == 2 else _decades(int(hit[1]))[0]
+        known = f"{year} had {weeks_of(year)}" if int(hit[2]) == 53 else "no year has more than 53"
+        raise BadInput(str(text), f"a week after the year: there is no week {int(hit[2])}, {known}", "", "date")
     if not dates:
         raise BadInput(str(text), "a date code such as 8423, 423, 4K or 1984", "Leave it empty if in doubt.", "date")
     if machine_year is None:
@@ -151,10 +155,11 @@ def _candidates(raw: str) -> list[DateCode]:
         month = int(hit[2]) if hit[2] else None
         return [DateCode(int(hit[1]), month=month)] if month is None or 1 <= month <= 12 else []
     if hit := re.fullmatch(r"(\d\d)[-/ ]?(\d\d)", raw):
-        return [DateCode(_century(int(hit[1])), week=int(hit[2]))] if 1 <= int(hit[2]) <= 53 else []
+        years = [year for year in _centuries(int(hit[1])) if 1 <= int(hit[2]) <= weeks_of(year)]
+        return [DateCode(year, week=int(hit[2])) for year in years]
     if hit := re.fullmatch(r"(\d)(\d\d)", raw):
         week = int(hit[2])
-        return [DateCode(y, week=week) for y in _decades(int(hit[1]))] if 1 <= week <= 53 else []
+        return [DateCode(y, week=week) for y in _decades(int(hit[1])) if 1 <= week <= weeks_of(y)]
     return _letter_month(raw)
 
 
@@ -164,12 +169,26 @@ def _letter_month(raw: str) -> list[DateCode]:
         return []
     year, letter = hit[1] or hit[4], hit[2] or hit[3]
     months = [m for m in (MONTH_LETTER.get(letter), MONTH_FIGURE.get(letter)) if m]
-    years = [_century(int(year))] if len(year) == 2 else _decades(int(year))
+    years = _centuries(int(year)) if len(year) == 2 else _decades(int(year))
     return [DateCode(y, month=m) for y in years for m in dict.fromkeys(months)]
 
 
-def _century(two: int) -> int:
-    return 1900 + two if two >= 27 else 2000 + two
+def weeks_of(year: int) -> int:
+    """How many weeks a year has, by ISO 8601: 53 where it begins on a Thursday, or on a Wednesday and is a leap year.
+
+    >>> weeks_of(1978), weeks_of(1981)
+    (52, 53)
+    """
+
+    def last_day(y: int) -> int:
+        return (y + y // 4 - y // 100 + y // 400) % 7
+
+    return 53 if last_day(year) == 4 or last_day(year - 1) == 3 else 52
+
+
+def _centuries(two: int) -> list[int]:
+    """The years a two-figure year may be, the likelier first where nothing else is known."""
+    return [1900 + two, 2000 + two] if two >= 27 else [2000 + two, 1900 + two]
 
 
 def _decades(figure: int) -> list[int]:

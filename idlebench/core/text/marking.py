@@ -14,7 +14,7 @@ import eseries
 
 from ..refusal import BadInput
 from ..working import Line, Working
-from .quantity import PREFIX, VOLT_RATINGS, show
+from .quantity import PREFIX, VOLT_RATINGS, decimal, show
 
 #: Tolerance letters (IEC 60062): (low, high) as fractions of the value.
 TOLERANCE = {
@@ -181,7 +181,7 @@ def read_marking(text: str, kind: str = "") -> Marking:
         raise BadInput(raw, expected, "Type what is printed on the part.", "marking")
     if kind and kind not in PLAUSIBLE:
         raise BadInput(kind, f"one of {', '.join(PLAUSIBLE)}", "", "kind")
-    rest, common = _common(raw)
+    rest, common = _common(raw, kind)
     found = _values(rest.strip(" ,;/"), kind)
     readings = _weighed(found, kind, common)
     if not readings:
@@ -189,7 +189,13 @@ def read_marking(text: str, kind: str = "") -> Marking:
     return Marking(raw, kind, readings)
 
 
-def _common(raw: str) -> tuple[str, Reading]:
+def _is_code(found: re.Match[str], rest: str, kind: str) -> bool:
+    """Whether what looks like volts is a code with the letter V for 35 V: ``336V`` on a small tantalum is 33 µF."""
+    code = found[0] == rest.strip() and re.fullmatch(r"\d\d[0-7]V", found[0])
+    return bool(code) and kind in MICRO_KINDS and float(found[1]) not in VOLT_RATINGS
+
+
+def _common(raw: str, kind: str) -> tuple[str, Reading]:
     """Take out of a marking what has only one reading: safety class, volts with their V, temperature."""
     common, rest = Reading(0.0, ""), raw
     if found := _SAFETY.search(rest):
@@ -201,7 +207,7 @@ def _common(raw: str) -> tuple[str, Reading]:
     if found := _TEMPERATURE.search(rest):
         common = replace(common, temperature=float(found[1] or found[2]))
         rest = _cut(rest, found)
-    if found := _DC.search(rest):
+    if (found := _DC.search(rest)) and not _is_code(found, rest, kind):
         common = replace(common, volts=float(found[1].replace(",", ".")))
         rest = _cut(rest, found)
     if common.volts is None:
@@ -233,9 +239,11 @@ def _values(rest: str, kind: str) -> list[_Found]:
 def _with_unit(rest: str, kind: str) -> list[_Found]:
     for pattern, scale, why in _VINTAGE:
         if hit := re.fullmatch(
-            rf"(\d*[.,]?\d+)\s*(?:{pattern})\s*({''.join(TOLERANCE)}|[FGJKMQSTZ])?(?:\s*(\d+))?", rest
+            rf"(\d*(?:,\d+)*(?:\.\d+)?)\s*(?:{pattern})\s*({''.join(TOLERANCE)}|[FGJKMQSTZ])?(?:\s*(\d+))?", rest
         ):
-            value = float(hit[1].replace(",", ".")) * scale
+            if not re.search(r"\d", hit[1]):
+                continue
+            value = float(decimal(hit[1], "F", "marking")) * scale
             volts = float(hit[3]) if hit[3] and float(hit[3]) in VOLT_RATINGS else None
             if hit[3] and volts is None:
                 continue

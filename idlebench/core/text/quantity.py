@@ -6,6 +6,7 @@ import math
 import re
 from functools import lru_cache
 
+import eseries
 from quantiphy import Quantity
 
 from ..refusal import BadInput
@@ -42,7 +43,9 @@ EXAMPLE = {
     "s": "1.5",
 }
 
-_NUMBER = re.compile(r"([+\-−]?)(\d*(?:[.,]\d+)?(?:[eE][+\-]?\d+)?)\s*(.*)", re.S)
+#: The rated voltages that parts are made for, volts.
+VOLT_RATINGS = (2.5, 4, 6.3, 10, 16, 25, 35, 50, 63, 80, 100, 160, 200, 250, 350, 400, 450, 630, 1000)
+_NUMBER = re.compile(r"([+\-−]?)(\d*(?:,\d+)*(?:\.\d+)?(?:[eE][+\-]?\d+)?)\s*(.*)", re.S)
 _INFIX = re.compile(r"([+\-−]?)(\d*)([pnuµμmkKMGrR])(\d+)\s*(.*)", re.S)
 
 
@@ -79,12 +82,51 @@ def read(
     expected = f"a value in {unit}, such as {EXAMPLE[unit]}" if unit in EXAMPLE else "a number"
     if not raw or len(raw) > 60:
         raise BadInput(raw, expected, "", field)
+    if unit == "F" and re.search(r"\d\s*mF$", raw):
+        number = raw[:-2].strip()
+        raise BadInput(
+            raw,
+            f"one reading: on old parts mF meant µF ({number} µF), today it is a thousand of them",
+            f"Write {number}u, or {number}000u.",
+            field,
+        )
     value = _infix(raw, unit)
     if value is None:
-        value = _plain(raw, unit)
+        value = _plain(raw, unit, field)
     if value is None or not math.isfinite(value):
         raise BadInput(raw, expected, "Write the number with its unit.", field)
     return _bounded(value, raw, unit, field, low, high, above)
+
+
+def _made(number: float) -> bool:
+    """Whether parts are made with these figures: an E24 value, at any power of ten."""
+    return math.isclose(eseries.find_nearest(eseries.E24, number), number, rel_tol=1e-9)
+
+
+def decimal(digits: str, unit: str, field: str = "") -> str:
+    """A number's digits with a decimal point, whatever its commas mean.
+
+    ``4,7`` is 4.7. Three digits after one comma are thousands where a part may have that value (``1,000 µF``, ``2,200 pF``) and
+    always for hours and hertz; ``0,047`` is decimal. Else both are possible, and it is asked.
+
+    Raises:
+        BadInput: both readings are possible; it names them.
+
+    >>> decimal('4,7', 'F'), decimal('1,000', 'F'), decimal('0,047', 'F'), decimal('10,000.5', 'F')
+    ('4.7', '1000', '0.047', '10000.5')
+    """
+    if "," not in digits:
+        return digits
+    if not re.fullmatch(r"\d{1,3}(?:,\d{3})+(?:\.\d+)?", digits) or digits.startswith("0"):
+        return digits.replace(",", ".")
+    thousands, point = digits.replace(",", ""), digits.replace(",", ".")
+    many = digits.count(",") > 1 or "." in digits
+    made = unit in ("F", "Ω") and _made(float(thousands))
+    if many or made or unit in ("h", "Hz") or (unit == "V" and float(thousands) in VOLT_RATINGS):
+        return thousands
+    raise BadInput(
+        digits, f"one reading, and this could be {thousands} or {point}", "Write it without the comma.", field
+    )
 
 
 def _infix(raw: str, unit: str) -> float | None:
@@ -102,7 +144,7 @@ def _infix(raw: str, unit: str) -> float | None:
     return -value if sign in ("-", "−") and sign else value
 
 
-def _plain(raw: str, unit: str) -> float | None:
+def _plain(raw: str, unit: str, field: str = "") -> float | None:
     found = _NUMBER.fullmatch(raw)
     if not found or not found[2] or found[2][0] in "eE":
         return None
@@ -110,7 +152,7 @@ def _plain(raw: str, unit: str) -> float | None:
     power = _power(tail.strip(), unit)
     if power is None:
         return None
-    number = digits.replace(",", ".")
+    number = decimal(digits, unit, field)
     value = float(f"{number}e{power}") if "e" not in number.lower() else float(number) * 10.0**power
     return -value if sign in ("-", "−") and sign else value
 
@@ -192,7 +234,3 @@ def _spaced(text: str, unit: str) -> str:
     if prefix + rest == unit:
         return f"{number} {unit}"
     return f"{number} {prefix.replace('u', 'µ')}{rest}".strip()
-
-
-#: The rated voltages that parts are made for, volts.
-VOLT_RATINGS = (2.5, 4, 6.3, 10, 16, 25, 35, 50, 63, 80, 100, 160, 200, 250, 350, 400, 450, 630, 1000)

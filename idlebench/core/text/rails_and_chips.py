@@ -64,6 +64,19 @@ def rail_name(nominal: float) -> str:
     return f"{'+' if nominal > 0 else '−'}{abs(nominal):g} V"
 
 
+def rail_volts(text: str) -> float | None:
+    """The volts of a rail however it is typed, None where no number is in it.
+
+    >>> rail_volts('+5'), rail_volts('5V'), rail_volts('+5 V'), rail_volts('−12 V'), rail_volts('video')
+    (5.0, 5.0, 5.0, -12.0, None)
+    """
+    found = re.search(r"([+\-−]?)\s*(\d+(?:[.,]\d+)?)", text)
+    if not found:
+        return None
+    size = float(found[2].replace(",", "."))
+    return -size if found[1] in ("-", "−") and found[1] else size
+
+
 def default_tolerance(nominal: float) -> float:
     """±5 % for +5, +12 and +3.3, else ±10 %."""
     return 0.05 if nominal in FIVE_PERCENT else 0.10
@@ -84,8 +97,8 @@ def read_rail(text: str) -> Rail:
     if not found:
         raise BadInput(text, "volts first, such as +5 V 3.1 A min 0.3 A", "", "rail")
     nominal = float(found[1].replace("−", "-").replace(",", "."))
-    if nominal == 0 or abs(nominal) > 50e3:
-        raise BadInput(words[0], "a rail that is not zero volts, up to 50 kV", "", "rail")
+    if not 0.1 <= abs(nominal) <= 50e3:
+        raise BadInput(words[0], "a rail of 0.1 V to 50 kV, of either sign", "", "rail")
     facts = {"current": 0.0, "minimum": 0.0, "tolerance": default_tolerance(nominal)}
     facts["ripple_limit"] = max(RIPPLE_SHARE * abs(nominal), RIPPLE_LEAST)
     queue = words[1:]
@@ -140,7 +153,7 @@ def read_chip(text: str) -> Chip:
     words = re.sub(r"(?<=\d)\s+(?=[Vv]\b)", "", text.strip()).split()
     if not words or not re.fullmatch(r"[A-Za-z]{1,4}\d{0,4}[A-Za-z]?", words[0]):
         raise BadInput(text, "a reference first, such as U1 processor 46x14 gnd 20 +5V 40", "", "chip")
-    ref, label, size, place, pins = words[0].upper(), [], (20.0, 8.0), (None, None), []
+    ref, label, size, place, pins = words[0].upper(), [], CHIP_SIZE, (None, None), []
     queue = words[1:]
     while queue:
         word = queue.pop(0)
@@ -154,7 +167,9 @@ def read_chip(text: str) -> Chip:
             place = (read(x, "mm", field="at"), read(y, "mm", field="at"))
         elif low in PIN_WORDS:
             pins += [Pin(n, PIN_WORDS[low]) for n in _pins(queue.pop(0))]
-        elif queue and re.fullmatch(r"[+\-−]\d+(?:\.\d+)?v", low):
+        elif re.fullmatch(r"[+\-−]\d+(?:\.\d+)?v", low):
+            if not queue or not re.fullmatch(r"[A-Za-z]?\d{1,3}(,.*)?", queue[0]):
+                raise BadInput(word, f"the pins after “{word}”, such as {word} 40", "", "chip")
             rail = rail_name(float(low[:-1].replace("−", "-")))
             pins += [Pin(n, "supply", rail) for n in _pins(queue.pop(0))]
         else:
@@ -162,6 +177,23 @@ def read_chip(text: str) -> Chip:
     if not all(1 <= s <= 300 for s in size):
         raise BadInput(f"{size[0]:g}x{size[1]:g}", "a size of 1 to 300 mm", "", "chip")
     return Chip(ref, " ".join(label), *size, *place, tuple(pins))
+
+
+#: The size of a chip that nobody typed, mm.
+CHIP_SIZE = (20.0, 8.0)
+
+
+def over(before: Chip, line: Chip) -> Chip:
+    """What a later line says on top of an earlier one of the same chip: what it leaves out stays as it was.
+
+    >>> chip_line(over(read_chip('U1 processor 46x14 at 10,20 gnd 20'), read_chip('U1 at 80,90')))
+    'U1 processor 46x14 at 80,90 gnd 20'
+    """
+    size = (line.width, line.height) if (line.width, line.height) != CHIP_SIZE else (before.width, before.height)
+    place = (line.x, line.y) if line.x is not None else (before.x, before.y)
+    told = {(pin.is_, pin.rail) for pin in line.pins}
+    kept = tuple(pin for pin in before.pins if (pin.is_, pin.rail) not in told)
+    return Chip(line.ref, line.label or before.label, *size, *place, (*kept, *line.pins))
 
 
 def chip_line(chip: Chip) -> str:
