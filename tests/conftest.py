@@ -3,7 +3,12 @@
 from __future__ import annotations
 
 import os
+import shutil
 import tempfile
+
+# in memory where there is room: a disk that is slow to say "written" is not what the tests are about
+if os.access("/dev/shm", os.W_OK) and shutil.disk_usage("/dev/shm").free > 2e9:
+    tempfile.tempdir = "/dev/shm"
 
 os.environ["IDLEBENCH_HOME"] = tempfile.mkdtemp(prefix="idlebench-tests-")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
@@ -25,6 +30,11 @@ RAILS = "+5 V 2 A min 0.5 A"
 CHIPS = "U1 processor 40x14 at 60,60 gnd 20 +5V 40 clock 18"
 
 
+def pytest_unconfigure():
+    """The bench of the tests goes with them."""
+    shutil.rmtree(os.environ["IDLEBENCH_HOME"], ignore_errors=True)
+
+
 @pytest.fixture(autouse=True)
 def own_photos(settings, tmp_path):
     """Photos of a test lie in a folder of its own."""
@@ -34,18 +44,25 @@ def own_photos(settings, tmp_path):
 @pytest.fixture(scope="session")
 def django_db_setup(django_db_setup, django_db_blocker):
     """The house catalogue lies on the shelf of every test: it is loaded once a session."""
-    from idlebench.web.shelf.services import ensure_house_catalogue
+    from idlebench.web.keep.demo import FOLDER
+    from idlebench.web.shelf.services import ensure_house_catalogue, stock_up
 
     with django_db_blocker.unblock():
         ensure_house_catalogue()
+        stock_up((FOLDER / "shelf.csv").read_bytes())
 
 
 @pytest.fixture
 def shelf(db):
     """The house catalogue, on the shelf; anew where a test with a live server has emptied it."""
-    from idlebench.web.shelf.services import ensure_house_catalogue
+    from idlebench.web.keep.demo import FOLDER
+    from idlebench.web.records.models import CatalogueItem
+    from idlebench.web.shelf.services import ensure_house_catalogue, stock_up
 
-    return ensure_house_catalogue()
+    if not CatalogueItem.objects.exists():
+        ensure_house_catalogue()
+        stock_up((FOLDER / "shelf.csv").read_bytes())
+    return CatalogueItem.objects.count()
 
 
 @pytest.fixture
@@ -94,7 +111,11 @@ def demo_rows(django_db_setup, django_db_blocker, tmp_path_factory):
     from idlebench.web.keep.demo import load_demo
 
     pictures = tmp_path_factory.mktemp("demo") / "photos"
-    tables = [m._meta.db_table for m in apps.get_app_config("records").get_models() if m.__name__ != "CatalogueItem"]
+    tables = [
+        m._meta.db_table
+        for m in apps.get_app_config("records").get_models()
+        if m.__name__ not in ("CatalogueItem", "ShelfDevice")
+    ]
     rows = {}
     with django_db_blocker.unblock(), override_settings(PHOTOS=pictures), transaction.atomic():
         load_demo()

@@ -91,6 +91,7 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False
+CSRF_FAILURE_VIEW = "idlebench.web.ui.views.stale"
 USE_TZ = True
 TIME_ZONE = env("TZ", default="UTC") or "UTC"
 

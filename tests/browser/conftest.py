@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
@@ -24,6 +24,17 @@ def browser() -> Iterator[Browser]:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
         yield browser
         browser.close()
+
+
+def _once_loaded(page: Page) -> Callable[..., None]:
+    """Pressing a key when the page has its scripts: a heading is there to be seen before they are, and a key pressed then is lost."""
+    press = page.keyboard.press
+
+    def pressed(key: str, **more: float) -> None:
+        page.wait_for_load_state()
+        press(key, **more)
+
+    return pressed
 
 
 @pytest.fixture
@@ -48,6 +59,7 @@ def page(browser: Browser, live_server) -> Iterator[Page]:
         ),
     )
     page.set_default_timeout(10_000)
+    page.keyboard.press = _once_loaded(page)
     yield page
     context.close()
     assert not wrong, wrong

@@ -67,7 +67,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     keys.fill("PS-7", "Supply and logic", "linear", "150", "100", "4", "T 630 mA 250 V", "", "", "+5 V 1 A min 0.2 A",
               "U1 timer 20x8 at 90,60 gnd 8 +5V 16 clock 4", "", "", "")  # fmt: skip
     keys.press("Tab", "Enter")
-    expect(page.locator("summary").filter(has_text="PS-7")).to_contain_text("1 rails · 1 chips · linear supply")
+    expect(page.locator("summary").filter(has_text="PS-7")).to_contain_text("1 rail · 1 chip · linear supply")
     keys.go("n", "Supply and logic PS-7, parts side")
 
     # survey: typed with the live reading under it, then pasted with one bad line
@@ -208,7 +208,9 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
 def all_cold(page: Page, keys: Keys, unit: Unit, total: int) -> None:
     """Answer every cold check that is asked."""
     for _ in unit_state(unit.pk).proof.open_checks(unit_state(unit.pk).proof.steps[0]):
-        keys.answer({"across C1": "0.3", "fuse": "0.2", "pin": "0.1", "to ground": "35"})
+        keys.answer(
+            {"across C1": "0.3", "fuse": "0.2", "pin": "0.1", "to ground": "35", "earth": "0.2", "mains": "231"}
+        )
     expect(page.locator("main .head")).to_contain_text(f"{total} of {total}")
 
 
@@ -264,10 +266,20 @@ def test_the_board_by_mouse(page: Page, surveyed):
 
     page.locator("[data-part=C1]").click()
     expect(page.locator("h2").first).to_contain_text("C1, judged")
-    page.get_by_role("button", name="Take off the list").click()
+    page.get_by_role("link", name="Remove").click()
+    expect(page.locator("h1")).to_contain_text("Remove C1 on PS-1 of unit A")
+    page.keyboard.press("y")
+    expect(page.locator("h1")).to_have_text("Removed")
+    page.goto(f"/board/{surveyed.pk}/survey/")
     expect(page.locator("[data-part=C1]")).to_have_count(0)
-    page.get_by_role("button", name="Take the last change back").click()
+    page.goto("/removed/")
+    page.keyboard.press("u")
     expect(page.locator("[data-part=C1]")).to_have_count(1)
+    page.get_by_role("button", name="Take the last change back").click()
+    # of the changes by hand: going away and coming back whole is none
+    expect(page.locator(".said")).to_contain_text("C2")
+    part.refresh_from_db()
+    assert part.x < before[0] + 1, "the last nudge is taken back"
 
 
 def test_a_number_opens_the_arithmetic_behind_it(page: Page, surveyed):
@@ -280,7 +292,7 @@ def test_a_number_opens_the_arithmetic_behind_it(page: Page, surveyed):
     working.get_by_label("Rated volts, V").fill("63")
     expect(working.locator(".reading")).to_contain_text("1.19 Ω")
     working.get_by_label("Rated volts, V").fill("lots")
-    expect(working.get_by_role("alert")).to_contain_text("volts: read “lots”")
+    expect(working.get_by_role("alert")).to_contain_text("“lots” does not go here")
     assert page.url.endswith("?part=C2"), "the page under it stays"
 
 
@@ -334,12 +346,16 @@ def test_dismantling_is_reversed_by_one_key(page: Page, unit):
         ),
         1,
     ):
-        keys.press("a")
+        if i == 1:
+            keys.press("a")
+        # after Enter the keyboard is in the line again: nothing that is typed next fires a key
+        expect(page.locator("input[name=step]")).to_be_focused()
         page.keyboard.type(text)
         keys.press("Enter")
         expect(page.locator("main .head")).to_contain_text(f"{i} step")
     expect(page.get_by_label("Still open")).to_contain_text("2 plugs not back")
     expect(page.get_by_role("img", name="Screw tray")).to_be_visible()
+    keys.press("Escape")
     for said in ("1 plug not back", "4 screws not back"):
         keys.press("b")
         expect(page.get_by_label("Still open")).to_contain_text(said)
@@ -377,10 +393,10 @@ def test_reforming_is_stopped_by_a_rising_current(page: Page, surveyed):
     status = page.locator("main p[role=status]")
     expect(status).to_contain_text("Set 3.2 V and read the current twice")
     for text, said in (
-        ("3m", "read the current twice"),
+        ("1.4m", "read the current twice"),
         ("0.4m", "go to 6.4 V"),
         ("1.1m", "Set 6.4 V"),
-        ("4m", "The current rose, 1.1 mA to 4 mA"),
+        ("2.5m", "The current rose, 1.1 mA to 2.5 mA"),
     ):
         keys.press("v")
         page.keyboard.type(text)
@@ -392,4 +408,4 @@ def test_reforming_is_stopped_by_a_rising_current(page: Page, surveyed):
     keys.press("Enter")
     expect(page.locator("main")).to_contain_text("stopped and condemned, discharged to 600 mV")
     part.refresh_from_db()
-    assert part.leakage == pytest.approx(4e-3)
+    assert part.leakage == pytest.approx(2.5e-3)

@@ -76,10 +76,10 @@ def pass_step(unit: Unit, step: prove.Step) -> None:
             proving.take_reading(unit.pk, check.key, good_text(check))
     if not unit_state(unit.pk).live_step:
         before_power(unit)
-    for check in (c for c in step.checks if c.live):
-        state = unit_state(unit.pk)
-        if state.live_step != step.key:
-            power_at(unit, step.key)
+    live = [c for c in step.checks if c.live]
+    if live and unit_state(unit.pk).live_step != step.key:
+        power_at(unit, step.key)
+    for check in live:
         if check.hold:
             wait_out(unit)
         proving.take_reading(unit.pk, check.key, good_text(check))

@@ -134,7 +134,7 @@ def test_put_away_and_brought_back(client, surveyed):
 
 @pytest.fixture
 def photo(surveyed):
-    return services.take_photo(surveyed.unit, picture(1200, 800), "b.jpg", {"to": f"board:{surveyed.pk}"})[0]
+    return services.take_photo(surveyed.unit, picture(1200, 800), "b.jpg", services.Pin(surveyed))[0]
 
 
 SQUARE = {"pixels": "100,80 1100,60 1150,700 60,720", "millimetres": "0,0 120,0 120,80 0,80"}
@@ -171,6 +171,4 @@ def test_a_photo_of_another_unit_does_not_go_under_this_board(surveyed, photo):
 
     other = Unit.objects.create(job=surveyed.unit.job, name="B")
     with pytest.raises(BadInput, match="a photo of unit A"):
-        services.lay_under(
-            surveyed, "parts", services.take_photo(other, picture(), "x", {})[0], [(0, 0)] * 4, [(0, 0)] * 4
-        )
+        services.lay_under(surveyed, "parts", services.take_photo(other, picture(), "x")[0], [(0, 0)] * 4, [(0, 0)] * 4)

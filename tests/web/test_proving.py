@@ -52,7 +52,7 @@ def test_discharge_is_logged_before_anything_is_measured(client, surveyed):
     assert Reading.objects.count() == 3, "the failed one stays on record"
 
 
-@pytest.mark.parametrize(("text", "said"), [("lots", "expected a value in V"), ("-5 A", "expected"), ("", "a reading")])
+@pytest.mark.parametrize(("text", "said"), [("lots", "it takes a value in V"), ("-5 A", "it takes"), ("", "a reading")])
 def test_a_reading_that_cannot_be_read_is_said_at_its_field(client, surveyed, text, said):
     response = read(client, surveyed.unit, "cold.discharge.ps-1.c1", text)
     assert response.status_code == 422 and said in response.content.decode()
@@ -266,3 +266,19 @@ def test_the_sheet_as_pdf_says_what_the_page_says(client, ready):
 
 def test_make_idle_twice_is_no_harm(client, db):
     assert client.post(reverse("idle")).status_code == 302
+
+
+def test_a_local_earth_limit_only_goes_down(client, unit):
+    url = reverse("job", args=[unit.job_id])
+    facts = {"name": "Clock", "machine": "Tide clock", "earth_limit": "0.1", "unit": unit.pk}
+    assert client.post(url, facts).status_code == 302
+    unit.job.refresh_from_db()
+    assert unit.job.earth_limit == 0.1
+    assert next(c for c in unit_state(unit.pk).proof.steps[0].checks if c.key.startswith("cold.earth")).high == 0.1
+    refused = client.post(url, facts | {"earth_limit": "0.5"})
+    assert refused.status_code == 422 and "at most 0.3 Ω" in refused.content.decode().replace("300 mΩ", "0.3 Ω")
+
+
+def test_what_was_not_measured_for_want_of_a_meter_stands_on_the_sheet(client, unit):
+    html = client.get(reverse("handover", args=[unit.pk])).content.decode()
+    assert "insulation, line and neutral to earth, at 500 V DC: not measured" in html

@@ -44,13 +44,15 @@ def test_a_run_that_reforms(client, old):
 
 def test_a_rising_current_stops_the_run_and_condemns_the_part(client, old, surveyed):
     do(client, old, "begin", "2k2")
-    do(client, old, "current", "2m")
-    do(client, old, "current", "9m")
+    do(client, old, "current", "900u")
+    impossible = do(client, old, "current", "90m")
+    assert impossible.status_code == 422 and "gives no more" in impossible.content.decode()
+    do(client, old, "current", "1.3m")
     assert ReformRun.objects.get().outcome == "stop"
-    assert "The current rose, 2 mA to 9 mA" in client.get(reverse("reform", args=[old.pk])).content.decode()
+    assert "The current rose, 900 µA to 1.3 mA" in client.get(reverse("reform", args=[old.pk])).content.decode()
     do(client, old, "discharge", "2")
     verdict = board_state(surveyed.pk)[1].find("C9").verdict
-    assert verdict.name == "replace" and "leaks 9 mA" in verdict.leading
+    assert verdict.name == "replace" and "leaks 1.3 mA" in verdict.leading
 
 
 def test_a_reformed_part_is_judged_by_three_times_the_leakage(surveyed, old):
@@ -68,7 +70,7 @@ def test_a_warm_can_stops(client, old):
 
 def test_a_run_left_off_changes_nothing_on_the_part(client, old):
     do(client, old, "begin", "1k")
-    do(client, old, "current", "2m")
+    do(client, old, "current", "1.3m")
     assert do(client, old, "discharge", "1").status_code == 409, "volts are still on"
     do(client, old, "stop")
     do(client, old, "discharge", "1")

@@ -46,7 +46,7 @@ def test_a_listed_part_is_corrected_where_it_is_selected(client, surveyed):
 @pytest.mark.parametrize(
     ("line", "said"),
     [("C2 100u 16V", "listed as 100 µF"), ("C50 esr 3", "not listed yet"), ("C50 much", "a value"), ("C50 220 ceramic", "22 pF or 220 pF"),
-     ("C50 100u 0V", "more than 0 V"), ("C50 -5u", "expected"), ("", "a line such as"), ("C50 100u <b>esr", "")],
+     ("C50 100u 0V", "more than 0 V"), ("C50 -5u", "it takes"), ("", "a line such as"), ("C50 100u <b>esr", "")],
 )  # fmt: skip
 def test_a_line_that_cannot_be_taken_stays_in_its_field(client, surveyed, line, said):
     response = client.post(url("survey", surveyed), {"line": line})

@@ -166,7 +166,7 @@ def test_a_profile_goes_out_as_a_file_and_comes_in_again(client, surveyed):
     assert BoardProfile.objects.get().board == "PS-1"
     for name, content, said in (
         ("other", data.replace(b'"PS-1"', b'"VM-12"'), "one of PS-1"),
-        ("junk", b"{]", "in JSON"),
+        ("junk", b"{]", "as it is saved from Survey"),
     ):
         response = client.post(url("profile", surveyed), {"do": "take", "file": SimpleUploadedFile(name, content)})
         assert response.status_code == 422 and said in response.content.decode()

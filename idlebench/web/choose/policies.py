@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from django.db import transaction
@@ -10,7 +9,7 @@ from django.db import transaction
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import rank_many
 from idlebench.core.choose.rules import LIFE_WANTED
-from idlebench.core.judge.policy import POLICIES, Policy, read_policy
+from idlebench.core.judge.policy import POLICIES, Policy
 from idlebench.core.judge.verdict import decide
 from idlebench.core.refusal import BadInput
 
@@ -21,19 +20,18 @@ from ..unit.stock import columns
 
 
 @transaction.atomic
-def keep_policy(typed: Mapping[str, str], name: str = "") -> ShopPolicy:
+def keep_policy(policy: Policy, *, changes: bool = False) -> ShopPolicy:
     """Keep a policy of the shop's own: a new one, or the one of that name changed.
 
     Raises:
-        BadInput: naming the field; or a name of one that ships, which stay as they are.
+        BadInput: a name of one that ships, which stay as they are; or a new one under a name that is taken.
     """
-    policy = read_policy({**typed, "name": name})
     if policy.name in POLICIES:
         raise BadInput(
             policy.name, "a name of its own", "Those that ship stay as they are: give yours another title.", "title"
         )
     row = ShopPolicy.objects.filter(name=policy.name).first()
-    if row and not name:
+    if row and not changes:
         raise BadInput(policy.title, "a title that no policy has yet", "Or change that one.", "title")
     row = row or ShopPolicy(name=policy.name)
     row.data = policy.as_json()

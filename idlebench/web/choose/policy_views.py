@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from idlebench.core.judge.policy import POLICIES, QUESTIONS, Policy, Weights
+from idlebench.core.judge.policy import POLICIES, QUESTIONS, Policy, Weights, read_policy
 from idlebench.core.refusal import BadInput
 
 from ..records.models import ShopPolicy
@@ -33,7 +33,7 @@ def policy_list(request: HttpRequest, name: str = "") -> HttpResponse:
     if request.method == "POST":
         typed = request.POST.dict()
         try:
-            policies.keep_policy(typed, name)
+            policies.keep_policy(read_policy({**typed, "name": name}), changes=bool(name))
             return redirect("policies")
         except BadInput as error:
             complaint = error

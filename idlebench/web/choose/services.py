@@ -5,20 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from idlebench.catalogue import house_regulators
+from idlebench.core.board.parts import LEFT_OUT
 from idlebench.core.choose.need import Need, need_of
 from idlebench.core.choose.rank import FAILS, Candidate, Ranking, judge_parts, rank
 from idlebench.core.judge.verdict import REPLACE
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
-from idlebench.core.text.rails_and_chips import rail_name
+from idlebench.core.text.rails_and_chips import rail_volts
 
 from ..records.models import Board, CatalogueItem, Choice
 from ..unit.door import inside, opened, unit_of_board
 from ..unit.log import log
 from ..unit.parts import LEFT_IN, BoardState, PartState
 from ..unit.state import UnitState
-from ..unit.stock import columns
+from ..unit.stock import columns, regulators
 
 
 def need_for(state: UnitState, part: PartState) -> Need:
@@ -32,13 +32,13 @@ def need_for(state: UnitState, part: PartState) -> Need:
 def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
     """The ESR range of the regulator that is taken for the rail a store stands on."""
     board = state.board(part.row.board_id)
-    rail = part.core.rail.replace(" ", "").replace("-", "−")
+    rail = rail_volts(part.core.rail)
     fed = next(
-        (b.regulator for b in board.supply if b.regulator and rail_name(b.regulator.volts).replace(" ", "") == rail),
+        (b.regulator for b in board.supply if b.regulator and b.regulator.volts == rail),
         None,
     )
     taken = board.row.device_choices.filter(ref=fed.ref).first() if fed else None
-    found = next((r for r in house_regulators() if taken and r.part == taken.item), None)
+    found = next((r for r in regulators() if taken and r.part == taken.item), None)
     return (found.esr_low, found.esr_high) if found and found.esr_high else None
 
 
@@ -74,7 +74,7 @@ def _take(state: UnitState, found: BoardState, part: PartState, name: str, seen:
 
 
 def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
-    """Settle many places as a plan says: each reference with a part, LEFT_IN, or "" for the first that fits.
+    """Settle many places as a plan says: each reference with a part, LEFT_IN, LEFT_OUT, or "" for the first that fits.
 
     Raises:
         BadInput: no such place or part. GateShut: one of them cannot be; none is settled.
@@ -84,6 +84,9 @@ def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
             found, part = door.place(board, ref)
             if name == LEFT_IN:
                 _leave_in(found, part)
+                continue
+            if name == LEFT_OUT:
+                _leave_out(found, part)
                 continue
             if not name:
                 best = ranking_for(door.state, part, fits=1, refused=0).best
@@ -141,6 +144,29 @@ def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
     choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
     choice.save()
     log(found.row.unit, "choose", f"{found.row.name} {part.ref}: left in, judged {part.verdict.name}.")
+    return choice
+
+
+def leave_out(board: int, ref: str, seen: str = "") -> Choice:
+    """Leave a filter part on the mains out for a test: it comes out at Swap, nothing goes in, and the unit is unfinished.
+
+    Raises:
+        GateShut: no filter part on the mains, or the place is settled or swapped already.
+    """
+    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
+        return _leave_out(*door.place(board, ref), seen)
+
+
+def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
+    _still_open(part, LEFT_OUT, seen)
+    reasons = gates.leave_out(part.core)
+    if reasons:
+        raise GateShut(f"{part.ref} may not be left out", reasons)
+    choice = part.choice or Choice(part=part.row)
+    choice.action, choice.item, choice.verdict = Choice.OUT, "", "look twice"
+    choice.reasons = ["left out for the test only: fit one before the unit leaves"]
+    choice.save()
+    log(found.row.unit, "choose", f"{found.row.name} {part.ref}: to be left out for the test.")
     return choice
 
 

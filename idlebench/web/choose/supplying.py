@@ -6,17 +6,19 @@ from dataclasses import dataclass, replace
 
 from django.utils import timezone
 
-from idlebench.catalogue import house_fuses, house_regulators
+from idlebench.catalogue import house_fuses
 from idlebench.core.board.devices import Device, read_device
-from idlebench.core.board.parts import Capacitor
+from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.regulators_and_fuses import Fuse, FuseNeed, Judged, RegulatorNeed
 from idlebench.core.choose.supply_model import HIGH, LOW, Branch, BranchState, Store, reckon, settle, supply_of
 from idlebench.core.circuit.supply import Settled
 from idlebench.core.draw.plots import Plot, Strip, fuse_plot, strip, waves
+from idlebench.core.judge.measure import read_with
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import FUSE
 from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, CatalogueItem, DeviceChoice, FuseBlown
 from ..unit.door import inside, note, opened, unit_of_board
@@ -24,6 +26,7 @@ from ..unit.log import log
 from ..unit.parts import BoardState
 from ..unit.rows import board_id
 from ..unit.state import UnitState
+from ..unit.stock import fuses, regulators
 
 
 @dataclass(frozen=True)
@@ -49,13 +52,13 @@ def chosen_parts(board: BoardState, also: Capacitor | None = None, ref: str = ""
 
 
 def melting_of(board: BoardState) -> float | None:
-    """The melting I²t of the fuse that is taken, or of the first that fits the marking."""
+    """The melting I²t of the fuse that is taken, or of the first generic one that fits the marking."""
     fuse = next((o for o in board.others if o.what == "fuse"), None)
     if fuse is None or not fuse.current:
         return None
     taken = board.row.device_choices.filter(ref=fuse.ref).first()
     if taken:
-        return next((f.melting for f in house_fuses() if f.part == taken.item), None)
+        return next((f.melting for f in fuses() if f.part == taken.item), None)
     need = rules.fuse_need(fuse, primary=True)
     first = next(iter(rules.rank_fuses(need, house_fuses(), fits=1, refused=0)), None)
     return first.part.melting if first and isinstance(first.part, Fuse) else None
@@ -73,7 +76,7 @@ def reckoned(
     Raises:
         BadInput: it cannot work; it says what would.
     """
-    cores = {p.ref: p.core for p in board.parts}
+    cores = measured(state, board)
     melting = melting_of(board) if branch.fuse or not branch.volts else None
     return reckon(branch, cores, state.mains, new, melting, already)
 
@@ -97,6 +100,11 @@ def branch_of(board: BoardState, ref: str) -> Branch | None:
         if ref in branch.stores or any(ref in rail.stores for rail in rails):
             return branch
     return None
+
+
+def measured(state: UnitState, board: BoardState) -> dict[str, Fitted]:
+    """A board's parts by reference, their ESR at the frequency it was read at."""
+    return {p.ref: read_with(p.core, state.job.meter_frequency) for p in board.parts}
 
 
 def change_by(state: UnitState, board: BoardState, ref: str, part: Capacitor | None) -> BranchState | None:
@@ -162,12 +170,12 @@ def regulator_need(state: UnitState, board: BoardState, other: Device) -> Regula
             "supply",
         )
     fed, new = branch.regulator, chosen_parts(board)
-    cores = {p.ref: p.core for p in board.parts}
+    cores = measured(state, board)
     found = reckon(branch, cores, state.mains, new)
     low, high = (_at(found, percent) for percent in (LOW, HIGH))
     place = next((z.room for z in board.zones if z.room and z.holds(other.x, other.y)), None)
     return RegulatorNeed(
-        other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.peak, fed.theta_sa, fed.ambient, place, policy=state.policy
+        other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.unloaded, fed.theta_sa, fed.ambient, place, policy=state.policy
     )  # fmt: skip
 
 
@@ -182,7 +190,7 @@ def _regulator_view(state: UnitState, board: BoardState, other: Device, taken: D
         need = regulator_need(state, board, other)
     except BadInput as error:
         return DeviceView(other, [], taken, wrong=str(error))
-    return DeviceView(other, rules.rank_regulators(need, house_regulators(), 4, 2), taken)
+    return DeviceView(other, rules.rank_regulators(need, regulators(), 4, 2), taken)
 
 
 def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[FuseNeed, float]:
@@ -195,7 +203,7 @@ def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[F
     branch = primary or next(iter(board.supply), None)
     pulse = peak = 0.0
     if primary is not None:
-        cores = {p.ref: p.core for p in board.parts}
+        cores = measured(state, board)
         found = reckon(primary, cores, state.mains, chosen_parts(board))
         pulse = next((f.after for f in found.figures if f.name.startswith("Inrush")), 0.0)
         high = supply_of(primary, _store_of(found), state.mains, HIGH)
@@ -205,7 +213,9 @@ def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[F
         if branch and not other.current
         else 0.0
     )
-    return rules.fuse_need(other, primary=bool(board.row.supply), pulse=pulse, worked_out=worked_out), peak
+    return rules.fuse_need(
+        other, primary=bool(board.row.supply), pulse=pulse, worked_out=worked_out, charges=bool(board.supply)
+    ), peak
 
 
 def _store_of(found: BranchState) -> Store:
@@ -218,7 +228,7 @@ def _fuse_view(state: UnitState, board: BoardState, other: Device, taken: Device
         need, peak = place_of_fuse(state, board, other)
     except BadInput as error:
         return DeviceView(other, [], taken, wrong=str(error))
-    judged = rules.rank_fuses(need, house_fuses(), 4, 2)
+    judged = rules.rank_fuses(need, fuses(), 4, 2)
     shown = next((j.part for j in judged if taken and j.part.part == taken.item), judged[0].part if judged else None)
     curve = fuse_plot(shown, need.pulse, peak) if isinstance(shown, Fuse) else None
     return DeviceView(
@@ -253,7 +263,7 @@ def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceCh
     device = next((o for o in board.others if o.ref == ref and o.what in ("regulator", "fuse")), None)
     if device is None:
         raise BadInput(ref, f"a regulator or fuse of {board.row.name}", "", "ref")
-    pool = {p.part: p for p in (house_regulators() if device.what == "regulator" else house_fuses())}
+    pool = {p.part: p for p in (regulators() if device.what == "regulator" else fuses())}
     if name not in pool:
         raise BadInput(name, f"a {device.title} of the catalogue", "", "item")
     if device.what == "regulator":
@@ -287,7 +297,7 @@ def blew(board: Board, ref: str) -> None:
     Raises:
         BadInput: not a fuse of this board.
     """
-    if not any(o.ref == ref and o.what == "fuse" for o in map(read_device, board.others.splitlines())):
+    if not any(o.ref == ref and o.what == "fuse" for o in read_lines(board.others, "others", read_device)[0]):
         raise BadInput(ref, f"a fuse of {board.name}", "", "ref")
     now, row = timezone.now(), board_id(board.pk)
     FuseBlown.objects.create(board=board, ref=ref, at=now)

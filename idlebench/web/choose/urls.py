@@ -6,6 +6,7 @@ urlpatterns = [
     path("board/<int:pk>/choose/", views.choose, name="choose"),
     path("board/<int:pk>/choose/take/", views.take, name="choose_take"),
     path("board/<int:pk>/choose/keep/", views.keep, name="choose_keep"),
+    path("board/<int:pk>/choose/out/", views.leave_out, name="choose_out"),
     path("board/<int:pk>/choose/all/", views.take_all, name="choose_all"),
     path("board/<int:pk>/choose/undo/", views.undo, name="choose_undo"),
     path("board/<int:pk>/supply/", supply_views.supply, name="supply"),

@@ -55,6 +55,7 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         context |= _circuit(state, board, part, context["best"])
         wanted = request.GET.getlist("with") or (["1", "2", "3"] if "compare" in request.GET else [])
         context |= _compared(context["need"], context["cards"], wanted)
+        context["why"] = _why(context["cards"], request.GET.get("why", ""))
     return render(request, "choose/choose.html", context)
 
 
@@ -75,6 +76,15 @@ def _candidates(state: UnitState, part: PartState) -> dict[str, object]:
     ]
     found = {"ranking": ranking, "need": need, "cards": cards, "working": need.working(), "best": ranking.best}
     return found if ranking.fitting else {**found, "pairs": pairs(need, columns())}
+
+
+def _why(cards: list[dict], number: str) -> str:
+    """What refuses the candidate of that number, in words."""
+    card = next((card for card in cards if str(card["n"]) == number and not card["good"]), None)
+    if card is None:
+        return ""
+    reasons = [r.text for r in card["c"].reasons if r.status == FAILS]
+    return f"{card['c'].part.part} does not go in: {'; '.join(reasons)}."
 
 
 def _circuit(state: UnitState, board: BoardState, part: PartState, best: Candidate | None) -> dict[str, object]:
@@ -139,6 +149,13 @@ def take(request: HttpRequest, pk: int) -> HttpResponse:
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
     ref = request.POST.get("place", "")
     services.leave_in(pk, ref, request.POST.get("seen", ""))
+    return _after(board_state(pk)[1], ref)
+
+
+@require_POST
+def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
+    ref = request.POST.get("place", "")
+    services.leave_out(pk, ref, request.POST.get("seen", ""))
     return _after(board_state(pk)[1], ref)
 
 

@@ -19,15 +19,16 @@ from . import services
 def gather(request: HttpRequest, pk: int) -> HttpResponse:
     """What the open places need: on the shelf, and to buy."""
     state = unit_state(pk)
-    lines = services.gathering(state)
+    lines, devices = services.gathering(state), services.device_lines(state)
     context = {
         "state": state,
         "stage": "gather",
         "lines": lines,
-        "total": sum(line.price for line in lines),
-        "pieces": sum(line.needed for line in lines),
-        "short": sum(line.short > 0 for line in lines),
-        "other_parts": services.other_parts(state),
+        "devices": devices,
+        "kinds": len(lines) + len(devices),
+        "total": sum(line.price for line in (*lines, *devices)),
+        "pieces": sum(line.needed for line in (*lines, *devices)),
+        "short": sum(line.buy > 0 for line in (*lines, *devices)),
     }
     return render(request, "gather/gather.html", context)
 
@@ -37,13 +38,14 @@ def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["part", "value", "volts", "needed", "on_shelf", "buy", "price", "supplier", "places"])
-    for line in services.gathering(unit_state(pk)):
+    state = unit_state(pk)
+    for line in services.gathering(state):
         item = line.item
         writer.writerow(
             [
                 line.name,
                 show(item.value, "F") if item else "",
-                f"{item.volts:g} V" if item else "",
+                item.rated if item else "",
                 line.needed,
                 line.stock,
                 line.buy,
@@ -52,6 +54,9 @@ def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
                 line.refs,
             ]
         )
+    for line in services.device_lines(state):
+        row = [line.name, line.marked, "", line.needed, line.stock, line.buy, f"{line.price:.2f}", "", line.refs]
+        writer.writerow(row)
     return HttpResponse(
         out.getvalue(),
         content_type="text/csv; charset=utf-8",

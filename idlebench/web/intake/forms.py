@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Callable, Mapping
+from typing import Any, TypeVar
 
-from idlebench.core.board.devices import read_device
+from idlebench.core.board.devices import Device, read_device
 from idlebench.core.board.first_look import TRAITS
-from idlebench.core.board.zones import read_zone
+from idlebench.core.board.zones import Zone, read_zone
 from idlebench.core.choose.supply_model import read_model
 from idlebench.core.judge.triage import TIMES
 from idlebench.core.judge.verdict import SCHOOLS
-from idlebench.core.prove import WAYS
+from idlebench.core.prove import EARTH_MOST, WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
-from idlebench.core.text.rails_and_chips import chip_line, read_chip, read_rail
+from idlebench.core.text.rails_and_chips import Rail, chip_line, read_chip, read_rail
+from idlebench.core.text.stored import canonical
 from idlebench.instruments import meter_address
 
 from ..records.models import Board
 from ..ui.fields import number, option, whole, words
 from ..unit.policies import all_policies
+
+T = TypeVar("T")
 
 #: Values of a row by their fields.
 Facts = dict[str, Any]
@@ -45,6 +48,7 @@ def job_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "school": option(typed, "school", SCHOOLS, "strict"),
         "way": option(typed, "way", WAYS, "lamp"),
         "mains_volts": number(typed, "mains_volts", "V", low=90, high=260) or 230.0,
+        "earth_limit": number(typed, "earth_limit", "Ω", above=0, high=EARTH_MOST) or EARTH_MOST,
         "mains_frequency": number(typed, "mains_frequency", "Hz", low=16, high=400) or 50.0,
         "meter_frequency": number(typed, "meter_frequency", "Hz", low=20, high=1e6) or 120.0,
         "hour_rate": _or(number(typed, "hour_rate", "", low=0, high=10_000), 20.0),
@@ -104,10 +108,10 @@ def own_minutes(typed: Mapping[str, str]) -> dict[str, float]:
 
 def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
     """The fields of a board as typed; rails and chips are read, so that what is stored can be read again."""
-    rails = _lines(typed, "rails", lambda line: read_rail(line).as_line(), lambda line: read_rail(line).name)
-    chips = _lines(typed, "chips", lambda line: chip_line(read_chip(line)), lambda line: read_chip(line).ref)
-    zones = _lines(typed, "zones", lambda line: read_zone(line).as_line(), lambda line: read_zone(line).as_line())
-    others = _lines(typed, "others", lambda line: read_device(line).as_line(), lambda line: read_device(line).ref)
+    rails = _lines(typed, "rails", read_rail, Rail.as_line, lambda r: r.name)
+    chips = _lines(typed, "chips", read_chip, chip_line, lambda c: c.ref)
+    zones = _lines(typed, "zones", read_zone, Zone.as_line, Zone.as_line)
+    others = _lines(typed, "others", read_device, Device.as_line, lambda d: d.ref)
     return {
         "name": words(typed, "name", "the board's name, such as MB-80", 60, required=True),
         "title": words(typed, "title", "what it is", 80),
@@ -133,17 +137,24 @@ def _supply(typed: Mapping[str, str]) -> str:
     return text
 
 
-def _lines(typed: Mapping[str, str], name: str, canonical, key) -> str:
+def _lines(
+    typed: Mapping[str, str],
+    name: str,
+    read_one: Callable[[str], T],
+    write: Callable[[T], str],
+    key: Callable[[T], str],
+) -> str:
     """Typed lines in their canonical form, each once; the line number is in the complaint."""
     seen, out = {}, []
     for i, line in enumerate(str(typed.get(name) or "").splitlines(), 1):
         if not line.strip():
             continue
         try:
-            out.append(canonical(line))
-            if key(line) in seen:
-                raise BadInput(line, f"each once; {key(line)} stands in line {seen[key(line)]} already")
-            seen[key(line)] = i
+            out.append(canonical(line, read_one, write))
+            its = key(read_one(line))
+            if its in seen:
+                raise BadInput(line, f"each once; {its} stands in line {seen[its]} already")
+            seen[its] = i
         except BadInput as error:
             raise error.within(f"{name}, line {i}") from None
     return "\n".join(out)

@@ -89,6 +89,7 @@ JOB_FIELDS = (
     "school",
     "way",
     "mains_volts",
+    "earth_limit",
     "mains_frequency",
     "meter_frequency",
     "hour_rate",

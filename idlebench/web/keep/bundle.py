@@ -25,6 +25,7 @@ from ..intake import dismantling, forms, services, triage
 from ..ledger import services as handing
 from ..photos import services as showing
 from ..photos.files import kept_or_gone
+from ..photos.forms import read_photo, read_points
 from ..proving import services as proving
 from ..records.models import Job, Unit
 from ..survey import services as surveying
@@ -159,19 +160,18 @@ def _photo(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
         raise BadInput(typed["board"], f"a board of unit {unit.name}", "", "photos")
     name = typed.get("file", "")
     to = {"to": f"board:{board.pk}" if board else "unit", "words": typed.get("words", "")}
-    photo, _ = showing.take_photo(unit, source(name), name, to)
+    photo, _ = showing.take_photo(unit, source(name), name, *read_photo(unit, to))
     if board and typed.get("square"):
         width, height = board.width, board.height
         corners = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
-        showing.lay_under(board, typed.get("side") or "parts", photo, showing.read_points(typed["square"]), corners)
+        showing.lay_under(board, typed.get("side") or "parts", photo, read_points(typed["square"]), corners)
 
 
 def _choices(unit: Unit, rows: list[dict[str, Any]]) -> None:
     """Settle the places of a plan."""
+    settled = {"keep": choosing.LEFT_IN, "out": choosing.LEFT_OUT}
     for pk, mine in _by_board(unit, rows):
-        choosing.settle_all(
-            pk, [(row["ref"], choosing.LEFT_IN if row["action"] == "keep" else row["item"]) for row in mine]
-        )
+        choosing.settle_all(pk, [(row["ref"], settled.get(row["action"], row["item"])) for row in mine])
 
 
 def _swaps(unit: Unit, rows: list[dict[str, Any]]) -> None:

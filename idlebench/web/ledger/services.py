@@ -7,11 +7,12 @@ from datetime import datetime
 
 from django.utils import timezone
 
-from idlebench.core.prove import gates
-from idlebench.core.prove.record import HANDED, REOPENED
+from idlebench.core import prove
+from idlebench.core.prove import Check, gates
+from idlebench.core.prove.record import FUSE, HANDED, MEND, PART, REOPENED, SWAP, SWAP_BACK
 from idlebench.core.refusal import GateShut
 
-from ..records.models import Event, Reading
+from ..records.models import DeviceChoice, Reading, ReformRun
 from ..unit.door import note, opened
 from ..unit.log import log
 from ..unit.parts import PartState
@@ -31,6 +32,15 @@ class Measured:
 
 
 @dataclass(frozen=True)
+class Failed:
+    """A reading that failed, what was done after it, and how it read in the end, None where it was not read again."""
+
+    reading: Reading
+    done: str
+    then: Reading | None
+
+
+@dataclass(frozen=True)
 class Sheet:
     """What is handed over with a unit."""
 
@@ -41,7 +51,11 @@ class Sheet:
     cold: list[Reading]
     overridden: list[Reading]
     skipped: list[tuple[str, str]]
-    reopened: list[Event]
+    reopened: list[prove.Event]
+    not_done: list[Check]
+    reformed: list[tuple[str, str]]
+    failed: list[Failed]
+    devices: list[tuple[str, str, str, str]]
     proven: bool
     made_at: datetime
 
@@ -61,17 +75,64 @@ def sheet(state: UnitState) -> Sheet:
                 rails.append(Measured(step.title, ASPECTS[check.aspect], reading))
     skipped = state.row.look_skipped
     return Sheet(
-        replaced=[p for p in state.parts if p.swap],
-        kept=[p for p in state.parts if not p.swap and not p.taken and not (p.decision.replace and p.choice is None)],
+        replaced=[p for p in state.parts if p.swap and not p.is_out],
+        kept=[
+            p
+            for p in state.parts
+            if not p.swap and not p.taken and not p.left_out and not (p.decision.replace and p.choice is None)
+        ],
         unsettled=state.unsettled,
         rails=rails,
         cold=cold,
         overridden=[r for r in state.readings if r.overridden],
         skipped=[(look.text, skipped[look.key]) for look in state.first_look if look.key in skipped],
-        reopened=list(state.row.events.filter(kind=REOPENED)),
+        reformed=_reformed(state),
+        failed=_failed(state),
+        devices=_devices(state),
+        not_done=[c for step in proof.steps for c in step.checks if c.optional and not proof.done(c)],
+        reopened=[e for _, e in state.recorded if e.kind == REOPENED],
         proven=proof.proven,
         made_at=timezone.now(),
     )
+
+
+def _reformed(state: UnitState) -> list[tuple[str, str]]:
+    """Stores that were reformed, or given up in it: the place, and what came of it."""
+    words = {"done": "reformed", "stop": "stopped and condemned", "left": "left off"}
+    runs = ReformRun.objects.filter(part__board__unit=state.row).select_related("part__board")
+    return [(f"{run.part.board.name} {run.part.ref}", words.get(run.outcome, "not finished")) for run in runs]
+
+
+#: What is done about a failed reading, as the record calls it.
+WORK = (SWAP, SWAP_BACK, PART, MEND, FUSE)
+
+
+def _failed(state: UnitState) -> list[Failed]:
+    """Failed readings in order, each with the work after it and the next reading of the same check."""
+    found = []
+    for i, reading in enumerate(state.readings):
+        if reading.passed or reading.overridden:
+            continue
+        then = next((later for later in state.readings[i + 1 :] if later.key == reading.key), None)
+        until = then.at.timestamp() if then else float("inf")
+        work = [e.words for _, e in state.recorded if e.kind in WORK and reading.at.timestamp() <= e.at <= until]
+        found.append(Failed(reading, "; ".join(dict.fromkeys(work)), then))
+    return found
+
+
+def _devices(state: UnitState) -> list[tuple[str, str, str, str]]:
+    """Regulators and fuses that were taken, and batteries: place, what stood there, what was done, and why."""
+    taken = {(c.board_id, c.ref): c for c in DeviceChoice.objects.filter(board__unit=state.row)}
+    found = []
+    for board in state.boards:
+        for device in board.others:
+            place, choice = f"{board.row.name} {device.ref}", taken.get((board.row.pk, device.ref))
+            if choice is not None:
+                found.append((place, f"{device.title} {device.marked}", choice.item, "; ".join(choice.reasons)))
+            elif device.what == "battery":
+                done = "taken out" if device.looks == "missing" else device.looks or "left in"
+                found.append((place, f"battery {device.marked}", done, device.note))
+    return found
 
 
 def hand_over(unit: int, at: datetime | None = None) -> None:

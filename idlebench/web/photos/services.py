@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import re
 import secrets
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -14,7 +13,6 @@ from django.utils import timezone
 from idlebench.core.board.parts import SIDES
 from idlebench.core.board.square_up import Point, square_up
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.quantity import read
 
 from ..records.models import Board, DismantleStep, Part, Photo, Underlay, Unit, folder
 from ..unit.door import inside
@@ -34,48 +32,15 @@ class Pin:
     y: float | None = None
 
 
-def read_pin(unit: Unit, typed: Mapping[str, str]) -> Pin:
-    """What a photo is to be pinned to, from a form: ``to`` is unit, board:3, step:4 or part:5; ``spot`` is x,y in mm.
-
-    Raises:
-        BadInput: not something of this unit, or a spot off the board.
-    """
-    kind, _, number = str(typed.get("to", "") or "unit").partition(":")
-    if kind == "unit" and not number:
-        return Pin()
-    key = int(number) if re.fullmatch(r"\d{1,15}", number) else 0
-    if kind == "step" and (step := unit.dismantling.filter(pk=key).first()):
-        return Pin(step=step)
-    if kind == "part" and (part := Part.objects.filter(board__unit=unit, pk=key).select_related("board").first()):
-        return Pin(part.board, part)
-    if kind == "board" and (board := unit.boards.filter(pk=key).first()):
-        return Pin(board, None, None, *_spot(board, str(typed.get("spot", "")).strip()))
-    raise BadInput(str(typed.get("to", ""))[:40], "the unit, or a step, board or part of it", "", "to")
-
-
-def _spot(board: Board, text: str) -> tuple[float | None, float | None]:
-    if not text:
-        return None, None
-    x, _, y = text.partition(",")
-    return (
-        read(x, "mm", field="spot", low=0, high=board.width),
-        read(y, "mm", field="spot", low=0, high=board.height),
-    )
-
-
 @kept_or_gone()
 @inside("The photos are closed")
-def take_photo(unit: Unit, data: bytes, name: str, typed: Mapping[str, str]) -> tuple[Photo, tuple[str, ...]]:
+def take_photo(unit: Unit, data: bytes, name: str, pin: Pin = Pin(), words: str = "") -> tuple[Photo, tuple[str, ...]]:
     """Take a photo in; says what of the file was left out.
 
     Raises:
-        BadInput: not a picture that can be taken, or nothing to pin it to.
+        BadInput: not a picture that can be taken.
     """
-    pin = read_pin(unit, typed)
     picture = take_picture(data, name)
-    words = str(typed.get("words", "")).strip()
-    if len(words) > 200:
-        raise BadInput(words, "at most 200 characters", "", "words")
     photo = Photo(
         unit=unit,
         board=pin.board,
@@ -97,12 +62,8 @@ def take_photo(unit: Unit, data: bytes, name: str, typed: Mapping[str, str]) -> 
 
 
 @inside("The photos are closed")
-def change_photo(photo: Photo, typed: Mapping[str, str]) -> None:
+def change_photo(photo: Photo, pin: Pin, words: str) -> None:
     """Give a photo other words, or pin it to something else."""
-    pin = read_pin(photo.unit, typed)
-    words = str(typed.get("words", "")).strip()
-    if len(words) > 200:
-        raise BadInput(words, "at most 200 characters", "", "words")
     photo.words, photo.board, photo.part, photo.step = words, pin.board, pin.part, pin.step
     photo.x, photo.y = pin.x, pin.y
     photo.save()
@@ -114,21 +75,6 @@ def remove(photo: Photo) -> None:
     photo.removed = None if photo.removed else timezone.now()
     photo.save(update_fields=["removed"])
     log(photo.unit, "photo", f"Photo of {photo.pinned_to} {'put away' if photo.removed else 'brought back'}.")
-
-
-def read_points(text: str) -> list[Point]:
-    """Four points as ``x,y x,y x,y x,y``.
-
-    Raises:
-        BadInput: not four pairs of numbers.
-    """
-    pairs = [pair.split(",") for pair in text.replace(";", " ").split()]
-    if len(pairs) != 4 or any(len(pair) != 2 for pair in pairs):
-        raise BadInput(text[:60], "four points, such as 0,0 240,0 240,168 0,168", "", "points")
-    return [
-        (read(x, "", field="points", low=-1e5, high=1e5), read(y, "", field="points", low=-1e5, high=1e5))
-        for x, y in pairs
-    ]
 
 
 @kept_or_gone()

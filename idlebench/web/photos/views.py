@@ -15,7 +15,7 @@ from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, Photo, Unit
 from ..unit.state import board_state, unit_state
-from . import services
+from . import forms, services
 from .pictures import MOST_BYTES
 
 #: Most photos of one upload.
@@ -49,9 +49,9 @@ def photos(request: HttpRequest, pk: int) -> HttpResponse:
             raise BadInput("", "a photo", "Choose one, or drop it on the page.", "photo")
         if len(files) > MOST:
             raise BadInput(f"{len(files)} photos", f"at most {MOST} at once", "", "photo")
-        said = []
+        said, about = [], forms.read_photo(unit, request.POST.dict())
         for file in files:
-            _, left_out = services.take_photo(unit, file.read(MOST_BYTES + 1), file.name or "", request.POST.dict())
+            _, left_out = services.take_photo(unit, file.read(MOST_BYTES + 1), file.name or "", *about)
             said += left_out
     except BadInput as error:
         return _page(request, pk, complaint=error)
@@ -66,7 +66,7 @@ def photos(request: HttpRequest, pk: int) -> HttpResponse:
 def change(request: HttpRequest, pk: int) -> HttpResponse:
     photo = Photo.objects.select_related("unit").get(pk=pk)
     try:
-        services.change_photo(photo, request.POST.dict())
+        services.change_photo(photo, *forms.read_photo(photo.unit, request.POST.dict()))
     except BadInput as error:
         return _page(request, photo.unit_id, complaint=error)
     return redirect("photos", photo.unit_id)
@@ -137,8 +137,8 @@ def square(request: HttpRequest, pk: int) -> HttpResponse:
                 board.row,
                 side,
                 photo,
-                services.read_points(typed.get("pixels", "")),
-                services.read_points(typed.get("millimetres", "")),
+                forms.read_points(typed.get("pixels", "")),
+                forms.read_points(typed.get("millimetres", "")),
             )
             return redirect(f"{reverse('survey', args=[pk])}?side={side}&said=Photo+squared+up")
         except BadInput as error:

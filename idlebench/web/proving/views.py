@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
+from django.core import signing
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -221,12 +222,16 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
                 raise
             break
         state = unit_state(pk)
+    back = request.POST.get("back", "")
+    if complaint and re.fullmatch(r"[0-9]{1,15}", back):
+        # typed on Swap, it is told on Swap; the words are signed, so that no address can put others there
+        told = {"key": bad_key, "why": complaint.plain, "typed": request.POST.get(f"r:{bad_key}", "")[:60]}
+        return redirect(f"{reverse('swap', args=[int(back)])}?{urlencode({'not': signing.dumps(told, salt='swap')})}")
     if complaint:
         extra = {"complaint": complaint, "bad_key": bad_key, "typed": request.POST.dict()}
         step = request.POST.get("step", step)
         on_power = step != "cold" or request.POST.get("back") == "power"
         return _power(request, state, 422, step=step, **extra) if on_power else _cold(request, state, 422, **extra)
-    back = request.POST.get("back", "")
     if re.fullmatch(r"[0-9]{1,15}", back):
         return redirect("swap", int(back))
     if back != "power" and step == "cold":

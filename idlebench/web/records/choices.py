@@ -10,12 +10,14 @@ from .parts import Part
 
 
 class Choice(models.Model):
-    """A part taken for a place, or the old one left in; with the reasons as they stood then."""
+    """A part taken for a place, the old one left in, or a mains filter part left out for a test; with the reasons as they stood then."""
 
-    TAKE, KEEP = "take", "keep"
+    TAKE, KEEP, OUT = "take", "keep", "out"
 
     part = models.OneToOneField(Part, on_delete=models.CASCADE, related_name="choice")
-    action = models.CharField(max_length=6, choices=[(TAKE, "take a new part"), (KEEP, "leave the old one in")])
+    action = models.CharField(
+        max_length=6, choices=[(TAKE, "take a new part"), (KEEP, "leave the old one in"), (OUT, "leave out for a test")]
+    )
     item = models.CharField(max_length=60, blank=True)
     verdict = models.CharField(max_length=12, blank=True)
     reasons = models.JSONField(default=list)

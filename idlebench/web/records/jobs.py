@@ -20,6 +20,8 @@ class Job(models.Model):
     school = models.CharField(max_length=20, default="strict")
     way = models.CharField(max_length=20, default="lamp")
     mains_volts = models.FloatField(default=230.0)
+    # most from the earth pin to bare metal, Ω; the core holds it to its own limit, so that it only goes down
+    earth_limit = models.FloatField(default=0.3)
     mains_frequency = models.FloatField(default=50.0)
     meter_frequency = models.FloatField(default=120.0)
     hour_rate = models.FloatField(default=20.0)

@@ -9,7 +9,8 @@ from .log import Entry
 from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
 from .proof import Event, PowerSession, Reading
-from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap
+from .removed import Removed
+from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice
 from .swaps import Swap
 
 __all__ = [
@@ -31,6 +32,8 @@ __all__ = [
     "Reading",
     "ReformReading",
     "ReformRun",
+    "Removed",
+    "ShelfDevice",
     "ShopPolicy",
     "ShopTimes",
     "Swap",

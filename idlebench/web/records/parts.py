@@ -25,7 +25,7 @@ class Part(models.Model):
     pitch = models.FloatField(null=True, blank=True)
     temperature = models.FloatField(null=True, blank=True)
     bipolar = models.BooleanField(default=False)
-    safety = models.CharField(max_length=4, blank=True)
+    safety = models.CharField(max_length=8, blank=True)
     role = models.CharField(max_length=24, default="unknown")
     rail = models.CharField(max_length=40, blank=True)
     rail_volts = models.FloatField(null=True, blank=True)

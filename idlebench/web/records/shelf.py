@@ -25,7 +25,7 @@ class CatalogueItem(models.Model):
     pitch = models.FloatField(default=0.0)
     tolerance = models.FloatField(default=0.2)
     ac_volts = models.FloatField(default=0.0)
-    safety = models.CharField(max_length=4, blank=True)
+    safety = models.CharField(max_length=8, blank=True)
     temperature = models.FloatField(default=85.0)
     life = models.FloatField(default=0.0)
     ripple = models.FloatField(default=0.0)
@@ -53,6 +53,23 @@ class CatalogueItem(models.Model):
     def to_core(self) -> Capacitor:
         """The row as the core knows it."""
         return Capacitor(**{name: getattr(self, name) for name in CAPACITOR_FIELDS})
+
+
+class ShelfDevice(models.Model):
+    """A regulator or fuse on the shelf: what a person has of a generic size, or one of their own with its facts."""
+
+    part = models.CharField(max_length=60, unique=True)
+    what = models.CharField(max_length=12, choices=[("regulator", "regulator"), ("fuse", "fuse")])
+    # columns of its table; empty for a generic size, of which only price and stock are kept
+    facts = models.JSONField(default=dict)
+    price = models.FloatField(default=0.0)
+    stock = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["what", "part"]
+
+    def __str__(self) -> str:
+        return self.part
 
 
 class ColumnMap(models.Model):

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 from django.db import transaction
+from django.utils import timezone
 
 from idlebench.catalogue import PATH
 from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
 from idlebench.core.board.parts import Capacitor
-from idlebench.core.board.tables import read_catalogue
+from idlebench.core.board.tables import STOCK, read_catalogue
+from idlebench.core.choose.regulator_and_fuse_tables import read_fuses, read_regulators
+from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.csvtable import Problem
+from idlebench.core.text.csvtable import Problem, read_table
 
-from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap
+from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice
+from ..unit.stock import device_of, fuses, regulators
 
 
 @dataclass(frozen=True)
@@ -46,8 +50,68 @@ def load_csv(data: bytes, *, good_rows: bool) -> Loaded:
     return Loaded(len(items) - changed, changed, list(found.problems), len(items))
 
 
+@transaction.atomic
+def add_own(part: Capacitor | Regulator | Fuse) -> str:
+    """Put one part of one's own on the Shelf, or bring it up to date; its name.
+
+    Raises:
+        BadInput: the name is that of a generic size of another kind.
+    """
+    capacitor = isinstance(part, Capacitor)
+    if (capacitor and device_of(part.part)) or (
+        not capacitor and CatalogueItem.objects.filter(part=part.part).exists()
+    ):
+        raise BadInput(part.part, "a name that no other part has", "Write name … for another.", "line")
+    if capacitor:
+        facts = {name: getattr(part, name) for name in CAPACITOR_FIELDS if name != "part"}
+        CatalogueItem.objects.update_or_create(part=part.part, defaults=facts)
+        return part.part
+    what = "regulator" if isinstance(part, Regulator) else "fuse"
+    facts = {f.name: getattr(part, f.name) for f in fields(part) if f.name not in ("part", "price", "stock")}
+    ShelfDevice.objects.update_or_create(
+        part=part.part, defaults={"what": what, "facts": facts, "price": part.price, "stock": part.stock}
+    )
+    return part.part
+
+
+@transaction.atomic
+def load_devices(data: bytes, what: str, *, good_rows: bool) -> Loaded:
+    """Take a table of regulators or fuses in. what: regulator or fuse."""
+    found = read_regulators(data) if what == "regulator" else read_fuses(data)
+    if found.problems and not good_rows:
+        return Loaded(0, 0, list(found.problems), len(found.parts))
+    known = {d.part for d in (*regulators(), *fuses())}
+    for part in found.parts:
+        add_own(part)
+    changed = sum(part.part in known for part in found.parts)
+    return Loaded(len(found.parts) - changed, changed, list(found.problems), len(found.parts))
+
+
+@transaction.atomic
+def stock_up(data: bytes) -> int:
+    """Take in what lies on a shelf: part, price, pack, supplier, lead_days, stock, for parts that are known; how many."""
+    table = read_table(data, STOCK, unique="part")
+    if table.problems:
+        raise BadInput(str(table.problems[0]), "a table of what lies on the shelf", "", "file")
+    rows = {row["part"]: row for row in table.rows}
+    items = list(CatalogueItem.objects.filter(part__in=rows))
+    names = [c.name for c in STOCK if c.name != "part"]
+    now = timezone.now()
+    for item in items:
+        item.changed = now
+        for name in names:
+            setattr(item, name, rows[item.part][name])
+    CatalogueItem.objects.bulk_update(items, [*names, "changed"], batch_size=400)
+    for what, devices in (("regulator", regulators()), ("fuse", fuses())):
+        for device in devices:
+            if row := rows.get(device.part):
+                defaults = {"what": what, "price": row["price"], "stock": row["stock"]}
+                ShelfDevice.objects.update_or_create(part=device.part, defaults=defaults)
+    return len(rows)
+
+
 def ensure_house_catalogue() -> int:
-    """Load the house catalogue into an empty shelf; the number of parts on it."""
+    """Load the generic sizes into an empty shelf, without prices, suppliers or stock; the number of parts on it."""
     if not CatalogueItem.objects.exists():
         load_csv(PATH.read_bytes(), good_rows=False)
     return CatalogueItem.objects.count()
@@ -64,12 +128,11 @@ class Preview:
     wrong: BadInput | None
 
 
-def preview(data: bytes, typed: Mapping[str, str], kept: str = "") -> Preview:
+def preview(data: bytes, named: Mapping[str, str], kept: str = "") -> Preview:
     """Look at a foreign table through a map: the one typed, else the one kept under a name, else the guess."""
     foreign = read_foreign(data)
     row = ColumnMap.objects.filter(name=kept).first() if kept else None
-    named = {name.removeprefix("map_"): value for name, value in typed.items() if name.startswith("map_")}
-    columns = named or ({k: v for k, v in row.columns.items() if v in foreign.header} if row else foreign.guess)
+    columns = dict(named) or ({k: v for k, v in row.columns.items() if v in foreign.header} if row else foreign.guess)
     try:
         chosen = check_map(columns, foreign.header)
         found = read_catalogue(translated(foreign, chosen, PREVIEW))
@@ -79,15 +142,14 @@ def preview(data: bytes, typed: Mapping[str, str], kept: str = "") -> Preview:
 
 
 @transaction.atomic
-def load_foreign(data: bytes, typed: Mapping[str, str], *, good_rows: bool) -> Loaded:
-    """Take a foreign table in through the map that was typed, and keep the map under its name.
+def load_foreign(data: bytes, named: Mapping[str, str], name: str, *, good_rows: bool) -> Loaded:
+    """Take a foreign table in through a map of our columns to its own, and keep the map under a name.
 
     Raises:
         BadInput: a map that does not go with the table, or no name for it.
     """
     foreign = read_foreign(data)
-    columns = check_map({n.removeprefix("map_"): v for n, v in typed.items() if n.startswith("map_")}, foreign.header)
-    name = str(typed.get("name", "")).strip()
+    columns = check_map(dict(named), foreign.header)
     if not 2 <= len(name) <= 60:
         raise BadInput(name, "a name for this export, to know it by next time", "Such as the supplier's name.", "name")
     loaded = load_csv(translated(foreign, columns).encode(), good_rows=good_rows)

@@ -4,6 +4,7 @@ from . import views
 
 urlpatterns = [
     path("", views.shelf, name="shelf"),
+    path("own/", views.own, name="shelf_own"),
     path("load/", views.load, name="shelf_load"),
     path("part/<path:name>/", views.part, name="shelf_part"),
     path("foreign/", views.foreign, name="foreign"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from django.core.paginator import Paginator
@@ -14,13 +15,15 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
 from idlebench.core.board.tables import CATALOGUE, read_value, write_catalogue
+from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.draw.board import shape_of
 from idlebench.core.draw.plots import life_plot, ripple_plot
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
-from idlebench.core.text.quantity import read
+from idlebench.core.text.quantity import read, show
 
 from ..records.models import CatalogueItem, ColumnMap
+from ..unit.stock import fuses, regulators
 from . import services
 
 SHOWN = 30
@@ -81,9 +84,12 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     q = request.GET.get("q", "")[:80]
     items = filtered(found(q), request.GET.dict())
     page = Paginator(items, 40).get_page(request.GET.get("page"))
+    devices = device_rows(q)
     series = CatalogueItem.objects.values("series").annotate(n=Count("id")).order_by("series")
     context = {
         "page": page,
+        "devices": devices[:SHOWN],
+        "more_devices": len(devices) if len(devices) > SHOWN else 0,
         "q": q,
         "series": list(series),
         "filters": request.GET.dict(),
@@ -102,6 +108,52 @@ def shelf(request: HttpRequest) -> HttpResponse:
     return _page(request)
 
 
+@dataclass(frozen=True)
+class DeviceRow:
+    """A regulator or fuse as the Shelf shows it."""
+
+    part: str
+    what: str
+    marked: str
+    details: str
+    price: float
+    stock: int
+
+
+def device_rows(query: str) -> list[DeviceRow]:
+    """Regulators and fuses whose name, family or rating a person's words tell; none where nothing is looked for."""
+    wanted = query.lower().replace(" ", "")
+    if not wanted:
+        return []
+    rows = [
+        DeviceRow(
+            r.part, "regulator", f"{show(r.volts, 'V')} {show(r.current, 'A')}",
+            f"{r.series or r.type}, {show(r.v_in_max, 'V')} in at most", r.price, r.stock,
+        )
+        for r in regulators()
+    ] + [
+        DeviceRow(
+            f.part, "fuse", f"{f.characteristic} {show(f.rating, 'A')} {show(f.volts_ac, 'V')}",
+            f"{f.size} mm, {f.mounting}, breaks {show(f.breaking, 'A')}", f.price, f.stock,
+        )
+        for f in fuses()
+    ]  # fmt: skip
+    return [
+        row for row in rows if wanted in f"{row.part} {row.what} {row.marked} {row.details}".lower().replace(" ", "")
+    ]
+
+
+@require_POST
+def own(request: HttpRequest) -> HttpResponse:
+    """One part of one's own, from a typed line."""
+    typed = request.POST.get("line", "")
+    try:
+        name = services.add_own(read_own(typed))
+    except BadInput as error:
+        return _page(request, 422, own_typed=typed[:400], own_complaint=error)
+    return redirect(f"{reverse('shelf')}?{urlencode({'q': name, 'said': f'{name} is on the Shelf'})}")
+
+
 @require_POST
 def load(request: HttpRequest) -> HttpResponse:
     """A catalogue table in."""
@@ -109,7 +161,11 @@ def load(request: HttpRequest) -> HttpResponse:
     try:
         if file is None:
             raise BadInput("", "a CSV file", "Choose one first.", "file")
-        result = services.load_csv(file.read(), good_rows="good" in request.POST)
+        what, good = request.POST.get("what", "capacitor"), "good" in request.POST
+        if what in ("regulator", "fuse"):
+            result = services.load_devices(file.read(), what, good_rows=good)
+        else:
+            result = services.load_csv(file.read(), good_rows=good)
     except BadInput as error:
         return _page(request, 422, complaint=error)
     if result.problems:
@@ -165,7 +221,8 @@ def _foreign(request: HttpRequest) -> dict[str, object]:
     data = file.read() if file else typed.get("table", "").encode()
     if not data.strip():
         raise BadInput("", "a table", "Choose a file first.", "file")
-    looked = services.preview(data, typed, typed.get("kept", ""))
+    named = {name.removeprefix("map_"): value for name, value in typed.items() if name.startswith("map_")}
+    looked = services.preview(data, named, typed.get("kept", ""))
     shown = {
         "preview": looked,
         "table": decode(data),
@@ -175,7 +232,7 @@ def _foreign(request: HttpRequest) -> dict[str, object]:
     if "take" not in typed and "good" not in typed:
         return shown
     try:
-        loaded = services.load_foreign(data, typed, good_rows="good" in typed)
+        loaded = services.load_foreign(data, named, typed.get("name", "").strip(), good_rows="good" in typed)
     except BadInput as error:
         return {**shown, "complaint": error}
     if loaded.problems and "good" not in typed:

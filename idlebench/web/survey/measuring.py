@@ -5,7 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from idlebench.core.board.parts import Fitted
-from idlebench.core.judge.measure import next_to_measure, shut_before_meter, to_measure, with_reading
+from idlebench.core.judge.measure import (
+    next_to_measure,
+    read_typed_reading,
+    shut_before_meter,
+    to_measure,
+    with_reading,
+)
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import read, show
@@ -91,12 +97,8 @@ def _asked(meter: LcrMeter, board: BoardState, part: PartState, in_circuit: bool
 
 def _typed(text: str, part: Fitted, frequency: float) -> LcrReading:
     """A reading as typed: ESR, and perhaps the capacitance after it: ``6.8`` or ``6.8 71u``."""
-    words = text.split()
-    if not 1 <= len(words) <= 2:
-        raise BadInput(text, "ESR, and perhaps the capacitance: 6.8, or 6.8 71u", "", "reading")
-    esr = read(words[0], "Ω", field="reading", low=0, high=50e6)
-    value = read(words[1], "F", field="reading", above=0, high=10) if len(words) == 2 else part.capacitance or 0.0
-    return LcrReading(value, esr, frequency)
+    esr, value = read_typed_reading(text)
+    return LcrReading(value or part.capacitance or 0.0, esr if esr is not None else part.esr or 0.0, frequency)
 
 
 def take(state: UnitState, board: BoardState, part: PartState, typed: str, left: str, in_circuit: bool) -> LcrReading:
@@ -116,20 +118,39 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
     by_hand = bool(typed.strip())
     frequency = state.job.meter_frequency
     found = _typed(typed, part.core, frequency) if by_hand else _from_meter(state, board, part, in_circuit)
-    _keep(part.row, found, in_circuit, volts, has_value=not by_hand or len(typed.split()) == 2)
+    esr, value = read_typed_reading(typed) if by_hand else (found.esr, found.capacitance)
+    if esr is None and in_circuit:
+        raise BadInput(
+            typed,
+            "ESR: in circuit its neighbours are measured with it",
+            "Capacitance is read out of circuit.",
+            "reading",
+        )
+    _keep(part.row, found, in_circuit, volts, has_value=value is not None, has_esr=esr is not None)
     return found
 
 
 @inside("Nothing is measured now")
-def _keep(row: Part, found: LcrReading, in_circuit: bool, volts: float | None, *, has_value: bool) -> None:
+def _keep(
+    row: Part, found: LcrReading, in_circuit: bool, volts: float | None, *, has_value: bool, has_esr: bool
+) -> None:
     """Keep a reading. The meter was asked outside of the door, so the gate is asked once more."""
     before = shut_before_meter(row.to_core(), volts)
     if reasons := gates.measure(unit_state(row.board.unit_id).proof, before):
         raise GateShut(f"{row.ref} is not measured yet", reasons)
     fitted = with_reading(row.to_core(), found.capacitance, found.esr, found.frequency, in_circuit or not has_value)
+    if not has_esr:
+        before_it = row.to_core()
+        fitted = fitted.with_(esr=before_it.esr, esr_frequency=before_it.esr_frequency)
     row.take(fitted.with_(in_circuit=in_circuit))
     row.save()
-    text = found.text if has_value and not in_circuit else f"{show(found.esr, 'Ω')} at {show(found.frequency, 'Hz')}"
+    text = (
+        show(found.capacitance, "F")
+        if not has_esr
+        else found.text
+        if has_value and not in_circuit
+        else f"{show(found.esr, 'Ω')} at {show(found.frequency, 'Hz')}"
+    )
     where = "in circuit" if in_circuit else "out of circuit"
     empty = f", {show(volts, 'V')} left before" if volts is not None else ""
     log(row.board.unit, "survey", f"{row.board.name} {row.ref} measured {text}, {where}{empty}.")

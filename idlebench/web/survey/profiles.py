@@ -43,6 +43,8 @@ def profile_of(board: Board) -> Profile:
         tuple(bare(part.to_core()) for part in board.parts.all()),
         **{name: tuple(getattr(board, name).splitlines()) for name in LINES},
         steps=steps,
+        source_volts=board.source_volts,
+        source_va=board.source_va,
     )
 
 
@@ -107,6 +109,8 @@ def apply_profile(board: Board) -> int:
     for name in ("title", "supply", "fuse"):
         if not getattr(board, name):
             setattr(board, name, getattr(profile, name))
+    if board.source_volts is None:
+        board.source_volts, board.source_va = profile.source_volts, profile.source_va
     if board.expected is None:
         board.expected = len(profile.parts)
     board.save()

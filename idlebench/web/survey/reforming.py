@@ -96,6 +96,7 @@ def take_current(run: ReformRun, typed: str, *, warm: bool) -> RunState:
     if before.over:
         raise GateShut("The run is over", (Shut("over", before.advice.text, "Log the discharge."),))
     current = read(typed, "A", field="current", low=0, high=10)
+    reform.possible(run.part.value, run.part.volts, run.resistance, before.advice.step, current)
     minutes = (timezone.now() - run.began).total_seconds() / 60
     ReformReading.objects.create(run=run, step=before.advice.step, minutes=minutes, current=current, warm=warm)
     after = state_of(run)

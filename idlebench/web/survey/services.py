@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+from django.utils import timezone
 
 from idlebench.core.board.copies import SEEN, copy_row
-from idlebench.core.board.parts import FITTED_FIELDS, LOOKS, SIDES, Fitted
+from idlebench.core.board.parts import FITTED_FIELDS, SIDES, Fitted, read_looks
+from idlebench.core.board.placement import is_placement, read_placement
 from idlebench.core.board.quickline import QuickLine, read_line
-from idlebench.core.board.tables import describe, read_survey
+from idlebench.core.board.tables import Read, describe, read_survey
 from idlebench.core.judge.verdict import may_override
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
-from idlebench.core.text.csvtable import Problem
+from idlebench.core.text.csvtable import Problem, decode
+from idlebench.core.text.dates import year_of
 from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.text.rails_and_chips import chip_line, read_chip
+from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, Part
 from ..unit.door import inside, opened_all
 from ..unit.log import log
-from .typed import field_of, read_typed, write_typed
+from .typed import check_typed, field_of, in_full, on_board, write_typed
 
 #: More lines than this in one paste are refused.
 MAX_LINES = 2000
@@ -79,6 +84,8 @@ def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -
     if row:
         unchanged(row, seen)
     fitted = line.part(row.to_core() if row else None)
+    if "x" in line.changes:
+        on_board(board, fitted.x, fitted.y)
     part = row or Part(board=board)
     part.take(fitted)
     part.save()
@@ -98,6 +105,9 @@ class Pasted:
 def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     """Take many typed lines. Nothing goes in unless all can, or the good ones are asked for."""
     lines = [(i, line) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
+    if lines and "\t" in lines[0][1] and is_placement(lines[0][1].split("\t")):
+        # a part list copied from a page or a spreadsheet comes with its headings
+        return _paste_table(board, text, good_rows=good_rows)
     if not lines:
         raise BadInput("", "one part a line, such as C22 100u 10V 6.3x11", "", "paste")
     if len(lines) > MAX_LINES:
@@ -106,14 +116,16 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     good, others, left = [], [], []
     for number, typed in lines:
         try:
-            if field_of(typed):
-                read_typed(typed)
-                others.append(typed)
+            if field_of(full := in_full(board, typed)):
+                check_typed(board, full)
+                others.append(full)
                 continue
             line = read_line(typed)
             if line.ref in known and line.has_value:
                 raise BadInput(line.ref, f"a new reference; {line.ref} is listed already or stands above", "", "ref")
             row = known.get(line.ref) or Part(board=board, ref=line.ref)
+            if "x" in line.changes:
+                on_board(board, line.changes["x"], line.changes["y"])
             row.take(line.part(row.to_core() if row.value is not None else None))
             known[line.ref] = row
             good.append(row)
@@ -130,6 +142,13 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     return Pasted(len(good) + len(others), left)
 
 
+def _paste_table(board: Board, text: str, *, good_rows: bool) -> Pasted:
+    loaded = _load(board, text.strip().encode(), good_rows=good_rows)
+    lines = text.strip().splitlines()
+    left = [(p.line, lines[p.line - 1] if 0 < p.line <= len(lines) else p.text, p.complaint) for p in loaded.problems]
+    return Pasted(loaded.added + loaded.changed, left)
+
+
 @dataclass(frozen=True)
 class Loaded:
     """What a survey file gave."""
@@ -140,10 +159,32 @@ class Loaded:
     rows: int
 
 
+def _read(data: bytes) -> Read:
+    """A survey of our own, or a table of others that is read as one."""
+    first = decode(data).lstrip("\ufeff\n\r ").partition("\n")[0]
+    header = first.split(max(",;\t", key=first.count))
+    return read_placement(data).read if is_placement([name.strip(' "') for name in header]) else read_survey(data)
+
+
+def _is_on(board: Board, part: Fitted) -> bool:
+    return 0 <= part.x <= board.width and 0 <= part.y <= board.height
+
+
 @inside("The survey cannot be changed")
 def load_csv(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
-    """Take a survey CSV in; parts listed already are brought up to date. Nothing goes in unless all can, or good_rows."""
-    found = read_survey(data)
+    """Take a survey CSV in, or the placement table of a board editor; parts listed already are brought up to date. Nothing
+    goes in unless all can, or good_rows."""
+    return _load(board, data, good_rows=good_rows)
+
+
+def _load(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
+    found = _read(data)
+    off = [p for p in found.parts if p.x is not None and p.y is not None and not _is_on(board, p)]
+    if off:
+        size = f"{board.width:g} × {board.height:g} mm"
+        told = [Problem(0, "x", f"{p.ref} at {p.x:g},{p.y:g}", f"not on {board.name}, which is {size}") for p in off]
+        parts = tuple(p for p in found.parts if p not in off)
+        found = replace(found, parts=parts, problems=(*found.problems, *told))
     if found.problems and not good_rows:
         return Loaded(0, 0, list(found.problems), len(found.parts))
     known = {p.ref: p for p in board.parts.all()}
@@ -189,8 +230,7 @@ def turn(part: Part, seen: str = "") -> None:
 def look(part: Part, looks: str, seen: str = "") -> None:
     """Say how a part looks; saying the same again takes it back."""
     unchanged(part, seen)
-    if looks not in LOOKS:
-        raise BadInput(looks, f"one of {', '.join(LOOKS)}", "", "looks")
+    looks = read_looks(looks)
     part.looks = "" if part.looks == looks else looks
     part.save()
     log(part.board.unit, "survey", f"{part.board.name} {part.ref} looks {part.looks or 'not judged'}.")
@@ -235,7 +275,8 @@ def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
     if verdict:
         if len(reason) > 300:
             raise BadInput(reason, "at most 300 characters", "", "reason")
-        may_override(part.to_core(), verdict, reason)
+        made = year_of(part.date, part.board.unit.job.made)
+        may_override(part.to_core(), verdict, reason, timezone.localdate().year, made)
     part.by_hand, part.by_hand_reason = verdict, reason if verdict else ""
     part.save()
     said = f"judged {verdict} by hand: {reason}" if verdict else "judged by its evidence again"
@@ -254,8 +295,9 @@ def load_nets(board: Board, data: bytes, *, good_rows: bool) -> Nets | tuple[str
     if nets.problems and not good_rows:
         return nets
     parts = {p.ref: p for p in board.parts.all()}
-    wired = wire(nets, [read_chip(line) for line in board.chips.splitlines() if line.strip()], parts)
-    board.chips = "\n".join(chip_line(chip) for chip in wired.chips)
+    chips, unread = read_lines(board.chips, "chips", read_chip)
+    wired = wire(nets, list(chips), parts)
+    board.chips = "\n".join([*(chip_line(chip) for chip in wired.chips), *(one.line for one in unread)])
     board.nets = write_nets(nets.nodes)
     board.save(update_fields=["chips", "nets"])
     for ref, rail in wired.rails.items():

@@ -9,7 +9,8 @@ from typing import Any
 from idlebench.core.board.devices import Device, is_device, on_top, read_device, taken_out
 from idlebench.core.board.zones import Zone, is_zone, read_zone
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.rails_and_chips import chip_line, is_chip, read_chip
+from idlebench.core.text.rails_and_chips import Chip, chip_line, is_chip, over, read_chip
+from idlebench.core.text.stored import canonical
 
 from ..records.models import Board
 from ..unit.door import inside
@@ -61,12 +62,57 @@ def _with(board: Board, field: Field, text: str) -> str:
     item = field.read(text)
     kept = []
     for line in getattr(board, field.name).splitlines():
-        old = field.read(line)
+        try:
+            old = field.read(line)
+        except BadInput:
+            # a line that an older version kept and this one cannot read stays where it is, and is shown there
+            kept.append(line)
+            continue
         if field.key(old) == field.key(item):
-            item = on_top(old, item) if isinstance(item, Device) else item
+            item = (
+                on_top(old, item) if isinstance(item, Device) else over(old, item) if isinstance(item, Chip) else item
+            )
         else:
             kept.append(line)
-    return "\n".join([*kept, field.write(item)])
+    if isinstance(item, Device | Chip) and item.x is not None:
+        on_board(board, item.x, item.y)
+    return "\n".join([*kept, canonical(field.write(item), field.read, field.write)])
+
+
+def check_typed(board: Board, text: str) -> None:
+    """Refuse a line that could not be written onto a board.
+
+    Raises:
+        BadInput: it cannot be read, or stands off the board.
+    """
+    field = field_of(text)
+    item = field.read(text)
+    if isinstance(item, Device | Chip):
+        on_board(board, item.x, item.y)
+
+
+def on_board(board: Board, x: float | None, y: float | None) -> None:
+    """Refuse a point that is not on a board, mm from its upper left corner.
+
+    Raises:
+        BadInput: it names the board's size.
+    """
+    if x is None or y is None or (0 <= x <= board.width and 0 <= y <= board.height):
+        return
+    size = f"{board.width:g} × {board.height:g} mm"
+    raise BadInput(f"{x:g},{y:g}", f"a point on {board.name}, which is {size}", "From its upper left corner.", "at")
+
+
+def in_full(board: Board, text: str) -> str:
+    """A line that leaves out what a listed part is: ``VR1 at 80,90`` speaks of the regulator that is listed."""
+    words = text.split(maxsplit=1)
+    if len(words) < 2 or is_device(text):
+        return text
+    for line in board.others.splitlines():
+        listed = line.split()
+        if listed[0].upper() == words[0].upper() and len(listed) > 1:
+            return f"{words[0]} {listed[1]} {words[1]}"
+    return text
 
 
 @inside("The board cannot be changed")
@@ -81,6 +127,7 @@ def add_typed(board: Board, text: str) -> str:
 
 def write_typed(board: Board, text: str) -> str:
     """Write a line onto a board whose door is open."""
+    text = in_full(board, text)
     field = field_of(text)
     said = read_typed(text)
     setattr(board, field.name, _with(board, field, text))
@@ -116,7 +163,11 @@ def battery_out(board: Board, ref: str) -> None:
     """
     lines, found = [], ""
     for line in board.others.splitlines():
-        part = read_device(line)
+        try:
+            part = read_device(line)
+        except BadInput:
+            lines.append(line)
+            continue
         if part.ref == ref and part.leaks:
             found, line = part.ref, taken_out(part).as_line()
         lines.append(line)

@@ -28,7 +28,7 @@ from ..unit.picture import board_picture, heat_of, part_rows
 from ..unit.state import UnitState, board_state
 from . import services
 from .profiles import profile_for
-from .typed import add_typed, battery_out, drop_typed, field_of, read_typed
+from .typed import add_typed, battery_out, drop_typed, field_of, in_full, read_typed
 
 #: Verdicts in the order they are counted.
 VERDICTS = ("sound", "doubtful", "replace", "not seen")
@@ -58,8 +58,10 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "tally": [(name, board.tally(name)) for name in VERDICTS],
         "typing": "typing" in request.GET or "typed" in extra,
         "typed": request.GET.get("typed", "")[:400],
-        "others": [(o, line, doubts(o)) for o, line in zip(board.others, board.row.others.splitlines(), strict=True)],
-        "zone_lines": list(zip(board.zones, board.row.zones.splitlines(), strict=True)),
+        "others": [
+            (o, line, doubts(o)) for o, line in zip(board.others, _readable(board, board.row.others), strict=True)
+        ],
+        "zone_lines": list(zip(board.zones, _readable(board, board.row.zones), strict=True)),
         **tray,
         "profile": profile,
         "differs": difference(profile, [p.core for p in board.parts]) if profile else None,
@@ -70,6 +72,12 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         **extra,
     }
     return render(request, "survey/survey.html", context, status=status)
+
+
+def _readable(board: BoardState, text: str) -> list[str]:
+    """The stored lines that could be read, as they are stored."""
+    unread = {one.line for one in board.unread}
+    return [line for line in text.splitlines() if line.strip() and line.strip() not in unread]
 
 
 def _tray(board: BoardState, selected: PartState | None) -> dict[str, object]:
@@ -114,7 +122,7 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
     typed = request.POST.get("line", "")
     try:
         board = Board.objects.select_related("unit").get(pk=pk)
-        if field_of(typed):
+        if field_of(in_full(board, typed)):
             said = add_typed(board, typed)
             query = urlencode({"said": f"Listed: {said}", "typing": 1})
             return redirect(f"{reverse('survey', args=[pk])}?{query}")
@@ -136,7 +144,7 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
     board = Board.objects.select_related("unit__job").get(pk=pk)
     context: dict[str, object] = {}
     try:
-        typed = request.GET.get("line", "").strip()
+        typed = in_full(board, request.GET.get("line", "").strip())
         if field_of(typed):
             context = {"ref": typed.split()[0], "said": [Said(read_typed(typed)), *_asked(typed)]}
         elif typed:

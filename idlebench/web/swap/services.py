@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from django.utils import timezone
 
+from idlebench.core.board.parts import LEFT_OUT
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import MEND
 from idlebench.core.refusal import BadInput, GateShut, Shut
@@ -35,9 +36,18 @@ def swapped_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
 
 def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     found, part = door.place(board, ref)
-    reasons = gates.swap(door.state.proof, board_id(board), part.ref, part.taken, part.swap is not None)
+    reasons = gates.swap(
+        door.state.proof, board_id(board), part.ref, part.taken or part.left_out, part.swap is not None
+    )
     if reasons:
         raise GateShut(f"{part.ref} cannot be swapped", reasons)
+    if part.left_out:
+        old = part.core
+        swap = Swap.objects.create(
+            part=part.row, item=LEFT_OUT, value=old.value, kind=old.kind, mounting=old.mounting, note=text[:300]
+        )
+        log(found.row.unit, "swap", f"{found.row.name} {part.ref}: out, and left out for the test.")
+        return swap
     item = CatalogueItem.objects.filter(part=part.choice.item).first()
     if item is None:
         raise BadInput(

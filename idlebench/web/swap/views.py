@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from urllib.parse import urlencode
 
+from django.core import signing
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -28,7 +29,9 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
 def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     state, board = board_state(pk)
     asked = board.find(request.GET.get("place", ""))
-    part = asked if asked and asked.taken else next((p for p in board.to_swap if p.swap is None), None)
+    part = (
+        asked if asked and (asked.taken or asked.left_out) else next((p for p in board.to_swap if p.swap is None), None)
+    )
     row = CatalogueItem.objects.filter(part=part.choice.item).first() if part else None
     item = row.to_core() if row else None
     context = {
@@ -46,9 +49,18 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         ),
         "shut": (*gates.closed(state.proof), *gates.touch(state.proof, board_id(pk))),
         "charged": _charged(state, pk),
+        "not_taken": _not_taken(request.GET.get("not", "")),
         **extra,
     }
     return render(request, "swap/swap.html", context, status=status)
+
+
+def _not_taken(text: str) -> dict[str, str]:
+    """A reading typed here that could not be read, as the app itself said it; nothing where the words are not ours."""
+    try:
+        return signing.loads(text, salt="swap", max_age=600) if text else {}
+    except signing.BadSignature:
+        return {}
 
 
 def _charged(state: UnitState, pk: int) -> list[Check]:

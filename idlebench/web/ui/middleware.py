@@ -2,14 +2,33 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from urllib.parse import urlsplit
 
 from django.core.exceptions import ObjectDoesNotExist, RequestDataTooBig, TooManyFieldsSent
 from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.urls import reverse
 
 from idlebench.core.refusal import BadInput, GateShut, Shut
+
+
+def _back(request: HttpRequest) -> str:
+    """The page of this app that the request came from, else the page of what it was about; "" where neither is known."""
+    came = urlsplit(request.headers.get("Referer", ""))
+    if came.netloc == request.get_host() and came.path.startswith("/") and came.path != request.path:
+        return came.path + (f"?{came.query}" if came.query else "")
+    return _its_page(request)
+
+
+def _its_page(request: HttpRequest) -> str:
+    """The page of the unit or board that an address speaks of, "" where it speaks of none."""
+    hit = re.match(r"/(unit|board)/([0-9]{1,15})/", request.path)
+    if hit is None:
+        return ""
+    return reverse("unit" if hit[1] == "unit" else "survey", args=[int(hit[2])])
 
 
 class RefusalMiddleware:
@@ -20,22 +39,35 @@ class RefusalMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         try:
-            return self.get_response(request)
+            response = self.get_response(request)
+            if response.status_code == 405 and request.method in ("GET", "HEAD"):
+                return render(request, "ui/only_posted.html", {"way_back": _its_page(request)}, status=405)
+            return response
         except (RequestDataTooBig, TooManyFieldsSent):
             return self._too_big(request)
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         if isinstance(error, GateShut):
-            return render(request, "ui/shut.html", {"title": error.title, "reasons": error.reasons}, status=409)
+            return render(
+                request,
+                "ui/shut.html",
+                {"title": error.title, "reasons": error.reasons, "way_back": _back(request)},
+                status=409,
+            )
         if isinstance(error, BadInput):
-            return render(request, "ui/refused.html", {"complaint": error}, status=422)
+            return render(request, "ui/refused.html", {"complaint": error, "way_back": _back(request)}, status=422)
         if isinstance(error, OperationalError) and "locked" in str(error):
             busy = Shut(
                 "busy",
                 "Somebody else is writing to this bench just now.",
                 "Nothing of yours was written: send it again.",
             )
-            return render(request, "ui/shut.html", {"title": "Not written", "reasons": (busy,)}, status=409)
+            return render(
+                request,
+                "ui/shut.html",
+                {"title": "Not written", "reasons": (busy,), "way_back": _back(request)},
+                status=409,
+            )
         if isinstance(error, ObjectDoesNotExist):
             return render(request, "ui/missing.html", status=404)
         if isinstance(error, (RequestDataTooBig, TooManyFieldsSent)):

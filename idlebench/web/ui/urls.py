@@ -1,5 +1,10 @@
+from django.conf import settings
 from django.urls import path
+from django.views.generic import RedirectView
 
 from . import views
 
-urlpatterns = [path("find/", views.find, name="find")]
+urlpatterns = [
+    path("find/", views.find, name="find"),
+    path("favicon.ico", RedirectView.as_view(url=f"{settings.STATIC_URL}ui/icon.svg"), name="favicon"),
+]

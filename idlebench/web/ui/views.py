@@ -9,7 +9,7 @@ from django.urls import reverse
 from idlebench.core.reckonings import REGISTRY
 from idlebench.core.text.quantity import show
 
-from ..records.models import CatalogueItem, Part, Unit
+from ..records.models import CatalogueItem, Part, ShelfDevice, Unit
 
 
 def find(request: HttpRequest) -> HttpResponse:
@@ -41,11 +41,18 @@ def _found(text: str) -> list[tuple[str, str, str]]:
         found.append(("unit", f"{unit.job.name}, unit {unit.name}", reverse("unit", args=[unit.pk])))
     for item in CatalogueItem.objects.filter(part__icontains=text)[:8]:
         found.append(("catalogue", f"{item.part}", f"{reverse('shelf')}?q={item.part}"))
+    for device in ShelfDevice.objects.filter(part__icontains=text)[:8]:
+        found.append((device.what, device.part, f"{reverse('shelf')}?q={device.part}"))
     return found
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     return render(request, "ui/missing.html", status=404)
+
+
+def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """A form from another session, or sent by no page of ours: nothing is taken from it."""
+    return render(request, "ui/stale.html", status=403)
 
 
 def broken(request: HttpRequest) -> HttpResponse:

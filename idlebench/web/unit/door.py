@@ -204,4 +204,4 @@ def _is_fuse(line: str) -> bool:
 
 def _stands(looks: str) -> str:
     """Looks as far as they change what stands there: that somebody looked at a part changes nothing."""
-    return looks if looks in ("missing", "burst", "leaking") else ""
+    return looks if looks in gates.BAD_LOOKS else ""

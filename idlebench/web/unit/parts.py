@@ -10,13 +10,15 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.board.devices import Device
-from idlebench.core.board.parts import Fitted
+from idlebench.core.board.parts import LEFT_OUT, Fitted
+from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.plan import count_series, without
 from idlebench.core.choose.supply_model import Branch
 from idlebench.core.judge.verdict import REPLACE, Decision, SeriesCount, Verdict, by_hand, judge
 from idlebench.core.text.dates import year_of
 from idlebench.core.text.rails_and_chips import Chip, Rail
+from idlebench.core.text.stored import Unread
 
 from ..records.models import Board, Choice, Job, Part, Swap
 from .rows import board_id, fitted_id, part_id
@@ -64,18 +66,37 @@ class PartState:
         return self.choice is not None and self.choice.action == Choice.KEEP
 
     @property
+    def left_out(self) -> bool:
+        """Whether the place is to be left empty for a test."""
+        return self.choice is not None and self.choice.action == Choice.OUT
+
+    @property
+    def is_out(self) -> bool:
+        """Whether it is empty for a test now."""
+        return self.swap is not None and self.swap.item == LEFT_OUT
+
+    @property
+    def question(self) -> str:
+        """What the page asks about the place, "" for nothing: a role that contradicts the safety class."""
+        return disagreement(self.core.role, self.core.safety)
+
+    @property
+    def may_be_left_out(self) -> bool:
+        return is_mains_place(self.core.role, self.core.safety)
+
+    @property
     def settled_as(self) -> str:
-        """What a page says is settled for the place: the part taken, LEFT_IN, or "open"."""
+        """What a page says is settled for the place: the part taken, LEFT_IN, LEFT_OUT, or "open"."""
         if self.choice is None:
             return "open"
-        return self.choice.item if self.taken else LEFT_IN
+        return self.choice.item if self.taken else LEFT_OUT if self.left_out else LEFT_IN
 
     @property
     def outcome(self) -> str:
         """The state its gabled tag tells."""
         if self.choice is None:
             return "not yet"
-        return "keep" if self.kept else self.choice.verdict
+        return "keep" if self.kept else "look twice" if self.left_out else self.choice.verdict
 
 
 @dataclass(frozen=True)
@@ -90,6 +111,7 @@ class BoardState:
     others: tuple[Device, ...] = ()
     supply: tuple[Branch, ...] = ()
     supply_wrong: tuple[str, ...] = ()
+    unread: tuple[Unread, ...] = ()
 
     @property
     def hidden(self) -> tuple[str, ...]:
@@ -110,7 +132,12 @@ class BoardState:
 
     @property
     def to_swap(self) -> tuple[PartState, ...]:
-        return tuple(p for p in self.parts if p.taken)
+        return tuple(p for p in self.parts if p.taken or p.left_out)
+
+    @property
+    def out(self) -> tuple[str, ...]:
+        """Mains filter parts that are left out for a test now."""
+        return tuple(p.ref for p in self.parts if p.is_out)
 
     @property
     def counted(self) -> str:
@@ -127,14 +154,14 @@ class BoardState:
     def tally(self, name: str) -> int:
         return sum(p.verdict.name == name for p in self.parts)
 
-    def facts(self) -> prove.BoardFacts:
+    def facts(self, job: Job) -> prove.BoardFacts:
         """The board as the proof needs it."""
         row = self.row
         swapped = {p.ref: p.swap for p in self.parts if p.swap}
         return prove.BoardFacts(
             row.name,
             row.supply,
-            tuple(p.standing for p in self.parts),
+            tuple(p.standing for p in self.parts if not p.is_out),
             frozenset(swapped),
             self.rails,
             self.chips,
@@ -146,6 +173,11 @@ class BoardState:
             {p.ref: part_id(p.row.pk) for p in self.parts},
             {ref: fitted_id(swap.item, swap.pk) for ref, swap in swapped.items()},
             row.expected,
+            self.out,
+            prove.windings_of(row.source_volts, row.source_va, self.others, self.supply),
+            "class2" not in job.traits,
+            job.earth_limit,
+            tuple(f"{one.field}: {one.line}" for one in self.unread),
         )
 
 

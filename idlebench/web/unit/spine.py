@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 
 from django.urls import reverse
 
+from idlebench.core.wording import many
+
 from .parts import BoardState
 
 if TYPE_CHECKING:
@@ -30,7 +32,8 @@ def stages_of(state: UnitState) -> list[Stage]:
     places = [p for p in state.parts if p.to_fill]
     settled = sum(p.choice is not None for p in places)
     taken = [p for p in state.parts if p.taken]
-    swapped = sum(p.swap is not None for p in taken)
+    to_swap = [p for b in state.boards for p in b.to_swap]
+    swapped = sum(p.swap is not None for p in to_swap)
     survey_done = bool(state.boards) and all(b.complete for b in state.boards)
     proof = state.proof
     cold = proof.steps[0]
@@ -72,15 +75,15 @@ def stages_of(state: UnitState) -> list[Stage]:
             "gather",
             "Gather",
             reverse("gather", args=[unit]),
-            f"{len({p.choice.item for p in taken})} kinds",
-            bool(taken) and swapped == len(taken),
+            many(len({p.choice.item for p in taken if not p.swap}), "kind"),
+            bool(taken) and all(p.swap for p in taken),
         ),
         Stage(
             "swap",
             "Swap",
             on_board("swap", (b for b in state.boards if any(p.swap is None for p in b.to_swap))),
-            f"{swapped} of {len(taken)}",
-            bool(taken) and swapped == len(taken),
+            f"{swapped} of {len(to_swap)}",
+            bool(to_swap) and swapped == len(to_swap),
         ),
         Stage(
             "cold",

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
 from functools import cached_property, lru_cache
-from typing import TypeVar
 
 from django.db.models import Prefetch, QuerySet
 from django.utils import timezone
@@ -20,17 +18,19 @@ from idlebench.core.board.zones import Told, read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series
 from idlebench.core.choose.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
+from idlebench.core.judge.measure import read_with
 from idlebench.core.judge.policy import Policy
 from idlebench.core.judge.verdict import SeriesCount, decide
-from idlebench.core.refusal import BadInput
+from idlebench.core.prove import gates
+from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
+from idlebench.core.text.stored import Unread, read_lines
 
 from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit
 from .parts import BoardState, PartState, series_counts, verdict_of
 from .policies import policy_named
 from .spine import Stage, stages_of
 
-T = TypeVar("T")
 #: What is on on the whole bench: the open session, and reforming runs in words by unit.
 On = tuple[PowerSession | None, dict[int, list[str]]]
 #: Events with their keys.
@@ -99,7 +99,7 @@ class UnitState:
 
     @cached_property
     def facts(self) -> tuple[prove.BoardFacts, ...]:
-        return tuple(board.facts() for board in self.boards)
+        return tuple(board.facts(self.job) for board in self.boards)
 
     @cached_property
     def proof(self) -> prove.Proof:
@@ -130,7 +130,21 @@ class UnitState:
     @property
     def unsettled(self) -> list[PartState]:
         """Places that are neither swapped nor left in."""
-        return [p for p in self.parts if not p.swap and (p.taken or (p.decision.replace and p.choice is None))]
+
+        def waits(p: PartState) -> bool:
+            return p.taken or p.left_out or (p.decision.replace and p.choice is None)
+
+        return [p for p in self.parts if not p.swap and waits(p)]
+
+    @property
+    def unread(self) -> list[tuple[BoardState, Unread]]:
+        """Stored lines that cannot be read, with their board: each page says so, and goes on without them."""
+        return [(b, line) for b in self.boards for line in b.unread]
+
+    @property
+    def left_out(self) -> tuple[Shut, ...]:
+        """Mains filter parts that are out for a test: the unit is unfinished, and every page of it says so."""
+        return gates.left_out(self.facts)
 
     @property
     def live_step(self) -> str | None:
@@ -202,8 +216,12 @@ def _open() -> On:
     return PowerSession.objects.filter(ended=None).select_related("unit").first(), runs
 
 
-def _lines_of(text: str, read_one: Callable[[str], T]) -> tuple[T, ...]:
-    return tuple(read_one(line) for line in text.splitlines() if line.strip())
+def _supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
+    """The supply's lines; they speak of each other, so one that cannot be read leaves all of them unread."""
+    try:
+        return read_model(text), ()
+    except BadInput as error:
+        return (), (Unread("supply", text, str(error)),)
 
 
 @lru_cache(maxsize=256)
@@ -219,19 +237,30 @@ def _state(unit: Unit, counts: dict[str, SeriesCount], on: On, recorded: Recorde
     policy = policy_named(job.policy)
     judged = []
     for row in unit.boards.all():
-        zones, supply = _lines_of(row.zones, read_zone), read_model(row.supply_model)
+        zones, bad_zones = read_lines(row.zones, "zones", read_zone)
+        supply, bad_supply = _supply_lines(row.supply_model)
         rows = list(row.parts.all())
         here = [tell(part.to_core(), zones) for part in rows]
         mains = Mains(job.mains_volts, job.mains_frequency)
-        facts, wrong = _supply_facts(supply, tuple(t.part for t in here), mains) if supply else ({}, ())
+        facts, wrong = (
+            _supply_facts(supply, tuple(read_with(t.part, job.meter_frequency) for t in here), mains)
+            if supply
+            else ({}, ())
+        )
         places = []
         for part, told in zip(rows, here, strict=True):
             core, said = tell_supply(told.part, facts)
             places.append((part, Told(core, (*told.said, *said))))
-        judged.append((row, (zones, supply, wrong), [(p, t, verdict_of(p, t.part, job, counts)) for p, t in places]))
+        judged.append(
+            (
+                row,
+                (zones, supply, wrong, (*bad_zones, *bad_supply)),
+                [(p, t, verdict_of(p, t.part, job, counts)) for p, t in places],
+            )
+        )
     bad = bad_series((told.part, verdict) for _, _, parts in judged for _, told, verdict in parts)
     boards = []
-    for row, (zones, supply, wrong), parts in judged:
+    for row, (zones, supply, wrong, unread), parts in judged:
         states = tuple(
             PartState(
                 part,
@@ -244,9 +273,11 @@ def _state(unit: Unit, counts: dict[str, SeriesCount], on: On, recorded: Recorde
             )
             for part, told, verdict in parts
         )
-        rails, chips = _lines_of(row.rails, read_rail), _lines_of(row.chips, read_chip)
-        others = _lines_of(row.others, read_device)
-        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong))
+        rails, bad_rails = read_lines(row.rails, "rails", read_rail)
+        chips, bad_chips = read_lines(row.chips, "chips", read_chip)
+        others, bad_others = read_lines(row.others, "regulators, fuses and the like", read_device)
+        unread = (*unread, *bad_rails, *bad_chips, *bad_others)
+        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong, unread))
     session, runs = on
     return UnitState(unit, tuple(boards), session, counts, tuple(runs.get(unit.pk, ())), recorded)
 

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TypeVar
+
 from django.db import transaction
 from django.db.models import Count, F, Max
 
+from idlebench.catalogue import house_fuses, house_regulators
 from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
 from idlebench.core.choose.rules import Columns
 from idlebench.core.refusal import BadInput
 
-from ..records.models import CAPACITOR_FIELDS, CatalogueItem
+from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice
+
+Device = TypeVar("Device", Regulator, Fuse)
 
 _ready: dict[str, object] = {"stamp": None, "columns": None}
 
@@ -23,9 +31,44 @@ def columns() -> Columns:
     return _ready["columns"]
 
 
+def regulators() -> tuple[Regulator, ...]:
+    """Generic regulators and those of one's own, with what lies on the shelf."""
+    return _devices("regulator", house_regulators(), Regulator)
+
+
+def fuses() -> tuple[Fuse, ...]:
+    """Generic fuses and those of one's own, with what lies on the shelf."""
+    return _devices("fuse", house_fuses(), Fuse)
+
+
+def _devices(what: str, generic: tuple[Device, ...], make: Callable[..., Device]) -> tuple[Device, ...]:
+    rows = {row.part: row for row in ShelfDevice.objects.filter(what=what)}
+    found = [
+        replace(part, price=rows[part.part].price, stock=rows[part.part].stock) if part.part in rows else part
+        for part in generic
+    ]
+    own = [row for row in rows.values() if row.facts]
+    made = [make(**{**row.facts, "part": row.part, "price": row.price, "stock": row.stock}) for row in own]
+    return (*(p for p in found if not (p.part in rows and rows[p.part].facts)), *made)
+
+
+def device_of(part: str) -> Device | None:
+    """A regulator or fuse by name."""
+    return next((d for d in (*regulators(), *fuses()) if d.part == part), None)
+
+
 @transaction.atomic
-def count_in(part: str, pieces: int) -> CatalogueItem:
+def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
     """Put pieces that arrived on the shelf (a negative number takes them off), never below none."""
+    device = device_of(part) if not CatalogueItem.objects.filter(part=part).exists() else None
+    if device is not None:
+        if device.stock + pieces < 0:
+            raise BadInput(str(pieces), f"at most the {device.stock} on the shelf", "", "pieces")
+        what = "regulator" if isinstance(device, Regulator) else "fuse"
+        row, _ = ShelfDevice.objects.get_or_create(part=part, defaults={"what": what, "price": device.price})
+        row.stock += pieces
+        row.save()
+        return row
     item = CatalogueItem.objects.select_for_update().filter(part=part).first()
     if item is None:
         raise BadInput(part, "a part of the catalogue", "", "part")

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from functools import lru_cache
 from urllib.parse import urlencode
 
 from django import template
 from django.template.loader import render_to_string
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.safestring import mark_safe
 
 from idlebench.core.board.roles import ROLES
 from idlebench.core.judge.ageing import show_years
 from idlebench.core.prove import Check
+from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
 register = template.Library()
@@ -32,6 +35,19 @@ TAGS = {
     "replace": "struck",
     "failed": "struck",
 }
+
+
+@register.filter
+def day(at: float) -> str:
+    """A time of the record as a day."""
+    when = timezone.localtime(datetime.fromtimestamp(at, UTC))
+    return f"{when.day} {when:%b %Y}"
+
+
+@register.filter
+def plain(error: object) -> str:
+    """A complaint in everyday words."""
+    return error.plain if isinstance(error, BadInput) else str(error)
 
 
 @register.filter

@@ -28,6 +28,12 @@
     dialog.showModal();
   };
 
+  // a key that does nothing here says so
+  const silent = (key) => {
+    const strip = document.getElementById("key-says");
+    if (strip) strip.textContent = `${key} does nothing on this page now. ? lists the keys that do.`;
+  };
+
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const open = document.querySelector("dialog[open]");
@@ -44,9 +50,31 @@
     if (event.key === "Enter" && event.target.closest("a, button, summary")) return;
     const wanted = event.key.length === 1 ? event.key.toUpperCase() : event.key;
     const el = controls().find((c) => c.dataset.key.toUpperCase() === wanted.toUpperCase());
-    if (!el) return;
+    if (!el) {
+      if (/^[A-Z0-9]$/.test(wanted)) silent(wanted);
+      return;
+    }
     event.preventDefault();
     press(el);
+  });
+
+  // a line that is typed again and again keeps the keyboard after Enter, so that the next line never fires keys
+  document.addEventListener("submit", (event) => {
+    const el = event.target.querySelector("[data-again]");
+    if (el && document.activeElement === el) sessionStorage.setItem("again", `${location.pathname} ${el.name}`);
+  });
+  const again = sessionStorage.getItem("again");
+  sessionStorage.removeItem("again");
+  if (again) {
+    const [path, name] = again.split(" ");
+    const el = document.querySelector(`[data-again][name="${name}"]`);
+    if (path === location.pathname && el && document.activeElement === document.body) el.focus();
+  }
+
+  // a long list starts at the place in hand
+  document.querySelectorAll(".scroll .item.here").forEach((el) => {
+    const box = el.closest(".scroll");
+    box.scrollTop = Math.max(0, el.offsetTop - box.offsetTop - box.clientHeight / 2 + el.clientHeight / 2);
   });
 
   // on a phone the strip of stages starts at the one in hand
