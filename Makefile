@@ -6,6 +6,8 @@ PY := $(VENV)/bin/python
 STAMPS := .stamps
 DEMO_HOME := $(CURDIR)/.demo
 ALL_CODE := idlebench demo tests tools
+# a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
+export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: demo test unit browser lint bench screenshots size data lock clean
 
@@ -51,7 +53,7 @@ demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/pango
 test: lint unit browser
 
 unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango
-	$(PY) -m pytest -n auto --dist worksteal idlebench/core idlebench/instruments tests/core tests/instruments tests/web
+	$(PY) -m pytest -n auto --dist worksteal tests/core tests/instruments tests/web
 
 browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium
 	$(PY) -m pytest -n 2 --dist worksteal tests/browser

@@ -164,9 +164,11 @@ def _migrated() -> None:
 
     _refuse_half_old()
     call_command("migrate", verbosity=0, interactive=False)
+    from idlebench.web.keep.removing import sweep
     from idlebench.web.shelf.services import ensure_house_catalogue
 
     ensure_house_catalogue()
+    sweep()
 
 
 def _refuse_half_old() -> None:

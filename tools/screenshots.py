@@ -88,7 +88,9 @@ def main() -> None:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         for name, (url, size, theme) in views().items():
             prepare.get(name, lambda: None)()
-            context = browser.new_context(viewport=size, base_url=address)
+            context = browser.new_context(
+                viewport=size, base_url=address, has_touch=size is PHONE, is_mobile=size is PHONE
+            )
             context.add_cookies([{"name": "theme", "value": theme, "url": address}])
             page = context.new_page()
             page.goto(url)
