@@ -91,8 +91,10 @@ class Ranking:
     @cached_property
     def candidates(self) -> tuple[Candidate, ...]:
         """The best that go in, then the nearest of those refused, each with its reasons."""
-        first = _candidates(self.need, self.columns.take(self.rows[: self.fits]))
-        return first + (_nearest_refused(self.need, self.columns, self.refused) if self.refused else ())
+        first = self.rows[: self.fits]
+        if not self.refused:
+            return _candidates(self.need, self.columns.take(first))
+        return _with_nearest(self.need, self.columns, first, self.refused)
 
     @cached_property
     def best(self) -> Candidate | None:
@@ -230,21 +232,28 @@ def _candidates(need: Need, columns: Columns) -> tuple[Candidate, ...]:
     return tuple(_candidate(columns, rulings, i, int(status[i]), float(score[i])) for i in range(len(columns)))
 
 
-def _nearest_refused(need: Need, columns: Columns, most: int) -> tuple[Candidate, ...]:
-    """The refused parts that come nearest: fewest refusals, then by score."""
-    near = columns.take(np.arange(len(columns)))
+def _with_nearest(need: Need, columns: Columns, first: np.ndarray, most: int) -> tuple[Candidate, ...]:
+    """Some rows that go in, then the refused ones that come nearest: fewest refusals, then by score.
+
+    The rules run once over all that is near: the rows that go in lie there too, for their values are inside the place's limits.
+    """
+    low, high = 0, len(columns)
     if len(columns) > SEARCH_ALL:
-        low, high = np.searchsorted(columns["value"], [need.value_low / NEAR, need.value_high * NEAR])
-        near = columns.take(np.arange(low, high))
+        low, high = np.searchsorted(columns["value"], [need.value_low / NEAR, need.value_high * NEAR]).tolist()
+    near = columns.take(np.arange(low, high))
     if not len(near):
         return ()
     alike = Alike([need], [len(near)])
     rulings = rulings_of(alike, near)
     status = np.maximum.reduce([r.status for r in rulings])
     failures = np.add.reduce([(r.status == FAILS) for r in rulings], dtype=int)
+    score = scores(alike, near)
     bad = np.flatnonzero(status == FAILS)
-    picked = bad[np.lexsort((scores(alike, near)[bad], failures[bad]))][:most]
-    return _candidates(need, near.take(picked))
+    picked = bad[np.lexsort((score[bad], failures[bad]))][:most]
+    return tuple(
+        _candidate(near, rulings, i, int(status[i]), float(score[i]))
+        for i in (*(first - low).tolist(), *picked.tolist())
+    )
 
 
 #: What another mounting costs in a place whose role is not settled.

@@ -12,6 +12,7 @@ from typing import NamedTuple
 from ..board.parts import Fitted
 from ..board.roles import is_mains_place
 from ..refusal import BadInput
+from ..text.dates import year_of
 from ..text.quantity import show
 from ..working import Line, Working
 from . import ageing
@@ -312,12 +313,29 @@ def _leakage(part: Fitted, reformed: bool) -> list[Evidence]:
     return [Evidence("leakage", f"leaks {shown}, limit {show(limit, 'A')}", -1.0, part.leakage, limit)]
 
 
+def series_points(count: SeriesCount) -> float:
+    """What a series' failures among the others say against a part of it: 3 from a quarter on, 1.5 for any, 0 for none.
+
+    >>> [series_points(SeriesCount(failed, 8)) for failed in (0, 1, 2)]
+    [0.0, 1.5, 3.0]
+    """
+    return 0.0 if count.failed <= 0 else 3.0 if count.failed * 4 >= count.seen else 1.5
+
+
 def _series(part: Fitted, series: Mapping[str, SeriesCount]) -> list[Evidence]:
     count = series.get(part.series) if part.series else None
-    if not count or not count.failed:
+    points = series_points(count) if count else 0.0
+    if not points:
         return []
     text = f"{count.failed} of {count.seen} others of series {part.series} failed"
-    return [Evidence("series", text, 3.0 if count.failed * 4 >= count.seen else 1.5, count.failed, count.seen)]
+    return [Evidence("series", text, points, count.failed, count.seen)]
+
+
+def condemned_alone(part: Fitted, year: int) -> bool:
+    """Whether a part's own looks and readings condemn it, by the strict school and with nothing known of its series: what
+    counts as a failure of its series. year: the year it is now.
+    """
+    return judge(part, year=year, made=year_of(part.date)).name == REPLACE
 
 
 def old_paper_on_mains(part: Fitted, year: int, made: int | None) -> str:

@@ -74,6 +74,10 @@ class Proof:
         return next((s for s in self.steps if s.key == key), None)
 
     @cached_property
+    def _open(self) -> dict[tuple[str, str], tuple[Check, ...]]:
+        return {}
+
+    @cached_property
     def _standings(self) -> dict[str, Standing]:
         return {}
 
@@ -104,8 +108,11 @@ class Proof:
         return not all(self.done(c) for step in served for c in step.checks)
 
     def open_checks(self, step: Step, for_step: str = "") -> tuple[Check, ...]:
-        """What of a step is wanted and not done."""
-        return tuple(c for c in step.checks if not self.done(c) and self.wanted(c, for_step))
+        """What of a step is wanted and not done; reckoned once, for every gate asks it of all steps below its own."""
+        key = (step.key, for_step)
+        if key not in self._open:
+            self._open[key] = tuple(c for c in step.checks if not self.done(c) and self.wanted(c, for_step))
+        return self._open[key]
 
     def step_done(self, step: Step) -> bool:
         return not self.open_checks(step)

@@ -181,10 +181,12 @@ def _bounded(value, raw, unit, field, low, high, above) -> float:
     return value
 
 
+@lru_cache(maxsize=16384)
 def show(value: float | None, unit: str = "", digits: int = 3) -> str:
     """Write an SI value for people: ``4.7 µF``, ``23 mΩ``, ``1.46 A``, ``2200 µF``.
 
     Farads stay in pF, nF and µF, as they are printed on parts; volts, millimetres, degrees and hours take no prefix above 1.
+    Remembered: a page says the same few values hundreds of times.
 
     >>> show(4.7e-6, 'F'), show(0.0022, 'F'), show(0.023, 'Ω'), show(340, 'V')
     ('4.7 µF', '2200 µF', '23 mΩ', '340 V')
@@ -214,9 +216,7 @@ def show_range(low: float, high: float, unit: str) -> str:
     return f"{number}–{last}" if last.endswith(f" {symbol}") else f"{first}–{last}"
 
 
-@lru_cache(maxsize=4096)
 def _number(value: float, digits: int) -> str:
-    """A number's text; a page says the same few values hundreds of times."""
     if value == 0:
         return "0"
     if abs(value) >= 10**digits:

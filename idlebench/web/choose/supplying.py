@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from django.utils import timezone
 
@@ -59,7 +60,12 @@ def melting_of(board: BoardState) -> float | None:
     taken = board.row.device_choices.filter(ref=fuse.ref).first()
     if taken:
         return next((f.melting for f in fuses() if f.part == taken.item), None)
-    need = rules.fuse_need(fuse, primary=True)
+    return generic_melting(rules.fuse_need(fuse, primary=True))
+
+
+@lru_cache(maxsize=256)
+def generic_melting(need: FuseNeed) -> float | None:
+    """The melting I²t of the first generic fuse that fits, A²s; remembered, for a page asks it for every candidate."""
     first = next(iter(rules.rank_fuses(need, house_fuses(), fits=1, refused=0)), None)
     return first.part.melting if first and isinstance(first.part, Fuse) else None
 

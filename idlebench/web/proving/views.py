@@ -203,25 +203,25 @@ def idle(request: HttpRequest) -> HttpResponse:
 @require_POST
 def reading(request: HttpRequest, pk: int) -> HttpResponse:
     """One or several readings of a page; the first that cannot be read is said beside its field."""
-    state = unit_state(pk)
-    step, complaint, bad_key, check = "cold", None, "", None
+    step, complaint, bad_key = "cold", None, ""
     keys = [k.removeprefix("r:") for k in request.POST if k.startswith("r:") and request.POST[k].strip()]
     if not keys:
         keys, complaint = [], BadInput("", "a reading in one of the fields", "", "reading")
     for key in keys:
-        check = state.proof.check(key)
-        step = check.step if check else step
         try:
-            services.take_reading(pk, key, request.POST[f"r:{key}"])
+            step = services.take_reading(pk, key, request.POST[f"r:{key}"]).step
         except BadInput as error:
-            complaint, bad_key = error, check.key if check else key
+            complaint, bad_key = error, key
             break
         except GateShut:
             # one of several readings shut the gate for those after it: the page says which and why
             if key == keys[0]:
                 raise
             break
+    if complaint:
         state = unit_state(pk)
+        if check := state.proof.check(bad_key):
+            step, bad_key = check.step, check.key
     back = request.POST.get("back", "")
     if complaint and re.fullmatch(r"[0-9]{1,15}", back):
         # typed on Swap, it is told on Swap; the words are signed, so that no address can put others there

@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
+from functools import cache
 from urllib.parse import urlencode
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
-from idlebench.core.reckonings import REGISTRY
+from idlebench.core.reckonings import REGISTRY, Reckoning
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
 
+@cache
+def by_default() -> tuple[tuple[Reckoning, str, str], ...]:
+    """Every reckoning with its inputs and its result for its defaults, in words. They never change: reckoned once."""
+    return tuple(
+        (
+            item,
+            " · ".join(f"{i.label} {i.shown}" for i in item.inputs),
+            show(item.run({}).values[item.result], item.result_unit),
+        )
+        for item in REGISTRY.values()
+    )
+
+
 def reckoner(request: HttpRequest) -> HttpResponse:
     """All of them, each with its result for its defaults."""
-    rows = []
-    for item in REGISTRY.values():
-        result = item.run({})
-        rows.append((item, show(result.values[item.result], item.result_unit)))
-    return render(request, "reckon/reckoner.html", {"rows": rows, "room": "reckoner"})
+    return render(request, "reckon/reckoner.html", {"rows": by_default(), "room": "reckoner"})
 
 
 def reckoning(request: HttpRequest, name: str) -> HttpResponse:
