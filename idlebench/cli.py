@@ -166,8 +166,10 @@ def _migrated() -> None:
     call_command("migrate", verbosity=0, interactive=False)
     from idlebench.web.keep.removing import sweep
     from idlebench.web.shelf.services import ensure_house_catalogue
+    from idlebench.web.unit.series import rejudge
 
     ensure_house_catalogue()
+    rejudge()
     sweep()
 
 

@@ -114,7 +114,8 @@ def demo_rows(django_db_setup, django_db_blocker, tmp_path_factory):
     tables = [
         m._meta.db_table
         for m in apps.get_app_config("records").get_models()
-        if m.__name__ not in ("CatalogueItem", "ShelfDevice")
+        # the shelf lies there already, and the database counts the series itself
+        if m.__name__ not in ("CatalogueItem", "ShelfDevice", "SeriesTally")
     ]
     rows = {}
     with django_db_blocker.unblock(), override_settings(PHOTOS=pictures), transaction.atomic():

@@ -7,6 +7,7 @@ import statistics
 import time
 from collections.abc import Callable
 
+from growth import growth
 from with_demo import CHROMIUM, demo_home, served
 
 
@@ -31,7 +32,9 @@ def choosing() -> None:
     parts = [p.to_core() for p in Part.objects.filter(board__unit__name="B")]
     columns, needs = house_columns(), [need_of(part) for part in parts]
     shown = median_ms(lambda: [r.candidates for r in rank_many(needs, columns)], 5)
-    print(f"core choose of {len(parts)} places against {len(columns)} parts, every reason written out: {shown:.0f} ms")
+    print(
+        f"core choose of {len(parts)} places against {len(columns)} parts, every reason written out: {shown:.0f} ms (asked: 120)"
+    )
 
 
 #: Catalogues and boards that ranking is measured on.
@@ -158,6 +161,15 @@ def supplies() -> None:
         print(f"rectifier and store, {supply.topology} {supply.source:g} V: {taken:.1f} ms (asked: 20)")
 
 
+#: The most that a page of the demo may take on the server, ms.
+PAGE_MOST = 50
+
+
+def pace() -> float:
+    """How fast this machine is at this moment, ms: where its cores are shared the same page takes twice as long at times."""
+    return best_ms(lambda: sum(i * i % 7 for i in range(100_000)), 5)
+
+
 def pages() -> None:
     """Median server time of each main page of the demo, through Django's test client."""
     from django.test import Client
@@ -173,9 +185,10 @@ def pages() -> None:
         "Cold checks": f"/unit/{b.pk}/cold/", "First power": f"/unit/{a.pk}/power/?step=full", "Hand-over": f"/unit/{a.pk}/handover/",
         "Reckoner": "/reckoner/", "One reckoning": "/reckoner/discharge/", "Shelf": "/shelf/", "Ledger": "/ledger/",
     }  # fmt: skip
+    print(f"a fixed piece of plain Python takes {pace():.1f} ms just now")
     for name, url in views.items():
         assert client.get(url).status_code == 200
-        print(f"page {name:<14} {median_ms(lambda url=url: client.get(url), 15):6.0f} ms")
+        print(f"page {name:<14} {median_ms(lambda url=url: client.get(url), 25):6.0f} ms (asked: {PAGE_MOST})")
 
 
 #: Parts on the board that is drawn and dragged.
@@ -208,7 +221,7 @@ def large_board(home: str) -> None:
 
     pk = many_parts()
     client, url = Client(), f"/board/{pk}/survey/?part=C200"
-    print(f"page with {MANY} parts: {median_ms(lambda: client.get(url), 15):.0f} ms (asked: under 150)")
+    print(f"page with {MANY} parts: {median_ms(lambda: client.get(url), 15):.0f} ms (asked: under 90)")
     with served(home) as address, sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -242,3 +255,4 @@ if __name__ == "__main__":
         ranking()
         pages()
         large_board(str(home))
+        growth()

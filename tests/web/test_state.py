@@ -11,7 +11,7 @@ from django.test.utils import CaptureQueriesContext
 
 from idlebench.web.records.models import Unit
 from idlebench.web.survey.services import add_line
-from idlebench.web.unit.state import all_states, unit_state
+from idlebench.web.unit.state import states_of, unit_state
 
 from .helpers import pass_up_to, settle
 
@@ -54,13 +54,13 @@ def test_queries_do_not_grow_with_parts_or_units(surveyed, django_assert_max_num
     from django.db import connection
 
     with CaptureQueriesContext(connection) as few:
-        all_states()
+        states_of([surveyed.unit_id])
     for i in range(10, 40):
         add_line(surveyed, f"C{i} 10u 16V 5x11 series QF")
     for name in "BCDEF":
         Unit.objects.create(job=surveyed.unit.job, name=name)
     with django_assert_max_num_queries(len(few)):
-        all_states()
+        states_of(Unit.objects.values_list("pk", flat=True))
 
 
 @pytest.mark.django_db

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from django.db import transaction
+from django.db.models import Count, Exists, Max, OuterRef, QuerySet
 
 from idlebench.core.board.first_look import Look
 from idlebench.core.prove import gates
@@ -15,6 +16,23 @@ from ..unit.door import inside, opened, opened_all
 from ..unit.log import log
 from ..unit.state import UnitState
 from .forms import Facts
+
+
+def open_units() -> QuerySet[Unit]:
+    """The units of every job in which something is left to do, job by job."""
+    left = Unit.objects.filter(job=OuterRef("job"), handed_over=None)
+    return Unit.objects.filter(Exists(left)).select_related("job")
+
+
+def finished_jobs() -> QuerySet[Job]:
+    """Jobs of which every unit is handed over, the latest first; `units_done` of each, and when the last was."""
+    left = Unit.objects.filter(job=OuterRef("pk"), handed_over=None)
+    return (
+        Job.objects.filter(~Exists(left))
+        .annotate(units_done=Count("units"), last_done=Max("units__handed_over"))
+        .order_by("-last_done", "-pk")
+        .prefetch_related("units")
+    )
 
 
 @transaction.atomic

@@ -7,46 +7,46 @@ from collections.abc import Mapping
 from django.db import transaction
 
 from idlebench.core.judge.triage import TIMES, Estimate, Times, UnitFacts, estimate, minutes_of, shop_times
-from idlebench.core.judge.verdict import NOT_SEEN
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
 
-from ..records.models import Board, CatalogueItem, ShopTimes, Unit
+from ..records.models import Board, CatalogueItem, Job, ShopTimes, Unit
 from ..unit.door import MOVED_AWAY, inside, opened_all
 from ..unit.log import log
-from ..unit.state import UnitState
+from ..unit.summary import UnitSummary, Weighed, summaries
 
 #: Money reckoned for a place where nothing is chosen yet.
 UNPRICED = 0.25
 
 
-def facts_of(state: UnitState, prices: Mapping[str, float]) -> UnitFacts:
+def facts_of(unit: Unit, found: Weighed, prices: Mapping[str, float]) -> UnitFacts:
     """What triage needs of a unit, from its survey, choices and checks."""
-    open_places = [p for p in state.parts if p.to_fill and not p.swap and not p.kept]
-    cost = sum(prices.get(p.choice.item, UNPRICED) if p.choice else UNPRICED for p in open_places)
-    to_find = sum(max(0, (b.row.expected or 0) - len(b.parts)) for b in state.boards)
-    cold = state.proof.steps[0]
     return UnitFacts(
-        state.row.name,
-        tuple(p.core.mounting for p in open_places),
-        cost,
-        sum(p.verdict.name == NOT_SEEN for p in state.parts) + to_find,
-        sum(p.core.looks == "missing" and not p.swap for p in state.parts),
-        state.row.damage,
-        len(state.proof.open_checks(cold)),
-        sum(p.core.looks in ("leaking", "burst") and not p.swap for p in state.parts),
-        state.row.worth,
-        bool(state.parts),
+        unit.name,
+        found.mountings,
+        sum(prices.get(item, UNPRICED) for item in found.items),
+        found.not_seen,
+        found.missing,
+        unit.damage,
+        found.checks,
+        found.leaking,
+        unit.worth,
+        found.surveyed,
     )
 
 
-def weigh(states: list[UnitState]) -> list[tuple[UnitState, Estimate]]:
-    """Every unit that is not handed over, with what it would take."""
-    waiting = [s for s in states if not s.row.handed_over]
-    names = {p.choice.item for s in waiting for p in s.parts if p.taken}
+def weigh(job: Job) -> list[tuple[Unit, UnitSummary, Estimate]]:
+    """Every unit of a job that is not handed over, with what it would take."""
+    waiting = list(job.units.filter(handed_over=None).select_related("job"))
+    found = summaries(waiting)
+    names = {item for one in found.values() for item in one.weighed.items if item}
     prices = dict(CatalogueItem.objects.filter(part__in=names).values_list("part", "price"))
     times = own_times()
-    return [(s, estimate(facts_of(s, prices), s.job.hour_rate, times)) for s in waiting]
+    return [
+        (unit, one, estimate(facts_of(unit, one.weighed, prices), job.hour_rate, times))
+        for unit in waiting
+        if (one := found.get(unit.pk)) is not None
+    ]
 
 
 def own_times() -> Times:

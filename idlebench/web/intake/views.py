@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
@@ -19,7 +20,8 @@ from idlebench.core.text.dates import dated
 
 from ..records.models import Board, DismantleStep, Entry, Job, Unit
 from ..unit.policies import all_policies
-from ..unit.state import all_states, unit_state
+from ..unit.state import states_of, unit_state
+from ..unit.summary import summaries
 from . import dismantling as log_book
 from . import forms, services
 from . import labels as printing
@@ -33,10 +35,24 @@ WAYS_OF_WORKING = {
 }
 
 
+#: Units, or finished jobs, on a page; and units beside each other.
+ON_A_PAGE, SIDE_BY_SIDE = 24, 8
+
+
 def bench(request: HttpRequest) -> HttpResponse:
-    """Every unit and what it waits for."""
-    lately = Entry.objects.select_related("unit__job")[:8]
-    return render(request, "intake/bench.html", {"states": all_states(), "lately": lately, "room": "bench"})
+    """Units that are worked on and what each waits for, a page of them; jobs that are finished fold away."""
+    page = Paginator(services.open_units(), ON_A_PAGE).get_page(request.GET.get("page"))
+    done = Paginator(services.finished_jobs(), ON_A_PAGE).get_page(request.GET.get("done"))
+    found = summaries(page.object_list)
+    context = {
+        "units": [(unit, found[unit.pk]) for unit in page.object_list if unit.pk in found],
+        "page": page,
+        "done": done,
+        "show_done": "done" in request.GET,
+        "lately": Entry.objects.select_related("unit__job")[:8],
+        "room": "bench",
+    }
+    return render(request, "intake/bench.html", context)
 
 
 def new_job(request: HttpRequest) -> HttpResponse:
@@ -164,11 +180,12 @@ def intake(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _posted_unit(request: HttpRequest, job: Job) -> Unit:
-    """The unit of the job whose page a form was on."""
-    text = request.POST.get("unit", "")
+    """The unit of the job that a form speaks of, by its key or, of a job with many, by its name."""
+    text, name = request.POST.get("unit", ""), request.POST.get("named", "").strip()
     unit = job.units.filter(pk=int(text)).first() if re.fullmatch(r"[0-9]{1,15}", text) else None
+    unit = unit or (job.units.filter(name=name).first() if name and not text else None)
     if unit is None:
-        raise BadInput(text, "a unit of this job", "", "unit")
+        raise BadInput(text or name, "a unit of this job", "", "unit")
     return unit
 
 
@@ -237,14 +254,15 @@ def _triage(
     times_complaint: BadInput | None = None,
 ) -> HttpResponse:
     job = Job.objects.get(pk=pk)
-    weighed = weighing.weigh([s for s in all_states() if s.job.pk == pk])
-    helped = helped_by([e for _, e in weighed])
-    rows = [
-        (s, e, cost_bar(e), helped.get(s.row.name, ""), [o.row for o, _ in weighed if o is not s]) for s, e in weighed
-    ]
+    weighed = weighing.weigh(job)
+    helped = helped_by([e for _, _, e in weighed])
+    at = next((i // ON_A_PAGE + 1 for i, (unit, _, _) in enumerate(weighed) if unit.pk == bad_unit), None)
+    page = Paginator(weighed, ON_A_PAGE).get_page(at or request.GET.get("page"))
     context = {
         "job": job,
-        "rows": rows,
+        "rows": [(unit, e, cost_bar(e), helped.get(unit.name, ""), one.boards) for unit, one, e in page.object_list],
+        "page": page,
+        "others": [unit for unit, _, _ in weighed],
         "room": "bench",
         "complaint": complaint,
         "bad_unit": bad_unit,
@@ -286,18 +304,19 @@ def times(request: HttpRequest, pk: int) -> HttpResponse:
 def side_by_side(request: HttpRequest, pk: int) -> HttpResponse:
     """The units of a job beside each other, row by row."""
     job = Job.objects.get(pk=pk)
-    states = [s for s in all_states() if s.job.pk == pk]
+    page = Paginator(job.units.values_list("pk", flat=True), SIDE_BY_SIDE).get_page(request.GET.get("page"))
+    states = states_of(page.object_list)
     kinds = list(dict.fromkeys(b.row.name for s in states for b in s.boards))
     boards = [(name, [next((b for b in s.boards if b.row.name == name), None) for s in states]) for name in kinds]
     dates = [dated(s.row.dates, job.made) for s in states]
-    context = {"job": job, "states": states, "boards": boards, "dates": dates, "room": "bench"}
+    context = {"job": job, "states": states, "boards": boards, "dates": dates, "page": page, "room": "bench"}
     return render(request, "intake/side_by_side.html", context)
 
 
 def labels(request: HttpRequest, pk: int) -> HttpResponse:
     """Labels to print: one for each unit and board, with a code that opens it."""
     job = Job.objects.get(pk=pk)
-    states = [s for s in all_states() if s.job.pk == pk]
+    states = states_of(job.units.values_list("pk", flat=True))
     address = request.build_absolute_uri("/").rstrip("/")
     context = {
         "job": job,

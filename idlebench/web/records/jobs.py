@@ -57,6 +57,8 @@ class Unit(models.Model):
     worth = models.FloatField(null=True, blank=True)
     damage = models.PositiveIntegerField(default=0)
     handed_over = models.DateTimeField(null=True, blank=True)
+    # counted on by every change of the unit and what is in it: what was reckoned of an older turn is reckoned anew
+    turn = models.PositiveIntegerField(default=0)
 
     class Meta:
         db_table = "jobs_unit"

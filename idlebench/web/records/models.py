@@ -11,7 +11,9 @@ from .photos import Photo, Underlay, folder
 from .proof import Event, PowerSession, Reading
 from .removed import Removed
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice
+from .summary import Summary
 from .swaps import Swap
+from .tally import Judged, SeriesTally
 
 __all__ = [
     "CAPACITOR_FIELDS",
@@ -26,6 +28,7 @@ __all__ = [
     "Event",
     "FuseBlown",
     "Job",
+    "Judged",
     "Part",
     "Photo",
     "PowerSession",
@@ -33,9 +36,11 @@ __all__ = [
     "ReformReading",
     "ReformRun",
     "Removed",
+    "SeriesTally",
     "ShelfDevice",
     "ShopPolicy",
     "ShopTimes",
+    "Summary",
     "Swap",
     "Underlay",
     "Unit",

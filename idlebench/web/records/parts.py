@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from django.db import models
+from django.utils import timezone
 from simple_history.models import HistoricalRecords
 
 from idlebench.core.board.parts import FITTED_FIELDS, Fitted
 from idlebench.core.judge.reform import Reading
+from idlebench.core.judge.verdict import condemned_alone
 
 from .jobs import Board
 
@@ -51,6 +53,8 @@ class Part(models.Model):
     by_hand = models.CharField(max_length=12, blank=True)
     by_hand_reason = models.CharField(max_length=300, blank=True)
     version = models.PositiveIntegerField(default=0)
+    # whether its own looks and readings condemn it: what its series is counted by, see tally.py
+    condemned = models.BooleanField(default=False)
 
     history = HistoricalRecords(table_name="survey_historicalpart")
 
@@ -58,6 +62,7 @@ class Part(models.Model):
         db_table = "survey_part"
         ordering = ["board_id", "id"]
         constraints = [models.UniqueConstraint(fields=["board", "ref"], name="ref_once_on_board")]
+        indexes = [models.Index(fields=["ref", "id"], name="part_by_ref")]
 
     def __str__(self) -> str:
         return self.ref
@@ -65,6 +70,10 @@ class Part(models.Model):
     def to_core(self) -> Fitted:
         """The row as the core knows it."""
         return Fitted(**{name: getattr(self, name) for name in FITTED_FIELDS})
+
+    def judged_alone(self, year: int) -> bool:
+        """Whether the part counts as a failure of its series; without one it counts for nothing."""
+        return bool(self.series) and condemned_alone(self.to_core(), year)
 
     def take(self, part: Fitted) -> None:
         """Take over every field of a core value."""
@@ -74,6 +83,7 @@ class Part(models.Model):
     def save(self, *args: object, **kwargs: object) -> None:
         """Save, and count the version on: a form that was opened on an older one is told so."""
         self.version += 1
+        self.condemned = self.judged_alone(timezone.localdate().year)
         super().save(*args, **kwargs)
 
 

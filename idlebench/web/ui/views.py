@@ -28,7 +28,9 @@ def _found(text: str) -> list[tuple[str, str, str]]:
         for r in REGISTRY.values()
         if low in f"{r.name} {r.title} {r.about}".lower()
     ]
-    for part in Part.objects.filter(ref__istartswith=text).select_related("board__unit__job")[:12]:
+    # references are kept in capitals: a range of them is read off the index, however many parts the shop has
+    refs = Part.objects.filter(ref__gte=text.upper(), ref__lt=text.upper() + "\uffff").order_by("ref", "pk")
+    for part in refs.select_related("board__unit__job")[:12]:
         where = f"unit {part.board.unit.name}, {part.board.name}"
         found.append(
             (

@@ -96,6 +96,7 @@ def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Itera
         yield units
         for pk in pks:
             _log_changes(pk, title, before[pk], settings[pk])
+        Unit.objects.filter(pk__in=pks).update(turn=models.F("turn") + 1)
 
 
 def _log_changes(pk: int, title: str, before: Mapping[str, Thing], settings: tuple[object, ...]) -> None:

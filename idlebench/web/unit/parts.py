@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -13,7 +12,6 @@ from idlebench.core.board.devices import Device
 from idlebench.core.board.parts import LEFT_OUT, Fitted
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
-from idlebench.core.choose.plan import count_series, without
 from idlebench.core.choose.supply_model import Branch
 from idlebench.core.judge.verdict import REPLACE, Decision, SeriesCount, Verdict, by_hand, judge
 from idlebench.core.text.dates import year_of
@@ -185,18 +183,6 @@ def year_now() -> int:
     return timezone.localdate().year
 
 
-def judged_alone(parts: Iterable[Part]) -> list[tuple[Fitted, bool]]:
-    """Parts of a series with whether their own looks and readings condemn them."""
-    year = year_now()
-    cores = (p.to_core() for p in parts if p.series)
-    return [(core, _judged(core, year, None, "strict", 120.0, None, False).name == REPLACE) for core in cores]
-
-
-def series_counts() -> dict[str, SeriesCount]:
-    """How each make series has done, over all jobs."""
-    return count_series(judged_alone(Part.objects.exclude(series="")))
-
-
 @lru_cache(maxsize=4096)
 def _judged(
     core: Fitted, year: int, made: int | None, school: str, frequency: float, count: SeriesCount | None, reformed: bool
@@ -217,8 +203,8 @@ def verdict_of(part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount
     """A part judged by the job's school, or by the one named; a verdict by hand stands before it."""
     year, school = year_now(), school or job.school
     count = None
-    if core.series:
-        alone = _judged(core, year, None, "strict", 120.0, None, False).name == REPLACE
-        count = without(counts, core, alone).get(core.series)
+    if known := counts.get(part.series):
+        # a part is no evidence against itself
+        count = SeriesCount(known.failed - part.condemned, known.seen - 1)
     found = _judged(core, year, job.made, school, job.meter_frequency, count, part.reformed)
     return by_hand(found, part.by_hand, part.by_hand_reason) if part.by_hand else found

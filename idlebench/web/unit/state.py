@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from datetime import datetime
 from functools import cached_property, lru_cache
@@ -27,8 +28,9 @@ from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
 
 from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit
-from .parts import BoardState, PartState, series_counts, verdict_of
+from .parts import BoardState, PartState, verdict_of
 from .policies import policy_named
+from .series import series_counts
 from .spine import Stage, stages_of
 
 #: What is on on the whole bench: the open session, and reforming runs in words by unit.
@@ -159,7 +161,7 @@ class UnitState:
     def mains(self) -> Mains:
         return Mains(self.job.mains_volts, self.job.mains_frequency)
 
-    @property
+    @cached_property
     def first_look(self) -> tuple[Look, ...]:
         return first_look(self.traits)
 
@@ -185,7 +187,7 @@ class UnitState:
     def board(self, pk: int) -> BoardState:
         return next(b for b in self.boards if b.row.pk == pk)
 
-    @property
+    @cached_property
     def parts(self) -> list[PartState]:
         return [p for b in self.boards for p in b.parts]
 
@@ -284,20 +286,25 @@ def _state(unit: Unit, counts: dict[str, SeriesCount], on: On, recorded: Recorde
 
 def unit_state(pk: int) -> UnitState:
     """A unit as it stands. Unit.DoesNotExist where there is none."""
-    return _state(_units().get(pk=pk), series_counts(), _open())
+    return _state(unit := _units().get(pk=pk), _counts([unit]), _open())
 
 
-def all_states() -> list[UnitState]:
-    """Every unit on the bench."""
-    counts, on = series_counts(), _open()
-    units = list(_units())
-    recorded = Event.to_core([unit.pk for unit in units])
-    return [_state(unit, counts, on, recorded.get(unit.pk, [])) for unit in units]
+def states_of(units: Iterable[int]) -> list[UnitState]:
+    """Some units as they stand, in the bench's order."""
+    rows = list(_units().filter(pk__in=units))
+    counts, on, recorded = _counts(rows), _open(), Event.to_core([unit.pk for unit in rows])
+    return [_state(unit, counts, on, recorded.get(unit.pk, [])) for unit in rows]
+
+
+def _counts(units: list[Unit]) -> dict[str, SeriesCount]:
+    """How the series of these units' parts have done."""
+    return series_counts(part.series for unit in units for board in unit.boards.all() for part in board.parts.all())
 
 
 def board_state(pk: int) -> tuple[UnitState, BoardState]:
     """A board within its unit. Unit.DoesNotExist where there is none."""
-    state = _state(_units().get(pk__in=Board.objects.filter(pk=pk).values("unit_id")), series_counts(), _open())
+    unit = _units().get(pk__in=Board.objects.filter(pk=pk).values("unit_id"))
+    state = _state(unit, _counts([unit]), _open())
     return state, state.board(pk)
 
 
