@@ -40,6 +40,17 @@ class BadInput(ValueError):
         return BadInput(self.read, self.expected, self.mend, field)
 
 
+def no_longer_than(text: str, most: int, field: str = "") -> str:
+    """The text, if it is no longer than what people type there: longer ones are refused before anything looks for words in them.
+
+    Raises:
+        BadInput: it is longer.
+    """
+    if len(text) > most:
+        raise BadInput(text[:60], f"at most {most} characters", f"There are {len(text)}.", field)
+    return text
+
+
 @dataclass(frozen=True)
 class Shut:
     """One reason why something may not happen yet, with its numbers and what would open it.

@@ -1,5 +1,7 @@
 """Instruments by SCPI over TCP, through VISA; and the stand-ins that ship. No Django."""
 
+from idlebench.core.refusal import BadInput
+
 from .meter import LcrMeter, LcrReading, read_address
 from .stand_in import HOUSE, NAME, Probed, StandIn, believable, beside, house
 
@@ -25,6 +27,18 @@ def open_meter(address: str) -> LcrMeter:
     return LcrMeter(house().address if address == HOUSE else address)
 
 
+def identity_of(address: str) -> str:
+    """What an instrument says it is.
+
+    Raises:
+        BadInput: nothing answers there, or not as an instrument does.
+    """
+    with open_meter(address) as meter:
+        if not meter.identity:
+            raise BadInput("an answer that names no instrument", f"an instrument at {address}", "", "address")
+        return meter.identity
+
+
 __all__ = [
     "HOUSE",
     "NAME",
@@ -35,6 +49,7 @@ __all__ = [
     "believable",
     "beside",
     "house",
+    "identity_of",
     "meter_address",
     "open_meter",
     "read_address",

@@ -4,7 +4,12 @@ from __future__ import annotations
 
 import math
 import re
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
+from ipaddress import ip_address
 from types import TracebackType
 from typing import Self
 
@@ -20,8 +25,13 @@ PATIENCE = 3.0
 OVERLOAD = 9.9e37
 #: What a meter of this kind can read at all: F and Ω.
 MOST_FARADS, MOST_OHMS = 10.0, 50e6
-_SHORT = re.compile(r"([A-Za-z0-9.\-]{1,100}):(\d{1,5})")
-_VISA = re.compile(r"TCPIP\d?::[A-Za-z0-9.\-]{1,100}::\d{1,5}::SOCKET", re.I)
+#: How long a whole conversation may take, s; and how many are held at once, so that dead meters leave threads to the pages.
+LONGEST, AT_ONCE = 8.0, 2
+_SHORT = re.compile(r"([0-9.]{7,15}|localhost):([0-9]{1,5})")
+_VISA = re.compile(r"TCPIP[0-9]?::([0-9.]{7,15}|localhost)::([0-9]{1,5})::SOCKET", re.I)
+_IDENTITY = re.compile(r"[A-Za-z0-9 ._/()-]{1,40}(,[A-Za-z0-9 ._/()-]{0,40}){1,3}")
+_talking: set[str] = set()
+_door = threading.Lock()
 
 
 @dataclass(frozen=True)
@@ -48,11 +58,58 @@ def read_address(text: str) -> str:
     'TCPIP::127.0.0.1::5025::SOCKET'
     """
     plain = text.strip()
-    if _VISA.fullmatch(plain):
-        return plain
-    if (hit := _SHORT.fullmatch(plain)) and 0 < int(hit[2]) < 65536:
+    hit = _VISA.fullmatch(plain) or _SHORT.fullmatch(plain)
+    if hit and 0 < int(hit[2]) < 65536 and _is_near(hit[1]):
         return f"TCPIP::{hit[1]}::{hit[2]}::SOCKET"
-    raise BadInput(text, "a meter's address such as 127.0.0.1:5025", "It stands in the meter's network menu.", "meter")
+    raise BadInput(
+        text,
+        "a meter's address in this workshop's network, such as 192.168.1.40:5025",
+        "It stands in the meter's network menu.",
+        "meter",
+    )
+
+
+def _is_near(host: str) -> bool:
+    """Whether a host is this machine or in a private network; names of hosts are not asked for."""
+    if host == "localhost":
+        return True
+    try:
+        address = ip_address(host)
+    except ValueError:
+        return False
+    return (address.is_private or address.is_loopback) and not (address.is_unspecified or address.is_multicast)
+
+
+@contextmanager
+def alone(address: str) -> Iterator[None]:
+    """One conversation at a time with an instrument, and few at once with all of them; nobody waits for his turn.
+
+    Raises:
+        BadInput: somebody talks to it just now.
+    """
+    with _door:
+        busy = address in _talking or len(_talking) >= AT_ONCE
+        if not busy:
+            _talking.add(address)
+    if busy:
+        raise BadInput(
+            "a meter that is asked already", f"one reading at a time, from {address}", "Take it again.", "meter"
+        )
+    try:
+        yield
+    finally:
+        with _door:
+            _talking.discard(address)
+
+
+def parsed_identity(answer: str) -> str:
+    """What an instrument says it is: up to four plain fields. "" where the answer is none of an instrument.
+
+    >>> parsed_identity('Workshop,LCR 1,007,1.2'), parsed_identity('<html>')
+    ('Workshop,LCR 1,007,1.2', '')
+    """
+    plain = answer.strip()
+    return plain if _IDENTITY.fullmatch(plain) else ""
 
 
 class LcrMeter:
@@ -69,6 +126,17 @@ class LcrMeter:
         """
         self.address = read_address(address)
         self.patience = patience
+        self._until = time.monotonic() + LONGEST
+        self._held = ExitStack()
+        self._held.enter_context(alone(self.address))
+        try:
+            self._open()
+        except BaseException:
+            self._held.close()
+            raise
+
+    def _open(self) -> None:
+        patience = self.patience
         self._manager = pyvisa.ResourceManager("@py")
         try:
             self._session = self._manager.open_resource(
@@ -78,7 +146,7 @@ class LcrMeter:
                 read_termination="\n",
                 write_termination="\n",
             )
-            self.identity = self.ask("*IDN?")[:100]
+            self.identity = parsed_identity(self.ask("*IDN?"))
         except (pyvisa.Error, OSError, ValueError):
             self._manager.close()
             raise self._wrong("nothing", "a meter that listens there", "Is it on, and is the address right?") from None
@@ -89,14 +157,19 @@ class LcrMeter:
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
-        self._session.close()
-        self._manager.close()
+        try:
+            self._session.close()
+            self._manager.close()
+        finally:
+            self._held.close()
 
     def _wrong(self, read: str, expected: str, mend: str) -> BadInput:
         return BadInput(read, f"{expected}, from {self.address}", mend, "meter")
 
     def tell(self, command: str) -> None:
         """Send a command that has no answer."""
+        if time.monotonic() > self._until:
+            raise self._wrong("no end", f"a reading within {LONGEST:g} s", "Look at the meter's setting.")
         try:
             self._session.write(command)
         except (pyvisa.Error, OSError):
@@ -154,5 +227,7 @@ class LcrMeter:
             numbers = []
         if len(numbers) < count or not all(map(math.isfinite, numbers)):
             many = "a number" if count == 1 else f"{count} numbers"
-            raise self._wrong(answer[:60] or "an empty line", f"{many} to {question}", "Is it an LCR meter?")
+            # what a stranger answers is not repeated to anybody
+            said = "an empty line" if not answer else f"{len(answer)} characters that are no reading"
+            raise self._wrong(said, f"{many} to {question}", "Is it an LCR meter?")
         return numbers

@@ -1,4 +1,4 @@
-"""The door for gunicorn."""
+"""The door for a WSGI server."""
 
 import os
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, fields, replace
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 
 KINDS = ("wet", "polymer", "tantalum", "ceramic", "film", "paper")
 MOUNTINGS = ("radial", "axial", "can", "snap", "chip", "screw")
@@ -43,7 +43,7 @@ def read_safety(text: str) -> str:
     >>> read_safety('y2'), read_safety('Y2 X1'), read_safety('X1Y2')
     ('Y2', 'X1/Y2', 'X1/Y2')
     """
-    found = sorted(re.findall(r"[XY]\d", text.upper()))
+    found = sorted(re.findall(r"[XY]\d", no_longer_than(text, 40, "safety").upper()))
     mark = "/".join(found)
     if mark not in SAFETY_MARKS or re.sub(r"[XY]\d|[\s/,&+-]", "", text.upper()):
         raise BadInput(text, f"a class such as {', '.join(SAFETY_CLASSES)} or X1/Y2", "", "safety")

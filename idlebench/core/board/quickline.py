@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from ..text.marking import read_marking
 from ..text.quantity import read
 from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTINGS, Fitted, read_looks
@@ -108,11 +108,10 @@ def read_line(text: str) -> QuickLine:
     >>> q.ref, q.changes['volts'], q.changes['role'], q.changes['esr']
     ('C22', 10.0, 'decoupling', 6.8)
     """
+    no_longer_than(text, 400, "line")
     words = joined(text.replace("–", "-")).split()
     if not words:
         raise BadInput("", "a line such as C22 100u 10V 6.3x11 esr 6.8", "", "line")
-    if len(text) > 400:
-        raise BadInput(text, "one part a line, at most 400 characters", "", "line")
     line = QuickLine(read_ref(words[0]))
     kind = next((w.lower() for w in words if w.lower() in KINDS), "")
     line.kind = kind

@@ -9,7 +9,7 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read, show
 from .parts import Fitted
 
@@ -93,7 +93,7 @@ def read_zone(text: str) -> Zone:
     >>> z.temperature, z.label, z.holds(69, 25), z.holds(71, 25)
     (70.0, 'heatsink of VR1', True, False)
     """
-    words = text.strip().split()
+    words = no_longer_than(text, 1000, "zone").strip().split()
     if not words or words[0].lower() not in KINDS:
         raise BadInput(text, f"{', '.join(KINDS)} first, such as heat 70 at 40,30 60x20", "", "zone")
     kind, queue = words[0].lower(), words[1:]

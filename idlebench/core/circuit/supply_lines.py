@@ -12,7 +12,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
 from ..text.rails_and_chips import rail_name
 from . import converter
@@ -116,6 +116,7 @@ def read_model(text: str) -> tuple[Branch, ...]:
     >>> b.stores, b.regulator.volts, b.title
     (('C1',), 5.0, '9 V winding to +5 V')
     """
+    no_longer_than(text, 20_000, "supply")
     branches: list[Branch] = []
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip():

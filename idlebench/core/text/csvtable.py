@@ -4,17 +4,41 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from .quantity import EXPONENT, read
 
 #: Larger files are refused unread, bytes.
 MAX_BYTES = 8_000_000
 #: More rows than this in one table are refused.
 MAX_ROWS = 100_000
+
+
+#: Text that a spreadsheet would reckon instead of showing; and what begins with a sign and is a voltage or a number all the same.
+_FORMULA = re.compile(r"[=+\-@\t\r']")
+_SIGNED = re.compile(r"[+\-−][0-9][0-9.,]* ?[A-Za-zµΩ%]{0,6}(?: [A-Za-z0-9 ]*)?")
+
+
+def disarmed(text: str) -> str:
+    """A text as it stands in a CSV cell: a spreadsheet shows it, whatever it begins with.
+
+    >>> disarmed('=1+1'), disarmed('+5 V'), disarmed("'tis")
+    ("'=1+1", '+5 V', "''tis")
+    """
+    return f"'{text}" if _FORMULA.match(text) and not _SIGNED.fullmatch(text) else text
+
+
+def rearmed(text: str) -> str:
+    """The text again, from the cell that disarmed gave.
+
+    >>> rearmed("'=1+1"), rearmed('+5 V'), rearmed("''tis"), rearmed("'tis")
+    ('=1+1', '+5 V', "'tis", "'tis")
+    """
+    return text[1:] if text[:1] == "'" and _FORMULA.match(text[1:]) else text
 
 
 @dataclass(frozen=True)
@@ -94,6 +118,8 @@ def read_table(data: bytes | str, columns: Sequence[Column], unique: str = "") -
         raise BadInput(
             "an empty file", f"a header row with {' and '.join(c.name for c in columns if c.required)}", "", "file"
         )
+    # a row of titles is short, whatever the table holds
+    no_longer_than(lines[0], 20_000, "header")
     delimiter = max(",;\t", key=lines[0].count)
     reader = csv.reader(io.StringIO(text, newline=None), delimiter=delimiter)
     header = [name.strip().lower().replace(" ", "_") for name in _first_row(reader)]
@@ -286,9 +312,9 @@ def words(name: str, about: str = "", longest: int = 200, required: bool = False
     def take(text: str) -> str:
         if len(text) > longest:
             raise BadInput(text, f"at most {longest} characters")
-        return text
+        return rearmed(text)
 
-    return Column(name, take, required=required, default="", about=about)
+    return Column(name, take, disarmed, required=required, default="", about=about)
 
 
 def schema(name: str, path: str, columns: Sequence[Column], key: str) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 
 #: Months by letter, I left out because it looks like 1.
 MONTH_LETTER = {letter: i for i, letter in enumerate("ABCDEFGHJKLM", 1)}
@@ -138,7 +138,7 @@ def dated(lines: str, machine_year: int | None = None) -> tuple[Dated, ...]:
     [('week 23 of 1984', '8423 on U5')]
     """
     found = []
-    for line in filter(None, map(str.strip, lines.splitlines())):
+    for line in filter(None, map(str.strip, no_longer_than(lines, 8000, "dates").splitlines())):
         try:
             found.append(Dated(line, hold(line.split()[0], machine_year)))
         except BadInput as error:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from .quantity import read
 
 _VOLTS = re.compile(r"([+\-−]?\d+(?:[.,]\d+)?)\s*V?", re.I)
@@ -92,6 +92,7 @@ def read_rail(text: str) -> Rail:
     >>> r.name, r.low, r.high, r.ripple_limit
     ('+5 V', 4.75, 5.25, 0.05)
     """
+    no_longer_than(text, 400, "rail")
     words = re.sub(r"(?<=[\d.])\s+(?=[VAva]\b)", "", text.strip()).split()
     found = _VOLTS.fullmatch(words[0]) if words else None
     if not found:
@@ -150,6 +151,7 @@ def read_chip(text: str) -> Chip:
     >>> c.label, [(p.number, p.is_, p.rail) for p in c.pins]
     ('processor', [('20', 'ground', ''), ('40', 'supply', '+5 V'), ('41', 'supply', '+5 V')])
     """
+    no_longer_than(text, 4000, "chip")
     words = re.sub(r"(?<=\d)\s+(?=[Vv]\b)", "", text.strip()).split()
     if not words or not re.fullmatch(r"[A-Za-z]{1,4}\d{0,4}[A-Za-z]?", words[0]):
         raise BadInput(text, "a reference first, such as U1 processor 46x14 gnd 20 +5V 40", "", "chip")

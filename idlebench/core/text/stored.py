@@ -9,6 +9,8 @@ from typing import TypeVar
 from ..refusal import BadInput
 
 T = TypeVar("T")
+#: Longer texts are not looked at.
+MOST = 100_000
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,8 @@ def canonical(line: str, read: Callable[[str], T], write: Callable[[T], str]) ->
 def read_lines(text: str, field: str, read: Callable[[str], T]) -> tuple[tuple[T, ...], tuple[Unread, ...]]:
     """Every stored line that can be read, and those that cannot."""
     found, unread = [], []
+    if len(text) > MOST:
+        return (), (Unread(field, text[:200], f"There are {len(text)} characters, at most {MOST} are read."),)
     for line in filter(None, map(str.strip, text.splitlines())):
         try:
             found.append(read(line))
