@@ -24,6 +24,8 @@ from .core.text.quantity import read
 from .core.working import Working
 
 PORT = 8000
+#: This machine as it calls itself; nothing is asked of who comes from here.
+LOCAL = "127.0.0.1"
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -78,9 +80,24 @@ def _parser() -> argparse.ArgumentParser:
     meter.set_defaults(run=_stand_in)
     demo = commands.add_parser("demo", help="load the demo into the database in use, for a bench that is empty")
     demo.set_defaults(run=_demo)
-    load = commands.add_parser("import", help="take in a job folder (job.json and CSVs)")
-    load.add_argument("folder", type=Path)
+    load = commands.add_parser("import", help="take in a job: a bundle that a bench made, or a folder of typed files")
+    load.add_argument("file", type=Path)
+    load.add_argument("--json", action="store_true")
     load.set_defaults(run=_import)
+    leave = commands.add_parser("export", help="write a job with everything of it into one file")
+    leave.add_argument("job", help="its number")
+    leave.add_argument("-o", "--output", required=True, type=Path, metavar="FILE")
+    leave.add_argument("--json", action="store_true")
+    leave.set_defaults(run=_export)
+    backup = commands.add_parser("backup", help="write the whole bench into one file; it may be in use meanwhile")
+    backup.add_argument("file", type=Path)
+    backup.add_argument("--json", action="store_true")
+    backup.set_defaults(run=_backup)
+    restore = commands.add_parser("restore", help="bring a backup back; what it replaces is kept")
+    restore.add_argument("file", type=Path)
+    restore.add_argument("--replace", action="store_true", help="in place of the jobs that are on the bench")
+    restore.add_argument("--json", action="store_true")
+    restore.set_defaults(run=_restore)
     return parser
 
 
@@ -151,7 +168,10 @@ def _plan_told(plan: Plan) -> str:
     return "\n".join([*rows, ", ".join(f"{k} {v}" for k, v in counts.items())])
 
 
-def _django() -> None:
+def _django(*, look: bool = True) -> None:
+    from .web import home
+
+    home.prepare(home.place(), look=look)
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "idlebench.web.settings")
     import django
 
@@ -159,10 +179,13 @@ def _django() -> None:
 
 
 def _migrated() -> None:
+    """Open the bench in use, its tables brought up to date; a copy of it is kept before they are changed."""
     _django()
     from django.core.management import call_command
 
     _refuse_half_old()
+    _refuse_newer()
+    _copy_before_change()
     call_command("migrate", verbosity=0, interactive=False)
     from idlebench.web.keep.removing import sweep
     from idlebench.web.shelf.services import ensure_house_catalogue
@@ -194,6 +217,50 @@ def _refuse_half_old() -> None:
         )
 
 
+def _refuse_newer() -> None:
+    """Refuse a bench whose tables are of a version that is newer than this one.
+
+    Raises:
+        BadInput: it says what to do.
+    """
+    from django.db import connection
+    from django.db.migrations.loader import MigrationLoader
+
+    loader = MigrationLoader(connection)
+    ours = {app for app, _ in loader.disk_migrations}
+    replaced = {key for one in loader.disk_migrations.values() for key in one.replaces}
+    unknown = [
+        f"{app} {name}"
+        for app, name in loader.applied_migrations
+        if app in ours and (app, name) not in loader.disk_migrations and (app, name) not in replaced
+    ]
+    if unknown:
+        raise BadInput(
+            f"tables of a newer Idle Bench ({sorted(unknown)[-1]})",
+            f"a bench of this version or an older one in {connection.settings_dict['NAME']}",
+            "Start the newer version again. Nothing of it was changed.",
+            "bench",
+        )
+
+
+def _copy_before_change() -> None:
+    """Keep a copy of a bench before its tables change."""
+    from datetime import datetime
+
+    from django.conf import settings
+    from django.db import connection
+    from django.db.migrations.executor import MigrationExecutor
+
+    from .web import home
+
+    executor = MigrationExecutor(connection)
+    plan = executor.migration_plan(executor.loader.graph.leaf_nodes())
+    if plan and executor.loader.applied_migrations:
+        name = f"before-{plan[-1][0].name}-{datetime.now():%Y-%m-%d-%H%M%S}.sqlite3"
+        connection.close()
+        home.copied(Path(connection.settings_dict["NAME"]), settings.BACKUPS / name)
+
+
 def port_free(port: int, address: str = "127.0.0.1") -> bool:
     """Whether a server can listen at this address and port."""
     with socket.socket() as s:
@@ -208,31 +275,32 @@ def port_free(port: int, address: str = "127.0.0.1") -> bool:
 def _serve(args: argparse.Namespace) -> int:
     if not re.fullmatch(r"\d{1,3}(\.\d{1,3}){3}", args.address) or args.address == "0.0.0.0":
         raise BadInput(args.address, "this computer's own address, such as 192.168.1.20", "", "address")
-    if not port_free(args.port, args.address):
+    if not all(port_free(args.port, address) for address in {LOCAL, args.address}):
         print(
             f"idlebench: something listens on {args.address}:{args.port} already, or the address is not this computer's. "
             f"Stop it, or say --port {args.port + 1} (make demo PORT={args.port + 1}).",
             file=sys.stderr,
         )
         return 1
-    os.environ["IDLEBENCH_ADDRESS"] = args.address
-    _migrated()
-    print(f"Idle Bench is on http://{args.address}:{args.port}/ (stop with Ctrl+C)", flush=True)
-    gunicorn = [
-        sys.executable,
-        "-m",
-        "gunicorn",
-        "idlebench.web.wsgi:application",
-        "--bind",
-        f"{args.address}:{args.port}",
-        "--workers",
-        "1",
-        "--threads",
-        "4",
-        "--log-level",
-        "warning",
-    ]
-    os.execv(sys.executable, gunicorn)
+    from .web import home
+
+    os.environ["IDLEBENCH_ADDRESS"] = args.address if args.address != LOCAL else ""
+    folder = home.place()
+    home.prepare(folder)
+    with home.Held(folder, f"process {os.getpid()} on http://{LOCAL}:{args.port}/"):
+        home.sweep_halves(folder)
+        _migrated()
+        from .web.keep.backups import by_the_clock, sweep_unclaimed
+
+        sweep_unclaimed()
+        from .web.server import serve
+
+        also = (
+            f", and on http://{args.address}:{args.port}/ for devices that are paired" if args.address != LOCAL else ""
+        )
+        says = f"Idle Bench is on http://{LOCAL}:{args.port}/{also} (stop with Ctrl+C)"
+        serve(list(dict.fromkeys([LOCAL, args.address])), args.port, by_the_clock, lambda: print(says, flush=True))
+    return 0
 
 
 def _stand_in(args: argparse.Namespace) -> int:
@@ -259,10 +327,68 @@ def _demo(args: argparse.Namespace) -> int:
 
 def _import(args: argparse.Namespace) -> int:
     _migrated()
-    from idlebench.web.keep.bundle import import_folder
+    from idlebench.web.keep.bundle import take_in
 
-    job = import_folder(args.folder)
-    print(f"Took in job {job.number}, {job.name}.")
+    job = take_in(args.file)
+    _say(args, {"job": job.number, "name": job.name}, f"Took in job {job.number}, {job.name}.")
+    return 0
+
+
+def _say(args: argparse.Namespace, told: dict[str, object], words: str) -> None:
+    print(json.dumps(told, ensure_ascii=False) if args.json else words)
+
+
+def _export(args: argparse.Namespace) -> int:
+    if not re.fullmatch(r"[0-9]{1,15}", args.job):
+        raise BadInput(args.job, "a job's number", "The Bench shows it.", "job")
+    _migrated()
+    from idlebench.web.keep.leaving import export
+    from idlebench.web.records.models import Job
+
+    if not Job.objects.filter(pk=int(args.job)).exists():
+        raise BadInput(
+            args.job,
+            f"a job's number: {', '.join(map(str, Job.objects.values_list('pk', flat=True))) or 'there is none'}",
+            "",
+            "job",
+        )
+    file = export(int(args.job), args.output)
+    _say(args, {"file": str(file), "bytes": file.stat().st_size}, f"Job {args.job} is in {file}.")
+    return 0
+
+
+def _backup(args: argparse.Namespace) -> int:
+    _migrated()
+    from idlebench.web.keep.backups import make
+
+    made = make(args.file)
+    told = {"file": str(made.path), "made": made.made.isoformat(), "photos": made.photos, "rows": made.counts}
+    _say(args, told, f"{made.path}: {made.told}. Opened and counted.")
+    return 0
+
+
+def _restore(args: argparse.Namespace) -> int:
+    from .web import home
+
+    folder = home.place()
+    home.prepare(folder, look=False)
+    with home.Held(folder, f"process {os.getpid()}, restoring"):
+        _django(look=False)
+        from idlebench.web.keep.backups import restore
+
+        found, kept = restore(args.file, replace=args.replace)
+    told = {
+        "made": found.made.isoformat(),
+        "photos": found.photos,
+        "rows": found.counts,
+        "kept": str(kept) if kept else None,
+    }
+    was = f" What was here is kept in {kept}." if kept else ""
+    _say(
+        args,
+        told,
+        f"The bench of {found.made:%Y-%m-%d %H:%M} is back: {found.told}.{was} Devices are to be paired anew.",
+    )
     return 0
 
 

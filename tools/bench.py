@@ -176,7 +176,7 @@ def pages() -> None:
 
     from idlebench.web.records.models import Board, Unit
 
-    client = Client()
+    client = Client(SERVER_NAME="127.0.0.1")
     a, b, _ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
     views = {
@@ -220,7 +220,7 @@ def large_board(home: str) -> None:
     from playwright.sync_api import sync_playwright
 
     pk = many_parts()
-    client, url = Client(), f"/board/{pk}/survey/?part=C200"
+    client, url = Client(SERVER_NAME="127.0.0.1"), f"/board/{pk}/survey/?part=C200"
     print(f"page with {MANY} parts: {median_ms(lambda: client.get(url), 15):.0f} ms (asked: under 90)")
     with served(home) as address, sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)

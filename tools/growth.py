@@ -123,7 +123,7 @@ def growth() -> None:
 
     unit, boards = template()
     here, found = 1, {}
-    client = Client()
+    client = Client(SERVER_NAME="127.0.0.1")
     calls = addresses(unit, boards)
     for shop in SHOPS:
         copies(unit, boards, shop - here, here)

@@ -8,28 +8,35 @@ from pathlib import Path
 import environ
 from csp.constants import NONE, SELF
 
+from . import home
+
 env = environ.Env()
 
 HERE = Path(__file__).resolve().parent
-HOME = Path(env("IDLEBENCH_HOME", default=str(Path.home() / ".idlebench"))).expanduser()
+HOME = home.place()
 HOME.mkdir(parents=True, exist_ok=True, mode=0o700)
 
 
 def _kept_secret(path: Path) -> str:
-    """The secret of this bench, made once and kept beside its database."""
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_urlsafe(48))
-    return path.read_text().strip()
+    """The secret of this bench, made once and kept beside its database; one that was cut off is made anew."""
+    kept = path.read_text().strip() if path.exists() else ""
+    if len(kept) < 40:
+        kept = secrets.token_urlsafe(48)
+        home.written(path, kept.encode())
+        path.chmod(0o600)
+    return kept
 
 
-SECRET_KEY = env("IDLEBENCH_SECRET", default="") or _kept_secret(HOME / "secret")
+SECRET_KEY = env("IDLEBENCH_SECRET", default="") or _kept_secret(HOME / home.SECRET)
 DEBUG = env.bool("IDLEBENCH_DEBUG", default=False)
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver", env("IDLEBENCH_ADDRESS", default="127.0.0.1")]
+#: This machine's address in the workshop's network, where it is served there too.
+ADDRESS = env("IDLEBENCH_ADDRESS", default="")
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", *([ADDRESS] if ADDRESS else [])]
 
 INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.auth",
+    "django.contrib.sessions",
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
     "csp",
@@ -48,16 +55,21 @@ INSTALLED_APPS = [
     "idlebench.web.ledger",
     "idlebench.web.reckon",
     "idlebench.web.keep",
+    "idlebench.web.devices",
 ]
 
 MIDDLEWARE = [
+    "idlebench.web.ui.quiet.QuietMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "idlebench.web.devices.door.DoorMiddleware",
     "idlebench.web.ui.middleware.RefusalMiddleware",
 ]
 
@@ -77,13 +89,14 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
-        "NAME": HOME / "bench.sqlite3",
+        "NAME": HOME / home.DATABASE,
         # a file in tests too: an in-memory database shared by threads refuses at once instead of waiting its turn
         "TEST": {"NAME": HOME / "test.sqlite3"},
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 10,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+            # what was acknowledged is on the disk: every commit waits for it, at some milliseconds a write
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;",
         },
     }
 }
@@ -96,7 +109,9 @@ USE_TZ = True
 TIME_ZONE = env("TZ", default="UTC") or "UTC"
 
 #: Photos as they were made anew; see web/photos/pictures.py.
-PHOTOS = HOME / "photos"
+PHOTOS = HOME / home.PHOTOS
+#: Backups made by themselves, before a change of tables, and before a restore.
+BACKUPS = HOME / home.BACKUPS
 
 STATIC_URL = "/static/"
 WHITENOISE_USE_FINDERS = True
@@ -110,6 +125,9 @@ SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 CSRF_COOKIE_SAMESITE = "Strict"
+#: A paired device stays paired until it is ended on this machine.
+SESSION_COOKIE_SAMESITE = "Strict"
+SESSION_COOKIE_AGE = 400 * 24 * 3600
 SILENCED_SYSTEM_CHECKS = ["security.W004", "security.W008", "security.W012", "security.W016"]
 
 CONTENT_SECURITY_POLICY = {

@@ -17,5 +17,6 @@ urlpatterns = [
     path("shelf/", include("idlebench.web.shelf.urls")),
     path("reckoner/", include("idlebench.web.reckon.urls")),
     path("", include("idlebench.web.keep.urls")),
+    path("", include("idlebench.web.devices.urls")),
     path("", include("idlebench.web.ui.urls")),
 ]

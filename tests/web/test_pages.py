@@ -47,6 +47,7 @@ def demo_pages(client) -> dict[str, str]:
 def test_every_page_of_the_demo_answers_within_12_queries(demo, client):
     client.get("/shelf/")
     client.get(reverse("choose", args=[Board.objects.first().pk]))
+    client.get(reverse("bench"))
     for page in all_pages():
         with CaptureQueriesContext(
             connection,

@@ -53,6 +53,7 @@ def test_a_part_too_many_or_too_few_is_seen(surveyed):
 def test_queries_do_not_grow_with_parts_or_units(surveyed, django_assert_max_num_queries):
     from django.db import connection
 
+    add_line(surveyed, "C9 10u 16V 5x11 series QF")
     with CaptureQueriesContext(connection) as few:
         states_of([surveyed.unit_id])
     for i in range(10, 40):

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.instruments import LcrMeter, StandIn
-from idlebench.web.records.models import BoardProfile, Entry, Part, Unit
+from idlebench.web.records.models import BoardProfile, Entry, Instrument, Part, Unit
 from idlebench.web.survey import profiles
 from idlebench.web.survey.services import move_part, paste
 from idlebench.web.unit.picture import OnBoard, Row
@@ -284,6 +284,7 @@ def test_a_part_is_not_given_where_one_stands_or_nothing_is_left(client, surveye
 @pytest.fixture
 def meter(surveyed):
     with StandIn() as server:
+        Instrument.objects.create(name="LCR meter", address=server.address)
         typed.change_job(surveyed.unit.job, {**JOB, "meter": server.address})
         yield server
 
@@ -331,6 +332,7 @@ def test_a_meter_that_misbehaves_writes_nothing(client, surveyed, meter, monkeyp
 
 def test_a_meter_that_is_not_there_is_told_of(client, surveyed):
     assert "a meter&#x27;s address" in measure(client, surveyed, part="C3").content.decode()
+    Instrument.objects.create(name="LCR meter", address="127.0.0.1:9")
     typed.change_job(surveyed.unit.job, {**JOB, "meter": "127.0.0.1:9"})
     response = measure(client, surveyed, part="C3")
     assert response.status_code == 422 and "a meter that listens there" in response.content.decode()

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-import segno
 from django.urls import reverse
 
 from ..records.models import Job
+from ..ui.codes import code_for
 from ..unit.state import UnitState
 
 
@@ -22,15 +21,6 @@ class Label:
     words: tuple[str, ...]
     address: str
     code: str
-
-
-def code_for(address: str) -> str:
-    """A QR code as an SVG element, at error level M."""
-    out = io.BytesIO()
-    segno.make(address, error="m", micro=False).save(
-        out, kind="svg", scale=4, border=2, xmldecl=False, svgns=True, omitsize=True, unit=None
-    )
-    return out.getvalue().decode()
 
 
 def labels(job: Job, states: Iterable[UnitState], address: str) -> list[Label]:

@@ -30,6 +30,7 @@ from ..proving import services as proving
 from ..records.models import Job, Unit
 from ..survey import services as surveying
 from ..swap import services as swapping
+from . import coming
 
 FORMAT, VERSION = "idlebench-job", 1
 
@@ -90,14 +91,27 @@ def _listed(data: Mapping[str, Any], name: str) -> list[Any]:
     return value
 
 
+def take_in(place: Path) -> Job:
+    """Take a job in: a bundle that a bench made, or a folder or zip of typed files.
+
+    Raises:
+        BadInput: what is wrong with it; nothing was taken.
+    """
+    return coming.take_in(place) if place.is_file() and coming.is_bundle(place) else import_folder(place)
+
+
 @kept_or_gone()
-@transaction.atomic
 def import_folder(place: Path) -> Job:
     """Take in a job.
 
     Raises:
         BadInput: what is wrong with the bundle; nothing was taken.
     """
+    with coming.clear(Path(place).name), transaction.atomic():
+        return _typed_in(place)
+
+
+def _typed_in(place: Path) -> Job:
     source = _source(Path(place))
     try:
         data = json.loads(source("job.json").decode("utf-8"))

@@ -15,8 +15,27 @@ class Kind:
         return value
 
 
+class BackupName:
+    """The name of a backup in the bench's own folder: a plain file name, nothing that climbs."""
+
+    regex = r"[A-Za-z0-9][A-Za-z0-9-]{0,80}\.zip"
+
+    def to_python(self, value: str) -> str:
+        return value
+
+    def to_url(self, value: str) -> str:
+        return value
+
+
+register_converter(BackupName, "backup")
 register_converter(Kind, "kind")
 urlpatterns = [
+    path("backups/", views.backups, name="backups"),
+    path("backups/make/", views.make_backup, name="make_backup"),
+    path("backups/restore/", views.restore, name="restore"),
+    path("backups/<backup:name>", views.backup_file, name="backup_file"),
+    path("job/<int:pk>/bundle/", views.bundle, name="bundle"),
+    path("job/come/", views.come, name="come"),
     path("demo/", views.demo, name="demo"),
     path("remove/<kind:kind>/<int:pk>/", views.remove, name="remove"),
     path("removed/", views.removed, name="removed"),

@@ -7,6 +7,8 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from pathlib import Path
 
+from .. import home
+
 _written: ContextVar[list[Path] | None] = ContextVar("written", default=None)
 
 
@@ -29,10 +31,8 @@ def kept_or_gone() -> Iterator[None]:
 
 
 def keep(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all."""
-    written = _written.get()
-    if written is not None:
-        written.append(path)
-    half = path.with_suffix(".part")
-    half.write_bytes(data)
-    half.replace(path)
+    """Write a file whole or not at all; it is on the disk before the row that speaks of it is."""
+    mine = _written.get()
+    if mine is not None:
+        mine.append(path)
+    home.written(path, data)

@@ -16,8 +16,12 @@ from idlebench.core.refusal import BadInput
 
 #: Formats that are opened at all.
 FORMATS = ("JPEG", "PNG", "WEBP")
-#: Largest file in bytes, and most pixels, that are decoded.
-MOST_BYTES, MOST_PIXELS = 10_000_000, 60_000_000
+#: Largest file in bytes; most pixels that are decoded, by format. A JPEG is decoded smaller, the others are decoded whole, and
+#: a progressive JPEG is held whole while it is decoded.
+MOST_BYTES, MOST_PIXELS = (
+    10_000_000,
+    {"JPEG": 60_000_000, "progressive": 24_000_000, "PNG": 30_000_000, "WEBP": 20_000_000},
+)
 #: Longest side kept, and of a thumbnail, pixels.
 LONGEST, SMALL = 2600, 420
 #: Ends of a JPEG and a PNG, to say what hung behind the picture.
@@ -58,8 +62,9 @@ def take_picture(data: bytes, name: str = "") -> Picture:
         warnings.simplefilter("error")
         try:
             with Image.open(io.BytesIO(data), formats=FORMATS) as found:
-                if found.width * found.height > MOST_PIXELS:
-                    raise _too_many(shown, found.width, found.height)
+                most = MOST_PIXELS["progressive" if found.info.get("progressive") else found.format or "PNG"]
+                if found.width * found.height > most:
+                    raise _too_many(shown, found.width, found.height, most)
                 return _made(found, data)
         except UnidentifiedImageError:
             kind = next((words for start, words in _OTHERS if data.lstrip()[:8].lower().startswith(start.lower())), "")
@@ -67,7 +72,8 @@ def take_picture(data: bytes, name: str = "") -> Picture:
                 f"{shown}{f', {kind}' if kind else ''}", f"a photo as {', '.join(FORMATS)}", "", "photo"
             ) from None
         except (Image.DecompressionBombError, Image.DecompressionBombWarning):
-            raise BadInput(shown, f"at most {MOST_PIXELS / 1e6:.0f} megapixels", "Save it smaller.", "photo") from None
+            most = max(MOST_PIXELS.values())
+            raise BadInput(shown, f"at most {most / 1e6:.0f} megapixels", "Save it smaller.", "photo") from None
         except BadInput:
             raise
         except (OSError, SyntaxError, ValueError, IndexError, KeyError, TypeError, EOFError, Warning) as error:
@@ -76,10 +82,43 @@ def take_picture(data: bytes, name: str = "") -> Picture:
             ) from None
 
 
-def _too_many(shown: str, width: int, height: int) -> BadInput:
+def ours(data: bytes, name: str) -> None:
+    """Check that a file is a picture as this program makes them: pixels alone, whole, no larger than it keeps.
+
+    Raises:
+        BadInput: it is another file, or something hangs on it.
+    """
+    shown = f"photo {name[:40]}"
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        try:
+            with Image.open(io.BytesIO(data), formats=("JPEG",)) as found:
+                extra = set(found.info) - {"jfif", "jfif_version", "jfif_unit", "jfif_density", "dpi"}
+                if max(found.size) > LONGEST or extra or found.getexif() or _behind("JPEG", data):
+                    raise BadInput(shown, "a photo as Idle Bench keeps them", "Nothing was taken.", "bundle")
+                found.load()
+        except BadInput:
+            raise
+        except (
+            OSError,
+            SyntaxError,
+            ValueError,
+            IndexError,
+            KeyError,
+            TypeError,
+            EOFError,
+            Warning,
+            Image.DecompressionBombError,
+        ) as error:
+            raise BadInput(
+                f"{shown}: {str(error)[:60]}", "a photo that can be read to its end", "Nothing was taken.", "bundle"
+            ) from None
+
+
+def _too_many(shown: str, width: int, height: int, most: int) -> BadInput:
     return BadInput(
         f"{shown}, {width} × {height}, {width * height / 1e6:.0f} megapixels",
-        f"at most {MOST_PIXELS / 1e6:.0f} megapixels",
+        f"at most {most / 1e6:.0f} megapixels in a file of this kind",
         "Save it smaller.",
         "photo",
     )
@@ -92,6 +131,12 @@ def _made(found: Image.Image, data: bytes) -> Picture:
     if behind:
         left_out.append(f"{behind} bytes behind the picture")
     found.draft("RGB", (LONGEST, LONGEST))
+    if found.mode == "P":
+        found = found.convert("RGBA" if "transparency" in found.info else "RGB")
+    # made small first: turning and blending copy the picture, and a copy of all of it may be a hundred megabytes
+    found.thumbnail((LONGEST, LONGEST))
+    if exif.get(0x0112, 1) != 1:
+        found.getexif()[0x0112] = exif[0x0112]
     upright = ImageOps.exif_transpose(found)
     if upright.mode in ("RGBA", "LA", "P"):
         clear = upright.convert("RGBA")

@@ -18,7 +18,7 @@ from ..records.models import Board, DismantleStep, Part, Photo, Underlay, Unit, 
 from ..unit.door import inside
 from ..unit.log import log
 from .files import keep, kept_or_gone
-from .pictures import laid_flat, take_picture
+from .pictures import Picture, laid_flat, take_picture
 
 
 @dataclass(frozen=True)
@@ -33,14 +33,17 @@ class Pin:
 
 
 @kept_or_gone()
-@inside("The photos are closed")
 def take_photo(unit: Unit, data: bytes, name: str, pin: Pin = Pin(), words: str = "") -> tuple[Photo, tuple[str, ...]]:
-    """Take a photo in; says what of the file was left out.
+    """Take a photo in; says what of the file was left out. The picture is made before the bench is locked for writing.
 
     Raises:
-        BadInput: not a picture that can be taken.
+        BadInput: not a picture that can be taken. GateShut: the unit is handed over.
     """
-    picture = take_picture(data, name)
+    return _take(unit, take_picture(data, name), pin, words)
+
+
+@inside("The photos are closed")
+def _take(unit: Unit, picture: Picture, pin: Pin, words: str) -> tuple[Photo, tuple[str, ...]]:
     photo = Photo(
         unit=unit,
         board=pin.board,
@@ -78,7 +81,6 @@ def remove(photo: Photo) -> None:
 
 
 @kept_or_gone()
-@inside("The photos are closed")
 def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], millimetres: Sequence[Point]) -> Underlay:
     """Square a photo up by four points and lay it under a side of a board.
 
@@ -99,7 +101,20 @@ def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], mi
                     f"{x:g},{y:g}", f"a point on the {name}, {width:g} across and {height:g} down", "", "points"
                 )
     squared = square_up(pixels, millimetres)
-    flat = laid_flat(photo.path.read_bytes(), squared, board.width, board.height)
+    return _lay(
+        board,
+        side,
+        photo,
+        (pixels, millimetres),
+        laid_flat(photo.path.read_bytes(), squared, board.width, board.height),
+    )
+
+
+@inside("The photos are closed")
+def _lay(
+    board: Board, side: str, photo: Photo, points: tuple[Sequence[Point], Sequence[Point]], flat: bytes
+) -> Underlay:
+    pixels, millimetres = points
     name = f"{secrets.token_hex(12)}.flat.jpg"
     keep(folder() / name, flat)
     old = board.underlays.filter(side=side).first()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.db import models
 
+from .devices import acting
 from .jobs import Unit
 
 
@@ -14,6 +15,8 @@ class Entry(models.Model):
     at = models.DateTimeField()
     kind = models.CharField(max_length=16)
     text = models.CharField(max_length=600)
+    # who did it: the name of a paired device, "" for this machine
+    device = models.CharField(max_length=40, blank=True, default=acting)
 
     class Meta:
         db_table = "ledger_entry"

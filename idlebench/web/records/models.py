@@ -4,6 +4,7 @@ The tables keep the names they were first made under, so that an existing bench 
 """
 
 from .choices import Choice, DeviceChoice, FuseBlown
+from .devices import Device, Instrument, PairingCode, WrongCode
 from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes, Unit
 from .log import Entry
 from .parts import Part, ReformReading, ReformRun
@@ -22,13 +23,16 @@ __all__ = [
     "CatalogueItem",
     "Choice",
     "ColumnMap",
+    "Device",
     "DeviceChoice",
     "DismantleStep",
     "Entry",
     "Event",
     "FuseBlown",
+    "Instrument",
     "Job",
     "Judged",
+    "PairingCode",
     "Part",
     "Photo",
     "PowerSession",
@@ -44,5 +48,6 @@ __all__ = [
     "Swap",
     "Underlay",
     "Unit",
+    "WrongCode",
     "folder",
 ]

@@ -10,6 +10,7 @@ from django.db import models
 
 from idlebench.core.prove import Event as CoreEvent
 
+from .devices import acting
 from .jobs import Unit
 
 
@@ -29,6 +30,8 @@ class Reading(models.Model):
     overridden = models.BooleanField(default=False)
     reason = models.CharField(max_length=500, blank=True)
     at = models.DateTimeField()
+    # who took it: the name of a paired device, "" for this machine
+    device = models.CharField(max_length=40, blank=True, default=acting)
 
     class Meta:
         db_table = "proving_reading"

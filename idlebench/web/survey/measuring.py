@@ -15,9 +15,9 @@ from idlebench.core.judge.measure import (
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import read, show
-from idlebench.instruments import NAME, LcrMeter, LcrReading, Probed, beside, open_meter
+from idlebench.instruments import HOUSE, NAME, LcrMeter, LcrReading, Probed, beside, open_meter, read_address
 
-from ..records.models import Part
+from ..records.models import Instrument, Part
 from ..unit.door import inside
 from ..unit.log import log
 from ..unit.parts import BoardState, PartState
@@ -84,8 +84,22 @@ def _from_meter(state: UnitState, board: BoardState, part: PartState, in_circuit
         raise BadInput(
             "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
         )
+    if state.job.meter != HOUSE and not Instrument.objects.filter(address__in=_ways_to_write(state.job.meter)).exists():
+        raise BadInput(
+            state.job.meter,
+            "a meter that is named under Devices on this machine",
+            "No other address is connected to. Or type the reading.",
+            "meter",
+        )
     with open_meter(state.job.meter) as meter:
         return _asked(meter, board, part, in_circuit, state.job.meter_frequency)
+
+
+def _ways_to_write(address: str) -> set[str]:
+    """An instrument's address, short and as VISA has it."""
+    visa = read_address(address)
+    _, host, port, _ = visa.split("::")
+    return {address, visa, f"{host}:{port}"}
 
 
 def _asked(meter: LcrMeter, board: BoardState, part: PartState, in_circuit: bool, frequency: float) -> LcrReading:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from django.db.models import Q
 from django.utils import timezone
 
 from idlebench.core.board.copies import SEEN, copy_row
@@ -376,7 +377,9 @@ def undo(board: Board) -> str:
     Raises:
         BadInput: nothing to take back.
     """
-    last = Part.history.filter(board_id=board.pk).order_by("-history_id").first()
+    # a part that was removed whole comes back by what was removed, not from here
+    there = Q(id__in=board.parts.values("pk")) | Q(history_type="-")
+    last = Part.history.filter(there, board_id=board.pk).order_by("-history_id").first()
     if last is None:
         raise BadInput("", "a change to take back", "Nothing was changed on this board yet.", "undo")
     before = Part.history.filter(id=last.id, history_id__lt=last.history_id).order_by("-history_id").first()

@@ -7,12 +7,13 @@ from collections.abc import Callable
 from urllib.parse import urlsplit
 
 from django.core.exceptions import ObjectDoesNotExist, RequestDataTooBig, TooManyFieldsSent
-from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
 from idlebench.core.refusal import BadInput, GateShut, Shut
+
+from .unwell import is_locked, told_of
 
 
 def _back(request: HttpRequest) -> str:
@@ -56,7 +57,9 @@ class RefusalMiddleware:
             )
         if isinstance(error, BadInput):
             return render(request, "ui/refused.html", {"complaint": error, "way_back": _back(request)}, status=422)
-        if isinstance(error, OperationalError) and "locked" in str(error):
+        if (page := told_of(error)) is not None:
+            return page
+        if is_locked(error):
             busy = Shut(
                 "busy",
                 "Somebody else is writing to this bench just now.",

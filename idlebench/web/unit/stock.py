@@ -31,6 +31,11 @@ def columns() -> Columns:
     return _ready["columns"]
 
 
+def forget() -> None:
+    """Read the catalogue anew the next time: another bench took this one's place."""
+    _ready.update(stamp=None, columns=None)
+
+
 def regulators() -> tuple[Regulator, ...]:
     """Generic regulators and those of one's own, with what lies on the shelf."""
     return _devices("regulator", house_regulators(), Regulator)

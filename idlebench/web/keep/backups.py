@@ -1,0 +1,416 @@
+"""Backups of the whole bench: one file, written whole or not at all, proven by opening and counting it; and the way back.
+
+A backup is a zip of the database as it stood at one moment, every photo it speaks of, and a page that says what is inside.
+"""
+
+from __future__ import annotations
+
+import json
+import logging
+import os
+import shutil
+import sqlite3
+import tempfile
+import threading
+import zipfile
+import zlib
+from collections.abc import Iterable, Iterator
+from contextlib import closing, contextmanager
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from pathlib import Path, PurePosixPath
+
+from django.conf import settings
+from django.core.management import call_command
+from django.db import DatabaseError, connections
+from django.db.migrations.loader import MigrationLoader
+from django.utils import timezone
+
+from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.wording import many
+
+from .. import home
+from ..records.models import Job
+from ..ui.quiet import alone
+from ..unit.series import rejudge
+from ..unit.stock import forget
+from .removing import sweep
+
+FORMAT, VERSION = "idlebench-backup", 1
+PAGE, DATABASE, PHOTOS = "backup.json", home.DATABASE, "photos"
+#: Kept of the backups that are made by themselves: one a day, and one a week.
+DAILY, WEEKLY = 7, 8
+#: The most that is unpacked of a backup, bytes, and the most files.
+LARGEST, FILES = 20_000_000_000, 200_000
+#: Room that is left on the disk beside a backup, as a multiple of what it needs.
+ROOM = 1.2
+#: Tables that are not brought back: who may reach one bench says nothing of another, and the rest is reckoned anew.
+LEFT_OUT = (
+    "records_device",
+    "records_pairingcode",
+    "records_wrongcode",
+    "django_session",
+    "auth_user",
+    "records_summary",
+)
+#: Tables whose rows are told to people.
+COUNTED = {
+    "jobs_job": "job",
+    "jobs_unit": "unit",
+    "survey_part": "part",
+    "proving_reading": "reading",
+    "photos_photo": "photo",
+}
+_log = logging.getLogger("idlebench")
+_making = threading.Lock()
+
+
+@dataclass(frozen=True)
+class Backup:
+    """A backup that was opened and counted. counts: rows by table."""
+
+    path: Path
+    made: datetime
+    counts: dict[str, int]
+    photos: int
+
+    @property
+    def size(self) -> int:
+        return self.path.stat().st_size
+
+    @property
+    def told(self) -> str:
+        """What is inside, in words."""
+        return ", ".join(many(self.counts.get(table, 0), word) for table, word in COUNTED.items())
+
+
+def live() -> Path:
+    """The database in use."""
+    return Path(connections["default"].settings_dict["NAME"])
+
+
+def make(to: Path) -> Backup:
+    """Write a backup of the bench in use; others go on working meanwhile.
+
+    Raises:
+        BadInput: the file is there already, or there is no room.
+    """
+    to = Path(to)
+    if to.exists():
+        raise BadInput(str(to), "a file that is not there yet", "Backups are never written over.", "file")
+    if not to.parent.is_dir():
+        raise BadInput(str(to.parent), "a folder that is there", "", "file")
+    half = to.with_name(to.name + home.HALF)
+    with _making, tempfile.TemporaryDirectory(dir=settings.HOME, prefix="making", suffix=home.HALF) as work:
+        try:
+            database = home.copied(live(), Path(work) / DATABASE)
+            photos = [settings.PHOTOS / name for name in sorted(_photo_files(database))]
+            _has_room(to.parent, database.stat().st_size + sum(p.stat().st_size for p in photos if p.exists()))
+            _write(half, database, [p for p in photos if p.exists()])
+            found = _opened(half, Path(work))
+            os.replace(half, to)
+            home.synced(to.parent)
+        except OSError as error:
+            raise BadInput(
+                f"{to} ({error.strerror or error})", "a disk with room for it", "Nothing was kept.", "file"
+            ) from None
+        finally:
+            half.unlink(missing_ok=True)
+    return Backup(to, found.made, found.counts, found.photos)
+
+
+def _has_room(folder: Path, size: int) -> None:
+    free = shutil.disk_usage(folder).free
+    if free < size * ROOM:
+        raise BadInput(
+            f"{free / 1e6:.0f} MB free in {folder}", f"{size * ROOM / 1e6:.0f} MB for a backup", "Make room.", "file"
+        )
+
+
+def _write(to: Path, database: Path, photos: Iterable[Path]) -> None:
+    files = list(photos)
+    with closing(sqlite3.connect(database)) as db:
+        counts = _counts(db)
+    told = {
+        "format": FORMAT,
+        "version": VERSION,
+        "made": timezone.now().isoformat(),
+        "counts": counts,
+        "photos": len(files),
+    }
+    with to.open("wb") as out:
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as bundle:
+            bundle.writestr(PAGE, json.dumps(told, indent=1, ensure_ascii=False))
+            bundle.write(database, DATABASE)
+            for path in files:
+                bundle.write(path, f"{PHOTOS}/{path.name}", zipfile.ZIP_STORED)
+        out.flush()
+        os.fsync(out.fileno())
+
+
+def _counts(db: sqlite3.Connection) -> dict[str, int]:
+    """Rows of every table. The names come from the database itself."""
+    names = [
+        n for (n,) in db.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+    ]
+    return {n: db.execute(f'SELECT COUNT(*) FROM "{n}"').fetchone()[0] for n in sorted(names)}
+
+
+def _photo_files(database: Path) -> set[str]:
+    """Every file that a database speaks of, those of what was removed and can be brought back among them."""
+    with closing(sqlite3.connect(database)) as db:
+        files = {name for (name,) in db.execute("SELECT file FROM photos_photo UNION SELECT file FROM photos_underlay")}
+        for (rows,) in db.execute("SELECT rows FROM records_removed WHERE what <> 'part'"):
+            files |= {f["fields"]["file"] for f in json.loads(rows)["rows"] if "file" in f["fields"]}
+    plain = {name for name in files if name and PurePosixPath(name).name == name}
+    return plain | {name.replace(".jpg", ".small.jpg") for name in plain}
+
+
+@contextmanager
+def _as_backup(path: Path) -> Iterator[zipfile.ZipFile]:
+    """A backup's zip, its list of files looked at.
+
+    Raises:
+        BadInput: no backup, cut short, or made to do harm.
+    """
+    try:
+        with zipfile.ZipFile(path) as bundle:
+            infos = bundle.infolist()
+            names = [info.filename for info in infos]
+            wrong = next((n for n in names if not _plain(n)), None)
+            if wrong is not None or len(names) != len(set(names)) or len(names) > FILES:
+                raise _no_backup(
+                    path, f"a file in it is called {str(wrong or names[0])[:60]!r}" if wrong else "too many files"
+                )
+            if sum(info.file_size for info in infos) > LARGEST:
+                raise _no_backup(path, f"over {LARGEST / 1e9:.0f} GB unpacked")
+            yield bundle
+    except FileNotFoundError:
+        raise BadInput(str(path), "a backup", "There is no such file.", "file") from None
+    except BadInput:
+        raise
+    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, ValueError, OSError, KeyError) as error:
+        raise _no_backup(path, str(error)[:80] or type(error).__name__) from None
+    except (sqlite3.DatabaseError, RecursionError, OverflowError, AttributeError, TypeError) as error:
+        raise _no_backup(path, str(error)[:80] or type(error).__name__) from None
+    except zlib.error:
+        raise _no_backup(path, "damaged") from None
+
+
+def _plain(name: str) -> bool:
+    """Whether a file belongs into a backup by its name."""
+    if name in (PAGE, DATABASE):
+        return True
+    folder, _, file = name.partition("/")
+    return folder == PHOTOS and file.endswith(".jpg") and file.replace(".", "").isalnum() and file.isascii()
+
+
+def _no_backup(path: Path, why: str) -> BadInput:
+    return BadInput(why[:58], f"a backup that was made by Idle Bench in {path.name}", "Nothing was changed.", "file")
+
+
+def _opened(path: Path, work: Path) -> Backup:
+    """Open a backup and count what is in it; its database is left in a folder of work as “opened.sqlite3”.
+
+    Raises:
+        BadInput: it is none, or not whole.
+    """
+    with _as_backup(path) as bundle:
+        told = json.loads(bundle.read(PAGE))
+        if not isinstance(told, dict) or told.get("format") != FORMAT:
+            raise _no_backup(path, "its page names another format")
+        if not isinstance(told.get("version"), int) or told["version"] > VERSION:
+            raise BadInput(
+                f"a backup of version {str(told.get('version'))[:20]}", f"version {VERSION} or older",
+                "Restore it with the newer Idle Bench that made it.", "file",
+            )  # fmt: skip
+        counts, photos = dict(told["counts"]), int(told["photos"])
+        broken = bundle.testzip()
+        names = {n.removeprefix(f"{PHOTOS}/") for n in bundle.namelist() if n.startswith(f"{PHOTOS}/")}
+        if broken is not None or len(names) != photos:
+            raise _no_backup(path, f"{broken or 'photos'} not whole")
+        database = work / "opened.sqlite3"
+        with bundle.open(DATABASE) as source, database.open("wb") as out:
+            shutil.copyfileobj(source, out)
+        with closing(sqlite3.connect(database)) as db:
+            if db.execute("PRAGMA integrity_check(1)").fetchone()[0] != "ok" or _counts(db) != counts:
+                raise _no_backup(path, "its database is not whole")
+        return Backup(path, datetime.fromisoformat(told["made"]), counts, photos)
+
+
+def looked_at(path: Path) -> Backup:
+    """A backup, opened and counted.
+
+    Raises:
+        BadInput: it is none, or not whole.
+    """
+    with tempfile.TemporaryDirectory(dir=settings.HOME, prefix="looking", suffix=home.HALF) as work:
+        return _opened(Path(path), Path(work))
+
+
+def restore(path: Path, *, replace: bool = False) -> tuple[Backup, Path | None]:
+    """Bring a backup back in place of the bench in use; what it replaces is kept as a backup of its own, or as the file it was.
+
+    Devices are to be paired anew.
+
+    Raises:
+        BadInput: no backup, or one of a newer version; nothing was changed. GateShut: there are jobs here, and replace is not said.
+    """
+    path = Path(path)
+    with tempfile.TemporaryDirectory(dir=settings.HOME, prefix="restoring", suffix=home.HALF) as work:
+        found = _opened(path, Path(work))
+        database = Path(work) / "opened.sqlite3"
+        _brought_forward(database, path)
+        with alone():
+            whole = _is_whole()
+            if whole and Job.objects.exists() and not replace:
+                raise GateShut(
+                    "Not restored",
+                    (Shut("in use", "There are jobs on this bench.", "Say that they are to be replaced; they are kept as a backup."),),
+                )  # fmt: skip
+            kept = _kept_before(whole)
+            _photos_in(path)
+            connections["default"].close()
+            with (
+                closing(sqlite3.connect(database)) as source,
+                closing(sqlite3.connect(live())) as here,
+            ):
+                here.execute("PRAGMA synchronous=FULL")
+                source.backup(here)
+            forget()
+    rejudge()
+    return found, kept
+
+
+def _is_whole() -> bool:
+    """Whether the database in use can be opened."""
+    try:
+        home.check_database(live())
+    except BadInput:
+        return False
+    return live().exists() and live().stat().st_size > 0
+
+
+def _kept_before(whole: bool) -> Path | None:
+    """What a restore replaces, kept: as a backup, or as the damaged files they are."""
+    stamp = f"{datetime.now():%Y-%m-%d-%H%M%S}"
+    if whole:
+        return make(free_name(settings.BACKUPS / f"before-restore-{stamp}.zip")).path
+    connections["default"].close()
+    kept = None
+    for end in ("", "-wal", "-shm"):
+        here = live().with_name(live().name + end)
+        if here.exists():
+            kept = settings.BACKUPS / f"damaged-{stamp}.sqlite3{end}"
+            kept.parent.mkdir(exist_ok=True, mode=0o700)
+            here.replace(kept)
+    return kept
+
+
+def free_name(path: Path) -> Path:
+    """A name that no file has yet."""
+    path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    found, number = path, 1
+    while found.exists():
+        number += 1
+        found = path.with_name(f"{path.stem}-{number}{path.suffix}")
+    return found
+
+
+def _photos_in(path: Path) -> None:
+    """The photos of a backup beside those that are here. A photo's file never changes, so one of that name is the same."""
+    settings.PHOTOS.mkdir(exist_ok=True, mode=0o700)
+    with _as_backup(path) as bundle:
+        for name in bundle.namelist():
+            to = settings.PHOTOS / name.removeprefix(f"{PHOTOS}/")
+            if name.startswith(f"{PHOTOS}/") and not to.exists():
+                home.written(to, bundle.read(name))
+
+
+def _brought_forward(database: Path, path: Path) -> None:
+    """Bring a backup's tables up to this version's, on the copy. Logins and devices of the bench it came from stay behind.
+
+    Raises:
+        BadInput: it is of a newer version, or no bench at all.
+    """
+    alias = "incoming"
+    connections.databases[alias] = {**connections.databases["default"], "NAME": database}
+    try:
+        loader = MigrationLoader(connections[alias])
+        ours = {app for app, _ in loader.disk_migrations}
+        replaced = {key for one in loader.disk_migrations.values() for key in one.replaces}
+        known = {*loader.disk_migrations, *replaced}
+        if not any(app == "records" for app, _ in loader.applied_migrations):
+            raise _no_backup(path, "its database is of no bench")
+        if newer := [name for app, name in loader.applied_migrations if app in ours and (app, name) not in known]:
+            raise BadInput(
+                f"tables of a newer Idle Bench ({newer[-1]})", "a backup of this version or an older one",
+                "Restore it with that version.", "file",
+            )  # fmt: skip
+        call_command("migrate", database=alias, verbosity=0, interactive=False)
+        with connections[alias].cursor() as cursor:
+            for table in LEFT_OUT:
+                cursor.execute(f"DELETE FROM {table}")
+            cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    finally:
+        connections[alias].close()
+        del connections[alias]
+        del connections.databases[alias]
+
+
+def made_by_themselves() -> list[Path]:
+    """The backups that were made by themselves, the newest first."""
+    return sorted(settings.BACKUPS.glob("day-????-??-??.zip"), reverse=True)
+
+
+def all_kept() -> list[Path]:
+    """Every backup in the bench's own folder, the newest first."""
+    return sorted(settings.BACKUPS.glob("*.zip"), key=lambda p: p.stat().st_mtime, reverse=True)
+
+
+def automatic(today: date) -> Path | None:
+    """Today's backup, where there is none yet; older ones go, but for one a day of the last week and one a week before that."""
+    settings.BACKUPS.mkdir(parents=True, exist_ok=True, mode=0o700)
+    to, made = settings.BACKUPS / f"day-{today:%Y-%m-%d}.zip", None
+    if not to.exists() and Job.objects.exists():
+        made = make(to).path
+    for path in made_by_themselves():
+        if path.name not in {f"day-{day:%Y-%m-%d}.zip" for day in _wanted(today)}:
+            path.unlink(missing_ok=True)
+    return made
+
+
+def _wanted(today: date) -> set[date]:
+    """Which days' backups are kept: the last ones, and the first there is of each week before."""
+    days = sorted(date.fromisoformat(p.stem.removeprefix("day-")) for p in made_by_themselves())
+    weeks: dict[tuple[int, int], date] = {}
+    for day in days:
+        weeks.setdefault(day.isocalendar()[:2], day)
+    return {*days[-DAILY:], *sorted(weeks.values())[-WEEKLY:]}
+
+
+def by_the_clock() -> None:
+    """What is done at the start and then every hour: the day's backup, and letting go what was removed a month ago."""
+    try:
+        automatic(timezone.localdate())
+        sweep()
+        rejudge()
+    except (BadInput, OSError, sqlite3.Error, DatabaseError) as error:
+        _log.error("Today's backup was not made: %s", error)
+    finally:
+        connections.close_all()
+
+
+def sweep_unclaimed(older: timedelta = timedelta(days=1)) -> int:
+    """Put photo files that no row speaks of aside, as a write that was cut off leaves them; how many. They are not deleted."""
+    folder = settings.PHOTOS
+    if not folder.is_dir():
+        return 0
+    known, before, count = _photo_files(live()), (timezone.now() - older).timestamp(), 0
+    for path in folder.glob("*.jpg"):
+        if path.name not in known and path.stat().st_mtime < before:
+            aside = folder / "unclaimed"
+            aside.mkdir(exist_ok=True, mode=0o700)
+            path.replace(aside / path.name)
+            count += 1
+    return count

@@ -1,0 +1,391 @@
+"""A job leaves in a file and comes to another bench: all of it, the same bytes; made-up files change nothing."""
+
+import io
+import json
+import random
+import zipfile
+
+import frictionless
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+from PIL import Image
+
+from idlebench.core.choose.shelf_line import read_own
+from idlebench.core.judge.policy import POLICIES
+from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.text.csvtable import disarmed, rearmed
+from idlebench.web.choose import services as choosing
+from idlebench.web.keep import coming, leaving, removing
+from idlebench.web.keep.bundle import take_in
+from idlebench.web.keep.job_rows import TABLES, Numbers
+from idlebench.web.photos.services import lay_under, take_photo
+from idlebench.web.records.models import (
+    Board,
+    CatalogueItem,
+    Entry,
+    Event,
+    Job,
+    Part,
+    Photo,
+    Reading,
+    ReformRun,
+    ShopPolicy,
+    Swap,
+    Unit,
+)
+from idlebench.web.shelf.services import add_own
+from idlebench.web.survey import services as surveying
+from idlebench.web.swap import services as swapping
+from idlebench.web.unit.state import unit_state
+
+from .helpers import discharge, settle
+
+pytestmark = pytest.mark.django_db
+FORMULAS = (
+    "=1+1",
+    "@SUM(A1)",
+    "+1+1",
+    "-2+3",
+    "'quoted",
+    "\tx",
+    '=HYPERLINK("x")',
+    "+5 V",
+    "-12 V",
+    "plain",
+    "''",
+    "'",
+)
+
+
+@pytest.fixture
+def worked(surveyed):
+    """A job with something of every table: rows that are gone and only spoken of any more among it."""
+    unit, job = surveyed.unit, surveyed.unit.job
+    surveying.paste(surveyed, "C11 10u 16V 5x11 series =QF leaking\nC12 10u 16V 5x11\nC13 10u 16V", good_rows=False)
+    removing.remove("part", Part.objects.get(ref="C13").pk)
+    surveying.undo(surveyed)
+    settle(unit)
+    # a swap that was taken back, and done again
+    done = Swap.objects.filter(part__board=surveyed).first().part.ref
+    discharge(unit)
+    swapping.take_back(surveyed.pk, done)
+    discharge(unit)
+    swapping.swapped(surveyed.pk, done)
+    discharge(unit)
+    picture = io.BytesIO()
+    Image.new("RGB", (200, 120), "teal").save(picture, "JPEG")
+    photo, _ = take_photo(unit, picture.getvalue(), "a.jpg", words="=as found")
+    lay_under(
+        surveyed, "parts", photo, [(1, 1), (190, 1), (190, 110), (1, 110)], [(0, 0), (120, 0), (120, 80), (0, 80)]
+    )
+    ShopPolicy.objects.create(name="ours", data={**POLICY, "name": "ours"})
+    Job.objects.filter(pk=job.pk).update(policy="ours", owner="=cmd|' /C calc'!A0")
+    return Job.objects.get(pk=job.pk)
+
+
+POLICY = POLICIES["mend"].as_json()
+
+
+def written(tmp_path, job):
+    name, data = leaving.bundle_of(job.pk)
+    path = tmp_path / name
+    path.write_bytes(data)
+    return path
+
+
+def files(path):
+    with zipfile.ZipFile(path) as bundle:
+        return {name: bundle.read(name) for name in bundle.namelist()}
+
+
+def changed(path, **other):
+    """The bundle with some files changed, by name with dots as two underscores; None takes one out."""
+    found = files(path)
+    for name, data in other.items():
+        found[name.replace("__", ".").replace("_of_", "/")] = data
+    with zipfile.ZipFile(path, "w") as bundle:
+        for name, data in found.items():
+            if data is not None:
+                bundle.writestr(name, data)
+    return path
+
+
+def test_a_job_goes_to_an_empty_bench_and_is_the_same_there(worked, tmp_path):
+    path, units = written(tmp_path, worked), list(worked.units.all())
+    before = [[(s.key, s.left, s.done) for s in unit_state(u.pk).stages] for u in units]
+    stood = {c.key for c in unit_state(units[0].pk).proof.steps[0].checks if unit_state(units[0].pk).proof.done(c)}
+    removing.remove("job", worked.pk)
+    ShopPolicy.objects.all().delete()
+    assert not Job.objects.exists()
+    came = take_in(path)
+    assert came.pk != worked.pk and came.owner == worked.owner and came.began == worked.began
+    assert [[(s.key, s.left, s.done) for s in unit_state(u.pk).stages] for u in came.units.all()] == before
+    assert stood and Swap.objects.exists()
+    again = written(tmp_path / "", Job.objects.get())
+    assert again != path and files(again) == files(path) and again.read_bytes() == path.read_bytes()
+
+
+def test_it_is_the_same_on_a_bench_with_other_jobs(worked, tmp_path):
+    path = written(tmp_path, worked)
+    came = take_in(path)
+    assert Job.objects.count() == 2 and Unit.objects.count() == 2 and Photo.objects.count() == 2
+    again = tmp_path / "again.zip"
+    again.write_bytes(leaving.bundle_of(came.pk)[1])
+    assert files(again) == files(path)
+    mine, theirs = (unit_state(Unit.objects.get(job=job).pk) for job in (worked, came))
+    assert [c.key for c in mine.proof.steps[0].checks] != [c.key for c in theirs.proof.steps[0].checks], (
+        "by rows of its own"
+    )
+    assert [mine.proof.standing(c).word for c in mine.proof.steps[0].checks] == [
+        theirs.proof.standing(c).word for c in theirs.proof.steps[0].checks
+    ]
+
+
+def test_the_whole_demo_comes_back_as_it_was(demo, tmp_path):
+    job = Job.objects.get()
+    path = written(tmp_path, job)
+    proven = unit_state(Unit.objects.get(name="A").pk).proof.proven
+    removing.remove("job", job.pk)
+    came = take_in(path)
+    assert proven and unit_state(came.units.get(name="A").pk).proof.proven
+    again = tmp_path / "again.zip"
+    again.write_bytes(leaving.bundle_of(came.pk)[1])
+    assert again.read_bytes() == path.read_bytes()
+
+
+def test_an_undo_on_the_other_bench_goes_back_to_what_was_before(worked, tmp_path):
+    path = written(tmp_path, worked)
+    removing.remove("job", worked.pk)
+    came = take_in(path)
+    board = Board.objects.get(unit__job=came, name="PS-1")
+    assert Part.objects.filter(board=board, ref="C11").exists()
+    surveying.add_line(board, "C11 22u 16V 5x11 leaking", change=True)
+    surveying.undo(board)
+    assert Part.objects.get(board=board, ref="C11").value == pytest.approx(1e-5)
+
+
+def test_every_column_of_every_table_of_a_job_goes_with_it():
+    """A table or column that somebody adds later is in the bundle, or is named here as one that stays."""
+    from django.apps import apps
+
+    from idlebench.web.records import models as records
+
+    stays = {
+        "BoardProfile", "CatalogueItem", "ColumnMap", "Device", "Instrument", "Job", "Judged", "PairingCode", "Removed",
+        "SeriesTally", "ShelfDevice", "ShopPolicy", "ShopTimes", "Summary", "WrongCode",
+    }  # fmt: skip
+    gone = {t.model for t in TABLES}
+    left = {m.__name__ for m in apps.get_app_config("records").get_models() if m not in gone}
+    assert left == stays
+    for table in TABLES:
+        kept = {f.name for f in table.model._meta.concrete_fields} - {f.name for f in table.fields}
+        assert kept <= {"id", "turn", "condemned", "history_id", "history_user"}, table.name
+    assert records.Part in gone
+
+
+def test_its_tables_are_as_their_description_says(worked, tmp_path):
+    path = written(tmp_path, worked)
+    with zipfile.ZipFile(path) as bundle:
+        bundle.extractall(tmp_path / "open")
+    report = frictionless.Package(str(tmp_path / "open" / "datapackage.json")).validate()
+    assert report.valid, report.flatten(["title", "message"])[:5]
+    assert len(report.tasks) == len(TABLES)
+
+
+@pytest.mark.parametrize("text", FORMULAS)
+def test_formulas_are_disarmed_and_come_back_the_same(text):
+    assert rearmed(disarmed(text)) == text
+    assert disarmed(text)[0] not in "=@\t" and (disarmed(text)[0] not in "+-" or text in ("+5 V", "-12 V"))
+
+
+def test_formulas_in_every_csv_that_leaves(client, worked, tmp_path):
+    board = Board.objects.get(name="PS-1", unit__job=worked)
+    survey = client.get(reverse("survey_csv", args=[board.pk])).content.decode()
+    assert "'=QF" in survey and ",=" not in survey
+    for name, data in files(written(tmp_path, worked)).items():
+        if name.endswith(".csv"):
+            assert b",=" not in data and b"\n=" not in data, name
+
+
+def test_live_it_does_not_leave(surveyed, tmp_path):
+    from django.utils import timezone
+
+    from idlebench.web.records.models import PowerSession
+
+    PowerSession.objects.create(unit=surveyed.unit, step="limited", title="Lamp", began=timezone.now())
+    with pytest.raises(GateShut, match="cannot leave") as refused:
+        leaving.bundle_of(surveyed.unit.job_id)
+    assert "Unit A has power" in str(refused.value.reasons[0])
+
+
+def test_with_power_on_it_does_not_come(worked, tmp_path):
+    path = written(tmp_path, worked)
+    sessions = files(path)["sessions.csv"].decode().splitlines()[0]
+    line = "1,A,1,limited,Lamp,2026-11-25T10:00:00+00:00,"
+    changed(path, sessions__csv=f"{sessions}\n{line}\n")
+    with pytest.raises(BadInput, match="power on"):
+        take_in(path)
+
+
+def test_by_page_and_by_command(client, worked, tmp_path, capsys):
+    response = client.get(reverse("bundle", args=[worked.pk]))
+    assert response["Content-Disposition"].startswith('attachment; filename="job-')
+    removing.remove("job", worked.pk)
+    sent = SimpleUploadedFile("../../x y.zip", response.content)
+    assert client.post(reverse("come"), {"bundle": sent}).status_code == 302
+    assert Job.objects.get().name == worked.name
+    assert client.post(reverse("come")).status_code == 422
+    assert client.post(reverse("come"), {"bundle": SimpleUploadedFile("a.zip", b"PK no")}).status_code == 422
+    target = tmp_path / "out.zip"
+    leaving.export(Job.objects.get().pk, target)
+    with pytest.raises(BadInput, match="not there yet"):
+        leaving.export(Job.objects.get().pk, target)
+    assert target.read_bytes() == response.content
+
+
+HOSTILE = {
+    "cut": lambda path: path.write_bytes(path.read_bytes()[:-200]),
+    "empty": lambda path: path.write_bytes(b""),
+    "text": lambda path: path.write_text("no zip"),
+    "climbs": lambda path: changed(path, **{"../../evil__csv": b"x"}),
+    "absolute": lambda path: changed(path, **{"/etc/passwd": b"x"}),
+    "stranger": lambda path: changed(path, photos_of_run__sh=b"x"),
+    "newer": lambda path: page(path, version=99),
+    "version is no number": lambda path: page(path, version=[2]),
+    "other format": lambda path: page(path, format="else"),
+    "list for a text": lambda path: job(path, name=["a"]),
+    "number for a text": lambda path: job(path, name=7),
+    "NUL": lambda path: job(path, owner="a\x00b"),
+    "too long": lambda path: job(path, name="x" * 500),
+    "not a number": lambda path: job(path, mains_volts="NaN"),
+    "endless": lambda path: changed(path, job__json=files(path)["job.json"].replace(b'"hour_rate": 20.0', b'"hour_rate": 1e999')),
+    "deep": lambda path: changed(path, job__json=b'{"a":' + b"[" * 100_000 + b"]" * 100_000 + b"}"),
+    "a list": lambda path: changed(path, job__json=b"[1]"),
+    "not text": lambda path: changed(path, job__json=b"\xff\xfe"),
+    "no survey": lambda path: changed(path, survey__csv=None),
+    "columns": lambda path: changed(path, survey__csv=b"no,where,ref\n1,a,C1\n"),
+    "cell": lambda path: cell(path, "survey.csv", b",no,", b",perhaps,"),
+    "NUL in a table": lambda path: cell(path, "log.csv", b"Taken in", b"Taken\x00in"),
+    "unknown row": lambda path: cell(path, "boards.csv", b"\n1,A / PS-1,1", b"\n1,A / PS-1,99"),
+    "negative row": lambda path: cell(path, "boards.csv", b"\n1,A / PS-1,1", b"\n1,A / PS-1,-1"),
+    "numbering": lambda path: cell(path, "units.csv", b"\n1,", b"\n7,"),
+    "photo is none": lambda path: changed(path, photos_of_0001__jpg=b"GIF89a"),
+    "photo missing": lambda path: changed(path, photos_of_0001__jpg=None),
+    "photo with a tail": lambda path: changed(path, photos_of_0001__jpg=files(path)["photos/0001.jpg"] + b"#!/bin/sh"),
+    "policy of no kind": lambda path: page(path, policy={"name": 3}),
+    "no policy": lambda path: page(path, policy=None),
+    "quotes": lambda path: changed(path, survey__csv=files(path)["survey.csv"] + b'"'),
+}  # fmt: skip
+
+
+def page(path, **facts):
+    return changed(path, job__json=json.dumps({**json.loads(files(path)["job.json"]), **facts}).encode())
+
+
+def job(path, **facts):
+    told = json.loads(files(path)["job.json"])
+    return page(path, job={**told["job"], **facts})
+
+
+def cell(path, name, old, new):
+    data = files(path)[name]
+    assert old in data
+    return changed(path, **{name.replace(".", "__"): data.replace(old, new, 1)})
+
+
+@pytest.mark.parametrize("how", HOSTILE)
+def test_a_made_up_bundle_is_one_clear_line_and_changes_nothing(worked, tmp_path, settings, how):
+    path = written(tmp_path, worked)
+    before = {
+        m: m.objects.count()
+        for m in (Job, Unit, Board, Part, Event, Reading, Entry, Photo, ShopPolicy, ReformRun, CatalogueItem)
+    }
+    pictures = sorted(settings.PHOTOS.iterdir())
+    HOSTILE[how](path)
+    with pytest.raises(BadInput) as refused:
+        take_in(path)
+    assert "\n" not in str(refused.value) and "Traceback" not in str(refused.value) and len(str(refused.value)) < 400
+    assert {m: m.objects.count() for m in before} == before
+    assert sorted(settings.PHOTOS.iterdir()) == pictures
+
+
+def test_a_bomb_is_refused_by_its_list(worked, tmp_path):
+    path = tmp_path / "bomb.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as bundle:
+        bundle.writestr("job.json", files(written(tmp_path, worked))["job.json"])
+        bundle.writestr("survey.csv", bytes(coming.LARGEST_FILE + 1))
+    assert path.stat().st_size < 200_000
+    with pytest.raises(BadInput, match="at most 60 MB"):
+        take_in(path)
+
+
+def test_a_link_is_no_file_of_a_bundle(worked, tmp_path):
+    path = written(tmp_path, worked)
+    found = files(path)
+    with zipfile.ZipFile(path, "w") as bundle:
+        for name, data in found.items():
+            info = zipfile.ZipInfo(name)
+            info.external_attr = (0o120777 if name == "survey.csv" else 0o600) << 16
+            bundle.writestr(info, data)
+    with pytest.raises(BadInput, match="no others"):
+        take_in(path)
+
+
+def test_mangled_bundles_are_taken_whole_or_not_at_all(worked, tmp_path):
+    """The short form of what make torture does with two thousand."""
+    path, dice = written(tmp_path, worked), random.Random(3)
+    good = path.read_bytes()
+    refused = 0
+    for _ in range(60):
+        data = bytearray(good)
+        for _ in range(dice.randrange(1, 6)):
+            data[dice.randrange(len(data))] = dice.randrange(256)
+        path.write_bytes(data)
+        before = Job.objects.count()
+        try:
+            take_in(path)
+            assert Job.objects.count() == before + 1
+        except BadInput as error:
+            refused += 1
+            assert Job.objects.count() == before and "\n" not in str(error)
+    assert refused > 20
+
+
+def test_a_key_speaks_of_rows_only_where_the_proof_puts_them():
+    numbers = Numbers({}, lambda model, key: key + 100)
+    for key, there in (
+        ("cold.discharge.p6", "cold.discharge.p106"),
+        ("cold.pin.b2.p5.16", "cold.pin.b102.p5.16"),
+        ("cold.fuse.rating.b1", "cold.fuse.rating.b101"),
+        ("cold.fuse.b1", "cold.fuse.b101"),
+        ("cold.rail.b1.b7", "cold.rail.b101.b7"),
+        ("up.full.p5.ripple", "up.full.p5.ripple"),
+        ("up.life.b2.u1.8", "up.life.b102.u1.8"),
+        ("up.dummy.+5-v.b2", "up.dummy.+5-v.b102"),
+        ("full.b2", "full.b102"),
+        ("cold.mains", "cold.mains"),
+        ("limited", "limited"),
+    ):
+        assert numbers.in_key(key) == there
+    assert numbers.in_evidence({"part": "GP-1 #2 x #6"}) == {"part": "GP-1 #2 x #106"}
+    assert numbers.in_evidence({"part": "the old one"}) == {"part": "the old one"}
+
+
+def test_a_policy_of_the_same_name_is_kept_beside_the_shop_s_own(worked, tmp_path):
+    path = written(tmp_path, worked)
+    ShopPolicy.objects.update(data={**POLICY, "name": "ours", "title": "Another"})
+    came = take_in(path)
+    assert came.policy == "ours-2" and ShopPolicy.objects.count() == 2
+
+
+def test_an_own_part_comes_with_the_job_that_took_it(worked, tmp_path, surveyed):
+    add_own(read_own("100u 25V 6.3x11 p2.5 105C 5000h ripple 0.4@100k esr 0.13@100k low €0.20 x10 stock 4 name OURS"))
+    surveying.paste(surveyed, "C20 100u 16V 6.3x11 p2.5 decoupling leaking", good_rows=False)
+    choosing.settle_all(surveyed.pk, [("C20", "OURS")])
+    path = written(tmp_path, worked)
+    CatalogueItem.objects.filter(part="OURS").delete()
+    removing.remove("job", worked.pk)
+    take_in(path)
+    item = CatalogueItem.objects.get(part="OURS")
+    assert item.stock == 0 and item.price == 0 and item.value == pytest.approx(1e-4), "what it costs is each shop's own"
