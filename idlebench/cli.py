@@ -188,10 +188,11 @@ def _migrated() -> None:
     _copy_before_change()
     call_command("migrate", verbosity=0, interactive=False)
     from idlebench.web.keep.removing import sweep
-    from idlebench.web.shelf.services import ensure_house_catalogue
+    from idlebench.web.shelf.services import ensure_house_catalogue, sweep_staged
     from idlebench.web.unit.series import rejudge
 
     ensure_house_catalogue()
+    sweep_staged()
     rejudge()
     sweep()
 

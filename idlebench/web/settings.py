@@ -100,6 +100,7 @@ DATABASES = {
         },
     }
 }
+DATABASE_ROUTERS = ["idlebench.web.records.trial.TrialRouter"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 LANGUAGE_CODE = "en-gb"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -211,13 +211,13 @@ def _capacitor(row: dict[str, Any]) -> Capacitor:
     return Capacitor(**row)
 
 
-def read_catalogue(data: bytes | str) -> Read:
-    """Read a catalogue CSV into Capacitors.
+def read_catalogue(data: bytes | str, tell: Callable[[int, int], None] | None = None) -> Read:
+    """Read a catalogue CSV into Capacitors. tell: as read_table has it.
 
     Raises:
         BadInput: the file as a whole cannot be taken.
     """
-    return _with_values(read_table(data, CATALOGUE, unique="part"), _capacitor, "")
+    return _with_values(read_table(data, CATALOGUE, unique="part", tell=tell), _capacitor, "")
 
 
 def write_catalogue(parts: Iterable[Capacitor]) -> str:

@@ -103,11 +103,14 @@ def decode(data: bytes | str) -> str:
     return text
 
 
-def read_table(data: bytes | str, columns: Sequence[Column], unique: str = "") -> Table:
+def read_table(
+    data: bytes | str, columns: Sequence[Column], unique: str = "", tell: Callable[[int, int], None] | None = None
+) -> Table:
     """Read a CSV table.
 
     Args:
-        data: the file. columns: what is known. unique: a column whose values may not repeat.
+        data: the file. columns: what is known. unique: a column whose values may not repeat. tell: called now and then with
+            how many lines were read of how many; it may raise to stop.
 
     Raises:
         BadInput: the file as a whole cannot be taken.
@@ -131,6 +134,8 @@ def read_table(data: bytes | str, columns: Sequence[Column], unique: str = "") -
         for row in reader:
             if any(cell.strip() for cell in row):
                 _take_row(table, header, row, known, reader.line_num, unique, seen)
+            if tell and reader.line_num % 200 == 0:
+                tell(reader.line_num, len(lines))
             if len(table.rows) > MAX_ROWS:
                 raise BadInput(f"over {MAX_ROWS} rows", f"at most {MAX_ROWS}", "Split the table.", "file")
     except csv.Error as error:

@@ -16,6 +16,8 @@ from idlebench.core.draw.bars import bars
 from idlebench.core.draw.side_view import lineup, side_view
 
 from ..records.models import Board, CatalogueItem
+from ..ui.said import said as heard
+from ..ui.said import say
 from ..unit.parts import BoardState, PartState
 from ..unit.state import UnitState, board_state
 from ..unit.stock import columns
@@ -43,7 +45,7 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         "part": part,
         "policy": state.policy,
         "settled": sum(p.choice is not None for p in board.places),
-        "said": request.GET.get("said", ""),
+        "said": heard(request),
         "other_open": next(
             (b for b in state.boards if b is not board and any(p.choice is None for p in b.places)), None
         ),
@@ -162,10 +164,10 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_all(request: HttpRequest, pk: int) -> HttpResponse:
     settled = services.take_all(pk)
-    return redirect(f"{reverse('choose', args=[pk])}?said={settled}+places+settled,+the+doubtful+ones+are+left+to+you")
+    return say(reverse("choose", args=[pk]), f"{settled} places settled, the doubtful ones are left to you")
 
 
 @require_POST
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     ref = services.undo(Board.objects.select_related("unit").get(pk=pk))
-    return redirect(f"{reverse('choose', args=[pk])}?place={ref}&said={ref}+taken+back")
+    return say(reverse("choose", args=[pk]), f"{ref} taken back", place=ref)

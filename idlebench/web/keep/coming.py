@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import errno
 import io
 import json
 import secrets
@@ -16,7 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from django.core.exceptions import ValidationError
-from django.db import DatabaseError, connection, models, transaction
+from django.db import DatabaseError, connection, connections, models, transaction
 from django.utils import timezone
 
 from idlebench.core.board.parts import Capacitor
@@ -26,9 +27,10 @@ from idlebench.core.refusal import BadInput
 
 from ..photos.files import keep, kept_or_gone
 from ..photos.pictures import ours
-from ..records.models import Board, CatalogueItem, Job, Part, Photo, ShopPolicy, Underlay, folder
+from ..records.models import Board, CatalogueItem, Job, Part, Photo, ShopPolicy, Underlay, Unit, folder
+from ..records.trial import on_trial
 from ..unit.state import states_of
-from .job_rows import OUTLIVED, TABLES, Numbers, Table, as_value, in_pieces, values_in
+from .job_rows import OUTLIVED, TABLES, Numbers, Table, as_value, values_in
 from .leaving import DESCRIBED, FORMAT, PAGE, PHOTOS, VERSION, job_fields, picture_name, small_name
 
 #: The most that is unpacked, bytes, altogether and of one file; the most files, and rows of one table.
@@ -55,6 +57,12 @@ def clear(name: str) -> Iterator[None]:
         yield
     except BadInput:
         raise
+    except OSError as error:
+        if error.errno != errno.EINVAL:  # any other is the disk's, not the file's
+            raise
+        raise BadInput(
+            "places outside of the file", f"a job's bundle that is whole in {name}", "Nothing was taken.", "bundle"
+        ) from None
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, RecursionError) as error:
         raise BadInput(
             str(error)[:58] or type(error).__name__,
@@ -288,7 +296,7 @@ def _whole(bundle: Bundle) -> None:
 
 @kept_or_gone()
 def take_in(place: Path) -> Job:
-    """Take a job in from its bundle: read and looked at first, written in one piece.
+    """Take a job in from its bundle: read and looked at, tried on a bench in memory, and then written in one piece.
 
     Raises:
         BadInput: what is wrong with the bundle; nothing was taken.
@@ -298,15 +306,17 @@ def take_in(place: Path) -> Job:
     for name, data in bundle.photos.items():
         keep(folder() / names[name], data)
     try:
-        with clear(place.name), transaction.atomic():
-            job = _written(bundle, names)
-            for state in states_of(job.units.values_list("pk", flat=True)):
-                if not state.stages:
-                    raise ValueError("a unit that cannot be judged")
-            return job
+        with clear(place.name):
+            numbers = _numbers_in(bundle)
+            with on_trial():
+                _written(bundle, numbers, names)
+                for state in states_of(Unit.objects.values_list("pk", flat=True)):
+                    if not state.stages:
+                        raise ValueError("a unit that cannot be judged")
+            return _written(bundle, numbers, names)
     except (DatabaseError, ArithmeticError, StopIteration) as error:
         raise BadInput(
-            f"{place.name} ({str(error)[:80]})", "a job that can be read", "Nothing was taken.", "bundle"
+            str(error)[:58], f"a job that can be read in {place.name}", "Nothing was taken.", "bundle"
         ) from None
 
 
@@ -320,51 +330,52 @@ def _photo_names(bundle: Bundle) -> dict[str, str]:
     return names | {small_name(name): small_name(here) for name, here in names.items() if ".flat." not in name}
 
 
-def _written(bundle: Bundle, names: Mapping[str, str]) -> Job:
-    """The rows, with keys of this bench."""
+def _written(bundle: Bundle, numbers: Numbers, names: Mapping[str, str]) -> Job:
+    """The rows, with keys of this bench. They are laid ready as plain values before the bench is locked for writing: a thousand
+    rows then keep others waiting for some milliseconds, and each has the times that it had.
+    """
+    ready = [_ready(table.model, _rows_of(table, bundle, numbers, names)) for table in TABLES]
     facts = dict(bundle.job)
-    if bundle.policy is not None:
-        facts["policy"] = _policy(facts["policy"], bundle.policy)
     began = facts.pop("began")
-    job = Job.objects.create(**facts)
-    Job.objects.filter(pk=job.pk).update(began=began)
-    year = timezone.localdate().year
-    numbers = _numbers_in(bundle, job)
-    for table in TABLES:
-        kept = {
-            f.attname: f for f in table.fields if getattr(f, "auto_now", False) or getattr(f, "auto_now_add", False)
-        }
-        first = min(numbers.known[table.model].values(), default=0)
-        rows = []
-        for i, line in enumerate(bundle.lines[table.name]):
-            facts = values_in(table, line, numbers)
-            if "file" in facts:
-                facts["file"] = names[facts["file"]]
-            row = table.model(pk=first + i, **facts)
-            if table.model is Part:
-                row.condemned = row.judged_alone(year)
-            rows.append((row, {name: facts[name] for name in kept}))
-        for batch in in_pieces(rows):
-            table.model._base_manager.bulk_create(row for row, _ in batch)
-            _times(table, batch, list(kept))
-    _own_parts(bundle.parts)
-    return Job.objects.get(pk=job.pk)
+    with transaction.atomic(using=Job.objects.db):
+        if bundle.policy is not None:
+            facts["policy"] = _policy(facts["policy"], bundle.policy)
+        job = Job.objects.create(pk=numbers.of(Job, 1), **facts)
+        Job.objects.filter(pk=job.pk).update(began=began)
+        with connections[Job.objects.db].cursor() as cursor:
+            for sql, rows in ready:
+                cursor.executemany(sql, rows)
+        _own_parts(bundle.parts)
+        return Job.objects.get(pk=job.pk)
 
 
-def _times(table: Table, batch: list[tuple[models.Model, dict[str, Any]]], kept: list[str]) -> None:
-    """Times that a row gives itself when it is made, as they were."""
-    if not kept:
-        return
-    for row, times in batch:
-        for name, at in times.items():
-            setattr(row, name, at)
-    # an update in bulk asks no field for its own time
-    table.model._base_manager.bulk_update([row for row, _ in batch], kept)
+def _ready(model: type[models.Model], rows: list[models.Model]) -> tuple[str, list[list[Any]]]:
+    """A statement that writes a table's rows, and their values as the database takes them."""
+    fields = model._meta.concrete_fields
+    columns = ", ".join(f'"{f.column}"' for f in fields)
+    spots = ", ".join(["%s"] * len(fields))
+    values = [[f.get_db_prep_save(getattr(row, f.attname), connection) for f in fields] for row in rows]
+    return f'INSERT INTO "{model._meta.db_table}" ({columns}) VALUES ({spots})', values
 
 
-def _numbers_in(bundle: Bundle, job: Job) -> Numbers:
+def _rows_of(table: Table, bundle: Bundle, numbers: Numbers, names: Mapping[str, str]) -> list[models.Model]:
+    """A table's rows, not saved."""
+    first, year, rows = min(numbers.known[table.model].values(), default=0), timezone.localdate().year, []
+    for i, line in enumerate(bundle.lines[table.name]):
+        facts = values_in(table, line, numbers)
+        if "file" in facts:
+            facts["file"] = names[facts["file"]]
+        row = table.model(pk=first + i, **facts)
+        if table.model is Part:
+            row.condemned = row.judged_alone(year)
+        rows.append(row)
+    return rows
+
+
+@transaction.atomic
+def _numbers_in(bundle: Bundle) -> Numbers:
     """Keys of this bench for the numbers of a bundle: a stretch of each table that nobody has or gets, gone rows' too."""
-    known: dict[type[models.Model], dict[int, int]] = {Job: {1: job.pk}}
+    known: dict[type[models.Model], dict[int, int]] = {Job: {1: _reserved(Job, 1)}}
     firsts: dict[type[models.Model], int] = {}
     spoken = _spoken_of(bundle)
     for table in TABLES:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import math
 import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
@@ -295,15 +295,3 @@ def where_of(row: models.Model) -> str:
     unit = board.unit if board is not None else row if isinstance(row, Unit) else getattr(row, "unit", None)
     words = [unit.name if unit is not None else "", board.name if board is not None else ""]
     return " / ".join(w for w in [*words, part.ref if isinstance(part, Part) else ""] if w)
-
-
-def in_pieces(rows: Iterable[Any], size: int = 500) -> Iterator[list[Any]]:
-    """Rows some at a time."""
-    batch: list[Any] = []
-    for row in rows:
-        batch.append(row)
-        if len(batch) == size:
-            yield batch
-            batch = []
-    if batch:
-        yield batch

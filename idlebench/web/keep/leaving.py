@@ -10,13 +10,14 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from django.db import models, transaction
+from django.db import models
 
 from idlebench import catalogue
 from idlebench.core.board.tables import write_catalogue
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from .. import home
+from ..records.as_it_stood import as_it_stood
 from ..records.models import CatalogueItem, Job, Photo, ReformRun, ShopPolicy, Underlay
 from ..unit.state import states_of
 from .job_rows import OUTLIVED, OWN, TABLES, Numbers, Table, as_text, schema_of, values_out, where_of
@@ -35,7 +36,7 @@ def bundle_of(pk: int) -> tuple[str, bytes]:
         Job.DoesNotExist: there is none. GateShut: a unit of it has power, or a part of it stands on volts.
         BadInput: a photo's file is missing.
     """
-    with transaction.atomic():
+    with as_it_stood():
         job = Job.objects.get(pk=pk)
         _at_rest(job)
         files = _files(job)

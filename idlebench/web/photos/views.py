@@ -14,6 +14,8 @@ from idlebench.core.board.square_up import corner_marks
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, Photo, Unit
+from ..ui.said import said as heard
+from ..ui.said import say
 from ..unit.state import board_state, unit_state
 from . import forms, services
 from .pictures import MOST_BYTES
@@ -32,7 +34,7 @@ def _page(request: HttpRequest, pk: int, **extra: object) -> HttpResponse:
         "away": [p for p in found if p.removed],
         "steps": state.row.dismantling.all(),
         "typed": request.POST.dict(),
-        "said": request.GET.get("said", ""),
+        "said": heard(request),
         **extra,
     }
     return render(request, "photos/photos.html", context, status=422 if extra.get("complaint") else 200)
@@ -59,7 +61,7 @@ def photos(request: HttpRequest, pk: int) -> HttpResponse:
     back = request.POST.get("back", "")
     if back.startswith("/board/"):
         return redirect(back)
-    return redirect(f"{reverse('photos', args=[pk])}?said={text}")
+    return say(reverse("photos", args=[pk]), text)
 
 
 @require_POST
@@ -140,7 +142,7 @@ def square(request: HttpRequest, pk: int) -> HttpResponse:
                 forms.read_points(typed.get("pixels", "")),
                 forms.read_points(typed.get("millimetres", "")),
             )
-            return redirect(f"{reverse('survey', args=[pk])}?side={side}&said=Photo+squared+up")
+            return say(reverse("survey", args=[pk]), "Photo squared up", side=side)
         except BadInput as error:
             complaint = error
     same = old is not None and photo is not None and old.photo_id == photo.pk

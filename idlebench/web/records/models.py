@@ -11,7 +11,7 @@ from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
 from .proof import Event, PowerSession, Reading
 from .removed import Removed
-from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice
+from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
 from .summary import Summary
 from .swaps import Swap
 from .tally import Judged, SeriesTally
@@ -44,6 +44,7 @@ __all__ = [
     "ShelfDevice",
     "ShopPolicy",
     "ShopTimes",
+    "StagedItem",
     "Summary",
     "Swap",
     "Underlay",

@@ -11,10 +11,9 @@ from idlebench.core.board.parts import Capacitor
 CAPACITOR_FIELDS = tuple(f.name for f in fields(Capacitor))
 
 
-class CatalogueItem(models.Model):
-    """A capacitor of a catalogue: the columns of the catalogue table, SI units, sizes in mm."""
+class CatalogueColumns(models.Model):
+    """The columns of the catalogue table, SI units, sizes in mm."""
 
-    part = models.CharField(max_length=60, unique=True)
     series = models.CharField(max_length=60, blank=True, db_index=True)
     kind = models.CharField(max_length=12)
     value = models.FloatField(db_index=True)
@@ -41,6 +40,15 @@ class CatalogueItem(models.Model):
     lead_days = models.PositiveIntegerField(default=0)
     stock = models.PositiveIntegerField(default=0)
     note = models.CharField(max_length=400, blank=True)
+
+    class Meta:
+        abstract = True
+
+
+class CatalogueItem(CatalogueColumns):
+    """A capacitor of a catalogue."""
+
+    part = models.CharField(max_length=60, unique=True)
     changed = models.DateTimeField(auto_now=True, db_index=True)
 
     class Meta:
@@ -53,6 +61,16 @@ class CatalogueItem(models.Model):
     def to_core(self) -> Capacitor:
         """The row as the core knows it."""
         return Capacitor(**{name: getattr(self, name) for name in CAPACITOR_FIELDS})
+
+
+class StagedItem(CatalogueColumns):
+    """A row of a large table on its way in: laid down in pieces, and taken over all at once."""
+
+    batch = models.CharField(max_length=24, db_index=True)
+    part = models.CharField(max_length=60)
+
+    def __str__(self) -> str:
+        return self.part
 
 
 class ShelfDevice(models.Model):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from django.core.paginator import Paginator
 from django.db.models import Count, Q, QuerySet
@@ -23,10 +22,15 @@ from idlebench.core.text.csvtable import decode
 from idlebench.core.text.quantity import read, show
 
 from ..records.models import CatalogueItem, ColumnMap
+from ..ui.said import said as heard
+from ..ui.said import say
+from ..ui.tasks import Task, begin
 from ..unit.stock import fuses, regulators
 from . import services
 
 SHOWN = 30
+#: From this size a table is taken in beside the pages, bytes: some three thousand rows.
+LONG = 300_000
 
 
 def found(text: str) -> QuerySet[CatalogueItem]:
@@ -74,9 +78,10 @@ def filtered(items: QuerySet[CatalogueItem], query: Mapping[str, str]) -> QueryS
 
 
 def _address(request: HttpRequest) -> str:
-    """The query of this page without its page number, ready for one behind it."""
+    """The query of this page without its page number and what was said once, ready for one behind it."""
     query = request.GET.copy()
-    query.pop("page", None)
+    for once in ("page", "said"):
+        query.pop(once, None)
     return f"{query.urlencode()}&" if query else ""
 
 
@@ -98,7 +103,7 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         "mountings": MOUNTINGS,
         "classes": SAFETY_CLASSES,
         "room": "shelf",
-        "said": request.GET.get("said", ""),
+        "said": heard(request),
         **extra,
     }
     return render(request, "shelf/rows.html" if request.htmx else "shelf/shelf.html", context, status=status)
@@ -151,7 +156,7 @@ def own(request: HttpRequest) -> HttpResponse:
         name = services.add_own(read_own(typed))
     except BadInput as error:
         return _page(request, 422, own_typed=typed[:400], own_complaint=error)
-    return redirect(f"{reverse('shelf')}?{urlencode({'q': name, 'said': f'{name} is on the Shelf'})}")
+    return say(reverse("shelf"), f"{name} is on the Shelf", q=name)
 
 
 @require_POST
@@ -165,14 +170,36 @@ def load(request: HttpRequest) -> HttpResponse:
         if what in ("regulator", "fuse"):
             result = services.load_devices(file.read(), what, good_rows=good)
         else:
-            result = services.load_csv(file.read(), good_rows=good)
+            data = file.read()
+            if len(data) > LONG:
+                task = begin("A table for the Shelf", reverse("shelf"), lambda task: _loaded(task, data, good))
+                return redirect("task", task.key)
+            result = services.load_csv(data, good_rows=good)
     except BadInput as error:
         return _page(request, 422, complaint=error)
     if result.problems:
         return _page(
             request, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
         )
-    return redirect(f"{reverse('shelf')}?said={result.added}+parts+added,+{result.changed}+brought+up+to+date")
+    return say(reverse("shelf"), f"{result.added} parts added, {result.changed} brought up to date")
+
+
+def _loaded(task: Task, data: bytes, good: bool) -> str:
+    """A long table taken in; what came of it, in words."""
+    return _came(services.load_csv(data, good_rows=good, tell=task.step), good)
+
+
+def _came(result: services.Loaded, good: bool) -> str:
+    if result.problems and not good:
+        told = "; ".join(map(str, result.problems[:3]))
+        raise BadInput(
+            f"{len(result.problems)} rows",
+            "a table in which every row can be read",
+            f"{told}. Nothing was taken.",
+            "file",
+        )
+    left = f", {len(result.problems)} rows left out" if result.problems else ""
+    return f"{result.added} parts added, {result.changed} brought up to date{left}."
 
 
 def csv_out(request: HttpRequest) -> HttpResponse:
@@ -231,6 +258,14 @@ def _foreign(request: HttpRequest) -> dict[str, object]:
     }
     if "take" not in typed and "good" not in typed:
         return shown
+    name, good = typed.get("name", "").strip(), "good" in typed
+    if len(data) > LONG and looked.wrong is None and 2 <= len(name) <= 60:
+        task = begin(
+            "A supplier's export",
+            reverse("shelf"),
+            lambda task: _came(services.load_foreign(data, named, name, good_rows=good, tell=task.step), good),
+        )
+        return {"redirect": reverse("task", args=[task.key])}
     try:
         loaded = services.load_foreign(data, named, typed.get("name", "").strip(), good_rows="good" in typed)
     except BadInput as error:
@@ -238,6 +273,4 @@ def _foreign(request: HttpRequest) -> dict[str, object]:
     if loaded.problems and "good" not in typed:
         problems, more = loaded.problems[:SHOWN], max(0, len(loaded.problems) - SHOWN)
         return {**shown, "problems": problems, "more": more, "loaded": loaded}
-    return {
-        "redirect": f"{reverse('shelf')}?{urlencode({'said': f'{loaded.added} parts added, {loaded.changed} brought up to date'})}"
-    }
+    return {"redirect": say(reverse("shelf"), f"{loaded.added} parts added, {loaded.changed} brought up to date").url}

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from urllib.parse import urlencode
-
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
@@ -14,6 +11,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Nets
 
 from ..records.models import Board
+from ..ui.said import say
 from . import profiles, services
 from .views import SHOWN, page
 
@@ -32,7 +30,7 @@ def nets(request: HttpRequest, pk: int) -> HttpResponse:
     if isinstance(result, Nets):
         shown, rows = result.problems[:SHOWN], {"rows": len(result.nodes)}
         return page(request, pk, 422, problems=shown, more=max(0, len(result.problems) - SHOWN), loaded=rows)
-    return redirect(f"{reverse('survey', args=[pk])}?{urlencode({'said': ', '.join(result)})}")
+    return say(reverse("survey", args=[pk]), ", ".join(result))
 
 
 def profile(request: HttpRequest, pk: int) -> HttpResponse:
@@ -50,7 +48,7 @@ def profile(request: HttpRequest, pk: int) -> HttpResponse:
         said = _profile_step(request, board)
     except BadInput as error:
         return page(request, pk, 422, profile_complaint=error)
-    return redirect(f"{reverse('survey', args=[pk])}?{urlencode({'said': said})}")
+    return say(reverse("survey", args=[pk]), said)
 
 
 def _profile_step(request: HttpRequest, board: Board) -> str:

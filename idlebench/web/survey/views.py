@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from urllib.parse import urlencode
 
+from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -23,6 +23,8 @@ from idlebench.core.text.dates import Held, hold
 from idlebench.core.text.quantity import read as read_quantity
 
 from ..records.models import Board, Part
+from ..ui.said import said as heard
+from ..ui.said import say
 from ..unit.parts import BoardState, PartState, verdict_of
 from ..unit.picture import board_picture, heat_of, part_rows
 from ..unit.state import UnitState, board_state
@@ -34,6 +36,9 @@ from .typed import add_typed, battery_out, drop_typed, field_of, in_full, read_t
 VERDICTS = ("sound", "doubtful", "replace", "not seen")
 #: How many rows of a table's problems are shown.
 SHOWN = 30
+
+#: Parts in the list beside the picture at once.
+ON_A_PAGE = 200
 
 
 def _side(request: HttpRequest) -> str:
@@ -53,7 +58,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "stage": "survey",
         **board_picture(board, selected, side, waiting=tray["waiting_next"]),
         **(heat_of(board) if "heat" in request.GET else {}),
-        "part_rows": part_rows(board, selected, side),
+        **_listed(request, board, selected, side),
         **_neighbours(board, selected),
         "tally": [(name, board.tally(name)) for name in VERDICTS],
         "typing": "typing" in request.GET or "typed" in extra,
@@ -72,6 +77,14 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         **extra,
     }
     return render(request, "survey/survey.html", context, status=status)
+
+
+def _listed(request: HttpRequest, board: BoardState, selected: PartState | None, side: str) -> dict[str, object]:
+    """A page of the list of parts: the one asked for, or the one that the selected part stands on."""
+    pages = Paginator(board.parts, ON_A_PAGE)
+    at = board.parts.index(selected) // ON_A_PAGE + 1 if selected else 1
+    page = pages.get_page(request.GET.get("rows") or at)
+    return {"part_rows": part_rows(page.object_list, selected, side), "part_page": page}
 
 
 def _readable(board: BoardState, text: str) -> list[str]:
@@ -118,14 +131,12 @@ def _neighbours(board: BoardState, selected: PartState | None) -> dict[str, str]
 def survey(request: HttpRequest, pk: int) -> HttpResponse:
     """The board and its parts; a posted line is added."""
     if request.method != "POST":
-        return page(request, pk, said=request.GET.get("said", ""))
+        return page(request, pk, said=heard(request))
     typed = request.POST.get("line", "")
     try:
         board = Board.objects.select_related("unit").get(pk=pk)
         if field_of(in_full(board, typed)):
-            said = add_typed(board, typed)
-            query = urlencode({"said": f"Listed: {said}", "typing": 1})
-            return redirect(f"{reverse('survey', args=[pk])}?{query}")
+            return say(reverse("survey", args=[pk]), f"Listed: {add_typed(board, typed)}", typing=1)
         part = services.add_line(board, typed, change="change" in request.POST, seen=request.POST.get("seen", ""))
     except BadInput as error:
         if "change" in request.POST:
@@ -177,7 +188,7 @@ def paste(request: HttpRequest, pk: int) -> HttpResponse:
         kept = "\n".join(line for _, line, _ in result.left) if result.added else typed
         said = f"{result.added} lines taken." if result.added else ""
         return page(request, pk, 422, pasted=kept, left=result.left[:SHOWN], said=said)
-    return redirect(f"{reverse('survey', args=[pk])}?said={result.added}+lines+taken")
+    return say(reverse("survey", args=[pk]), f"{result.added} lines taken")
 
 
 @require_POST
@@ -195,9 +206,7 @@ def load(request: HttpRequest, pk: int) -> HttpResponse:
         return page(
             request, pk, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
         )
-    return redirect(
-        f"{reverse('survey', args=[pk])}?said={result.added}+parts+added,+{result.changed}+brought+up+to+date"
-    )
+    return say(reverse("survey", args=[pk]), f"{result.added} parts added, {result.changed} brought up to date")
 
 
 def csv_out(request: HttpRequest, pk: int) -> HttpResponse:
@@ -304,8 +313,8 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
     board = Board.objects.select_related("unit").get(pk=pk)
     line = request.POST.get("line", "")
     drop_typed(board, line)
-    query = urlencode({"typed": line, "typing": 1, "said": "Taken off. It waits in the box: Enter brings it back"})
-    return redirect(f"{reverse('survey', args=[pk])}?{query}")
+    words = "Taken off. It waits in the box: Enter brings it back"
+    return say(reverse("survey", args=[pk]), words, typed=line, typing=1)
 
 
 @require_POST
@@ -323,10 +332,10 @@ def remove(request: HttpRequest, pk: int) -> HttpResponse:
         services.remove(part, request.POST.get("seen", ""))
     except BadInput as error:
         return page(request, part.board_id, 422, ref=part.ref, note_complaint=error)
-    return redirect(f"{reverse('survey', args=[part.board_id])}?said={part.ref}+taken+off+the+list.+U+brings+it+back")
+    return say(reverse("survey", args=[part.board_id]), f"{part.ref} taken off the list. U brings it back")
 
 
 @require_POST
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     said = services.undo(Board.objects.select_related("unit").get(pk=pk))
-    return redirect(f"{reverse('survey', args=[pk])}?said={said}")
+    return say(reverse("survey", args=[pk]), said)

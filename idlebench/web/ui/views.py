@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from idlebench.core.reckonings import REGISTRY
 from idlebench.core.text.quantity import show
 
 from ..records.models import CatalogueItem, Part, ShelfDevice, Unit
+from .tasks import task_of
 
 
 def find(request: HttpRequest) -> HttpResponse:
@@ -46,6 +47,17 @@ def _found(text: str) -> list[tuple[str, str, str]]:
     for device in ShelfDevice.objects.filter(part__icontains=text)[:8]:
         found.append((device.what, device.part, f"{reverse('shelf')}?q={device.part}"))
     return found
+
+
+def task(request: HttpRequest, key: str) -> HttpResponse:
+    """How far long work is; posted, it is stopped."""
+    found = task_of(key)
+    if found is None:
+        return not_found(request)
+    if request.method == "POST":
+        found.stop()
+        return redirect("task", key)
+    return render(request, "ui/task.html", {"task": found})
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:

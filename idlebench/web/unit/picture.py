@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from html import escape
@@ -122,10 +123,10 @@ class Row:
         )
 
 
-def part_rows(board: BoardState, selected: PartState | None, side: str) -> list[Row]:
-    """The list of a board's parts, each with its state in a word."""
+def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str) -> list[Row]:
+    """The list of parts beside the picture, each with its state in a word."""
     rows = []
-    for part in board.parts:
+    for part in parts:
         core, verdict = part.core, part.verdict.name
         looks = core.looks if core.looks not in ("", "sound") else verdict
         rows.append(

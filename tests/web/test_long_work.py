@@ -1,0 +1,159 @@
+"""Long work goes on beside the pages: it tells how far it is, can be stopped, and writes all of it or nothing."""
+
+import threading
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from idlebench.core.refusal import GateShut
+from idlebench.instruments.meter import AT_ONCE, alone
+from idlebench.web.records.models import CatalogueItem, Part, StagedItem
+from idlebench.web.shelf import services
+from idlebench.web.ui import tasks
+from idlebench.web.ui.said import say
+
+pytestmark = pytest.mark.django_db
+
+
+def table(rows: int, volts: int = 25) -> bytes:
+    lines = ["part,series,kind,value,volts,mounting,diameter,height,pitch,price"]
+    lines += [f"T{i},LONG,wet,{(10, 22, 47)[i % 3]}u,{volts},radial,6.3,11,2.5,0.10" for i in range(rows)]
+    return "\n".join(lines).encode()
+
+
+def test_a_long_table_is_taken_over_at_once_and_brought_up_to_date(shelf, monkeypatch):
+    monkeypatch.setattr(services, "PAUSE", 0)
+    told = []
+    first = services.load_csv(table(2500), good_rows=False, tell=lambda *step: told.append(step))
+    assert (first.added, first.changed) == (2500, 0) and not StagedItem.objects.exists()
+    assert [doing for doing, _, _ in told[-4:]] == ["laying down"] * 3 + ["taking over"]
+    again = services.load_csv(table(2600, volts=35), good_rows=False)
+    assert (again.added, again.changed) == (100, 2500)
+    assert set(CatalogueItem.objects.filter(series="LONG").values_list("volts", flat=True)) == {35.0}
+    item = CatalogueItem.objects.get(part="T1")
+    assert item.to_core().value == pytest.approx(22e-6) and item.price == 0.10
+    changed = item.changed
+    services.load_csv(table(10, volts=35), good_rows=False)
+    item.refresh_from_db()
+    assert item.changed == changed, "what is as it was is left alone"
+
+
+@pytest.mark.parametrize("at", ["reading", "laying down", "taking over"])
+def test_stopped_anywhere_nothing_is_written(shelf, at, monkeypatch):
+    monkeypatch.setattr(services, "PAUSE", 0)
+
+    def tell(doing, done, total):
+        if doing == at:
+            raise tasks.Stopped
+
+    with pytest.raises(tasks.Stopped):
+        services.load_csv(table(2500), good_rows=False, tell=tell)
+    assert not CatalogueItem.objects.filter(series="LONG").exists() and not StagedItem.objects.exists()
+
+
+def test_what_a_stop_of_the_program_left_is_swept(shelf):
+    services._lay_down("left", services.read_catalogue(table(3)).parts)
+    assert StagedItem.objects.count() == 3
+    services.sweep_staged()
+    assert not StagedItem.objects.exists()
+
+
+def finished(key: str) -> tasks.Task:
+    task = tasks.task_of(key)
+    next(t for t in threading.enumerate() if t.name == f"task {task.title}").join(
+        30
+    ) if task.state == "running" else None
+    return task
+
+
+def test_a_task_tells_what_came_of_it(client):
+    went, go = threading.Event(), threading.Event()
+
+    def work(task):
+        task.step("half", 1, 2)
+        went.set()
+        go.wait(20)
+        return "Done well."
+
+    task = tasks.begin("A piece of work", "/shelf/", work)
+    went.wait(20)
+    page = client.get(reverse("task", args=[task.key])).content.decode()
+    assert "1 of 2" in page and "50 %" in page and "Stop it" in page
+    go.set()
+    assert finished(task.key).state == "done"
+    assert "Done well." in client.get(reverse("task", args=[task.key])).content.decode()
+    assert client.get(reverse("task", args=["none"])).status_code == 404
+
+
+def test_a_task_is_stopped_by_its_page(client):
+    went, go = threading.Event(), threading.Event()
+
+    def work(task):
+        went.set()
+        go.wait(20)
+        task.step("on", 1, 2)
+        raise AssertionError("it went on")
+
+    task = tasks.begin("A long way", "/shelf/", work)
+    went.wait(20)
+    assert client.post(reverse("task", args=[task.key])).status_code == 302
+    go.set()
+    assert finished(task.key).said == "Stopped. Nothing was written."
+
+
+def test_only_so_many_at_once():
+    go = threading.Event()
+    begun = [tasks.begin(f"Work {n}", "/", lambda task: str(go.wait(20))) for n in range(tasks.AT_ONCE)]
+    with pytest.raises(GateShut, match="Not begun"):
+        tasks.begin("One more", "/", str)
+    go.set()
+    for task in begun:
+        finished(task.key)
+
+
+def test_a_large_file_becomes_a_task(client, shelf, monkeypatch):
+    begun = []
+    monkeypatch.setattr(
+        "idlebench.web.shelf.views.begin", lambda title, back, work: begun.append(work) or tasks.Task(title, back)
+    )
+    file = SimpleUploadedFile("big.csv", table(9000))
+    response = client.post(reverse("shelf_load"), {"what": "capacitor", "file": file})
+    assert response.status_code == 302 and response.url.startswith("/task/")
+    monkeypatch.setattr(services, "PAUSE", 0)
+    assert begun[0](tasks.Task("t", "/")) == "9000 parts added, 0 brought up to date."
+
+
+def test_a_board_of_many_parts_pages_its_list(client, surveyed):
+    Part.objects.bulk_create(Part(board=surveyed, ref=f"C{n}", value=1e-5, volts=16.0) for n in range(10, 460))
+    page = reverse("survey", args=[surveyed.pk])
+    shown = client.get(page).context
+    assert len(shown["part_rows"]) == 200 and shown["part_page"].paginator.num_pages == 3
+    assert "parts 1 to 200 of 453" in client.get(page).content.decode()
+    last = client.get(page, {"part": "C459"}).context
+    assert [r.ref for r in last["part_rows"]][-1] == "C459", "the list turns to the part that is selected"
+    assert len(client.get(page, {"rows": "2"}).context["part_rows"]) == 200
+
+
+@pytest.mark.parametrize("room", ["shelf", "survey", "choose", "photos"])
+def test_no_words_from_the_address_line_are_said(client, surveyed, room):
+    args = {"shelf": [], "photos": [surveyed.unit_id]}.get(room, [surveyed.pk])
+    address = reverse(room, args=args)
+    for words in ("Your bench is broken call 555", "abc:def:ghi"):
+        assert "555" not in client.get(address, {"said": words}).content.decode()
+    there = say(address, "Three parts taken").url
+    assert "Three parts taken" in client.get(there).content.decode()
+    assert "Three parts" not in client.get(there[:-3] + "abc").content.decode()
+
+
+def test_one_conversation_at_a_time_with_an_instrument():
+    from idlebench.core.refusal import BadInput
+
+    with alone("a"):
+        with pytest.raises(BadInput, match="asked already"), alone("a"):
+            pass
+        with alone("b"), pytest.raises(BadInput, match="asked already"), alone("c"):
+            pass
+    assert AT_ONCE == 2
+    with alone("a"), alone("c"):
+        pass
