@@ -9,7 +9,7 @@ ALL_CODE := idlebench demo tests tools
 # a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test unit browser lint bench screenshots size data lock clean
+.PHONY: demo test unit browser lint bench torture screenshots size data lock clean
 
 # Set-up
 
@@ -66,6 +66,10 @@ lint: $(STAMPS)/dev
 
 bench: $(STAMPS)/dev $(STAMPS)/ui
 	$(PY) tools/bench.py
+
+# Kills under writes, crowds, hostile requests, pairs at once, a full disk, mangled bundles: a quarter of an hour, on 127.0.0.1 only
+torture: $(STAMPS)/dev $(STAMPS)/ui
+	$(PY) tools/torture.py $(TORTURE)
 
 screenshots: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/chromium
 	$(PY) tools/screenshots.py

@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable
 
 from growth import growth
+from waiting import waiting
 from with_demo import CHROMIUM, demo_home, served
 
 
@@ -255,4 +256,5 @@ if __name__ == "__main__":
         ranking()
         pages()
         large_board(str(home))
+        waiting(home)
         growth()

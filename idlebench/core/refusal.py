@@ -22,7 +22,7 @@ class BadInput(ValueError):
     field: str = ""
 
     def __str__(self) -> str:
-        shown = self.read if len(self.read) <= 60 else self.read[:57] + "…"
+        shown = self._shown
         where = f"{self.field}: " if self.field else ""
         what = f"read “{shown}”" if shown else "nothing was given"
         return f"{where}{what}, expected {self.expected}.{' ' + self.mend if self.mend else ''}"
@@ -30,10 +30,16 @@ class BadInput(ValueError):
     @property
     def plain(self) -> str:
         """The same in everyday words, for beside a field that says itself what it is."""
-        shown = self.read if len(self.read) <= 60 else self.read[:57] + "…"
+        shown = self._shown
         named = f"{self.field}: " if " " in self.field or "," in self.field else ""
         what = f"“{shown}” does not go here" if shown else "Nothing was typed"
         return f"{named}{what}: it takes {self.expected}.{' ' + self.mend if self.mend else ''}"
+
+    @property
+    def _shown(self) -> str:
+        """What was read, in one line and no longer than that."""
+        text = self.read.replace("\n", " ").replace("\r", " ")
+        return text if len(text) <= 60 else text[:57] + "…"
 
     def within(self, field: str) -> BadInput:
         """The same complaint, naming the field it stood in."""

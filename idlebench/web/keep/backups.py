@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import logging
 import os
+import secrets
 import shutil
 import sqlite3
 import tempfile
@@ -333,9 +334,10 @@ def _brought_forward(database: Path, path: Path) -> None:
     Raises:
         BadInput: it is of a newer version, or no bench at all.
     """
-    alias = "incoming"
+    alias = f"incoming-{secrets.token_hex(6)}"
     connections.databases[alias] = {**connections.databases["default"], "NAME": database}
     try:
+        connections[alias].connect()
         loader = MigrationLoader(connections[alias])
         ours = {app for app, _ in loader.disk_migrations}
         replaced = {key for one in loader.disk_migrations.values() for key in one.replaces}

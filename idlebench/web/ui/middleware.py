@@ -86,3 +86,21 @@ class RefusalMiddleware:
             "file",
         )
         return render(request, "ui/refused.html", {"complaint": complaint}, status=413)
+
+
+class HeadMiddleware:
+    """Answers HEAD with the headers alone: the server in front sends what it is given, and a body after them would be taken for
+    the beginning of the next answer on that connection."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        if request.method == "HEAD":
+            if response.streaming:
+                response.streaming_content = []
+            else:
+                response.headers.setdefault("Content-Length", str(len(response.content)))
+                response.content = b""
+        return response
