@@ -26,34 +26,21 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
         "ledger": ("/ledger/", DESK, "light"), "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
         "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),
         "swap-phone": (f"/board/{supply.pk}/swap/", PHONE, "light"),
-        "dismantling": (f"/unit/{b.pk}/dismantling/", DESK, "light"),
+        "devices": ("/devices/", DESK, "light"), "backups": ("/backups/", DESK, "light"),
         "triage": (f"/job/{b.job_id}/triage/", DESK, "light"),
-        "reforming": (f"/part/{main.parts.get(ref='C39').pk}/reform/", DESK, "light"),
         "first-power": (f"/unit/{a.pk}/power/", DESK, "light"), "first-power-phone": (f"/unit/{a.pk}/power/", PHONE, "light"),
     }  # fmt: skip
 
 
-def reform_a_part() -> None:
-    """Half a reforming run on C39 of unit B."""
-    from datetime import timedelta
+def pair_devices() -> None:
+    """Two paired devices and a meter."""
+    from django.contrib.auth import get_user_model
 
-    from django.utils import timezone
+    from idlebench.web.records.models import Device, Instrument
 
-    from idlebench.web.records.models import Part, ReformReading, ReformRun
-
-    part = Part.objects.get(ref="C39", board__unit__name="B")
-    run = ReformRun.objects.create(part=part, resistance=2200.0, began=timezone.now() - timedelta(minutes=46))
-    for step, minutes, micro in (
-        (0, 2, 900),
-        (0, 8, 70),
-        (0, 14, 28),
-        (1, 16, 700),
-        (1, 24, 60),
-        (2, 27, 820),
-        (2, 36, 240),
-        (2, 45, 150),
-    ):
-        ReformReading.objects.create(run=run, step=step, minutes=minutes, current=micro * 1e-6)
+    for name, may in (("Mara's phone", "work"), ("Bench tablet", "look")):
+        Device.objects.create(user=get_user_model().objects.create_user(name), name=name, may=may)
+    Instrument.objects.create(name="LCR meter", address="192.168.7.50:5025", identity="WORKSHOP,LCR-1,007,1.2")
 
 
 def measure_a_part() -> None:
@@ -83,7 +70,7 @@ def power_unit_a() -> None:
 def main() -> None:
     """Serve the demo, visit each view, keep its picture."""
     with demo_home() as home, served(str(home)) as address, sync_playwright() as play:
-        prepare = {"first-power": power_unit_a, "reforming": reform_a_part, "measuring": measure_a_part}
+        prepare = {"first-power": power_unit_a, "devices": pair_devices, "measuring": measure_a_part}
         OUT.mkdir(parents=True, exist_ok=True)
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         for name, (url, size, theme) in views().items():

@@ -110,6 +110,12 @@ class Client:
             self.get("/job/new/")
         return self.ask("POST", path, data)
 
+    def __enter__(self) -> Client:
+        return self
+
+    def __exit__(self, *error: object) -> None:
+        self.close()
+
     def close(self) -> None:
         if self._line is not None:
             self._line.close()
@@ -149,8 +155,7 @@ def kills(home: Path, times: int, dice: random.Random) -> list[str]:
     wrong: list[str] = []
     port, acknowledged, asked, unknown, board = free_port(), set(), 0, set(), 0
     for turn in range(times):
-        with served(home, port) as server:
-            client = Client(port, 10)
+        with served(home, port) as server, Client(port, 10) as client:
             board = board or new_board(client)
             moment = time.monotonic() + dice.uniform(0.0, 0.35)
             killer = threading.Timer(
@@ -173,7 +178,6 @@ def kills(home: Path, times: int, dice: random.Random) -> list[str]:
             except (OSError, http.client.HTTPException):
                 pass
             killer.join()
-            client.close()
         if turn % 10 == 9 or turn == times - 1:
             there = [ref for (ref,) in rows(home, "SELECT ref FROM survey_part")]
             if len(there) != len(set(there)):
@@ -211,8 +215,7 @@ def crowd(home: Path, clients: int, seconds: float, dice: random.Random) -> list
     """Many people reading and writing for a while, a page a second each: no error, and the slow end not far from one alone."""
     wrong: list[str] = []
     port = free_port()
-    with served(home, port):
-        alone = Client(port)
+    with served(home, port), Client(port) as alone:
         single: list[float] = []
         for _ in range(5):
             for path in PAGES:
@@ -226,7 +229,13 @@ def crowd(home: Path, clients: int, seconds: float, dice: random.Random) -> list
         lock, until = threading.Lock(), time.monotonic() + seconds
 
         def one(number: int) -> None:
-            client, own, mine = Client(port), random.Random(number), []
+            own, mine = random.Random(number), []
+            with Client(port) as client:
+                crowded(client, own, mine)
+            with lock:
+                taken.extend(mine)
+
+        def crowded(client: Client, own: random.Random, mine: list[float]) -> None:
             while time.monotonic() < until:
                 time.sleep(own.uniform(*PACE))
                 path = own.choice(PAGES)
@@ -246,8 +255,6 @@ def crowd(home: Path, clients: int, seconds: float, dice: random.Random) -> list
                 if not good:
                     with lock:
                         wrong.append(f"{path}: {status} {page[:80]!r}")
-            with lock:
-                taken.extend(mine)
 
         threads = [threading.Thread(target=one, args=(n,)) for n in range(clients)]
         for thread in threads:
@@ -291,8 +298,7 @@ def hostile(home: Path, count: int, dice: random.Random) -> list[str]:
     port, known, seen = free_port(), routes(), {}
     fields = ["line", "lines", "place", "item", "key", "step", "check", "reason", "part", "unit", "name", "do", "may", "code", "r:cold.mains", "table",
               "value", "text", "to", "named", "seen", "asked", "photo", "pixels", "what", "q", "page", "said", "rows", "side", "words", "ref", "replace"]  # fmt: skip
-    with served(home, port) as server:
-        client = Client(port)
+    with served(home, port) as server, Client(port) as client:
         client.get("/job/new/")
         for n in range(count):
             route = known[n % len(known)]
@@ -372,8 +378,7 @@ def pairs(home: Path, times: int, dice: random.Random) -> list[str]:
     """Two requests at the same moment against each gate: never both, never a 500."""
     wrong: list[str] = []
     port, outcomes = free_port(), {}
-    with served(home, port):
-        one, other = Client(port), Client(port)
+    with served(home, port), Client(port) as one, Client(port) as other:
         one.get("/job/new/")
         other.get("/job/new/")
         unit, board = 2, 3
@@ -452,8 +457,7 @@ def full_disk(demo: Path, dice: random.Random) -> list[str]:
         home, port = disk / "home", free_port()
         shutil.copytree(demo, home)
         filler, statuses = disk / "filler", {}
-        with served(home, port):
-            client = Client(port)
+        with served(home, port), Client(port) as client:
             client.get("/job/new/")
             before = rows(home, "SELECT COUNT(*) FROM survey_part")[0][0]
             with filler.open("wb", buffering=0) as out:

@@ -1,0 +1,45 @@
+"""Hard ground in short: what make torture does by the hundred and the thousand, a few times each, on a bench that is really served."""
+
+import random
+import shutil
+import sys
+from pathlib import Path
+
+import pytest
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "tools"))
+
+import torture
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory):
+    """A bench with the demo; copied for each test."""
+    home = tmp_path_factory.mktemp("demo") / "home"
+    assert torture.run(home, "demo").returncode == 0
+    return home
+
+
+@pytest.fixture
+def bench(demo, tmp_path):
+    shutil.copytree(demo, tmp_path / "home")
+    return tmp_path / "home"
+
+
+def test_killed_under_writes_nothing_acknowledged_is_lost_or_doubled(tmp_path):
+    assert torture.kills(tmp_path / "home", 4, random.Random(11)) == []
+
+
+def test_hostile_requests_are_answered_and_never_by_a_500(bench):
+    assert torture.hostile(bench, 230, random.Random(12)) == []
+
+
+def test_two_requests_at_one_moment_find_no_way_round_a_gate(bench):
+    assert torture.pairs(bench, 16, random.Random(13)) == []
+
+
+def test_a_full_disk_is_told_and_nothing_is_half_written(demo):
+    wrong = torture.full_disk(demo, random.Random(14))
+    if wrong and wrong[0].startswith("left out"):
+        pytest.skip(wrong[0])
+    assert wrong == []
