@@ -5,7 +5,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from idlebench.core.board.tables import read_survey
-from idlebench.web.records.models import Entry, Part
+from idlebench.web.records.models import Entry, Part, Removed
 
 pytestmark = pytest.mark.django_db
 
@@ -135,9 +135,9 @@ def test_place_turn_look_remove_and_take_back(client, surveyed):
     part.refresh_from_db()
     assert (part.angle, part.looks) == (90, "bulging")
     assert client.post(reverse("part_look", args=[part.pk]), {"looks": "happy"}).status_code == 422
-    client.post(reverse("part_remove", args=[part.pk]))
+    client.post(reverse("remove", args=["part", part.pk]))
     assert not Part.objects.filter(ref="C2").exists()
-    client.post(url("survey_undo", surveyed))
+    client.post(reverse("bring_back", args=[Removed.objects.get().pk]))
     back = Part.objects.get(ref="C2")
     assert (back.looks, back.angle, back.esr) == ("bulging", 90, 6.8)
     for _ in range(2):

@@ -183,7 +183,7 @@ def test_an_empty_board_is_no_profile_and_none_is_applied(surveyed, second):
 # two windows
 @pytest.mark.parametrize(
     ("name", "typed"),
-    [("part_turn", {}), ("part_look", {"looks": "sound"}), ("part_remove", {}), ("part_verdict", {"verdict": "doubtful", "reason": "it smells odd"})],
+    [("part_turn", {}), ("part_look", {"looks": "sound"}), ("part_verdict", {"verdict": "doubtful", "reason": "it smells odd"})],
 )  # fmt: skip
 def test_the_second_of_two_windows_is_told_and_nothing_is_lost(client, surveyed, name, typed):
     c2 = part("C2")

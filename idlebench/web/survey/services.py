@@ -360,17 +360,6 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
 
 
 @inside("The survey cannot be changed")
-def remove(part: Part, seen: str = "") -> None:
-    """Take a part off the list; its history stays, so it can be brought back."""
-    unchanged(part, seen)
-    unit, name = part.board.unit, f"{part.board.name} {part.ref}"
-    if hasattr(part, "swap"):
-        raise BadInput(part.ref, "a part that is not swapped", "Take the swap back first.", "ref")
-    part.delete()
-    log(unit, "survey", f"{name} taken off the list.")
-
-
-@inside("The survey cannot be changed")
 def undo(board: Board) -> str:
     """Take the last change of the survey back; says what it was.
 

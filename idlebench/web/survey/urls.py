@@ -21,5 +21,4 @@ urlpatterns = [
     path("part/<int:pk>/turn/", views.turn, name="part_turn"),
     path("part/<int:pk>/look/", views.look, name="part_look"),
     path("part/<int:pk>/reform/", run_views.reform, name="reform"),
-    path("part/<int:pk>/remove/", views.remove, name="part_remove"),
 ]

@@ -326,16 +326,6 @@ def battery(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def remove(request: HttpRequest, pk: int) -> HttpResponse:
-    part = _part(pk)
-    try:
-        services.remove(part, request.POST.get("seen", ""))
-    except BadInput as error:
-        return page(request, part.board_id, 422, ref=part.ref, note_complaint=error)
-    return say(reverse("survey", args=[part.board_id]), f"{part.ref} taken off the list. U brings it back")
-
-
-@require_POST
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     said = services.undo(Board.objects.select_related("unit").get(pk=pk))
     return say(reverse("survey", args=[pk]), said)
