@@ -225,19 +225,13 @@ def _refuse_newer() -> None:
         BadInput: it says what to do.
     """
     from django.db import connection
-    from django.db.migrations.loader import MigrationLoader
 
-    loader = MigrationLoader(connection)
-    ours = {app for app, _ in loader.disk_migrations}
-    replaced = {key for one in loader.disk_migrations.values() for key in one.replaces}
-    unknown = [
-        f"{app} {name}"
-        for app, name in loader.applied_migrations
-        if app in ours and (app, name) not in loader.disk_migrations and (app, name) not in replaced
-    ]
+    from .web.records.versions import newer_than_ours
+
+    unknown = newer_than_ours(connection)
     if unknown:
         raise BadInput(
-            f"tables of a newer Idle Bench ({sorted(unknown)[-1]})",
+            f"tables of a newer Idle Bench ({unknown[-1]})",
             f"a bench of this version or an older one in {connection.settings_dict['NAME']}",
             "Start the newer version again. Nothing of it was changed.",
             "bench",

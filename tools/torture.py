@@ -584,6 +584,14 @@ def main() -> int:
             shutil.copytree(demo, work / name)
             return work / name
 
+        told = {
+            "kills": kills,
+            "crowd": crowd,
+            "hostile": hostile,
+            "pairs": pairs,
+            "full": full_disk,
+            "mangled": mangled,
+        }
         parts: dict[str, Callable[[], list[str]]] = {
             "kills": lambda: kills(work / "killed", 200 // share, dice),
             "crowd": lambda: crowd(fresh("crowd"), 8, 60 / share, dice),
@@ -595,7 +603,7 @@ def main() -> int:
         for name, part in parts.items():
             if args.parts and name not in args.parts:
                 continue
-            print(f"{name}: {(part.__doc__ or '').strip()}", flush=True)
+            print(f"{name}: {(told[name].__doc__ or '').strip()}", flush=True)
             wrong = part()
             found += [f"{name}: {one}" for one in wrong]
             for one in wrong[:12]:

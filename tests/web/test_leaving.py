@@ -16,7 +16,7 @@ from idlebench.core.judge.policy import POLICIES
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.csvtable import disarmed, rearmed
 from idlebench.web.choose import services as choosing
-from idlebench.web.keep import coming, leaving, removing
+from idlebench.web.keep import bundle_file, leaving, removing
 from idlebench.web.keep.bundle import take_in
 from idlebench.web.keep.job_rows import TABLES, Numbers
 from idlebench.web.photos.services import lay_under, take_photo
@@ -314,7 +314,7 @@ def test_a_bomb_is_refused_by_its_list(worked, tmp_path):
     path = tmp_path / "bomb.zip"
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as bundle:
         bundle.writestr("job.json", files(written(tmp_path, worked))["job.json"])
-        bundle.writestr("survey.csv", bytes(coming.LARGEST_FILE + 1))
+        bundle.writestr("survey.csv", bytes(bundle_file.LARGEST_FILE + 1))
     assert path.stat().st_size < 200_000
     with pytest.raises(BadInput, match="at most 60 MB"):
         take_in(path)

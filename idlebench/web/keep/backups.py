@@ -24,7 +24,6 @@ from pathlib import Path, PurePosixPath
 from django.conf import settings
 from django.core.management import call_command
 from django.db import DatabaseError, connections
-from django.db.migrations.loader import MigrationLoader
 from django.utils import timezone
 
 from idlebench.core.refusal import BadInput, GateShut, Shut
@@ -32,6 +31,7 @@ from idlebench.core.wording import many
 
 from .. import home
 from ..records.models import Job
+from ..records.versions import is_bench, newer_than_ours
 from ..ui.quiet import alone
 from ..unit.series import rejudge
 from ..unit.stock import forget
@@ -338,13 +338,9 @@ def _brought_forward(database: Path, path: Path) -> None:
     connections.databases[alias] = {**connections.databases["default"], "NAME": database}
     try:
         connections[alias].connect()
-        loader = MigrationLoader(connections[alias])
-        ours = {app for app, _ in loader.disk_migrations}
-        replaced = {key for one in loader.disk_migrations.values() for key in one.replaces}
-        known = {*loader.disk_migrations, *replaced}
-        if not any(app == "records" for app, _ in loader.applied_migrations):
+        if not is_bench(connections[alias]):
             raise _no_backup(path, "its database is of no bench")
-        if newer := [name for app, name in loader.applied_migrations if app in ours and (app, name) not in known]:
+        if newer := newer_than_ours(connections[alias]):
             raise BadInput(
                 f"tables of a newer Idle Bench ({newer[-1]})", "a backup of this version or an older one",
                 "Restore it with that version.", "file",

@@ -31,6 +31,7 @@ from ..records.models import Job, Unit
 from ..survey import services as surveying
 from ..swap import services as swapping
 from . import coming
+from .bundle_file import clear, is_bundle
 
 FORMAT, VERSION = "idlebench-job", 1
 
@@ -97,7 +98,7 @@ def take_in(place: Path) -> Job:
     Raises:
         BadInput: what is wrong with it; nothing was taken.
     """
-    return coming.take_in(place) if place.is_file() and coming.is_bundle(place) else import_folder(place)
+    return coming.take_in(place) if place.is_file() and is_bundle(place) else import_folder(place)
 
 
 @kept_or_gone()
@@ -107,7 +108,7 @@ def import_folder(place: Path) -> Job:
     Raises:
         BadInput: what is wrong with the bundle; nothing was taken.
     """
-    with coming.clear(Path(place).name), transaction.atomic():
+    with clear(Path(place).name), transaction.atomic():
         return _typed_in(place)
 
 

@@ -1,0 +1,289 @@
+"""A job's bundle as a file: read whole and looked at, whoever made it; what is wrong with it is one clear line."""
+
+from __future__ import annotations
+
+import csv
+import errno
+import io
+import json
+import sys
+import zipfile
+import zlib
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.db import models
+
+from idlebench.core.board.parts import Capacitor
+from idlebench.core.board.tables import read_catalogue
+from idlebench.core.judge.policy import POLICIES, read_policy
+from idlebench.core.refusal import BadInput
+
+from ..photos.pictures import ours
+from ..records.models import Board, Job, Part, Photo, Underlay
+from .job_rows import TABLES, Table, as_value
+from .leaving import DESCRIBED, FORMAT, PAGE, PHOTOS, VERSION, job_fields, picture_name, small_name
+
+#: The most that is unpacked, bytes, altogether and of one file; the most files, and rows of one table.
+LARGEST, LARGEST_FILE, FILES, ROWS = 400_000_000, 60_000_000, 4000, 200_000
+#: Files beside the tables.
+BESIDE = (PAGE, DESCRIBED, "checks.csv", "catalogue.csv")
+
+
+@dataclass(frozen=True)
+class Bundle:
+    """A bundle that was read whole. lines: by table, column values; a row's number is its place, from 1."""
+
+    job: dict[str, Any]
+    policy: dict[str, Any] | None
+    lines: dict[str, list[dict[str, Any]]]
+    photos: dict[str, bytes]
+    parts: tuple[Capacitor, ...]
+
+
+@contextmanager
+def clear(name: str) -> Iterator[None]:
+    """Whatever a made-up file does to its readers is told as one clear line."""
+    try:
+        yield
+    except BadInput:
+        raise
+    except OSError as error:
+        if error.errno != errno.EINVAL:  # any other is the disk's, not the file's
+            raise
+        raise BadInput(
+            "places outside of the file", f"a job's bundle that is whole in {name}", "Nothing was taken.", "bundle"
+        ) from None
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, RecursionError) as error:
+        raise BadInput(
+            str(error)[:58] or type(error).__name__,
+            f"a job's bundle that is whole in {name}",
+            "Nothing was taken.",
+            "bundle",
+        ) from None
+    except (
+        ValueError,
+        TypeError,
+        KeyError,
+        AttributeError,
+        LookupError,
+        OverflowError,
+        csv.Error,
+        ValidationError,
+    ) as error:
+        raise BadInput(
+            str(error)[:58] or type(error).__name__,
+            f"a job's bundle as Idle Bench writes it in {name}",
+            "Nothing was taken.",
+            "bundle",
+        ) from None
+
+
+def is_bundle(place: Path) -> bool:
+    """Whether a file is a zip that holds a job of this kind; one of typed files is taken in otherwise."""
+    try:
+        with zipfile.ZipFile(place) as bundle:
+            info = bundle.getinfo(PAGE)
+            if info.file_size > LARGEST_FILE:
+                return True
+            page = json.loads(bundle.read(info))
+        return not isinstance(page, dict) or page.get("version") != 1
+    except (
+        OSError,
+        zipfile.BadZipFile,
+        KeyError,
+        ValueError,
+        RecursionError,
+        RuntimeError,
+        NotImplementedError,
+        zlib.error,
+        EOFError,
+    ):
+        return False
+
+
+def read(place: Path) -> Bundle:
+    """Read a bundle whole.
+
+    Raises:
+        BadInput: what is wrong with it.
+    """
+    with clear(place.name), zipfile.ZipFile(place) as bundle:
+        infos = {info.filename: info for info in bundle.infolist()}
+        _looked_over(place.name, bundle, infos)
+
+        def data(name: str) -> bytes:
+            if name not in infos:
+                raise BadInput(place.name, f"{name} in the bundle", "Nothing was taken.", "bundle")
+            return bundle.read(infos[name])
+
+        page = _page(place.name, data(PAGE))
+        lines = {table.name: _lines(table, data(f"{table.name}.csv")) for table in TABLES}
+        photos = {name.removeprefix(f"{PHOTOS}/"): data(name) for name in infos if name.startswith(f"{PHOTOS}/")}
+        found = read_catalogue(data("catalogue.csv")) if "catalogue.csv" in infos else None
+        if found is not None and found.problems:
+            raise BadInput("catalogue.csv", "a table in which every row can be read", str(found.problems[0]), "bundle")
+        made = Bundle(*page, lines, photos, tuple(found.parts) if found else ())
+        _whole(made)
+        return made
+
+
+def _looked_over(name: str, bundle: zipfile.ZipFile, infos: Mapping[str, zipfile.ZipInfo]) -> None:
+    """Refuse a zip by its list: files that do not belong there, twice or too much."""
+    tables = {f"{table.name}.csv" for table in TABLES}
+    for info in bundle.infolist():
+        folder_, _, file = info.filename.partition("/")
+        photo = (
+            folder_ == PHOTOS
+            and file.endswith(".jpg")
+            and file.isascii()
+            and file.replace(".", "").isalnum()
+            and len(file) < 60
+        )
+        link = (info.external_attr >> 16) & 0o170000 not in (0, 0o100000)
+        if not (info.filename in BESIDE or info.filename in tables or photo) or link:
+            raise BadInput(
+                f"{name} holds {info.filename[:60]!r}",
+                "the files of a bundle and no others",
+                "Nothing was taken.",
+                "bundle",
+            )
+        if info.file_size > LARGEST_FILE:
+            raise BadInput(
+                f"{info.filename}, {info.file_size / 1e6:.0f} MB",
+                f"at most {LARGEST_FILE / 1e6:.0f} MB",
+                "Nothing was taken.",
+                "bundle",
+            )
+    if len(bundle.infolist()) != len(infos) or len(infos) > FILES:
+        raise BadInput(name, f"each file once, at most {FILES}", "Nothing was taken.", "bundle")
+    if sum(info.file_size for info in infos.values()) > LARGEST:
+        raise BadInput(name, f"at most {LARGEST / 1e6:.0f} MB unpacked", "Nothing was taken.", "bundle")
+
+
+def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None]:
+    """The job's own row and its policy."""
+    page = json.loads(data.decode("utf-8"))
+    if not isinstance(page, dict) or page.get("format") != FORMAT:
+        raise BadInput(name, f'a job.json with "format": "{FORMAT}"', "Nothing was taken.", "bundle")
+    version = page.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version > VERSION:
+        raise BadInput(
+            f"{name}, version {str(version)[:20]}", f"version {VERSION} or older",
+            "It was made by a newer Idle Bench: take it in with that one. Nothing was taken.", "bundle",
+        )  # fmt: skip
+    told, row = page["job"], {}
+    if not isinstance(told, dict):
+        raise BadInput(str(told)[:40], "an object for job", "Nothing was taken.", "bundle")
+    for f in job_fields():
+        row[f.name] = _of_json(f, told[f.name])
+    policy = page.get("policy")
+    if policy is not None:
+        if row["policy"] in POLICIES:
+            raise BadInput(row["policy"], "a policy of the shop's own", "Nothing was taken.", "bundle")
+        read_policy(policy)
+    elif row["policy"] not in POLICIES:
+        raise BadInput(row["policy"], f"a policy that ships, or the bundle's own: {', '.join(POLICIES)}", "", "bundle")
+    return row, policy
+
+
+def _of_json(f: models.Field, value: Any) -> Any:
+    """A value of the job's row, as JSON has it."""
+    if value is None and f.null:
+        return None
+    wanted = (
+        (list, dict)
+        if isinstance(f, models.JSONField)
+        else (int, float)
+        if isinstance(f, (models.FloatField, models.IntegerField))
+        else (str,)
+    )
+    if not isinstance(value, wanted) or isinstance(value, bool):
+        raise BadInput(
+            f"{f.name}: {str(value)[:40]}",
+            "another kind of value",
+            "It stands in job.json. Nothing was taken.",
+            "bundle",
+        )
+    if isinstance(f, models.JSONField):
+        return as_value(f, json.dumps(value), PAGE)
+    if isinstance(f, models.IntegerField):
+        return as_value(f, str(value), PAGE)
+    if isinstance(f, models.FloatField):
+        as_value(f, repr(value), PAGE)
+        return value
+    if isinstance(f, models.DateTimeField):
+        return f.to_python(value) if "\x00" not in value else as_value(f, value, PAGE)
+    if len(value) > (f.max_length or 10_000) or "\x00" in value:
+        raise BadInput(f"{f.name}: {value[:40]}", f"at most {f.max_length} letters", "It stands in job.json.", "bundle")
+    return value
+
+
+def _lines(table: Table, data: bytes) -> list[dict[str, Any]]:
+    """A table's rows, each value as its column has it."""
+    csv.field_size_limit(min(sys.maxsize, LARGEST_FILE))
+    reader = csv.reader(io.StringIO(data.decode("utf-8"), newline=""), strict=True)
+    name, fields = f"{table.name}.csv", table.fields
+    wanted = ["no", "where", *(f.name for f in fields)]
+    header = next(reader, [])
+    if header != wanted:
+        raise BadInput(
+            f"{name}: {', '.join(header)[:60]}",
+            f"the columns {', '.join(wanted)[:120]}",
+            "Nothing was taken.",
+            "bundle",
+        )
+    lines = []
+    for number, cells in enumerate(reader, 1):
+        if len(cells) != len(wanted) or cells[0] != str(number) or number > ROWS:
+            raise BadInput(
+                f"row {number} of {name}",
+                f"{len(wanted)} cells, numbered from 1 to at most {ROWS}",
+                "Nothing was taken.",
+                "bundle",
+            )
+        lines.append(
+            {f.name: as_value(f, cell, f"{name}, row {number}") for f, cell in zip(fields, cells[2:], strict=True)}
+        )
+    return lines
+
+
+def _whole(bundle: Bundle) -> None:
+    """Refuse a bundle that speaks of rows or photos it does not hold, or that would come with power on."""
+    counts = {table.model: len(bundle.lines[table.name]) for table in TABLES}
+    for table in TABLES:
+        for f in table.fields:
+            if not isinstance(f, models.ForeignKey) or f.related_model is Job:
+                continue
+            outlived = table.is_history and f.related_model in (Part, Board)
+            for line in bundle.lines[table.name]:
+                number = line[f.name]
+                if number is not None and not (1 <= number <= counts.get(f.related_model, 0)) and not outlived:
+                    raise BadInput(
+                        f"{table.name}.csv, {f.name} {number}", "a row of the bundle", "Nothing was taken.", "bundle"
+                    )
+    if any(line["job"] != 1 for line in bundle.lines["units"]):
+        raise BadInput("units.csv", "units of one job", "Nothing was taken.", "bundle")
+    if any(line["ended"] is None for line in bundle.lines["sessions"]) or any(
+        line["discharged"] is None for line in bundle.lines["reforming"]
+    ):
+        raise BadInput("a bundle with power on", "a job at rest", "Nothing was taken.", "bundle")
+    wanted = set()
+    for name, model in (("photos", Photo), ("underlays", Underlay)):
+        for number, line in enumerate(bundle.lines[name], 1):
+            if line["file"] != picture_name(model, number):
+                raise BadInput(
+                    f"{name}.csv, file {line['file'][:40]}", picture_name(model, number), "Nothing was taken.", "bundle"
+                )
+            wanted |= {line["file"], *([small_name(line["file"])] if model is Photo else [])}
+    if wanted != set(bundle.photos):
+        odd = sorted(wanted ^ set(bundle.photos))[0]
+        raise BadInput(
+            f"photo {odd[:60]}", "every photo the tables speak of, and no other", "Nothing was taken.", "bundle"
+        )
+    for name, data in bundle.photos.items():
+        ours(data, name)
