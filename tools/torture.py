@@ -504,6 +504,8 @@ from idlebench.web.records.models import Job
 good, count, seed = Path(sys.argv[1]).read_bytes(), int(sys.argv[2]), int(sys.argv[3])
 dice, path, told = random.Random(seed), Path(sys.argv[1]).with_suffix(".mangled.zip"), {"refused": 0, "taken": 0, "wrong": []}
 import io, zipfile
+from django.test import Client
+client = Client(SERVER_NAME="127.0.0.1", raise_request_exception=False)
 def inside(data):
     # mangled inside its files, with sums that are right
     out = io.BytesIO()
@@ -533,8 +535,13 @@ for n in range(count):
     try:
         job = take_in(path)
         told["taken"] += 1
-        from idlebench.web.unit.state import states_of
-        for state in states_of(job.units.values_list("pk", flat=True)): state.stages
+        for unit in job.units.all():
+            pages = [f"/unit/{unit.pk}/{page}/" for page in ("intake", "gather", "cold", "power", "handover", "photos", "dismantling")]
+            for board in unit.boards.all():
+                pages += [f"/board/{board.pk}/{page}/" for page in ("survey", "choose", "swap", "measure", "supply")]
+            for page in [*pages, "/", f"/job/{job.pk}/triage/", f"/job/{job.pk}/side-by-side/", "/ledger/"]:
+                status = client.get(page).status_code
+                if status >= 500: told["wrong"].append(f"{page}: {status} on a mangled job that was taken")
         job.delete()
     except BadInput as error:
         told["refused"] += 1

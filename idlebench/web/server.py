@@ -38,7 +38,8 @@ def serve(addresses: list[str], port: int, by_the_clock: Callable[[], object], r
         max_request_body_size=LARGEST,
         # an answer lies in a file until its reader has taken it, however slowly; the thread goes on to the next
         outbuf_high_watermark=LARGEST * 100,
-        clear_untrusted_proxy_headers=True,
+        # they are looked at: what was handed on from elsewhere is not from this machine
+        clear_untrusted_proxy_headers=False,
         ident=None,
     )
     stop = threading.Event()

@@ -63,6 +63,12 @@ def test_this_machine_is_asked_nothing(client, surveyed):
     assert Entry.objects.first().device == "", "the log calls this machine by no name"
 
 
+@pytest.mark.parametrize("header", ["X-Forwarded-For", "X-Real-IP", "Forwarded", "Via"])
+def test_what_is_handed_on_from_elsewhere_is_not_from_this_machine(client, surveyed, header):
+    seen = client.get(reverse("bench"), headers={header: "192.168.7.31"})
+    assert seen.status_code == 302 and seen.url == reverse("pair")
+
+
 def test_a_stranger_sees_nothing_and_writes_nothing_on_any_address(phone, surveyed):
     for address in every_address(surveyed.unit):
         if address == reverse("pair"):

@@ -11,12 +11,15 @@ from django.db import DatabaseError, connection, connections, models, transactio
 from django.utils import timezone
 
 from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose.need import need_of
 from idlebench.core.refusal import BadInput
 
+from ..ledger.services import sheet
 from ..photos.files import keep, kept_or_gone
 from ..records.models import CatalogueItem, Job, Part, ShopPolicy, Unit, folder
 from ..records.trial import on_trial
-from ..unit.state import states_of
+from ..unit.picture import board_picture, heat_of
+from ..unit.state import UnitState, states_of
 from .bundle_file import ROWS, Bundle, clear, read
 from .job_rows import OUTLIVED, TABLES, Numbers, Table, values_in
 from .leaving import small_name
@@ -39,13 +42,23 @@ def take_in(place: Path) -> Job:
             with on_trial():
                 _written(bundle, numbers, names)
                 for state in states_of(Unit.objects.values_list("pk", flat=True)):
-                    if not state.stages:
-                        raise ValueError("a unit that cannot be judged")
+                    _looked_through(state)
             return _written(bundle, numbers, names)
     except (DatabaseError, ArithmeticError, StopIteration) as error:
         raise BadInput(
             str(error)[:58], f"a job that can be read in {place.name}", "Nothing was taken.", "bundle"
         ) from None
+
+
+def _looked_through(state: UnitState) -> None:
+    """Judge a unit, draw its boards and tell its sheet: what is wrong with it shows here, and not on a page later."""
+    if not state.stages or not sheet(state):
+        raise ValueError("a unit that cannot be judged")
+    for board in state.boards:
+        board_picture(board)
+        heat_of(board)
+        for part in board.parts:
+            need_of(part.core, state.mains, policy=state.policy)
 
 
 def _photo_names(bundle: Bundle) -> dict[str, str]:

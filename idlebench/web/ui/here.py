@@ -10,10 +10,14 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 View = Callable[..., HttpResponse]
+#: Headers of a request that was handed on.
+HANDED_ON = ("HTTP_X_FORWARDED_FOR", "HTTP_X_REAL_IP", "HTTP_FORWARDED", "HTTP_VIA")
 
 
 def from_here(request: HttpRequest) -> bool:
-    """Whether a request comes from this machine itself."""
+    """Whether a request comes from this machine itself, and not by way of a program on it that hands on what others send."""
+    if any(name in request.META for name in HANDED_ON):
+        return False
     try:
         return ip_address(request.META.get("REMOTE_ADDR", "")).is_loopback
     except ValueError:
