@@ -23,6 +23,7 @@ from idlebench.web.photos.services import lay_under, take_photo
 from idlebench.web.records.models import (
     Board,
     CatalogueItem,
+    Choice,
     Entry,
     Event,
     Job,
@@ -203,6 +204,10 @@ def test_formulas_in_every_csv_that_leaves(client, worked, tmp_path):
     board = Board.objects.get(name="PS-1", unit__job=worked)
     survey = client.get(reverse("survey_csv", args=[board.pk])).content.decode()
     assert "'=QF" in survey and ",=" not in survey
+    odd = Part.objects.create(board=board, ref="C77", value=1e-5, volts=16.0)
+    Choice.objects.create(part=odd, action=Choice.TAKE, item="=1+1", verdict="fits")
+    gathered = client.get(reverse("gather_csv", args=[worked.units.get().pk])).content
+    assert b"'=1+1," in gathered and b"\n=" not in gathered and b",=" not in gathered
     for name, data in files(written(tmp_path, worked)).items():
         if name.endswith(".csv"):
             assert b",=" not in data and b"\n=" not in data, name

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
+from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.quantity import read, show
 
 from ..unit.state import unit_state
@@ -39,24 +40,16 @@ def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["part", "value", "volts", "needed", "on_shelf", "buy", "price", "supplier", "places"])
     state = unit_state(pk)
+    rows = []
     for line in services.gathering(state):
         item = line.item
-        writer.writerow(
-            [
-                line.name,
-                show(item.value, "F") if item else "",
-                item.rated if item else "",
-                line.needed,
-                line.stock,
-                line.buy,
-                f"{line.price:.2f}",
-                item.supplier if item else "",
-                line.refs,
-            ]
-        )
+        value, volts, supplier = (show(item.value, "F"), item.rated, item.supplier) if item else ("", "", "")
+        rows.append([line.name, value, volts, line.needed, line.stock, line.buy, line.price, supplier, line.refs])
     for line in services.device_lines(state):
-        row = [line.name, line.marked, "", line.needed, line.stock, line.buy, f"{line.price:.2f}", "", line.refs]
-        writer.writerow(row)
+        rows.append([line.name, line.marked, "", line.needed, line.stock, line.buy, line.price, "", line.refs])
+    for row in rows:
+        cells = (f"{cell:.2f}" if isinstance(cell, float) else cell for cell in row)
+        writer.writerow([disarmed(cell) if isinstance(cell, str) else cell for cell in cells])
     return HttpResponse(
         out.getvalue(),
         content_type="text/csv; charset=utf-8",
