@@ -185,8 +185,8 @@ def _migrated() -> None:
 
     _refuse_half_old()
     _refuse_newer()
-    _copy_before_change()
-    call_command("migrate", verbosity=0, interactive=False)
+    if _copy_before_change():
+        call_command("migrate", verbosity=0, interactive=False)
     from idlebench.web.keep.removing import sweep
     from idlebench.web.shelf.services import ensure_house_catalogue, sweep_staged
     from idlebench.web.unit.series import rejudge
@@ -238,8 +238,8 @@ def _refuse_newer() -> None:
         )
 
 
-def _copy_before_change() -> None:
-    """Keep a copy of a bench before its tables change."""
+def _copy_before_change() -> bool:
+    """Whether the tables are to change; a copy of a bench is kept before they do."""
     from datetime import datetime
 
     from django.conf import settings
@@ -254,6 +254,7 @@ def _copy_before_change() -> None:
         name = f"before-{plan[-1][0].name}-{datetime.now():%Y-%m-%d-%H%M%S}.sqlite3"
         connection.close()
         home.copied(Path(connection.settings_dict["NAME"]), settings.BACKUPS / name)
+    return bool(plan)
 
 
 def port_free(port: int, address: str = "127.0.0.1") -> bool:

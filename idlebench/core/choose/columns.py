@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -172,10 +172,15 @@ class Alike:
         """Share of its ripple rating that each row carries at its place's frequency, by its band."""
         return self._multipliers.take(self.place * (ageing.GENERAL_BAND + 1) + band, mode="clip")
 
+    @cached_property
+    def _kinds(self) -> tuple[list[tuple[str, str, str]], dict[tuple[str, str, str], Need]]:
+        """Role, kind and mounting of each place, and a place of each; asked for by several rules."""
+        kinds = [(need.role.name, need.kind, need.mounting) for need in self._needs]
+        return kinds, dict(zip(kinds, self._needs, strict=True))
+
     def by_place(self, grades: Callable[[Need], np.ndarray], codes: np.ndarray) -> np.ndarray:
         """A grade for each row from a table that each place has of its own, by the row's code."""
-        kinds = [(need.role.name, need.kind, need.mounting) for need in self._needs]
-        different = dict(zip(kinds, self._needs, strict=True))
+        kinds, different = self._kinds
         tables = np.array([grades(need) for need in different.values()])
         if len(tables) == 1:
             return tables[0].take(codes, mode="clip")

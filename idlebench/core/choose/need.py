@@ -142,12 +142,12 @@ class Need:
             self.role.name in ON_SUPPLY,
         )  # fmt: skip
 
-    @property
+    @cached_property
     def alike(self) -> tuple[object, ...]:
         """Places that are alike in this are asked the same rules, each with its own numbers."""
         return self.role.safety, self.safety if self.role.safety else "", self.policy.name, id(self.policy), self.mains
 
-    @property
+    @cached_property
     def same(self) -> tuple[object, ...]:
         """Places that are the same in this ask the same of a part."""
         return self.alike, self.numbers, self.ripple_frequency, self.role.name, self.kind, self.mounting

@@ -13,8 +13,6 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.linalg import solve_banded
-from scipy.special import wrightomega
 
 from ..refusal import BadInput
 from ..text.quantity import show
@@ -199,6 +197,9 @@ def check(supply: Supply) -> None:
 
 def _currents(supply: Supply, drive: np.ndarray, held: np.ndarray) -> tuple[np.ndarray, ...]:
     """Source current, load current, volts and the two slopes (A/V) for a driving voltage and volts held in the store."""
+    # it takes half a second to load, and most of what is asked of this program never needs it
+    from scipy.special import wrightomega
+
     low, high, slope = supply.load.piece()
     esr, series = supply.store_esr, supply.source_resistance + supply.drops * DIODE_OHMS
     heat = supply.drops * IDEALITY * THERMAL_VOLTS
@@ -294,6 +295,8 @@ def _newton(supply: Supply, drive: np.ndarray, held: np.ndarray, step: float, sh
 
 def _cyclic(diagonal: np.ndarray, right: np.ndarray) -> np.ndarray:
     """Solve d[k]·x[k] − x[k−1] = r[k] round a ring."""
+    from scipy.linalg import solve_banded
+
     # cut the ring open, solve the chain for its load and for what its open end would carry on, then close it: O(n), where a
     # dense solve of the ring is O(n³)
     n = len(diagonal)

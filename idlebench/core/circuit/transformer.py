@@ -7,7 +7,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import brentq
 
 from ..refusal import BadInput
 from ..text.quantity import show
@@ -117,6 +116,7 @@ def adapter_supply(volts: float, current: float, frequency: float = 50.0) -> tup
     if not current > 0:
         raise BadInput(show(current, "A"), "the label's current, above zero", "", "label_current")
     store = current / (2 * frequency * ADAPTER_RIPPLE * volts)
+    from scipy.optimize import brentq
 
     def insides(rated: float) -> Supply:
         found = winding(rated, rated * WINDING_RMS * current)
