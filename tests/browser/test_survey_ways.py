@@ -7,7 +7,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from idlebench.instruments import StandIn
-from idlebench.web.records.models import Part, Underlay, Unit
+from idlebench.web.records.models import Instrument, Part, Underlay, Unit
 from idlebench.web.survey.services import paste
 from tests import typed
 
@@ -149,6 +149,7 @@ def test_a_photo_is_taken_in_and_squared_up(page: Page, surveyed):
 
 def test_a_measuring_run_with_the_stand_in(page: Page, surveyed):
     with StandIn() as meter:
+        Instrument.objects.create(name="LCR meter", address=meter.address)
         typed.change_job(surveyed.unit.job, {**JOB, "meter": meter.address})
         page.goto(f"/board/{surveyed.pk}/survey/")
         page.keyboard.press("m")
