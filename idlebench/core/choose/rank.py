@@ -17,7 +17,7 @@ from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Alike, Columns, Rulin
 #: Catalogues above this many rows are searched near the place's value only.
 SEARCH_ALL = 500
 #: How many rows are looked at in one go: few enough for the arrays to stay in the processor's cache.
-BATCH = 8000
+BATCH = 20_000
 #: A temperature, °C, that nearly every part stands: below it that is left to the rule itself.
 EVERYDAY = 85.0
 #: A score that no part has: it keeps places and verdicts apart where all are sorted at once.
