@@ -3,24 +3,11 @@
 from __future__ import annotations
 
 import random
-import statistics
-import time
-from collections.abc import Callable
 
 from growth import growth
+from timing import best_ms, best_of_both, median_ms
 from waiting import waiting
 from with_demo import CHROMIUM, demo_home, served
-
-
-def median_ms(work: Callable[[], object], times: int) -> float:
-    """Median time of a piece of work, ms, after one run to warm up."""
-    work()
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return statistics.median(taken)
 
 
 def choosing() -> None:
@@ -65,23 +52,6 @@ def ranking() -> None:
                 )
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(f"peak memory of this process so far: {peak:.0f} MB (asked: under 300)")
-
-
-def best_ms(work: Callable[[], object], times: int) -> float:
-    """Least time of a piece of work, ms, after one run to warm up: what it takes with nothing in its way."""
-    work()
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return min(taken)
-
-
-def best_of_both(one: Callable[[], object], other: Callable[[], object]) -> tuple[float, float]:
-    """Least times of two pieces of work, ms, taken by turns: a machine that slows down slows both."""
-    found = [(best_ms(one, 1), best_ms(other, 1)) for _ in range(11)]
-    return min(a for a, _ in found), min(b for _, b in found)
 
 
 def _catalogue(size: int):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import random
-import statistics
-import time
 from collections.abc import Callable
+
+from timing import median_ms
 
 #: Units in the shop, one after the other; parts of a unit; the share of them with a make series.
 SHOPS, PARTS, WITH_SERIES = (25, 50, 100, 200, 400), 100, 0.6
@@ -129,7 +129,7 @@ def growth() -> None:
         copies(unit, boards, shop - here, here)
         here = shop
         for name, call in calls.items():
-            found.setdefault(name, []).append(_median_ms(lambda call=call: _good(call(client)), 15))
+            found.setdefault(name, []).append(median_ms(lambda call=call: _good(call(client)), 15))
     print(
         f"{'page, ms, at':<18}{''.join(f'{shop:>8}' for shop in SHOPS)}   last / first (asked {FLAT:g})   at {AT} (asked)"
     )
@@ -142,16 +142,6 @@ def growth() -> None:
 def _good(response: object) -> object:
     assert response.status_code in (200, 302, 303), (response.status_code, response.content[:400])
     return response
-
-
-def _median_ms(work: Callable[[], object], times: int) -> float:
-    work()
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return statistics.median(taken)
 
 
 if __name__ == "__main__":

@@ -105,6 +105,16 @@ def test_a_backup_is_restored_on_an_empty_bench_and_on_one_with_jobs_only_when_t
     assert jobs(back) == ["Changed since"], "what a restore replaces is a backup of its own"
 
 
+def test_no_backup_takes_the_place_of_a_bench_that_has_power(loaded, bench):
+    with closing(sqlite3.connect(bench / "bench.sqlite3")) as db, db:
+        db.execute(
+            "INSERT INTO proving_powersession (unit_id, step, title, began) VALUES (2, 'limited', 'Lamp', '2026-11-25')"
+        )
+        db.execute("UPDATE jobs_job SET name = 'Under power'")
+    line = refused(run(bench, "restore", str(loaded[1]), "--replace"))
+    assert "Unit B has power" in line and jobs(bench) == ["Under power"]
+
+
 def test_a_backup_brings_no_logins_along(loaded, tmp_path, bench):
     with closing(sqlite3.connect(bench / "bench.sqlite3")) as db, db:
         db.execute("INSERT INTO django_session VALUES ('abc', 'x', '2099-01-01')")

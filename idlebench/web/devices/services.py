@@ -128,7 +128,8 @@ def _wrong(address: str, row: PairingCode | None) -> None:
     """Keep a wrong code; after a few of them the one that is open is spent."""
     WrongCode.objects.create(address=address[:60])
     last = WrongCode.objects.values_list("pk", flat=True)[KEPT : KEPT + 1]
-    WrongCode.objects.filter(pk__lte=last[0]).delete() if last else None
+    if last:
+        WrongCode.objects.filter(pk__lte=last[0]).delete()
     if row is not None and WrongCode.objects.filter(at__gt=row.made).count() >= TRIES:
         row.spent = timezone.now()
         row.save(update_fields=["spent"])

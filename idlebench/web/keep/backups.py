@@ -35,6 +35,7 @@ from ..records.versions import is_bench, newer_than_ours
 from ..ui.quiet import alone
 from ..unit.series import rejudge
 from ..unit.stock import forget
+from .at_rest import must_be_at_rest
 from .removing import sweep
 
 FORMAT, VERSION = "idlebench-backup", 1
@@ -255,7 +256,8 @@ def restore(path: Path, *, replace: bool = False) -> tuple[Backup, Path | None]:
     Devices are to be paired anew.
 
     Raises:
-        BadInput: no backup, or one of a newer version; nothing was changed. GateShut: there are jobs here, and replace is not said.
+        BadInput: no backup, or one of a newer version; nothing was changed. GateShut: there are jobs here, and replace is not said;
+            or one of them has power.
     """
     path = Path(path)
     with tempfile.TemporaryDirectory(dir=settings.HOME, prefix="restoring", suffix=home.HALF) as work:
@@ -269,6 +271,8 @@ def restore(path: Path, *, replace: bool = False) -> tuple[Backup, Path | None]:
                     "Not restored",
                     (Shut("in use", "There are jobs on this bench.", "Say that they are to be replaced; they are kept as a backup."),),
                 )  # fmt: skip
+            if whole:
+                must_be_at_rest("Not restored")
             kept = _kept_before(whole)
             _photos_in(path)
             connections["default"].close()

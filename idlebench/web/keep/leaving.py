@@ -14,12 +14,13 @@ from django.db import models
 
 from idlebench import catalogue
 from idlebench.core.board.tables import write_catalogue
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput
 
 from .. import home
 from ..records.as_it_stood import as_it_stood
-from ..records.models import CatalogueItem, Job, Photo, ReformRun, ShopPolicy, Underlay
+from ..records.models import CatalogueItem, Job, Photo, ShopPolicy, Underlay
 from ..unit.state import states_of
+from .at_rest import must_be_at_rest
 from .job_rows import OUTLIVED, OWN, TABLES, Numbers, Table, as_text, schema_of, values_out, where_of
 
 FORMAT, VERSION = "idlebench-job", 2
@@ -38,7 +39,7 @@ def bundle_of(pk: int) -> tuple[str, bytes]:
     """
     with as_it_stood():
         job = Job.objects.get(pk=pk)
-        _at_rest(job)
+        must_be_at_rest("The job cannot leave now", job)
         files = _files(job)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as bundle:
@@ -65,15 +66,6 @@ def export(pk: int, to: Path) -> Path:
     except OSError as error:
         raise BadInput(f"{to} ({error.strerror or error})", "a place that can be written", "", "file") from None
     return to
-
-
-def _at_rest(job: Job) -> None:
-    """A job goes when nothing of it has power: on the other bench nobody would know of it."""
-    live = [f"Unit {unit.name} has power." for unit in job.units.filter(sessions__ended=None, sessions__isnull=False)]
-    runs = ReformRun.objects.filter(discharged=None, part__board__unit__job=job).select_related("part__board")
-    live += [f"{run.part.ref} on {run.part.board.name} is being reformed." for run in runs]
-    if live:
-        raise GateShut("The job cannot leave now", tuple(Shut("live", text, "Make it idle first.") for text in live))
 
 
 def numbers_out(job: Job, rows: dict[str, list[models.Model]]) -> Numbers:
