@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import logging
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -22,6 +26,54 @@ class LocalFiles(URLFetcher):
         return URLFetcherResponse(url, Path(path).read_bytes(), {"Content-Type": kind})
 
 
-def to_pdf(html: str) -> bytes:
-    """A page of ours as PDF."""
+class _Steps(logging.Handler):
+    """Hears how far the layout of its own thread is."""
+
+    def __init__(self, tell: Callable[[str], object]) -> None:
+        super().__init__(logging.INFO)
+        self.tell, self.thread = tell, threading.get_ident()
+
+    def emit(self, record: logging.LogRecord) -> None:
+        if record.thread == self.thread:
+            self.tell(record.getMessage())
+
+
+@contextmanager
+def _heard(tell: Callable[[str], object]) -> Iterator[None]:
+    log, steps = logging.getLogger("weasyprint.progress"), _Steps(tell)
+    log.setLevel(logging.INFO)
+    log.propagate = False
+    log.addHandler(steps)
+    try:
+        yield
+    finally:
+        log.removeHandler(steps)
+
+
+#: The steps of the layout, as its log numbers them, in words.
+DOING = {
+    1: "reading the sheet", 2: "reading its styles", 3: "applying its styles", 4: "arranging", 5: "setting pages",
+    6: "drawing", 7: "finishing",
+}  # fmt: skip
+
+
+def to_pdf(html: str, tell: Callable[[str, int, int], object] = lambda *step: None) -> bytes:
+    """A page of ours as PDF.
+
+    Args:
+        tell: told what is being done, the step and their number, from this thread; what it raises ends the work.
+    """
+
+    def step(said: str) -> None:
+        words = said.split()
+        number = int(words[1]) if len(words) > 1 and words[0] == "Step" and words[1].isdigit() else 0
+        page = f", page {words[-1]}" if "Page" in words else ""
+        if number in DOING:
+            tell(DOING[number] + page, number, len(DOING))
+
+    with _heard(step):
+        return _drawn(html)
+
+
+def _drawn(html: str) -> bytes:
     return HTML(string=html, base_url="http://127.0.0.1/", url_fetcher=LocalFiles()).write_pdf()

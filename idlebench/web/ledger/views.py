@@ -6,12 +6,14 @@ from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Entry
+from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
 from . import services
 
@@ -57,12 +59,19 @@ def sheet_html(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
-    """The sheet as PDF."""
+    """The sheet as PDF: posted, it is made beside the pages, told and stopped; asked for, it is made at once."""
     from .pdf import to_pdf
 
     state = unit_state(pk)
-    pdf = to_pdf(render_to_string("ledger/sheet.html", _told(state)))
-    name = "".join(c if c.isalnum() else "-" for c in f"unit-{state.row.name}")
+    name = "handover-unit-" + "".join(c if c.isalnum() else "-" for c in state.row.name) + ".pdf"
+    html = render_to_string("ledger/sheet.html", _told(state))
+    if request.method == "POST":
+
+        def work(task: Task) -> str:
+            task.made = Made(name, "application/pdf", to_pdf(html, task.step))
+            return f"The sheet of unit {state.row.name} is made, {len(task.made.data) / 1000:.0f} kB."
+
+        return redirect("task", begin("The sheet as PDF", reverse("handover", args=[pk]), work).key)
     return HttpResponse(
-        pdf, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="handover-{name}.pdf"'}
+        to_pdf(html), content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
     )

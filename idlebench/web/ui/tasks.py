@@ -22,9 +22,19 @@ class Stopped(Exception):
     """Somebody stopped the task; nothing of it was written."""
 
 
+@dataclass(frozen=True)
+class Made:
+    """A file that a task made."""
+
+    name: str
+    kind: str
+    data: bytes
+
+
 @dataclass
 class Task:
-    """Long work. done, total: how far it is. said: what came of it, or why it did not. back: the page it belongs to."""
+    """Long work. done, total: how far it is. said: what came of it, or why it did not. back: the page it belongs to. made: a
+    file it made, kept as long as the task is told of."""
 
     title: str
     back: str
@@ -35,6 +45,7 @@ class Task:
     total: int = 0
     said: str = ""
     ended: float = 0.0
+    made: Made | None = None
     _stop: threading.Event = field(default_factory=threading.Event)
 
     def step(self, doing: str, done: int, total: int) -> None:
@@ -72,7 +83,7 @@ def begin(title: str, back: str, work: Callable[[Task], str]) -> Task:
         for key in [k for k, t in _tasks.items() if t.state != RUNNING and now - t.ended > TOLD_FOR]:
             del _tasks[key]
         if sum(t.state == RUNNING for t in _tasks.values()) >= AT_ONCE:
-            busy = Shut("busy", "Other tables are being taken in just now.", "Try again when they are done.")
+            busy = Shut("busy", "Other long work is going on just now.", "Try again when it is done.")
             raise GateShut("Not begun", (busy,))
         task = Task(title, back)
         _tasks[task.key] = task

@@ -7,5 +7,6 @@ from . import views
 urlpatterns = [
     path("find/", views.find, name="find"),
     path("task/<str:key>/", views.task, name="task"),
+    path("task/<str:key>/file/", views.task_file, name="task_file"),
     path("favicon.ico", RedirectView.as_view(url=f"{settings.STATIC_URL}ui/icon.svg"), name="favicon"),
 ]

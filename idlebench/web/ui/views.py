@@ -60,6 +60,17 @@ def task(request: HttpRequest, key: str) -> HttpResponse:
     return render(request, "ui/task.html", {"task": found})
 
 
+def task_file(request: HttpRequest, key: str) -> HttpResponse:
+    """The file that long work made."""
+    found = task_of(key)
+    if found is None or found.made is None:
+        return not_found(request)
+    made = found.made
+    return HttpResponse(
+        made.data, content_type=made.kind, headers={"Content-Disposition": f'inline; filename="{made.name}"'}
+    )
+
+
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     return render(request, "ui/missing.html", status=404)
 

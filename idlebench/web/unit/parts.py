@@ -199,9 +199,15 @@ def _judged(
     )
 
 
-def verdict_of(part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount], school: str = "") -> Verdict:
-    """A part judged by the job's school, or by the one named; a verdict by hand stands before it."""
-    year, school = year_now(), school or job.school
+def verdict_of(
+    part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount], school: str = "", year: int | None = None
+) -> Verdict:
+    """A part judged by the job's school, or by the one named; a verdict by hand stands before it.
+
+    Args:
+        year: this year, for who judges many: to ask the clock for each takes as long as to judge it.
+    """
+    year, school = year or year_now(), school or job.school
     count = None
     if known := counts.get(part.series):
         # a part is no evidence against itself

@@ -92,7 +92,9 @@ def board_picture(
     return {
         "scene": scene,
         "side": side,
-        "drawn": [_on_board(d, by_ref[d.ref], d.ref == chosen, query, side, waiting) for d in scene.parts],
+        "drawn": mark_safe(
+            "\n".join(_on_board(d, by_ref[d.ref], d.ref == chosen, query, side, waiting).markup for d in scene.parts)
+        ),
         "selected": selected,
         "underlay": row.underlays.filter(side=side).first(),
         "mirror": row.width if side == "solder" else 0,
@@ -123,8 +125,8 @@ class Row:
         )
 
 
-def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str) -> list[Row]:
-    """The list of parts beside the picture, each with its state in a word."""
+def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str) -> str:
+    """The list of parts beside the picture, each with its state in a word: one piece of text."""
     rows = []
     for part in parts:
         core, verdict = part.core, part.verdict.name
@@ -139,9 +141,9 @@ def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str)
                 role_title(core.role),
                 shape(verdict),
                 "swapped" if part.swap else looks,
-            )
+            ).markup
         )
-    return rows
+    return mark_safe("\n".join(rows))
 
 
 def heat_of(board: BoardState) -> dict[str, object]:

@@ -28,7 +28,7 @@ from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
 
 from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit
-from .parts import BoardState, PartState, verdict_of
+from .parts import BoardState, PartState, verdict_of, year_now
 from .policies import policy_named
 from .series import series_counts
 from .spine import Stage, stages_of
@@ -236,7 +236,7 @@ def _supply_facts(
 
 def _state(unit: Unit, counts: dict[str, SeriesCount], on: On, recorded: Recorded | None = None) -> UnitState:
     job = unit.job
-    policy = policy_named(job.policy)
+    policy, year = policy_named(job.policy), year_now()
     judged = []
     for row in unit.boards.all():
         zones, bad_zones = read_lines(row.zones, "zones", read_zone)
@@ -257,7 +257,7 @@ def _state(unit: Unit, counts: dict[str, SeriesCount], on: On, recorded: Recorde
             (
                 row,
                 (zones, supply, wrong, (*bad_zones, *bad_supply)),
-                [(p, t, verdict_of(p, t.part, job, counts)) for p, t in places],
+                [(p, t, verdict_of(p, t.part, job, counts, year=year)) for p, t in places],
             )
         )
     bad = bad_series((told.part, verdict) for _, _, parts in judged for _, told, verdict in parts)
