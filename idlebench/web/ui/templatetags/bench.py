@@ -10,9 +10,11 @@ from django import template
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.html import escape
 from django.utils.safestring import mark_safe
 
 from idlebench.core.board.roles import ROLES
+from idlebench.core.draw.bars import Bar
 from idlebench.core.judge.ageing import show_years
 from idlebench.core.prove import Check
 from idlebench.core.refusal import BadInput
@@ -101,3 +103,15 @@ def check_url(check: Check) -> str:
 def gable(verdict: str) -> str:
     """The gabled tag: a shape before it is a colour. Made once for each verdict: a page has hundreds."""
     return mark_safe(render_to_string("ui/tag.html", {"shape": TAGS.get(verdict, "unset"), "verdict": verdict}))
+
+
+@register.simple_tag
+def margin_bar(bar: Bar) -> str:
+    """A margin bar, its limit as a tick. Written as one text: a page of candidates has fifty."""
+    state = ("", "half", "struck")[bar.status]
+    tick = f'<rect class="tick" x="{bar.tick}" width="1.6" height="14"/>' if bar.tick is not None else ""
+    return mark_safe(
+        f'<svg class="margin-bar w-full h-[14px] {state}" viewBox="0 0 100 14" preserveAspectRatio="none" role="img" '
+        f'aria-label="{escape(bar.words)}"><rect class="track" y="5" width="100" height="4"/>'
+        f'<rect class="fill" y="5" width="{bar.fill}" height="4"/>{tick}</svg>'
+    )
