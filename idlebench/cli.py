@@ -67,6 +67,22 @@ def _parser() -> argparse.ArgumentParser:
     choose.add_argument("--good-rows", action="store_true", help="go on with the rows that can be read")
     choose.add_argument("--json", action="store_true")
     choose.set_defaults(run=_choose)
+    buy = commands.add_parser("buy", help="one buying plan for all places: which part, from whom, how many")
+    buy.add_argument("--demand", required=True, type=Path, help="CSV: job, ref, quantity, fits as A:0|B:0.05")
+    buy.add_argument(
+        "--offers",
+        required=True,
+        type=Path,
+        help="CSV: part, supplier, pack, breaks as 1:0.20 10:0.12, stock, lead_days",
+    )
+    buy.add_argument(
+        "--suppliers", required=True, type=Path, help="CSV: supplier, postage, free_above, handling, minimum"
+    )
+    buy.add_argument("--shelf", type=Path, help="CSV: part, quantity")
+    buy.add_argument("--aim", default="cost", help="cost, parcels or soonest")
+    buy.add_argument("--seconds", default="10", help="how long to look for a better plan")
+    buy.add_argument("--json", action="store_true")
+    buy.set_defaults(run=_buy)
     serve = commands.add_parser("serve", help="serve your own bench on 127.0.0.1")
     serve.add_argument("--port", type=int, default=PORT)
     serve.add_argument(
@@ -166,6 +182,33 @@ def _plan_told(plan: Plan) -> str:
         )
     counts = plan.as_json()["summary"]
     return "\n".join([*rows, ", ".join(f"{k} {v}" for k, v in counts.items())])
+
+
+def _buy(args: argparse.Namespace) -> int:
+    from .core.plan.buy import buy
+    from .core.plan.buy_tables import read_shop, told
+    from .core.plan.by_hand import part_by_part
+
+    tables = [file.read_bytes() if file else None for file in (args.demand, args.offers, args.suppliers, args.shelf)]
+    shop = read_shop(*tables)
+    found = buy(shop, args.aim, read(args.seconds, "", field="seconds", low=0.1, high=3600))
+    by_hand = part_by_part(shop)
+    if args.json:
+        print(json.dumps(found.as_json(by_hand), ensure_ascii=False, indent=1))
+        return 0
+    rows = [
+        [order.supplier.name, line.offer.part, line.quantity, f"at €{line.price:.4g}", f"€{line.goods:.2f}"]
+        for order in found.orders
+        for line in order.lines
+    ]
+    print(told(rows) or "Nothing is to be bought.")
+    print(
+        f"Goods €{found.goods:.2f}, postage €{found.postage:.2f}, handling €{found.handling:.2f}, second choices "
+        f"€{found.penalties:.2f}: €{found.total:.2f} in all"
+        + (f", part by part €{by_hand.total:.2f}" if by_hand else "")
+        + (". No plan is cheaper." if found.proved else f". Another is cheaper by {100 * found.gap:.1f} % at most.")
+    )
+    return 0
 
 
 def _django(*, look: bool = True) -> None:

@@ -50,18 +50,34 @@ def django_db_setup(django_db_setup, django_db_blocker):
     with django_db_blocker.unblock():
         ensure_house_catalogue()
         stock_up((FOLDER / "shelf.csv").read_bytes())
+        return _rows_of(["shelf_catalogueitem", "records_shelfdevice"])
+
+
+def _rows_of(tables):
+    """All rows of some tables, as they stand."""
+    from django.db import connection
+
+    with connection.cursor() as cursor:
+        return {table: cursor.execute(f"SELECT * FROM {table}").fetchall() for table in tables}
+
+
+def _written(rows):
+    """Rows of tables written back, as they stood."""
+    from django.db import connection, transaction
+
+    with transaction.atomic(), connection.cursor() as cursor:
+        for table, found in rows.items():
+            if found:
+                cursor.executemany(f"INSERT INTO {table} VALUES ({', '.join(['%s'] * len(found[0]))})", found)
 
 
 @pytest.fixture
-def shelf(db):
+def shelf(db, django_db_setup):
     """The house catalogue, on the shelf; anew where a test with a live server has emptied it."""
-    from idlebench.web.keep.demo import FOLDER
     from idlebench.web.records.models import CatalogueItem
-    from idlebench.web.shelf.services import ensure_house_catalogue, stock_up
 
     if not CatalogueItem.objects.exists():
-        ensure_house_catalogue()
-        stock_up((FOLDER / "shelf.csv").read_bytes())
+        _written(django_db_setup)
     return CatalogueItem.objects.count()
 
 
@@ -105,7 +121,7 @@ def surveyed(unit):
 def demo_rows(django_db_setup, django_db_blocker, tmp_path_factory):
     """The demo, loaded once a session as a person's own job is, and taken back: its rows by table, and its pictures."""
     from django.apps import apps
-    from django.db import connection, transaction
+    from django.db import transaction
     from django.test import override_settings
 
     from idlebench.web.keep.demo import load_demo
@@ -117,12 +133,9 @@ def demo_rows(django_db_setup, django_db_blocker, tmp_path_factory):
         # the shelf lies there already, and the database counts the series itself
         if m.__name__ not in ("CatalogueItem", "ShelfDevice", "SeriesTally")
     ]
-    rows = {}
     with django_db_blocker.unblock(), override_settings(PHOTOS=pictures), transaction.atomic():
         load_demo()
-        with connection.cursor() as cursor:
-            for table in tables:
-                rows[table] = cursor.execute(f"SELECT * FROM {table}").fetchall()
+        rows = _rows_of(tables)
         transaction.set_rollback(True)
     return rows, pictures
 
@@ -130,13 +143,6 @@ def demo_rows(django_db_setup, django_db_blocker, tmp_path_factory):
 @pytest.fixture
 def demo(shelf, demo_rows, settings):
     """The demo on the bench."""
-    import shutil
-
-    from django.db import connection, transaction
-
     rows, pictures = demo_rows
     shutil.copytree(pictures, settings.PHOTOS)
-    with transaction.atomic(), connection.cursor() as cursor:
-        for table, found in rows.items():
-            if found:
-                cursor.executemany(f"INSERT INTO {table} VALUES ({', '.join(['%s'] * len(found[0]))})", found)
+    _written(rows)

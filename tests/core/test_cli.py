@@ -142,3 +142,36 @@ def test_the_stand_in_answers_from_the_command_line(tmp_path):
             assert main(["stand-in", "--port", str(port)]) == 2, "a taken port is one line"
         finally:
             meter.terminate()
+
+
+def test_buy_prints_the_worked_plan(capsys, tmp_path):
+    from tests.core.test_buy import DEMAND, OFFERS, SUPPLIERS
+
+    files = {"demand": DEMAND, "offers": OFFERS, "suppliers": SUPPLIERS}
+    for name, text in files.items():
+        (tmp_path / f"{name}.csv").write_text(text)
+    argv = ["buy", *(word for name in files for word in (f"--{name}", str(tmp_path / f"{name}.csv")))]
+    code, out, _ = run(capsys, *argv, "--json")
+    found = json.loads(out)
+    assert (
+        code == 0
+        and found["total"] == 5.45
+        and found["proved"] is True
+        and found["gap"] == 0
+        and found["part_by_part"] == 8.9
+    )
+    assert {key: found[key] for key in ("goods", "postage", "handling", "penalties")} == {
+        "goods": 1.7, "postage": 2.9, "handling": 0.5, "penalties": 0.35,
+    }  # fmt: skip
+    assert [(o["supplier"], [(x["part"], x["quantity"], x["price"]) for x in o["lines"]]) for o in found["orders"]] == [
+        ("S", [("B", 10, 0.09), ("C", 2, 0.4)])
+    ]
+    assert {"ref": "C1", "part": "B", "from": "S"}.items() <= found["places"][0].items()
+    code, out, _ = run(capsys, *argv)
+    assert code == 0 and "€5.45 in all, part by part €8.90. No plan is cheaper." in out
+    (tmp_path / "shelf.csv").write_text("part,quantity\nA,9\nC,2\n")
+    code, out, _ = run(capsys, *argv, "--shelf", str(tmp_path / "shelf.csv"), "--json")
+    assert json.loads(out)["total"] == 0 and {p["from"] for p in json.loads(out)["places"]} == {"shelf"}
+    (tmp_path / "offers.csv").write_text(OFFERS.replace("1:0.40", "1:0"))
+    code, out, err = run(capsys, *argv, "--json")
+    assert code == 2 and out == "" and err.count("\n") == 1 and "a price above 0" in err

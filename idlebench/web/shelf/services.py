@@ -145,12 +145,19 @@ def stock_up(data: bytes) -> int:
         item.changed = now
         for name in names:
             setattr(item, name, rows[item.part][name])
-    CatalogueItem.objects.bulk_update(items, [*names, "changed"], batch_size=400)
-    for what, devices in (("regulator", regulators()), ("fuse", fuses())):
-        for device in devices:
-            if row := rows.get(device.part):
-                defaults = {"what": what, "price": row["price"], "stock": row["stock"]}
-                ShelfDevice.objects.update_or_create(part=device.part, defaults=defaults)
+    # rows written again over themselves: to update many with a value each takes Django ten times as long
+    CatalogueItem.objects.bulk_create(
+        items, batch_size=400, update_conflicts=True, update_fields=[*names, "changed"], unique_fields=["part"]
+    )
+    lying = [
+        ShelfDevice(part=device.part, what=what, price=rows[device.part]["price"], stock=rows[device.part]["stock"])
+        for what, devices in (("regulator", regulators()), ("fuse", fuses()))
+        for device in devices
+        if device.part in rows
+    ]
+    ShelfDevice.objects.bulk_create(
+        lying, update_conflicts=True, update_fields=["what", "price", "stock"], unique_fields=["part"]
+    )
     return len(rows)
 
 

@@ -1,0 +1,174 @@
+"""The tables of a buying plan: what is wanted, offers, suppliers, the shelf."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+
+from ..refusal import BadInput, no_longer_than
+from ..text.csvtable import Column, Table, read_table
+from ..text.quantity import read
+from .orders import Offer, Shop, Supplier, Wanted
+
+#: What is taken in one table, and of alternatives, breaks and pieces in one cell.
+MOST_FITS, MOST_BREAKS, MOST_PIECES, MOST_EUROS, MOST_DAYS = 40, 20, 100_000, 100_000.0, 1000.0
+#: Days that an offer without lead days is taken to need.
+UNKNOWN_LEAD = 14.0
+
+
+def _name(text: str) -> str:
+    return no_longer_than(text, 80)
+
+
+def _pieces(text: str) -> int:
+    value = read(text, "", low=0, high=MOST_PIECES)
+    if value != int(value):
+        raise BadInput(text, "whole pieces")
+    return int(value)
+
+
+def _some(text: str) -> int:
+    if (pieces := _pieces(text)) < 1:
+        raise BadInput(text, "1 or more")
+    return pieces
+
+
+def _euros(text: str) -> float:
+    return read(text.lstrip("€ "), "", low=0.0, high=MOST_EUROS)
+
+
+def read_fits(text: str) -> tuple[tuple[str, float], ...]:
+    """The parts that go into a place, each with what it is worse by, € a piece.
+
+    >>> read_fits('A:0|B:0.05|C')
+    (('A', 0.0), ('B', 0.05), ('C', 0.0))
+
+    Raises:
+        BadInput: a part twice, or a number that is none or below 0.
+    """
+    found: dict[str, float] = {}
+    for one in no_longer_than(text, 4000).split("|"):
+        part, colon, worse = one.strip().rpartition(":")
+        part = (part if colon else worse).strip()
+        if not part:
+            raise BadInput(one, "a part and what it is worse by, such as A:0|B:0.05")
+        if part in found:
+            raise BadInput(part, "each part once")
+        found[part] = read(worse, "", low=0.0, high=MOST_EUROS) if colon else 0.0
+    if len(found) > MOST_FITS:
+        raise BadInput(text, f"at most {MOST_FITS} parts", f"There are {len(found)}.")
+    return tuple(found.items())
+
+
+def read_breaks(text: str) -> tuple[tuple[int, float], ...]:
+    """Prices by how many are bought: from so many pieces on, € a piece.
+
+    >>> read_breaks('1:0.20 10:0.12')
+    ((1, 0.2), (10, 0.12))
+
+    Raises:
+        BadInput: pieces that do not rise, a price of 0 or less, or what is neither.
+    """
+    found: list[tuple[int, float]] = []
+    for one in no_longer_than(text, 1000).split():
+        pieces, colon, price = one.partition(":")
+        if not colon:
+            raise BadInput(one, "pieces and a price, such as 1:0.20 10:0.12")
+        least, each = _some(pieces), _euros(price)
+        if each <= 0:
+            raise BadInput(one, "a price above 0")
+        if found and least <= found[-1][0]:
+            raise BadInput(text, "breaks whose pieces rise", f"{least} stands after {found[-1][0]}.")
+        found.append((least, each))
+    if not found or len(found) > MOST_BREAKS:
+        raise BadInput(text, f"1 to {MOST_BREAKS} breaks, such as 1:0.20 10:0.12")
+    return tuple(found)
+
+
+DEMAND = (
+    Column("job", _name, default="", about="the job it is for"),
+    Column("ref", _name, required=True, about="the place"),
+    Column("quantity", _some, default=1, unit="pieces", about="pieces, all of one part"),
+    Column(
+        "fits", read_fits, required=True, about="parts that go in, each with what it is worse by: A:0|B:0.05", unit="€"
+    ),
+)
+OFFERS = (
+    Column("part", _name, required=True, about="the part"),
+    Column("supplier", _name, required=True, about="who sells it"),
+    Column("pack", _some, default=1, unit="pieces", about="pieces that are sold together"),
+    Column("breaks", read_breaks, required=True, unit="€", about="prices a piece by pieces bought: 1:0.20 10:0.12"),
+    Column("stock", _pieces, default=None, unit="pieces", about="how many there are; empty: enough"),
+    Column(
+        "lead_days",
+        lambda t: read(t, "", low=0.0, high=MOST_DAYS),
+        default=UNKNOWN_LEAD,
+        unit="days",
+        about="until it is here",
+    ),
+)
+SUPPLIERS = (
+    Column("supplier", _name, required=True, about="its name"),
+    Column("postage", _euros, default=0.0, unit="€", about="of a parcel"),
+    Column("free_above", _euros, default=None, unit="€", about="goods from which it is free; empty: never"),
+    Column("handling", _euros, default=0.0, unit="€", about="of a line"),
+    Column("minimum", _euros, default=0.0, unit="€", about="least goods of an order"),
+)
+SHELF = (
+    Column("part", _name, required=True, about="the part"),
+    Column("quantity", _pieces, required=True, unit="pieces", about="pieces that lie there"),
+)  # fmt: skip
+
+
+def _rows(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], object], what: str) -> list[dict]:
+    """The rows of a table that can be read as a whole.
+
+    Raises:
+        BadInput: a row cannot be read, or two say the same thing.
+    """
+    table: Table = read_table(data, columns)
+    if table.problems:
+        more = f" And {len(table.problems) - 1} more." if len(table.problems) > 1 else ""
+        raise BadInput(
+            str(table.problems[0])[:60], "a table in which every row can be read", f"{table.problems[0]}{more}", what
+        )
+    seen: dict[object, int] = {}
+    for row in table.rows:
+        if (first := seen.setdefault(key(row), row["line"])) != row["line"]:
+            raise BadInput(
+                f"line {row['line']}",
+                f"each of the {what} once",
+                f"Line {first} is alike: remove one of the two.",
+                what,
+            )
+    return table.rows  # fmt: skip
+
+
+def read_shop(
+    demand: bytes | str, offers: bytes | str, suppliers: bytes | str, shelf: bytes | str | None = None
+) -> Shop:
+    """What a plan is made from, from its tables.
+
+    Raises:
+        BadInput: a table, or a row of one, cannot be read; two rows are alike; an offer's supplier has no terms.
+    """
+    wanted = tuple(
+        Wanted(r["job"], r["ref"], r["quantity"], r["fits"])
+        for r in _rows(demand, DEMAND, lambda r: (r["job"], r["ref"]), "demand")
+    )
+    offered = tuple(
+        Offer(r["part"], r["supplier"], r["pack"], r["breaks"], r["stock"], r["lead_days"])
+        for r in _rows(offers, OFFERS, lambda r: (r["part"], r["supplier"], r["pack"]), "offers")
+    )
+    terms = {
+        r["supplier"]: Supplier(r["supplier"], r["postage"], r["free_above"], r["handling"], r["minimum"])
+        for r in _rows(suppliers, SUPPLIERS, lambda r: r["supplier"], "suppliers")
+    }
+    lying = {r["part"]: r["quantity"] for r in _rows(shelf, SHELF, lambda r: r["part"], "shelf")} if shelf else {}
+    return Shop(wanted, offered, terms, lying)
+
+
+def told(rows: Iterable[Sequence[object]]) -> str:
+    """Lines of a plan as text in columns."""
+    cells = [[str(cell) for cell in row] for row in rows]
+    widths = [max(map(len, column)) for column in zip(*cells, strict=True)] if cells else []
+    return "\n".join("  ".join(f"{c:<{w}}" for c, w in zip(row, widths, strict=True)).rstrip() for row in cells)
