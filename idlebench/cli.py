@@ -83,6 +83,18 @@ def _parser() -> argparse.ArgumentParser:
     buy.add_argument("--seconds", default="10", help="how long to look for a better plan")
     buy.add_argument("--json", action="store_true")
     buy.set_defaults(run=_buy)
+    schedule = commands.add_parser("schedule", help="when to do what: the earliest finish of all tasks")
+    schedule.add_argument(
+        "--tasks",
+        required=True,
+        type=Path,
+        help="CSV: task, unit, hands, wait, after as A1|B2, occupies as washer or washer+wait",
+    )
+    schedule.add_argument("--hands", default="1", help="pairs of hands")
+    schedule.add_argument("--hours-a-day", default="0", help="from the beginning of each day on; 0: always")
+    schedule.add_argument("--seconds", default="2", help="how long to look for a better plan")
+    schedule.add_argument("--json", action="store_true")
+    schedule.set_defaults(run=_schedule)
     serve = commands.add_parser("serve", help="serve your own bench on 127.0.0.1")
     serve.add_argument("--port", type=int, default=PORT)
     serve.add_argument(
@@ -207,6 +219,31 @@ def _buy(args: argparse.Namespace) -> int:
         f"€{found.penalties:.2f}: €{found.total:.2f} in all"
         + (f", part by part €{by_hand.total:.2f}" if by_hand else "")
         + (". No plan is cheaper." if found.proved else f". Another is cheaper by {100 * found.gap:.1f} % at most.")
+    )
+    return 0
+
+
+def _schedule(args: argparse.Namespace) -> int:
+    from .core.plan.buy_tables import told
+    from .core.plan.schedule import schedule
+    from .core.plan.schedule_table import read_work
+
+    if not re.fullmatch(r"[0-9]{1,3}", args.hands):
+        raise BadInput(args.hands, "pairs of hands, a whole number", "", "hands")
+    hours = read(args.hours_a_day, "", field="hours a day", low=0, high=24)
+    work = read_work(args.tasks.read_bytes(), int(args.hands), hours)
+    plan = schedule(work, read(args.seconds, "", field="seconds", low=0.1, high=3600))
+    if args.json:
+        print(json.dumps(plan.as_json(), ensure_ascii=False, indent=1))
+        return 0
+    rows = [
+        [p.task.name, p.task.unit, f"{p.start} to {p.end} min", f"free at {p.free_at} min"]
+        for p in sorted(plan.tasks, key=lambda p: p.start)
+    ]
+    print(told(rows) or "Nothing is to be done.")
+    print(
+        f"All is done at {plan.finish} min"
+        + (": no plan is earlier." if plan.proved else f"; no plan is before {plan.bound} min.")
     )
     return 0
 

@@ -1,0 +1,386 @@
+"""When to do what: tasks with hands-on minutes and waits, one pair of hands or several, things that only one can use at a time.
+
+The plan has the earliest finish, then each unit as early as it can be by its weight. Solved as a constraint program by OR-Tools'
+CP-SAT; the plan that is made by hand, longest way to the end first, is where it starts from. Source: worked here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import pairwise
+
+from ..refusal import BadInput
+from ..wording import listed
+
+#: Minutes of a day, and of the longest plan that is made.
+DAY, LONGEST = 1440, 1440 * 3660
+#: How long may be looked, s.
+SECONDS = 2.0
+MOST_TASKS = 2000
+
+
+@dataclass(frozen=True)
+class Task:
+    """A piece of work.
+
+    hands: minutes with hands on; 0 for what only takes time, such as a parcel. wait: minutes after it that need no hands.
+    after: tasks whose waits must be over before it begins. occupies: what only one task can use at a time, for its hands-on
+    minutes. holds: the same, held until its wait is over. not_before: minutes from now before which it cannot begin.
+    """
+
+    name: str
+    unit: str = ""
+    hands: int = 0
+    wait: int = 0
+    after: tuple[str, ...] = ()
+    occupies: tuple[str, ...] = ()
+    holds: tuple[str, ...] = ()
+    not_before: int = 0
+
+
+@dataclass(frozen=True)
+class Hours:
+    """When hands are at work: so many minutes from the beginning of each day on, but for free days. 0 minutes: always.
+
+    Days are counted from now: day 0 begins at minute 0. free: days without work, by number.
+    """
+
+    minutes: int = 0
+    free: frozenset[int] = frozenset()
+
+    def open(self, day: int) -> bool:
+        return day not in self.free
+
+    def next_start(self, at: int, length: int) -> int:
+        """The first minute from one on at which so many can be worked in one go."""
+        if not self.minutes or not length:
+            return at
+        day, into = divmod(at, DAY)
+        while not self.open(day) or into + length > self.minutes:
+            day, into = day + 1, 0
+        return day * DAY + into
+
+    def after(self, minutes: int) -> int:
+        """The first minute by which so many can be worked."""
+        if not self.minutes or not minutes:
+            return minutes
+        days, rest = divmod(minutes - 1, self.minutes)
+        day = 0
+        while not self.open(day) or days:
+            days -= self.open(day)
+            day += 1
+        return day * DAY + rest + 1
+
+    def starts(self, length: int, upto: int) -> list[tuple[int, int]]:
+        """All minutes up to one at which so many can be begun, as ranges, both ends in."""
+        return [
+            (day * DAY, day * DAY + self.minutes - length)
+            for day in range(upto // DAY + 1)
+            if self.open(day) and length <= self.minutes
+        ]
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A task in the plan, minutes from now: when it begins, when hands are off it, and when its wait is over."""
+
+    task: Task
+    start: int
+    end: int
+
+    @property
+    def free_at(self) -> int:
+        return self.end + self.task.wait
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """A plan. finish: when the last wait is over, minutes from now. proved: none is earlier. bound: none can be earlier than that."""
+
+    tasks: tuple[Planned, ...]
+    proved: bool
+    bound: int
+
+    @cached_property
+    def finish(self) -> int:
+        return max((planned.free_at for planned in self.tasks), default=0)
+
+    def finishes(self) -> dict[str, int]:
+        """When each unit's last wait is over."""
+        found: dict[str, int] = {}
+        for planned in self.tasks:
+            found[planned.task.unit] = max(found.get(planned.task.unit, 0), planned.free_at)
+        return found
+
+    def as_json(self) -> dict[str, object]:
+        return {
+            "finish": self.finish,
+            "proved": self.proved,
+            "bound": self.bound,
+            "tasks": [
+                {"task": p.task.name, "unit": p.task.unit, "start": p.start, "end": p.end, "free_at": p.free_at}
+                for p in self.tasks
+            ],
+        }
+
+
+@dataclass(frozen=True)
+class Work:
+    """What is to be planned. hands: pairs of hands. weights: how much it matters that a unit is done early; 1 where none is given.
+
+    Raises:
+        BadInput: a task twice, one that waits for itself or for what is not there, or what cannot be done in the hours there are.
+    """
+
+    tasks: tuple[Task, ...]
+    hands: int = 1
+    hours: Hours = Hours()
+    weights: Mapping[str, float] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        if len(self.tasks) > MOST_TASKS:
+            raise BadInput(f"{len(self.tasks)} tasks", f"at most {MOST_TASKS}", "Leave out what is far off.", "tasks")
+        names = [task.name for task in self.tasks]
+        if len(set(names)) < len(names):
+            twice = next(name for name in names if names.count(name) > 1)
+            raise BadInput(twice, "each task once", "Give the two different names.", "task")
+        if self.hands < 1:
+            raise BadInput(str(self.hands), "at least one pair of hands", "", "hands")
+        for task in self.tasks:
+            for other in task.after:
+                if other not in self.by_name:
+                    raise BadInput(other, "the name of a task in this table", f"{task.name} comes after it.", "after")
+        if round_ := _round(self.tasks, self.by_name):
+            raise BadInput(
+                " after ".join(round_),
+                "tasks of which none waits for itself",
+                "Take one of these out of “after”.",
+                "after",
+            )
+
+    @cached_property
+    def by_name(self) -> dict[str, Task]:
+        return {task.name: task for task in self.tasks}
+
+    @cached_property
+    def pieces(self) -> tuple[tuple[Task, tuple[int, ...]], ...]:
+        """Each task with the minutes of its goes: one, or a day's each where it is longer than a day has hours."""
+        day = self.hours.minutes
+        found = []
+        for task in self.tasks:
+            whole, rest = divmod(task.hands, day) if day and task.hands > day else (0, task.hands)
+            found.append((task, (*([day] * whole), *([rest] if rest or not whole else []))))
+        return tuple(found)
+
+    @cached_property
+    def to_the_end(self) -> dict[str, int]:
+        """The longest way from the beginning of each task to the end of all, minutes, hours left out."""
+        after: dict[str, list[str]] = {task.name: [] for task in self.tasks}
+        for task in self.tasks:
+            for other in task.after:
+                after[other].append(task.name)
+        found: dict[str, int] = {}
+        for name in reversed(_in_order(self.tasks, self.by_name)):
+            task = self.by_name[name]
+            found[name] = task.hands + task.wait + max((found[later] for later in after[name]), default=0)
+        return found
+
+
+def _in_order(tasks: Iterable[Task], by_name: Mapping[str, Task]) -> list[str]:
+    """Names so that each stands behind those it comes after; those of a round are left out."""
+    waits = {task.name: set(task.after) for task in tasks}
+    later: dict[str, list[str]] = {name: [] for name in waits}
+    for name, others in waits.items():
+        for other in others:
+            later[other].append(name)
+    ready, found = [name for name, others in waits.items() if not others], []
+    while ready:
+        found.append(name := ready.pop())
+        for other in later[name]:
+            waits[other].discard(name)
+            if not waits[other]:
+                ready.append(other)
+    return found
+
+
+def _round(tasks: Sequence[Task], by_name: Mapping[str, Task]) -> list[str]:
+    """Tasks that wait for each other in a round, the first named again at the end; empty where there is none."""
+    stuck = set(by_name) - set(_in_order(tasks, by_name))
+    if not stuck:
+        return []
+    way = [next(task.name for task in tasks if task.name in stuck)]
+    while True:
+        name = next(other for other in by_name[way[-1]].after if other in stuck)
+        if name in way:
+            return [*way[way.index(name) :], name][:6]
+        way.append(name)
+
+
+def plainly(work: Work) -> Schedule:
+    """The plan that is made by hand: whatever can be begun first is begun, what has the longest way to the end before the rest."""
+    done: dict[str, Planned] = {}
+    hands = [0] * work.hands
+    things: dict[str, int] = {}
+    left = {task.name: (task, goes) for task, goes in work.pieces}
+    while left:
+        best = None
+        for task, goes in left.values():
+            if any(other not in done for other in task.after):
+                continue
+            earliest = max([task.not_before, *(done[other].free_at for other in task.after)])
+            earliest = max([earliest, *(things.get(thing, 0) for thing in (*task.occupies, *task.holds))])
+            who = min(range(work.hands), key=hands.__getitem__)
+            if task.hands:
+                earliest = max(earliest, hands[who])
+            start = work.hours.next_start(earliest, goes[0])
+            rank = (start, -work.to_the_end[task.name], task.name)
+            if best is None or rank < best[0]:
+                best = (rank, task, goes, who)
+        assert best is not None, "a round is refused before"
+        (start, _, _), task, goes, who = best
+        end = start + goes[0]
+        for go in goes[1:]:
+            end = work.hours.next_start(end, go) + go
+        planned = done[task.name] = Planned(task, start, end)
+        if task.hands:
+            hands[who] = end
+        for thing in task.occupies:
+            things[thing] = end
+        for thing in task.holds:
+            things[thing] = planned.free_at
+        del left[task.name]
+    plan = Schedule(tuple(done[task.name] for task in work.tasks), False, 0)
+    return Schedule(plan.tasks, False, min(bound(work), plan.finish))
+
+
+def bound(work: Work) -> int:
+    """What no plan can finish before, minutes: each task as if it had all hands, and all hands-on minutes shared by all hands."""
+    over: dict[str, int] = {}
+    goes = {task.name: goes for task, goes in work.pieces}
+    for name in _in_order(work.tasks, work.by_name):
+        task = work.by_name[name]
+        at = max([task.not_before, *(over[other] for other in task.after)])
+        for go in goes[name]:
+            at = work.hours.next_start(at, go) + go
+        over[name] = at + task.wait
+    shared = -(-sum(task.hands for task in work.tasks) // work.hands)
+    return max(*over.values(), work.hours.after(shared), 0) if over else 0
+
+
+def schedule(work: Work, seconds: float = SECONDS) -> Schedule:
+    """The plan with the earliest finish that is found in that time, each unit then as early as can be.
+
+    Args:
+        seconds: how long may be looked, two thirds of it for the finish, the rest for the units.
+    """
+    by_hand = plainly(work)
+    if not work.tasks:
+        return Schedule((), True, 0)
+    if by_hand.finish > LONGEST:
+        raise BadInput(f"{by_hand.finish / DAY:.0f} days", "ten years at most", "Look at the waits.", "wait")
+    first, lower = (
+        (by_hand, by_hand.finish) if by_hand.bound == by_hand.finish else _solved(work, by_hand, seconds * 2 / 3, None)
+    )
+    best = first if first.finish < by_hand.finish else by_hand
+    proved = lower >= best.finish
+    if len(best.finishes()) > 1 or proved:
+        best, _ = _solved(work, best, seconds / 3, best.finish)
+    return Schedule(best.tasks, proved, min(lower, best.finish))
+
+
+def _solved(work: Work, start: Schedule, seconds: float, finish: int | None) -> tuple[Schedule, int]:
+    """The best plan from one on: by its finish, or, where that is given, by when each unit is done; and the bound found."""
+    from ortools.sat.python import cp_model
+
+    model = cp_model.CpModel()
+    upto = finish if finish is not None else start.finish
+    begins: dict[str, object] = {}
+    ends: dict[str, object] = {}
+    with_hands, things = [], {}
+    hints = {planned.task.name: planned for planned in start.tasks}
+    last = model.new_int_var(0, upto, "finish")
+    done = {unit: model.new_int_var(0, upto, f"done {unit}") for unit in start.finishes()}
+    for task, goes in work.pieces:
+        first, at = None, None
+        for i, go in enumerate(goes):
+            ranges = work.hours.starts(go, upto) if work.hours.minutes and go else [(0, upto)]
+            begin = model.new_int_var_from_domain(cp_model.Domain.from_intervals(ranges), f"{task.name} {i}")
+            if go:
+                with_hands.append(model.new_fixed_size_interval_var(begin, go, f"{task.name} hands {i}"))
+            if at is not None:
+                model.add(begin >= at)
+            first, at = (begin if first is None else first), begin + go
+        model.add(first >= task.not_before)
+        begins[task.name], ends[task.name] = first, at
+        if len(goes) == 1:
+            model.add_hint(first, hints[task.name].start)
+        for thing in task.occupies:
+            things.setdefault(thing, []).append(_held(model, first, at, f"{task.name} {thing}", upto))
+        for thing in task.holds:
+            things.setdefault(thing, []).append(_held(model, first, at + task.wait, f"{task.name} {thing}", upto))
+        model.add(last >= at + task.wait)
+        model.add(done[task.unit] >= at + task.wait)
+    for task in work.tasks:
+        for other in task.after:
+            model.add(begins[task.name] >= ends[other] + work.by_name[other].wait)
+    if work.hands == 1:
+        model.add_no_overlap(with_hands)
+    else:
+        model.add_cumulative(with_hands, [1] * len(with_hands), work.hands)
+    for held in things.values():
+        model.add_no_overlap(held)
+    if finish is None:
+        model.add(last >= bound(work))
+        model.minimize(last)
+    else:
+        model.minimize(sum(max(1, round(100 * work.weights.get(unit, 1.0))) * at for unit, at in done.items()))
+    solver = cp_model.CpSolver()
+    solver.parameters.max_time_in_seconds = seconds
+    solver.parameters.num_workers = 4
+    solver.parameters.random_seed = 1
+    status = solver.solve(model)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return start, start.bound
+    plan = Schedule(
+        tuple(Planned(t, solver.value(begins[t.name]), solver.value(ends[t.name])) for t in work.tasks), False, 0
+    )
+    if finish is None:
+        return plan, max(int(solver.best_objective_bound + 0.5), start.bound)
+    weigh = {unit: max(1, round(100 * work.weights.get(unit, 1.0))) for unit in done}
+    cost = [sum(weigh[unit] * at for unit, at in one.finishes().items()) for one in (plan, start)]
+    return (plan if cost[0] <= cost[1] else start), 0
+
+
+def _held(model: object, start: object, end: object, name: str, upto: int) -> object:
+    length = model.new_int_var(0, upto, f"{name} for")
+    return model.new_interval_var(start, length, end, name)
+
+
+def breaks(work: Work, plan: Schedule) -> str:
+    """What a plan does that it may not, in words; empty where it is sound. For those who do not trust a solver."""
+    at = {planned.task.name: planned for planned in plan.tasks}
+    for planned in plan.tasks:
+        task = planned.task
+        if planned.start < task.not_before or planned.end < planned.start + task.hands:
+            return f"{task.name} begins or ends too early"
+        for other in task.after:
+            if planned.start < at[other].free_at:
+                return f"{task.name} begins before {other} is over"
+    # what goes over several days has pauses in which hands are free
+    busy = [(p.start, p.end) for p in plan.tasks if p.task.hands and p.end - p.start == p.task.hands]
+    for begin, _ in busy:
+        if sum(a <= begin < b for a, b in busy) > work.hands:
+            return f"at minute {begin} there are too few hands"
+    things = {thing for task in work.tasks for thing in (*task.occupies, *task.holds)}
+    for thing in sorted(things):
+        spans = sorted(
+            (p.start, p.free_at if thing in p.task.holds else p.end)
+            for p in plan.tasks
+            if thing in (*p.task.occupies, *p.task.holds)
+        )
+        for (_, end), (begin, _) in pairwise(spans):
+            if begin < end:
+                return f"{listed([thing])} is used twice at minute {begin}"
+    return ""
