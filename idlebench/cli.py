@@ -9,6 +9,8 @@ import re
 import socket
 import sys
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import date
 from pathlib import Path
 
@@ -196,6 +198,20 @@ def _plan_told(plan: Plan) -> str:
     return "\n".join([*rows, ", ".join(f"{k} {v}" for k, v in counts.items())])
 
 
+@contextmanager
+def _solver_silent() -> Iterator[None]:
+    """Standard output kept for what the command says: the solver's library writes a line there now and then, whatever it is told."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    with open(os.devnull, "w") as nothing:
+        os.dup2(nothing.fileno(), 1)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
+
+
 def _buy(args: argparse.Namespace) -> int:
     from .core.plan.buy import buy
     from .core.plan.buy_tables import read_shop, told
@@ -203,7 +219,8 @@ def _buy(args: argparse.Namespace) -> int:
 
     tables = [file.read_bytes() if file else None for file in (args.demand, args.offers, args.suppliers, args.shelf)]
     shop = read_shop(*tables)
-    found = buy(shop, args.aim, read(args.seconds, "", field="seconds", low=0.1, high=3600))
+    with _solver_silent():
+        found = buy(shop, args.aim, read(args.seconds, "", field="seconds", low=0.1, high=3600))
     by_hand = part_by_part(shop)
     if args.json:
         print(json.dumps(found.as_json(by_hand), ensure_ascii=False, indent=1))

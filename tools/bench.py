@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 
 from growth import growth
+from plans import plans
 from timing import best_ms, best_of_both, median_ms
 from waiting import waiting
 from with_demo import CHROMIUM, demo_home, served
@@ -232,6 +233,7 @@ if __name__ == "__main__":
         supplies()
         choosing()
         ranking()
+        plans()
         pages()
         large_board(str(home))
         waiting(home)

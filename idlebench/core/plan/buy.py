@@ -24,7 +24,7 @@ SECONDS, PROVEN = 10.0, 1e-6
 #: Up to how many suppliers every choice of parcels is looked at by itself.
 EACH = 6
 #: The first look at one choice of parcels takes this share of the time; each later one twice as long.
-FIRST_LOOK = 0.15
+FIRST_LOOK = 0.4
 #: For so many choices of parcels a plan is made by hand, to begin with.
 FIRST = 8
 
@@ -40,11 +40,12 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS) -> Buy:
     """
     if aim not in AIMS:
         raise BadInput(aim, listed(AIMS), "", "aim")
-    _refuse_what_cannot_be(shop, seconds)
+    _refuse_what_nobody_has(shop)
     if aim == "soonest":
         shop = _soonest(shop, seconds)
     found, bound = _searched(shop, seconds, _fewest(shop, seconds) if aim == "parcels" else None)
     if found is None:
+        _refuse_what_cannot_be(shop, seconds)
         raise BadInput(
             f"{many(len(shop.demand), 'place')}, {many(len(shop.offers), 'offer')}", f"a plan within {seconds:g} s",
             "Give it more time, or split the demand.", "demand",
@@ -72,7 +73,8 @@ def _searched(shop: Shop, seconds: float, most: int | None) -> tuple[Buy | None,
         ]
     if most is not None and used:
         model.at_most(dict.fromkeys(used, 1.0), most)
-    open_ = dict(enumerate(model.bounds(choices)))
+    bounds, took = model.bounds(choices)
+    open_ = dict(enumerate(bounds))
     # all of them by name where there are too many to look at each
     names = {j: name for name, j in model.used.items()}
     ordered = [choices[i] for i in sorted(open_, key=open_.__getitem__) if open_[i] < float("inf")][:FIRST]
@@ -80,9 +82,9 @@ def _searched(shop: Shop, seconds: float, most: int | None) -> tuple[Buy | None,
         shop, [frozenset(names[j] for j, on in c.items() if on) if c else frozenset(model.used) for c in ordered], most
     )
     look = dict.fromkeys(open_, seconds * FIRST_LOOK)
-    left = seconds
+    left = seconds - took
     while left > 0:
-        could = {i: bound for i, bound in open_.items() if best is None or bound < best.total - LESS}
+        could = {i: bound for i, bound in open_.items() if bound < (best.total - LESS if best else float("inf"))}
         if not could:
             break
         i = min(could, key=could.__getitem__)
@@ -106,15 +108,23 @@ def _first(shop: Shop, choices: Sequence[frozenset[str]], most: int | None) -> B
     return min(fine, key=lambda plan: plan.total, default=None)
 
 
+def _refuse_what_nobody_has(shop: Shop) -> None:
+    """Say which place's parts nobody has.
+
+    Raises:
+        BadInput: there is one.
+    """
+    for wanted in shop.demand:
+        if not any(shop.have(part) >= wanted.quantity for part, _ in wanted.fits):
+            raise _lacking(shop, [wanted])
+
+
 def _refuse_what_cannot_be(shop: Shop, seconds: float) -> None:
     """Say which places no plan can fill, and what is missing.
 
     Raises:
         BadInput: there are such places.
     """
-    for wanted in shop.demand:
-        if not any(shop.have(part) >= wanted.quantity for part, _ in wanted.fits):
-            raise _lacking(shop, [wanted])
     model = Costs(shop, missing=True)
     solved = model.solve(seconds)
     if solved.values is None or solved.cost < 0.5:

@@ -113,8 +113,12 @@ class Model:
         proven = status == highspy.HighsModelStatus.kOptimal
         return Solved(values, cost, cost if proven else info.mip_dual_bound, solver.getRunTime())
 
-    def bounds(self, fixed: Sequence[Mapping[int, float]]) -> list[float]:
-        """What no solution with each of these values fixed can cost less than; infinite where there is none. All fix the same."""
+    def bounds(self, fixed: Sequence[Mapping[int, float]]) -> tuple[list[float], float]:
+        """What no solution with each of these values fixed can cost less than; infinite where there is none. All fix the same.
+
+        Returns:
+            the bounds, and how long they took, s.
+        """
         import highspy
 
         solver, found = self._solver(fixed[0], float("inf"), False), []
@@ -124,4 +128,4 @@ class Model:
             solver.run()
             there_is = solver.getModelStatus() != highspy.HighsModelStatus.kInfeasible
             found.append(solver.getInfo().objective_function_value if there_is else float("inf"))
-        return found
+        return found, solver.getRunTime()
