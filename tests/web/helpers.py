@@ -8,6 +8,7 @@ from idlebench.web.choose import services as choosing
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Unit
 from idlebench.web.swap import services as swapping
+from idlebench.web.unit import fits
 from idlebench.web.unit.state import UnitState, board_state, unit_state
 
 #: Past the time for which full mains is held, s.
@@ -34,7 +35,7 @@ def settle(unit: Unit) -> None:
     for board in unit.boards.all():
         state, found = board_state(board.pk)
         for part in found.places:
-            choosing.take(board.pk, part.ref, choosing.ranking_for(state, part).best.part.part)
+            choosing.take(board.pk, part.ref, fits.ranking_for(state, part).best.part.part)
     discharge(unit)
     for board in unit.boards.all():
         for part in board_state(board.pk)[1].to_swap:

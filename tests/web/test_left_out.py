@@ -8,6 +8,7 @@ from idlebench.web.choose import services as choosing
 from idlebench.web.ledger.services import hand_over
 from idlebench.web.survey.services import add_line
 from idlebench.web.swap import services as swapping
+from idlebench.web.unit import fits
 from idlebench.web.unit.state import unit_state
 
 from .helpers import discharge, pass_up_to, settle
@@ -59,7 +60,7 @@ def test_what_was_left_out_is_fitted_later_and_then_the_unit_may_leave(filtered)
         choosing.take(filtered.pk, "C9", "anything")
     swapping.take_back(filtered.pk, "C9")
     state, found = unit_state(unit.pk), unit_state(unit.pk).board(filtered.pk).find("C9")
-    choosing.take(filtered.pk, "C9", choosing.ranking_for(state, found).best.part.part)
+    choosing.take(filtered.pk, "C9", fits.ranking_for(state, found).best.part.part)
     swapping.swapped(filtered.pk, "C9")
     pass_up_to(unit, "")
     hand_over(unit.pk)

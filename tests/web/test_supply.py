@@ -8,6 +8,7 @@ from idlebench.web.choose import services as choosing
 from idlebench.web.choose.policies import outcome
 from idlebench.web.records.models import CatalogueItem, ColumnMap, DeviceChoice, Entry, FuseBlown, ShopPolicy
 from idlebench.web.survey.services import paste
+from idlebench.web.unit import fits
 from idlebench.web.unit.policies import all_policies
 from idlebench.web.unit.state import board_state
 from tests import typed
@@ -112,12 +113,9 @@ def test_a_regulator_is_taken_and_a_wrong_one_is_not(client, board):
 def test_a_low_drop_regulator_asks_about_its_output_store(client, board):
     take(client, board, "VR1", "RD1V5-5")
     state, found, part = _place(board, "C2")
-    assert choosing.need_for(state, part).stable == (0.02, 2.0)
+    assert fits.need_for(state, part).stable == (0.02, 2.0)
     take(client, board, "VR1", "RP7805")
-    assert (
-        choosing.need_for(*[x for x in _place(board, "C2") if x is not found][:1], _place(board, "C2")[2]).stable
-        is None
-    )
+    assert fits.need_for(*[x for x in _place(board, "C2") if x is not found][:1], _place(board, "C2")[2]).stable is None
 
 
 def test_a_larger_fuse_is_refused_and_the_third_waits_for_a_cause(client, board):

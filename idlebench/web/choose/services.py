@@ -3,48 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from idlebench.core.board.parts import LEFT_OUT
-from idlebench.core.choose.need import Need, need_of
-from idlebench.core.choose.rank import FAILS, Candidate, Ranking, judge_parts, rank
 from idlebench.core.judge.verdict import REPLACE
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
-from idlebench.core.text.rails_and_chips import rail_volts
 
-from ..records.models import Board, CatalogueItem, Choice
+from ..records.models import Board, Choice
+from ..unit import settling
 from ..unit.door import inside, opened, unit_of_board
+from ..unit.fits import ranking_for
 from ..unit.log import log
 from ..unit.parts import LEFT_IN, BoardState, PartState
-from ..unit.state import UnitState
-from ..unit.stock import columns, regulators
-
-
-def need_for(state: UnitState, part: PartState) -> Need:
-    """What a place asks, the range of its regulator with it where one is taken."""
-    need = need_of(part.core, state.mains, policy=state.policy)
-    if part.core.role != "regulator_output" or not part.core.rail:
-        return need
-    return replace(need, stable=_stable(state, part))
-
-
-def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
-    """The ESR range of the regulator that is taken for the rail a store stands on."""
-    board = state.board(part.row.board_id)
-    rail = rail_volts(part.core.rail)
-    fed = next(
-        (b.regulator for b in board.supply if b.regulator and b.regulator.volts == rail),
-        None,
-    )
-    taken = board.row.device_choices.filter(ref=fed.ref).first() if fed else None
-    found = next((r for r in regulators() if taken and r.part == taken.item), None)
-    return (found.esr_low, found.esr_high) if found and found.esr_high else None
-
-
-def ranking_for(state: UnitState, part: PartState, fits: int = 6, refused: int = 3) -> Ranking:
-    """The shelf ranked for a place."""
-    return rank(need_for(state, part), columns(), fits=fits, refused=refused)
 
 
 def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
@@ -58,19 +28,7 @@ def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
     """
     with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
         found, part = door.place(board, ref)
-        return _take(door.state, found, part, name, seen)
-
-
-def _take(state: UnitState, found: BoardState, part: PartState, name: str, seen: str = "") -> Choice:
-    _still_open(part, name, seen)
-    row = CatalogueItem.objects.filter(part=name).first()
-    if row is None:
-        raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
-    candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
-    if candidate.status == FAILS:
-        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
-        raise GateShut(f"{name} does not go into {part.ref}", reasons)
-    return _settle(found, part, candidate)
+        return settling.take(door.state, found, part, name, seen)
 
 
 def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
@@ -91,37 +49,7 @@ def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
             if not name:
                 best = ranking_for(door.state, part, fits=1, refused=0).best
                 name = best.part.part if best else ""
-            _take(door.state, found, part, name)
-
-
-def _still_open(part: PartState, wanted: str, seen: str) -> None:
-    """Refuse what was done already by another click or another page.
-
-    Raises:
-        GateShut: it says how the place is settled now.
-    """
-    if part.swap:
-        raise GateShut(
-            f"{part.ref} is swapped",
-            (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
-        )
-    now = part.settled_as
-    if now == wanted or (seen and seen != now):
-        raise GateShut(f"{part.ref} was settled meanwhile", gates.settled(part.ref, now))
-
-
-def _settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
-    reasons = [r.text for r in candidate.reasons]
-    choice = part.choice or Choice(part=part.row)
-    choice.action, choice.item, choice.verdict, choice.reasons = (
-        Choice.TAKE,
-        candidate.part.part,
-        candidate.verdict,
-        reasons,
-    )
-    choice.save()
-    log(board.row.unit, "choose", f"{board.row.name} {part.ref}: {choice.item}, {choice.verdict}. {'; '.join(reasons)}")
-    return choice
+            settling.take(door.state, found, part, name)
 
 
 def leave_in(board: int, ref: str, seen: str = "") -> Choice:
@@ -135,7 +63,7 @@ def leave_in(board: int, ref: str, seen: str = "") -> Choice:
 
 
 def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
-    _still_open(part, LEFT_IN, seen)
+    settling.still_open(part, LEFT_IN, seen)
     reasons = gates.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
     if reasons:
         raise GateShut(f"{part.ref} may not stay", reasons)
@@ -158,7 +86,7 @@ def leave_out(board: int, ref: str, seen: str = "") -> Choice:
 
 
 def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
-    _still_open(part, LEFT_OUT, seen)
+    settling.still_open(part, LEFT_OUT, seen)
     reasons = gates.leave_out(part.core)
     if reasons:
         raise GateShut(f"{part.ref} may not be left out", reasons)
@@ -180,7 +108,7 @@ def take_all(board: int) -> int:
                 continue
             best = ranking_for(door.state, part, fits=1, refused=0).best
             if best is not None and best.verdict == "fits":
-                _settle(found, part, best)
+                settling.settle(found, part, best)
                 settled += 1
     return settled
 

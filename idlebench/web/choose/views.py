@@ -18,6 +18,7 @@ from idlebench.core.draw.side_view import lineup, side_view
 from ..records.models import Board, CatalogueItem
 from ..ui.said import said as heard
 from ..ui.said import say
+from ..unit.fits import ranking_for
 from ..unit.parts import BoardState, PartState
 from ..unit.state import UnitState, board_state
 from ..unit.stock import columns
@@ -62,7 +63,7 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _candidates(state: UnitState, part: PartState) -> dict[str, object]:
-    ranking = services.ranking_for(state, part)
+    ranking = ranking_for(state, part)
     need = ranking.need
     tallest = max((c.part.height for c in ranking.candidates), default=0.0)
     cards = [

@@ -1,0 +1,55 @@
+"""Taking a part for a place, whoever asks for it: judged against the place as it stands, inside the unit's door."""
+
+from __future__ import annotations
+
+from idlebench.core.choose.rank import FAILS, Candidate, judge_parts
+from idlebench.core.prove import gates
+from idlebench.core.refusal import BadInput, GateShut, Shut
+
+from ..records.models import CatalogueItem, Choice
+from .fits import need_for
+from .log import log
+from .parts import BoardState, PartState
+from .state import UnitState
+
+
+def take(state: UnitState, found: BoardState, part: PartState, name: str, seen: str = "") -> Choice:
+    still_open(part, name, seen)
+    row = CatalogueItem.objects.filter(part=name).first()
+    if row is None:
+        raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
+    candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
+    if candidate.status == FAILS:
+        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
+        raise GateShut(f"{name} does not go into {part.ref}", reasons)
+    return settle(found, part, candidate)
+
+
+def still_open(part: PartState, wanted: str, seen: str) -> None:
+    """Refuse what was done already by another click or another page.
+
+    Raises:
+        GateShut: it says how the place is settled now.
+    """
+    if part.swap:
+        raise GateShut(
+            f"{part.ref} is swapped",
+            (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
+        )
+    now = part.settled_as
+    if now == wanted or (seen and seen != now):
+        raise GateShut(f"{part.ref} was settled meanwhile", gates.settled(part.ref, now))
+
+
+def settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
+    reasons = [r.text for r in candidate.reasons]
+    choice = part.choice or Choice(part=part.row)
+    choice.action, choice.item, choice.verdict, choice.reasons = (
+        Choice.TAKE,
+        candidate.part.part,
+        candidate.verdict,
+        reasons,
+    )
+    choice.save()
+    log(board.row.unit, "choose", f"{board.row.name} {part.ref}: {choice.item}, {choice.verdict}. {'; '.join(reasons)}")
+    return choice
