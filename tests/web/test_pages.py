@@ -20,6 +20,7 @@ def all_pages() -> list[str]:
         "/job/new/",
         "/reckoner/",
         "/shelf/",
+        "/gather/",
         "/shelf/?q=100u+16V+LZ&page=2",
         "/ledger/",
         "/find/?q=C2",

@@ -119,7 +119,7 @@ SHELF = (
 )  # fmt: skip
 
 
-def _rows(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], object], what: str) -> list[dict]:
+def rows_of(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], object], what: str) -> list[dict]:
     """The rows of a table that can be read as a whole.
 
     Raises:
@@ -153,17 +153,17 @@ def read_shop(
     """
     wanted = tuple(
         Wanted(r["job"], r["ref"], r["quantity"], r["fits"])
-        for r in _rows(demand, DEMAND, lambda r: (r["job"], r["ref"]), "demand")
+        for r in rows_of(demand, DEMAND, lambda r: (r["job"], r["ref"]), "demand")
     )
     offered = tuple(
         Offer(r["part"], r["supplier"], r["pack"], r["breaks"], r["stock"], r["lead_days"])
-        for r in _rows(offers, OFFERS, lambda r: (r["part"], r["supplier"], r["pack"]), "offers")
+        for r in rows_of(offers, OFFERS, lambda r: (r["part"], r["supplier"], r["pack"]), "offers")
     )
     terms = {
         r["supplier"]: Supplier(r["supplier"], r["postage"], r["free_above"], r["handling"], r["minimum"])
-        for r in _rows(suppliers, SUPPLIERS, lambda r: r["supplier"], "suppliers")
+        for r in rows_of(suppliers, SUPPLIERS, lambda r: r["supplier"], "suppliers")
     }
-    lying = {r["part"]: r["quantity"] for r in _rows(shelf, SHELF, lambda r: r["part"], "shelf")} if shelf else {}
+    lying = {r["part"]: r["quantity"] for r in rows_of(shelf, SHELF, lambda r: r["part"], "shelf")} if shelf else {}
     return Shop(wanted, offered, terms, lying)
 
 

@@ -1,8 +1,18 @@
 from django.urls import path
 
-from . import views
+from . import shop_views, views
 
 urlpatterns = [
+    path("gather/", shop_views.shop, name="gather_shop"),
+    path("gather/plan/", shop_views.plan, name="gather_plan"),
+    path("gather/plan.csv", shop_views.plan_csv, name="gather_plan_csv"),
+    path("gather/order/", shop_views.order, name="gather_order"),
+    path("gather/arrived/", shop_views.arrived, name="gather_arrived"),
+    path("gather/no-more/", shop_views.no_more, name="gather_no_more"),
+    path("gather/undo/", shop_views.undo, name="gather_undo"),
+    path("gather/instead/<int:pk>/", shop_views.instead, name="gather_instead"),
+    path("gather/supplier/", shop_views.supplier, name="gather_supplier"),
+    path("gather/offers/", shop_views.offers, name="gather_offers"),
     path("unit/<int:pk>/gather/", views.gather, name="gather"),
     path("unit/<int:pk>/gather.csv", views.gather_csv, name="gather_csv"),
     path("unit/<int:pk>/gather/arrived/", views.arrived, name="arrived"),

@@ -19,6 +19,8 @@ class Choice(models.Model):
         max_length=6, choices=[(TAKE, "take a new part"), (KEEP, "leave the old one in"), (OUT, "leave out for a test")]
     )
     item = models.CharField(max_length=60, blank=True)
+    # settled by a person to this part; otherwise a buying plan may take another that fits
+    by_hand = models.BooleanField(default=True)
     verdict = models.CharField(max_length=12, blank=True)
     reasons = models.JSONField(default=list)
     at = models.DateTimeField(auto_now=True)

@@ -3,6 +3,7 @@
 The tables keep the names they were first made under, so that an existing bench opens.
 """
 
+from .buying import BuyingPlan, GatherStep, Order, OrderLine, Supplier, SupplierOffer
 from .choices import Choice, DeviceChoice, FuseBlown
 from .devices import Device, Instrument, PairingCode, WrongCode
 from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes, Unit
@@ -20,6 +21,7 @@ __all__ = [
     "CAPACITOR_FIELDS",
     "Board",
     "BoardProfile",
+    "BuyingPlan",
     "CatalogueItem",
     "Choice",
     "ColumnMap",
@@ -29,9 +31,12 @@ __all__ = [
     "Entry",
     "Event",
     "FuseBlown",
+    "GatherStep",
     "Instrument",
     "Job",
     "Judged",
+    "Order",
+    "OrderLine",
     "PairingCode",
     "Part",
     "Photo",
@@ -46,6 +51,8 @@ __all__ = [
     "ShopTimes",
     "StagedItem",
     "Summary",
+    "Supplier",
+    "SupplierOffer",
     "Swap",
     "Underlay",
     "Unit",

@@ -7,7 +7,7 @@ from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import CatalogueItem, Choice
-from .fits import need_for
+from .fits import need_for, ranking_for
 from .log import log
 from .parts import BoardState, PartState
 from .state import UnitState
@@ -22,7 +22,8 @@ def take(state: UnitState, found: BoardState, part: PartState, name: str, seen: 
     if candidate.status == FAILS:
         reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
         raise GateShut(f"{name} does not go into {part.ref}", reasons)
-    return settle(found, part, candidate)
+    first = ranking_for(state, part, fits=1, refused=0).best
+    return settle(found, part, candidate, by_hand=first is None or first.part.part != name)
 
 
 def still_open(part: PartState, wanted: str, seen: str) -> None:
@@ -41,7 +42,12 @@ def still_open(part: PartState, wanted: str, seen: str) -> None:
         raise GateShut(f"{part.ref} was settled meanwhile", gates.settled(part.ref, now))
 
 
-def settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
+def settle(board: BoardState, part: PartState, candidate: Candidate, by_hand: bool = False) -> Choice:
+    """Write down what was taken, with its reasons as they stand.
+
+    Args:
+        by_hand: a person took another part than the first: no buying plan takes a third.
+    """
     reasons = [r.text for r in candidate.reasons]
     choice = part.choice or Choice(part=part.row)
     choice.action, choice.item, choice.verdict, choice.reasons = (
@@ -50,6 +56,7 @@ def settle(board: BoardState, part: PartState, candidate: Candidate) -> Choice:
         candidate.verdict,
         reasons,
     )
+    choice.by_hand = by_hand
     choice.save()
     log(board.row.unit, "choose", f"{board.row.name} {part.ref}: {choice.item}, {choice.verdict}. {'; '.join(reasons)}")
     return choice

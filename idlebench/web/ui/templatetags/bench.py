@@ -59,6 +59,15 @@ def unit(value: float | None, symbol: str) -> str:
 
 
 @register.filter
+def euros(value: float | None) -> str:
+    """A price, with the digits that it has: cents, or parts of them."""
+    if value is None:
+        return "–"
+    whole, _, cents = f"{value:.4f}".partition(".")
+    return f"€{whole}.{cents.rstrip('0').ljust(2, '0')}"
+
+
+@register.filter
 def volts(value: float | None) -> str:
     """Measured volts, with the digits that a rail is judged by."""
     return show(value, "V", 4)

@@ -1,0 +1,220 @@
+"""Orders: a parcel of the plan becomes one, what comes is counted in against it, and the last step is taken back."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.core.plan.orders import SHELF
+from idlebench.core.refusal import BadInput, GateShut, Shut
+
+from ..records.models import GatherStep, Order, OrderLine, Part
+from ..unit import settling
+from ..unit.door import opened
+from ..unit.log import log
+from ..unit.stock import count_in
+from .planning import Place, coming, latest, places, refuse_old, stamp, stock_of
+
+
+def order(supplier: str, aim: str) -> Order:
+    """Order one parcel of the plan. Places for which the plan takes another part than the one that is settled are settled anew.
+
+    Raises:
+        BadInput: no such parcel, or the plan is of before. GateShut: it is ordered already, or a unit takes no change.
+    """
+    with transaction.atomic():
+        plan = refuse_old(*latest())
+        found = plan.found["aims"].get(aim)
+        parcel = next((o for o in found["orders"] if o["supplier"] == supplier), None) if found else None
+        if parcel is None:
+            raise BadInput(supplier, "a parcel of the plan", "Plan again.", "supplier")
+        # parcels of one plan belong together: one of another aim would buy some places twice
+        chosen = plan.found.get("chosen", aim)
+        if supplier in plan.found["ordered"] or chosen != aim:
+            text = (
+                f"The parcel from {supplier} is ordered." if chosen == aim else "Parcels of another plan are ordered."
+            )
+            raise GateShut("It is not ordered again", (Shut("ordered", text, "Plan again for what is still wanted."),))
+        made = Order.objects.create(
+            supplier=supplier, at=timezone.now(), postage=parcel["postage"], lead_days=parcel["lead_days"]
+        )
+        for line in parcel["lines"]:
+            OrderLine.objects.create(order=made, part=line["part"], quantity=line["quantity"], price=line["price"])
+        GatherStep.objects.create(kind=GatherStep.ORDERED, order=made, at=made.at)
+        _settle_as_planned(plan.found["where"], found["places"], (supplier, SHELF))
+        plan.found = {**plan.found, "ordered": [*plan.found["ordered"], supplier], "chosen": aim}
+        wanted = places()
+        plan.stamp = stamp(wanted, stock_of(p.item for p in wanted))
+        plan.save()
+    return made
+
+
+def _settle_as_planned(where: Mapping[str, Mapping], planned: list[Mapping], sources: tuple[str, ...]) -> None:
+    """Settle places to the part that the plan takes for them, where it is another."""
+    by_unit: dict[int, list[tuple[Mapping, str]]] = {}
+    for one in planned:
+        at = where.get(f"{one['job']} {one['ref']}")
+        if at and at["part"] and one["from"] in sources and one["part"] != at["item"]:
+            by_unit.setdefault(at["unit"], []).append((at, one["part"]))
+    for unit, changed in by_unit.items():
+        with opened(unit, "The plan cannot be taken") as door:
+            for at, part in changed:
+                # the plan may be a minute old, and somebody else may have settled the place by hand meanwhile
+                row = Part.objects.filter(pk=at["part"], choice__item=at["item"], choice__by_hand=False).first()
+                if row is not None:
+                    found, place = door.place(at["board"], at["ref"])
+                    choice = settling.take(door.state, found, place, part)
+                    choice.by_hand = False
+                    choice.save()
+
+
+def arrived(line: int, pieces: int) -> OrderLine:
+    """Count pieces of an order in; they lie on the shelf then.
+
+    Raises:
+        BadInput: no such line, or more than were ordered and have not come.
+    """
+    with transaction.atomic():
+        row = _line(line)
+        if not 1 <= pieces <= row.open:
+            raise BadInput(
+                str(pieces), f"1 to {row.open} pieces" if row.open else "nothing: all of it is counted in",
+                f"{row.quantity} of {row.part} were ordered, {row.arrived} have come. What is more than that, count in on the Shelf.",
+                "pieces",
+            )  # fmt: skip
+        count_in(row.part, pieces)
+        row.arrived += pieces
+        row.save()
+        GatherStep.objects.create(kind=GatherStep.ARRIVED, order=row.order, line=row, pieces=pieces, at=timezone.now())
+        _close(row.order)
+    return row
+
+
+def no_more(line: int) -> OrderLine:
+    """Say that no more of a line will come; its places wait again.
+
+    Raises:
+        BadInput: no such line, or all of it has come.
+    """
+    with transaction.atomic():
+        row = _line(line)
+        if not row.open:
+            raise BadInput(row.part, "a line that something is still to come of", "", "line")
+        row.short = True
+        row.save()
+        GatherStep.objects.create(kind=GatherStep.SHORT, order=row.order, line=row, at=timezone.now())
+        _close(row.order)
+    return row
+
+
+def _line(pk: int) -> OrderLine:
+    row = OrderLine.objects.select_related("order").filter(pk=pk).first()
+    if row is None:
+        raise BadInput(str(pk), "a line of an order", "Load the page again.", "line")
+    return row
+
+
+def _close(order: Order) -> None:
+    order.closed = all(not line.open for line in order.lines.all())
+    order.save(update_fields=["closed"])
+
+
+def take_back() -> str:
+    """Take the last step back: an order, pieces counted in, or that no more will come; what it was, in words.
+
+    Raises:
+        BadInput: there is none; or of the pieces counted in some are soldered in by now.
+    """
+    with transaction.atomic():
+        step = GatherStep.objects.select_related("order", "line").first()
+        if step is None:
+            raise BadInput("", "a step to take back", "Nothing was ordered or counted in yet.", "undo")
+        order, line = step.order, step.line
+        if step.kind == GatherStep.ORDERED:
+            said = f"The order from {order.supplier} is taken back."
+            plan, _ = latest()
+            if plan is not None and order.supplier in plan.found["ordered"]:
+                left = [name for name in plan.found["ordered"] if name != order.supplier]
+                plan.found = {**plan.found, "ordered": left}
+                if not left:
+                    plan.found.pop("chosen", None)
+                plan.save()
+            order.delete()
+            return said
+        if step.kind == GatherStep.ARRIVED:
+            count_in(line.part, -step.pieces)
+            line.arrived -= step.pieces
+            said = f"{step.pieces} of {line.part} are taken off the shelf again."
+        else:
+            line.short = False
+            said = f"{line.part} is waited for again."
+        line.save()
+        step.delete()
+        _close(order)
+    return said
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """Places that wait for a part: those for which a piece lies here or comes, in the order of the jobs, and those without."""
+
+    part: str
+    here: int
+    coming: int
+    got: tuple[Place, ...]
+    later: tuple[Place, ...]
+    without: tuple[Place, ...]
+
+
+def waiting(wanted: list[Place]) -> list[Waiting]:
+    """Who gets which piece: the oldest job first; never more than there are."""
+    stock = stock_of(p.item for p in wanted)
+    comes = coming(p.item for p in wanted)
+    by_part: dict[str, list[Place]] = {}
+    for place in wanted:
+        by_part.setdefault(place.item, []).append(place)
+    found = []
+    for part, members in by_part.items():
+        here, later = stock.here.get(part, 0), comes.get(part, 0)
+        found.append(
+            Waiting(
+                part,
+                here,
+                later,
+                tuple(members[:here]),
+                tuple(members[here : here + later]),
+                tuple(members[here + later :]),
+            )
+        )
+    return found
+
+
+def stand_in(part: int, name: str) -> None:
+    """Take another part that lies here for a place whose own does not come.
+
+    Raises:
+        BadInput: no such place, or none of that part is free. GateShut: it does not go in, or the place was settled meanwhile.
+    """
+    row = Part.objects.select_related("board__unit").filter(pk=part).first()
+    if row is None:
+        raise BadInput(str(part), "a place that waits", "Load the page again.", "place")
+    with opened(row.board.unit_id, f"{row.ref} cannot be settled") as door:
+        free = free_pieces([name]).get(name, 0)
+        if free < 1:
+            raise BadInput(name, "a part of which a piece lies here that no place waits for", "", "item")
+        found, place = door.place(row.board_id, row.ref)
+        choice = settling.take(door.state, found, place, name)
+        choice.by_hand = True
+        choice.save()
+        log(row.board.unit, "gather", f"{row.board.name} {row.ref}: {name} stands in.")
+
+
+def free_pieces(names: list[str]) -> dict[str, int]:
+    """Pieces of some parts that lie here and that no place waits for."""
+    wanted = places()
+    stock = stock_of(names)
+    asked = {name: sum(p.item == name for p in wanted) for name in names}
+    return {name: max(0, stock.here.get(name, 0) - asked[name]) for name in names}

@@ -1,0 +1,260 @@
+"""The buying plan of the shop: what all open units want, what is offered, what lies here; planned beside the pages, and kept."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from django.db import transaction
+from django.db.models import F, Sum
+from django.utils import timezone
+
+from idlebench.core.choose.rank import FITS
+from idlebench.core.plan.buy import AIMS, buy
+from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
+from idlebench.core.plan.by_hand import part_by_part
+from idlebench.core.plan.orders import Offer, Shop, Supplier, Wanted, with_spares
+from idlebench.core.refusal import BadInput
+
+from ..records.models import BuyingPlan, CatalogueItem, Choice, DeviceChoice, OrderLine, SupplierOffer
+from ..records.models import Supplier as SupplierRow
+from ..unit.fits import ranking_for
+from ..unit.state import unit_state
+from ..unit.stock import fuses, regulators
+
+#: What a place's next part is worse by, € a step down the ranking, and how many are thought of.
+STEP, THOUGHT_OF = 0.05, 4
+#: How long each aim may take, s.
+SECONDS = 6.0
+#: Who sells a part of which the Shelf names nobody.
+NOBODY = "not named"
+#: The job that spares are bought for.
+SPARES = "spares"
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place that waits for its part. pk: its part's row, 0 for a regulator or fuse."""
+
+    pk: int
+    job: int
+    unit: int
+    unit_name: str
+    board: int
+    board_name: str
+    ref: str
+    item: str
+    by_hand: bool
+
+    @property
+    def name(self) -> str:
+        """How a plan and an order name it."""
+        return f"{self.unit_name} {self.board_name} {self.ref}"
+
+
+def places() -> list[Place]:
+    """What every open unit still waits for, the oldest job first."""
+    open_ = {"part__board__unit__handed_over": None, "part__swap": None, "action": Choice.TAKE}
+    at = "part__board__unit"
+    found = [
+        Place(*row)
+        for row in Choice.objects.filter(**open_)
+        .order_by(f"{at}__job_id", f"{at}_id", "part__board_id", "part_id")
+        .values_list(
+            "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref",
+            "item", "by_hand",
+        )
+    ]  # fmt: skip
+    devices = DeviceChoice.objects.filter(board__unit__handed_over=None).order_by(
+        "board__unit__job_id", "board_id", "id"
+    )
+    for job, unit, name, board, board_name, ref, item in devices.values_list(
+        "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item"
+    ):
+        found.append(Place(0, job, unit, name, board, board_name, ref, item, True))
+    return found
+
+
+def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], ...]]:
+    """For places that nobody settled by hand: what else goes in without a doubt, each with what it is worse by, by part row."""
+    by_unit: dict[int, list[Place]] = defaultdict(list)
+    for place in wanted:
+        if not place.by_hand:
+            by_unit[place.unit].append(place)
+    found = {}
+    for unit, members in by_unit.items():
+        state = unit_state(unit)
+        parts = {part.row.pk: part for part in state.parts}
+        for place in members:
+            ranked = ranking_for(state, parts[place.pk], fits=THOUGHT_OF, refused=0).candidates
+            names = [c.part.part for c in ranked if c.status == FITS]
+            if place.item not in names:
+                names.insert(0, place.item)
+            found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(names[:THOUGHT_OF]))
+    return found
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What is known of the parts that places want: pieces here and coming, and offers."""
+
+    here: Mapping[str, int]
+    coming: Mapping[str, int]
+    offers: tuple[Offer, ...]
+    terms: Mapping[str, Supplier]
+
+    @cached_property
+    def offered(self) -> frozenset[str]:
+        return frozenset(offer.part for offer in self.offers)
+
+    def have(self, part: str) -> int:
+        return self.here.get(part, 0) + self.coming.get(part, 0)
+
+
+def stock_of(parts: Iterable[str]) -> Stock:
+    """Pieces and offers of some parts. What suppliers were said to offer stands before the price that the Shelf has."""
+    names = set(parts)
+    here: dict[str, int] = {}
+    offers: list[Offer] = []
+    for row in SupplierOffer.objects.filter(part__in=names).select_related("supplier"):
+        offers.append(row.to_core())
+    known = {offer.part for offer in offers}
+    items = CatalogueItem.objects.filter(part__in=names)
+    for part, stock, price, pack, supplier, days in items.values_list(
+        "part", "stock", "price", "pack", "supplier", "lead_days"
+    ):
+        here[part] = stock
+        if price > 0 and part not in known:
+            offers.append(
+                Offer(part, supplier or NOBODY, max(1, pack), ((1, price),), None, float(days or UNKNOWN_LEAD))
+            )
+    for device in (*regulators(), *fuses()) if names - set(here) else ():
+        if device.part in names:
+            here[device.part] = device.stock
+            if device.price > 0 and device.part not in known:
+                offers.append(Offer(device.part, NOBODY, 1, ((1, device.price),), None, UNKNOWN_LEAD))
+    terms = {row.name: row.to_core() for row in SupplierRow.objects.all()}
+    for name in {offer.supplier for offer in offers}:
+        terms.setdefault(name, Supplier(name))
+    return Stock(here, coming(names), tuple(offers), terms)
+
+
+def coming(parts: Iterable[str]) -> dict[str, int]:
+    """Pieces of some parts that are ordered and not here yet."""
+    lines = OrderLine.objects.filter(part__in=set(parts), short=False, order__closed=False)
+    rows = lines.values("part").annotate(open=Sum(F("quantity") - F("arrived"))).values_list("part", "open")
+    return {part: pieces for part, pieces in rows if pieces > 0}
+
+
+def stamp(wanted: Iterable[Place], stock: Stock) -> str:
+    """What a plan rests on, as a short text: another one means that it is of before."""
+    told = [
+        sorted((p.pk, p.job, p.name, p.item if p.by_hand else "") for p in wanted),
+        sorted(stock.here.items()),
+        sorted(map(str, stock.offers)),
+        sorted(map(str, stock.terms.values())),
+    ]
+    return hashlib.sha256(json.dumps(told).encode()).hexdigest()
+
+
+def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda *step: None) -> BuyingPlan:
+    """Plan for the whole shop by each aim, and keep it. Nothing is written before all of it is there.
+
+    Args:
+        spares: buy a tenth more of what is cheap. tell: told what is being done, the step and their number; it may raise to stop.
+
+    Raises:
+        BadInput: no plan can be.
+    """
+    steps = len(AIMS) + 1
+    tell("asking what fits", 0, steps)
+    wanted = places()
+    others = alternatives(wanted)
+    fits = {i: others.get(p.pk) or ((p.item, 0.0),) for i, p in enumerate(wanted)}
+    stock = stock_of(part for parts in fits.values() for part, _ in parts)
+    demand, missing, where = [], [], {}
+    for i, place in enumerate(wanted):
+        had = tuple(fit for fit in fits[i] if fit[0] in stock.offered or stock.have(fit[0]))
+        if had:
+            # two boards of one name in one unit: the plan tells them apart
+            name = place.name if f"{place.job} {place.name}" not in where else f"{place.name} ({i})"
+            demand.append(Wanted(str(place.job), name, 1, had))
+            where[f"{place.job} {name}"] = {
+                "unit": place.unit,
+                "board": place.board,
+                "ref": place.ref,
+                "part": place.pk,
+                "item": place.item,
+            }
+        else:
+            missing.append(place)
+    demand += _spares(demand, stock) if spares else []
+    together = {part: stock.have(part) for part in {*stock.here, *stock.coming}}
+    shop = Shop(tuple(demand), stock.offers, stock.terms, together)
+    by_hand = part_by_part(shop)
+    found = {}
+    for n, aim in enumerate(AIMS, 1):
+        tell(
+            {"cost": "looking for the least cost", "parcels": "for the fewest parcels"}.get(aim, "for the soonest"),
+            n,
+            steps,
+        )
+        plan = buy(shop, aim, SECONDS)
+        found[aim] = {**plan.as_json(by_hand), "days": plan.days}
+    tell("writing it down", steps, steps)
+    told = {
+        "aims": found,
+        "ordered": [],
+        "where": where,
+        "missing": [{"job": p.job, "unit": p.unit, "board": p.board, "name": p.name, "ref": p.ref, "item": p.item} for p in missing],
+        "spares": spares,
+    }  # fmt: skip
+    rests_on = stamp(wanted, stock_of(p.item for p in wanted))
+    with transaction.atomic():
+        BuyingPlan.objects.all().delete()
+        return BuyingPlan.objects.create(at=timezone.now(), stamp=rests_on, found=told)
+
+
+def _spares(demand: Iterable[Wanted], stock: Stock) -> list[Wanted]:
+    """What is bought more of cheap kinds, as places of nobody."""
+    counts: dict[str, int] = defaultdict(int)
+    for wanted in demand:
+        counts[wanted.fits[0][0]] += wanted.quantity
+    cheapest: dict[str, float] = {}
+    for offer in stock.offers:
+        cheapest[offer.part] = min(price for _, price in (*offer.breaks, (0, cheapest.get(offer.part, float("inf")))))
+    found = []
+    for part, pieces in counts.items():
+        more = with_spares(pieces, cheapest.get(part)) - pieces
+        if more:
+            found.append(Wanted(SPARES, part, more, ((part, 0.0),)))
+    return found
+
+
+def latest() -> tuple[BuyingPlan | None, bool]:
+    """The plan as it was last made, and whether all it rests on is still so."""
+    plan = BuyingPlan.objects.order_by("-id").first()
+    if plan is None:
+        return None, False
+    wanted = places()
+    return plan, plan.stamp == stamp(wanted, stock_of(p.item for p in wanted))
+
+
+def refuse_old(plan: BuyingPlan | None, current: bool) -> BuyingPlan:
+    """The plan, if it is of now.
+
+    Raises:
+        BadInput: there is none, or something it rests on has changed.
+    """
+    if plan is None:
+        raise BadInput("", "a plan", "Make one first.", "plan")
+    if not current:
+        raise BadInput(
+            f"the plan of {timezone.localtime(plan.at):%H:%M}", "a plan of what is wanted now",
+            "Places, the shelf or offers have changed since: plan again.", "plan",
+        )  # fmt: skip
+    return plan

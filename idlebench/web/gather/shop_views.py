@@ -1,0 +1,213 @@
+"""Gather for the whole shop: the plan, orders, what comes, who waits."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from idlebench.core.plan.buy import AIMS
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.csvtable import disarmed
+from idlebench.core.text.quantity import read
+from idlebench.core.wording import many
+
+from ..records.models import Order, Part, Supplier
+from ..ui.said import said as heard
+from ..ui.said import say
+from ..ui.tasks import Task, begin
+from ..unit.fits import ranking_for
+from ..unit.state import unit_state
+from . import ordering, planning, terms
+
+#: Orders, waiting parts and stand-ins shown at once.
+ORDERS, WAITING, STAND_INS = 20, 60, 5
+#: What each aim is called.
+TITLES = {"cost": "Least cost", "parcels": "Fewest parcels", "soonest": "Here soonest"}
+
+
+def shop(request: HttpRequest) -> HttpResponse:
+    """What is to be bought for all jobs, what is on its way, and who waits."""
+    return _page(request)
+
+
+def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpResponse:
+    plan, current = planning.latest()
+    aim = request.GET.get("aim", "")
+    if plan is not None and aim not in AIMS:
+        aim = plan.found.get("chosen", "cost")
+    found = plan.found["aims"][aim] if plan else None
+    wanted = planning.places()
+    lines = ordering.waiting(wanted)
+    without = [line for line in lines if line.without]
+    context = {
+        "room": "gather", "said": heard(request), "plan": plan, "current": current, "aim": aim, "found": found,
+        "aims": _aims(plan.found["aims"], aim) if plan else [],
+        "saved": found["part_by_part"] - found["total"] if found and found["part_by_part"] else None,
+        "to_pay": found["goods"] + found["postage"] if found else 0.0,
+        # what a plan of now still buys is looked after
+        "covered": bool(current and found and any(o["supplier"] not in plan.found["ordered"] for o in found["orders"])),
+        "gap": 100 * (found["gap"] or 0) if found else 0,
+        "ordered": plan.found["ordered"] if plan else [], "chosen": plan.found.get("chosen", "") if plan else "",
+        "here": [p for p in found["places"] if p["from"] == "shelf"] if found else [],
+        "orders": Order.objects.filter(closed=False).prefetch_related("lines")[:ORDERS],
+        "past": Order.objects.filter(closed=True).prefetch_related("lines")[:ORDERS],
+        "wanted": len(wanted), "jobs": len({p.job for p in wanted}), "without": without[:WAITING],
+        "without_more": max(0, len(without) - WAITING), "later": [line for line in lines if line.later][:WAITING],
+        "suppliers": _suppliers(found),
+        **extra,
+    }  # fmt: skip
+    return render(request, "gather/shop.html", context, status=status)
+
+
+def _aims(found: dict, chosen: str) -> list[dict[str, object]]:
+    """The plans beside each other: what each costs, and how much more than the cheapest."""
+    least = found["cost"]["total"]
+    return [
+        {
+            "aim": aim, "title": TITLES[aim], "total": found[aim]["total"], "more": round(found[aim]["total"] - least, 2),
+            "parcels": len(found[aim]["orders"]), "days": found[aim]["days"], "here": aim == chosen,
+        }
+        for aim in AIMS
+    ]  # fmt: skip
+
+
+def _suppliers(found: dict | None) -> list[dict[str, object]]:
+    """All suppliers with their terms; those of the plan whose terms nobody has said, too."""
+    rows = {row.name: row for row in Supplier.objects.all()}
+    named = [order["supplier"] for order in found["orders"]] if found else []
+    told = [{"name": name, "row": row} for name, row in rows.items()]
+    return told + [{"name": name, "row": None} for name in dict.fromkeys(named) if name not in rows]
+
+
+@require_POST
+def plan(request: HttpRequest) -> HttpResponse:
+    """Plan anew, beside the pages."""
+    spares = "spares" in request.POST
+
+    def work(task: Task) -> str:
+        made = planning.make(spares, task.step)
+        cost = made.found["aims"]["cost"]
+        return f"Planned: {many(len(cost['orders']), 'parcel')}, €{cost['total']:.2f} in all."
+
+    return redirect("task", begin("A buying plan", reverse("gather_shop"), work).key)
+
+
+@require_POST
+def order(request: HttpRequest) -> HttpResponse:
+    """Order a parcel of the plan."""
+    made = ordering.order(request.POST.get("supplier", ""), request.POST.get("aim", ""))
+    return say(reverse("gather_shop"), f"Ordered from {made.supplier}: {many(made.lines.count(), 'line')}")
+
+
+@require_POST
+def arrived(request: HttpRequest) -> HttpResponse:
+    """Count pieces of an order in."""
+    try:
+        pieces = read(request.POST.get("pieces", ""), "", field="pieces", low=1, high=100_000)
+        if pieces != int(pieces):
+            raise BadInput(request.POST.get("pieces", ""), "whole pieces", "", "pieces")
+        row = ordering.arrived(_number(request.POST.get("line", "")), int(pieces))
+    except BadInput as error:
+        return _page(request, 422, complaint=error, complaint_line=request.POST.get("line", ""))
+    left = f", {row.open} still to come" if row.open else ""
+    return say(reverse("gather_shop"), f"{pieces:g} of {row.part} on the shelf{left}")
+
+
+@require_POST
+def no_more(request: HttpRequest) -> HttpResponse:
+    """Say that no more of a line will come."""
+    row = ordering.no_more(_number(request.POST.get("line", "")))
+    return say(reverse("gather_shop"), f"No more of {row.part} is waited for: {row.arrived} of {row.quantity} came")
+
+
+@require_POST
+def undo(request: HttpRequest) -> HttpResponse:
+    """Take the last step back."""
+    return say(reverse("gather_shop"), ordering.take_back())
+
+
+def instead(request: HttpRequest, pk: int) -> HttpResponse:
+    """What lies here and could stand in for a place, ranked; posted, one of them is taken."""
+    if request.method == "POST":
+        name = request.POST.get("item", "")
+        ordering.stand_in(pk, name)
+        return say(reverse("gather_shop"), f"{name} stands in")
+    part = Part.objects.select_related("board").filter(pk=pk).first()
+    if part is None:
+        raise BadInput(str(pk), "a place that waits", "Load the page again.", "place")
+    state = unit_state(part.board.unit_id)
+    place = state.board(part.board_id).find(part.ref)
+    good = [c for c in ranking_for(state, place, fits=200, refused=0).candidates if c.part.stock]
+    free = ordering.free_pieces([c.part.part for c in good])
+    found = [(c, free[c.part.part]) for c in good if free[c.part.part]][:STAND_INS]
+    return render(request, "gather/instead.html", {"place": place, "part": part, "found": found, "room": "gather"})
+
+
+@require_POST
+def supplier(request: HttpRequest) -> HttpResponse:
+    """Say a supplier's terms."""
+    try:
+        row = terms.say_terms(request.POST)
+    except BadInput as error:
+        return _page(request, 422, terms_complaint=error, typed=request.POST)
+    return say(reverse("gather_shop"), f"Terms of {row.name} kept: plan again to use them")
+
+
+@require_POST
+def offers(request: HttpRequest) -> HttpResponse:
+    """Take in a table of offers."""
+    file = request.FILES.get("file")
+    try:
+        if file is None:
+            raise BadInput("", "a table: part, supplier, pack, breaks, stock, lead_days", "Choose a file.", "file")
+        count, fresh = terms.load_offers(file.read())
+    except BadInput as error:
+        return _page(request, 422, offers_complaint=error)
+    new = f". Say the terms of {', '.join(fresh)}" if fresh else ""
+    return say(reverse("gather_shop"), f"{many(count, 'offer')} taken in{new}")
+
+
+def plan_csv(request: HttpRequest) -> HttpResponse:
+    """The plan as a table, by supplier."""
+    plan, _ = planning.latest()
+    aim = request.GET.get("aim", "cost")
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["supplier", "part", "quantity", "price", "cost", "places"])
+    found = plan.found["aims"].get(aim) if plan else None
+    for parcel in found["orders"] if found else ():
+        for line in parcel["lines"]:
+            places = [
+                f"job {p['job']}: {p['ref']}"
+                for p in found["places"]
+                if (p["part"], p["from"]) == (line["part"], parcel["supplier"])
+            ]
+            cells = (
+                parcel["supplier"],
+                line["part"],
+                line["quantity"],
+                f"{line['price']:.4f}",
+                f"{line['cost']:.2f}",
+                "; ".join(places),
+            )
+            writer.writerow([disarmed(cell) if isinstance(cell, str) else cell for cell in cells])
+    return HttpResponse(
+        out.getvalue(), content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="buy-{aim if aim in AIMS else "cost"}.csv"'},
+    )  # fmt: skip
+
+
+def _number(text: str) -> int:
+    """The number of a row, as a form carries it.
+
+    Raises:
+        BadInput: it is none.
+    """
+    if not text.isascii() or not text.isdigit() or len(text) > 15:
+        raise BadInput(text, "a line of an order", "Load the page again.", "line")
+    return int(text)

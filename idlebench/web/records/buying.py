@@ -1,0 +1,121 @@
+"""What is bought: suppliers and what they offer, the plan as it was last made, orders and what of them has come."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from idlebench.core.plan import orders as plan
+
+from .devices import acting
+
+
+class Supplier(models.Model):
+    """A supplier's terms, €."""
+
+    name = models.CharField(max_length=60, unique=True)
+    postage = models.FloatField(default=0.0)
+    free_above = models.FloatField(null=True, blank=True)
+    handling = models.FloatField(default=0.0)
+    minimum = models.FloatField(default=0.0)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def to_core(self) -> plan.Supplier:
+        """The terms as the core knows them."""
+        return plan.Supplier(self.name, self.postage, self.free_above, self.handling, self.minimum)
+
+
+class SupplierOffer(models.Model):
+    """A part as a supplier sells it. breaks: (from how many pieces, € a piece) pairs. stock: None where nothing is said."""
+
+    part = models.CharField(max_length=60, db_index=True)
+    supplier = models.ForeignKey(Supplier, on_delete=models.CASCADE, related_name="offers")
+    pack = models.PositiveIntegerField(default=1)
+    breaks = models.JSONField()
+    stock = models.PositiveIntegerField(null=True, blank=True)
+    lead_days = models.FloatField(default=14.0)
+
+    class Meta:
+        ordering = ["part", "id"]
+        constraints = [models.UniqueConstraint(fields=["part", "supplier", "pack"], name="offer_once")]
+
+    def __str__(self) -> str:
+        return f"{self.part} from {self.supplier}"
+
+    def to_core(self) -> plan.Offer:
+        """The offer as the core knows it; its supplier is loaded with it."""
+        breaks = tuple((int(least), float(price)) for least, price in self.breaks)
+        return plan.Offer(self.part, self.supplier.name, self.pack, breaks, self.stock, self.lead_days)
+
+
+class BuyingPlan(models.Model):
+    """The buying plan that was last made. stamp: what it rests on. found: the plan by each aim, as the core tells it."""
+
+    at = models.DateTimeField()
+    stamp = models.CharField(max_length=64)
+    found = models.JSONField()
+
+    def __str__(self) -> str:
+        return f"plan of {self.at:%Y-%m-%d %H:%M}"
+
+
+class Order(models.Model):
+    """A parcel that was ordered. closed: nothing more of it will come."""
+
+    supplier = models.CharField(max_length=60)
+    at = models.DateTimeField()
+    postage = models.FloatField(default=0.0)
+    lead_days = models.FloatField(default=0.0)
+    closed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"order {self.pk} from {self.supplier}"
+
+
+class OrderLine(models.Model):
+    """A part of an order: pieces ordered, € a piece, and how many have come. short: that no more will come was said."""
+
+    order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="lines")
+    part = models.CharField(max_length=60)
+    quantity = models.PositiveIntegerField()
+    price = models.FloatField()
+    arrived = models.PositiveIntegerField(default=0)
+    short = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.quantity} {self.part}"
+
+    @property
+    def open(self) -> int:
+        """Pieces that are still to come."""
+        return 0 if self.short else self.quantity - self.arrived
+
+
+class GatherStep(models.Model):
+    """What was done in Gather, so that it can be taken back, the last first."""
+
+    ORDERED, ARRIVED, SHORT = "ordered", "arrived", "short"
+
+    kind = models.CharField(max_length=8)
+    order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="steps")
+    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, null=True)
+    pieces = models.PositiveIntegerField(default=0)
+    at = models.DateTimeField()
+    # who did it: the name of a paired device, "" for this machine
+    device = models.CharField(max_length=40, blank=True, default=acting)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.order}"
