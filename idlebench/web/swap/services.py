@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from django.utils import timezone
 
 from idlebench.core.board.parts import LEFT_OUT
+from idlebench.core.board.soldering import swap_order
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import MEND
 from idlebench.core.refusal import BadInput, GateShut, Shut
@@ -14,6 +15,7 @@ from idlebench.core.refusal import BadInput, GateShut, Shut
 from ..records.models import CatalogueItem, Swap
 from ..unit.door import Open, note, opened, unit_of_board
 from ..unit.log import log
+from ..unit.parts import BoardState, PartState
 from ..unit.rows import board_id
 
 
@@ -60,6 +62,15 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
         item.save(update_fields=["stock", "changed"])
     log(found.row.unit, "swap", f"{found.row.name} {part.ref}: {swap.item} in{', ' + text if text else ''}.")
     return swap
+
+
+def in_order(board: BoardState) -> list[PartState]:
+    """The places of a board to swap, in the order that is easiest for the hands; what is done stands last."""
+    parts = {part.ref: part for part in board.to_swap}
+    items = {part.ref: part.choice.item for part in parts.values()}
+    lying = set(CatalogueItem.objects.filter(part__in=items.values(), stock__gt=0).values_list("part", flat=True))
+    ordered = swap_order([part.core for part in parts.values()], lambda ref: items[ref] in lying or parts[ref].left_out)
+    return sorted((parts[ref] for ref in ordered), key=lambda part: part.swap is not None)
 
 
 def take_back(board: int, ref: str) -> None:

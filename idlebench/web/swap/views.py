@@ -11,6 +11,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.board.parts import polarity_mark
+from idlebench.core.board.soldering import way_in, way_out
 from idlebench.core.prove import Check, gates
 from idlebench.core.refusal import BadInput
 
@@ -29,9 +30,8 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
 def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     state, board = board_state(pk)
     asked = board.find(request.GET.get("place", ""))
-    part = (
-        asked if asked and (asked.taken or asked.left_out) else next((p for p in board.to_swap if p.swap is None), None)
-    )
+    ordered = services.in_order(board)
+    part = asked if asked and (asked.taken or asked.left_out) else next((p for p in ordered if p.swap is None), None)
     row = CatalogueItem.objects.filter(part=part.choice.item).first() if part else None
     item = row.to_core() if row else None
     context = {
@@ -39,7 +39,11 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "board": board,
         "stage": "swap",
         "part": part,
+        "ordered": ordered,
         "item": item,
+        "way": (way := way_out(part.core)) if part else None,
+        "celsius": way.celsius(state.job.made) if part else 0,
+        "into": way_in(part.core, item) if part and item else (),
         **board_picture(board, part, part.core.side if part else "parts", "place"),
         "done": sum(p.swap is not None for p in board.to_swap),
         "old_mark": polarity_mark(part.core.kind, part.core.mounting, part.core.bipolar) if part else None,

@@ -1,0 +1,169 @@
+"""How an old part comes out of its place and a new one goes in: the tip, the heat and the way, each with its reason.
+
+Source: worked here from bench practice; nothing here is hotter than MOST_CELSIUS or stays longer on a pad than MOST_SECONDS.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from .devices import Device
+from .parts import Capacitor, Fitted
+
+#: The hottest tip, °C, and the longest time on a pad, s; and both for phenolic boards, whose pads come off sooner.
+MOST_CELSIUS, MOST_SECONDS = 400, 5
+PHENOLIC_CELSIUS, PHENOLIC_SECONDS = 350, 3
+#: From this year on machines were soldered without lead; before it a joint is leaded unless it looks grey and dull.
+LEAD_FREE_FROM = 2006
+#: A can as wide as this stands on a surface that drinks heat, mm; a part as tall as this goes in last, mm.
+LARGE, TALL = 20.0, 25.0
+#: Leads are formed by at most this much each, mm.
+FORMED = 2.5
+#: Looks under which something has run out.
+WET = ("leaking", "crusty", "burst", "corroded", "stained")
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way of taking a part out.
+
+    tip: of the iron, with its width. leaded, lead_free: °C of the tip for such a joint. how: in words. reasons: why this way, from
+    what is known of the place. cautions: what bites here.
+    """
+
+    name: str
+    tip: str
+    leaded: int
+    lead_free: int
+    how: str
+    reasons: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    seconds: int = MOST_SECONDS
+
+    def celsius(self, made: int | None) -> int:
+        """Of the tip, for joints as they were made in that year."""
+        return self.lead_free if made and made >= LEAD_FREE_FROM else self.leaded
+
+
+WAYS = {
+    way.name: way
+    for way in (
+        Way("two thin tracks", "1.6–2.4 mm chisel", 330, 360, "Add fresh solder, heat, draw it off; or walk the part out leg by leg."),
+        Way(
+            "one leg in a plane", "2.4–3.2 mm", 360, 390,
+            "Flux and fresh solder first; the leg in the plane last. Preheat the board to 100 °C where you can.",
+        ),
+        Way(
+            "axial", "2.4 mm", 350, 380,
+            "Cut the leads close to the body, pull each from the other side; a clamp on the body's side carries the heat off.",
+        ),
+        Way("large can", "3.2 mm or wider", 380, 400, "Both legs at once, or a suction station. Never lever on the board."),
+        Way(
+            "surface can", "two irons, or hot air at 320 °C with a shield", 330, 350,
+            "Both pads at once. Where a pad is weak, clip the can off first and tidy the legs one by one.",
+        ),
+        Way("on a sink", "3.2 mm", 380, 400, "Unscrew the sink first, or heat sink and pins together."),
+    )
+}  # fmt: skip
+
+
+def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False) -> Way:
+    """How a capacitor comes out of its place.
+
+    Args:
+        planes: references of parts of which a leg is known to sit in a copper plane. phenolic: the board is brown phenolic paper.
+
+    >>> way_out(Fitted("C1", 1e-4, mounting="axial")).tip
+    '2.4 mm'
+    """
+    words = part.note.lower()
+    if part.mounting == "can":
+        found = _for(WAYS["surface can"], "It sits on surface pads")
+        if re.search(r"\bpad\b|\blifted\b", words):
+            found = replace(found, reasons=(*found.reasons, "Its note speaks of a pad: clip it off rather than pull"))
+    elif part.mounting in ("snap", "screw") or (part.diameter or 0.0) >= LARGE:
+        wide = f"It is {part.diameter:g} mm wide" if part.diameter else "Its legs are stiff"
+        found = _for(WAYS["large can"], f"{wide} and {part.mounting}")
+    elif part.mounting == "axial":
+        found = _for(WAYS["axial"], "Its leads lie along the board, one at each end")
+    elif part.ref in planes or "plane" in words:
+        found = _for(WAYS["one leg in a plane"], "A leg of it sits in a copper plane")
+    elif part.rail:
+        found = _for(
+            WAYS["one leg in a plane"],
+            f"It stands on {part.rail}: its other leg goes to ground, which is often a plane. If the solder melts at once, it is none",
+        )
+    else:
+        found = _for(WAYS["two thin tracks"], "Nothing says that a leg sits in a plane")
+    return _careful(found, part.looks, words, phenolic)
+
+
+def way_out_of(device: Device, *, phenolic: bool = False) -> Way:
+    """How a regulator, fuse, diode or transistor comes out of its place."""
+    words = device.note.lower()
+    if device.what == "regulator" or "sink" in words:
+        found = _for(WAYS["on a sink"], "It is screwed to a sink, which drinks the heat")
+    else:
+        found = _for(WAYS["two thin tracks"], f"A {device.title.lower()} between two tracks")
+    return _careful(found, device.looks, words, phenolic)
+
+
+def _for(way: Way, *reasons: str) -> Way:
+    return replace(way, reasons=reasons)
+
+
+def _careful(way: Way, looks: str, words: str, phenolic: bool) -> Way:
+    cautions, reasons = [], list(way.reasons)
+    if looks in WET:
+        cautions.append("Something ran out here: neutralise and clean before heat. Its fumes are not to be breathed")
+    if "glue" in words:
+        cautions.append("It is glued: cut or warm the glue first, or the pads come with it")
+    if phenolic:
+        way = replace(
+            way,
+            leaded=min(way.leaded, PHENOLIC_CELSIUS),
+            lead_free=min(way.lead_free, PHENOLIC_CELSIUS),
+            seconds=PHENOLIC_SECONDS,
+        )
+        reasons.append(f"Brown phenolic board: {PHENOLIC_CELSIUS} °C and {PHENOLIC_SECONDS} s on a pad at most")
+    return replace(way, reasons=tuple(reasons), cautions=tuple(cautions))
+
+
+def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
+    """What to do with the new part before it is soldered: its leads, its stand, what holds it; in the order of the hands."""
+    steps = []
+    apart = (old.pitch or 0.0) - new.pitch if old.pitch and new.pitch else 0.0
+    if old.mounting == "axial" and new.mounting == "radial":
+        steps.append("Stand it up with one long lead, sleeved; or lay it where its length fits")
+    elif old.mounting == "can" and new.mounting == "radial":
+        steps.append("Lay it flat, leads formed to the pads, and glue it")
+    elif abs(apart) > 0.05:
+        way = "out" if apart > 0 else "in"
+        steps.append(f"Form the leads {way} from {new.pitch:g} to {old.pitch:g} mm")
+    else:
+        steps.append("Down to the board, leads straight")
+    if new.height >= TALL and new.mounting in ("radial", "snap"):
+        steps.append(f"It stands {new.height:g} mm high: a dab of neutral glue at its foot once it is tried")
+    steps.append("Solder, trim, and look at the joint: smooth, and wet all round")
+    return tuple(steps)
+
+
+def swap_order(parts: Sequence[Fitted], here: Callable[[str], bool]) -> list[str]:
+    """References in the order that is easiest for the hands: first those whose part lies here, tall ones last, value by value.
+
+    Args:
+        here: whether the new part of a place lies here, by reference.
+    """
+
+    def rank(part: Fitted) -> tuple[object, ...]:
+        tall = (part.height or 0.0) >= TALL or (part.diameter or 0.0) >= LARGE
+        return (not here(part.ref), tall, part.value, part.volts or 0.0, _natural(part.ref))
+
+    return [part.ref for part in sorted(parts, key=rank)]
+
+
+def _natural(ref: str) -> tuple[str, int]:
+    letters = ref.rstrip("0123456789")
+    return letters, int(ref[len(letters) :] or 0)
