@@ -221,6 +221,11 @@ def rulings_of(alike: Alike, columns: Columns) -> list[Ruling]:
     return [ruling for rule in rules.RULES if (ruling := rule(alike, columns)) is not None]
 
 
+def status_of(need: Need, columns: Columns) -> np.ndarray:
+    """FITS, LOOK_TWICE or FAILS of every row for one place."""
+    return np.maximum.reduce([r.status for r in rulings_of(Alike([need], [len(columns)]), columns)])
+
+
 def _candidates(need: Need, columns: Columns) -> tuple[Candidate, ...]:
     """Every row with its reasons, in the order they stand."""
     if not len(columns):
@@ -305,4 +310,5 @@ def _candidate(cols: Columns, rulings: list[Ruling], i: int, status: int, score:
 
 __all__ = [
     "BARS", "FAILS", "FITS", "LOOK_TWICE", "Alike", "Candidate", "Ranking", "Reason", "Weights", "judge_parts", "rank", "rank_many",
+    "status_of",
 ]  # fmt: skip
