@@ -35,10 +35,10 @@ from idlebench.web.records.models import (
     Swap,
     Unit,
 )
-from idlebench.web.shelf.services import add_own
 from idlebench.web.survey import services as surveying
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit.state import unit_state
+from idlebench.web.unit.stock import add_own
 
 from .helpers import discharge, settle
 

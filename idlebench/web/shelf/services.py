@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 
 from django.db import connection, transaction
 from django.utils import timezone
@@ -15,12 +15,11 @@ from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_fo
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.tables import STOCK, read_catalogue
 from idlebench.core.choose.regulator_and_fuse_tables import read_fuses, read_regulators
-from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import Problem, read_table
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
-from ..unit.stock import device_of, fuses, regulators
+from ..unit.stock import add_own, fuses, regulators
 
 
 @dataclass(frozen=True)
@@ -92,30 +91,6 @@ def _taken_over(batch: str) -> None:
 def sweep_staged(batch: str = "") -> None:
     """Let go what was laid down; without a batch all of it, as a stop of the program leaves it."""
     (StagedItem.objects.filter(batch=batch) if batch else StagedItem.objects.all()).delete()
-
-
-@transaction.atomic
-def add_own(part: Capacitor | Regulator | Fuse) -> str:
-    """Put one part of one's own on the Shelf, or bring it up to date; its name.
-
-    Raises:
-        BadInput: the name is that of a generic size of another kind.
-    """
-    capacitor = isinstance(part, Capacitor)
-    if (capacitor and device_of(part.part)) or (
-        not capacitor and CatalogueItem.objects.filter(part=part.part).exists()
-    ):
-        raise BadInput(part.part, "a name that no other part has", "Write name … for another.", "line")
-    if capacitor:
-        facts = {name: getattr(part, name) for name in CAPACITOR_FIELDS if name != "part"}
-        CatalogueItem.objects.update_or_create(part=part.part, defaults=facts)
-        return part.part
-    what = "regulator" if isinstance(part, Regulator) else "fuse"
-    facts = {f.name: getattr(part, f.name) for f in fields(part) if f.name not in ("part", "price", "stock")}
-    ShelfDevice.objects.update_or_create(
-        part=part.part, defaults={"what": what, "facts": facts, "price": part.price, "stock": part.stock}
-    )
-    return part.part
 
 
 @transaction.atomic

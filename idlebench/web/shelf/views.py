@@ -25,7 +25,7 @@ from ..records.models import CatalogueItem, ColumnMap
 from ..ui.said import said as heard
 from ..ui.said import say
 from ..ui.tasks import Task, begin
-from ..unit.stock import fuses, regulators
+from ..unit.stock import add_own, fuses, regulators
 from . import services
 
 SHOWN = 30
@@ -153,7 +153,7 @@ def own(request: HttpRequest) -> HttpResponse:
     """One part of one's own, from a typed line."""
     typed = request.POST.get("line", "")
     try:
-        name = services.add_own(read_own(typed))
+        name = add_own(read_own(typed))
     except BadInput as error:
         return _page(request, 422, own_typed=typed[:400], own_complaint=error)
     return say(reverse("shelf"), f"{name} is on the Shelf", q=name)

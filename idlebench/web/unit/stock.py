@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import TypeVar
 
 from django.db import transaction
@@ -83,3 +83,27 @@ def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
     item.refresh_from_db()
     item.save(update_fields=["changed"])
     return item
+
+
+@transaction.atomic
+def add_own(part: Capacitor | Regulator | Fuse) -> str:
+    """Put one part of one's own on the Shelf, or bring it up to date; its name.
+
+    Raises:
+        BadInput: the name is that of a generic size of another kind.
+    """
+    capacitor = isinstance(part, Capacitor)
+    if (capacitor and device_of(part.part)) or (
+        not capacitor and CatalogueItem.objects.filter(part=part.part).exists()
+    ):
+        raise BadInput(part.part, "a name that no other part has", "Write name … for another.", "line")
+    if capacitor:
+        facts = {name: getattr(part, name) for name in CAPACITOR_FIELDS if name != "part"}
+        CatalogueItem.objects.update_or_create(part=part.part, defaults=facts)
+        return part.part
+    what = "regulator" if isinstance(part, Regulator) else "fuse"
+    facts = {f.name: getattr(part, f.name) for f in fields(part) if f.name not in ("part", "price", "stock")}
+    ShelfDevice.objects.update_or_create(
+        part=part.part, defaults={"what": what, "facts": facts, "price": part.price, "stock": part.stock}
+    )
+    return part.part
