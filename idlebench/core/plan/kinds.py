@@ -66,7 +66,9 @@ class Kind:
         said.append(f"{example.mounting}, {_size(needs)}")
         pitches = sorted({n.pitch for n in needs if n.pitch})
         if pitches:
-            said.append(f"pitch {' or '.join(f'{p:g}' for p in pitches)} mm, or leads that can be formed to it")
+            stiff = example.kind == "film" or example.mounting in ("snap", "screw")
+            formed = ": stiff leads cannot be formed" if stiff else ", or leads that can be formed to it"
+            said.append(f"pitch {' or '.join(f'{p:g}' for p in pitches)} mm{formed}")
         return tuple(said)
 
     @cached_property

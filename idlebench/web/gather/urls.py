@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import shop_views, views
+from . import ask_views, shop_views, views
 
 urlpatterns = [
     path("gather/", shop_views.shop, name="gather_shop"),
@@ -13,6 +13,8 @@ urlpatterns = [
     path("gather/instead/<int:pk>/", shop_views.instead, name="gather_instead"),
     path("gather/supplier/", shop_views.supplier, name="gather_supplier"),
     path("gather/offers/", shop_views.offers, name="gather_offers"),
+    path("unit/<int:pk>/gather/ask/", ask_views.ask, name="gather_ask"),
+    path("unit/<int:pk>/gather/ask.txt", ask_views.ask_text, name="gather_ask_text"),
     path("unit/<int:pk>/gather/", views.gather, name="gather"),
     path("unit/<int:pk>/gather.csv", views.gather_csv, name="gather_csv"),
     path("unit/<int:pk>/gather/arrived/", views.arrived, name="arrived"),

@@ -1,0 +1,52 @@
+"""What to ask for: a shopping list of kinds, and parts that were found."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+
+from idlebench.core.refusal import BadInput
+from idlebench.core.wording import listed
+
+from ..ui.said import said as heard
+from ..ui.said import say
+from . import asking
+
+
+def ask(request: HttpRequest, pk: int) -> HttpResponse:
+    """The fewest kinds that serve a unit's places; posted, a part that was found for some of them."""
+    if request.method != "POST":
+        return _page(request, pk)
+    line, names = request.POST.get("found", ""), [n for n in request.POST.get("for", "").split(", ") if n][:200]
+    try:
+        came = asking.take_found(pk, line, names)
+    except BadInput as error:
+        return _page(request, pk, 422, complaint=error, typed=line, typed_for=request.POST.get("for", ""))
+    no = f". Not for {'. '.join(came.refused)}" if came.refused else ""
+    return say(reverse("gather_ask", args=[pk]), f"{came.name} taken for {listed(came.taken)}{no}"[:900])
+
+
+def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
+    state, kinds = asking.kinds_of(pk)
+    places = sum(kind.pieces for kind in kinds.kinds)
+    at = asking.wanted(state)
+    alone = [(name, at[name][0].row.pk, at[name][1].ref) for name in kinds.alone if name in at]
+    context = {
+        "alone": alone,
+        "state": state,
+        "kinds": kinds,
+        "places": places,
+        "stage": "gather",
+        "said": heard(request),
+        **extra,
+    }
+    return render(request, "gather/ask.html", context, status=status)
+
+
+def ask_text(request: HttpRequest, pk: int) -> HttpResponse:
+    """The list as plain text, to print or to copy."""
+    state, kinds = asking.kinds_of(pk)
+    head = f"What to ask for: {state.job.machine}, unit {state.row.name}\n{'=' * 40}\n\n"
+    alone = f"\n\nNo generic size serves {', '.join(kinds.alone)}.\n" if kinds.alone else "\n"
+    return HttpResponse(head + kinds.as_text() + alone, content_type="text/plain; charset=utf-8")

@@ -1,0 +1,111 @@
+"""What to ask for in a shop: the fewest kinds for a unit's places, and a real part that was found held against them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose.rank import FAILS, judge_parts
+from idlebench.core.choose.shelf_line import read_own
+from idlebench.core.plan.kinds import Kinds, fewest
+from idlebench.core.refusal import BadInput
+
+from ..records.models import CatalogueItem, Unit
+from ..unit import settling
+from ..unit.door import opened
+from ..unit.fits import need_for
+from ..unit.parts import BoardState, PartState
+from ..unit.state import UnitState, unit_state
+from ..unit.stock import add_own, columns
+
+#: How places are named in the list: board and reference.
+Wanted = dict[str, tuple[BoardState, PartState]]
+
+
+def wanted(state: UnitState) -> Wanted:
+    """The places of a unit that wait for a part: those to fill in which none is soldered and the old one does not stay."""
+    return {
+        f"{board.row.name} {part.ref}": (board, part)
+        for board in state.boards
+        for part in board.places
+        if part.swap is None and not part.kept and not part.left_out
+    }
+
+
+def kinds_for(state: UnitState) -> Kinds:
+    """The fewest kinds for all places of a unit; reckoned once for a unit as it stands."""
+    stamp = CatalogueItem.objects.order_by("-changed").values_list("changed", flat=True).first()
+    return _kinds(state.row.pk, state.row.turn, str(stamp), _Held(state))
+
+
+@dataclass(frozen=True)
+class _Held:
+    """A unit's state beside the numbers that tell it: it is no part of what is remembered."""
+
+    state: UnitState
+
+    def __hash__(self) -> int:
+        return 0
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Held)
+
+
+@lru_cache(maxsize=16)
+def _kinds(unit: int, turn: int, stamp: str, held: _Held) -> Kinds:
+    needs = {name: need_for(held.state, part) for name, (_, part) in wanted(held.state).items()}
+    return fewest(needs, columns())
+
+
+@dataclass(frozen=True)
+class Found:
+    """What came of a part that was found: its name, the places it was taken for, and why it does not go into the others."""
+
+    name: str
+    taken: tuple[str, ...]
+    refused: tuple[str, ...]
+
+
+def take_found(unit: int, line: str, names: Sequence[str]) -> Found:
+    """Hold a real part, typed in one line, against places, put it on the Shelf, and take it where it goes in.
+
+    Raises:
+        BadInput: the line cannot be read, is no capacitor, or goes into none of the places; nothing is written then.
+    """
+    part = read_own(line)
+    if not isinstance(part, Capacitor):
+        raise BadInput(line, "a capacitor, such as 100u 25V 6.3x11 p2.5 105C 5000h", "", "found")
+    Unit.objects.get(pk=unit)
+    with opened(unit, "The part is not taken") as door:
+        places = wanted(door.state)
+        good, refused = [], []
+        for name in names:
+            if name not in places:
+                refused.append(f"{name} does not wait for a part any more")
+                continue
+            candidate = judge_parts(need_for(door.state, places[name][1]), [part])[0]
+            if candidate.status == FAILS:
+                why = "; ".join(r.text for r in candidate.reasons if r.status == FAILS)
+                refused.append(f"{name}: {why}")
+            else:
+                good.append(name)
+        if not good:
+            raise BadInput(
+                line, "a part that goes into at least one of these places", ". ".join(refused) + ".", "found"
+            )
+        made = add_own(part)
+        for name in good:
+            board, place = places[name]
+            if place.settled_as != made:
+                choice = settling.take(door.state, board, place, made)
+                choice.by_hand = True
+                choice.save()
+    return Found(made, tuple(good), tuple(refused))
+
+
+def kinds_of(unit: int) -> tuple[UnitState, Kinds]:
+    """A unit with what to ask for."""
+    state = unit_state(unit)
+    return state, kinds_for(state)
