@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
+from django.db.models import Count, Max
+
 from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.plan.kinds import Kinds, fewest
@@ -35,28 +38,29 @@ def wanted(state: UnitState) -> Wanted:
 
 
 def kinds_for(state: UnitState) -> Kinds:
-    """The fewest kinds for all places of a unit; reckoned once for a unit as it stands."""
-    stamp = CatalogueItem.objects.order_by("-changed").values_list("changed", flat=True).first()
-    return _kinds(state.row.pk, state.row.turn, str(stamp), _Held(state))
+    """The fewest kinds for all places of a unit; reckoned once for places that ask the same of the same shelf."""
+    needs = {name: need_for(state, part) for name, (_, part) in wanted(state).items()}
+    stamp = CatalogueItem.objects.aggregate(n=Count("id"), last=Max("changed"))
+    key = (tuple((name, need.same) for name, need in needs.items()), str(stamp))
+    return _kinds(key, _Needs(needs))
 
 
-@dataclass(frozen=True)
-class _Held:
-    """A unit's state beside the numbers that tell it: it is no part of what is remembered."""
+@dataclass(frozen=True, eq=False)
+class _Needs:
+    """What places ask, beside the key that tells it: it is no part of what is remembered."""
 
-    state: UnitState
+    by_name: Mapping[str, Need]
 
     def __hash__(self) -> int:
         return 0
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Held)
+        return isinstance(other, _Needs)
 
 
 @lru_cache(maxsize=16)
-def _kinds(unit: int, turn: int, stamp: str, held: _Held) -> Kinds:
-    needs = {name: need_for(held.state, part) for name, (_, part) in wanted(held.state).items()}
-    return fewest(needs, columns())
+def _kinds(key: tuple[object, ...], needs: _Needs) -> Kinds:
+    return fewest(needs.by_name, columns())
 
 
 @dataclass(frozen=True)
