@@ -20,6 +20,7 @@ from idlebench.web.records.models import (
     SupplierOffer,
 )
 from idlebench.web.survey.services import paste
+from idlebench.web.unit.wanted import places, waiting
 from tests import typed
 
 
@@ -63,7 +64,7 @@ def test_what_lies_here_is_not_bought_and_never_twice(two_jobs):
     plan = planned().found["aims"]["cost"]
     shelf = [p for p in plan["places"] if p["from"] == "shelf" and p["part"] == item]
     assert len(shelf) == 1 and shelf[0]["job"] == str(two_jobs[0].unit.job.pk), "the older job first"
-    line = next(w for w in ordering.waiting(planning.places()) if w.part == item)
+    line = next(w for w in waiting(places()) if w.part == item)
     assert (len(line.got), len(line.without)) == (1, 1)
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from django.db import transaction
 from django.utils import timezone
@@ -16,7 +15,8 @@ from ..unit import settling
 from ..unit.door import opened
 from ..unit.log import log
 from ..unit.stock import count_in
-from .planning import Place, coming, latest, places, refuse_old, stamp, stock_of
+from ..unit.wanted import places, stock_of
+from .planning import latest, refuse_old, stamp
 
 
 def order(supplier: str, aim: str) -> Order:
@@ -155,41 +155,6 @@ def take_back() -> str:
         step.delete()
         _close(order)
     return said
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """Places that wait for a part: those for which a piece lies here or comes, in the order of the jobs, and those without."""
-
-    part: str
-    here: int
-    coming: int
-    got: tuple[Place, ...]
-    later: tuple[Place, ...]
-    without: tuple[Place, ...]
-
-
-def waiting(wanted: list[Place]) -> list[Waiting]:
-    """Who gets which piece: the oldest job first; never more than there are."""
-    stock = stock_of(p.item for p in wanted)
-    comes = coming(p.item for p in wanted)
-    by_part: dict[str, list[Place]] = {}
-    for place in wanted:
-        by_part.setdefault(place.item, []).append(place)
-    found = []
-    for part, members in by_part.items():
-        here, later = stock.here.get(part, 0), comes.get(part, 0)
-        found.append(
-            Waiting(
-                part,
-                here,
-                later,
-                tuple(members[:here]),
-                tuple(members[here : here + later]),
-                tuple(members[here + later :]),
-            )
-        )
-    return found
 
 
 def stand_in(part: int, name: str) -> None:

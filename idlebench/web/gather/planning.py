@@ -5,78 +5,28 @@ from __future__ import annotations
 import hashlib
 import json
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
-from functools import cached_property
+from collections.abc import Callable, Iterable
 
 from django.db import transaction
-from django.db.models import F, Sum
 from django.utils import timezone
 
 from idlebench.core.choose.rank import FITS
 from idlebench.core.plan.buy import AIMS, buy
-from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
 from idlebench.core.plan.by_hand import part_by_part
-from idlebench.core.plan.orders import Offer, Shop, Supplier, Wanted, with_spares
+from idlebench.core.plan.orders import Shop, Wanted, with_spares
 from idlebench.core.refusal import BadInput
 
-from ..records.models import BuyingPlan, CatalogueItem, Choice, DeviceChoice, OrderLine, SupplierOffer
-from ..records.models import Supplier as SupplierRow
+from ..records.models import BuyingPlan
 from ..unit.fits import ranking_for
 from ..unit.state import unit_state
-from ..unit.stock import fuses, regulators
+from ..unit.wanted import Place, Stock, places, stock_of
 
 #: What a place's next part is worse by, € a step down the ranking, and how many are thought of.
 STEP, THOUGHT_OF = 0.05, 4
 #: How long each aim may take, s.
 SECONDS = 6.0
-#: Who sells a part of which the Shelf names nobody.
-NOBODY = "not named"
 #: The job that spares are bought for.
 SPARES = "spares"
-
-
-@dataclass(frozen=True)
-class Place:
-    """A place that waits for its part. pk: its part's row, 0 for a regulator or fuse."""
-
-    pk: int
-    job: int
-    unit: int
-    unit_name: str
-    board: int
-    board_name: str
-    ref: str
-    item: str
-    by_hand: bool
-
-    @property
-    def name(self) -> str:
-        """How a plan and an order name it."""
-        return f"{self.unit_name} {self.board_name} {self.ref}"
-
-
-def places() -> list[Place]:
-    """What every open unit still waits for, the oldest job first."""
-    open_ = {"part__board__unit__handed_over": None, "part__swap": None, "action": Choice.TAKE}
-    at = "part__board__unit"
-    found = [
-        Place(*row)
-        for row in Choice.objects.filter(**open_)
-        .order_by(f"{at}__job_id", f"{at}_id", "part__board_id", "part_id")
-        .values_list(
-            "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref",
-            "item", "by_hand",
-        )
-    ]  # fmt: skip
-    devices = DeviceChoice.objects.filter(board__unit__handed_over=None).order_by(
-        "board__unit__job_id", "board_id", "id"
-    )
-    for job, unit, name, board, board_name, ref, item in devices.values_list(
-        "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item"
-    ):
-        found.append(Place(0, job, unit, name, board, board_name, ref, item, True))
-    return found
 
 
 def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], ...]]:
@@ -96,58 +46,6 @@ def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], 
                 names.insert(0, place.item)
             found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(names[:THOUGHT_OF]))
     return found
-
-
-@dataclass(frozen=True)
-class Stock:
-    """What is known of the parts that places want: pieces here and coming, and offers."""
-
-    here: Mapping[str, int]
-    coming: Mapping[str, int]
-    offers: tuple[Offer, ...]
-    terms: Mapping[str, Supplier]
-
-    @cached_property
-    def offered(self) -> frozenset[str]:
-        return frozenset(offer.part for offer in self.offers)
-
-    def have(self, part: str) -> int:
-        return self.here.get(part, 0) + self.coming.get(part, 0)
-
-
-def stock_of(parts: Iterable[str]) -> Stock:
-    """Pieces and offers of some parts. What suppliers were said to offer stands before the price that the Shelf has."""
-    names = set(parts)
-    here: dict[str, int] = {}
-    offers: list[Offer] = []
-    for row in SupplierOffer.objects.filter(part__in=names).select_related("supplier"):
-        offers.append(row.to_core())
-    known = {offer.part for offer in offers}
-    items = CatalogueItem.objects.filter(part__in=names)
-    for part, stock, price, pack, supplier, days in items.values_list(
-        "part", "stock", "price", "pack", "supplier", "lead_days"
-    ):
-        here[part] = stock
-        if price > 0 and part not in known:
-            offers.append(
-                Offer(part, supplier or NOBODY, max(1, pack), ((1, price),), None, float(days or UNKNOWN_LEAD))
-            )
-    for device in (*regulators(), *fuses()) if names - set(here) else ():
-        if device.part in names:
-            here[device.part] = device.stock
-            if device.price > 0 and device.part not in known:
-                offers.append(Offer(device.part, NOBODY, 1, ((1, device.price),), None, UNKNOWN_LEAD))
-    terms = {row.name: row.to_core() for row in SupplierRow.objects.all()}
-    for name in {offer.supplier for offer in offers}:
-        terms.setdefault(name, Supplier(name))
-    return Stock(here, coming(names), tuple(offers), terms)
-
-
-def coming(parts: Iterable[str]) -> dict[str, int]:
-    """Pieces of some parts that are ordered and not here yet."""
-    lines = OrderLine.objects.filter(part__in=set(parts), short=False, order__closed=False)
-    rows = lines.values("part").annotate(open=Sum(F("quantity") - F("arrived"))).values_list("part", "open")
-    return {part: pieces for part, pieces in rows if pieces > 0}
 
 
 def stamp(wanted: Iterable[Place], stock: Stock) -> str:

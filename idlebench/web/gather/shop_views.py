@@ -22,6 +22,7 @@ from ..ui.said import say
 from ..ui.tasks import Task, begin
 from ..unit.fits import ranking_for
 from ..unit.state import unit_state
+from ..unit.wanted import places, waiting
 from . import ordering, planning, terms
 
 #: Orders, waiting parts and stand-ins shown at once.
@@ -41,8 +42,8 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     if plan is not None and aim not in AIMS:
         aim = plan.found.get("chosen", "cost")
     found = plan.found["aims"][aim] if plan else None
-    wanted = planning.places()
-    lines = ordering.waiting(wanted)
+    wanted = places()
+    lines = waiting(wanted)
     without = [line for line in lines if line.without]
     context = {
         "room": "gather", "said": heard(request), "plan": plan, "current": current, "aim": aim, "found": found,

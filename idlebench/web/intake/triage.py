@@ -14,6 +14,7 @@ from ..records.models import Board, CatalogueItem, Job, ShopTimes, Unit
 from ..unit.door import MOVED_AWAY, inside, opened_all
 from ..unit.log import log
 from ..unit.summary import UnitSummary, Weighed, summaries
+from ..unit.times import own_times
 
 #: Money reckoned for a place where nothing is chosen yet.
 UNPRICED = 0.25
@@ -47,12 +48,6 @@ def weigh(job: Job) -> list[tuple[Unit, UnitSummary, Estimate]]:
         for unit in waiting
         if (one := found.get(unit.pk)) is not None
     ]
-
-
-def own_times() -> Times:
-    """The shop's own times."""
-    row = ShopTimes.objects.first()
-    return shop_times(row.minutes if row else {})
 
 
 @transaction.atomic

@@ -1,0 +1,149 @@
+"""What open units wait for, what lies here or comes for it, and who gets which piece."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from django.db.models import F, Sum
+
+from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
+from idlebench.core.plan.orders import Offer, Supplier
+
+from ..records.models import CatalogueItem, Choice, DeviceChoice, OrderLine, SupplierOffer
+from ..records.models import Supplier as SupplierRow
+from .stock import fuses, regulators
+
+#: Who sells a part of which the Shelf names nobody.
+NOBODY = "not named"
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place that waits for its part. pk: its part's row, 0 for a regulator or fuse."""
+
+    pk: int
+    job: int
+    unit: int
+    unit_name: str
+    board: int
+    board_name: str
+    ref: str
+    item: str
+    by_hand: bool
+
+    @property
+    def name(self) -> str:
+        """How a plan and an order name it."""
+        return f"{self.unit_name} {self.board_name} {self.ref}"
+
+
+def places() -> list[Place]:
+    """What every open unit still waits for, the oldest job first."""
+    open_ = {"part__board__unit__handed_over": None, "part__swap": None, "action": Choice.TAKE}
+    at = "part__board__unit"
+    found = [
+        Place(*row)
+        for row in Choice.objects.filter(**open_)
+        .order_by(f"{at}__job_id", f"{at}_id", "part__board_id", "part_id")
+        .values_list(
+            "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref",
+            "item", "by_hand",
+        )
+    ]  # fmt: skip
+    devices = DeviceChoice.objects.filter(board__unit__handed_over=None).order_by(
+        "board__unit__job_id", "board_id", "id"
+    )
+    for job, unit, name, board, board_name, ref, item in devices.values_list(
+        "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item"
+    ):
+        found.append(Place(0, job, unit, name, board, board_name, ref, item, True))
+    return found
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What is known of the parts that places want: pieces here and coming, and offers."""
+
+    here: Mapping[str, int]
+    coming: Mapping[str, int]
+    offers: tuple[Offer, ...]
+    terms: Mapping[str, Supplier]
+
+    @cached_property
+    def offered(self) -> frozenset[str]:
+        return frozenset(offer.part for offer in self.offers)
+
+    def have(self, part: str) -> int:
+        return self.here.get(part, 0) + self.coming.get(part, 0)
+
+
+def stock_of(parts: Iterable[str]) -> Stock:
+    """Pieces and offers of some parts. What suppliers were said to offer stands before the price that the Shelf has."""
+    names = set(parts)
+    here: dict[str, int] = {}
+    offers: list[Offer] = []
+    for row in SupplierOffer.objects.filter(part__in=names).select_related("supplier"):
+        offers.append(row.to_core())
+    known = {offer.part for offer in offers}
+    items = CatalogueItem.objects.filter(part__in=names)
+    for part, stock, price, pack, supplier, days in items.values_list(
+        "part", "stock", "price", "pack", "supplier", "lead_days"
+    ):
+        here[part] = stock
+        if price > 0 and part not in known:
+            offers.append(
+                Offer(part, supplier or NOBODY, max(1, pack), ((1, price),), None, float(days or UNKNOWN_LEAD))
+            )
+    for device in (*regulators(), *fuses()) if names - set(here) else ():
+        if device.part in names:
+            here[device.part] = device.stock
+            if device.price > 0 and device.part not in known:
+                offers.append(Offer(device.part, NOBODY, 1, ((1, device.price),), None, UNKNOWN_LEAD))
+    terms = {row.name: row.to_core() for row in SupplierRow.objects.all()}
+    for name in {offer.supplier for offer in offers}:
+        terms.setdefault(name, Supplier(name))
+    return Stock(here, coming(names), tuple(offers), terms)
+
+
+def coming(parts: Iterable[str]) -> dict[str, int]:
+    """Pieces of some parts that are ordered and not here yet."""
+    lines = OrderLine.objects.filter(part__in=set(parts), short=False, order__closed=False)
+    rows = lines.values("part").annotate(open=Sum(F("quantity") - F("arrived"))).values_list("part", "open")
+    return {part: pieces for part, pieces in rows if pieces > 0}
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """Places that wait for a part: those for which a piece lies here or comes, in the order of the jobs, and those without."""
+
+    part: str
+    here: int
+    coming: int
+    got: tuple[Place, ...]
+    later: tuple[Place, ...]
+    without: tuple[Place, ...]
+
+
+def waiting(wanted: list[Place]) -> list[Waiting]:
+    """Who gets which piece: the oldest job first; never more than there are."""
+    stock = stock_of(p.item for p in wanted)
+    comes = coming(p.item for p in wanted)
+    by_part: dict[str, list[Place]] = {}
+    for place in wanted:
+        by_part.setdefault(place.item, []).append(place)
+    found = []
+    for part, members in by_part.items():
+        here, later = stock.here.get(part, 0), comes.get(part, 0)
+        found.append(
+            Waiting(
+                part,
+                here,
+                later,
+                tuple(members[:here]),
+                tuple(members[here : here + later]),
+                tuple(members[here + later :]),
+            )
+        )
+    return found
