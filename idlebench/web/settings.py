@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "idlebench.web.ui",
     "idlebench.web.intake",
     "idlebench.web.survey",
+    "idlebench.web.calendar",
     "idlebench.web.choose",
     "idlebench.web.gather",
     "idlebench.web.swap",

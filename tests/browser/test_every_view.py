@@ -13,7 +13,7 @@ def main_views() -> dict[str, str]:
     a, b, c = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
     return {
-        "bench": "/", "gather for all": "/gather/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/",
+        "bench": "/", "gather for all": "/gather/", "calendar": "/calendar/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/",
         "intake": f"/unit/{b.pk}/intake/", "intake of c": f"/unit/{c.pk}/intake/", "survey": f"/board/{main.pk}/survey/?part=C22",
         "choose": f"/board/{supply.pk}/choose/?place=C18", "choose mains": f"/board/{supply.pk}/choose/?place=C1", "gather": f"/unit/{b.pk}/gather/", "what to ask for": f"/unit/{b.pk}/gather/ask/",
         "swap": f"/board/{supply.pk}/swap/", "cold": f"/unit/{b.pk}/cold/", "power": f"/unit/{a.pk}/power/?step=full", "power shut": f"/unit/{b.pk}/power/",

@@ -100,13 +100,14 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     keys.press("Enter")
     expect(page.locator("main")).to_contain_text("Taken:")
     keys.go("n", "Gather for unit A")
-    keys.go("n", "Swap C1")
+    # small values first, the tall store last
+    keys.go("n", "Swap C3")
     expect(page.locator("main")).to_contain_text("Hands off this board for now")
     keys.press("v")
     page.keyboard.type("0.3")
     keys.press("Enter")
     expect(page.get_by_role("button", name="It is in")).to_be_enabled()
-    for heading in ("Swap C2", "Swap C3", "Swap on Supply and logic"):
+    for heading in ("Swap C2", "Swap C1", "Swap on Supply and logic"):
         keys.go("Enter", heading)
 
     # cold checks; first power is refused before them

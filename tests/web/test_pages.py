@@ -21,6 +21,7 @@ def all_pages() -> list[str]:
         "/reckoner/",
         "/shelf/",
         "/gather/",
+        "/calendar/",
         "/shelf/?q=100u+16V+LZ&page=2",
         "/ledger/",
         "/find/?q=C2",

@@ -18,7 +18,7 @@ from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated
 
-from ..records.models import Board, DismantleStep, Entry, Job, Unit
+from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
 from ..unit.policies import all_policies
 from ..unit.state import states_of, unit_state
 from ..unit.summary import summaries
@@ -49,6 +49,7 @@ def bench(request: HttpRequest) -> HttpResponse:
         "page": page,
         "done": done,
         "show_done": "done" in request.GET,
+        "agenda": CalendarPlan.objects.order_by("-id").first(),
         "lately": Entry.objects.select_related("unit__job")[:8],
         "room": "bench",
     }

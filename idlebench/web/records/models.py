@@ -4,6 +4,7 @@ The tables keep the names they were first made under, so that an existing bench 
 """
 
 from .buying import BuyingPlan, GatherStep, Order, OrderLine, Supplier, SupplierOffer
+from .calendar import CalendarPlan, ShopHours
 from .choices import Choice, DeviceChoice, FuseBlown
 from .devices import Device, Instrument, PairingCode, WrongCode
 from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes, Unit
@@ -22,6 +23,7 @@ __all__ = [
     "Board",
     "BoardProfile",
     "BuyingPlan",
+    "CalendarPlan",
     "CatalogueItem",
     "Choice",
     "ColumnMap",
@@ -47,6 +49,7 @@ __all__ = [
     "Removed",
     "SeriesTally",
     "ShelfDevice",
+    "ShopHours",
     "ShopPolicy",
     "ShopTimes",
     "StagedItem",

@@ -1,0 +1,106 @@
+"""The tasks that are left of a unit, from what its stages say: from looking and choosing over parcels and swaps to hand-over."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..judge.triage import Times
+from .schedule import DAY, Task
+
+#: Minutes to settle a place, to write an order, to hand a unit over; days a parcel takes that is not ordered yet.
+CHOOSE, ORDER, HAND_OVER, PARCEL_DAYS = 2.0, 15.0, 20.0, 14
+#: Minutes for the survey of a machine of which nothing is listed: what comes after it is planned when it is done.
+SURVEY = 60.0
+#: What only one task can use at a time.
+IRON, SUPPLY = "iron", "bench supply"
+
+
+@dataclass(frozen=True)
+class Left:
+    """What is left of a unit.
+
+    key: what tells it from others. surveyed: whether any of its parts are listed; where not, nothing more is known. looks: parts
+    not seen yet. open: places nobody settled. here: mountings of the places whose part lies here; later: of those whose part is on
+    its way; lacking: of those for which nothing is ordered. days: until the last parcel comes. checks: cold checks still open.
+    power, hand_over: whether they are still to be done.
+    """
+
+    key: str
+    surveyed: bool = True
+    looks: int = 0
+    open: int = 0
+    here: Sequence[str] = ()
+    later: Sequence[str] = ()
+    lacking: Sequence[str] = ()
+    days: float = 0.0
+    checks: int = 0
+    power: bool = True
+    hand_over: bool = True
+
+
+#: What each task of a unit is called, by the end of its name.
+TITLES = {
+    "survey": "Survey", "look": "Look at the parts", "choose": "Choose", "order": "Order", "parcel": "The parcel comes",
+    "swap": "Swap what lies here", "swap later": "Swap what comes", "cold": "Cold checks", "power": "First power",
+    "hand over": "Hand-over",
+}  # fmt: skip
+
+
+def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
+    """The tasks of a unit in the order they come; what is nothing is left out.
+
+    >>> from idlebench.core.judge.triage import Times
+    >>> [t.name for t in tasks_left(Left("B", here=("radial", "radial"), checks=10), Times())]
+    ['B swap', 'B cold', 'B power', 'B hand over']
+    """
+    found: list[Task] = []
+
+    def task(name: str, minutes: float, after: Sequence[str], uses: tuple[str, ...] = (), **more: int) -> str:
+        called = f"{left.key} {name}"
+        there = {t.name for t in found}
+        found.append(
+            Task(called, left.key, round(minutes), after=tuple(a for a in after if a in there), occupies=uses, **more)
+        )
+        return called
+
+    def swaps(mountings: Sequence[str]) -> float:
+        return sum(times.swap.get(mounting, times.swap["radial"]) for mounting in mountings)
+
+    if not left.surveyed:
+        task("survey", SURVEY, ())
+        return tuple(found)
+    before: list[str] = []
+    if left.looks:
+        before = [task("look", left.looks * times.look, before)]
+    if left.open:
+        before = [task("choose", left.open * CHOOSE, before)]
+    waits, after_swaps = list(before), list(before)
+    if left.lacking or left.open:
+        waits = [task("order", ORDER, before, wait=PARCEL_DAYS * DAY)]
+    if left.later:
+        waits = [*waits, task("parcel", 0, (), not_before=round(left.days * DAY))]
+    if left.here:
+        after_swaps = [*after_swaps, task("swap", swaps(left.here), (), (IRON,))]
+    if left.later or left.lacking or left.open:
+        minutes = swaps([*left.later, *left.lacking]) + left.open * times.swap["radial"]
+        after_swaps = [*after_swaps, task("swap later", minutes, waits, (IRON,))]
+    last = after_swaps
+    if left.checks or after_swaps:
+        last = [task("cold", max(1.0, left.checks * times.check), after_swaps)]
+    if left.power:
+        last = [task("power", times.power, last, (SUPPLY,))]
+    if left.hand_over:
+        task("hand over", HAND_OVER, last)
+    return tuple(found)
+
+
+def moved(before: dict[str, int], now: dict[str, int], least: int = 60) -> list[tuple[str, int, int]]:
+    """Tasks that begin later or earlier than they did, by at least so many minutes: name, minutes before and now.
+
+    Args:
+        before, now: beginnings by task, minutes from one moment.
+    """
+    return [
+        (name, before[name], now[name]) for name in now if name in before and abs(now[name] - before[name]) >= least
+    ]

@@ -1,0 +1,164 @@
+"""The calendar: the tasks that open units have left, planned into the hours there are; kept, and held against the one before."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from datetime import datetime, timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work, schedule
+from idlebench.core.plan.tasks import TITLES, Left, moved, tasks_left
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import read
+
+from ..records.models import CalendarPlan, OrderLine, Part, ShopHours, Unit
+from ..unit.summary import UnitSummary, summaries
+from ..unit.times import own_times
+from ..unit.wanted import Place, places, waiting
+
+#: Units planned at once, the oldest first, and how long may be looked, s.
+UNITS, SECONDS = 40, 3.0
+WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+#: Days ahead for which free ones are counted.
+AHEAD = 1100
+
+
+def hours() -> ShopHours:
+    """When the shop works."""
+    return ShopHours.objects.first() or ShopHours()
+
+
+def keep_hours(typed: Mapping[str, str], free: Iterable[str]) -> ShopHours:
+    """Keep when the shop works.
+
+    Raises:
+        BadInput: no hours, more than a day has, or no day that is not free.
+    """
+    minutes = round(60 * read(typed.get("hours", ""), "", field="hours", low=0.25, high=24))
+    begins = typed.get("begins", "")
+    try:
+        at = datetime.strptime(begins, "%H:%M")
+    except ValueError:
+        raise BadInput(begins, "a time of the day, such as 19:00", "", "begins") from None
+    start = at.hour * 60 + at.minute
+    if start + minutes > DAY:
+        raise BadInput(begins, "hours that end before midnight", "Begin earlier, or take fewer.", "begins")
+    days = sorted({WEEKDAYS.index(day) for day in free if day in WEEKDAYS})
+    if len(days) == len(WEEKDAYS):
+        raise BadInput("every day", "at least one day a week that is not free", "", "free")
+    hands = int(read(typed.get("hands", "1"), "", field="hands", low=1, high=20))
+    row = hours()
+    row.minutes, row.begins, row.free, row.hands = minutes, start, days, hands
+    row.save()
+    return row
+
+
+def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: datetime | None = None) -> CalendarPlan:
+    """Plan all that open units have left, and keep it with what moved since the plan before."""
+    tell("asking what is left", 0, 3)
+    now = timezone.localtime(now)
+    shop = hours()
+    zero, elapsed = _zero(now, shop)
+    units = list(Unit.objects.filter(handed_over=None).select_related("job").order_by("job_id", "id")[:UNITS])
+    left = _left(units, zero)
+    times = own_times()
+    tasks = [task for one in left for task in tasks_left(one, times)]
+    tasks = [Task(**{**vars(task), "not_before": max(task.not_before, elapsed if task.hands else 0)}) for task in tasks]
+    free = frozenset(n for n in range(AHEAD) if (zero + timedelta(days=n)).weekday() in shop.free)
+    tell("looking for the earliest finish", 1, 3)
+    plan = schedule(Work(tuple(tasks), shop.hands, Hours(shop.minutes, free)), SECONDS)
+    tell("writing it down", 2, 3)
+    names = {f"{u.job_id}/{u.name}": f"job {u.job_id}, unit {u.name}" for u in units}
+    keys = {f"{u.job_id}/{u.name}": u.pk for u in units}
+    found = {
+        "finish": plan.finish, "proved": plan.proved, "bound": plan.bound, "minutes": shop.minutes,
+        "tasks": [
+            {
+                "task": p.task.name, "unit": names[p.task.unit], "pk": keys[p.task.unit],
+                "title": TITLES[p.task.name.removeprefix(f"{p.task.unit} ")], "hands": p.task.hands, "wait": p.task.wait,
+                "start": p.start, "end": p.end, "now": not p.task.after and p.task.hands > 0,
+            }
+            for p in plan.tasks
+        ],
+    }  # fmt: skip
+    before = CalendarPlan.objects.order_by("-id").first()
+    found["moved"] = _moved(before, zero, found["tasks"]) if before else []
+    tell("writing it down", 3, 3)
+    with transaction.atomic():
+        CalendarPlan.objects.all().delete()
+        return CalendarPlan.objects.create(at=now, begins=zero, found=found)
+
+
+def _zero(now: datetime, shop: ShopHours) -> tuple[datetime, int]:
+    """Minute 0 of the plan, the beginning of today's hours or of tomorrow's where those are over; and how much of them is gone."""
+    start = now.replace(hour=shop.begins // 60, minute=shop.begins % 60, second=0, microsecond=0)
+    gone = int((now - start).total_seconds() // 60)
+    if gone >= shop.minutes:
+        return start + timedelta(days=1), 0
+    return start, max(0, gone)
+
+
+def _left(units: list[Unit], zero: datetime) -> list[Left]:
+    """What is left of each unit; days are counted from minute 0 of the plan."""
+    said = summaries(units)
+    by_unit: dict[int, dict[str, list[Place]]] = {unit.pk: {"here": [], "later": [], "lacking": []} for unit in units}
+    comes: dict[int, float] = {}
+    lines = OrderLine.objects.filter(short=False, order__closed=False).select_related("order")
+    due = {line.part: line.order.at + timedelta(days=line.order.lead_days) for line in lines if line.open}
+    for line in waiting(places()):
+        for name, members in (("here", line.got), ("later", line.later), ("lacking", line.without)):
+            for place in members:
+                if place.unit in by_unit:
+                    by_unit[place.unit][name].append(place)
+                    if name == "later" and line.part in due:
+                        days = max(0.0, (due[line.part] - zero).total_seconds() / 86400)
+                        comes[place.unit] = max(comes.get(place.unit, 0.0), days)
+    rows = [p.pk for one in by_unit.values() for members in one.values() for p in members if p.pk]
+    stands = dict(Part.objects.filter(pk__in=rows).values_list("pk", "mounting"))
+    found = []
+    for unit in units:
+        one = said.get(unit.pk)
+        mountings = {
+            name: tuple(stands.get(p.pk, "radial") for p in members) for name, members in by_unit[unit.pk].items()
+        }
+        found.append(
+            Left(
+                f"{unit.job_id}/{unit.name}",
+                surveyed=one.weighed.surveyed if one else False,
+                looks=one.weighed.not_seen if one else 0,
+                open=sum(not item for item in one.weighed.items) if one else 0,
+                days=comes.get(unit.pk, 0.0),
+                checks=one.weighed.checks if one else 0,
+                power=not _done(one, "power"),
+                **mountings,
+            )
+        )
+    return found
+
+
+def _done(one: UnitSummary | None, key: str) -> bool:
+    return bool(one) and any(stage.key == key and stage.done for stage in one.stages)
+
+
+def _moved(before: CalendarPlan, zero: datetime, tasks: list[dict]) -> list[dict[str, object]]:
+    """What begins at another time than the plan before said, by at least an hour."""
+    shift = int((before.begins - zero).total_seconds() // 60)
+    was = {task["task"]: task["start"] + shift for task in before.found["tasks"]}
+    told = {task["task"]: task for task in tasks}
+    found = moved(was, {name: task["start"] for name, task in told.items()})
+    return [{"unit": told[n]["unit"], "title": told[n]["title"], "was": a, "now": b} for n, a, b in found]
+
+
+def at(begins: datetime, minutes: int) -> datetime:
+    """A minute of a plan as a time of the day, in local time whatever the season does."""
+    local = timezone.localtime(begins)
+    return timezone.make_aware(local.replace(tzinfo=None) + timedelta(minutes=minutes))
+
+
+def planned_of(plan: CalendarPlan) -> list[Planned]:
+    """The tasks of a kept plan as the core knows them."""
+    return [
+        Planned(Task(t["task"], t["unit"], t["hands"], t["wait"]), t["start"], t["end"]) for t in plan.found["tasks"]
+    ]

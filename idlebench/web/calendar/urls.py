@@ -1,0 +1,10 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("calendar/", views.calendar, name="calendar"),
+    path("calendar/plan/", views.plan, name="calendar_plan"),
+    path("calendar/hours/", views.hours, name="calendar_hours"),
+    path("calendar.ics", views.ics, name="calendar_ics"),
+]

@@ -1,0 +1,104 @@
+"""The calendar."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from idlebench.core.draw.lanes import lanes_of
+from idlebench.core.refusal import BadInput
+from idlebench.core.wording import many
+
+from ..records.models import CalendarPlan
+from ..ui.said import said as heard
+from ..ui.said import say
+from ..ui.tasks import Task, begin
+from . import services
+
+#: Tasks listed at once.
+LISTED = 80
+
+
+def calendar(request: HttpRequest) -> HttpResponse:
+    """What can be done now, what waits, and the lanes of all units."""
+    return _page(request)
+
+
+def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpResponse:
+    plan = CalendarPlan.objects.order_by("-id").first()
+    shop = services.hours()
+    context = {
+        "room": "calendar", "said": heard(request), "plan": plan, "shop": shop, "hours": f"{shop.minutes / 60:g}",
+        "begins": f"{shop.begins // 60:02}:{shop.begins % 60:02}",
+        "weekdays": [(name, i in shop.free) for i, name in enumerate(services.WEEKDAYS)], **extra,
+    }  # fmt: skip
+    if plan:
+        context |= _told(plan)
+    return render(request, "calendar/calendar.html", context, status=status)
+
+
+def _told(plan: CalendarPlan) -> dict[str, object]:
+    """A plan with its times as people read them."""
+    rows = [
+        {
+            **task, "from": services.at(plan.begins, task["start"]), "to": services.at(plan.begins, task["end"]),
+            "free": services.at(plan.begins, task["end"] + task["wait"]) if task["wait"] else None,
+        }
+        for task in sorted(plan.found["tasks"], key=lambda t: (t["start"], t["end"]))
+    ]  # fmt: skip
+    drawn = lanes_of(services.planned_of(plan), plan.found["minutes"])
+    titles = {task["task"]: task["title"] for task in plan.found["tasks"]}
+    return {
+        "rows": rows[:LISTED], "more": max(0, len(rows) - LISTED), "can": [r for r in rows if r["now"]],
+        "waits": sorted((r for r in rows if not r["hands"] or r["wait"]), key=lambda r: r["free"] or r["from"]), "lanes": drawn,
+        "days": [(services.at(plan.begins, 1440 * day), x) for day, x in drawn.days],
+        "bars": [(bar, titles[bar.name], _short(titles[bar.name], bar.letters)) for bar in drawn.bars],
+        "marks": [(titles[n], x, y) for n, x, y in drawn.marks],
+        "finish": services.at(plan.begins, plan.found["finish"]), "bound": services.at(plan.begins, plan.found["bound"]),
+        "moved": [
+            {**m, "was": services.at(plan.begins, m["was"]), "now": services.at(plan.begins, m["now"])} for m in plan.found["moved"]
+        ],
+    }  # fmt: skip
+
+
+def _short(title: str, letters: int) -> str:
+    """As much of a title as goes into a bar; nothing where that would be no word."""
+    if len(title) <= letters:
+        return title
+    return title[: letters - 1].rstrip() + "…" if letters >= 5 else ""
+
+
+@require_POST
+def plan(request: HttpRequest) -> HttpResponse:
+    """Plan anew, beside the pages."""
+
+    def work(task: Task) -> str:
+        made = services.make(task.step)
+        return f"Planned: {many(len(made.found['tasks']), 'task')}, {len(made.found['moved'])} moved."
+
+    return redirect("task", begin("The calendar", reverse("calendar"), work).key)
+
+
+@require_POST
+def hours(request: HttpRequest) -> HttpResponse:
+    """Say when the shop works."""
+    try:
+        services.keep_hours(request.POST, request.POST.getlist("free"))
+    except BadInput as error:
+        return _page(request, 422, complaint=error)
+    return say(reverse("calendar"), "Hours kept: plan again to use them")
+
+
+def ics(request: HttpRequest) -> HttpResponse:
+    """The calendar for a calendar program."""
+    from .ics import as_ics
+
+    plan = CalendarPlan.objects.order_by("-id").first()
+    if plan is None:
+        raise BadInput("", "a calendar", "Plan one first.", "calendar")
+    return HttpResponse(
+        as_ics(plan), content_type="text/calendar; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="bench.ics"'},
+    )  # fmt: skip

@@ -1,0 +1,28 @@
+"""When the shop works, and the calendar as it was last planned."""
+
+from __future__ import annotations
+
+from django.db import models
+
+
+class ShopHours(models.Model):
+    """When hands are at work: minutes a day from a minute of the day on, and weekdays that are free, 0 for Monday. One row."""
+
+    minutes = models.PositiveIntegerField(default=120)
+    begins = models.PositiveIntegerField(default=19 * 60)
+    free = models.JSONField(default=list)
+    hands = models.PositiveIntegerField(default=1)
+
+    def __str__(self) -> str:
+        return f"{self.minutes} min a day"
+
+
+class CalendarPlan(models.Model):
+    """The calendar as it was last planned. begins: minute 0. found: its tasks, minutes from there, and what moved since the one before."""
+
+    at = models.DateTimeField()
+    begins = models.DateTimeField()
+    found = models.JSONField()
+
+    def __str__(self) -> str:
+        return f"calendar of {self.at:%Y-%m-%d %H:%M}"

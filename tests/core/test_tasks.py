@@ -1,0 +1,64 @@
+"""The tasks that are left of a unit, and what a delay moves."""
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idlebench.core.judge.triage import Times
+from idlebench.core.plan.schedule import DAY, Hours, Work, breaks, schedule
+from idlebench.core.plan.tasks import Left, moved, tasks_left
+
+T = Times()
+
+
+def by_end(tasks):
+    return {t.name.split(" ", 1)[1]: t for t in tasks}
+
+
+def test_a_unit_that_waits_for_a_parcel():
+    tasks = by_end(tasks_left(Left("B", here=("radial",) * 10, later=("snap", "radial"), days=5, checks=20), T))
+    assert tasks["swap"].hands == 40 and tasks["swap later"].hands == 10 and tasks["parcel"].not_before == 5 * DAY
+    assert tasks["swap later"].after == ("B parcel",) and tasks["swap"].after == ()
+    assert set(tasks["cold"].after) == {"B swap", "B swap later"} and tasks["cold"].hands == 14
+    assert tasks["power"].after == ("B cold",) and tasks["hand over"].after == ("B power",)
+
+
+def test_a_unit_of_which_nothing_is_known_yet():
+    tasks = by_end(tasks_left(Left("C", looks=30, open=8), T))
+    assert list(tasks) == ["look", "choose", "order", "swap later", "cold", "power", "hand over"]
+    assert (
+        tasks["order"].wait == 14 * DAY
+        and tasks["choose"].after == ("C look",)
+        and tasks["order"].after == ("C choose",)
+    )
+
+
+def test_of_what_is_not_surveyed_nothing_more_is_planned():
+    assert [(t.name, t.hands) for t in tasks_left(Left("C", surveyed=False, checks=9), T)] == [("C survey", 60)]
+
+
+def test_what_is_done_is_left_out():
+    assert [t.name for t in tasks_left(Left("A", power=False), T)] == ["A hand over"]
+    assert tasks_left(Left("A", power=False, hand_over=False), T) == ()
+
+
+@given(
+    st.lists(
+        st.builds(
+            Left, st.uuids().map(str), st.booleans(), st.integers(0, 40), st.integers(0, 20), st.lists(st.sampled_from(("radial", "snap"))),
+            st.lists(st.just("radial")), st.lists(st.just("axial")), st.floats(0, 30), st.integers(0, 40), st.booleans(), st.booleans(),
+        ),
+        max_size=3,
+    )
+)  # fmt: skip
+def test_every_unit_can_be_planned(units):
+    work = Work(tuple(task for left in units for task in tasks_left(left, T)), 1, Hours(120))
+    assert breaks(work, schedule(work, 0.1)) == ""
+
+
+def test_a_late_parcel_moves_what_waits_for_it():
+    plans = []
+    for days in (2, 6):
+        work = Work(tasks_left(Left("B", here=("radial",), later=("radial",), days=days, checks=1), T), 1, Hours(120))
+        plans.append({p.task.name: p.start for p in schedule(work).tasks})
+    found = {name for name, _, _ in moved(*plans)}
+    assert {"B parcel", "B swap later", "B cold", "B power", "B hand over"} == found
