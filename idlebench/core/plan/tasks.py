@@ -95,8 +95,10 @@ def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
     return tuple(found)
 
 
-def moved(before: dict[str, int], now: dict[str, int], least: int = 60) -> list[tuple[str, int, int]]:
+def moved(before: dict[str, int], now: dict[str, int], least: int = 360) -> list[tuple[str, int, int]]:
     """Tasks that begin later or earlier than they did, by at least so many minutes: name, minutes before and now.
+
+    A task that is done at another hour of the same evening has not moved.
 
     Args:
         before, now: beginnings by task, minutes from one moment.

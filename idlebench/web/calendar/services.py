@@ -143,7 +143,7 @@ def _done(one: UnitSummary | None, key: str) -> bool:
 
 
 def _moved(before: CalendarPlan, zero: datetime, tasks: list[dict]) -> list[dict[str, object]]:
-    """What begins at another time than the plan before said, by at least an hour."""
+    """What begins at another time than the plan before said, by more than an evening."""
     shift = int((before.begins - zero).total_seconds() // 60)
     was = {task["task"]: task["start"] + shift for task in before.found["tasks"]}
     told = {task["task"]: task for task in tasks}

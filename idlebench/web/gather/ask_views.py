@@ -1,4 +1,4 @@
-"""What to ask for: a shopping list of kinds, and parts that were found."""
+"""What to ask for: a shopping list of kinds, and parts that were found; and a kit that arrived, held against the survey."""
 
 from __future__ import annotations
 
@@ -7,11 +7,13 @@ from django.shortcuts import render
 from django.urls import reverse
 
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.csvtable import decode
 from idlebench.core.wording import listed
 
 from ..ui.said import said as heard
 from ..ui.said import say
-from . import asking
+from ..unit.state import unit_state
+from . import asking, counting
 
 
 def ask(request: HttpRequest, pk: int) -> HttpResponse:
@@ -50,3 +52,22 @@ def ask_text(request: HttpRequest, pk: int) -> HttpResponse:
     head = f"What to ask for: {state.job.machine}, unit {state.row.name}\n{'=' * 40}\n\n"
     alone = f"\n\nNo generic size serves {', '.join(kinds.alone)}.\n" if kinds.alone else "\n"
     return HttpResponse(head + kinds.as_text() + alone, content_type="text/plain; charset=utf-8")
+
+
+def kit(request: HttpRequest, pk: int) -> HttpResponse:
+    """A kit held against a unit's places; posted with ``take``, it is put on the shelf and taken."""
+    state = unit_state(pk)
+    context: dict[str, object] = {"state": state, "stage": "gather", "said": heard(request)}
+    if request.method == "POST":
+        text = request.POST.get("kit", "")
+        try:
+            if file := request.FILES.get("file"):
+                text = decode(file.read())
+            if "take" in request.POST:
+                kit = counting.take_kit(pk, text, request.POST.get("seen", ""))
+                return say(reverse("gather_kit", args=[pk]), f"The kit is counted in: {kit.words}"[:900])
+            context |= {"kit": counting.held(state, text), "typed": text}
+        except BadInput as error:
+            context |= {"complaint": error, "typed": text}
+            return render(request, "gather/kit.html", context, status=422)
+    return render(request, "gather/kit.html", context)

@@ -16,6 +16,7 @@ urlpatterns = [
     path("unit/<int:pk>/gather/ask/", ask_views.ask, name="gather_ask"),
     path("unit/<int:pk>/gather/ask.txt", ask_views.ask_text, name="gather_ask_text"),
     path("unit/<int:pk>/gather/", views.gather, name="gather"),
+    path("unit/<int:pk>/gather/kit/", ask_views.kit, name="gather_kit"),
     path("unit/<int:pk>/gather.csv", views.gather_csv, name="gather_csv"),
     path("unit/<int:pk>/gather/arrived/", views.arrived, name="arrived"),
 ]

@@ -1,0 +1,82 @@
+"""A kit held against the survey: enough, short, too many, wrong volts, value, pitch or size, nothing for a place."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from idlebench.core.board.quickline import read_line
+from idlebench.core.choose.need import need_of
+from idlebench.core.plan.kits import hold, read_kit
+from idlebench.core.refusal import BadInput
+
+PLACES = """
+C1 100u 16V 6.3x11 p2.5 decoupling rail +5V
+C2 100u 16V 6.3x11 p2.5 decoupling rail +5V
+C3 22u 16V 5x11 p2 decoupling rail +5V
+""".strip().splitlines()
+
+
+def needs_of(lines):
+    parts = [read_line(line).part() for line in lines]
+    return {part.ref: need_of(part) for part in parts}
+
+
+def words(kit_text, places=PLACES):
+    kit = hold(needs_of(places), read_kit(kit_text))
+    return {held.ref: held for held in kit.places}, [c.words for c in kit.lines], kit
+
+
+def test_a_kit_that_is_enough():
+    places, lines, kit = words("2 x 100u 25V 6.3x11 p2.5 105C\n1 x 22u 25V 5x11 p2 105C")
+    assert lines == ["enough", "enough"] and not kit.wrong and "3 of 3 places served" in kit.words
+    assert all(held.candidate for held in places.values())
+
+
+def test_too_few_and_too_many():
+    _, lines, kit = words("1 x 100u 25V 6.3x11 p2.5 105C\n4 x 22u 25V 5x11 p2 105C")
+    assert lines == ["short by 1", "3 too many"]
+    assert [held.ref for held in kit.wrong] in (["C1"], ["C2"]) and "too few of" in kit.wrong[0].why
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("2 x 100u 10V 6.3x11 p2.5 105C", "10 V"), ("2 x 1000u 16V 6.3x11 p2.5 105C", "1000 µF"),
+        ("2 x 100u 16V 12.5x25 p5 105C", "12.5"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_for_its_place_is_said(line, said):
+    places, lines, _ = words(f"{line}\n1 x 22u 25V 5x11 p2 105C")
+    assert lines[0] == "for no place" and places["C1"].candidate is None
+    assert "nothing for it; the nearest" in places["C1"].why and said in places["C1"].why
+
+
+def test_a_table_is_a_kit_too():
+    kit = read_kit("part,value,volts,diameter,height,pitch,stock\nK1,100u,25,6.3,11,2.5,7\n")
+    assert [(line.part.part, line.pieces) for line in kit] == [("K1", 7)]
+
+
+@pytest.mark.parametrize(
+    "text", ["", "  \n", "10 x much", "0 x 100u 16V 6.3x11 p2.5", "100u 16 bananas", "fuse T 1A 250V 5x20",
+             "2 x 100u 16V 6.3x11 p2.5\n3 x 100u 16V 6.3x11 p2.5", "part,value,volts,stock\nA,100q,16,2\n", "1 x 1u 50V 5x11 p2\n" * 400],
+)  # fmt: skip
+def test_a_kit_that_cannot_be_read_says_where(text):
+    with pytest.raises(BadInput):
+        read_kit(text)
+
+
+def test_the_line_is_named():
+    with pytest.raises(BadInput, match="line 2"):
+        read_kit("1 x 22u 25V 5x11 p2\n10 x 100u 16 V q")
+
+
+@given(st.lists(st.integers(0, 4), min_size=3, max_size=3))
+@settings(max_examples=25)
+def test_as_many_places_as_can_be_are_served_and_no_piece_twice(counts):
+    texts = ["100u 25V 6.3x11 p2.5 105C name A", "100u 35V 6.3x11 p2.5 105C name B", "22u 25V 5x11 p2 105C name C"]
+    lines = [f"{n} x {text}" for n, text in zip(counts, texts, strict=True) if n]
+    if not lines:
+        return
+    kit = hold(needs_of(PLACES), read_kit("\n".join(lines)))
+    assert len(kit.places) - len(kit.wrong) == min(2, counts[0] + counts[1]) + min(1, counts[2])
+    assert all(c.used <= c.line.pieces for c in kit.lines)
