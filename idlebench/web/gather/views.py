@@ -25,6 +25,10 @@ def gather(request: HttpRequest, pk: int) -> HttpResponse:
         "state": state,
         "stage": "gather",
         "lines": lines,
+        "to_buy": sorted(
+            (line for line in lines if line.buy), key=lambda line: line.item.supplier if line.item else ""
+        ),
+        "lying": [line for line in lines if not line.buy],
         "devices": devices,
         "kinds": len(lines) + len(devices),
         "total": sum(line.price for line in (*lines, *devices)),
