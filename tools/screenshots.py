@@ -20,27 +20,34 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
     return {
         "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),
         "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
-        "gather": (f"/unit/{b.pk}/gather/", DESK, "light"), "swap": (f"/board/{supply.pk}/swap/", DESK, "light"),
+        "what-to-ask-for": (f"/unit/{b.pk}/gather/ask/", DESK, "light"), "gather": ("/gather/?aim=cost", DESK, "light"),
+        "swap": (f"/board/{supply.pk}/swap/", DESK, "light"),
         "cold-checks": (f"/unit/{b.pk}/cold/", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
         "reckoner": ("/reckoner/discharge/", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
         "ledger": ("/ledger/", DESK, "light"), "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
         "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),
         "swap-phone": (f"/board/{supply.pk}/swap/", PHONE, "light"),
-        "devices": ("/devices/", DESK, "light"), "backups": ("/backups/", DESK, "light"),
+        "calendar": ("/calendar/", DESK, "light"),
         "triage": (f"/job/{b.job_id}/triage/", DESK, "light"),
         "first-power": (f"/unit/{a.pk}/power/", DESK, "light"), "first-power-phone": (f"/unit/{a.pk}/power/", PHONE, "light"),
     }  # fmt: skip
 
 
-def pair_devices() -> None:
-    """Two paired devices and a meter."""
-    from django.contrib.auth import get_user_model
+def plan_what_to_buy() -> None:
+    """The buying plan of the demo."""
+    from idlebench.web.gather import planning
 
-    from idlebench.web.records.models import Device, Instrument
+    planning.make()
 
-    for name, may in (("Mara's phone", "work"), ("Bench tablet", "look")):
-        Device.objects.create(user=get_user_model().objects.create_user(name), name=name, may=may)
-    Instrument.objects.create(name="LCR meter", address="192.168.7.50:5025", identity="WORKSHOP,LCR-1,007,1.2")
+
+def plan_the_calendar() -> None:
+    """The parcel of that plan ordered, and the calendar planned."""
+    from idlebench.web.calendar import services
+    from idlebench.web.gather import ordering, planning
+
+    plan, _ = planning.latest()
+    ordering.order(plan.found["aims"]["cost"]["orders"][0]["supplier"], "cost")
+    services.make()
 
 
 def measure_a_part() -> None:
@@ -70,7 +77,12 @@ def power_unit_a() -> None:
 def main() -> None:
     """Serve the demo, visit each view, keep its picture."""
     with demo_home() as home, served(str(home)) as address, sync_playwright() as play:
-        prepare = {"first-power": power_unit_a, "devices": pair_devices, "measuring": measure_a_part}
+        prepare = {
+            "first-power": power_unit_a,
+            "measuring": measure_a_part,
+            "gather": plan_what_to_buy,
+            "calendar": plan_the_calendar,
+        }
         OUT.mkdir(parents=True, exist_ok=True)
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         for name, (url, size, theme) in views().items():

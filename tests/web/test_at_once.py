@@ -10,12 +10,17 @@ from django.urls import reverse
 
 from idlebench.core.prove import gates
 from idlebench.core.refusal import GateShut
+from idlebench.web.choose import services as choosing
+from idlebench.web.gather import planning
 from idlebench.web.records.models import (
     Board,
+    BuyingPlan,
     CatalogueItem,
     Choice,
     Event,
     Job,
+    Order,
+    OrderLine,
     Part,
     PowerSession,
     Reading,
@@ -207,3 +212,66 @@ def test_a_board_that_went_away_in_the_same_moment(unit):
 @pytest.mark.django_db
 def test_nothing_of_this_stays_on_the_bench_of_other_tests():
     assert not Job.objects.exists() and not CatalogueItem.objects.filter(part__in=["BIG", "SMALL"]).exists()
+
+
+@pytest.fixture
+def to_buy(unit):
+    """The unit's two places settled, nothing on the shelf, a plan made: one parcel."""
+    board, names = unit.boards.get(), [name for name, *_ in PARTS]
+    for ref, name in zip(("C1", "C2"), names, strict=True):
+        choosing.take(board.pk, ref, name)
+    # taken by hand: no plan takes another part, whatever else lies here
+    Choice.objects.update(by_hand=True)
+    CatalogueItem.objects.filter(part__in=names).update(stock=0, price=0.5, supplier="Quay Parts")
+    planning.make()
+    yield unit
+    Order.objects.all().delete()
+    BuyingPlan.objects.all().delete()
+
+
+def buy(name, **data):
+    return lambda client: client.post(reverse(name), data)
+
+
+def test_a_parcel_ordered_twice_at_once_is_ordered_once(to_buy):
+    order = buy("gather_order", supplier="Quay Parts", aim="cost")
+    answers = at_once(order, order, order)
+    assert sorted(answers) == [302, 409, 409] and Order.objects.count() == 1
+
+
+def test_pieces_counted_in_twice_at_once_are_counted_once(to_buy):
+    at_once(buy("gather_order", supplier="Quay Parts", aim="cost"))
+    line = OrderLine.objects.first()
+    before = CatalogueItem.objects.get(part=line.part).stock
+    count_in = buy("gather_arrived", line=line.pk, pieces=line.quantity)
+    answers = at_once(count_in, count_in, count_in)
+    assert sorted(answers) == [302, 422, 422]
+    assert CatalogueItem.objects.get(part=line.part).stock == before + line.quantity
+
+
+def test_a_choice_and_an_order_at_once(to_buy):
+    """Whoever comes second reads what the first wrote: an order is never of a place that asks something else by then."""
+    board = to_buy.boards.get()
+    ref = Choice.objects.first().part.ref
+    left, ordered = at_once(
+        post("choose_keep", board.pk, place=ref), buy("gather_order", supplier="Quay Parts", aim="cost")
+    )
+    assert left == 302 and ordered in (302, 422)
+    assert Order.objects.exists() == (ordered == 302)
+
+
+def test_one_piece_stands_in_for_one_place(to_buy):
+    """One part that fits both places lies here once; two places ask for it in the same moment."""
+    board = to_buy.boards.get()
+    add_line(board, "C12 100u 16V 6.3x11 p2.5 decoupling rail +5V at 20,60 esr 6.8")
+    at_once(post("choose_take", board.pk, place="C12", item="SMALL"))
+    CatalogueItem.objects.create(
+        part="SPARE", kind="wet", value=100e-6, volts=35, mounting="radial", diameter=6.3, height=11, pitch=2.5, temperature=105,
+        life=5000, ripple=2.0, esr=0.05, stock=1,
+    )  # fmt: skip
+    try:
+        places = [Part.objects.get(board=board, ref=ref).pk for ref in ("C2", "C12")]
+        answers = at_once(*(post("gather_instead", pk, item="SPARE") for pk in places))
+        assert sorted(answers) == [302, 422] and Choice.objects.filter(item="SPARE").count() == 1
+    finally:
+        CatalogueItem.objects.filter(part="SPARE").delete()

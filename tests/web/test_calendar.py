@@ -4,6 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 import time_machine
+import vobject
 from django.urls import reverse
 from django.utils import timezone
 from icalendar import Calendar
@@ -98,13 +99,17 @@ def test_of_a_unit_that_is_not_surveyed_only_the_survey_is_planned(db, shelf):
 
 
 def test_the_icalendar_is_read_back(client, waits):
-    assert client.get(reverse("calendar_ics")).status_code == 422
+    assert client.get(reverse("calendar_ics")).status_code == 404
     with time_machine.travel(MONDAY, tick=False):
         plan = services.make()
     response = client.get(reverse("calendar_ics"))
     assert response.headers["Content-Type"].startswith("text/calendar")
     events = list(Calendar.from_ical(response.content).walk("VEVENT"))
     assert len(events) == len(plan.found["tasks"]) and len({str(e["uid"]) for e in events}) == len(events)
+    # and by a library that did not write it
+    theirs = vobject.readOne(response.content.decode())
+    assert [str(e.summary.value) for e in theirs.vevent_list] == [str(e["summary"]) for e in events]
+    assert {e.dtstart.value for e in theirs.vevent_list} == {e.decoded("dtstart") for e in events}
     swap = next(e for e in events if str(e["summary"]).startswith("Swap"))
     assert swap.decoded("dtstart") == services.at(plan.begins, titles(plan)["Swap what comes"]["start"])
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -97,7 +97,7 @@ def ics(request: HttpRequest) -> HttpResponse:
 
     plan = CalendarPlan.objects.order_by("-id").first()
     if plan is None:
-        raise BadInput("", "a calendar", "Plan one first.", "calendar")
+        raise Http404("no calendar is planned")
     return HttpResponse(
         as_ics(plan), content_type="text/calendar; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="bench.ics"'},
