@@ -61,6 +61,34 @@ def test_what_a_stop_of_the_program_left_is_swept(shelf):
     assert not StagedItem.objects.exists()
 
 
+def test_what_was_laid_down_whole_is_taken_over_after_a_stop(shelf, monkeypatch):
+    """The program is stopped between two pieces: when it starts again the rest goes in, once; what was not whole is let go."""
+    monkeypatch.setattr(services, "PAUSE", 0)
+    monkeypatch.setattr(services, "TAKEN_AT_ONCE", 100)
+    taken, let_go = services._taken_over, services._let_go
+    calls = []
+
+    def stops(*args):
+        calls.append(args)
+        if len(calls) == 2:
+            raise SystemExit
+        taken(*args)
+
+    monkeypatch.setattr(services, "_taken_over", stops)
+    monkeypatch.setattr(services, "_let_go", lambda batch: None)
+    with pytest.raises(SystemExit):
+        services.load_csv(table(250), good_rows=False)
+    assert CatalogueItem.objects.filter(series="LONG").count() == 100
+    monkeypatch.setattr(services, "_taken_over", taken)
+    monkeypatch.setattr(services, "_let_go", let_go)
+    StagedItem.objects.create(
+        batch="half", part="H1", series="LONG", kind="wet", value=1e-6, volts=16.0, mounting="radial"
+    )
+    services.sweep_staged()
+    assert CatalogueItem.objects.filter(series="LONG").count() == 250 and not StagedItem.objects.exists()
+    assert not CatalogueItem.objects.filter(part="H1").exists()
+
+
 def finished(key: str) -> tasks.Task:
     task = tasks.task_of(key)
     next(t for t in threading.enumerate() if t.name == f"task {task.title}").join(

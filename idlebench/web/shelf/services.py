@@ -36,17 +36,21 @@ class Loaded:
 Tell = Callable[[str, int, int], None]
 #: Rows laid down in one transaction, and the pause after it, s.
 AT_ONCE, PAUSE = 1000, 0.03
+#: Rows taken over in one transaction; and what stands before the name of a batch that is laid down whole.
+TAKEN_AT_ONCE, WHOLE = 4000, "whole:"
 
 
 def load_csv(data: bytes, *, good_rows: bool, tell: Tell = lambda doing, done, total: None) -> Loaded:
     """Take a catalogue CSV in, all of it or nothing; parts known by name are brought up to date.
 
-    The table is read, and laid down in pieces, before it is taken over in one stroke: nobody waits long for the write lock.
+    The table is read, and laid down in pieces, before any of it is taken over, in pieces too: nobody waits long for the write
+    lock. Once it is laid down whole that is written down, and whatever stops the program then, the rest is taken over when it
+    starts again.
     """
     found = read_catalogue(data, lambda done, total: tell("reading", done, total))
     if found.problems and not good_rows:
         return Loaded(0, 0, list(found.problems), len(found.parts))
-    batch = secrets.token_hex(12)
+    batch = secrets.token_hex(8)
     try:
         for i in range(0, len(found.parts), AT_ONCE):
             tell("laying down", i, len(found.parts))
@@ -56,9 +60,10 @@ def load_csv(data: bytes, *, good_rows: bool, tell: Tell = lambda doing, done, t
         tell("taking over", len(found.parts), len(found.parts))
         laid = StagedItem.objects.filter(batch=batch).values("part")
         changed = CatalogueItem.objects.filter(part__in=laid).count()
-        _taken_over(batch)
+        StagedItem.objects.create(batch=WHOLE + batch, part="", value=0.0, volts=0.0)
+        _take_over(batch)
     finally:
-        sweep_staged(batch)
+        _let_go(batch)
     return Loaded(len(found.parts) - changed, changed, list(found.problems), len(found.parts))
 
 
@@ -72,9 +77,17 @@ def _lay_down(batch: str, parts: Sequence[Capacitor]) -> None:
         )
 
 
+def _take_over(batch: str) -> None:
+    """Take what was laid down over into the catalogue, a few thousand rows at a time; done twice it is as done once."""
+    rows = list(StagedItem.objects.filter(batch=batch).order_by("id").values_list("id", flat=True)[::TAKEN_AT_ONCE])
+    for first, after in zip(rows, [*rows[1:], None], strict=True):
+        _taken_over(batch, first, after)
+        time.sleep(PAUSE)
+
+
 @transaction.atomic
-def _taken_over(batch: str) -> None:
-    """Take what was laid down over into the catalogue. One statement: 20 000 rows in a blink."""
+def _taken_over(batch: str, first: int, after: int | None) -> None:
+    """Take some rows over: from one on, up to before another."""
     columns = ", ".join(CAPACITOR_FIELDS)
     others = [name for name in CAPACITOR_FIELDS if name != "part"]
     renewed = ", ".join(f"{name} = excluded.{name}" for name in (*others, "changed"))
@@ -83,14 +96,25 @@ def _taken_over(batch: str) -> None:
     with connection.cursor() as cursor:
         cursor.execute(
             f"INSERT INTO shelf_catalogueitem ({columns}, changed) SELECT {columns}, %s FROM records_stageditem "
-            f"WHERE batch = %s ORDER BY id ON CONFLICT (part) DO UPDATE SET {renewed} WHERE {differs}",
-            [timezone.now(), batch],
+            f"WHERE batch = %s AND id >= %s AND (%s IS NULL OR id < %s) ORDER BY id "
+            f"ON CONFLICT (part) DO UPDATE SET {renewed} WHERE {differs}",
+            [timezone.now(), batch, first, after, after],
         )
 
 
-def sweep_staged(batch: str = "") -> None:
-    """Let go what was laid down; without a batch all of it, as a stop of the program leaves it."""
-    (StagedItem.objects.filter(batch=batch) if batch else StagedItem.objects.all()).delete()
+def _let_go(batch: str) -> None:
+    """Let go what was laid down, and that it was whole."""
+    while rows := list(StagedItem.objects.filter(batch=batch).values_list("id", flat=True)[:TAKEN_AT_ONCE]):
+        StagedItem.objects.filter(batch=batch, id__lte=max(rows)).delete()
+        time.sleep(PAUSE)
+    StagedItem.objects.filter(batch=WHOLE + batch).delete()
+
+
+def sweep_staged() -> None:
+    """After a stop of the program: take over what was laid down whole, let go what was not."""
+    for name in StagedItem.objects.filter(batch__startswith=WHOLE).values_list("batch", flat=True).distinct():
+        _take_over(name.removeprefix(WHOLE))
+    StagedItem.objects.all().delete()
 
 
 @transaction.atomic
