@@ -118,6 +118,28 @@ def test_an_order_over_two_jobs_comes_short_and_is_finished_with_a_stand_in(clie
         ordering.stand_in(other.pk, name)
 
 
+def test_a_piece_is_given_to_another_job_which_says_what_that_lacks(client, two_jobs):
+    old, young = two_jobs
+    item = Choice.objects.get(part__board=old, part__ref="C1").item
+    Choice.objects.filter(part__ref="C1").update(item=item, by_hand=True)
+    CatalogueItem.objects.filter(part=item).update(stock=1)
+    give = {"part": item, "unit": young.unit_id}
+    response = client.post(reverse("gather_give"), give)
+    said = client.get(response.url).content.decode()
+    assert f"{item} is given over. Without one now: job {old.unit.job_id}, A PS-1 C1" in said
+
+    def served():
+        return [p.unit for p in next(w for w in waiting(places()) if w.part == item).got]
+
+    assert served() == [young.unit_id]
+    # it has it now; what nobody has cannot be given, and nothing is given to nobody
+    assert client.post(reverse("gather_give"), give).status_code == 422
+    assert client.post(reverse("gather_give"), {"part": "none", "unit": young.unit_id}).status_code == 422
+    assert client.post(reverse("gather_give"), {"part": item, "unit": "x"}).status_code == 422
+    client.post(reverse("gather_undo"))
+    assert served() == [old.unit_id]
+
+
 def test_everything_is_taken_back_step_by_step(client, two_jobs):
     planned()
     ordering.order("Quay Parts", "cost")

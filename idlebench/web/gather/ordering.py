@@ -10,12 +10,12 @@ from django.utils import timezone
 from idlebench.core.plan.orders import SHELF
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..records.models import GatherStep, Order, OrderLine, Part
+from ..records.models import FirstClaim, GatherStep, Order, OrderLine, Part
 from ..unit import settling
 from ..unit.door import opened
 from ..unit.log import log
 from ..unit.stock import count_in
-from ..unit.wanted import places, stock_of
+from ..unit.wanted import places, stock_of, waiting
 from .planning import latest, refuse_old, stamp
 
 
@@ -123,16 +123,20 @@ def _close(order: Order) -> None:
 
 
 def take_back() -> str:
-    """Take the last step back: an order, pieces counted in, or that no more will come; what it was, in words.
+    """Take the last step back: an order, pieces counted in, that no more will come, or a part given; what it was, in words.
 
     Raises:
         BadInput: there is none; or of the pieces counted in some are soldered in by now.
     """
     with transaction.atomic():
-        step = GatherStep.objects.select_related("order", "line").first()
+        step = GatherStep.objects.select_related("order", "line", "claim").first()
         if step is None:
             raise BadInput("", "a step to take back", "Nothing was ordered or counted in yet.", "undo")
         order, line = step.order, step.line
+        if step.kind == GatherStep.GIVEN:
+            said = f"{step.claim.part} goes to whom it went before."
+            step.claim.delete()
+            return said
         if step.kind == GatherStep.ORDERED:
             said = f"The order from {order.supplier} is taken back."
             plan, _ = latest()
@@ -155,6 +159,25 @@ def take_back() -> str:
         step.delete()
         _close(order)
     return said
+
+
+def give(part: str, unit: int) -> list[str]:
+    """Let a unit come first for the pieces of a part; which places go without one then, by their names.
+
+    Raises:
+        BadInput: no place of that unit goes without this part, or there is none to give.
+    """
+    with transaction.atomic():
+        before = next((w for w in waiting(places()) if w.part == part), None)
+        if before is None or unit not in {p.unit for p in before.without} or not (before.got or before.later):
+            raise BadInput(
+                part, "a part that this unit goes without, and of which a piece is there or comes", "", "part"
+            )
+        claim = FirstClaim.objects.create(part=part, unit_id=unit)
+        GatherStep.objects.create(kind=GatherStep.GIVEN, claim=claim, at=timezone.now())
+        after = next(w for w in waiting(places()) if w.part == part)
+        lost = {p.pk: p for p in after.without}
+        return [f"job {p.job}, {p.name}" for pk, p in lost.items() if pk not in {q.pk for q in before.without}]
 
 
 def stand_in(part: int, name: str) -> None:

@@ -14,9 +14,9 @@ from idlebench.core.plan.buy import AIMS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.quantity import read
-from idlebench.core.wording import many
+from idlebench.core.wording import listed, many
 
-from ..records.models import Order, Part, Supplier
+from ..records.models import GatherStep, Order, Part, Supplier
 from ..ui.said import said as heard
 from ..ui.said import say
 from ..ui.tasks import Task, begin
@@ -56,6 +56,7 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         "ordered": plan.found["ordered"] if plan else [], "chosen": plan.found.get("chosen", "") if plan else "",
         "here": [p for p in found["places"] if p["from"] == "shelf"] if found else [],
         "orders": Order.objects.filter(closed=False).prefetch_related("lines")[:ORDERS],
+        "given": GatherStep.objects.exists(),
         "past": Order.objects.filter(closed=True).prefetch_related("lines")[:ORDERS],
         "wanted": len(wanted), "jobs": len({p.job for p in wanted}), "without": without[:WAITING],
         "without_more": max(0, len(without) - WAITING), "later": [line for line in lines if line.later][:WAITING],
@@ -124,6 +125,14 @@ def no_more(request: HttpRequest) -> HttpResponse:
     """Say that no more of a line will come."""
     row = ordering.no_more(_number(request.POST.get("line", "")))
     return say(reverse("gather_shop"), f"No more of {row.part} is waited for: {row.arrived} of {row.quantity} came")
+
+
+@require_POST
+def give(request: HttpRequest) -> HttpResponse:
+    """Let a unit come first for a part."""
+    part = request.POST.get("part", "")
+    lost = ordering.give(part, _number(request.POST.get("unit", "")))
+    return say(reverse("gather_shop"), f"{part} is given over. Without one now: {listed(lost)}"[:900])
 
 
 @require_POST

@@ -9,6 +9,7 @@ urlpatterns = [
     path("gather/order/", shop_views.order, name="gather_order"),
     path("gather/arrived/", shop_views.arrived, name="gather_arrived"),
     path("gather/no-more/", shop_views.no_more, name="gather_no_more"),
+    path("gather/give/", shop_views.give, name="gather_give"),
     path("gather/undo/", shop_views.undo, name="gather_undo"),
     path("gather/instead/<int:pk>/", shop_views.instead, name="gather_instead"),
     path("gather/supplier/", shop_views.supplier, name="gather_supplier"),

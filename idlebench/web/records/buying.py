@@ -7,6 +7,7 @@ from django.db import models
 from idlebench.core.plan import orders as plan
 
 from .devices import acting
+from .jobs import Unit
 
 
 class Supplier(models.Model):
@@ -101,13 +102,27 @@ class OrderLine(models.Model):
         return 0 if self.short else self.quantity - self.arrived
 
 
+class FirstClaim(models.Model):
+    """That a unit comes before others for the pieces of a part: who is given it last comes first."""
+
+    part = models.CharField(max_length=60, db_index=True)
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="first_claims")
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"{self.part} to {self.unit} first"
+
+
 class GatherStep(models.Model):
     """What was done in Gather, so that it can be taken back, the last first."""
 
-    ORDERED, ARRIVED, SHORT = "ordered", "arrived", "short"
+    ORDERED, ARRIVED, SHORT, GIVEN = "ordered", "arrived", "short", "given"
 
     kind = models.CharField(max_length=8)
-    order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="steps")
+    order = models.ForeignKey(Order, on_delete=models.CASCADE, null=True, related_name="steps")
+    claim = models.ForeignKey(FirstClaim, on_delete=models.CASCADE, null=True)
     line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, null=True)
     pieces = models.PositiveIntegerField(default=0)
     at = models.DateTimeField()
@@ -118,4 +133,4 @@ class GatherStep(models.Model):
         ordering = ["-id"]
 
     def __str__(self) -> str:
-        return f"{self.kind} {self.order}"
+        return f"{self.kind} {self.order or self.claim}"

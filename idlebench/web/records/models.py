@@ -3,7 +3,7 @@
 The tables keep the names they were first made under, so that an existing bench opens.
 """
 
-from .buying import BuyingPlan, GatherStep, Order, OrderLine, Supplier, SupplierOffer
+from .buying import BuyingPlan, FirstClaim, GatherStep, Order, OrderLine, Supplier, SupplierOffer
 from .calendar import CalendarPlan, ShopHours
 from .choices import Choice, DeviceChoice, FuseBlown
 from .devices import Device, Instrument, PairingCode, WrongCode
@@ -32,6 +32,7 @@ __all__ = [
     "DismantleStep",
     "Entry",
     "Event",
+    "FirstClaim",
     "FuseBlown",
     "GatherStep",
     "Instrument",

@@ -11,7 +11,7 @@ from django.db.models import F, Sum
 from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
 from idlebench.core.plan.orders import Offer, Supplier
 
-from ..records.models import CatalogueItem, Choice, DeviceChoice, OrderLine, SupplierOffer
+from ..records.models import CatalogueItem, Choice, DeviceChoice, FirstClaim, OrderLine, SupplierOffer
 from ..records.models import Supplier as SupplierRow
 from .stock import fuses, regulators
 
@@ -127,14 +127,19 @@ class Waiting:
 
 
 def waiting(wanted: list[Place]) -> list[Waiting]:
-    """Who gets which piece: the oldest job first; never more than there are."""
+    """Who gets which piece: units that were given a part before others, then the oldest job; never more than there are."""
     stock = stock_of(p.item for p in wanted)
     comes = coming(p.item for p in wanted)
     by_part: dict[str, list[Place]] = {}
     for place in wanted:
         by_part.setdefault(place.item, []).append(place)
+    given: dict[str, list[int]] = {}
+    for part, unit in FirstClaim.objects.filter(part__in=by_part).values_list("part", "unit_id"):
+        given.setdefault(part, []).append(unit)
     found = []
     for part, members in by_part.items():
+        if first := given.get(part):
+            members.sort(key=lambda place: first.index(place.unit) if place.unit in first else len(first))
         here, later = stock.here.get(part, 0), comes.get(part, 0)
         found.append(
             Waiting(
