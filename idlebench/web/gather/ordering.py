@@ -169,9 +169,9 @@ def give(part: str, unit: int) -> list[str]:
     """
     with transaction.atomic():
         before = next((w for w in waiting(places()) if w.part == part), None)
-        if before is None or unit not in {p.unit for p in before.without} or not (before.got or before.later):
+        if before is None or unit not in {p.unit for p in before.may_get}:
             raise BadInput(
-                part, "a part that this unit goes without, and of which a piece is there or comes", "", "part"
+                part, "a part that this unit goes without, and of which another unit has a piece", "", "part"
             )
         claim = FirstClaim.objects.create(part=part, unit_id=unit)
         GatherStep.objects.create(kind=GatherStep.GIVEN, claim=claim, at=timezone.now())

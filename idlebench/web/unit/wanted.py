@@ -125,6 +125,13 @@ class Waiting:
     later: tuple[Place, ...]
     without: tuple[Place, ...]
 
+    @property
+    def may_get(self) -> tuple[Place, ...]:
+        """Places of units to which a piece could be given that goes to another unit now, one for each unit."""
+        holders = {place.unit for place in (*self.got, *self.later)}
+        first = {place.unit: place for place in reversed(self.without)}
+        return tuple(place for unit, place in reversed(first.items()) if holders - {unit})
+
 
 def waiting(wanted: list[Place]) -> list[Waiting]:
     """Who gets which piece: units that were given a part before others, then the oldest job; never more than there are."""
