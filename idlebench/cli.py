@@ -242,8 +242,8 @@ def _buy(args: argparse.Namespace) -> int:
 
 def _schedule(args: argparse.Namespace) -> int:
     from .core.plan.buy_tables import told
-    from .core.plan.schedule import schedule
     from .core.plan.schedule_table import read_work
+    from .core.plan.scheduling import schedule
 
     if not re.fullmatch(r"[0-9]{1,3}", args.hands):
         raise BadInput(args.hands, "pairs of hands, a whole number", "", "hands")

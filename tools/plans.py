@@ -8,7 +8,8 @@ import time
 from idlebench.core.plan.buy import buy
 from idlebench.core.plan.by_hand import part_by_part
 from idlebench.core.plan.orders import Offer, Shop, Supplier, Wanted
-from idlebench.core.plan.schedule import Task, Work, breaks, plainly, schedule
+from idlebench.core.plan.schedule import Task, Work, breaks, plainly
+from idlebench.core.plan.scheduling import schedule
 
 
 def shop(seed: int, places: int, kinds: int, suppliers: int, offers: int) -> Shop:

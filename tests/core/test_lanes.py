@@ -3,7 +3,8 @@
 import pytest
 
 from idlebench.core.draw.lanes import COLUMN, NAMES, lanes_of
-from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work, schedule
+from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work
+from idlebench.core.plan.scheduling import schedule
 
 
 def test_a_bar_lies_in_its_day_and_lane():

@@ -7,8 +7,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from idlebench.cli import main
-from idlebench.core.plan.schedule import DAY, Hours, Planned, Schedule, Task, Work, bound, breaks, plainly, schedule
+from idlebench.core.plan.schedule import DAY, Hours, Planned, Schedule, Task, Work, bound, breaks, plainly
 from idlebench.core.plan.schedule_table import read_work
+from idlebench.core.plan.scheduling import schedule
 from idlebench.core.refusal import BadInput
 
 HEAD = "task,unit,hands,wait,after,occupies\n"

@@ -4,7 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.core.judge.triage import Times
-from idlebench.core.plan.schedule import DAY, Hours, Work, breaks, schedule
+from idlebench.core.plan.schedule import DAY, Hours, Work, breaks
+from idlebench.core.plan.scheduling import schedule
 from idlebench.core.plan.tasks import Left, moved, tasks_left
 
 T = Times()

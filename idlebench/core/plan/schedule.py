@@ -1,7 +1,6 @@
-"""When to do what: tasks with hands-on minutes and waits, one pair of hands or several, things that only one can use at a time.
+"""Work to be planned: tasks with hands-on minutes and waits, hours, hands, things that only one can use at a time.
 
-The plan has the earliest finish, then each unit as early as it can be by its weight. Solved as a constraint program by OR-Tools'
-CP-SAT; the plan that is made by hand, longest way to the end first, is where it starts from. Source: worked here.
+The plan that is made by hand stands here, too, with what no plan can finish before and what none may do. Source: worked here.
 """
 
 from __future__ import annotations
@@ -16,8 +15,6 @@ from ..wording import listed
 
 #: Minutes of a day, and of the longest plan that is made.
 DAY, LONGEST = 1440, 1440 * 3660
-#: How long may be looked, s.
-SECONDS = 2.0
 MOST_TASKS = 2000
 
 
@@ -267,95 +264,6 @@ def bound(work: Work) -> int:
         over[name] = at + task.wait
     shared = -(-sum(task.hands for task in work.tasks) // work.hands)
     return max(*over.values(), work.hours.after(shared), 0) if over else 0
-
-
-def schedule(work: Work, seconds: float = SECONDS) -> Schedule:
-    """The plan with the earliest finish that is found in that time, each unit then as early as can be.
-
-    Args:
-        seconds: how long may be looked, two thirds of it for the finish, the rest for the units.
-    """
-    by_hand = plainly(work)
-    if not work.tasks:
-        return Schedule((), True, 0)
-    if by_hand.finish > LONGEST:
-        raise BadInput(f"{by_hand.finish / DAY:.0f} days", "ten years at most", "Look at the waits.", "wait")
-    first, lower = (
-        (by_hand, by_hand.finish) if by_hand.bound == by_hand.finish else _solved(work, by_hand, seconds * 2 / 3, None)
-    )
-    best = first if first.finish < by_hand.finish else by_hand
-    proved = lower >= best.finish
-    if len(best.finishes()) > 1 or proved:
-        best, _ = _solved(work, best, seconds / 3, best.finish)
-    return Schedule(best.tasks, proved, min(lower, best.finish))
-
-
-def _solved(work: Work, start: Schedule, seconds: float, finish: int | None) -> tuple[Schedule, int]:
-    """The best plan from one on: by its finish, or, where that is given, by when each unit is done; and the bound found."""
-    from ortools.sat.python import cp_model
-
-    model = cp_model.CpModel()
-    upto = finish if finish is not None else start.finish
-    begins: dict[str, object] = {}
-    ends: dict[str, object] = {}
-    with_hands, things = [], {}
-    hints = {planned.task.name: planned for planned in start.tasks}
-    last = model.new_int_var(0, upto, "finish")
-    done = {unit: model.new_int_var(0, upto, f"done {unit}") for unit in start.finishes()}
-    for task, goes in work.pieces:
-        first, at = None, None
-        for i, go in enumerate(goes):
-            ranges = work.hours.starts(go, upto) if work.hours.minutes and go else [(0, upto)]
-            begin = model.new_int_var_from_domain(cp_model.Domain.from_intervals(ranges), f"{task.name} {i}")
-            if go:
-                with_hands.append(model.new_fixed_size_interval_var(begin, go, f"{task.name} hands {i}"))
-            if at is not None:
-                model.add(begin >= at)
-            first, at = (begin if first is None else first), begin + go
-        model.add(first >= task.not_before)
-        begins[task.name], ends[task.name] = first, at
-        if len(goes) == 1:
-            model.add_hint(first, hints[task.name].start)
-        for thing in task.occupies:
-            things.setdefault(thing, []).append(_held(model, first, at, f"{task.name} {thing}", upto))
-        for thing in task.holds:
-            things.setdefault(thing, []).append(_held(model, first, at + task.wait, f"{task.name} {thing}", upto))
-        model.add(last >= at + task.wait)
-        model.add(done[task.unit] >= at + task.wait)
-    for task in work.tasks:
-        for other in task.after:
-            model.add(begins[task.name] >= ends[other] + work.by_name[other].wait)
-    if work.hands == 1:
-        model.add_no_overlap(with_hands)
-    else:
-        model.add_cumulative(with_hands, [1] * len(with_hands), work.hands)
-    for held in things.values():
-        model.add_no_overlap(held)
-    if finish is None:
-        model.add(last >= bound(work))
-        model.minimize(last)
-    else:
-        model.minimize(sum(max(1, round(100 * work.weights.get(unit, 1.0))) * at for unit, at in done.items()))
-    solver = cp_model.CpSolver()
-    solver.parameters.max_time_in_seconds = seconds
-    solver.parameters.num_workers = 4
-    solver.parameters.random_seed = 1
-    status = solver.solve(model)
-    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return start, start.bound
-    plan = Schedule(
-        tuple(Planned(t, solver.value(begins[t.name]), solver.value(ends[t.name])) for t in work.tasks), False, 0
-    )
-    if finish is None:
-        return plan, max(int(solver.best_objective_bound + 0.5), start.bound)
-    weigh = {unit: max(1, round(100 * work.weights.get(unit, 1.0))) for unit in done}
-    cost = [sum(weigh[unit] * at for unit, at in one.finishes().items()) for one in (plan, start)]
-    return (plan if cost[0] <= cost[1] else start), 0
-
-
-def _held(model: object, start: object, end: object, name: str, upto: int) -> object:
-    length = model.new_int_var(0, upto, f"{name} for")
-    return model.new_interval_var(start, length, end, name)
 
 
 def breaks(work: Work, plan: Schedule) -> str:

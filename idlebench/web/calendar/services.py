@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from django.db import transaction
 from django.utils import timezone
 
-from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work, schedule
+from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work
 from idlebench.core.plan.tasks import TITLES, Left, moved, tasks_left
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
@@ -57,6 +57,9 @@ def keep_hours(typed: Mapping[str, str], free: Iterable[str]) -> ShopHours:
 
 def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: datetime | None = None) -> CalendarPlan:
     """Plan all that open units have left, and keep it with what moved since the plan before."""
+    # half a second to load: not for whoever only looks at a page
+    from idlebench.core.plan.scheduling import schedule
+
     tell("asking what is left", 0, 3)
     now = timezone.localtime(now)
     shop = hours()

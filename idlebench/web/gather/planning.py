@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections import defaultdict
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 
 from django.db import transaction
 from django.utils import timezone
@@ -25,6 +26,8 @@ from ..unit.wanted import Place, Stock, places, stock_of
 STEP, THOUGHT_OF = 0.05, 4
 #: How long each aim may take, s.
 SECONDS = 6.0
+#: What is said while each aim is looked for.
+DOING = {"cost": "looking for the least cost", "parcels": "for the fewest parcels", "soonest": "for the soonest"}
 #: The job that spares are bought for.
 SPARES = "spares"
 
@@ -71,50 +74,48 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
     steps = len(AIMS) + 1
     tell("asking what fits", 0, steps)
     wanted = places()
-    others = alternatives(wanted)
-    fits = {i: others.get(p.pk) or ((p.item, 0.0),) for i, p in enumerate(wanted)}
-    stock = stock_of(part for parts in fits.values() for part, _ in parts)
-    demand, missing, where = [], [], {}
-    for i, place in enumerate(wanted):
-        had = tuple(fit for fit in fits[i] if fit[0] in stock.offered or stock.have(fit[0]))
-        if had:
-            # two boards of one name in one unit: the plan tells them apart
-            name = place.name if f"{place.job} {place.name}" not in where else f"{place.name} ({i})"
-            demand.append(Wanted(str(place.job), name, 1, had))
-            where[f"{place.job} {name}"] = {
-                "unit": place.unit,
-                "board": place.board,
-                "ref": place.ref,
-                "part": place.pk,
-                "item": place.item,
-            }
-        else:
-            missing.append(place)
-    demand += _spares(demand, stock) if spares else []
-    together = {part: stock.have(part) for part in {*stock.here, *stock.coming}}
-    shop = Shop(tuple(demand), stock.offers, stock.terms, together)
-    by_hand = part_by_part(shop)
+    asked = _asked(wanted, spares)
+    by_hand = part_by_part(asked.shop)
     found = {}
     for n, aim in enumerate(AIMS, 1):
-        tell(
-            {"cost": "looking for the least cost", "parcels": "for the fewest parcels"}.get(aim, "for the soonest"),
-            n,
-            steps,
-        )
-        plan = buy(shop, aim, SECONDS)
+        tell(DOING[aim], n, steps)
+        plan = buy(asked.shop, aim, SECONDS)
         found[aim] = {**plan.as_json(by_hand), "days": plan.days}
     tell("writing it down", steps, steps)
-    told = {
-        "aims": found,
-        "ordered": [],
-        "where": where,
-        "missing": [{"job": p.job, "unit": p.unit, "board": p.board, "name": p.name, "ref": p.ref, "item": p.item} for p in missing],
-        "spares": spares,
-    }  # fmt: skip
+    told = {"aims": found, "ordered": [], "where": asked.where, "missing": asked.missing, "spares": spares}
     rests_on = stamp(wanted, stock_of(p.item for p in wanted))
     with transaction.atomic():
         BuyingPlan.objects.all().delete()
         return BuyingPlan.objects.create(at=timezone.now(), stamp=rests_on, found=told)
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What a plan is made from. where: the place behind each name. missing: places whose parts nobody offers."""
+
+    shop: Shop
+    where: dict[str, dict[str, object]]
+    missing: list[dict[str, object]]
+
+
+def _asked(wanted: list[Place], spares: bool) -> _Asked:
+    others = alternatives(wanted)
+    fits = [others.get(place.pk) or ((place.item, 0.0),) for place in wanted]
+    stock = stock_of(part for parts in fits for part, _ in parts)
+    demand, missing, where = [], [], {}
+    for i, place in enumerate(wanted):
+        # two boards of one name in one unit: the plan tells them apart
+        name = place.name if f"{place.job} {place.name}" not in where else f"{place.name} ({i})"
+        at = {"job": place.job, "unit": place.unit, "board": place.board, "ref": place.ref, "item": place.item}
+        had = tuple(fit for fit in fits[i] if fit[0] in stock.offered or stock.have(fit[0]))
+        if had:
+            demand.append(Wanted(str(place.job), name, 1, had))
+            where[f"{place.job} {name}"] = {**at, "part": place.pk}
+        else:
+            missing.append({**at, "name": name})
+    demand += _spares(demand, stock) if spares else []
+    together = {part: stock.have(part) for part in {*stock.here, *stock.coming}}
+    return _Asked(Shop(tuple(demand), stock.offers, stock.terms, together), where, missing)
 
 
 def _spares(demand: Iterable[Wanted], stock: Stock) -> list[Wanted]:
