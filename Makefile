@@ -9,7 +9,7 @@ ALL_CODE := idlebench demo tests tools
 # a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test unit browser lint bench torture screenshots size data lock clean
+.PHONY: demo test unit browser lint bench torture spreadsheet screenshots size data lock clean
 
 # Set-up
 
@@ -70,6 +70,11 @@ bench: $(STAMPS)/dev $(STAMPS)/ui
 # Kills under writes, crowds, hostile requests, pairs at once, a full disk, mangled bundles: a quarter of an hour, on 127.0.0.1 only
 torture: $(STAMPS)/dev $(STAMPS)/ui
 	$(PY) tools/torture.py $(TORTURE)
+
+# Opens the tables that Gather writes in LibreOffice and holds its numbers against them; not in make test, for it is a large package
+spreadsheet: $(STAMPS)/dev $(STAMPS)/ui
+	@bash tools/need-debian.sh spreadsheet
+	$(PY) tools/spreadsheet.py
 
 screenshots: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/chromium
 	$(PY) tools/screenshots.py

@@ -1,5 +1,6 @@
 """A job leaves in a file and comes to another bench: all of it, the same bytes; made-up files change nothing."""
 
+import csv
 import io
 import json
 import random
@@ -394,3 +395,31 @@ def test_an_own_part_comes_with_the_job_that_took_it(worked, tmp_path, surveyed)
     take_in(path)
     item = CatalogueItem.objects.get(part="OURS")
     assert item.stock == 0 and item.price == 0 and item.value == pytest.approx(1e-4), "what it costs is each shop's own"
+
+
+def test_a_bundle_of_the_version_before_is_brought_forward(worked, tmp_path):
+    """One from before places were known to be settled by hand: all of them are taken as a person's own, so no plan changes them."""
+    path, old = leaving.export(worked.pk, tmp_path / "job.zip"), tmp_path / "old.zip"
+    with zipfile.ZipFile(path) as bundle, zipfile.ZipFile(old, "w") as made:
+        for name in bundle.namelist():
+            data = bundle.read(name)
+            if name in ("plan.csv", "plan_versions.csv"):
+                rows = list(csv.reader(io.StringIO(data.decode(), newline="")))
+                at = rows[0].index("by_hand")
+                out = io.StringIO()
+                csv.writer(out, lineterminator="\n").writerows([*row[:at], *row[at + 1 :]] for row in rows)
+                data = out.getvalue().encode()
+            if name == "job.json":
+                data = json.dumps({**json.loads(data), "version": 2}).encode()
+            made.writestr(name, data)
+    Choice.objects.update(by_hand=False)
+    came = take_in(old)
+    found = Choice.objects.filter(part__board__unit__job=came)
+    assert found.exists() and all(found.values_list("by_hand", flat=True))
+    # what says it is of now has to have all of it
+    with zipfile.ZipFile(old) as bundle, zipfile.ZipFile(tmp_path / "lies.zip", "w") as made:
+        for name in bundle.namelist():
+            data = bundle.read(name)
+            made.writestr(name, json.dumps({**json.loads(data), "version": 3}).encode() if name == "job.json" else data)
+    with pytest.raises(BadInput, match="the columns"):
+        take_in(tmp_path / "lies.zip")

@@ -122,7 +122,8 @@ def read(place: Path) -> Bundle:
             return bundle.read(infos[name])
 
         page = _page(place.name, data(PAGE))
-        lines = {table.name: _lines(table, data(f"{table.name}.csv")) for table in TABLES}
+        version = json.loads(data(PAGE))["version"]
+        lines = {table.name: _lines(table, data(f"{table.name}.csv"), version) for table in TABLES}
         photos = {name.removeprefix(f"{PHOTOS}/"): data(name) for name in infos if name.startswith(f"{PHOTOS}/")}
         found = read_catalogue(data("catalogue.csv")) if "catalogue.csv" in infos else None
         if found is not None and found.problems:
@@ -223,11 +224,12 @@ def _of_json(f: models.Field, value: Any) -> Any:
     return value
 
 
-def _lines(table: Table, data: bytes) -> list[dict[str, Any]]:
-    """A table's rows, each value as its column has it."""
+def _lines(table: Table, data: bytes, version: int) -> list[dict[str, Any]]:
+    """A table's rows, each value as its column has it; what a bundle of before does not know is as in a new row."""
     csv.field_size_limit(min(sys.maxsize, LARGEST_FILE))
     reader = csv.reader(io.StringIO(data.decode("utf-8"), newline=""), strict=True)
-    name, fields = f"{table.name}.csv", table.fields
+    name, fields = f"{table.name}.csv", table.fields_of(version)
+    new = {f.name: f.get_default() for f in table.fields if f not in fields}
     wanted = ["no", "where", *(f.name for f in fields)]
     header = next(reader, [])
     if header != wanted:
@@ -247,7 +249,8 @@ def _lines(table: Table, data: bytes) -> list[dict[str, Any]]:
                 "bundle",
             )
         lines.append(
-            {f.name: as_value(f, cell, f"{name}, row {number}") for f, cell in zip(fields, cells[2:], strict=True)}
+            new
+            | {f.name: as_value(f, cell, f"{name}, row {number}") for f, cell in zip(fields, cells[2:], strict=True)}
         )
     return lines
 

@@ -45,6 +45,10 @@ from ..records.models import (
 OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 
 
+#: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
+SINCE = {"plan": {"by_hand": 3}, "plan_versions": {"by_hand": 3}}
+
+
 @dataclass(frozen=True)
 class Table:
     """A table of a bundle: its file's name, its rows' model, how the rows of a job are found, and what it tells."""
@@ -60,6 +64,11 @@ class Table:
         return [
             f for f in self.model._meta.concrete_fields if f.name not in OWN or (self.is_history and f.name == "id")
         ]
+
+    def fields_of(self, version: int) -> list[models.Field]:
+        """The columns as a bundle of a version has them."""
+        since = SINCE.get(self.name, {})
+        return [f for f in self.fields if since.get(f.name, 0) <= version]
 
     @property
     def is_history(self) -> bool:
