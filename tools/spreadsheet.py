@@ -12,13 +12,15 @@ from tempfile import TemporaryDirectory
 from with_demo import demo_home
 
 #: To a spreadsheet's own format and back: what stands in between is what the program understood.
-THERE, BACK = "ods", "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false"
+TABLE, THERE, BACK = "CSV:44,34,76,1", "ods", "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false"
 
 
 def converted(file: Path, to: str, folder: Path) -> Path:
     """A file as the program writes it in another format."""
     profile = f"-env:UserInstallation=file://{folder}/profile"
-    command = ["soffice", profile, "--headless", "--convert-to", to, "--outdir", str(folder), str(file)]
+    # commas and UTF-8, as its dialogue offers by itself to a person who opens such a file; without a screen it asks nobody
+    asked = [f"--infilter={TABLE}"] if file.suffix == ".csv" else []
+    command = ["soffice", profile, "--headless", *asked, "--convert-to", to, "--outdir", str(folder), str(file)]
     subprocess.run(command, check=True, capture_output=True, timeout=180)
     return folder / f"{file.stem}.{to.split(':')[0]}"
 
@@ -46,7 +48,7 @@ def main() -> int:
         for name, url in tables.items():
             text = client.get(url).content.decode()
             source = folder / f"{name}.csv"
-            source.write_text(text, encoding="utf-8")
+            source.write_bytes(client.get(url).content)
             sheet = converted(source, THERE, folder)
             (folder / "back").mkdir(exist_ok=True)
             back = converted(sheet, BACK, folder / "back").read_text(encoding="utf-8")

@@ -150,12 +150,12 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     expect(page.locator(".idle")).to_contain_text("IDLE")
     page.get_by_role("link", name="Swap").focus()
     keys.go("Enter", "Swap on Supply and logic")
-    keys.go("u", "Swap C3")
+    keys.go("u", "Swap C1")
     expect(page.locator("main")).to_contain_text("1 store may be charged")
     board = unit.boards.get()
     refused = page.request.post(
         f"/board/{board.pk}/swap/done/",
-        form={"place": "C3", "csrfmiddlewaretoken": token(page)},
+        form={"place": "C1", "csrfmiddlewaretoken": token(page)},
         headers={"Referer": page.url},
     )
     assert refused.status == 409 and "power was on after it" in refused.text()
@@ -168,7 +168,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     # what the swap may have changed is asked again, polarity among it; then power again
     keys.go("n", "Cold checks of unit A")
     again = [c.point for c in unit_state(unit.pk).proof.open_checks(unit_state(unit.pk).proof.steps[0])]
-    assert "C3" in again and "inside the case" in again and "C2" not in again
+    assert "C1" in again and "inside the case" in again and "C2" not in again
     all_cold(page, keys, unit, total)
     keys.go("n", "Lamp limiter in")
     power(page, keys)
