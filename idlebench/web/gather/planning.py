@@ -134,13 +134,17 @@ def _spares(demand: Iterable[Wanted], stock: Stock) -> list[Wanted]:
     return found
 
 
-def latest() -> tuple[BuyingPlan | None, bool]:
-    """The plan as it was last made, and whether all it rests on is still so."""
+def latest(wanted: list[Place] | None = None, stock: Stock | None = None) -> tuple[BuyingPlan | None, bool]:
+    """The plan as it was last made, and whether all it rests on is still so.
+
+    Args:
+        wanted, stock: what units wait for and what is known of it, for who has them already.
+    """
     plan = BuyingPlan.objects.order_by("-id").first()
     if plan is None:
         return None, False
-    wanted = places()
-    return plan, plan.stamp == stamp(wanted, stock_of(p.item for p in wanted))
+    wanted = places() if wanted is None else wanted
+    return plan, plan.stamp == stamp(wanted, stock or stock_of(p.item for p in wanted))
 
 
 def refuse_old(plan: BuyingPlan | None, current: bool) -> BuyingPlan:

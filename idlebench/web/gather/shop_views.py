@@ -16,13 +16,13 @@ from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.quantity import read
 from idlebench.core.wording import listed, many
 
-from ..records.models import GatherStep, Order, Part, Supplier
+from ..records.models import GatherStep, Order, Part
 from ..ui.said import said as heard
 from ..ui.said import say
 from ..ui.tasks import Task, begin
 from ..unit.fits import ranking_for
 from ..unit.state import unit_state
-from ..unit.wanted import places, waiting
+from ..unit.wanted import Stock, places, stock_of, waiting
 from . import ordering, planning, terms
 
 #: Orders, waiting parts and stand-ins shown at once.
@@ -37,13 +37,15 @@ def shop(request: HttpRequest) -> HttpResponse:
 
 
 def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpResponse:
-    plan, current = planning.latest()
+    wanted = places()
+    stock = stock_of(place.item for place in wanted)
+    plan, current = planning.latest(wanted, stock)
     aim = request.GET.get("aim", "")
     if plan is not None and aim not in AIMS:
         aim = plan.found.get("chosen", "cost")
     found = plan.found["aims"][aim] if plan else None
-    wanted = places()
-    lines = waiting(wanted)
+    lines = waiting(wanted, stock)
+    orders = list(Order.objects.order_by("closed", "-id").prefetch_related("lines")[: 2 * ORDERS])
     without = [line for line in lines if line.without]
     context = {
         "room": "gather", "said": heard(request), "plan": plan, "current": current, "aim": aim, "found": found,
@@ -55,12 +57,12 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         "gap": 100 * (found["gap"] or 0) if found else 0,
         "ordered": plan.found["ordered"] if plan else [], "chosen": plan.found.get("chosen", "") if plan else "",
         "here": [p for p in found["places"] if p["from"] == "shelf"] if found else [],
-        "orders": Order.objects.filter(closed=False).prefetch_related("lines")[:ORDERS],
+        "orders": [order for order in orders if not order.closed],
         "given": GatherStep.objects.exists(),
-        "past": Order.objects.filter(closed=True).prefetch_related("lines")[:ORDERS],
+        "past": [order for order in orders if order.closed],
         "wanted": len(wanted), "jobs": len({p.job for p in wanted}), "without": without[:WAITING],
         "without_more": max(0, len(without) - WAITING), "later": [line for line in lines if line.later][:WAITING],
-        "suppliers": _suppliers(found),
+        "suppliers": _suppliers(stock, found),
         **extra,
     }  # fmt: skip
     return render(request, "gather/shop.html", context, status=status)
@@ -78,12 +80,11 @@ def _aims(found: dict, chosen: str) -> list[dict[str, object]]:
     ]  # fmt: skip
 
 
-def _suppliers(found: dict | None) -> list[dict[str, object]]:
+def _suppliers(stock: Stock, found: dict | None) -> list[dict[str, object]]:
     """All suppliers with their terms; those of the plan whose terms nobody has said, too."""
-    rows = {row.name: row for row in Supplier.objects.all()}
     named = [order["supplier"] for order in found["orders"]] if found else []
-    told = [{"name": name, "row": row} for name, row in rows.items()]
-    return told + [{"name": name, "row": None} for name in dict.fromkeys(named) if name not in rows]
+    told = [{"name": name, "row": stock.terms[name]} for name in sorted(stock.said)]
+    return told + [{"name": name, "row": None} for name in dict.fromkeys(named) if name not in stock.said]
 
 
 @require_POST

@@ -64,12 +64,13 @@ def places() -> list[Place]:
 
 @dataclass(frozen=True)
 class Stock:
-    """What is known of the parts that places want: pieces here and coming, and offers."""
+    """What is known of the parts that places want: pieces here and coming, offers and terms. said: suppliers who told their terms."""
 
     here: Mapping[str, int]
     coming: Mapping[str, int]
     offers: tuple[Offer, ...]
     terms: Mapping[str, Supplier]
+    said: frozenset[str] = frozenset()
 
     @cached_property
     def offered(self) -> frozenset[str]:
@@ -102,9 +103,10 @@ def stock_of(parts: Iterable[str]) -> Stock:
             if device.price > 0 and device.part not in known:
                 offers.append(Offer(device.part, NOBODY, 1, ((1, device.price),), None, UNKNOWN_LEAD))
     terms = {row.name: row.to_core() for row in SupplierRow.objects.all()}
+    said = frozenset(terms)
     for name in {offer.supplier for offer in offers}:
         terms.setdefault(name, Supplier(name))
-    return Stock(here, coming(names), tuple(offers), terms)
+    return Stock(here, coming(names), tuple(offers), terms, said)
 
 
 def coming(parts: Iterable[str]) -> dict[str, int]:
@@ -133,10 +135,13 @@ class Waiting:
         return tuple(place for unit, place in reversed(first.items()) if holders - {unit})
 
 
-def waiting(wanted: list[Place]) -> list[Waiting]:
-    """Who gets which piece: units that were given a part before others, then the oldest job; never more than there are."""
-    stock = stock_of(p.item for p in wanted)
-    comes = coming(p.item for p in wanted)
+def waiting(wanted: list[Place], stock: Stock | None = None) -> list[Waiting]:
+    """Who gets which piece: units that were given a part before others, then the oldest job; never more than there are.
+
+    Args:
+        stock: of what they want, for who has it already.
+    """
+    stock = stock or stock_of(p.item for p in wanted)
     by_part: dict[str, list[Place]] = {}
     for place in wanted:
         by_part.setdefault(place.item, []).append(place)
@@ -147,7 +152,7 @@ def waiting(wanted: list[Place]) -> list[Waiting]:
     for part, members in by_part.items():
         if first := given.get(part):
             members.sort(key=lambda place: first.index(place.unit) if place.unit in first else len(first))
-        here, later = stock.here.get(part, 0), comes.get(part, 0)
+        here, later = stock.here.get(part, 0), stock.coming.get(part, 0)
         found.append(
             Waiting(
                 part,
