@@ -157,6 +157,26 @@ def test_everything_is_taken_back_step_by_step(client, two_jobs):
     assert ordering.order("Quay Parts", "cost").pk
 
 
+def test_an_order_taken_back_gives_places_their_part_back(client, two_jobs):
+    """The plan takes for a place what lies here though it is second choice; taken back, the place is as it was."""
+    place = Choice.objects.filter(part__ref="C2").first()
+    ranked = client.get(reverse("choose", args=[place.part.board_id]), {"place": "C2"}).context["cards"]
+    other = next(c["c"].part.part for c in ranked if c["c"].verdict == "fits" and c["c"].part.part != place.item)
+    CatalogueItem.objects.exclude(part=other).update(price=2.0)
+    CatalogueItem.objects.filter(part=other).update(price=0.05)
+    CatalogueItem.objects.get(part=other).save()
+    planned()
+    ordering.order("Quay Parts", "cost")
+    place.refresh_from_db()
+    assert place.item == other and not place.by_hand
+    settled = GatherStep.objects.get().settled
+    assert other in {one["now"] for one in settled}
+    was = {one["part"]: one["was"] for one in settled}
+    client.post(reverse("gather_undo"))
+    place.refresh_from_db()
+    assert place.item == was[place.part_id] != other and not place.by_hand
+
+
 def test_what_is_ordered_is_not_ordered_again(client, two_jobs):
     planned()
     post_ = {"supplier": "Quay Parts", "aim": "cost"}

@@ -43,8 +43,8 @@ def order(supplier: str, aim: str) -> Order:
         )
         for line in parcel["lines"]:
             OrderLine.objects.create(order=made, part=line["part"], quantity=line["quantity"], price=line["price"])
-        GatherStep.objects.create(kind=GatherStep.ORDERED, order=made, at=made.at)
-        _settle_as_planned(plan.found["where"], found["places"], (supplier, SHELF))
+        settled = _settle_as_planned(plan.found["where"], found["places"], (supplier, SHELF))
+        GatherStep.objects.create(kind=GatherStep.ORDERED, order=made, at=made.at, settled=settled)
         plan.found = {**plan.found, "ordered": [*plan.found["ordered"], supplier], "chosen": aim}
         wanted = places()
         plan.stamp = stamp(wanted, stock_of(p.item for p in wanted))
@@ -52,23 +52,36 @@ def order(supplier: str, aim: str) -> Order:
     return made
 
 
-def _settle_as_planned(where: Mapping[str, Mapping], planned: list[Mapping], sources: tuple[str, ...]) -> None:
-    """Settle places to the part that the plan takes for them, where it is another."""
-    by_unit: dict[int, list[tuple[Mapping, str]]] = {}
+def _settle_as_planned(where: Mapping[str, Mapping], planned: list[Mapping], sources: tuple[str, ...]) -> list[dict]:
+    """Settle places to the part that the plan takes for them, where it is another; what was settled anew, to take it back."""
+    changes = []
     for one in planned:
         at = where.get(f"{one['job']} {one['ref']}")
         if at and at["part"] and one["from"] in sources and one["part"] != at["item"]:
-            by_unit.setdefault(at["unit"], []).append((at, one["part"]))
-    for unit, changed in by_unit.items():
-        with opened(unit, "The plan cannot be taken") as door:
-            for at, part in changed:
-                # the plan may be a minute old, and somebody else may have settled the place by hand meanwhile
-                row = Part.objects.filter(pk=at["part"], choice__item=at["item"], choice__by_hand=False).first()
-                if row is not None:
-                    found, place = door.place(at["board"], at["ref"])
-                    choice = settling.take(door.state, found, place, part)
-                    choice.by_hand = False
-                    choice.save()
+            changes.append({**at, "was": at["item"], "now": one["part"]})
+    return _settled(changes, "was", "now")
+
+
+def _settled(changes: list[dict], before: str, after: str) -> list[dict]:
+    """Settle places to another part, each only if it is still settled as it was and by no hand; those that were."""
+    by_unit: dict[int, list[dict]] = {}
+    for change in changes:
+        by_unit.setdefault(change["unit"], []).append(change)
+    done = []
+    for unit, mine in by_unit.items():
+        with opened(unit, "The places cannot be settled") as door:
+            for change in mine:
+                row = Part.objects.filter(
+                    pk=change["part"], swap=None, choice__item=change[before], choice__by_hand=False
+                ).first()
+                if row is None:
+                    continue
+                found, place = door.place(change["board"], change["ref"])
+                choice = settling.take(door.state, found, place, change[after])
+                choice.by_hand = False
+                choice.save()
+                done.append(change)
+    return done
 
 
 def arrived(line: int, pieces: int) -> OrderLine:
@@ -139,6 +152,7 @@ def take_back() -> str:
             return said
         if step.kind == GatherStep.ORDERED:
             said = f"The order from {order.supplier} is taken back."
+            _settled(step.settled, "now", "was")
             plan, _ = latest()
             if plan is not None and order.supplier in plan.found["ordered"]:
                 left = [name for name in plan.found["ordered"] if name != order.supplier]

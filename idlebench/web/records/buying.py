@@ -125,6 +125,8 @@ class GatherStep(models.Model):
     claim = models.ForeignKey(FirstClaim, on_delete=models.CASCADE, null=True)
     line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, null=True)
     pieces = models.PositiveIntegerField(default=0)
+    # of an order, the places that were settled anew for it: each with its part before and since
+    settled = models.JSONField(default=list)
     at = models.DateTimeField()
     # who did it: the name of a paired device, "" for this machine
     device = models.CharField(max_length=40, blank=True, default=acting)
