@@ -23,6 +23,7 @@ from .core.judge.verdict import SCHOOLS
 from .core.reckonings import REGISTRY, reckoning
 from .core.refusal import BadInput, GateShut
 from .core.text.quantity import read
+from .core.wording import in_columns
 from .core.working import Working
 
 PORT = 8000
@@ -214,7 +215,7 @@ def _solver_silent() -> Iterator[None]:
 
 def _buy(args: argparse.Namespace) -> int:
     from .core.plan.buy import buy
-    from .core.plan.buy_tables import read_shop, told
+    from .core.plan.buy_tables import read_shop
     from .core.plan.by_hand import part_by_part
 
     tables = [file.read_bytes() if file else None for file in (args.demand, args.offers, args.suppliers, args.shelf)]
@@ -230,7 +231,7 @@ def _buy(args: argparse.Namespace) -> int:
         for order in found.orders
         for line in order.lines
     ]
-    print(told(rows) or "Nothing is to be bought.")
+    print(in_columns(rows) or "Nothing is to be bought.")
     print(
         f"Goods €{found.goods:.2f}, postage €{found.postage:.2f}, handling €{found.handling:.2f}, second choices "
         f"€{found.penalties:.2f}: €{found.total:.2f} in all"
@@ -241,7 +242,6 @@ def _buy(args: argparse.Namespace) -> int:
 
 
 def _schedule(args: argparse.Namespace) -> int:
-    from .core.plan.buy_tables import told
     from .core.plan.schedule_table import read_work
     from .core.plan.scheduling import schedule
 
@@ -257,7 +257,7 @@ def _schedule(args: argparse.Namespace) -> int:
         [p.task.name, p.task.unit, f"{p.start} to {p.end} min", f"free at {p.free_at} min"]
         for p in sorted(plan.tasks, key=lambda p: p.start)
     ]
-    print(told(rows) or "Nothing is to be done.")
+    print(in_columns(rows) or "Nothing is to be done.")
     print(
         f"All is done at {plan.finish} min"
         + (": no plan is earlier." if plan.proved else f"; no plan is before {plan.bound} min.")

@@ -9,24 +9,22 @@ from collections.abc import Callable
 
 def median_ms(work: Callable[[], object], times: int) -> float:
     """Median time of a piece of work, ms, after one run to warm up."""
-    work()
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return statistics.median(taken)
+    return statistics.median(_taken(work, times))
 
 
 def best_ms(work: Callable[[], object], times: int) -> float:
     """Least time of a piece of work, ms, after one run to warm up: what it takes with nothing in its way."""
+    return min(_taken(work, times))
+
+
+def _taken(work: Callable[[], object], times: int) -> list[float]:
     work()
     taken = []
     for _ in range(times):
         start = time.perf_counter()
         work()
         taken.append((time.perf_counter() - start) * 1000)
-    return min(taken)
+    return taken
 
 
 def best_of_both(one: Callable[[], object], other: Callable[[], object]) -> tuple[float, float]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 
 def many(count: int, word: str) -> str:
@@ -21,3 +21,14 @@ def listed(words: Sequence[str]) -> str:
     'a, b and c'
     """
     return f"{', '.join(words[:-1])} and {words[-1]}" if len(words) > 1 else "".join(words)
+
+
+def in_columns(rows: Iterable[Sequence[object]]) -> str:
+    """Rows as text, each column as wide as its widest cell.
+
+    >>> in_columns([("A", 10), ("BB", 2)])
+    'A   10\\nBB  2'
+    """
+    cells = [[str(cell) for cell in row] for row in rows]
+    widths = [max(map(len, column)) for column in zip(*cells, strict=True)] if cells else []
+    return "\n".join("  ".join(f"{c:<{w}}" for c, w in zip(row, widths, strict=True)).rstrip() for row in cells)

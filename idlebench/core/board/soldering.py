@@ -93,7 +93,7 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
     elif part.rail:
         found = _for(
             WAYS["one leg in a plane"],
-            f"It stands on {part.rail}: its other leg goes to ground, which is often a plane. If the solder melts at once, it is none",
+            f"It stands on {part.rail}: its other leg goes to ground, which is often a plane. If the solder melts at once, there is none",
         )
     else:
         found = _for(WAYS["two thin tracks"], "Nothing says that a leg sits in a plane")

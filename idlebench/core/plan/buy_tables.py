@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 
 from ..refusal import BadInput, no_longer_than
 from ..text.csvtable import Column, Table, read_table
@@ -165,10 +165,3 @@ def read_shop(
     }
     lying = {r["part"]: r["quantity"] for r in rows_of(shelf, SHELF, lambda r: r["part"], "shelf")} if shelf else {}
     return Shop(wanted, offered, terms, lying)
-
-
-def told(rows: Iterable[Sequence[object]]) -> str:
-    """Lines of a plan as text in columns."""
-    cells = [[str(cell) for cell in row] for row in rows]
-    widths = [max(map(len, column)) for column in zip(*cells, strict=True)] if cells else []
-    return "\n".join("  ".join(f"{c:<{w}}" for c, w in zip(row, widths, strict=True)).rstrip() for row in cells)
