@@ -6,7 +6,7 @@ from functools import cache
 from pathlib import Path
 
 from ..core.board.tables import read_catalogue
-from ..core.choose.regulator_and_fuse_tables import read_fuses, read_regulators
+from ..core.choose.device_tables import read_fuses, read_regulators
 from ..core.choose.regulators_and_fuses import Fuse, Regulator
 from ..core.choose.rules import Columns
 

@@ -17,7 +17,7 @@ import eseries
 
 from ..core.board.parts import Capacitor, radial_pitch
 from ..core.board.tables import CATALOGUE, write_catalogue
-from ..core.choose.regulator_and_fuse_tables import FUSES, REGULATORS, write_fuses, write_regulators
+from ..core.choose.device_tables import FUSES, REGULATORS, write_fuses, write_regulators
 from ..core.judge import ageing
 from ..core.text.csvtable import schema
 from . import make_others

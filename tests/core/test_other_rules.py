@@ -15,7 +15,7 @@ from idlebench.core.board.tables import read_catalogue
 from idlebench.core.choose.combine import pairs
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import judge_parts, rank, rank_many
-from idlebench.core.choose.regulator_and_fuse_tables import read_fuses, read_regulators, write_fuses, write_regulators
+from idlebench.core.choose.device_tables import read_fuses, read_regulators, write_fuses, write_regulators
 from idlebench.core.choose.regulators_and_fuses import (
     FAILS,
     Regulator,

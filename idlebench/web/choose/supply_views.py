@@ -10,7 +10,7 @@ from idlebench.core.refusal import BadInput
 
 from ..records.models import Board
 from ..unit.state import board_state
-from . import supplying
+from . import devices, supplying
 
 
 def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> HttpResponse:
@@ -21,7 +21,7 @@ def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> 
         "board": board,
         "stage": "choose",
         "branches": supplying.branches(state, board),
-        "others": supplying.others(state, board),
+        "others": devices.others(state, board),
         "complaint": complaint,
     }
     return render(request, "choose/supply.html", context, status=422 if complaint else 200)
@@ -29,13 +29,13 @@ def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> 
 
 @require_POST
 def take_other(request: HttpRequest, pk: int) -> HttpResponse:
-    supplying.take_other(pk, request.POST.get("ref", ""), request.POST.get("item", ""))
+    devices.take_other(pk, request.POST.get("ref", ""), request.POST.get("item", ""))
     return redirect("supply", pk)
 
 
 @require_POST
 def untake_other(request: HttpRequest, pk: int) -> HttpResponse:
-    supplying.untake_other(Board.objects.select_related("unit").get(pk=pk), request.POST.get("ref", ""))
+    devices.untake_other(Board.objects.select_related("unit").get(pk=pk), request.POST.get("ref", ""))
     return redirect("supply", pk)
 
 
@@ -46,9 +46,9 @@ def fuse(request: HttpRequest, pk: int) -> HttpResponse:
     ref = request.POST.get("ref", "")
     try:
         if "cause" in request.POST:
-            supplying.cause_found(board, ref, request.POST["cause"])
+            devices.cause_found(board, ref, request.POST["cause"])
         else:
-            supplying.blew(board, ref)
+            devices.blew(board, ref)
     except BadInput as error:
         return supply(request, pk, error)
     return redirect("supply", pk)

@@ -14,7 +14,7 @@ from idlebench.catalogue import PATH
 from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.tables import STOCK, read_catalogue
-from idlebench.core.choose.regulator_and_fuse_tables import read_fuses, read_regulators
+from idlebench.core.choose.device_tables import read_fuses, read_regulators
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import Problem, read_table
 
