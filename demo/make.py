@@ -246,7 +246,7 @@ def to_replace(parts: list[Fitted], policy: str, board: str) -> dict[str, Capaci
 def on_the_shelf() -> list[dict[str, object]]:
     """The museum's shelf: what lies there and what it costs, sample figures all of them."""
     names = [c.name for c in STOCK]
-    devices = (*make_others.regulators(), *make_others.fuses())
+    devices = (*make_others.regulators(), *make_others.fuses(), *make_others.batteries(), *make_others.diodes())
     rows = [{name: getattr(p, name) for name in names} for p in house_parts()]
     empty = {"pack": 1, "supplier": "", "lead_days": 0}
     return rows + [{**empty, "part": d.part, "price": d.price, "stock": d.stock} for d in devices]

@@ -6,7 +6,8 @@ from functools import cache
 from pathlib import Path
 
 from ..core.board.tables import read_catalogue
-from ..core.choose.device_tables import read_fuses, read_regulators
+from ..core.choose.cells_and_diodes import Battery, Diode
+from ..core.choose.device_tables import read_batteries, read_diodes, read_fuses, read_regulators
 from ..core.choose.regulators_and_fuses import Fuse, Regulator
 from ..core.choose.rules import Columns
 
@@ -30,3 +31,15 @@ def house_regulators() -> tuple[Regulator, ...]:
 def house_fuses() -> tuple[Fuse, ...]:
     """The fuses of the house catalogue; read once."""
     return read_fuses((FOLDER / "fuses.csv").read_bytes()).parts
+
+
+@cache
+def house_batteries() -> tuple[Battery, ...]:
+    """The cells of the house catalogue; read once."""
+    return read_batteries((FOLDER / "batteries.csv").read_bytes()).parts
+
+
+@cache
+def house_diodes() -> tuple[Diode, ...]:
+    """The diodes and bridges of the house catalogue; read once."""
+    return read_diodes((FOLDER / "diodes.csv").read_bytes()).parts

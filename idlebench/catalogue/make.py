@@ -17,7 +17,16 @@ import eseries
 
 from ..core.board.parts import Capacitor, radial_pitch
 from ..core.board.tables import CATALOGUE, write_catalogue
-from ..core.choose.device_tables import FUSES, REGULATORS, write_fuses, write_regulators
+from ..core.choose.device_tables import (
+    BATTERIES,
+    DIODES,
+    FUSES,
+    REGULATORS,
+    write_batteries,
+    write_diodes,
+    write_fuses,
+    write_regulators,
+)
 from ..core.judge import ageing
 from ..core.text.csvtable import schema
 from . import make_others
@@ -413,11 +422,13 @@ def datapackage() -> dict[str, object]:
     """The Frictionless description of the catalogue."""
     return {
         "name": "idlebench-house-catalogue",
-        "title": "Generic sizes of capacitors, regulators and fuses, under plain series names",
+        "title": "Generic sizes of capacitors, regulators, fuses, cells and diodes, under plain series names",
         "resources": [
             schema("capacitors", "capacitors.csv", CATALOGUE, "part"),
             schema("regulators", "regulators.csv", REGULATORS, "part"),
             schema("fuses", "fuses.csv", FUSES, "part"),
+            schema("batteries", "batteries.csv", BATTERIES, "part"),
+            schema("diodes", "diodes.csv", DIODES, "part"),
         ],
     }
 
@@ -425,16 +436,18 @@ def datapackage() -> dict[str, object]:
 def main(folder: Path = Path(__file__).parent) -> None:
     """Write the CSV and its description."""
     parts = house_parts()
-    others = list(make_others.regulators()), list(make_others.fuses())
+    made = (make_others.regulators(), make_others.fuses(), make_others.batteries(), make_others.diodes())
     # what ships are sizes that anybody can buy somewhere: prices, suppliers and stock are a person's own
-    parts, others = [generic(p) for p in parts], [[generic(p) for p in some] for some in others]
-    (folder / "regulators.csv").write_text(write_regulators(others[0]), encoding="utf-8")
-    (folder / "fuses.csv").write_text(write_fuses(others[1]), encoding="utf-8")
+    parts, others = [generic(p) for p in parts], [[generic(p) for p in some] for some in made]
+    writers = (write_regulators, write_fuses, write_batteries, write_diodes)
+    names = ("regulators", "fuses", "batteries", "diodes")
+    for name, write, rows in zip(names, writers, others, strict=True):
+        (folder / f"{name}.csv").write_text(write(rows), encoding="utf-8")
     (folder / "capacitors.csv").write_text(write_catalogue(parts), encoding="utf-8")
     (folder / "datapackage.json").write_text(
         json.dumps(datapackage(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8"
     )
-    print(f"{len(others[0])} regulators, {len(others[1])} fuses")
+    print(", ".join(f"{len(rows)} {name}" for name, rows in zip(names, others, strict=True)))
     print(f"{len(parts)} capacitors, {len({p.series for p in parts})} series")
 
 

@@ -1,10 +1,11 @@
-"""Makes the regulators and fuses of the house catalogue. Everything is invented and deterministic."""
+"""Makes the regulators, fuses, cells and diodes of the house catalogue. Everything is invented and deterministic."""
 
 from __future__ import annotations
 
 import zlib
 from collections.abc import Iterator
 
+from ..core.choose.cells_and_diodes import BOARD, HOLDER, LEADS, Battery, Diode
 from ..core.choose.regulators_and_fuses import LINEAR, MODULE, SIZES, Fuse, Regulator
 from ..core.circuit.inrush import RATINGS
 
@@ -22,6 +23,22 @@ GRADES = (
 LOW_DROP = ((1.0, 0.6, 3.5, 0.9), (1.5, 0.8, 3.0, 1.2), (3.0, 1.1, 1.8, 1.9))
 MODULES = ((0.5, 4.2), (1.0, 5.1), (1.5, 6.8), (2.0, 8.4))
 MODULE_VOLTS = (3.3, 5, 6.5, 9, 12, 15)
+#: Cells: series, chemistry, V of one, how many, Ah, held, mm across and high, price.
+CELLS = (
+    ("AC", "accumulator", 1.2, 2, 0.08, BOARD, 15.5, 12.5, 2.4), ("AC", "accumulator", 1.2, 3, 0.08, BOARD, 15.5, 18.5, 2.9),
+    ("AC", "accumulator", 1.2, 3, 0.3, LEADS, 17.0, 29.0, 4.2), ("AC", "accumulator", 1.2, 4, 0.3, LEADS, 17.0, 29.0, 5.1),
+    ("LC", "lithium", 3.0, 1, 0.22, HOLDER, 20.0, 6.0, 1.3), ("LC", "lithium", 3.0, 1, 0.22, LEADS, 20.0, 6.0, 1.9),
+    ("LC", "lithium", 3.6, 1, 1.2, LEADS, 14.5, 25.0, 3.8), ("AL", "alkaline", 1.5, 2, 1.1, LEADS, 24.0, 45.0, 1.8),
+    ("AL", "alkaline", 1.5, 3, 1.1, LEADS, 36.0, 45.0, 2.3), ("MS", "store", 5.5, 1, 0.0008, BOARD, 21.0, 7.5, 1.6),
+)  # fmt: skip
+#: Diodes: series, kind, volts, amperes, surge over current, drop, recovery s, mounting, price of 1 A.
+RECTIFIERS = (
+    ("GD", "plain", (100, 400, 1000), (1.0, 3.0, 6.0), 30.0, 1.0, 2e-6, "axial", 0.05),
+    ("FD", "fast", (200, 600, 1000), (1.0, 3.0), 25.0, 1.2, 75e-9, "axial", 0.12),
+    ("LD", "low-drop", (40, 60, 100), (1.0, 3.0), 25.0, 0.55, 0.0, "axial", 0.14),
+    ("LT", "low-drop", (45, 60, 100), (10.0, 20.0), 15.0, 0.65, 0.0, "tab", 0.11),
+    ("GB", "bridge", (100, 400, 800), (1.5, 4.0), 33.0, 1.0, 0.0, "radial", 0.2),
+)  # fmt: skip
 
 
 def _stock(name: str) -> int:
@@ -83,3 +100,28 @@ def fuses() -> Iterator[Fuse]:
                         1500.0 if high else max(35.0, 10 * rating), size, "holder", float(f"{melting:.3g}"),
                         round(0.18 + 0.25 * high + 0.05 * (size != "5x20"), 2), _stock(name),
                     )  # fmt: skip
+
+
+def batteries() -> Iterator[Battery]:
+    """Every cell, and those that must not be charged once more with a diode in their lead."""
+    for series, chemistry, one, cells, capacity, held, across, high, price in CELLS:
+        volts = round(one * cells, 2)
+        diodes = (0.0, 0.3) if series in ("LC", "AL") and held == LEADS else (0.0,)
+        for diode in diodes:
+            name = f"{series}{'D' if diode else ''}{volts:g}-{capacity * 1000:g}{held[0].upper()}".replace(".", "V")
+            yield Battery(
+                name, f"{series} {chemistry}", chemistry, volts, capacity, diode, held, across, high,
+                round(price + (0.4 if diode else 0.0), 2), _stock(name),
+            )  # fmt: skip
+
+
+def diodes() -> Iterator[Diode]:
+    """Every diode and bridge."""
+    for series, kind, volts, amperes, surge, drop, recovery, mounting, price in RECTIFIERS:
+        for v in volts:
+            for a in amperes:
+                name = f"{series}{a:g}-{v:g}".replace(".", "A")
+                yield Diode(
+                    name, f"{series} {kind}", kind, float(v), a, round(surge * a, 1), drop, recovery, mounting,
+                    round(price * (0.6 + 0.4 * a) + v * 5e-5, 2), _stock(name),
+                )  # fmt: skip

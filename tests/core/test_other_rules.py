@@ -13,9 +13,9 @@ from idlebench.core.board.devices import read_device
 from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.board.tables import read_catalogue
 from idlebench.core.choose.combine import pairs
+from idlebench.core.choose.device_tables import read_fuses, read_regulators, write_fuses, write_regulators
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import judge_parts, rank, rank_many
-from idlebench.core.choose.device_tables import read_fuses, read_regulators, write_fuses, write_regulators
 from idlebench.core.choose.regulators_and_fuses import (
     FAILS,
     Regulator,
@@ -95,7 +95,7 @@ def test_a_fuse_against_its_place(old, part, verdict, rules):
 
 
 def test_dc_pulse_and_missing_marks():
-    assert judge_fuse(fuse_need(F1, primary=False, dc=True), FUSE).status == FAILS, "125 V DC is not 250 V"
+    assert judge_fuse(fuse_need(F1, primary=False, dc=250.0), FUSE).status == FAILS, "125 V DC is not 250 V"
     tired = judge_fuse(fuse_need(F1, primary=True, pulse=FUSE.melting), FUSE)
     assert tired.verdict == "look twice" and "tires" in tired.reasons[0].text
     with pytest.raises(BadInput, match="marked rating"):

@@ -1,7 +1,7 @@
-"""Parts that are no capacitors, from one typed line each: regulators, fuses, batteries, diodes, transformer windings.
+"""Parts that are no capacitors, from one typed line each: regulators, fuses, batteries, diodes, transistors, transformers.
 
-``VR1 regulator 7805 1A to220``, ``F1 fuse T 1.6A 250V 5x20``, ``BT1 battery 3.6V leaking``, ``D1 diode 1A 400V``,
-``T1 winding 9V 1.5A``.
+``VR1 regulator 7805 1A from +12V sink 15``, ``F1 fuse T 1.6A 250V 5x20``, ``BT1 battery 3.6V 5uA charged leaking``,
+``D1 diode 1A 400V for C1``, ``Q1 transistor 2A 60V``, ``T1 transformer``, ``T1 winding 9V 1.5A``.
 """
 
 from __future__ import annotations
@@ -18,11 +18,15 @@ REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 #: What a line may be of, by the words that say it.
 WORDS = {
     "regulator": "regulator", "fuse": "fuse", "battery": "battery", "cell": "battery", "accumulator": "battery",
-    "diode": "diode", "rectifier": "diode", "bridge": "diode", "winding": "winding",
+    "diode": "diode", "rectifier": "diode", "bridge": "diode", "winding": "winding", "transistor": "transistor",
+    "transformer": "transformer",
 }  # fmt: skip
 TITLES = {
-    "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "winding": "transformer winding",
+    "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "transistor": "transistor",
+    "transformer": "transformer", "winding": "transformer winding",
 }  # fmt: skip
+#: Words of the kind that tell more than the kind, and so stay in the note.
+TELLING = ("cell", "accumulator", "rectifier", "bridge")
 #: Fixed regulators by type family: pins in order, and what the tab is joined to.
 FAMILIES = {
     "78": ("input", "ground", "output", "ground"),
@@ -31,7 +35,7 @@ FAMILIES = {
 CHARACTERISTICS = {"FF": "very fast", "F": "fast", "M": "medium", "T": "time-lag", "TT": "long time-lag"}
 _FAMILY = re.compile(r"(78|79)([LMS]?)(\d\d)", re.I)
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
-_AMPS = re.compile(r"\d+(?:[.,]\d+)?m?a", re.I)
+_AMPS = re.compile(r"\d+(?:[.,]\d+)?[muµ]?a", re.I)
 _VOLTS = re.compile(r"[+\-−]?\d+(?:[.,]\d+)?v(?:ac|dc)?", re.I)
 
 
@@ -42,8 +46,9 @@ class Device:
     Attributes:
         ref: reference in the print. what: a key of TITLES.
         volts: V: of a regulator its output (with its sign), of a fuse and a diode the rating, of a winding rms.
-        current: A rated. family: "7805" and the like, "" if none. characteristic: of a fuse, a key of CHARACTERISTICS.
-        looks: one of LOOKS or "". length, across: mm. x, y: mm on the board. note: the words left over.
+        current: A rated; of a battery what it gives while the machine is off. family: "7805" and the like, "" if none.
+        characteristic: of a fuse, a key of CHARACTERISTICS. looks: one of LOOKS or "". length, across: mm. x, y: mm on the board.
+        note: the words left over.
     """
 
     ref: str
@@ -87,6 +92,36 @@ class Device:
         return FAMILIES.get(self.family[:2], ())
 
     @property
+    def fed_from(self) -> str:
+        """The rail that feeds it, where its note says so: ``from +12V``."""
+        hit = re.search(r"\bfrom ([+\-−]?\d+(?:[.,]\d+)?) ?v\b", self.note, re.I)
+        return f"{hit[1].replace('−', '-')}V" if hit else ""
+
+    @property
+    def sink(self) -> float | None:
+        """K/W of its heatsink, where its note says so: ``sink 15``."""
+        hit = re.search(r"\b(?:heat)?sink (\d+(?:[.,]\d+)?)", self.note, re.I)
+        return float(hit[1].replace(",", ".")) if hit else None
+
+    @property
+    def serves(self) -> str:
+        """The store it charges, where its note says so: ``for C1``."""
+        hit = re.search(r"\bfor ([a-z]{1,4}\d{1,5})\b", self.note, re.I)
+        return hit[1].upper() if hit else ""
+
+    @property
+    def charged(self) -> bool | None:
+        """Whether the machine charges it, as its note says; an accumulator was charged. None where nothing says so.
+
+        >>> read_device('BT1 accumulator 3.6V').charged, read_device('BT1 battery 3V not charged').charged
+        (True, False)
+        """
+        words = self.note.lower()
+        if re.search(r"\b(not|never) charged\b|\buncharged\b", words):
+            return False
+        return True if re.search(r"\bcharged\b|\baccumulator\b|\bnicd\b|\bnimh\b", words) else None
+
+    @property
     def leaks(self) -> bool:
         """Whether it is a battery that has to come out first."""
         return self.what == "battery" and self.looks in ("leaking", "crusty", "burst")
@@ -95,7 +130,7 @@ class Device:
         """The part as it is typed."""
         bits = [self.ref, self.what, self.family, self.characteristic]
         if self.current:
-            bits.append(f"{self.current:g}A")
+            bits.append(f"{self.current * 1e6:g}uA" if self.current < 1e-3 else f"{self.current:g}A")
         if self.volts is not None and not self.family:
             bits.append(f"{self.volts:g}V")
         if self.across and self.length:
@@ -136,7 +171,7 @@ def read_device(text: str) -> Device:
     if not REF.fullmatch(ref):
         raise BadInput(words[0], "a reference such as VR1, F1, BT1, D1 or T1", "", "ref")
     facts: dict[str, object] = {"what": WORDS[words[1].lower()]}
-    loose: list[str] = []
+    loose: list[str] = [words[1].lower()] if words[1].lower() in TELLING else []
     queue = words[2:]
     while queue:
         word = queue.pop(0)
@@ -146,6 +181,10 @@ def read_device(text: str) -> Device:
             x, _, y = queue.pop(0).partition(",")
             facts["x"] = read(x, "mm", field="at", low=0, high=2000)
             facts["y"] = read(y or (queue.pop(0) if queue else ""), "mm", field="at", low=0, high=2000)
+        elif word.lower() == "from" and queue:
+            rail = queue.pop(0)
+            bare = re.fullmatch(r"[+\-]?\d+(?:[.,]\d+)?", rail) and queue and queue[0].lower() == "v"
+            loose += ["from", rail + queue.pop(0) if bare else rail]
         elif word.lower() == "note":
             loose += queue
             queue = []
@@ -158,7 +197,7 @@ def read_device(text: str) -> Device:
 def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
     """Words that say what they are; a unit may stand apart from its number."""
     low = word.lower()
-    if queue and re.fullmatch(r"[+\-]?\d+(?:[.,]\d+)?", low) and queue[0].lower() in ("a", "ma", "v"):
+    if queue and re.fullmatch(r"[+\-]?\d+(?:[.,]\d+)?", low) and queue[0].lower() in ("a", "ma", "ua", "µa", "v"):
         word = word + queue.pop(0)
         low = word.lower()
     if hit := _FAMILY.fullmatch(word):
@@ -200,7 +239,7 @@ def doubts(part: Device) -> tuple[str, ...]:
         asked.append("which type, such as 7805, or which volts?")
     elif part.what == "winding" and part.current is None:
         asked.append("which current?")
-    elif part.what in ("winding", "battery", "diode") and part.volts is None:
+    elif part.what in ("winding", "battery", "diode") and part.volts is None and "bridge" not in part.note:
         asked.append("which volts?")
     return tuple(asked)
 

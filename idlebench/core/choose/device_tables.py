@@ -1,4 +1,4 @@
-"""The tables of regulators and fuses, from CSV to parts and back."""
+"""The tables of regulators, fuses, cells and diodes, from CSV to parts and back."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from typing import Any
 from ..board.tables import Read
 from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, number, read_table, words, write_table
+from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, LEADS, Battery, Diode
 from .regulators_and_fuses import Fuse, Regulator
 
 REGULATORS = (
@@ -44,6 +45,32 @@ FUSES = (
     number("price", "", "price of a piece", default=0.0, low=0, high=1e5),
     number("stock", "", "pieces on the shelf", default=0.0, low=0, high=1e6),
 )
+BATTERIES = (
+    words("part", "name", 60, required=True),
+    words("series", "series", 60),
+    choice("chemistry", tuple(CHEMISTRIES), "kind of cell", "lithium"),
+    number("volts", "V", "volts of the set", low=0, high=100, required=True),
+    number("capacity", "", "what it holds, Ah", default=0.0, low=0, high=1e4),
+    number("diode", "V", "volts that a diode in its lead takes, 0 without one", default=0.0, low=0, high=3),
+    choice("held", tuple(HELD), "how it is held", LEADS),
+    number("diameter", "mm", "diameter", default=0.0, low=0, high=200),
+    number("height", "mm", "height", default=0.0, low=0, high=200),
+    number("price", "", "price of a piece", default=0.0, low=0, high=1e5),
+    number("stock", "", "pieces on the shelf", default=0.0, low=0, high=1e6),
+)
+DIODES = (
+    words("part", "name", 60, required=True),
+    words("series", "series", 60),
+    choice("kind", tuple(DIODE_KINDS), "kind", "plain"),
+    number("volts", "V", "reverse volts", low=0, high=50e3, required=True),
+    number("current", "A", "average current", low=0, high=1e3, required=True),
+    number("surge", "A", "surge of one half cycle", default=0.0, low=0, high=1e5),
+    number("drop", "V", "drop at its current", default=1.0, low=0, high=20),
+    number("recovery", "s", "recovery time, 0 where none is given", default=0.0, low=0, high=1),
+    choice("mounting", ("axial", "radial", "tab"), "how it stands", "axial"),
+    number("price", "", "price of a piece", default=0.0, low=0, high=1e5),
+    number("stock", "", "pieces on the shelf", default=0.0, low=0, high=1e6),
+)
 
 
 def _regulator(row: dict[str, Any]) -> Regulator:
@@ -62,6 +89,18 @@ def _fuse(row: dict[str, Any]) -> Fuse:
         if not row[name]:
             raise BadInput(row["part"], f"a fuse with its {name}", f"Fill in {name}.", name)
     return Fuse(**{**row, "stock": int(row["stock"])})
+
+
+def _battery(row: dict[str, Any]) -> Battery:
+    if not row["volts"]:
+        raise BadInput(row["part"], "volts that are not zero", "", "volts")
+    return Battery(**{**row, "stock": int(row["stock"])})
+
+
+def _diode(row: dict[str, Any]) -> Diode:
+    if not row["volts"] or not row["current"]:
+        raise BadInput(row["part"], "volts and current that are not zero", "", "volts")
+    return Diode(**{**row, "stock": int(row["stock"])})
 
 
 def _read(data: bytes | str, columns: tuple[Column, ...], build: Callable[[dict[str, Any]], Any]) -> Read:
@@ -86,6 +125,26 @@ def read_fuses(data: bytes | str) -> Read:
     return _read(data, FUSES, _fuse)
 
 
+def read_batteries(data: bytes | str) -> Read:
+    """Cells from a table, and the rows that cannot be read or contradict themselves."""
+    return _read(data, BATTERIES, _battery)
+
+
+def read_diodes(data: bytes | str) -> Read:
+    """Diodes and bridges from a table, and the rows that cannot be read or contradict themselves."""
+    return _read(data, DIODES, _diode)
+
+
+def write_batteries(parts: list[Battery]) -> str:
+    """Cells as the table that reads back the same."""
+    return write_table(BATTERIES, (_row(p) for p in parts))
+
+
+def write_diodes(parts: list[Diode]) -> str:
+    """Diodes and bridges as the table that reads back the same."""
+    return write_table(DIODES, (_row(p) for p in parts))
+
+
 def write_regulators(parts: list[Regulator]) -> str:
     """Regulators as the table that reads back the same."""
     return write_table(REGULATORS, ({**_row(p), "pins": " ".join(p.pins)} for p in parts))
@@ -96,5 +155,5 @@ def write_fuses(parts: list[Fuse]) -> str:
     return write_table(FUSES, (_row(p) for p in parts))
 
 
-def _row(part: Regulator | Fuse) -> dict[str, Any]:
+def _row(part: Regulator | Fuse | Battery | Diode) -> dict[str, Any]:
     return {f.name: getattr(part, f.name) for f in fields(part)}

@@ -5,8 +5,9 @@ Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from ..board.devices import CHARACTERISTICS, Device
 from ..circuit import inrush, regulator
@@ -14,6 +15,7 @@ from ..circuit.supply_lines import ConverterIn
 from ..judge.policy import POLICIES, Policy
 from ..refusal import BadInput
 from ..text.quantity import show
+from ..text.rails_and_chips import Rail
 from .rank import Reason
 from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES
 
@@ -82,9 +84,9 @@ class Fuse:
 
 @dataclass(frozen=True)
 class Judged:
-    """A regulator or fuse judged for a place: its grade and its reasons, the weightiest first."""
+    """A part that is no capacitor judged for a place: its grade and its reasons, the weightiest first."""
 
-    part: Regulator | Fuse
+    part: Any
     status: int
     reasons: tuple[Reason, ...]
     score: float
@@ -101,7 +103,8 @@ class RegulatorNeed:
     Attributes:
         old: the part as listed. volts: with the sign. current: A. v_in_low: lowest V at −10 % mains. v_in_high: average at +10 %.
         v_in_peak: V without load at +10 %. theta_sa: K/W of the heatsink. ambient: °C. height: mm of room, None if not known.
-        quiet: whether audio or a modulator stands near.
+        quiet: whether audio or a modulator stands near. feed: what feeds it, in words, "" where its supply tells; assumed: whether
+        that is only likely.
     """
 
     old: Device
@@ -114,6 +117,8 @@ class RegulatorNeed:
     ambient: float = 45.0
     height: float | None = None
     quiet: bool = False
+    feed: str = ""
+    assumed: bool = False
     policy: Policy = POLICIES["renew"]
 
 
@@ -152,6 +157,8 @@ def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
     if need.height is not None and part.height > need.height:
         text = f"{part.height:g} mm tall, room for {need.height:g} mm"
         said.append(_reason("height", text, FAILS, part.height, need.height, "mm"))
+    if need.feed:
+        said.append(_reason("feed", need.feed, LOOK_TWICE if need.assumed else FITS))
     said.sort(key=lambda r: -r.status)
     status = max((r.status for r in said), default=FITS)
     other_kind = (part.type == MODULE) != (need.policy.regulators == "module")
@@ -214,16 +221,63 @@ def _module(need: RegulatorNeed, part: Regulator) -> list[Reason]:
 
 def rank_regulators(need: RegulatorNeed, parts: Iterable[Regulator], fits: int = 6, refused: int = 3) -> list[Judged]:
     """Those that go in, best first; then the nearest refused."""
-    return _ranked([judge_regulator(need, part) for part in parts], fits, refused)
+    return ranked([judge_regulator(need, part) for part in parts], fits, refused)
 
 
-def _ranked(judged: list[Judged], fits: int, refused: int) -> list[Judged]:
+def ranked(judged: list[Judged], fits: int, refused: int) -> list[Judged]:
+    """Those that go in, best first; then the nearest refused."""
     good = sorted((j for j in judged if j.status != FAILS), key=lambda j: (j.score + j.status, j.part.part))
     bad = sorted(
         (j for j in judged if j.status == FAILS),
         key=lambda j: (sum(r.status == FAILS for r in j.reasons), j.score, j.part.part),
     )
     return [*good[:fits], *bad[:refused]]
+
+
+#: K/W of a body that stands in free air without a heatsink.
+BARE = 60.0
+
+
+def fed_by_rail(
+    old: Device, rails: Sequence[Rail], *, room: float | None = None, policy: Policy = POLICIES["renew"]
+) -> RegulatorNeed:
+    """What the place of a regulator asks on a board that is fed: from the rail its line names, else from the next one above it.
+
+    Args:
+        rails: that feed the board. room: mm of height.
+
+    Raises:
+        BadInput: its volts or current are not known, or no rail is high enough.
+    """
+    if not old.volts or not old.current:
+        missing = "volts" if not old.volts else "current"
+        example = f"{old.ref} regulator 7805 1A from +12V sink 15"
+        raise BadInput(old.ref, f"its {missing}", f"Type what is marked: {example}.", missing)
+    above = sorted(
+        (r for r in rails if r.nominal * old.volts > 0 and abs(r.nominal) > abs(old.volts)),
+        key=lambda r: abs(r.nominal),
+    )
+    named = next((r for r in rails if r.name.replace(" ", "").replace("−", "-") == old.fed_from), None)
+    if old.fed_from and named is None:
+        raise BadInput(
+            f"from {old.fed_from}", "a rail of this unit", ", ".join(r.name for r in rails) or "None is typed.", "from"
+        )
+    rail = named or next(iter(above), None)
+    if rail is None:
+        raise BadInput(old.ref, "what feeds it", f"Type its rail: {old.ref} regulator 7805 1A from +12V.", "from")
+    low, high = sorted((abs(rail.low), abs(rail.high)))
+    words = (
+        f"Fed from {rail.name}"
+        if named
+        else f"Taken as fed from {rail.name}, the next rail above: type “from …” if it is another"
+    )
+    sink = old.sink
+    if sink is None:
+        words += f"; no heatsink is typed (sink 15), so it is reckoned bare, {BARE:g} K/W"
+    return RegulatorNeed(
+        old, old.volts, CURRENT_MARGIN * old.current, low, high, high, BARE if sink is None else sink, height=room,
+        feed=words, assumed=named is None or sink is None, policy=policy,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -265,9 +319,17 @@ def worked_out_rating(fed: ConverterIn | None, va: float | None, mains: float) -
 
 
 def fuse_need(
-    old: Device, primary: bool, pulse: float = 0.0, worked_out: float = 0.0, dc: bool = False, charges: bool = False
+    old: Device,
+    primary: bool,
+    pulse: float = 0.0,
+    worked_out: float = 0.0,
+    dc: float = 0.0,
+    charges: bool = False,
 ) -> FuseNeed:
     """What the place of a fuse asks; the marked rating is always kept.
+
+    Args:
+        dc: V of the DC circuit it stands in, 0 on AC.
 
     Raises:
         BadInput: no rating is marked, and none was worked out.
@@ -285,8 +347,8 @@ def fuse_need(
         old.current or worked_out,
         bool(old.current),
         old.characteristic,
-        old.volts or 250.0,
-        dc,
+        dc or old.volts or 250.0,
+        dc > 0,
         primary,
         size,
         low,
@@ -346,4 +408,4 @@ def _pulse(need: FuseNeed, part: Fuse) -> Reason:
 
 def rank_fuses(need: FuseNeed, parts: Iterable[Fuse], fits: int = 6, refused: int = 3) -> list[Judged]:
     """Those that go in, best first; then the nearest refused."""
-    return _ranked([judge_fuse(need, part) for part in parts], fits, refused)
+    return ranked([judge_fuse(need, part) for part in parts], fits, refused)

@@ -1,7 +1,8 @@
 """A part of one's own for the Shelf, from one typed line.
 
 ``100u 16V 6.3x11 p2.5 105C 5000h ripple 0.4@100k esr 0.13@100k €0.20 x10 stock 4`` is a capacitor, ``7805 1.5A €0.40 stock 3`` a
-regulator, ``fuse T 1.6A 250V 5x20 high €0.30`` a fuse. Without ``name …`` it is called by what it is.
+regulator, ``fuse T 1.6A 250V 5x20 high €0.30`` a fuse, ``battery lithium 3V 220mAh leads diode 0.3V`` a cell, ``diode fast 1A 600V``
+a diode. Without ``name …`` it is called by what it is.
 """
 
 from __future__ import annotations
@@ -14,9 +15,10 @@ from ..board.quickline import joined
 from ..board.tables import read_value
 from ..refusal import BadInput
 from ..text.quantity import read, show
+from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, Battery, Diode
 from .regulators_and_fuses import LINEAR, MODULE, SIZES, Fuse, Regulator
 
-Own = Capacitor | Regulator | Fuse
+Own = Capacitor | Regulator | Fuse | Battery | Diode
 EXAMPLE = "100u 16V 6.3x11 p2.5 105C 5000h ripple 0.4@100k esr 0.13@100k €0.20 x10 stock 4"
 #: Volts that a 78xx or 79xx-type stands at its input, V, by its own output: 35, from 24 V on 40.
 FAMILY_IN, FAMILY_IN_24 = 35.0, 40.0
@@ -45,6 +47,10 @@ def read_own(text: str) -> Own:
     first = words[0].lower() if words else ""
     if first == "fuse":
         return _fuse(words[1:], common)
+    if first in ("battery", "cell"):
+        return _battery(words[1:], common)
+    if first in ("diode", "bridge"):
+        return _diode(words if first == "bridge" else words[1:], common)
     if first == "regulator" or re.fullmatch(r"(78|79)[lms]?\d\d", first):
         return _regulator(words[1:] if first == "regulator" else words, common)
     return _capacitor(words, common)
@@ -183,8 +189,8 @@ def _regulator(words: list[str], common: dict[str, object]) -> Regulator:
     pins = FAMILIES.get(family, ())
     facts.setdefault("v_in_max", FAMILY_IN_24 if abs(facts["volts"]) >= 24 else FAMILY_IN)
     made = f"{'MOD' if facts['type'] == MODULE else 'REG'}-{facts['volts']:g}V-{facts['current']:g}A"
-    kept = {name: value for name, value in common.items() if name in ("part", "series", "price", "stock")}
-    return Regulator(**{"part": made, "series": "", "pins": pins[:3], "tab": pins[3] if pins else "", **facts, **kept})
+    legs = {"pins": pins[:3], "tab": pins[3] if pins else ""}
+    return Regulator(**{"part": made, "series": "", **legs, **facts, **_kept(common)})
 
 
 def _fuse(words: list[str], common: dict[str, object]) -> Fuse:
@@ -221,8 +227,70 @@ def _fuse(words: list[str], common: dict[str, object]) -> Fuse:
     made = (
         f"FUSE-{facts['characteristic']}{facts['rating']:g}A-{facts['size']}{'-H' if facts['breaking'] >= 1000 else ''}"
     )
-    kept = {name: value for name, value in common.items() if name in ("part", "series", "price", "stock")}
-    return Fuse(**{"part": made, "series": "", **facts, **kept})
+    return Fuse(**{"part": made, "series": "", **facts, **_kept(common)})
+
+
+def _battery(words: list[str], common: dict[str, object]) -> Battery:
+    facts: dict[str, object] = {}
+    queue = list(words)
+    while queue:
+        word = queue.pop(0)
+        low = word.lower()
+        if low in CHEMISTRIES:
+            facts["chemistry"] = low
+        elif low in HELD:
+            facts["held"] = low
+        elif low == "diode" and queue:
+            facts["diode"] = read(queue.pop(0), "V", field="diode", above=0, high=3)
+        elif hit := re.fullmatch(r"(\d+(?:[.,]\d+)?)(m?)ah", low):
+            facts["capacity"] = read(hit[1], "", field="capacity", above=0, high=1e6) / (1000 if hit[2] else 1)
+        elif re.fullmatch(r"\d+(?:[.,]\d+)?v", low):
+            facts["volts"] = read(word, "V", field="volts", above=0, high=100)
+        elif hit := re.fullmatch(r"(\d+(?:[.,]\d+)?)[x×](\d+(?:[.,]\d+)?)(?:mm)?", low):
+            facts["diameter"], facts["height"] = (read(n, "mm", field="size", low=1, high=200) for n in hit.groups())
+        else:
+            raise BadInput(
+                word, "a word of a line such as battery lithium 3V 220mAh leads diode 0.3V €1.90", "", "line"
+            )
+    for name, example in (("chemistry", ", ".join(CHEMISTRIES)), ("volts", "3V")):
+        if not facts.get(name):
+            raise BadInput(" ".join(words), f"its {name}, such as {example}", "", name)
+    made = f"{str(facts['chemistry']).upper()}-{facts['volts']:g}V{'-D' if facts.get('diode') else ''}"
+    return Battery(**{"part": made, "series": "", "capacity": 0.0, **facts, **_kept(common)})
+
+
+def _diode(words: list[str], common: dict[str, object]) -> Diode:
+    facts: dict[str, object] = {"kind": "plain"}
+    queue = list(words)
+    while queue:
+        word = queue.pop(0)
+        low = word.lower()
+        if low == "low" and queue and queue[0].lower() == "drop":
+            queue.pop(0)
+            facts["kind"] = "low-drop"
+        elif low in DIODE_KINDS or low == "schottky":
+            facts["kind"] = "low-drop" if low == "schottky" else low
+        elif low in ("surge", "drop", "recovers") and queue:
+            name, unit = {"surge": ("surge", "A"), "drop": ("drop", "V"), "recovers": ("recovery", "s")}[low]
+            facts[name] = read(queue.pop(0), unit, field=low, above=0, high=1e5)
+        elif low in ("axial", "radial", "tab"):
+            facts["mounting"] = low
+        elif re.fullmatch(r"\d+(?:[.,]\d+)?v", low):
+            facts["volts"] = read(word, "V", field="volts", above=0, high=50e3)
+        elif re.fullmatch(r"\d+(?:[.,]\d+)?m?a", low):
+            facts["current"] = read(word, "A", field="current", above=0, high=1e3)
+        else:
+            raise BadInput(word, "a word of a line such as diode fast 1A 600V recovers 75n €0.20", "", "line")
+    for name, example in (("volts", "600V"), ("current", "1A")):
+        if not facts.get(name):
+            raise BadInput(" ".join(words), f"its {name}, such as {example}", "", name)
+    made = f"{str(facts['kind']).replace(' ', '-').upper()}-{facts['current']:g}A-{facts['volts']:g}V"
+    return Diode(**{"part": made, "series": "", **facts, **_kept(common)})
+
+
+def _kept(common: dict[str, object]) -> dict[str, object]:
+    """Of what stands in any line, that which a part that is no capacitor has."""
+    return {name: value for name, value in common.items() if name in ("part", "series", "price", "stock")}
 
 
 __all__ = ["EXAMPLE", "Own", "read_own"]

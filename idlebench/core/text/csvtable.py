@@ -287,10 +287,12 @@ def whole(name: str, about: str = "", default: int = 0, low: int = 0) -> Column:
 def choice(name: str, allowed: Sequence[str], about: str = "", default: str = "") -> Column:
     """A column of one of some words."""
 
+    def plain(word: str) -> str:
+        return word.strip().lower().replace(" ", "_").replace("-", "_")
+
     def take(text: str) -> str:
-        word = text.strip()
         for option in allowed:
-            if word.lower().replace(" ", "_").replace("-", "_") == option.lower():
+            if plain(text) == plain(option):
                 return option
         raise BadInput(text, f"one of {', '.join(allowed)}")
 

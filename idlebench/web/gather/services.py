@@ -6,12 +6,11 @@ from collections import Counter
 from dataclasses import dataclass
 
 from idlebench.core.board.parts import Capacitor
-from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
 from idlebench.core.text.quantity import show
 
 from ..records.models import CatalogueItem, DeviceChoice
 from ..unit.state import UnitState
-from ..unit.stock import fuses, regulators
+from ..unit.stock import devices, marked, what_of
 
 
 @dataclass(frozen=True)
@@ -44,36 +43,29 @@ class DeviceLine:
 
 
 def device_lines(state: UnitState) -> list[DeviceLine]:
-    """Regulators and fuses that were taken, and batteries that came out and are to be put in again."""
+    """What is no capacitor and was taken, and batteries that came out and for which none is taken yet."""
     taken: dict[str, list[DeviceChoice]] = {}
     for choice in DeviceChoice.objects.filter(board__unit=state.row).select_related("board"):
         taken.setdefault(choice.item, []).append(choice)
-    known = {d.part: d for d in (*regulators(), *fuses())} if taken else {}
+    places = {(c.board_id, c.ref) for choices in taken.values() for c in choices}
+    known = {d.part: d for d in devices()} if taken else {}
     lines = []
     for name, choices in taken.items():
         device = known.get(name)
         refs = "; ".join(f"{c.board.name}: {c.ref}" for c in choices)
         stock = device.stock if device else 0
         buy = max(0, len(choices) - stock)
-        what = "regulator" if isinstance(device, Regulator) else "fuse"
+        what = what_of(device) if device else "part"
         price = round(buy * device.price, 2) if device else 0.0
-        lines.append(DeviceLine(name, what, _marked(device), refs, len(choices), stock, buy, price, choices[0].verdict))
+        lines.append(DeviceLine(name, what, marked(device), refs, len(choices), stock, buy, price, choices[0].verdict))
     for board in state.boards:
         for d in board.others:
-            if d.what == "battery" and d.looks == "missing":
-                marked = show(d.volts, "V") if d.volts else "volts not read"
+            if d.what == "battery" and d.looks == "missing" and (board.row.pk, d.ref) not in places:
+                said = show(d.volts, "V") if d.volts else "volts not read"
                 lines.append(
-                    DeviceLine(f"battery for {d.ref}", "battery", marked, f"{board.row.name}: {d.ref}", 1, 0, 1, 0.0)
+                    DeviceLine(f"battery for {d.ref}", "battery", said, f"{board.row.name}: {d.ref}", 1, 0, 1, 0.0)
                 )
     return lines
-
-
-def _marked(device: Regulator | Fuse | None) -> str:
-    if isinstance(device, Regulator):
-        return f"{show(device.volts, 'V')} {show(device.current, 'A')}"
-    return (
-        f"{device.characteristic} {show(device.rating, 'A')} {device.size}" if device else "not on the Shelf any more"
-    )
 
 
 def gathering(state: UnitState) -> list[Line]:

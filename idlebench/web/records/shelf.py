@@ -74,10 +74,10 @@ class StagedItem(CatalogueColumns):
 
 
 class ShelfDevice(models.Model):
-    """A regulator or fuse on the shelf: what a person has of a generic size, or one of their own with its facts."""
+    """A part that is no capacitor on the shelf: what a person has of a generic size, or one of their own with its facts."""
 
     part = models.CharField(max_length=60, unique=True)
-    what = models.CharField(max_length=12, choices=[("regulator", "regulator"), ("fuse", "fuse")])
+    what = models.CharField(max_length=12, choices=[(what, what) for what in ("regulator", "fuse", "battery", "diode")])
     # columns of its table; empty for a generic size, of which only price and stock are kept
     facts = models.JSONField(default=dict)
     price = models.FloatField(default=0.0)

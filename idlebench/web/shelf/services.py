@@ -14,12 +14,13 @@ from idlebench.catalogue import PATH
 from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.tables import STOCK, read_catalogue
-from idlebench.core.choose.device_tables import read_fuses, read_regulators
+from idlebench.core.choose.device_tables import read_batteries, read_diodes, read_fuses, read_regulators
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import Problem, read_table
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
-from ..unit.stock import add_own, fuses, regulators
+from ..unit.stock import KINDS as DEVICES
+from ..unit.stock import add_own, devices
 
 
 @dataclass(frozen=True)
@@ -117,13 +118,19 @@ def sweep_staged() -> None:
     StagedItem.objects.all().delete()
 
 
+#: How a table of each kind of part that is no capacitor is read.
+READERS = {
+    "regulator": read_regulators, "fuse": read_fuses, "battery": read_batteries, "diode": read_diodes,
+}  # fmt: skip
+
+
 @transaction.atomic
 def load_devices(data: bytes, what: str, *, good_rows: bool) -> Loaded:
-    """Take a table of regulators or fuses in. what: regulator or fuse."""
-    found = read_regulators(data) if what == "regulator" else read_fuses(data)
+    """Take a table of parts that are no capacitors in. what: a key of READERS."""
+    found = READERS[what](data)
     if found.problems and not good_rows:
         return Loaded(0, 0, list(found.problems), len(found.parts))
-    known = {d.part for d in (*regulators(), *fuses())}
+    known = {d.part for d in devices()}
     for part in found.parts:
         add_own(part)
     changed = sum(part.part in known for part in found.parts)
@@ -150,8 +157,8 @@ def stock_up(data: bytes) -> int:
     )
     lying = [
         ShelfDevice(part=device.part, what=what, price=rows[device.part]["price"], stock=rows[device.part]["stock"])
-        for what, devices in (("regulator", regulators()), ("fuse", fuses()))
-        for device in devices
+        for what in DEVICES
+        for device in devices(what)
         if device.part in rows
     ]
     ShelfDevice.objects.bulk_create(

@@ -14,6 +14,8 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
 from idlebench.core.board.tables import CATALOGUE, read_value, write_catalogue
+from idlebench.core.choose.cells_and_diodes import CHEMISTRIES, DIODE_KINDS, Battery
+from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.draw.board import shape_of
 from idlebench.core.draw.plots import life_plot, ripple_plot
@@ -25,7 +27,7 @@ from ..records.models import CatalogueItem, ColumnMap
 from ..ui.said import said as heard
 from ..ui.said import say
 from ..ui.tasks import Task, begin
-from ..unit.stock import add_own, fuses, regulators
+from ..unit.stock import Device, add_own, devices, marked, what_of
 from . import services
 
 SHOWN = 30
@@ -115,7 +117,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
 
 @dataclass(frozen=True)
 class DeviceRow:
-    """A regulator or fuse as the Shelf shows it."""
+    """A part that is no capacitor as the Shelf shows it."""
 
     part: str
     what: str
@@ -126,26 +128,31 @@ class DeviceRow:
 
 
 def device_rows(query: str) -> list[DeviceRow]:
-    """Regulators and fuses whose name, family or rating a person's words tell; none where nothing is looked for."""
+    """Parts that are no capacitors whose name, family or rating a person's words tell; none where nothing is looked for."""
     wanted = query.lower().replace(" ", "")
     if not wanted:
         return []
-    rows = [
-        DeviceRow(
-            r.part, "regulator", f"{show(r.volts, 'V')} {show(r.current, 'A')}",
-            f"{r.series or r.type}, {show(r.v_in_max, 'V')} in at most", r.price, r.stock,
-        )
-        for r in regulators()
-    ] + [
-        DeviceRow(
-            f.part, "fuse", f"{f.characteristic} {show(f.rating, 'A')} {show(f.volts_ac, 'V')}",
-            f"{f.size} mm, {f.mounting}, breaks {show(f.breaking, 'A')}", f.price, f.stock,
-        )
-        for f in fuses()
-    ]  # fmt: skip
+    rows = [DeviceRow(d.part, what_of(d), _rated(d), _details(d), d.price, d.stock) for d in devices()]
     return [
         row for row in rows if wanted in f"{row.part} {row.what} {row.marked} {row.details}".lower().replace(" ", "")
     ]
+
+
+def _rated(device: Device) -> str:
+    if isinstance(device, Fuse):
+        return f"{device.characteristic} {show(device.rating, 'A')} {show(device.volts_ac, 'V')}"
+    return marked(device)
+
+
+def _details(device: Device) -> str:
+    if isinstance(device, Fuse):
+        return f"{device.size} mm, {device.mounting}, breaks {show(device.breaking, 'A')}"
+    if isinstance(device, Regulator):
+        return f"{device.series or device.type}, {show(device.v_in_max, 'V')} in at most"
+    if isinstance(device, Battery):
+        return CHEMISTRIES[device.chemistry].title
+    quick = f", recovers in {show(device.recovery, 's')}" if device.recovery else ""
+    return f"{DIODE_KINDS[device.kind]}, {device.mounting}{quick}"
 
 
 @require_POST
@@ -167,7 +174,7 @@ def load(request: HttpRequest) -> HttpResponse:
         if file is None:
             raise BadInput("", "a CSV file", "Choose one first.", "file")
         what, good = request.POST.get("what", "capacitor"), "good" in request.POST
-        if what in ("regulator", "fuse"):
+        if what in services.READERS:
             result = services.load_devices(file.read(), what, good_rows=good)
         else:
             data = file.read()

@@ -4,20 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import fields, replace
-from typing import TypeVar
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Count, F, Max
 
-from idlebench.catalogue import house_fuses, house_regulators
+from idlebench.catalogue import house_batteries, house_diodes, house_fuses, house_regulators
 from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose.cells_and_diodes import HELD, Battery, Diode
 from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
 from idlebench.core.choose.rules import Columns
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import show
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice
 
-Device = TypeVar("Device", Regulator, Fuse)
+#: A part of a catalogue that is no capacitor.
+Device = Regulator | Fuse | Battery | Diode
+#: Their kinds: the generic sizes, and what one of them is made with.
+KINDS: dict[str, tuple[Callable[[], tuple[Any, ...]], type]] = {
+    "regulator": (house_regulators, Regulator),
+    "fuse": (house_fuses, Fuse),
+    "battery": (house_batteries, Battery),
+    "diode": (house_diodes, Diode),
+}
 
 _ready: dict[str, object] = {"stamp": None, "columns": None}
 
@@ -36,21 +46,48 @@ def forget() -> None:
     _ready.update(stamp=None, columns=None)
 
 
+def devices(*whats: str) -> tuple[Device, ...]:
+    """Generic parts of some kinds and those of one's own, with what lies on the shelf; of all kinds where none is named."""
+    kinds = whats or tuple(KINDS)
+    rows: dict[str, list[ShelfDevice]] = {what: [] for what in kinds}
+    for row in ShelfDevice.objects.filter(what__in=kinds):
+        rows[row.what].append(row)
+    return tuple(part for what in kinds for part in _with_own(what, rows[what]))
+
+
+def what_of(device: Device) -> str:
+    """The kind of a part that is no capacitor, a key of KINDS."""
+    return next(what for what, (_, made) in KINDS.items() if isinstance(device, made))
+
+
+def marked(device: Device | None) -> str:
+    """What a list says of a part beside its name."""
+    if device is None:
+        return "not on the Shelf any more"
+    if isinstance(device, Fuse):
+        return f"{device.characteristic} {show(device.rating, 'A')} {device.size}"
+    if isinstance(device, Battery):
+        held = f", {HELD[device.held]}"
+        return show(device.volts, "V") + (f", diode {show(device.diode, 'V')}" if device.diode else "") + held
+    return f"{show(device.volts, 'V')} {show(device.current, 'A')}"
+
+
 def regulators() -> tuple[Regulator, ...]:
     """Generic regulators and those of one's own, with what lies on the shelf."""
-    return _devices("regulator", house_regulators(), Regulator)
+    return devices("regulator")
 
 
 def fuses() -> tuple[Fuse, ...]:
     """Generic fuses and those of one's own, with what lies on the shelf."""
-    return _devices("fuse", house_fuses(), Fuse)
+    return devices("fuse")
 
 
-def _devices(what: str, generic: tuple[Device, ...], make: Callable[..., Device]) -> tuple[Device, ...]:
-    rows = {row.part: row for row in ShelfDevice.objects.filter(what=what)}
+def _with_own(what: str, own_rows: list[ShelfDevice]) -> tuple[Device, ...]:
+    house, make = KINDS[what]
+    rows = {row.part: row for row in own_rows}
     found = [
         replace(part, price=rows[part.part].price, stock=rows[part.part].stock) if part.part in rows else part
-        for part in generic
+        for part in house()
     ]
     own = [row for row in rows.values() if row.facts]
     made = [make(**{**row.facts, "part": row.part, "price": row.price, "stock": row.stock}) for row in own]
@@ -59,7 +96,7 @@ def _devices(what: str, generic: tuple[Device, ...], make: Callable[..., Device]
 
 def device_of(part: str) -> Device | None:
     """A regulator or fuse by name."""
-    return next((d for d in (*regulators(), *fuses()) if d.part == part), None)
+    return next((d for d in devices() if d.part == part), None)
 
 
 @transaction.atomic
@@ -69,8 +106,7 @@ def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
     if device is not None:
         if device.stock + pieces < 0:
             raise BadInput(str(pieces), f"at most the {device.stock} on the shelf", "", "pieces")
-        what = "regulator" if isinstance(device, Regulator) else "fuse"
-        row, _ = ShelfDevice.objects.get_or_create(part=part, defaults={"what": what, "price": device.price})
+        row, _ = ShelfDevice.objects.get_or_create(part=part, defaults={"what": what_of(device), "price": device.price})
         row.stock += pieces
         row.save()
         return row
@@ -86,7 +122,7 @@ def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
 
 
 @transaction.atomic
-def add_own(part: Capacitor | Regulator | Fuse) -> str:
+def add_own(part: Capacitor | Device) -> str:
     """Put one part of one's own on the Shelf, or bring it up to date; its name.
 
     Raises:
@@ -101,9 +137,8 @@ def add_own(part: Capacitor | Regulator | Fuse) -> str:
         facts = {name: getattr(part, name) for name in CAPACITOR_FIELDS if name != "part"}
         CatalogueItem.objects.update_or_create(part=part.part, defaults=facts)
         return part.part
-    what = "regulator" if isinstance(part, Regulator) else "fuse"
     facts = {f.name: getattr(part, f.name) for f in fields(part) if f.name not in ("part", "price", "stock")}
     ShelfDevice.objects.update_or_create(
-        part=part.part, defaults={"what": what, "facts": facts, "price": part.price, "stock": part.stock}
+        part=part.part, defaults={"what": what_of(part), "facts": facts, "price": part.price, "stock": part.stock}
     )
     return part.part

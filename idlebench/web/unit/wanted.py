@@ -13,7 +13,7 @@ from idlebench.core.plan.orders import Offer, Supplier
 
 from ..records.models import CatalogueItem, Choice, DeviceChoice, FirstClaim, OrderLine, SupplierOffer
 from ..records.models import Supplier as SupplierRow
-from .stock import fuses, regulators
+from .stock import devices as all_devices
 
 #: Who sells a part of which the Shelf names nobody.
 NOBODY = "not named"
@@ -97,7 +97,7 @@ def stock_of(parts: Iterable[str]) -> Stock:
             offers.append(
                 Offer(part, supplier or NOBODY, max(1, pack), ((1, price),), None, float(days or UNKNOWN_LEAD))
             )
-    for device in (*regulators(), *fuses()) if names - set(here) else ():
+    for device in all_devices() if names - set(here) else ():
         if device.part in names:
             here[device.part] = device.stock
             if device.price > 0 and device.part not in known:

@@ -1,0 +1,331 @@
+"""Cells and diodes against the place they go into: each rule says its number.
+
+Source: IEC 60086-4 and IEC 62133 as practice (a primary cell is never charged); IEC 60747-2 for the ratings of rectifiers; the windows
+of a memory's volts are worked here, from chips that keep what they hold down to about half of their supply.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..board.devices import Device
+from ..refusal import BadInput
+from ..text.quantity import show
+from .rank import Reason
+from .regulators_and_fuses import Judged, ranked
+from .rules import FAILS, FITS, LOOK_TWICE
+
+HOURS_A_YEAR = 8766.0
+#: The memory's volts with the new cell ÷ those with the old one: under the first it may forget, under the second it does, over the
+#: third it is more than the chips behind it were made for.
+KEEPS, FORGETS, TOO_MUCH = 0.85, 0.65, 1.25
+#: How a cell is held.
+BOARD, HOLDER, LEADS = "board", "holder", "leads"
+HELD = {BOARD: "soldered to the board", HOLDER: "in a holder on the board", LEADS: "on leads, off the board"}
+#: A switching rectifier recovers at least so fast, s; and a rectifier's current is used up to this share.
+FAST, USED = 100e-9, 0.8
+#: Reverse volts of a rectifier ÷ the most it sees: what a spike on the mains asks on top.
+SPIKES = 1.5
+DIODE_KINDS = {
+    "plain": "plain rectifier",
+    "fast": "fast rectifier",
+    "low-drop": "low-drop rectifier",
+    "bridge": "bridge",
+}
+
+
+@dataclass(frozen=True)
+class Chemistry:
+    """A kind of cell: its name, whether it may be charged, how long it lasts whatever it gives (years), and whether what is in it
+    runs out of it when it is old."""
+
+    title: str
+    charged: bool
+    years: float
+    runs_out: bool
+
+
+CHEMISTRIES = {
+    "accumulator": Chemistry("nickel-metal hydride accumulator", True, 8, True),
+    "lithium": Chemistry("lithium cell", False, 10, False),
+    "alkaline": Chemistry("alkaline cells", False, 5, True),
+    "store": Chemistry("memory store capacitor", True, 15, False),
+}
+
+
+@dataclass(frozen=True)
+class Battery:
+    """A cell or set of cells that keeps a memory.
+
+    chemistry: a key of CHEMISTRIES. volts: V, of the set. capacity: Ah. diode: V that a diode in its lead takes, 0 without one.
+    held: a key of HELD. diameter, height: mm.
+    """
+
+    part: str
+    series: str
+    chemistry: str
+    volts: float
+    capacity: float
+    diode: float = 0.0
+    held: str = LEADS
+    diameter: float = 0.0
+    height: float = 0.0
+    price: float = 0.0
+    stock: int = 0
+
+    @property
+    def at_memory(self) -> float:
+        """V that the memory gets of it."""
+        return self.volts - self.diode
+
+    @property
+    def may_be_charged(self) -> bool:
+        return CHEMISTRIES[self.chemistry].charged
+
+
+@dataclass(frozen=True)
+class BatteryNeed:
+    """What the place of a cell asks.
+
+    volts: V of the old one. charged: whether the machine charges it, None where nobody knows. draw: A while the machine is off,
+    None where nobody read it. room: mm of height, None where not known.
+    """
+
+    old: Device
+    volts: float
+    charged: bool | None = None
+    draw: float | None = None
+    room: float | None = None
+
+
+def battery_need(old: Device, room: float | None = None) -> BatteryNeed:
+    """What the place of a cell asks, from its line.
+
+    Raises:
+        BadInput: its volts are not known.
+    """
+    if not old.volts or old.volts < 0:
+        raise BadInput(old.ref, "its volts", "Read them off it, and type them: BT1 battery 3.6V.", "volts")
+    return BatteryNeed(old, old.volts, old.charged, old.current, room)
+
+
+def judge_battery(need: BatteryNeed, part: Battery) -> Judged:
+    """One cell against a place."""
+    said = [_charge(need, part), _memory(need, part), _lasts(need, part)]
+    kind = CHEMISTRIES[part.chemistry]
+    if part.held == BOARD and kind.runs_out:
+        text = "What runs out of it when it is old eats the board: a barrier under it, or one on leads"
+        said.append(Reason("held", text, LOOK_TWICE))
+    if need.room is not None and part.held != LEADS and part.height > need.room:
+        text = f"{part.height:g} mm tall, room for {need.room:g} mm"
+        said.append(Reason("height", text, FAILS, part.height, need.room, "mm"))
+    off_board = {LEADS: 0.0, HOLDER: 0.3, BOARD: 0.8}[part.held]
+    score = off_board + abs(part.at_memory / need.volts - 1) + 0.05 * part.price + 0.25 * (part.stock <= 0)
+    return _judged(part, said, score + 0.2 * kind.runs_out)
+
+
+def _charge(need: BatteryNeed, part: Battery) -> Reason:
+    """A cell that must not be charged asks a diode, wherever nobody knows that it is not charged."""
+    if part.may_be_charged:
+        if need.charged is False and part.chemistry == "accumulator":
+            return Reason("charge", "Nothing charges it here: it runs down, and stays so", FAILS)
+        known = "The machine charges it" if need.charged else "Nobody knows whether the machine charges it: look first"
+        return Reason("charge", known, FITS if need.charged else LOOK_TWICE)
+    if need.charged is False:
+        return Reason("charge", "Nothing charges it here: it needs no diode", FITS)
+    known = "the machine charges what stands here" if need.charged else "nobody knows that nothing charges it here"
+    if not part.diode:
+        text = f"Must never be charged, and {known}: take one with a diode in its lead, or say “not charged”"
+        return Reason("charge", text, FAILS)
+    return Reason(
+        "charge", f"Must never be charged, and {known}: its diode stops that, and is proven with a meter", FITS
+    )
+
+
+def _memory(need: BatteryNeed, part: Battery) -> Reason:
+    share = part.at_memory / need.volts
+    text = f"{show(part.at_memory, 'V')} at the memory"
+    if part.diode:
+        text += f" behind its diode of {show(part.diode, 'V')}"
+    text += f", it had {show(need.volts, 'V')}"
+    status = FAILS if share < FORGETS or share > TOO_MUCH else LOOK_TWICE if share < KEEPS else FITS
+    if status == FAILS:
+        text += ": the memory forgets" if share < 1 else ": more than what is behind it was made for"
+    elif status == LOOK_TWICE:
+        text += ": a memory keeps at half its supply, a clock may stop"
+    limit = TOO_MUCH * need.volts if share > 1 else FORGETS * need.volts
+    return Reason("volts", text, status, part.at_memory, limit, "V")
+
+
+def _lasts(need: BatteryNeed, part: Battery) -> Reason:
+    """How long it keeps the memory: what it holds through what is drawn, at most as long as such a cell lasts."""
+    kind = CHEMISTRIES[part.chemistry]
+    if not need.draw:
+        text = (
+            f"{kind.title}, lasts {kind.years:g} years at most; type what the memory draws (5uA) for how long it keeps"
+        )
+        return Reason("lasts", text, FITS)
+    hours = part.capacity / need.draw
+    if part.may_be_charged:
+        days = hours / 24
+        text = f"Keeps the memory {days:.0f} days from full at {show(need.draw, 'A')}"
+        return Reason("lasts", text, LOOK_TWICE if days < 30 else FITS, hours * 3600, 30 * 86400.0, "s")
+    years = min(hours / HOURS_A_YEAR, kind.years)
+    text = f"Keeps the memory {years:.2g} years at {show(need.draw, 'A')}"
+    return Reason("lasts", text, LOOK_TWICE if years < 2 else FITS, years * HOURS_A_YEAR * 3600, None, "s")
+
+
+def rank_batteries(need: BatteryNeed, parts: Iterable[Battery], fits: int = 6, refused: int = 3) -> list[Judged]:
+    """Those that go in, best first; then the nearest refused."""
+    return ranked([judge_battery(need, part) for part in parts], fits, refused)
+
+
+@dataclass(frozen=True)
+class Diode:
+    """A diode or bridge.
+
+    kind: a key of DIODE_KINDS. volts: V reverse. current: A average (of a bridge what it gives). surge: A, one half cycle. drop: V at its
+    current. recovery: s, 0 where none is given.
+    """
+
+    part: str
+    series: str
+    kind: str
+    volts: float
+    current: float
+    surge: float = 0.0
+    drop: float = 1.0
+    recovery: float = 0.0
+    mounting: str = "axial"
+    price: float = 0.0
+    stock: int = 0
+
+
+@dataclass(frozen=True)
+class DiodeNeed:
+    """What the place of a diode asks.
+
+    volts, current: as marked, V and A; 0 where not marked. reverse: the most it sees, V, 0 where not reckoned. average: A that it
+    carries, 0 where not reckoned. pulse: A at switch-on. bridge: whether one stands there. kind: of the old one, "" where nobody
+    said. switching: whether it may rectify at a switching rate.
+    """
+
+    old: Device
+    volts: float
+    current: float
+    reverse: float = 0.0
+    average: float = 0.0
+    pulse: float = 0.0
+    bridge: bool = False
+    kind: str = ""
+    switching: bool = False
+
+
+def diode_need(
+    old: Device, *, reverse: float = 0.0, average: float = 0.0, pulse: float = 0.0, switching: bool = False
+) -> DiodeNeed:
+    """What the place of a diode asks; what is marked is always kept.
+
+    Args:
+        reverse, average, pulse: reckoned of its place, V and A. switching: whether it may rectify at a switching rate.
+
+    Raises:
+        BadInput: neither marked nor reckoned.
+    """
+    words = old.note.lower()
+    kind = (
+        "low-drop" if re.search(r"\blow[ -]drop\b|\bschottky\b", words) else "fast" if "fast" in words.split() else ""
+    )
+    if not (old.volts or reverse) or not (old.current or average):
+        missing = "volts" if not (old.volts or reverse) else "current"
+        raise BadInput(
+            old.ref,
+            f"its {missing}",
+            f"Type what is marked: {old.ref} diode 1A 400V, or what it charges: for C1.",
+            missing,
+        )
+    return DiodeNeed(
+        old, abs(old.volts or 0.0), old.current or 0.0, reverse, average, pulse, "bridge" in words, kind, switching
+    )
+
+
+def judge_diode(need: DiodeNeed, part: Diode) -> Judged:
+    """One diode against a place."""
+    said = []
+    if need.bridge != (part.kind == "bridge"):
+        said.append(
+            Reason("kind", "A bridge stands here" if need.bridge else "One diode stands here, this is a bridge", FAILS)
+        )
+    asked = max(need.volts, SPIKES * need.reverse)
+    why = (
+        f"marked {show(need.volts, 'V')}"
+        if need.volts >= SPIKES * need.reverse
+        else f"{show(need.reverse, 'V')} reverse × {SPIKES:g} for spikes"
+    )
+    status = FAILS if part.volts < asked else FITS
+    said.append(
+        Reason(
+            "volts", f"Stands {show(part.volts, 'V')}, asked {show(asked, 'V')} ({why})", status, part.volts, asked, "V"
+        )
+    )
+    carries = max(need.current, need.average / USED)
+    why = (
+        f"marked {show(need.current, 'A')}"
+        if need.current >= need.average / USED
+        else f"carries {show(need.average, 'A')}, used to {USED:.0%}"
+    )
+    status = FAILS if part.current < carries * 0.999 else FITS
+    said.append(
+        Reason(
+            "current",
+            f"{show(part.current, 'A')}, asked {show(carries, 'A')} ({why})",
+            status,
+            part.current,
+            carries,
+            "A",
+        )
+    )
+    if need.pulse and part.surge < need.pulse:
+        text = f"Stands a surge of {show(part.surge, 'A')}, the store draws {show(need.pulse, 'A')} at switch-on"
+        said.append(Reason("surge", text, FAILS, part.surge, need.pulse, "A"))
+    said += _speed(need, part)
+    status = max(r.status for r in said)
+    over = part.volts / asked - 1
+    score = 0.02 * over + 0.1 * abs(part.current / carries - 1) + 0.1 * part.price + 0.25 * (part.stock <= 0)
+    return _judged(
+        part, said, score + 0.3 * (status == FITS and part.kind not in ("plain", "bridge") and not need.switching)
+    )
+
+
+def _speed(need: DiodeNeed, part: Diode) -> list[Reason]:
+    """What follows from how fast it recovers and what it drops."""
+    quick = part.kind == "low-drop" or 0 < part.recovery <= FAST
+    said = []
+    if need.switching and not quick:
+        told = f"recovers in {show(part.recovery, 's')}" if part.recovery else "nobody says how fast it recovers"
+        text = f"May stand at a switching rate, and {told}: it would heat until it fails"
+        said.append(Reason("recovery", text, FAILS, part.recovery or None, FAST, "s"))
+    if need.kind == "low-drop" and part.kind != "low-drop":
+        amps = need.average or need.current
+        heat = (part.drop - 0.5) * amps
+        text = f"The old one drops little; this one {show(part.drop, 'V')}, {show(max(heat, 0.0), 'W')} more at {show(amps, 'A')}"
+        said.append(Reason("drop", text, LOOK_TWICE))
+    if part.kind == "low-drop" and need.kind != "low-drop" and not need.switching:
+        said.append(
+            Reason(
+                "leakage", "Drops less than the old one, leaks more when hot: the rail comes up a little", LOOK_TWICE
+            )
+        )
+    return said
+
+
+def rank_diodes(need: DiodeNeed, parts: Iterable[Diode], fits: int = 6, refused: int = 3) -> list[Judged]:
+    """Those that go in, best first; then the nearest refused."""
+    return ranked([judge_diode(need, part) for part in parts], fits, refused)
+
+
+def _judged(part: Battery | Diode, said: list[Reason], score: float) -> Judged:
+    said.sort(key=lambda r: -r.status)
+    return Judged(part, max(r.status for r in said), tuple(said), score)

@@ -1,0 +1,144 @@
+"""What the place of a regulator, fuse, cell or diode asks, from its line, the supply of its board, and the rails that feed it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from idlebench.core.board.devices import Device
+from idlebench.core.choose import cells_and_diodes as small
+from idlebench.core.choose import regulators_and_fuses as rules
+from idlebench.core.choose.cells_and_diodes import BatteryNeed, DiodeNeed
+from idlebench.core.choose.regulators_and_fuses import FuseNeed, Judged, RegulatorNeed
+from idlebench.core.choose.supply_model import HIGH, LOW, BranchState, Store, reckon, settle, supply_of
+from idlebench.core.circuit.supply import Settled
+from idlebench.core.prove.cold import fed_rails
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.rails_and_chips import Rail
+
+from ..unit.parts import BoardState
+from ..unit.state import UnitState
+from .supplying import branch_of, chosen_parts, measured
+
+
+@dataclass(frozen=True)
+class Kind:
+    """How parts of a kind are judged: what a place asks, one part against it, and all of them ranked."""
+
+    need: Callable[[UnitState, BoardState, Device], Any]
+    judge: Callable[[Any, Any], Judged]
+    rank: Callable[..., list[Judged]]
+
+
+def regulator_need(state: UnitState, board: BoardState, other: Device) -> RegulatorNeed:
+    """What a regulator's place asks, from the branch that feeds it, or the rail.
+
+    Raises:
+        BadInput: its volts are not known, or what feeds it.
+    """
+    branch = next((b for b in board.supply if b.regulator and b.regulator.ref == other.ref), None)
+    room = room_at(board, other)
+    if branch is None and board.row.supply:
+        raise BadInput(
+            other.ref,
+            "a line of the supply that ends in it",
+            f"Write it at Intake: … regulator {other.ref} 5V 1A.",
+            "supply",
+        )
+    if branch is None:
+        return rules.fed_by_rail(other, _rails(state), room=room, policy=state.policy)
+    fed, new = branch.regulator, chosen_parts(board)
+    cores = measured(state, board)
+    found = reckon(branch, cores, state.mains, new)
+    low, high = (_at(found, percent) for percent in (LOW, HIGH))
+    return RegulatorNeed(
+        other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.unloaded, fed.theta_sa, fed.ambient, room, policy=state.policy
+    )  # fmt: skip
+
+
+def room_at(board: BoardState, other: Device) -> float | None:
+    """mm free above a place, where a zone tells it."""
+    return next((z.room for z in board.zones if z.room and z.holds(other.x, other.y)), None)
+
+
+def _rails(state: UnitState) -> tuple[Rail, ...]:
+    """The rails that feed the boards of a unit which make none."""
+    return fed_rails(state.facts)
+
+
+def _at(found: BranchState, percent: float) -> Settled:
+    """A branch with what is in it now, on mains that stray."""
+    supply = found.after.supply.at(percent)
+    return settle(replace(supply, load=found.after.supply.load))
+
+
+def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[FuseNeed, float]:
+    """What a fuse's place asks, and the peak of its switch-on pulse, A.
+
+    Raises:
+        BadInput: no rating is marked.
+    """
+    if not board.row.supply:
+        highest = max((abs(rail.nominal) for rail in _rails(state)), default=0.0)
+        return rules.fuse_need(other, primary=False, dc=highest), 0.0
+    primary = next((b for b in board.supply if not b.volts or b.fuse), None)
+    branch = primary or next(iter(board.supply), None)
+    pulse = peak = 0.0
+    if primary is not None:
+        cores = measured(state, board)
+        found = reckon(primary, cores, state.mains, chosen_parts(board))
+        pulse = next((f.after for f in found.figures if f.name.startswith("Inrush")), 0.0)
+        high = supply_of(primary, _store_of(found), state.mains, HIGH)
+        peak = high.peak / (high.source_resistance + high.store_esr)
+    worked_out = (
+        rules.worked_out_rating(branch.converter, branch.va, state.job.mains_volts)
+        if branch and not other.current
+        else 0.0
+    )
+    return rules.fuse_need(other, primary=True, pulse=pulse, worked_out=worked_out, charges=bool(board.supply)), peak
+
+
+def _store_of(found: BranchState) -> Store:
+    supply = found.after.supply
+    return Store(supply.store, supply.store_esr, supply.store_esr, "")
+
+
+def battery_need(state: UnitState, board: BoardState, other: Device) -> BatteryNeed:
+    """What a cell's place asks.
+
+    Raises:
+        BadInput: its volts are not known.
+    """
+    return small.battery_need(other, room_at(board, other))
+
+
+def diode_need(state: UnitState, board: BoardState, other: Device) -> DiodeNeed:
+    """What a diode's place asks: as marked, and as the branch sees it whose store it charges.
+
+    Raises:
+        BadInput: neither is known.
+    """
+    switching = board.row.supply == "switching"
+    branch = branch_of(board, other.serves) if other.serves else None
+    if branch is None or other.serves not in branch.stores:
+        return small.diode_need(other, switching=switching)
+    found = reckon(branch, measured(state, board), state.mains, chosen_parts(board))
+    high = supply_of(branch, _store_of(found), state.mains, HIGH)
+    bridge, half = high.topology == "bridge", high.topology == "half"
+    amps = high.load.amount if high.load.kind != "resistance" else _at(found, HIGH).v_avg / high.load.amount
+    return small.diode_need(
+        other,
+        # a store stands at the peak while the winding swings as far the other way, but a bridge halves that
+        reverse=high.peak * (1 if bridge else 2),
+        average=amps * (1.0 if half or "bridge" in other.note.lower() else 0.5),
+        pulse=high.peak / (high.source_resistance + high.store_esr),
+    )
+
+
+KINDS = {
+    "regulator": Kind(regulator_need, rules.judge_regulator, rules.rank_regulators),
+    "fuse": Kind(lambda state, board, other: place_of_fuse(state, board, other)[0], rules.judge_fuse, rules.rank_fuses),
+    "battery": Kind(battery_need, small.judge_battery, small.rank_batteries),
+    "diode": Kind(diode_need, small.judge_diode, small.rank_diodes),
+}
