@@ -60,7 +60,7 @@ def test_swap_by_touch(phone, surveyed):
     phone.get_by_label("Volts across C1").fill("0.3")
     phone.get_by_role("button", name="Log", exact=False).first.tap()
     for ref in ("C2", "C1"):
-        expect(phone.locator("h1")).to_contain_text(f"Swap {ref}")
+        expect(phone.locator("h1")).to_contain_text(f"{ref}: old one out")
         phone.get_by_role("button", name="It is in: dab it").tap()
     expect(phone.locator("main")).to_contain_text("Every chosen part of this board is in")
     expect(phone.locator("circle.dab")).to_have_count(2)

@@ -101,13 +101,13 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     expect(page.locator("main")).to_contain_text("Taken:")
     keys.go("n", "Gather for unit A")
     # small values first, the tall store last
-    keys.go("n", "Swap C3")
+    keys.go("n", "C3: old one out")
     expect(page.locator("main")).to_contain_text("Hands off this board for now")
     keys.press("v")
     page.keyboard.type("0.3")
     keys.press("Enter")
     expect(page.get_by_role("button", name="It is in")).to_be_enabled()
-    for heading in ("Swap C2", "Swap C1", "Swap on Supply and logic"):
+    for heading in ("C2: old one out", "C1: old one out", "Swap on Supply and logic"):
         keys.go("Enter", heading)
 
     # cold checks; first power is refused before them
@@ -150,7 +150,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     expect(page.locator(".idle")).to_contain_text("IDLE")
     page.get_by_role("link", name="Swap").focus()
     keys.go("Enter", "Swap on Supply and logic")
-    keys.go("u", "Swap C1")
+    keys.go("u", "C1: old one out")
     expect(page.locator("main")).to_contain_text("1 store may be charged")
     board = unit.boards.get()
     refused = page.request.post(

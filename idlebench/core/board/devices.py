@@ -22,7 +22,7 @@ WORDS = {
     "transformer": "transformer",
 }  # fmt: skip
 TITLES = {
-    "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "transistor": "transistor",
+    "chip": "chip",     "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "transistor": "transistor",
     "transformer": "transformer", "winding": "transformer winding",
 }  # fmt: skip
 #: Words of the kind that tell more than the kind, and so stay in the note.
@@ -144,6 +144,15 @@ class Device:
         return " ".join(filter(None, bits))
 
 
+def is_plug(ref: str) -> bool:
+    """Whether a reference is a connector's.
+
+    >>> is_plug('J1'), is_plug('U1')
+    (True, False)
+    """
+    return bool(re.fullmatch(r"(?:J|CN|P|K)\d{1,4}[A-Z]?", ref.upper()))
+
+
 def is_device(text: str) -> bool:
     """Whether a typed line speaks of a part that is no capacitor."""
     words = text.split()
@@ -165,7 +174,10 @@ def read_device(text: str) -> Device:
         raise BadInput(text, "one part a line, at most 400 characters", "", "line")
     if len(words) < 2 or words[1].lower() not in WORDS:
         raise BadInput(
-            text, f"a reference, then one of {', '.join(TITLES)}", "VR1 regulator 7805, for example.", "line"
+            text,
+            f"a reference, then one of {', '.join(dict.fromkeys(WORDS.values()))}",
+            "VR1 regulator 7805, for example.",
+            "line",
         )
     ref = words[0].upper()
     if not REF.fullmatch(ref):

@@ -150,6 +150,58 @@ def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
     return tuple(steps)
 
 
+#: How a part that is no capacitor goes in, by what it is, in the order of the hands.
+_IN = {
+    "fuse": (
+        "The clips of the holder are clean and grip; where they are tired, they are changed",
+        "The marking on the new cap is the one on the print: current, fast or time-lag, volts",
+    ),
+    "battery": (
+        "Traces round the old one are neutralised, rinsed and dry before anything new goes in",
+        "On leads it is held so that nothing can run onto a board; on the board a barrier goes under it",
+        "Plus to plus: read the board's plus against the rail before the cell is plugged",
+    ),
+    "diode": ("Band to the print's band", "Over 1 A it stands some mm off the board, for its heat", "Solder, trim, look"),
+    "transistor": ("Pins as the print has them: types of one look differ", "Compound and washer as before", "Solder, trim, look"),
+    "chip": (
+        "Hands to earth first; legs straight and parallel",
+        "Notch to the print's notch; press it level, no leg bent under",
+        "Out and in once or twice: the contacts wipe themselves clean",
+    ),
+    "transformer": (
+        "Each wire to the terminal it came from: the dismantling log has them",
+        "The tap is that of the mains here; earth to the core where there was one",
+        "Screws tight: a loose core hums",
+    ),
+}  # fmt: skip
+
+
+def way_in_of(what: str, tab: str = "", module: bool = False) -> tuple[str, ...]:
+    """What to do with a new part that is no capacitor, in the order of the hands.
+
+    Args:
+        tab: of a regulator, what its tab is joined to, "" for none. module: whether a switching module takes its place.
+    """
+    if what != "regulator":
+        return _IN.get(what, ("As the old one stood", "Solder, trim, look"))
+    if module:
+        return (
+            "It stands alone: the old sink stays out, or where it is, with nothing on it",
+            "Its height fits under the lid; its face away from sound and modulator",
+            "The stores at its input and output stay; solder, trim, look",
+        )
+    washer = (
+        "Tab and sink are one here: a thin film of compound, no washer"
+        if tab == "ground"
+        else f"Its tab is the {tab or 'a pin you have to look up'}: washer under it, bush round the screw, compound on both faces"
+    )
+    return (
+        "The old compound comes off; look at the pads under it, and for shorts",
+        washer,
+        "Screw first, then solder: the pins take no strain",
+    )
+
+
 def swap_order(parts: Sequence[Fitted], here: Callable[[str], bool]) -> list[str]:
     """References in the order that is easiest for the hands: first those whose part lies here, tall ones last, value by value.
 

@@ -131,13 +131,17 @@ def _charge(need: BatteryNeed, part: Battery) -> Reason:
     if part.may_be_charged:
         if need.charged is False and part.chemistry == "accumulator":
             return Reason("charge", "Nothing charges it here: it runs down, and stays so", FAILS)
-        known = "The machine charges it" if need.charged else "Nobody knows whether the machine charges it: look first"
+        known = (
+            "The machine charges it"
+            if need.charged
+            else "Whether the machine charges it is not known: look, and say so (BT1 battery charged)"
+        )
         return Reason("charge", known, FITS if need.charged else LOOK_TWICE)
     if need.charged is False:
         return Reason("charge", "Nothing charges it here: it needs no diode", FITS)
     known = "the machine charges what stands here" if need.charged else "nobody knows that nothing charges it here"
     if not part.diode:
-        text = f"Must never be charged, and {known}: take one with a diode in its lead, or say “not charged”"
+        text = f"Must never be charged, and {known}: take one with a diode in its lead, or say so (BT1 battery not charged)"
         return Reason("charge", text, FAILS)
     return Reason(
         "charge", f"Must never be charged, and {known}: its diode stops that, and is proven with a meter", FITS

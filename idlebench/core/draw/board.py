@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from ..board.devices import Device
+from ..board.mends import Mend, placed
 from ..board.parts import Capacitor, Fitted, polarity_mark
 from ..board.zones import Zone
 from ..text.rails_and_chips import Chip
@@ -131,6 +133,60 @@ class DrawnZone:
     text_y: float
 
 
+#: Sizes drawn of parts that are no capacitors where none is typed, mm: across and high on the picture.
+DEVICE_SIZES = {
+    "regulator": (10.0, 4.6), "fuse": (20.0, 5.2), "battery": (16.0, 12.0), "diode": (7.0, 3.0), "transistor": (5.0, 4.0),
+    "transformer": (40.0, 34.0),
+}  # fmt: skip
+
+
+def device_size(device: Device) -> tuple[float, float]:
+    """How large a part that is no capacitor is drawn, mm."""
+    if device.across and device.length:
+        return device.length, device.across
+    return DEVICE_SIZES.get(device.what, (8.0, 6.0))
+
+
+@dataclass(frozen=True)
+class DrawnDevice:
+    """A part that is no capacitor on the board picture, mm. done: whether it was changed."""
+
+    ref: str
+    what: str
+    x: float
+    y: float
+    w: float
+    h: float
+    done: bool = False
+
+    @property
+    def left(self) -> float:
+        return self.x - self.w / 2
+
+    @property
+    def top(self) -> float:
+        return self.y - self.h / 2
+
+    @property
+    def label_y(self) -> float:
+        return self.y + self.h / 2 + 3.6
+
+    @property
+    def middle_y(self) -> float:
+        return self.y + 0.8
+
+
+@dataclass(frozen=True)
+class DrawnMend:
+    """A mend on the board picture: a spot at its first end, and its wire to the second where it has one; mm."""
+
+    x: float
+    y: float
+    title: str
+    damage: str
+    to: tuple[float, float] | None = None
+
+
 @dataclass(frozen=True)
 class Scene:
     """The board picture: its size with margin and tray (mm), parts and chips."""
@@ -146,6 +202,8 @@ class Scene:
     parts: tuple[Drawn, ...]
     chips: tuple[DrawnChip, ...]
     zones: tuple[DrawnZone, ...] = ()
+    devices: tuple[DrawnDevice, ...] = ()
+    mends: tuple[DrawnMend, ...] = ()
 
     @property
     def view_box(self) -> str:
@@ -160,11 +218,18 @@ def board_scene(
     chips: Iterable[Chip] = (),
     zones: Iterable[Zone] = (),
     side: str = "parts",
+    devices: Iterable[tuple[Device, bool]] = (),
+    mends: Iterable[Mend] = (),
 ) -> Scene:
     """Lay a board out: width × height in mm; parts without a place wait in a tray under it.
 
     Seen from the solder side everything is mirrored, and what stands on the other side is a ghost.
+
+    Args:
+        devices: parts that are no capacitors, each with whether it was changed. mends: drawn where both of their ends are known.
     """
+    devices = tuple(devices)
+    chips = tuple(chips)
     drawn, waiting = [], []
     for part in parts:
         (drawn if part.x is not None and part.y is not None else waiting).append(part)
@@ -195,7 +260,28 @@ def board_scene(
         tuple(placed + tray),
         boxes,
         fields,
+        tuple(_device(d, done, width if turned else 0.0) for d, done in devices if d.x is not None and d.y is not None),
+        _mends(mends, parts, [*(d for d, _ in devices), *chips], width if turned else 0.0),
     )
+
+
+def _device(device: Device, done: bool, mirror: float) -> DrawnDevice:
+    w, h = device_size(device)
+    return DrawnDevice(device.ref, device.what, mirror - device.x if mirror else device.x, device.y, w, h, done)
+
+
+def _mends(
+    mends: Iterable[Mend], parts: Sequence[Fitted], others: Sequence[Device | Chip], mirror: float
+) -> tuple[DrawnMend, ...]:
+    found = []
+    for mend in mends:
+        at = [placed(end, parts, others) for end in (mend.a, mend.b) if end is not None]
+        if None in at:
+            continue
+        points = [(mirror - x if mirror else x, y) for x, y in at]
+        to = points[1] if len(points) == 2 else None
+        found.append(DrawnMend(*points[0], mend.title, mend.damage, to))
+    return tuple(found)
 
 
 def _drawn(part: Fitted, x: float, y: float, placed: bool, angle: float | None = None, ghost: bool = False) -> Drawn:

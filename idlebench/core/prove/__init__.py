@@ -1,7 +1,7 @@
 """Proving a unit: the record of what was read and done, the checks it asks for, the way up, and every gate.
 
     record.py   events, and what voids what (VOIDS)
-    cold.py     the cold checks; way_up.py the steps under power
+    cold.py     the cold checks; changed.py those of parts that were changed and of mends; way_up.py the steps under power
     proof.py    a unit as its gates see it
     gates.py    every gate: why something may not be done now
 
@@ -10,6 +10,7 @@ Source: rail limits of desktop supplies; IEC 61140 practice for stored charge; w
 """
 
 from . import gates
+from .changed import Changed, Mended, changed_from
 from .checks import (
     EARTH_MOST,
     RMS_TO_PP,
@@ -34,8 +35,10 @@ __all__ = [
     "RMS_TO_PP",
     "WAYS",
     "BoardFacts",
+    "Changed",
     "Check",
     "Event",
+    "Mended",
     "Proof",
     "Record",
     "Standing",
@@ -43,6 +46,7 @@ __all__ = [
     "Store",
     "Thing",
     "Winding",
+    "changed_from",
     "changes",
     "cold_checks",
     "gates",

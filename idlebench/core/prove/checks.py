@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from ..board.devices import Device
 from ..board.parts import Fitted
@@ -17,6 +18,9 @@ from ..refusal import BadInput
 from ..text.quantity import read, show
 from ..text.rails_and_chips import Chip, Rail
 from .facts import INSIDE, MAINS_READ
+
+if TYPE_CHECKING:
+    from .changed import Changed, Mended
 
 #: Most from the earth pin to bare metal, Ω (IEC 60335-1, clause 27: 0.1 Ω and the lead); a local limit may only be lower.
 EARTH_MOST = 0.3
@@ -246,6 +250,7 @@ class BoardFacts:
         windings: of its transformers, each read alone; those of source_volts where none are given.
         earthed: whether its plug has an earth pin. earth_limit: Ω from there to bare metal, never above EARTH_MOST.
         unread: stored lines that cannot be read, so that nobody knows what they would ask.
+        changed: parts that are no capacitors and were changed. mended: mends that join two ends.
     """
 
     name: str
@@ -267,6 +272,8 @@ class BoardFacts:
     earthed: bool = True
     earth_limit: float = EARTH_MOST
     unread: tuple[str, ...] = ()
+    changed: tuple[Changed, ...] = ()
+    mended: tuple[Mended, ...] = ()
 
     @property
     def sources(self) -> tuple[Winding, ...]:

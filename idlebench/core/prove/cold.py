@@ -8,6 +8,7 @@ from ..board.parts import polarity_mark
 from ..circuit import discharge
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
+from .changed import changed_checks
 from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, key_of, stores_of
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
 
@@ -27,6 +28,7 @@ def cold_checks(boards: Sequence[BoardFacts]) -> tuple[Check, ...]:
         checks += _discharges(board, highest)
     for board in boards:
         checks += _supply_checks(board) + _polarity(board) + _rails_to_ground(board, boards) + _pins(board)
+        checks += changed_checks(board, boards)
     # looked at last: whatever is read inside the case asks for it again
     checks.append(
         Check(

@@ -123,6 +123,16 @@ def swap(proof: Proof, board: str, ref: str, chosen: bool, swapped: bool) -> Rea
     return (*reasons, *touch(proof, board))
 
 
+#: What goes in only by a choice that the rules have judged; the rest is logged by the words that are on it.
+BY_CHOICE = ("regulator", "fuse", "battery")
+
+
+def swap_device(proof: Proof, board: str, ref: str, what: str, chosen: bool, swapped: bool, blown: int = 0) -> Reasons:
+    """A part that is no capacitor out and another in. blown: fuses of the place since a cause was last logged."""
+    reasons = swap(proof, board, ref, chosen or what not in BY_CHOICE, swapped)
+    return (*reasons, *third_fuse(ref, blown)) if what == "fuse" else reasons
+
+
 def mend(proof: Proof, board: str) -> Reasons:
     """A wire, a pad, a joint made new."""
     return (*closed(proof), *touch(proof, board))
@@ -460,6 +470,7 @@ __all__ = [
     "skip",
     "step",
     "swap",
+    "swap_device",
     "third_fuse",
     "tick",
     "touch",

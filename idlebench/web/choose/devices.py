@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.utils import timezone
 
@@ -22,6 +23,7 @@ from ..unit.parts import BoardState
 from ..unit.rows import board_id
 from ..unit.state import UnitState
 from ..unit.stock import devices
+from ..unit.work import open_blown
 from .device_needs import KINDS, place_of_fuse
 
 
@@ -38,6 +40,11 @@ class DeviceView:
     wrong: str = ""
 
     @property
+    def best(self) -> Any:
+        """The first that goes in, None where none does."""
+        return next((j.part for j in self.judged if j.status != rules.FAILS), None)
+
+    @property
     def pins(self) -> tuple[str, ...]:
         """The old part's pins in order."""
         return self.other.pins[:3]
@@ -50,7 +57,7 @@ class DeviceView:
 
 def others(state: UnitState, board: BoardState) -> list[DeviceView]:
     """Every regulator, fuse, battery and diode of a board, ranked."""
-    taken = {c.ref: c for c in board.row.device_choices.all()}
+    taken = board.work.choices
     return [_view(state, board, other, taken.get(other.ref)) for other in board.others if other.what in KINDS]
 
 
@@ -67,22 +74,12 @@ def _view(state: UnitState, board: BoardState, other: Device, taken: DeviceChoic
     curve = None
     if board.row.supply and isinstance(shown, Fuse):
         curve = fuse_plot(shown, need.pulse, place_of_fuse(state, board, other)[1])
-    return DeviceView(
-        other, judged, taken, curve, len(open_blown(board.row, other.ref)), third_fuse(board.row, other.ref)
-    )
-
-
-def open_blown(board: Board, ref: str) -> list[FuseBlown]:
-    """Blown fuses of a place since a cause was last logged."""
-    found: list[FuseBlown] = []
-    for blown in board.blown.filter(ref=ref):
-        found = [] if blown.cause else [*found, blown]
-    return found
+    return DeviceView(other, judged, taken, curve, open_blown(board.row, other.ref), third_fuse(board.row, other.ref))
 
 
 def third_fuse(board: Board, ref: str) -> Shut | None:
     """Why no further fuse is fitted yet, or None."""
-    return next(iter(gates.third_fuse(ref, len(open_blown(board, ref)))), None)
+    return next(iter(gates.third_fuse(ref, open_blown(board, ref))), None)
 
 
 def take_other(board: int, ref: str, name: str) -> DeviceChoice:
@@ -102,7 +99,9 @@ def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceCh
     part = next((p for p in devices(device.what) if p.part == name), None)
     if part is None:
         raise BadInput(name, f"a {device.title} of the catalogue", "", "item")
-    if device.what == "fuse" and (reasons := gates.third_fuse(ref, len(open_blown(board.row, ref)))):
+    if swapped := board.work.swaps.get(ref):
+        raise GateShut(f"{ref} is swapped", (Shut("swapped", f"{swapped.item} is in.", "Take the swap back first."),))
+    if device.what == "fuse" and (reasons := gates.third_fuse(ref, open_blown(board.row, ref))):
         raise GateShut(f"No fuse goes into {ref} yet", reasons)
     kind = KINDS[device.what]
     judged = kind.judge(kind.need(state, board, device), part)
@@ -126,7 +125,7 @@ def untake_other(board: Board, ref: str) -> None:
 
 @inside("The supply cannot be changed")
 def blew(board: Board, ref: str) -> None:
-    """Log that a fuse blew.
+    """Log that a fuse blew; the place is empty again.
 
     Raises:
         BadInput: not a fuse of this board.
@@ -135,6 +134,7 @@ def blew(board: Board, ref: str) -> None:
         raise BadInput(ref, f"a fuse of {board.name}", "", "ref")
     now, row = timezone.now(), board_id(board.pk)
     FuseBlown.objects.create(board=board, ref=ref, at=now)
+    board.device_swaps.filter(ref=ref).delete()
     note(board.unit, FUSE, now, row=row, board=row, words=f"{board.name} {ref} blew", mains=True)
     log(board.unit, "fuse", f"{board.name} {ref} blew.")
 
@@ -146,13 +146,13 @@ def cause_found(board: Board, ref: str, cause: str) -> None:
     Raises:
         BadInput: none blew, or no cause in words.
     """
-    waiting = open_blown(board, ref)
-    if not waiting:
+    if not open_blown(board, ref):
         raise BadInput(ref, "a fuse that blew", "", "ref")
     if len(cause.split()) < 2 or len(cause) > 300:
         raise BadInput(
             cause, "the cause in a few words, at most 300 characters", "Such as: bridge D1 shorted.", "cause"
         )
-    waiting[-1].cause = cause.strip()
-    waiting[-1].save()
+    last = board.blown.filter(ref=ref).order_by("id").last()
+    last.cause = cause.strip()
+    last.save()
     log(board.unit, "fuse", f"{board.name} {ref}: cause found, {cause.strip()}.")

@@ -16,12 +16,16 @@ from . import devices, supplying
 def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> HttpResponse:
     """Every branch of a board's supply, and its regulators and fuses."""
     state, board = board_state(pk)
+    others = devices.others(state, board)
+    waits = next((o for o in others if not o.taken and not o.shut and o.best), None)
     context = {
         "state": state,
         "board": board,
         "stage": "choose",
         "branches": supplying.branches(state, board),
-        "others": devices.others(state, board),
+        "others": others,
+        "next_ref": waits.other.ref if waits else "",
+        "next_part": waits.best.part if waits else "",
         "complaint": complaint,
     }
     return render(request, "choose/supply.html", context, status=422 if complaint else 200)

@@ -47,7 +47,7 @@ def melting_of(board: BoardState) -> float | None:
     fuse = next((o for o in board.others if o.what == "fuse"), None)
     if fuse is None or not fuse.current:
         return None
-    taken = board.row.device_choices.filter(ref=fuse.ref).first()
+    taken = board.work.choices.get(fuse.ref)
     if taken:
         return next((f.melting for f in fuses() if f.part == taken.item), None)
     return generic_melting(rules.fuse_need(fuse, primary=True))

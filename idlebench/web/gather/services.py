@@ -45,8 +45,10 @@ class DeviceLine:
 def device_lines(state: UnitState) -> list[DeviceLine]:
     """What is no capacitor and was taken, and batteries that came out and for which none is taken yet."""
     taken: dict[str, list[DeviceChoice]] = {}
-    for choice in DeviceChoice.objects.filter(board__unit=state.row).select_related("board"):
-        taken.setdefault(choice.item, []).append(choice)
+    for board in state.boards:
+        for d in board.devices:
+            if d.choice and not d.swap:
+                taken.setdefault(d.choice.item, []).append(d.choice)
     places = {(c.board_id, c.ref) for choices in taken.values() for c in choices}
     known = {d.part: d for d in devices()} if taken else {}
     lines = []
@@ -60,7 +62,8 @@ def device_lines(state: UnitState) -> list[DeviceLine]:
         lines.append(DeviceLine(name, what, marked(device), refs, len(choices), stock, buy, price, choices[0].verdict))
     for board in state.boards:
         for d in board.others:
-            if d.what == "battery" and d.looks == "missing" and (board.row.pk, d.ref) not in places:
+            swapped = any(one.ref == d.ref and one.swap for one in board.devices)
+            if d.what == "battery" and d.looks == "missing" and not swapped and (board.row.pk, d.ref) not in places:
                 said = show(d.volts, "V") if d.volts else "volts not read"
                 lines.append(
                     DeviceLine(f"battery for {d.ref}", "battery", said, f"{board.row.name}: {d.ref}", 1, 0, 1, 0.0)

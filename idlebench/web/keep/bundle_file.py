@@ -123,7 +123,10 @@ def read(place: Path) -> Bundle:
 
         page = _page(place.name, data(PAGE))
         version = json.loads(data(PAGE))["version"]
-        lines = {table.name: _lines(table, data(f"{table.name}.csv"), version) for table in TABLES}
+        lines = {
+            table.name: _lines(table, data(f"{table.name}.csv"), version) if table.since <= version else []
+            for table in TABLES
+        }
         photos = {name.removeprefix(f"{PHOTOS}/"): data(name) for name in infos if name.startswith(f"{PHOTOS}/")}
         found = read_catalogue(data("catalogue.csv")) if "catalogue.csv" in infos else None
         if found is not None and found.problems:

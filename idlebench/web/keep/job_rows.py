@@ -25,11 +25,13 @@ from ..records.models import (
     Board,
     Choice,
     DeviceChoice,
+    DeviceSwap,
     DismantleStep,
     Entry,
     Event,
     FuseBlown,
     Job,
+    Mend,
     Part,
     Photo,
     PowerSession,
@@ -47,6 +49,8 @@ OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
 SINCE = {"plan": {"by_hand": 3}, "plan_versions": {"by_hand": 3}}
+#: Tables that a bundle has from a version on; in one of before they are empty.
+TABLES_SINCE = {"device_swaps": 4, "mends": 4}
 
 
 @dataclass(frozen=True)
@@ -71,6 +75,11 @@ class Table:
         return [f for f in self.fields if since.get(f.name, 0) <= version]
 
     @property
+    def since(self) -> int:
+        """The first version of a bundle that has it."""
+        return TABLES_SINCE.get(self.name, 0)
+
+    @property
     def is_history(self) -> bool:
         return hasattr(self.model, "history_type")
 
@@ -92,6 +101,8 @@ TABLES = (
     Table("devices", DeviceChoice, "board__unit__job", "regulators and fuses that were taken"),
     Table("fuses", FuseBlown, "board__unit__job", "fuses that blew, and why"),
     Table("swaps", Swap, "part__board__unit__job", "what was soldered in"),
+    Table("device_swaps", DeviceSwap, "board__unit__job", "parts that are no capacitors, changed"),
+    Table("mends", Mend, "board__unit__job", "damage and its mends"),
     Table("readings", Reading, "unit__job", "readings of checks, with the limits as they stood"),
     Table("sessions", PowerSession, "unit__job", "times under power"),
     Table("record", Event, "unit__job", "all that happened, in order: what the proof is reckoned from"),
@@ -102,8 +113,8 @@ TABLES = (
     Table("log", Entry, "unit__job", "everything that was done, in words"),
 )
 #: Models whose rows are spoken of after they are gone, by their rows' numbers.
-OUTLIVED = (Board, Part, Choice, Swap)
-_LETTER = {"p": Part, "b": Board}
+OUTLIVED = (Board, Part, Choice, Swap, DeviceSwap, Mend)
+_LETTER = {"p": Part, "b": Board, "d": DeviceSwap, "m": Mend}
 
 
 @dataclass
@@ -137,7 +148,7 @@ class Numbers:
 
     def in_word(self, word: str) -> str:
         """A row as the record calls it, p12 or b3, renumbered; any other word as it is."""
-        hit = re.fullmatch(r"([pb])([0-9]{1,15})", word)
+        hit = re.fullmatch(r"([pbdm])([0-9]{1,15})", word)
         return f"{hit[1]}{self.of(_LETTER[hit[1]], int(hit[2]))}" if hit else word
 
     def in_evidence(self, was: Any) -> Any:

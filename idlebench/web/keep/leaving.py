@@ -23,7 +23,7 @@ from ..unit.state import states_of
 from .at_rest import must_be_at_rest
 from .job_rows import OUTLIVED, OWN, TABLES, Numbers, Table, as_text, schema_of, values_out, where_of
 
-FORMAT, VERSION = "idlebench-job", 3
+FORMAT, VERSION = "idlebench-job", 4
 #: The page of a bundle, the description of its tables, and where its photos lie.
 PAGE, DESCRIBED, PHOTOS = "job.json", "datapackage.json", "photos"
 #: The time that every file of a bundle carries: the same job gives the same bytes.
@@ -122,7 +122,8 @@ def _with_places(table: Table, job: Job) -> models.QuerySet:
     """The rows with what where_of looks at, in few queries."""
     paths = {
         "boards": ("unit",), "dismantling": ("unit",), "survey": ("board__unit",), "plan": ("part__board__unit",),
-        "devices": ("board__unit",), "fuses": ("board__unit",), "swaps": ("part__board__unit",), "readings": ("unit",),
+        "devices": ("board__unit",), "fuses": ("board__unit",), "swaps": ("part__board__unit",),
+        "device_swaps": ("board__unit",), "mends": ("board__unit",), "readings": ("unit",),
         "sessions": ("unit",), "record": ("unit",), "reforming": ("part__board__unit",),
         "reforming_readings": ("run__part__board__unit",), "photos": ("unit", "board__unit", "part__board__unit"),
         "underlays": ("board__unit",), "log": ("unit",),

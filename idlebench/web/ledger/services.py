@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from math import isinf
 
 from django.utils import timezone
 
@@ -11,11 +12,13 @@ from idlebench.core import prove
 from idlebench.core.prove import Check, gates
 from idlebench.core.prove.record import FUSE, HANDED, MEND, PART, REOPENED, SWAP, SWAP_BACK
 from idlebench.core.refusal import GateShut
+from idlebench.core.text.quantity import show
 
-from ..records.models import DeviceChoice, Reading, ReformRun
+from ..records.models import Reading, ReformRun
 from ..unit.door import note, opened
 from ..unit.log import log
 from ..unit.parts import PartState
+from ..unit.rows import mend_id
 from ..unit.state import UnitState
 
 #: What a rail reading is called on the sheet.
@@ -56,6 +59,7 @@ class Sheet:
     reformed: list[tuple[str, str]]
     failed: list[Failed]
     devices: list[tuple[str, str, str, str]]
+    mended: list[Mended]
     proven: bool
     made_at: datetime
 
@@ -89,6 +93,7 @@ def sheet(state: UnitState) -> Sheet:
         reformed=_reformed(state),
         failed=_failed(state),
         devices=_devices(state),
+        mended=_mended(state),
         not_done=[c for step in proof.steps for c in step.checks if c.optional and not proof.done(c)],
         reopened=[e for _, e in state.recorded if e.kind == REOPENED],
         proven=proof.proven,
@@ -121,17 +126,43 @@ def _failed(state: UnitState) -> list[Failed]:
 
 
 def _devices(state: UnitState) -> list[tuple[str, str, str, str]]:
-    """Regulators and fuses that were taken, and batteries: place, what stood there, what was done, and why."""
-    taken = {(c.board_id, c.ref): c for c in DeviceChoice.objects.filter(board__unit=state.row)}
+    """What is no capacitor: place, what stood there, what is there now, and why or what was seen."""
     found = []
     for board in state.boards:
-        for device in board.others:
-            place, choice = f"{board.row.name} {device.ref}", taken.get((board.row.pk, device.ref))
-            if choice is not None:
-                found.append((place, f"{device.title} {device.marked}", choice.item, "; ".join(choice.reasons)))
+        for d in board.devices:
+            place, device = f"{board.row.name} {d.ref}", d.device
+            was = f"{device.title} {device.note if device.what == 'chip' else device.marked}".strip()
+            why = "; ".join(d.choice.reasons) if d.choice else ""
+            if d.swap is not None:
+                read_out = f"the old one: {d.swap.read_out}" if d.swap.read_out else ""
+                found.append((place, was, d.swap.item, "; ".join(filter(None, [read_out, d.swap.note, why]))))
+            elif d.choice is not None:
+                found.append((place, was, f"{d.choice.item}, not in yet", why))
             elif device.what == "battery":
                 done = "taken out" if device.looks == "missing" else device.looks or "left in"
-                found.append((place, f"battery {device.marked}", done, device.note))
+                found.append((place, was, done, device.note))
+    return found
+
+
+@dataclass(frozen=True)
+class Mended:
+    """A mend on the sheet: its board, what it is, Ω before in words, and its check's last reading, None where none is asked."""
+
+    board: str
+    title: str
+    before: str
+    reading: Reading | None
+
+
+def _mended(state: UnitState) -> list[Mended]:
+    """Damage and its mends, each with what was read before and after."""
+    found = []
+    for board in state.boards:
+        for mend in board.work.mends:
+            core = mend.core
+            check = state.proof.check(f"cold.mend.{mend_id(mend.row.pk)}")
+            read = "" if core.before is None else "OL" if isinf(core.before) else show(core.before, "Ω")
+            found.append(Mended(board.row.name, core.title, read, state.reading_of(check) if check else None))
     return found
 
 

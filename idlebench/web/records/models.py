@@ -15,7 +15,7 @@ from .proof import Event, PowerSession, Reading
 from .removed import Removed
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
 from .summary import Summary
-from .swaps import Swap
+from .swaps import DeviceSwap, Mend, Swap
 from .tally import Judged, SeriesTally
 
 __all__ = [
@@ -29,6 +29,7 @@ __all__ = [
     "ColumnMap",
     "Device",
     "DeviceChoice",
+    "DeviceSwap",
     "DismantleStep",
     "Entry",
     "Event",
@@ -38,6 +39,7 @@ __all__ = [
     "Instrument",
     "Job",
     "Judged",
+    "Mend",
     "Order",
     "OrderLine",
     "PairingCode",

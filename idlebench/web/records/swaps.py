@@ -1,9 +1,13 @@
-"""What was swapped, and when."""
+"""What was swapped and mended, and when."""
 
 from __future__ import annotations
 
 from django.db import models
 
+from idlebench.core.board.mends import Mend as CoreMend
+from idlebench.core.board.mends import read_mend
+
+from .jobs import Board
 from .parts import Part
 
 
@@ -25,3 +29,44 @@ class Swap(models.Model):
 
     def __str__(self) -> str:
         return f"{self.part}: {self.item}"
+
+
+class DeviceSwap(models.Model):
+    """A part that is no capacitor, changed for another: what stood there as it was marked, what is in, and what its checks rest on."""
+
+    board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="device_swaps")
+    ref = models.CharField(max_length=12)
+    what = models.CharField(max_length=12)
+    was = models.CharField(max_length=300, blank=True)
+    item = models.CharField(max_length=60)
+    # of the part that is in, as core.prove.changed asks it
+    facts = models.JSONField(default=dict)
+    read_out = models.CharField(max_length=120, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["board", "ref"], name="device_swapped_once")]
+
+    def __str__(self) -> str:
+        return f"{self.ref}: {self.item}"
+
+
+class Mend(models.Model):
+    """A damage of a board and its mend, kept as typed; the net it is on, where one was known."""
+
+    board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="mends")
+    line = models.CharField(max_length=300)
+    net = models.CharField(max_length=40, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.line
+
+    def to_core(self) -> CoreMend:
+        """The mend as the core reads it."""
+        return read_mend(self.line)

@@ -6,17 +6,28 @@ from collections.abc import Sequence
 
 from django.utils import timezone
 
+from idlebench.core.board.mends import EXAMPLE, check_mend, is_mend, read_mend, too_thin
+from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.board.parts import LEFT_OUT
 from idlebench.core.board.soldering import swap_order
 from idlebench.core.prove import gates
-from idlebench.core.prove.record import MEND
+from idlebench.core.prove.changed import facts_of
+from idlebench.core.prove.cold import fed_rails
+from idlebench.core.prove.record import FUSE, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.text.nets import Node, read_nets
 
-from ..records.models import CatalogueItem, Swap
+from ..records.models import CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
 from ..unit.door import Open, note, opened, unit_of_board
 from ..unit.log import log
 from ..unit.parts import BoardState, PartState
-from ..unit.rows import board_id
+from ..unit.rows import board_id, device_id, mend_id
+from ..unit.state import UnitState
+from ..unit.stock import device_of, what_of
+from ..unit.work import open_blown
+
+#: What of a linear supply is on its mains side; of a switching one anything may be.
+MAINS_THINGS = ("fuse", "transformer")
 
 
 def swapped(board: int, ref: str, text: str = "") -> Swap:
@@ -64,6 +75,95 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     return swap
 
 
+def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", text: str = "") -> DeviceSwap:
+    """Log that a part which is no capacitor is changed: what was chosen for it, or what was typed.
+
+    Args:
+        typed: what is written on the new part, where none was chosen. read_out: what the old one measured, in words. text: a note.
+
+    Raises:
+        GateShut: nothing was chosen where the rules judge it, the unit has power, a store may be charged, two fuses blew.
+        BadInput: no such part, or nothing typed.
+    """
+    with opened(unit_of_board(board), f"{ref} cannot be swapped") as door:
+        found = door.board(board)
+        place = found.find_device(ref)
+        if place is None:
+            raise BadInput(ref, f"a part of {found.row.name}", "", "place")
+        device = place.device
+        blown = open_blown(found.row, device.ref) if device.what == "fuse" else 0
+        reasons = gates.swap_device(
+            door.state.proof, board_id(board), device.ref, device.what, bool(place.choice), bool(place.swap), blown
+        )
+        if reasons:
+            raise GateShut(f"{device.ref} cannot be swapped", reasons)
+        item, facts = (place.choice.item, _facts(place.choice.item)) if place.choice else (_typed(typed), {})
+        swap = DeviceSwap.objects.create(
+            board=found.row, ref=device.ref, what=device.what, was=f"{device.marked} {device.note}".strip()[:300],
+            item=item, facts=facts, read_out=read_out[:120], note=text[:300],
+        )  # fmt: skip
+        _count(item, -1)
+        _told(door, found, swap, SWAP, f"{device.ref}: {item} in", text)
+        return swap
+
+
+def _facts(item: str) -> dict[str, object]:
+    """What the checks rest on, from the part as the Shelf knows it now.
+
+    Raises:
+        BadInput: the Shelf does not know it any more.
+    """
+    part = device_of(item)
+    if part is None:
+        raise BadInput(item, "a part of the catalogue", "It is not on the Shelf any more: choose again.", "item")
+    return facts_of(what_of(part), part)
+
+
+def _typed(text: str) -> str:
+    text = " ".join(text.split())
+    if not 2 <= len(text) <= 60:
+        raise BadInput(text, "what is written on the new part, 2 to 60 characters", "", "typed")
+    return text
+
+
+def _count(item: str, pieces: int) -> None:
+    """Take a piece off the shelf where one lies there, or put it back."""
+    row = ShelfDevice.objects.filter(part=item).first()
+    if row is not None and row.stock + pieces >= 0:
+        row.stock += pieces
+        row.save(update_fields=["stock"])
+
+
+def _told(door: Open, found: BoardState, swap: DeviceSwap, kind: str, words: str, text: str = "") -> None:
+    """Write a swap, or its being taken back, into the record and the log."""
+    row, board = device_id(swap.pk), board_id(found.row.pk)
+    mains = bool(found.row.supply) and (found.row.supply == "switching" or swap.what in MAINS_THINGS)
+    now, said = timezone.now(), f"{found.row.name} {words}"
+    note(door.state.row, kind, now, row=row, board=board, mains=mains, words=said)
+    if swap.what == "fuse":
+        note(door.state.row, FUSE, now, row=board, board=board, mains=True, words=said)
+    log(door.state.row, "swap", f"{said}{', ' + text if text else ''}.")
+
+
+def device_back(board: int, ref: str) -> None:
+    """Take the swap of a part which is no capacitor back: it was logged by mistake.
+
+    Raises:
+        GateShut: nothing is logged, or the unit has power.
+    """
+    with opened(unit_of_board(board), f"{ref} cannot be taken back") as door:
+        found = door.board(board)
+        reasons = gates.idle(door.state.proof)
+        if reasons:
+            raise GateShut(f"{ref} cannot be taken back", reasons)
+        swap = found.row.device_swaps.filter(ref=ref.upper()).first()
+        if swap is None:
+            raise GateShut(f"{ref} is not swapped", (Shut("swap", f"Nothing is logged for {ref}."),))
+        _told(door, found, swap, SWAP_BACK, f"{swap.ref}: swap taken back")
+        _count(swap.item, 1)
+        swap.delete()
+
+
 def in_order(board: BoardState) -> list[PartState]:
     """The places of a board to swap, in the order that is easiest for the hands; what is done stands last."""
     parts = {part.ref: part for part in board.to_swap}
@@ -91,20 +191,70 @@ def take_back(board: int, ref: str) -> None:
         log(found.row.unit, "swap", f"{found.row.name} {part.ref}: swap taken back.")
 
 
-def mend(board: int, text: str) -> None:
+def mend(board: int, text: str) -> str:
     """Log a mend on a board: a joint made new, a wire, a pad. What it may have changed is asked again.
 
+    One that tells its damage and its ends is kept as such, drawn, and asked for by a cold check; any other is kept in its words.
+    What is said of it, "" for nothing.
+
     Raises:
-        BadInput: nothing said. GateShut: the unit has power, or a store is not known to be empty.
+        BadInput: nothing said, an end that is not on the board, or two nets that must not meet. GateShut: the unit has power, or
+            a store is not known to be empty.
     """
     text = " ".join(text.split())
-    if len(text) < 4 or len(text) > 200:
-        raise BadInput(text, "the mend in a few words, such as J4 reflowed", "At most 200 characters.", "mend")
+    if len(text) < 4 or len(text) > 300:
+        raise BadInput(text, f"the mend, such as {EXAMPLE}, or in a few words", "At most 300 characters.", "mend")
     with opened(unit_of_board(board), "No mend now") as door:
         found = door.board(board)
         reasons = gates.mend(door.state.proof, board_id(board))
         if reasons:
             raise GateShut("Nothing is mended now", reasons)
-        row = board_id(board)
-        note(door.state.row, MEND, timezone.now(), row=row, board=row, words=f"{found.row.name}: {text}")
-        log(found.row.unit, "mend", f"{found.row.name}: {text}.")
+        row, said, told = board_id(board), text, ""
+        if is_mend(text):
+            kept, told = _kept(found, read_mend(text), door.state)
+            row, said = mend_id(kept.pk), kept.to_core().title
+        note(door.state.row, MEND, timezone.now(), row=row, board=board_id(board), words=f"{found.row.name}: {said}")
+        log(found.row.unit, "mend", f"{found.row.name}: {said}.")
+        return told
+
+
+def _kept(found: BoardState, core: CoreMend, state: UnitState) -> tuple[Mend, str]:
+    """A mend kept, once it is held against what is known of its board; and what is said of its wire."""
+    nets = _nets(found)
+    parts = [p.core for p in found.parts]
+    net = check_mend(core, parts, found.chips, [d.device for d in found.devices], nets)
+    for end in (core.a, core.b):
+        if end is not None and end.x is not None and (end.x > found.row.width or end.y > found.row.height):
+            size = f"{found.row.width:g} × {found.row.height:g} mm"
+            raise BadInput(end.words, f"a point on {found.row.name}, which is {size}", "", "mend")
+    row = Mend.objects.create(board=found.row, line=core.as_line(), net=net)
+    return row, too_thin(core, net, found.rails or fed_rails(state.facts))
+
+
+def _nets(found: BoardState) -> tuple[Node, ...]:
+    """The netlist of a board; none where it has none that can be read."""
+    if not found.row.nets:
+        return ()
+    try:
+        return read_nets(found.row.nets).nodes
+    except BadInput:
+        return ()
+
+
+def mend_back(board: int, pk: int) -> None:
+    """Take a mend back that was logged by mistake, or came off; what it may have changed is asked again.
+
+    Raises:
+        GateShut: it is not there, or the unit has power.
+    """
+    with opened(unit_of_board(board), "The mend cannot be taken back") as door:
+        found = door.board(board)
+        row = found.row.mends.filter(pk=pk).first()
+        if row is None:
+            raise GateShut("The mend is not there", (Shut("mend", "It was taken back already."),))
+        if reasons := gates.mend(door.state.proof, board_id(board)):
+            raise GateShut("The mend cannot be taken back", reasons)
+        words = f"{found.row.name}: mend taken back, {row.line}"
+        note(door.state.row, MEND, timezone.now(), row=mend_id(row.pk), board=board_id(board), words=words)
+        log(found.row.unit, "mend", f"{words}.")
+        row.delete()

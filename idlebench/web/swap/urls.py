@@ -7,4 +7,5 @@ urlpatterns = [
     path("board/<int:pk>/swap/done/", views.done, name="swap_done"),
     path("board/<int:pk>/swap/back/", views.back, name="swap_back"),
     path("board/<int:pk>/mend/", views.mend, name="mend"),
+    path("board/<int:pk>/mend/back/", views.mend_back, name="mend_back"),
 ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from django.core import signing
@@ -10,16 +12,19 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.board.parts import polarity_mark
-from idlebench.core.board.soldering import way_in, way_out
-from idlebench.core.prove import Check, gates
+from idlebench.core.board.mends import EXAMPLE, reflow
+from idlebench.core.board.parts import SIDES
+from idlebench.core.prove import Check, Standing, gates
 from idlebench.core.refusal import BadInput
 
-from ..records.models import CatalogueItem
+from ..ui.said import said as heard
+from ..ui.said import say
+from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.picture import board_picture
-from ..unit.rows import board_id
+from ..unit.rows import board_id, mend_id
 from ..unit.state import UnitState, board_state
 from . import services
+from .in_hand import Line, device_in_hand, lines, part_in_hand
 
 
 def swap(request: HttpRequest, pk: int) -> HttpResponse:
@@ -29,34 +34,96 @@ def swap(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     state, board = board_state(pk)
-    asked = board.find(request.GET.get("place", ""))
-    ordered = services.in_order(board)
-    part = asked if asked and (asked.taken or asked.left_out) else next((p for p in ordered if p.swap is None), None)
-    row = CatalogueItem.objects.filter(part=part.choice.item).first() if part else None
-    item = row.to_core() if row else None
+    listed = lines(board, services.in_order(board))
+    part, device = _asked(board, request.GET.get("place", ""))
+    if part is None and device is None:
+        part, device = _asked(board, next((line.ref for line in listed if not line.done), ""))
+    side = request.GET.get("side") or (part.core.side if part else "parts")
+    picture = board_picture(board, part, side if side in SIDES else "parts", "place")
+    scene, mirror = picture["scene"], picture["mirror"]
+    place = (
+        part_in_hand(state, part, scene, mirror)
+        if part
+        else device_in_hand(state, device, scene, mirror)
+        if device
+        else None
+    )
     context = {
         "state": state,
         "board": board,
         "stage": "swap",
-        "part": part,
-        "ordered": ordered,
-        "item": item,
-        "way": (way := way_out(part.core)) if part else None,
-        "celsius": way.celsius(state.job.made) if part else 0,
-        "into": way_in(part.core, item) if part and item else (),
-        **board_picture(board, part, part.core.side if part else "parts", "place"),
-        "done": sum(p.swap is not None for p in board.to_swap),
-        "old_mark": polarity_mark(part.core.kind, part.core.mounting, part.core.bipolar) if part else None,
-        "new_mark": polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
-        "last": next(
-            (p for p in sorted((p for p in board.parts if p.swap), key=lambda p: p.swap.pk, reverse=True)), None
-        ),
+        "place": place,
+        "here": place.ref if place else "",
+        "lines": listed,
+        "done": sum(line.done for line in listed),
+        "rest": [d for d in board.devices if not d.choice and not d.swap],
+        "steps": _steps(listed, place.ref if place else ""),
+        "joints": (joints := _joints(board)),
+        "next_joint": next((ref for ref, _, done in joints if not done), ""),
+        "mends": _mends(state, board),
+        **picture,
+        "last": _last(board),
         "shut": (*gates.closed(state.proof), *gates.touch(state.proof, board_id(pk))),
         "charged": _charged(state, pk),
         "not_taken": _not_taken(request.GET.get("not", "")),
+        "mend_example": EXAMPLE,
+        "said": heard(request),
         **extra,
     }
     return render(request, "swap/swap.html", context, status=status)
+
+
+def _asked(board: BoardState, ref: str) -> tuple[PartState | None, DeviceState | None]:
+    """The place of a reference: a capacitor that is to be swapped, or a part that is none."""
+    part = board.find(ref)
+    if part is not None:
+        return (part if part.taken or part.left_out else None), None
+    return None, board.find_device(ref)
+
+
+def _steps(listed: list[Line], here: str) -> list[tuple[str, str, str]]:
+    """The places before and after the one in hand: key, reference, words."""
+    refs = [line.ref for line in listed]
+    if here not in refs or len(refs) < 2:
+        return []
+    at = refs.index(here)
+    back, on = refs[at - 1], refs[(at + 1) % len(refs)]
+    return [("K", back, f"The place before, {back}"), ("J", on, f"The next place, {on}")]
+
+
+@dataclass(frozen=True)
+class MendLine:
+    """A mend for its list: its words, and the check it asks, with what stands of it."""
+
+    pk: int
+    title: str
+    net: str
+    check: Check | None
+    standing: Standing | None
+
+
+def _mends(state: UnitState, board: BoardState) -> list[MendLine]:
+    """The mends of a board, each with its check."""
+    found = []
+    for mend in board.work.mends:
+        check = state.proof.check(f"cold.mend.{mend_id(mend.row.pk)}")
+        found.append(
+            MendLine(mend.row.pk, mend.core.title, mend.row.net, check, state.proof.standing(check) if check else None)
+        )
+    return found
+
+
+def _joints(board: BoardState) -> list[tuple[str, str, bool]]:
+    """Joints to make new while the iron is hot: reference, why, and whether it was done."""
+    done = {m.core.a.ref for m in board.work.mends if m.core.damage == "joint"}
+    offered = reflow([p.core for p in board.parts], [d.device for d in board.devices], board.chips)
+    return [(ref, why, ref in done) for ref, why in offered]
+
+
+def _last(board: BoardState) -> str:
+    """The place that was swapped last, "" for none."""
+    swaps = [(p.swap.at, p.ref) for p in board.parts if p.swap] + [(d.swap.at, d.ref) for d in board.devices if d.swap]
+    return max(swaps)[1] if swaps else ""
 
 
 def _not_taken(text: str) -> dict[str, str]:
@@ -73,20 +140,32 @@ def _charged(state: UnitState, pk: int) -> list[Check]:
     return [
         check
         for check in proof.discharges
-        if not proof.done(check) and (proof.record.ever_powered or board_id(pk) in check.boards)
+        if gates.charged(proof, [check]) and (proof.record.ever_powered or board_id(pk) in check.boards)
     ]
 
 
 @require_POST
 def done(request: HttpRequest, pk: int) -> HttpResponse:
-    services.swapped(pk, request.POST.get("place", ""), request.POST.get("note", "").strip())
+    """A place is swapped; one that is no capacitor tells what it is beside it."""
+    ref, note = request.POST.get("place", ""), request.POST.get("note", "").strip()
+    if "device" not in request.POST:
+        services.swapped(pk, ref, note)
+        return redirect("swap", pk)
+    try:
+        services.device_swapped(pk, ref, request.POST.get("typed", ""), request.POST.get("read_out", ""), note)
+    except BadInput as error:
+        return _page(request, pk, 422, typed=request.POST.dict(), complaint=error)
     return redirect("swap", pk)
 
 
 @require_POST
 def back(request: HttpRequest, pk: int) -> HttpResponse:
     ref = request.POST.get("place", "")
-    services.take_back(pk, ref)
+    _, board = board_state(pk)
+    if board.find(ref) is None and board.find_device(ref) is not None:
+        services.device_back(pk, ref)
+    else:
+        services.take_back(pk, ref)
     return redirect(f"{reverse('swap', args=[pk])}?{urlencode({'place': ref})}")
 
 
@@ -94,7 +173,14 @@ def back(request: HttpRequest, pk: int) -> HttpResponse:
 def mend(request: HttpRequest, pk: int) -> HttpResponse:
     """A mend logged; one that cannot be read is said at its field."""
     try:
-        services.mend(pk, request.POST.get("mend", ""))
+        told = services.mend(pk, request.POST.get("mend", ""))
     except BadInput as error:
         return _page(request, pk, 422, mend_typed=request.POST.get("mend", ""), mend_complaint=error)
+    return say(reverse("swap", args=[pk]), told) if told else redirect("swap", pk)
+
+
+@require_POST
+def mend_back(request: HttpRequest, pk: int) -> HttpResponse:
+    text = request.POST.get("mend", "")
+    services.mend_back(pk, int(text) if re.fullmatch(r"[0-9]{1,15}", text) else 0)
     return redirect("swap", pk)

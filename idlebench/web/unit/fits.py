@@ -29,7 +29,7 @@ def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
         (b.regulator for b in board.supply if b.regulator and b.regulator.volts == rail),
         None,
     )
-    taken = board.row.device_choices.filter(ref=fed.ref).first() if fed else None
+    taken = board.work.choices.get(fed.ref) if fed else None
     found = next((r for r in regulators() if taken and r.part == taken.item), None)
     return (found.esr_low, found.esr_high) if found and found.esr_high else None
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import lru_cache
+from dataclasses import dataclass, field, replace
+from functools import cached_property, lru_cache
 
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.board.devices import Device
+from idlebench.core.board.devices import Device, is_plug
 from idlebench.core.board.parts import LEFT_OUT, Fitted
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
@@ -18,8 +18,9 @@ from idlebench.core.text.dates import year_of
 from idlebench.core.text.rails_and_chips import Chip, Rail
 from idlebench.core.text.stored import Unread
 
-from ..records.models import Board, Choice, Job, Part, Swap
-from .rows import board_id, fitted_id, part_id
+from ..records.models import Board, Choice, DeviceChoice, DeviceSwap, Job, Part, Swap
+from .rows import board_id, device_id, fitted_id, mend_id, part_id
+from .work import Work
 
 #: How a place is settled in which the old part stays.
 LEFT_IN = "left in"
@@ -98,6 +99,29 @@ class PartState:
 
 
 @dataclass(frozen=True)
+class DeviceState:
+    """A part that is no capacitor, with what was taken for it and what was put in."""
+
+    device: Device
+    choice: DeviceChoice | None = None
+    swap: DeviceSwap | None = None
+
+    @property
+    def ref(self) -> str:
+        return self.device.ref
+
+    @property
+    def settled_as(self) -> str:
+        """What a list says is in, or is to go in."""
+        return self.swap.item if self.swap else self.choice.item if self.choice else "nothing chosen"
+
+    @property
+    def standing(self) -> Device:
+        """What stands in the place now, as far as the proof asks it: a new part neither leaks nor is it missing."""
+        return replace(self.device, looks="", note="") if self.swap else self.device
+
+
+@dataclass(frozen=True)
 class BoardState:
     """A board with its parts judged."""
 
@@ -110,6 +134,24 @@ class BoardState:
     supply: tuple[Branch, ...] = ()
     supply_wrong: tuple[str, ...] = ()
     unread: tuple[Unread, ...] = ()
+    work: Work = field(default_factory=Work)
+
+    @cached_property
+    def devices(self) -> tuple[DeviceState, ...]:
+        """What is no capacitor: parts from its lines, and chips."""
+        choices, swaps = self.work.choices, self.work.swaps
+        chips = (Device(c.ref, "chip", x=c.x, y=c.y, note=c.label) for c in self.chips if not is_plug(c.ref))
+        # a winding is a line of its own of the transformer it belongs to
+        things = [d for d in (*self.others, *chips) if d.what != "winding"]
+        return tuple(DeviceState(d, choices.get(d.ref), swaps.get(d.ref)) for d in things)
+
+    @property
+    def devices_to_swap(self) -> tuple[DeviceState, ...]:
+        """Those for which something was taken, and those that were changed."""
+        return tuple(d for d in self.devices if d.choice or d.swap)
+
+    def find_device(self, ref: str) -> DeviceState | None:
+        return next((d for d in self.devices if d.ref == ref.upper()), None)
 
     @property
     def hidden(self) -> tuple[str, ...]:
@@ -166,7 +208,7 @@ class BoardState:
             row.fuse,
             row.source_volts,
             row.source_va,
-            self.others,
+            tuple(d.standing for d in self.devices if d.device.what != "chip") + self._windings,
             board_id(row.pk),
             {p.ref: part_id(p.row.pk) for p in self.parts},
             {ref: fitted_id(swap.item, swap.pk) for ref, swap in swapped.items()},
@@ -176,7 +218,21 @@ class BoardState:
             "class2" not in job.traits,
             job.earth_limit,
             tuple(f"{one.field}: {one.line}" for one in self.unread),
+            tuple(
+                prove.changed_from(device_id(d.swap.pk), d.ref, d.swap.what, d.swap.item, d.swap.facts)
+                for d in self.devices
+                if d.swap
+            ),
+            tuple(
+                prove.Mended(mend_id(m.row.pk), m.core.a.words, m.core.b.words, m.core.title, m.core.before)
+                for m in self.work.mends
+                if m.core.b is not None
+            ),
         )
+
+    @property
+    def _windings(self) -> tuple[Device, ...]:
+        return tuple(d for d in self.others if d.what == "winding")
 
 
 def year_now() -> int:

@@ -86,7 +86,16 @@ def board_picture(
         query: what a click on a part asks the page for. waiting: the part in the tray that is next after the selected one.
     """
     row = board.row
-    scene = board_scene(row.width, row.height, [p.core for p in board.parts], board.chips, board.zones, side)
+    scene = board_scene(
+        row.width,
+        row.height,
+        [p.core for p in board.parts],
+        board.chips,
+        board.zones,
+        side,
+        [(d.device, d.swap is not None) for d in board.devices if d.device.what != "chip"],
+        [m.core for m in board.work.mends],
+    )
     by_ref = {p.ref: p for p in board.parts}
     chosen = selected.ref if selected else ""
     return {

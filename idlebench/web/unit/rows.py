@@ -14,3 +14,12 @@ def board_id(pk: int) -> str:
 def fitted_id(item: str, pk: int) -> str:
     """A fitted piece: the part it is of, and which one."""
     return f"{item} #{pk}"
+
+
+def device_id(pk: int) -> str:
+    """A swap of a part that is no capacitor."""
+    return f"d{pk}"
+
+
+def mend_id(pk: int) -> str:
+    return f"m{pk}"

@@ -32,7 +32,7 @@ def stages_of(state: UnitState) -> list[Stage]:
     places = [p for p in state.parts if p.to_fill]
     settled = sum(p.choice is not None for p in places)
     taken = [p for p in state.parts if p.taken]
-    to_swap = [p for b in state.boards for p in b.to_swap]
+    to_swap = [p for b in state.boards for p in (*b.to_swap, *b.devices_to_swap)]
     swapped = sum(p.swap is not None for p in to_swap)
     survey_done = bool(state.boards) and all(b.complete for b in state.boards)
     proof = state.proof
@@ -81,7 +81,9 @@ def stages_of(state: UnitState) -> list[Stage]:
         Stage(
             "swap",
             "Swap",
-            on_board("swap", (b for b in state.boards if any(p.swap is None for p in b.to_swap))),
+            on_board(
+                "swap", (b for b in state.boards if any(p.swap is None for p in (*b.to_swap, *b.devices_to_swap)))
+            ),
             f"{swapped} of {len(to_swap)}",
             bool(to_swap) and swapped == len(to_swap),
         ),

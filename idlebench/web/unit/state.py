@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import CharField, Prefetch, QuerySet, Value
 from django.utils import timezone
 
 from idlebench.core import prove
@@ -28,13 +28,14 @@ from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
 
 from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit
-from .parts import BoardState, PartState, verdict_of, year_now
+from .parts import BoardState, DeviceState, PartState, verdict_of, year_now
 from .policies import policy_named
 from .series import series_counts
 from .spine import Stage, stages_of
+from .work import Work, work_of
 
-#: What is on on the whole bench: the open session, and reforming runs in words by unit.
-On = tuple[PowerSession | None, dict[int, list[str]]]
+#: What is on on the whole bench: the open session, its unit's name, and reforming runs in words by unit.
+On = tuple[PowerSession | None, str, dict[int, list[str]]]
 #: Events with their keys.
 Recorded = list[tuple[int, prove.Event]]
 
@@ -50,6 +51,7 @@ class UnitState:
         counts: dict[str, SeriesCount],
         reforming: tuple[str, ...] = (),
         recorded: Recorded | None = None,
+        live: str = "",
     ) -> None:
         self.counts = counts
         self.row = row
@@ -57,7 +59,7 @@ class UnitState:
         self.boards = boards
         # the one session that is open on the whole bench, this unit's or another's
         self.session = session if session and session.unit_id == row.pk else None
-        self.live_elsewhere = session.unit.name if session and session.unit_id != row.pk else ""
+        self.live_elsewhere = live if session and session.unit_id != row.pk else ""
         self.reforming = reforming
         self.now = timezone.now()
         self._recorded = recorded
@@ -120,7 +122,7 @@ class UnitState:
             live_elsewhere=self.live_elsewhere,
             handed_over=self.row.handed_over is not None,
             reforming=self.reforming,
-            unsettled=tuple(p.ref for p in self.unsettled),
+            unsettled=tuple(p.ref for p in (*self.unsettled, *self.devices_unsettled)),
         )
 
     @cached_property
@@ -137,6 +139,11 @@ class UnitState:
             return p.taken or p.left_out or (p.decision.replace and p.choice is None)
 
         return [p for p in self.parts if not p.swap and waits(p)]
+
+    @property
+    def devices_unsettled(self) -> list[DeviceState]:
+        """Places of other parts for which something was taken that is not in."""
+        return [d for b in self.boards for d in b.devices if d.choice and not d.swap]
 
     @property
     def unread(self) -> list[tuple[BoardState, Unread]]:
@@ -176,7 +183,7 @@ class UnitState:
     @property
     def leaking(self) -> list[tuple[BoardState, Device]]:
         """Batteries that leak, with the board they sit on: they come out first."""
-        return [(b, o) for b in self.boards for o in first_out(b.others)]
+        return [(b, o) for b in self.boards for o in first_out(d.standing for d in b.devices)]
 
     @property
     def looked(self) -> int:
@@ -211,11 +218,22 @@ def _units() -> QuerySet[Unit]:
 
 
 def _open() -> On:
-    """What is on on the whole bench: the session that is open, and reforming runs by unit."""
-    runs: dict[int, list[str]] = {}
-    for run in ReformRun.objects.filter(discharged=None).select_related("part__board"):
-        runs.setdefault(run.part.board.unit_id, []).append(f"{run.part.ref} on {run.part.board.name}")
-    return PowerSession.objects.filter(ended=None).select_related("unit").first(), runs
+    """What is on on the whole bench: the session that is open, and reforming runs by unit. One query for both."""
+    runs = ReformRun.objects.order_by().filter(discharged=None)
+    sessions = PowerSession.objects.order_by().filter(ended=None)
+    told = runs.values_list(
+        "pk", "part__board__unit_id", "part__ref", "part__board__name", "began", Value("", CharField())
+    )
+    live: PowerSession | None = None
+    by_unit: dict[int, list[str]] = {}
+    elsewhere = ""
+    of_sessions = sessions.values_list("pk", "unit_id", "step", "title", "began", "unit__name")
+    for pk, unit, one, other, began, name in told.union(of_sessions, all=True):
+        if name:
+            live, elsewhere = PowerSession(pk=pk, unit_id=unit, step=one, title=other, began=began), name
+        else:
+            by_unit.setdefault(unit, []).append(f"{one} on {other}")
+    return live, elsewhere, by_unit
 
 
 def _supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
@@ -234,7 +252,9 @@ def _supply_facts(
     return places_of(supply, {p.ref: p for p in parts}, mains)
 
 
-def _state(unit: Unit, counts: dict[str, SeriesCount], on: On, recorded: Recorded | None = None) -> UnitState:
+def _state(
+    unit: Unit, counts: dict[str, SeriesCount], on: On, work: dict[int, Work], recorded: Recorded | None = None
+) -> UnitState:
     job = unit.job
     policy, year = policy_named(job.policy), year_now()
     judged = []
@@ -278,22 +298,29 @@ def _state(unit: Unit, counts: dict[str, SeriesCount], on: On, recorded: Recorde
         rails, bad_rails = read_lines(row.rails, "rails", read_rail)
         chips, bad_chips = read_lines(row.chips, "chips", read_chip)
         others, bad_others = read_lines(row.others, "regulators, fuses and the like", read_device)
-        unread = (*unread, *bad_rails, *bad_chips, *bad_others)
-        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong, unread))
-    session, runs = on
-    return UnitState(unit, tuple(boards), session, counts, tuple(runs.get(unit.pk, ())), recorded)
+        done = work[row.pk]
+        unread = (*unread, *bad_rails, *bad_chips, *bad_others, *done.unread)
+        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong, unread, done))
+    session, live, runs = on
+    return UnitState(unit, tuple(boards), session, counts, tuple(runs.get(unit.pk, ())), recorded, live)
 
 
 def unit_state(pk: int) -> UnitState:
     """A unit as it stands. Unit.DoesNotExist where there is none."""
-    return _state(unit := _units().get(pk=pk), _counts([unit]), _open())
+    return _state(unit := _units().get(pk=pk), _counts([unit]), _open(), _work([unit]))
 
 
 def states_of(units: Iterable[int]) -> list[UnitState]:
     """Some units as they stand, in the bench's order."""
     rows = list(_units().filter(pk__in=units))
+    work = _work(rows)
     counts, on, recorded = _counts(rows), _open(), Event.to_core([unit.pk for unit in rows])
-    return [_state(unit, counts, on, recorded.get(unit.pk, [])) for unit in rows]
+    return [_state(unit, counts, on, work, recorded.get(unit.pk, [])) for unit in rows]
+
+
+def _work(units: list[Unit]) -> dict[int, Work]:
+    """What was done on these units' boards beside capacitors."""
+    return work_of(board.pk for unit in units for board in unit.boards.all())
 
 
 def _counts(units: list[Unit]) -> dict[str, SeriesCount]:
@@ -304,7 +331,7 @@ def _counts(units: list[Unit]) -> dict[str, SeriesCount]:
 def board_state(pk: int) -> tuple[UnitState, BoardState]:
     """A board within its unit. Unit.DoesNotExist where there is none."""
     unit = _units().get(pk__in=Board.objects.filter(pk=pk).values("unit_id"))
-    state = _state(unit, _counts([unit]), _open())
+    state = _state(unit, _counts([unit]), _open(), _work([unit]))
     return state, state.board(pk)
 
 

@@ -6,12 +6,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from django.db.models import F, Sum
+from django.db.models import Exists, F, OuterRef, Sum
 
 from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
 from idlebench.core.plan.orders import Offer, Supplier
 
-from ..records.models import CatalogueItem, Choice, DeviceChoice, FirstClaim, OrderLine, SupplierOffer
+from ..records.models import CatalogueItem, Choice, DeviceChoice, DeviceSwap, FirstClaim, OrderLine, SupplierOffer
 from ..records.models import Supplier as SupplierRow
 from .stock import devices as all_devices
 
@@ -52,7 +52,8 @@ def places() -> list[Place]:
             "item", "by_hand",
         )
     ]  # fmt: skip
-    devices = DeviceChoice.objects.filter(board__unit__handed_over=None).order_by(
+    there = DeviceSwap.objects.filter(board=OuterRef("board_id"), ref=OuterRef("ref"))
+    devices = DeviceChoice.objects.filter(~Exists(there), board__unit__handed_over=None).order_by(
         "board__unit__job_id", "board_id", "id"
     )
     for job, unit, name, board, board_name, ref, item in devices.values_list(

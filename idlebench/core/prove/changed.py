@@ -1,0 +1,292 @@
+"""What is asked, cold, of parts that are no capacitors once they were changed, and of a board where it was mended.
+
+Source: practice of the bench; IEC 60747 pinouts of the 78xx and 79xx type families; a primary cell is never charged (IEC 60086-4).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from ..text.quantity import show
+from .checks import INSULATION, BoardFacts, Check, key_of
+from .facts import JOINED, NO_SHORT, POLARITY
+
+#: Least resistance from an insulated tab to its sink, Ω: a torn washer reads under one, the circuit beside it some hundred and more.
+TAB = 100.0
+#: Least resistance pin to pin, and of a connection the most, Ω.
+SHORT = 2.0
+#: Least resistance back through a diode that keeps a cell from being charged, Ω.
+BLOCKS = 100e3
+
+
+@dataclass(frozen=True)
+class Changed:
+    """A part that is no capacitor, and was changed.
+
+    row: of its swap. ref, what: the place, a key of devices.TITLES or "chip". item: what is in. tab: of a regulator, what its tab is joined
+    to, "" for none. module: whether a switching module stands in its place. charged: whether a cell may be charged. blocks: whether a
+    diode in its lead must keep it from it. words: its pins in order, or how it stands, for people.
+    """
+
+    row: str
+    ref: str
+    what: str
+    item: str
+    tab: str = ""
+    module: bool = False
+    charged: bool = True
+    blocks: bool = False
+    pins: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Mended:
+    """A mend that joins two ends. row: of it. a, b: its ends in words. title: all of it. before: Ω, None where not read."""
+
+    row: str
+    a: str
+    b: str
+    title: str
+    before: float | None = None
+
+
+def facts_of(what: str, part: object) -> dict[str, object]:
+    """What the checks of a changed part rest on, from the catalogue part that is put in; kept with the swap."""
+    if what == "regulator":
+        return {"tab": part.tab, "module": part.type == "module", "pins": list(part.pins)}
+    if what == "battery":
+        return {"charged": part.may_be_charged, "blocks": part.diode > 0}
+    if what == "fuse":
+        return {"marked": f"{part.characteristic} {show(part.rating, 'A')} {show(part.volts_ac, 'V')} {part.size}"}
+    return {}
+
+
+def changed_from(row: str, ref: str, what: str, item: str, facts: Mapping[str, object]) -> Changed:
+    """A changed part from what was kept of it; what is missing is taken as the stricter."""
+    pins = facts.get("pins")
+    return Changed(
+        row,
+        ref,
+        what,
+        item,
+        str(facts.get("tab", "")),
+        bool(facts.get("module")),
+        bool(facts.get("charged", what != "battery")),
+        bool(facts.get("blocks", False)),
+        tuple(map(str, pins)) if isinstance(pins, list) else (),
+    )
+
+
+@dataclass(frozen=True)
+class _Ask:
+    """How a check on one board is made."""
+
+    board: BoardFacts
+    boards: frozenset[str] = field(default_factory=frozenset)
+
+    def look(self, name: str, one: Changed, words: str, why: str) -> Check:
+        return Check(
+            f"cold.{name}.{one.row}",
+            "cold",
+            "look",
+            one.ref,
+            words,
+            safety=True,
+            board=self.board.name,
+            why=why,
+            fact=POLARITY,
+            names=(key_of(f"cold.{name}", self.board.name, one.ref),),
+            rows=frozenset({one.row, self.board.id}),
+            boards=frozenset({self.board.id}),
+            of=(("fitted", one.item),),
+        )
+
+    def ohms(
+        self,
+        name: str,
+        one: Changed,
+        point: str,
+        words: str,
+        why: str,
+        *,
+        low: float | None = None,
+        high: float | None = None,
+    ) -> Check:
+        return Check(
+            f"cold.{name}.{one.row}",
+            "cold",
+            "continuity" if high is not None else "resistance",
+            point,
+            words,
+            low=low,
+            high=high,
+            safety=low is not None,
+            board=self.board.name,
+            why=why,
+            fact=JOINED if high is not None else NO_SHORT,
+            names=(key_of(f"cold.{name}", self.board.name, one.ref),),
+            rows=frozenset({one.row, self.board.id}),
+            boards=self.boards if low is not None else frozenset({self.board.id}),
+            of=(("fitted", one.item),),
+        )
+
+
+def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Check]:
+    """What is asked of each changed part of a board that is no capacitor, and of each mend of it."""
+    ask = _Ask(board, frozenset(b.id for b in boards))
+    checks: list[Check] = []
+    for one in board.changed:
+        checks += _OF.get(one.what, _stands)(ask, one)
+    for mended in board.mended:
+        was = "" if mended.before is None else f" Before the mend it read {_read(mended.before)}."
+        checks.append(
+            Check(
+                f"cold.mend.{mended.row}",
+                "cold",
+                "continuity",
+                f"{mended.a} to {mended.b}",
+                f"{mended.title[:1].upper()}{mended.title[1:]}. Leads on the ends themselves, not on the wire.{was}",
+                high=SHORT,
+                board=board.name,
+                why="Continuity passes at 2 Ω less the leads.",
+                fact=JOINED,
+                names=(key_of("cold.mend", board.name, mended.a, mended.b),),
+                rows=frozenset({mended.row, board.id}),
+                boards=frozenset({board.id}),
+                of=(("mend", mended.title),),
+            )
+        )
+    return checks
+
+
+def _read(ohms: float) -> str:
+    return "OL" if math.isinf(ohms) else show(ohms, "Ω")
+
+
+def _regulator(ask: _Ask, one: Changed) -> list[Check]:
+    order = f" Pins from the left, marking to the front: {', '.join(one.pins)}." if one.pins else ""
+    checks = [
+        ask.look("seat", one, f"Pins in the right holes.{order}", "A regulator turned round puts its input on the rail."),
+        ask.ohms(
+            "pins", one, f"{one.ref}, pin to pin", "The lowest of the three pairs, once it stands still: stores charge first.",
+            "Under 2 Ω is a short.", low=SHORT,
+        ),
+    ]  # fmt: skip
+    if one.module or not one.tab:
+        return checks
+    if one.tab == "ground":
+        checks.append(
+            ask.ohms(
+                "tab",
+                one,
+                f"{one.ref} tab to sink",
+                "Tab and sink are both ground here.",
+                "A dry tab runs hot.",
+                high=SHORT,
+            )
+        )
+    else:
+        words = f"The tab is the {one.tab}: washer and bush keep it off the sink."
+        checks.append(
+            ask.ohms("tab", one, f"{one.ref} tab to sink", words, "A torn washer puts it on the chassis.", low=TAB)
+        )
+    return checks
+
+
+def _battery(ask: _Ask, one: Changed) -> list[Check]:
+    checks = [
+        ask.look("seat", one, "Plus to the board's plus, seen again.", "A cell backwards puts its volts on the memory.")
+    ]
+    if one.blocks:
+        checks.append(
+            ask.ohms(
+                "charge",
+                one,
+                f"{one.ref}, charge path",
+                "Cell out of its holder: red lead at the board's plus, black at the holder's.",
+                "A cell that must not be charged bursts when it is: its diode must block.",
+                low=BLOCKS,
+            )
+        )
+    return checks
+
+
+def _diode(ask: _Ask, one: Changed) -> list[Check]:
+    return [
+        ask.look("seat", one, "Its band to the print's band, seen again.", "A rectifier backwards shorts the winding."),
+        ask.ohms(
+            "pins",
+            one,
+            f"{one.ref}, both ways round",
+            "The lower of the two readings.",
+            "Under 2 Ω is a short.",
+            low=SHORT,
+        ),
+    ]
+
+
+def _transistor(ask: _Ask, one: Changed) -> list[Check]:
+    return [
+        ask.look(
+            "seat",
+            one,
+            "Pins as the print has them, seen again; its tab insulated where the old one was.",
+            "Types differ.",
+        ),
+        ask.ohms("pins", one, f"{one.ref}, pin to pin", "The lowest of the pairs.", "Under 2 Ω is a short.", low=SHORT),
+    ]
+
+
+def _chip(ask: _Ask, one: Changed) -> list[Check]:
+    return [
+        ask.look(
+            "seat",
+            one,
+            "Notch to the print's notch, no pin bent under, in its own socket.",
+            "A chip turned round burns.",
+        )
+    ]
+
+
+def _transformer(ask: _Ask, one: Changed) -> list[Check]:
+    return [
+        ask.look("seat", one, "Windings on the wires they were on; the tap is that of the mains here.", "Local codes come first."),
+        ask.ohms(
+            "windings", one, f"{one.ref}, mains side to the other side", "Unplugged, boards unplugged.",
+            f"At least {show(INSULATION, 'Ω')}.", low=INSULATION,
+        ),
+    ]  # fmt: skip
+
+
+def _stands(ask: _Ask, one: Changed) -> list[Check]:
+    return [ask.look("seat", one, f"{one.item} in its place, as it was.", "Seen again before power.")]
+
+
+_OF = {
+    "regulator": _regulator, "battery": _battery, "diode": _diode, "transistor": _transistor, "chip": _chip,
+    "transformer": _transformer, "fuse": lambda ask, one: _fuse(ask, one),
+}  # fmt: skip
+
+
+def _fuse(ask: _Ask, one: Changed) -> list[Check]:
+    """A supply's fuse is asked for by its marking already; one on a board that is fed is asked here."""
+    if ask.board.supply:
+        return []
+    return [
+        ask.look(
+            "seat",
+            one,
+            f"The fuse fitted is {one.item}, as marked. Never a bigger one.",
+            "A marked rating is always kept.",
+        ),
+        ask.ohms(
+            "whole",
+            one,
+            f"{one.ref}, across",
+            "Leads subtracted.",
+            "Continuity passes at 2 Ω less the leads.",
+            high=SHORT,
+        ),
+    ]

@@ -1,0 +1,142 @@
+"""The place in hand on Swap: what comes out and how, what goes in, which way round, and its drawing three times as large."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from idlebench.core.board.devices import Device
+from idlebench.core.board.parts import PolarityMark, polarity_mark
+from idlebench.core.board.soldering import Way, way_in, way_in_of, way_out, way_out_of
+from idlebench.core.choose.regulators_and_fuses import Regulator
+from idlebench.core.draw.board import Scene
+from idlebench.core.draw.closeup import Closeup, closeup, closeup_of
+from idlebench.core.prove.gates import BY_CHOICE
+from idlebench.core.text.quantity import show
+
+from ..records.models import CatalogueItem
+from ..unit.parts import BoardState, DeviceState, PartState
+from ..unit.state import UnitState
+from ..unit.stock import device_of, marked
+
+
+@dataclass(frozen=True)
+class InHand:
+    """A place to swap, of whatever kind.
+
+    out, out_of: what comes out, large and in small. gone: what goes in, "" where nothing is chosen. into: steps. facts: of what goes in.
+    free: whether what goes in is typed. wrong: why nothing can go in. old, new: polarity marks, None where there is none to tell.
+    """
+
+    ref: str
+    device: bool
+    done: str
+    out: str
+    out_of: str
+    judged: str
+    way: Way
+    celsius: int
+    gone: str
+    facts: str = ""
+    stock: int | None = None
+    into: tuple[str, ...] = ()
+    reasons: tuple[str, ...] = ()
+    old: PolarityMark | None = None
+    new: PolarityMark | None = None
+    free: bool = False
+    wrong: str = ""
+    left_out: bool = False
+    pins: tuple[str, ...] = ()
+    tab: str = ""
+    picture: Closeup | None = None
+
+
+def part_in_hand(state: UnitState, part: PartState, scene: Scene, mirror: float) -> InHand:
+    """A capacitor's place."""
+    core, way = part.core, way_out(part.core)
+    row = CatalogueItem.objects.filter(part=part.choice.item).first() if part.taken else None
+    item = row.to_core() if row else None
+    facts = ""
+    if item:
+        pitch = f", pitch {item.pitch:g} mm" if item.pitch else ""
+        facts = f"{show(item.value, 'F')} {item.rated}, {item.diameter:g} × {item.height:g} mm{pitch}"
+    return InHand(
+        part.ref,
+        False,
+        _done(part.swap),
+        f"{show(core.value, 'F')} {show(core.volts, 'V') if core.volts else ''}".strip(),
+        f"{core.kind.capitalize()}, {core.mounting}",
+        f"Judged {part.verdict.name}: {part.verdict.leading}" if part.verdict.leading else "",
+        way,
+        way.celsius(state.job.made),
+        "nothing, for the test" if part.left_out else part.choice.item,
+        facts,
+        item.stock if item else None,
+        way_in(core, item) if item else (),
+        tuple(part.choice.reasons),
+        polarity_mark(core.kind, core.mounting, core.bipolar) if core.polar else None,
+        polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
+        wrong="" if item or part.left_out else "This part is not in the catalogue any more: choose again.",
+        left_out=part.left_out,
+        picture=closeup(scene, core, item, mirror),
+    )
+
+
+def device_in_hand(state: UnitState, place: DeviceState, scene: Scene, mirror: float) -> InHand:
+    """The place of a part that is no capacitor."""
+    old: Device = place.device
+    choice, way = place.choice, way_out_of(old)
+    part = device_of(choice.item) if choice else None
+    new_pins = part.pins if isinstance(part, Regulator) and part.pins else old.pins[:3]
+    tab = part.tab if isinstance(part, Regulator) else old.pins[3] if old.pins else ""
+    module = isinstance(part, Regulator) and part.type == "module"
+    free = choice is None and old.what not in BY_CHOICE
+    wrong = ""
+    if choice is None and not free:
+        wrong = f"Nothing is chosen for it: a {old.title} goes in only where the rules have judged it."
+    elif choice is not None and part is None:
+        wrong = "This part is not on the Shelf any more: choose again."
+    gone = place.swap.item if place.swap else choice.item if choice else ""
+    return InHand(
+        place.ref,
+        True,
+        _done(place.swap),
+        old.marked if old.what != "chip" else old.note or "chip",
+        old.title.capitalize() + (f", {old.note}" if old.note and old.what != "chip" else ""),
+        f"It is {old.looks}" if old.looks not in ("", "sound") else "",
+        way,
+        way.celsius(state.job.made),
+        gone,
+        marked(part) if part else "",
+        part.stock if part else None,
+        way_in_of(old.what, tab, module),
+        tuple(choice.reasons) if choice else (),
+        free=free,
+        wrong=wrong,
+        pins=tuple(new_pins),
+        tab=tab,
+        picture=closeup_of(scene, old, new_pins, mirror),
+    )
+
+
+def _done(swap: object) -> str:
+    if swap is None:
+        return ""
+    at = swap.at.strftime("%-d %b %Y, %H:%M")
+    return f"{at}: {swap.note}" if swap.note else at
+
+
+@dataclass(frozen=True)
+class Line:
+    """A place in the list: what is in or goes in, and whether it is done."""
+
+    ref: str
+    words: str
+    done: bool
+
+
+def lines(board: BoardState, ordered: Sequence[PartState]) -> list[Line]:
+    """The places of a board in the order of the hands: capacitors, then what is no capacitor; what is done last."""
+    rows = [Line(p.ref, p.settled_as, p.swap is not None) for p in ordered]
+    rows += [Line(d.ref, d.settled_as, d.swap is not None) for d in board.devices_to_swap]
+    return sorted(rows, key=lambda line: line.done)

@@ -1,0 +1,71 @@
+"""What was taken for parts that are no capacitors, what of them was changed, and what was mended: read together, in one query."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from django.db.models import CharField, JSONField, Value
+
+from idlebench.core.board.mends import Mend as CoreMend
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.stored import Unread
+
+from ..records.models import Board, DeviceChoice, DeviceSwap, Mend
+
+
+@dataclass(frozen=True)
+class MendState:
+    """A mend with its row, as the core reads it."""
+
+    row: Mend
+    core: CoreMend
+
+
+@dataclass
+class Work:
+    """Of a board: what was taken and what was changed, by reference; its mends, and those that this version cannot read."""
+
+    choices: dict[str, DeviceChoice] = field(default_factory=dict)
+    swaps: dict[str, DeviceSwap] = field(default_factory=dict)
+    mends: list[MendState] = field(default_factory=list)
+    unread: list[Unread] = field(default_factory=list)
+
+
+def work_of(boards: Iterable[int]) -> dict[int, Work]:
+    """The work on some boards, by their keys."""
+    keys = list(boards)
+    found = {key: Work() for key in keys}
+    none, empty = Value("", CharField()), Value({}, JSONField())
+    choices = DeviceChoice.objects.order_by().values_list(
+        Value("c", CharField()), "pk", "board_id", "ref", "item", "verdict", "reasons", none, none, none, "at"
+    )
+    swaps = DeviceSwap.objects.order_by().values_list(
+        Value("s", CharField()), "pk", "board_id", "ref", "item", "what", "facts", "was", "read_out", "note", "at"
+    )
+    mends = Mend.objects.order_by().values_list(
+        Value("m", CharField()), "pk", "board_id", none, "line", "net", empty, none, none, none, "at"
+    )
+    here = {"board__in": keys}
+    rows = choices.filter(**here).union(swaps.filter(**here), mends.filter(**here), all=True)
+    for what, pk, board, ref, item, word, told, was, read_out, note, at in sorted(rows, key=lambda row: row[1]):
+        work = found[board]
+        if what == "c":
+            work.choices[ref] = DeviceChoice(pk, board, ref, item, word, told, at)
+        elif what == "s":
+            work.swaps[ref] = DeviceSwap(pk, board, ref, word, was, item, told, read_out, note, at)
+        else:
+            row = Mend(pk, board, item, word, at)
+            try:
+                work.mends.append(MendState(row, row.to_core()))
+            except BadInput as error:
+                work.unread.append(Unread("mends", item, str(error)))
+    return found
+
+
+def open_blown(board: Board, ref: str) -> int:
+    """How many fuses of a place blew since a cause was last logged."""
+    count = 0
+    for cause in board.blown.filter(ref=ref).order_by("id").values_list("cause", flat=True):
+        count = 0 if cause else count + 1
+    return count
