@@ -10,6 +10,7 @@ from ..core.choose.cells_and_diodes import Battery, Diode
 from ..core.choose.device_tables import read_batteries, read_diodes, read_fuses, read_regulators
 from ..core.choose.regulators_and_fuses import Fuse, Regulator
 from ..core.choose.rules import Columns
+from ..core.prove.procedures import Procedure, read_procedure
 
 FOLDER = Path(__file__).parent
 PATH = Path(__file__).with_name("capacitors.csv")
@@ -37,6 +38,13 @@ def house_fuses() -> tuple[Fuse, ...]:
 def house_batteries() -> tuple[Battery, ...]:
     """The cells of the house catalogue; read once."""
     return read_batteries((FOLDER / "batteries.csv").read_bytes()).parts
+
+
+@cache
+def house_procedures() -> dict[str, Procedure]:
+    """The procedures that ship, by name; read once."""
+    found = [read_procedure(path.read_bytes()) for path in sorted((FOLDER / "procedures").glob("*.json"))]
+    return {procedure.name: procedure for procedure in found}
 
 
 @cache

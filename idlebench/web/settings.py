@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "idlebench.web.intake",
     "idlebench.web.survey",
     "idlebench.web.calendar",
+    "idlebench.web.procedures",
     "idlebench.web.choose",
     "idlebench.web.gather",
     "idlebench.web.swap",

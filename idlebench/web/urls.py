@@ -10,6 +10,7 @@ urlpatterns = [
     path("", include("idlebench.web.survey.urls")),
     path("", include("idlebench.web.choose.urls")),
     path("", include("idlebench.web.calendar.urls")),
+    path("", include("idlebench.web.procedures.urls")),
     path("", include("idlebench.web.gather.urls")),
     path("", include("idlebench.web.swap.urls")),
     path("", include("idlebench.web.proving.urls")),

@@ -30,7 +30,7 @@ def addresses() -> list[str]:
     for name in get_resolver().reverse_dict:
         if not isinstance(name, str):
             continue
-        for args in ([], [1], ["discharge"]):
+        for args in ([], [1], ["discharge"], [1, 1], [1, 1, "done"]):
             try:
                 found.append(reverse(name, args=args))
                 break

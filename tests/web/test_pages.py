@@ -22,6 +22,8 @@ def all_pages() -> list[str]:
         "/shelf/",
         "/gather/",
         "/calendar/",
+        "/procedures/",
+        "/procedures/board-wash-alcohol/",
         "/shelf/?q=100u+16V+LZ&page=2",
         "/ledger/",
         "/find/?q=C2",
@@ -30,9 +32,9 @@ def all_pages() -> list[str]:
     for unit in Unit.objects.all():
         pages += [reverse(name, args=[unit.pk]) for name in ("intake", "gather", "cold", "power", "handover", "sheet")]
         pages += [f"{reverse('power', args=[unit.pk])}?step={step}" for step in ("dummy", "full", "feed", "life")]
-        pages.append(reverse("gather_ask", args=[unit.pk]))
+        pages += [reverse("gather_ask", args=[unit.pk]), reverse("unit_procedures", args=[unit.pk])]
     for board in Board.objects.all():
-        pages += [reverse(name, args=[board.pk]) for name in ("survey", "choose", "swap")]
+        pages += [reverse(name, args=[board.pk]) for name in ("survey", "choose", "swap", "supply")]
         pages += [f"{reverse('survey', args=[board.pk])}?part=C1", f"{reverse('choose', args=[board.pk])}?place=C7"]
     return pages
 

@@ -23,7 +23,7 @@ class Left:
     key: what tells it from others. surveyed: whether any of its parts are listed; where not, nothing more is known. looks: parts
     not seen yet. open: places nobody settled. here: mountings of the places whose part lies here; later: of those whose part is on
     its way; lacking: of those for which nothing is ordered. days: until the last parcel comes. checks: cold checks still open.
-    power, hand_over: whether they are still to be done.
+    power, hand_over: whether they are still to be done. procedures: what is left of the procedures on it, as tasks.
     """
 
     key: str
@@ -37,6 +37,7 @@ class Left:
     checks: int = 0
     power: bool = True
     hand_over: bool = True
+    procedures: Sequence[Task] = ()
 
 
 #: What each task of a unit is called, by the end of its name.
@@ -69,7 +70,7 @@ def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
 
     if not left.surveyed:
         task("survey", SURVEY, ())
-        return tuple(found)
+        return (*found, *left.procedures)
     before: list[str] = []
     if left.looks:
         before = [task("look", left.looks * times.look, before)]
@@ -85,9 +86,11 @@ def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
     if left.later or left.lacking or left.open:
         minutes = swaps([*left.later, *left.lacking]) + left.open * times.swap["radial"]
         after_swaps = [*after_swaps, task("swap later", minutes, waits, (IRON,))]
-    last = after_swaps
+    # what is washed is dry, and what is tested is tested, before anything is checked cold
+    found += left.procedures
+    last = [*after_swaps, *(t.name for t in left.procedures)]
     if left.checks or after_swaps:
-        last = [task("cold", max(1.0, left.checks * times.check), after_swaps)]
+        last = [task("cold", max(1.0, left.checks * times.check), last)]
     if left.power:
         last = [task("power", times.power, last, (SUPPLY,))]
     if left.hand_over:

@@ -138,6 +138,32 @@ def mend(proof: Proof, board: str) -> Reasons:
     return (*closed(proof), *touch(proof, board))
 
 
+def drying(proof: Proof) -> Reasons:
+    """No power on what is wet."""
+    return tuple(Shut("wet", f"{words}.", "Let it dry: water stays longest under parts.") for words in proof.wet)
+
+
+def procedure_step(
+    proof: Proof, board: str, opens: bool, number: int, unmet: Sequence[int], waits: str, settled: bool
+) -> Reasons:
+    """A step of a procedure is done, skipped or failed.
+
+    Args:
+        board: the row it is on, "" for the whole machine. opens: whether hands go inside. unmet: steps before it that are open.
+        waits: when the wait before it is over, in words, "" where none runs. settled: whether it is done already.
+    """
+    reasons = list(closed(proof))
+    if settled:
+        reasons.append(Shut("done", f"Step {number} is settled already.", "Load the page again."))
+    if unmet:
+        reasons.append(Shut("after", f"Step {number} comes after step {', '.join(map(str, unmet))}.", "Do that first."))
+    if waits:
+        reasons.append(Shut("wait", f"The wait before step {number} runs until {waits}.", "Nothing hurries it."))
+    if opens:
+        reasons += touch(proof, board) if board else idle(proof)
+    return tuple(reasons)
+
+
 def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
     """Volts on an old store, through a resistor: the unit idle, and a part worth it."""
     reasons = [*closed(proof), *idle(proof)]
@@ -334,7 +360,7 @@ def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:
 def power(proof: Proof, key: str) -> Reasons:
     """Why power may not be put on at a step."""
     reasons = [*closed(proof), *first_look(proof), *batteries(proof.boards), *mains_parts(proof.boards)]
-    reasons += (*unread(proof.boards), *_reforming(proof))
+    reasons += (*unread(proof.boards), *_reforming(proof), *drying(proof))
     if proof.live_elsewhere:
         reasons.append(
             Shut("other", f"Unit {proof.live_elsewhere} has power.", "One live unit at a time: make it idle first.")
@@ -447,6 +473,7 @@ __all__ = [
     "change",
     "charged",
     "closed",
+    "drying",
     "first_look",
     "hand_over",
     "idle",
@@ -461,6 +488,7 @@ __all__ = [
     "open_items",
     "override",
     "power",
+    "procedure_step",
     "reading",
     "reform",
     "removing",

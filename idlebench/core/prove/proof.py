@@ -22,7 +22,8 @@ class Proof:
         name: of the unit. looks: its first look, in order. looked: keys that are ticked. skipped: reasons by key.
         live: the step it has power at, "" when idle. live_elsewhere: the unit that has power instead, "" for none.
         handed_over: whether it is closed. reforming: parts that stand on volts for reforming, "C1 on PS-1".
-        apart: what of the dismantling log is not back. unsettled: places neither swapped nor left in.
+        wet: what dries, and so takes no power yet, in words with the time. apart: what of the dismantling log is not back.
+        unsettled: places neither swapped nor left in.
     """
 
     boards: tuple[BoardFacts, ...] = ()
@@ -38,6 +39,7 @@ class Proof:
     live_elsewhere: str = ""
     handed_over: bool = False
     reforming: tuple[str, ...] = ()
+    wet: tuple[str, ...] = ()
     apart: tuple[str, ...] = ()
     unsettled: tuple[str, ...] = ()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Mapping
 from datetime import datetime, timedelta
 
@@ -10,10 +11,11 @@ from django.utils import timezone
 
 from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work
 from idlebench.core.plan.tasks import TITLES, Left, moved, tasks_left
+from idlebench.core.prove.procedures import tasks_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 
-from ..records.models import CalendarPlan, OrderLine, Part, ShopHours, Unit
+from ..records.models import CalendarPlan, OrderLine, Part, ProcedureStep, ShopHours, Unit, UnitProcedure
 from ..unit.summary import UnitSummary, summaries
 from ..unit.times import own_times
 from ..unit.wanted import Place, places, waiting
@@ -65,7 +67,8 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     shop = hours()
     zero, elapsed = _zero(now, shop)
     units = list(Unit.objects.filter(handed_over=None).select_related("job").order_by("job_id", "id")[:UNITS])
-    left = _left(units, zero)
+    procedures, named = _procedures(units, zero)
+    left = _left(units, zero, procedures)
     times = own_times()
     tasks = [task for one in left for task in tasks_left(one, times)]
     tasks = [Task(**{**vars(task), "not_before": max(task.not_before, elapsed if task.hands else 0)}) for task in tasks]
@@ -80,8 +83,9 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
         "tasks": [
             {
                 "task": p.task.name, "unit": names[p.task.unit], "pk": keys[p.task.unit],
-                "title": TITLES[p.task.name.removeprefix(f"{p.task.unit} ")], "hands": p.task.hands, "wait": p.task.wait,
-                "start": p.start, "end": p.end, "now": not p.task.after and p.task.hands > 0,
+                "title": named.get(p.task.name) or TITLES[p.task.name.removeprefix(f"{p.task.unit} ")],
+                "hands": p.task.hands, "wait": p.task.wait,
+                "start": p.start, "end": p.end, "now": not p.task.after and p.task.hands > 0 and p.task.not_before <= elapsed,
             }
             for p in plan.tasks
         ],
@@ -103,7 +107,27 @@ def _zero(now: datetime, shop: ShopHours) -> tuple[datetime, int]:
     return start, max(0, gone)
 
 
-def _left(units: list[Unit], zero: datetime) -> list[Left]:
+def _procedures(units: list[Unit], zero: datetime) -> tuple[dict[int, list[Task]], dict[str, str]]:
+    """What is left of the procedures on some units: tasks by unit, and their titles by name."""
+    found: dict[int, list[Task]] = {}
+    named: dict[str, str] = {}
+    rows = UnitProcedure.objects.filter(unit__in=units, ended=None).select_related("unit").prefetch_related("steps")
+    for row in rows:
+        steps = {step.number: step for step in row.steps.all()}
+        settled = {n for n, step in steps.items() if step.state != ProcedureStep.FAILED}
+        waits = {
+            n: max(0, math.ceil((step.free_at - zero).total_seconds() / 60))
+            for n, step in steps.items()
+            if step.free_at is not None
+        }
+        unit = f"{row.unit.job_id}/{row.unit.name}"
+        for task, title in tasks_of(row.to_core(), unit, f"q{row.pk}", settled, waits):
+            found.setdefault(row.unit_id, []).append(task)
+            named[task.name] = title
+    return found, named
+
+
+def _left(units: list[Unit], zero: datetime, procedures: Mapping[int, list[Task]]) -> list[Left]:
     """What is left of each unit; days are counted from minute 0 of the plan."""
     said = summaries(units)
     by_unit: dict[int, dict[str, list[Place]]] = {unit.pk: {"here": [], "later": [], "lacking": []} for unit in units}
@@ -135,6 +159,7 @@ def _left(units: list[Unit], zero: datetime) -> list[Left]:
                 days=comes.get(unit.pk, 0.0),
                 checks=one.weighed.checks if one else 0,
                 power=not _done(one, "power"),
+                procedures=tuple(procedures.get(unit.pk, ())),
                 **mountings,
             )
         )

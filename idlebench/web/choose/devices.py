@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,8 +23,8 @@ from ..unit.log import log
 from ..unit.parts import BoardState
 from ..unit.rows import board_id
 from ..unit.state import UnitState
-from ..unit.stock import devices
-from ..unit.work import open_blown
+from ..unit.stock import devices, what_of
+from ..unit.work import all_blown, open_blown
 from .device_needs import KINDS, place_of_fuse
 
 
@@ -58,28 +59,37 @@ class DeviceView:
 def others(state: UnitState, board: BoardState) -> list[DeviceView]:
     """Every regulator, fuse, battery and diode of a board, ranked."""
     taken = board.work.choices
-    return [_view(state, board, other, taken.get(other.ref)) for other in board.others if other.what in KINDS]
+    here = [other for other in board.others if other.what in KINDS]
+    pool = devices() if here else ()
+    blown = all_blown(board.row) if any(other.what == "fuse" for other in here) else {}
+    return [
+        _view(state, board, other, taken.get(other.ref), [d for d in pool if what_of(d) == other.what], blown)
+        for other in here
+    ]
 
 
-def _view(state: UnitState, board: BoardState, other: Device, taken: DeviceChoice | None) -> DeviceView:
+def _view(
+    state: UnitState,
+    board: BoardState,
+    other: Device,
+    taken: DeviceChoice | None,
+    pool: Sequence[Any],
+    blown: Mapping[str, int],
+) -> DeviceView:
     kind = KINDS[other.what]
     try:
         need = kind.need(state, board, other)
     except BadInput as error:
         return DeviceView(other, [], taken, wrong=str(error))
-    judged = kind.rank(need, devices(other.what), 4, 2)
+    judged = kind.rank(need, pool, 4, 2)
     if other.what != "fuse":
         return DeviceView(other, judged, taken)
     shown = next((j.part for j in judged if taken and j.part.part == taken.item), judged[0].part if judged else None)
     curve = None
     if board.row.supply and isinstance(shown, Fuse):
         curve = fuse_plot(shown, need.pulse, place_of_fuse(state, board, other)[1])
-    return DeviceView(other, judged, taken, curve, open_blown(board.row, other.ref), third_fuse(board.row, other.ref))
-
-
-def third_fuse(board: Board, ref: str) -> Shut | None:
-    """Why no further fuse is fitted yet, or None."""
-    return next(iter(gates.third_fuse(ref, open_blown(board, ref))), None)
+    count = blown.get(other.ref, 0)
+    return DeviceView(other, judged, taken, curve, count, next(iter(gates.third_fuse(other.ref, count)), None))
 
 
 def take_other(board: int, ref: str, name: str) -> DeviceChoice:

@@ -14,7 +14,6 @@ from idlebench.core.draw.plots import Plot, Strip, strip, waves
 from idlebench.core.judge.measure import read_with
 from idlebench.core.refusal import BadInput
 
-from ..records.models import CatalogueItem
 from ..unit.parts import BoardState
 from ..unit.state import UnitState
 from ..unit.stock import fuses
@@ -33,10 +32,7 @@ class BranchView:
 
 def chosen_parts(board: BoardState, also: Capacitor | None = None, ref: str = "") -> dict[str, Capacitor]:
     """The catalogue parts taken for a board's places; also: one that is looked at for a place, instead of what is taken there."""
-    names = {p.ref: p.choice.item for p in board.parts if p.taken}
-    rows = CatalogueItem.objects.filter(part__in=set(names.values()))
-    items = {row.part: row.to_core() for row in rows}
-    found = {r: items[name] for r, name in names.items() if name in items}
+    found = dict(board.chosen)
     if also is not None:
         found[ref] = also
     return found

@@ -54,6 +54,8 @@ def _looked_through(state: UnitState) -> None:
     """Judge a unit, draw its boards and tell its sheet: what is wrong with it shows here, and not on a page later."""
     if not state.stages or not sheet(state):
         raise ValueError("a unit that cannot be judged")
+    for procedure in state.row.procedures.all():
+        procedure.to_core()
     for board in state.boards:
         board_picture(board)
         heat_of(board)

@@ -35,12 +35,14 @@ from ..records.models import (
     Part,
     Photo,
     PowerSession,
+    ProcedureStep,
     Reading,
     ReformReading,
     ReformRun,
     Swap,
     Underlay,
     Unit,
+    UnitProcedure,
 )
 
 #: What the bench keeps for itself, and reckons anew where the job arrives.
@@ -50,7 +52,7 @@ OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
 SINCE = {"plan": {"by_hand": 3}, "plan_versions": {"by_hand": 3}}
 #: Tables that a bundle has from a version on; in one of before they are empty.
-TABLES_SINCE = {"device_swaps": 4, "mends": 4}
+TABLES_SINCE = {"device_swaps": 4, "mends": 4, "procedures": 4, "procedure_steps": 4}
 
 
 @dataclass(frozen=True)
@@ -103,6 +105,8 @@ TABLES = (
     Table("swaps", Swap, "part__board__unit__job", "what was soldered in"),
     Table("device_swaps", DeviceSwap, "board__unit__job", "parts that are no capacitors, changed"),
     Table("mends", Mend, "board__unit__job", "damage and its mends"),
+    Table("procedures", UnitProcedure, "unit__job", "procedures on the machines, as they were when they were added"),
+    Table("procedure_steps", ProcedureStep, "procedure__unit__job", "what came of their steps"),
     Table("readings", Reading, "unit__job", "readings of checks, with the limits as they stood"),
     Table("sessions", PowerSession, "unit__job", "times under power"),
     Table("record", Event, "unit__job", "all that happened, in order: what the proof is reckoned from"),
@@ -113,8 +117,8 @@ TABLES = (
     Table("log", Entry, "unit__job", "everything that was done, in words"),
 )
 #: Models whose rows are spoken of after they are gone, by their rows' numbers.
-OUTLIVED = (Board, Part, Choice, Swap, DeviceSwap, Mend)
-_LETTER = {"p": Part, "b": Board, "d": DeviceSwap, "m": Mend}
+OUTLIVED = (Board, Part, Choice, Swap, DeviceSwap, Mend, UnitProcedure)
+_LETTER = {"p": Part, "b": Board, "d": DeviceSwap, "m": Mend, "q": UnitProcedure}
 
 
 @dataclass
@@ -140,6 +144,8 @@ class Numbers:
         words = key.split(".")
         if words[0] == "cold":
             spots = {3} if words[1:3] == ["fuse", "rating"] else {2}
+        elif words[0] == "proc":
+            spots = {1}
         else:
             spots = {2} if words[:2] == ["up", "life"] else set()
             if len(words) > 1 and words[-1].startswith("b"):
@@ -148,7 +154,7 @@ class Numbers:
 
     def in_word(self, word: str) -> str:
         """A row as the record calls it, p12 or b3, renumbered; any other word as it is."""
-        hit = re.fullmatch(r"([pbdm])([0-9]{1,15})", word)
+        hit = re.fullmatch(r"([pbdmq])([0-9]{1,15})", word)
         return f"{hit[1]}{self.of(_LETTER[hit[1]], int(hit[2]))}" if hit else word
 
     def in_evidence(self, was: Any) -> Any:

@@ -14,7 +14,7 @@ from idlebench.core.prove.record import FUSE, HANDED, MEND, PART, REOPENED, SWAP
 from idlebench.core.refusal import GateShut
 from idlebench.core.text.quantity import show
 
-from ..records.models import Reading, ReformRun
+from ..records.models import ProcedureStep, Reading, ReformRun
 from ..unit.door import note, opened
 from ..unit.log import log
 from ..unit.parts import PartState
@@ -60,6 +60,7 @@ class Sheet:
     failed: list[Failed]
     devices: list[tuple[str, str, str, str]]
     mended: list[Mended]
+    procedures: list[tuple[str, str, list[ProcedureStep]]]
     proven: bool
     made_at: datetime
 
@@ -94,6 +95,7 @@ def sheet(state: UnitState) -> Sheet:
         failed=_failed(state),
         devices=_devices(state),
         mended=_mended(state),
+        procedures=_procedures(state),
         not_done=[c for step in proof.steps for c in step.checks if c.optional and not proof.done(c)],
         reopened=[e for _, e in state.recorded if e.kind == REOPENED],
         proven=proof.proven,
@@ -163,6 +165,19 @@ def _mended(state: UnitState) -> list[Mended]:
             check = state.proof.check(f"cold.mend.{mend_id(mend.row.pk)}")
             read = "" if core.before is None else "OL" if isinf(core.before) else show(core.before, "Ω")
             found.append(Mended(board.row.name, core.title, read, state.reading_of(check) if check else None))
+    return found
+
+
+def _procedures(state: UnitState) -> list[tuple[str, str, list[ProcedureStep]]]:
+    """Procedures that were begun: title and board, how far, and the steps that were skipped, failed or read."""
+    found = []
+    for row in state.row.procedures.select_related("board").prefetch_related("steps"):
+        steps = list(row.steps.all())
+        if steps:
+            told = [step for step in steps if step.reason or step.typed not in ("", "yes")]
+            where = f"{row.title} on {row.board.name}" if row.board else row.title
+            far = f"done {row.ended:%-d %b %Y}" if row.ended else f"{len(steps)} of {len(row.to_core().steps)} steps"
+            found.append((where, far, told))
     return found
 
 

@@ -11,6 +11,7 @@ from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes
 from .log import Entry
 from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
+from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
 from .proof import Event, PowerSession, Reading
 from .removed import Removed
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
@@ -46,6 +47,7 @@ __all__ = [
     "Part",
     "Photo",
     "PowerSession",
+    "ProcedureStep",
     "Reading",
     "ReformReading",
     "ReformRun",
@@ -54,6 +56,7 @@ __all__ = [
     "ShelfDevice",
     "ShopHours",
     "ShopPolicy",
+    "ShopProcedure",
     "ShopTimes",
     "StagedItem",
     "Summary",
@@ -62,6 +65,7 @@ __all__ = [
     "Swap",
     "Underlay",
     "Unit",
+    "UnitProcedure",
     "WrongCode",
     "folder",
 ]

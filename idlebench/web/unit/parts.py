@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.board.devices import Device, is_plug
-from idlebench.core.board.parts import LEFT_OUT, Fitted
+from idlebench.core.board.parts import LEFT_OUT, Capacitor, Fitted
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
@@ -18,7 +18,7 @@ from idlebench.core.text.dates import year_of
 from idlebench.core.text.rails_and_chips import Chip, Rail
 from idlebench.core.text.stored import Unread
 
-from ..records.models import Board, Choice, DeviceChoice, DeviceSwap, Job, Part, Swap
+from ..records.models import Board, CatalogueItem, Choice, DeviceChoice, DeviceSwap, Job, Part, Swap
 from .rows import board_id, device_id, fitted_id, mend_id, part_id
 from .work import Work
 
@@ -144,6 +144,13 @@ class BoardState:
         # a winding is a line of its own of the transformer it belongs to
         things = [d for d in (*self.others, *chips) if d.what != "winding"]
         return tuple(DeviceState(d, choices.get(d.ref), swaps.get(d.ref)) for d in things)
+
+    @cached_property
+    def chosen(self) -> dict[str, Capacitor]:
+        """The catalogue parts that were taken for its places, by reference; asked for once."""
+        names = {p.ref: p.choice.item for p in self.parts if p.taken}
+        items = {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=set(names.values()))}
+        return {ref: items[name] for ref, name in names.items() if name in items}
 
     @property
     def devices_to_swap(self) -> tuple[DeviceState, ...]:

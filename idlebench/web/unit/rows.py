@@ -23,3 +23,7 @@ def device_id(pk: int) -> str:
 
 def mend_id(pk: int) -> str:
     return f"m{pk}"
+
+
+def procedure_id(pk: int) -> str:
+    return f"q{pk}"

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 
 from django.db.models import CharField, Prefetch, QuerySet, Value
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from idlebench.core import prove
@@ -27,15 +28,23 @@ from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
 
-from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit
+from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit, UnitProcedure
 from .parts import BoardState, DeviceState, PartState, verdict_of, year_now
 from .policies import policy_named
 from .series import series_counts
 from .spine import Stage, stages_of
 from .work import Work, work_of
 
-#: What is on on the whole bench: the open session, its unit's name, and reforming runs in words by unit.
-On = tuple[PowerSession | None, str, dict[int, list[str]]]
+
+@dataclass(frozen=True)
+class On:
+    """What is on on the whole bench: the open session, reforming runs and what dries, in words by unit."""
+
+    session: PowerSession | None
+    runs: dict[int, list[str]]
+    wet: dict[int, list[str]]
+
+
 #: Events with their keys.
 Recorded = list[tuple[int, prove.Event]]
 
@@ -47,22 +56,27 @@ class UnitState:
         self,
         row: Unit,
         boards: tuple[BoardState, ...],
-        session: PowerSession | None,
         counts: dict[str, SeriesCount],
-        reforming: tuple[str, ...] = (),
+        on: On,
         recorded: Recorded | None = None,
-        live: str = "",
     ) -> None:
         self.counts = counts
         self.row = row
         self.job: Job = row.job
         self.boards = boards
         # the one session that is open on the whole bench, this unit's or another's
+        session = on.session
         self.session = session if session and session.unit_id == row.pk else None
-        self.live_elsewhere = live if session and session.unit_id != row.pk else ""
-        self.reforming = reforming
+        self._elsewhere = session.unit_id if session and session.unit_id != row.pk else 0
+        self.reforming = tuple(on.runs.get(row.pk, ()))
+        self.wet = tuple(on.wet.get(row.pk, ()))
         self.now = timezone.now()
         self._recorded = recorded
+
+    @cached_property
+    def live_elsewhere(self) -> str:
+        """The unit that has power instead of this one, "" for none."""
+        return Unit.objects.values_list("name", flat=True).get(pk=self._elsewhere) if self._elsewhere else ""
 
     @cached_property
     def recorded(self) -> Recorded:
@@ -122,6 +136,7 @@ class UnitState:
             live_elsewhere=self.live_elsewhere,
             handed_over=self.row.handed_over is not None,
             reforming=self.reforming,
+            wet=self.wet,
             unsettled=tuple(p.ref for p in (*self.unsettled, *self.devices_unsettled)),
         )
 
@@ -221,19 +236,28 @@ def _open() -> On:
     """What is on on the whole bench: the session that is open, and reforming runs by unit. One query for both."""
     runs = ReformRun.objects.order_by().filter(discharged=None)
     sessions = PowerSession.objects.order_by().filter(ended=None)
-    told = runs.values_list(
-        "pk", "part__board__unit_id", "part__ref", "part__board__name", "began", Value("", CharField())
-    )
+    # a board takes the water in it along to another unit
+    dries = UnitProcedure.objects.order_by().filter(dries_until__gt=timezone.now())
+    dries = dries.annotate(where=Coalesce("board__unit_id", "unit_id"))
+    told = runs.values_list(_is("run"), "pk", "part__board__unit_id", "part__ref", "part__board__name", "began")
+    of_sessions = sessions.values_list(_is("power"), "pk", "unit_id", "step", "title", "began")
+    of_dries = dries.values_list(_is("wet"), "pk", "where", "title", _is(""), "dries_until")
     live: PowerSession | None = None
     by_unit: dict[int, list[str]] = {}
-    elsewhere = ""
-    of_sessions = sessions.values_list("pk", "unit_id", "step", "title", "began", "unit__name")
-    for pk, unit, one, other, began, name in told.union(of_sessions, all=True):
-        if name:
-            live, elsewhere = PowerSession(pk=pk, unit_id=unit, step=one, title=other, began=began), name
-        else:
+    wet: dict[int, list[str]] = {}
+    for what, pk, unit, one, other, at in told.union(of_sessions, of_dries, all=True):
+        if what == "power":
+            live = PowerSession(pk=pk, unit_id=unit, step=one, title=other, began=at)
+        elif what == "run":
             by_unit.setdefault(unit, []).append(f"{one} on {other}")
-    return live, elsewhere, by_unit
+        else:
+            until = timezone.localtime(at)
+            wet.setdefault(unit, []).append(f"{one} dries until {until:%H:%M} on {until:%-d %b}")
+    return On(live, by_unit, wet)
+
+
+def _is(word: str) -> Value:
+    return Value(word, CharField())
 
 
 def _supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
@@ -301,8 +325,7 @@ def _state(
         done = work[row.pk]
         unread = (*unread, *bad_rails, *bad_chips, *bad_others, *done.unread)
         boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong, unread, done))
-    session, live, runs = on
-    return UnitState(unit, tuple(boards), session, counts, tuple(runs.get(unit.pk, ())), recorded, live)
+    return UnitState(unit, tuple(boards), counts, on, recorded)
 
 
 def unit_state(pk: int) -> UnitState:

@@ -63,9 +63,14 @@ def work_of(boards: Iterable[int]) -> dict[int, Work]:
     return found
 
 
+def all_blown(board: Board) -> dict[str, int]:
+    """How many fuses of each place of a board blew since a cause was last logged."""
+    found: dict[str, int] = {}
+    for ref, cause in board.blown.order_by("id").values_list("ref", "cause"):
+        found[ref] = 0 if cause else found.get(ref, 0) + 1
+    return found
+
+
 def open_blown(board: Board, ref: str) -> int:
     """How many fuses of a place blew since a cause was last logged."""
-    count = 0
-    for cause in board.blown.filter(ref=ref).order_by("id").values_list("cause", flat=True):
-        count = 0 if cause else count + 1
-    return count
+    return all_blown(board).get(ref, 0)

@@ -14,6 +14,24 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // what is left of a wait; when it is over the page says so, once
+  Alpine.data("countdown", () => ({
+    shown: "",
+    init() {
+      this.until = Date.parse(this.$el.dataset.until);
+      this.tick();
+      this.each = setInterval(() => this.tick(), 1000);
+    },
+    tick() {
+      const s = Math.max(0, Math.ceil((this.until - Date.now()) / 1000));
+      const two = (n) => String(n).padStart(2, "0");
+      this.shown = s ? `${two(Math.floor(s / 3600))}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}` : "over";
+      if (s) return;
+      clearInterval(this.each);
+      this.$el.closest(".timer")?.classList.add("over");
+    },
+  }));
+
   // The board: parts are dragged, nudged and placed by a click; an empty spot takes a place or a zone into the quick line.
   Alpine.data("board", () => ({
     held: null,

@@ -1,0 +1,428 @@
+"""Procedures: named lists of steps with hands-on minutes, waits, checks with limits, cautions; data in the open, one file each.
+
+A procedure is a JSON object: ``format``, ``version``, ``name``, ``title``, ``of`` (unit, board, drive, keyboard), ``opens`` (hands inside
+the machine), ``about``, ``revision``, and ``steps``: each with ``text`` and, where it has them, ``minutes``, ``wait`` (minutes),
+``after`` (numbers of steps; the one before where it is not given), ``occupies``, ``dries``, ``needs``, ``caution``, ``check``
+(``kind``, ``low``, ``high``). Source: worked here from bench practice; each caution says itself why.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from graphlib import CycleError, TopologicalSorter
+from typing import Any
+
+from ..plan.schedule import DAY, Task
+from ..refusal import BadInput, no_longer_than
+from ..text.quantity import read, show
+from .checks import UNITS, Check
+
+FORMAT, VERSION = "idlebench-procedure", 1
+#: What a procedure may be for.
+OF = {"unit": "a whole machine", "board": "a board", "drive": "a drive", "keyboard": "a keyboard"}
+#: Steps of a procedure, minutes of a step and of a wait at most; characters of a file.
+MOST_STEPS, MOST_MINUTES, MOST_WAIT, LARGEST = 100, 600, 60 * DAY, 200_000
+#: What a check of a step may be: the words people type, and the kind.
+KINDS = {
+    "look": "look", "works": "function", "continuity": "continuity", "resistance": "resistance", "volts": "dc_volts",
+    "ac volts": "ac_volts", "temperature": "temperature",
+}  # fmt: skip
+WORDS = {kind: words for words, kind in KINDS.items()}
+
+
+@dataclass(frozen=True)
+class Limit:
+    """What a step's reading is held against: a kind of check, and its ends in SI, None for none."""
+
+    kind: str
+    low: float | None = None
+    high: float | None = None
+
+    @property
+    def words(self) -> str:
+        """The limit as it is typed.
+
+        >>> Limit('resistance', high=100.0).words, Limit('look').words
+        ('resistance at most 100 Ω', 'look')
+        """
+        unit = UNITS.get(self.kind, "")
+        if self.low is not None and self.high is not None:
+            return f"{WORDS[self.kind]} {show(self.low, unit)} to {show(self.high, unit)}"
+        if self.high is not None:
+            return f"{WORDS[self.kind]} at most {show(self.high, unit)}"
+        return WORDS[self.kind] + (f" at least {show(self.low, unit)}" if self.low is not None else "")
+
+
+def read_limit(text: str) -> Limit | None:
+    """A limit as typed, None for an empty one.
+
+    Raises:
+        BadInput: an unknown check, or a limit that cannot be read or holds nothing.
+
+    >>> read_limit('resistance at most 100 Ω'), read_limit('volts 4.75 to 5.25 V').low
+    (Limit(kind='resistance', low=None, high=100.0), 4.75)
+    """
+    said = " ".join(no_longer_than(text, 80, "check").strip().split())
+    if not said:
+        return None
+    word = next((w for w in sorted(KINDS, key=len, reverse=True) if re.match(rf"{w}\b", said, re.I)), None)
+    if word is None:
+        raise BadInput(said, f"a check: {', '.join(KINDS)}", "Such as resistance at most 100 Ω.", "check")
+    kind, rest = KINDS[word], said[len(word) :].strip()
+    unit = UNITS.get(kind, "")
+    if not rest:
+        if unit:
+            raise BadInput(said, "a limit", f"Such as {word} at most 100 {unit}.", "check")
+        return Limit(kind)
+    if not unit:
+        raise BadInput(said, f"“{word}” alone: it is answered by yes or no", "", "check")
+    if hit := re.fullmatch(r"at (most|least) (.+)", rest, re.I):
+        value = read(hit[2], unit, field="check", low=-1e6, high=1e9)
+        return Limit(kind, high=value) if hit[1].lower() == "most" else Limit(kind, low=value)
+    if hit := re.fullmatch(r"(.+?) to (.+)", rest, re.I):
+        low, high = (read(end, unit, field="check", low=-1e6, high=1e9) for end in hit.groups())
+        if low > high:
+            raise BadInput(rest, "the lower end first", "", "check")
+        return Limit(kind, low, high)
+    raise BadInput(rest, "at most 100, at least 5, or 4 to 6", "", "check")
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step. minutes: hands on. wait: minutes after it. after: numbers of the steps before it, from 1. occupies: a thing that only one
+    task uses. dries: whether something is wet in its wait, so that no power goes on. needs, caution: in words."""
+
+    text: str
+    minutes: int = 0
+    wait: int = 0
+    after: tuple[int, ...] = ()
+    occupies: str = ""
+    dries: bool = False
+    needs: str = ""
+    caution: str = ""
+    check: Limit | None = None
+
+
+@dataclass(frozen=True)
+class Procedure:
+    """A named list of steps. of: a key of OF. opens: whether hands go inside the machine for it. revision: counted on by each change."""
+
+    name: str
+    title: str
+    steps: tuple[Step, ...]
+    of: str = "board"
+    opens: bool = True
+    about: str = ""
+    revision: int = 1
+
+    @property
+    def minutes(self) -> int:
+        """Hands-on, min."""
+        return sum(step.minutes for step in self.steps)
+
+    @property
+    def longest(self) -> int:
+        """From its first step to the end of its last wait, by an idle pair of hands, min."""
+        free: dict[int, int] = {}
+        for number in order(self.steps):
+            step = self.steps[number - 1]
+            begins = max((free[before] for before in step.after), default=0)
+            free[number] = begins + step.minutes + step.wait
+        return max(free.values(), default=0)
+
+    @property
+    def needs(self) -> tuple[str, ...]:
+        """What is to be laid ready, each once."""
+        return tuple(dict.fromkeys(step.needs for step in self.steps if step.needs))
+
+    def as_data(self) -> dict[str, Any]:
+        """The object that is written to a file."""
+        steps = []
+        for number, step in enumerate(self.steps, 1):
+            told: dict[str, Any] = {"text": step.text}
+            for name in ("minutes", "wait", "occupies", "dries", "needs", "caution"):
+                if getattr(step, name):
+                    told[name] = getattr(step, name)
+            if step.after != before(number):
+                told["after"] = list(step.after)
+            if step.check:
+                ends = {"low": step.check.low, "high": step.check.high}
+                told["check"] = {"kind": step.check.kind, **{k: v for k, v in ends.items() if v is not None}}
+            steps.append(told)
+        head = {"format": FORMAT, "version": VERSION, "name": self.name, "title": self.title, "revision": self.revision}
+        return {**head, "of": self.of, "opens": self.opens, "about": self.about, "steps": steps}
+
+    def as_text(self) -> str:
+        """The file."""
+        return json.dumps(self.as_data(), indent=1, ensure_ascii=False) + "\n"
+
+
+def before(number: int) -> tuple[int, ...]:
+    """What a step comes after where nobody says: the one before it."""
+    return (number - 1,) if number > 1 else ()
+
+
+def order(steps: Sequence[Step]) -> list[int]:
+    """The numbers of the steps, each after those it waits for.
+
+    Raises:
+        BadInput: steps that wait on each other, or for one that is not there.
+    """
+    graph = {number: set(step.after) for number, step in enumerate(steps, 1)}
+    for number, after in graph.items():
+        if odd := sorted(after - graph.keys()):
+            raise BadInput(f"step {number} after {odd[0]}", f"a step from 1 to {len(steps)}", "", "after")
+    try:
+        return list(TopologicalSorter(graph).static_order())
+    except CycleError as error:
+        loop = " → ".join(f"step {number}" for number in error.args[1])
+        raise BadInput(
+            loop, "steps that do not wait on each other", "Take one of these out of “after”.", "after"
+        ) from None
+
+
+def _word(data: Mapping[str, Any], name: str, most: int, least: int = 0) -> str:
+    value = data.get(name, "")
+    if not isinstance(value, str) or not least <= len(value.strip()) <= most or "\x00" in value:
+        raise BadInput(str(value)[:60], f"{name}: {least} to {most} characters", "", name)
+    return " ".join(value.split())
+
+
+def _whole(data: Mapping[str, Any], name: str, most: int) -> int:
+    value = data.get(name, 0)
+    if not isinstance(value, int | float) or isinstance(value, bool) or not 0 <= value <= most or value != int(value):
+        raise BadInput(str(value)[:40], f"{name}: whole minutes, 0 to {most}", "", name)
+    return int(value)
+
+
+def procedure_from(data: object) -> Procedure:
+    """A procedure from the object of its file.
+
+    Raises:
+        BadInput: it says what of it cannot be taken, and at which step.
+    """
+    if not isinstance(data, Mapping) or data.get("format") != FORMAT:
+        raise BadInput(str(data)[:60], f'an object with "format": "{FORMAT}"', "", "file")
+    if data.get("version") != VERSION:
+        raise BadInput(
+            f"version {str(data.get('version'))[:20]}", f"version {VERSION}", "Made by a newer Idle Bench.", "file"
+        )
+    listed = data.get("steps")
+    if not isinstance(listed, list) or not 1 <= len(listed) <= MOST_STEPS:
+        count = len(listed) if isinstance(listed, list) else 0
+        raise BadInput(f"{count} steps", f"1 to {MOST_STEPS} steps", "Make two procedures of it.", "steps")
+    steps = []
+    for number, one in enumerate(listed, 1):
+        try:
+            steps.append(_step(one, number))
+        except BadInput as error:
+            raise error.within(f"step {number}, {error.field}") from None
+    order(steps)
+    of, revision = data.get("of", "board"), data.get("revision", 1)
+    if of not in OF:
+        raise BadInput(str(of)[:40], f"one of {', '.join(OF)}", "", "of")
+    if not isinstance(revision, int) or isinstance(revision, bool) or not 1 <= revision <= 10**6:
+        raise BadInput(str(revision)[:40], "a revision from 1 on", "", "revision")
+    title = _word(data, "title", 80, 3)
+    name = _word(data, "name", 60) or slug(title)
+    if not re.fullmatch(r"[a-z0-9][a-z0-9-]{1,59}", name):
+        raise BadInput(name, "a name of small letters, digits and dashes", "", "name")
+    return Procedure(name, title, tuple(steps), of, bool(data.get("opens", True)), _word(data, "about", 600), revision)
+
+
+def _step(one: object, number: int) -> Step:
+    if not isinstance(one, Mapping):
+        raise BadInput(str(one)[:60], "an object with its text", "", "text")
+    after = one.get("after")
+    if after is None:
+        after = before(number)
+    if not isinstance(after, list | tuple) or not all(isinstance(n, int) and not isinstance(n, bool) for n in after):
+        raise BadInput(str(after)[:40], "a list of step numbers", "", "after")
+    return Step(
+        _word(one, "text", 300, 3), _whole(one, "minutes", MOST_MINUTES), _whole(one, "wait", MOST_WAIT), tuple(sorted(set(after))),
+        _word(one, "occupies", 30), bool(one.get("dries", False)), _word(one, "needs", 200), _word(one, "caution", 300),
+        _limit_from(one.get("check")),
+    )  # fmt: skip
+
+
+def _limit_from(check: object) -> Limit | None:
+    if check is None:
+        return None
+    if not isinstance(check, Mapping) or check.get("kind") not in WORDS:
+        kind = check.get("kind") if isinstance(check, Mapping) else check
+        raise BadInput(str(kind)[:40], f"a check: {', '.join(WORDS)}", "", "check")
+    ends = [check.get("low"), check.get("high")]
+    for end in ends:
+        if end is not None and (
+            not isinstance(end, int | float) or isinstance(end, bool) or abs(end) > 1e9 or end != end
+        ):
+            raise BadInput(str(end)[:40], "a number in SI units", "", "check")
+    if check["kind"] in UNITS and ends == [None, None]:
+        raise BadInput(check["kind"], "a limit: low, high or both", "", "check")
+    low, high = (float(end) if end is not None else None for end in ends)
+    if low is not None and high is not None and low > high:
+        raise BadInput(f"{low:g} to {high:g}", "the lower end first", "", "check")
+    return Limit(check["kind"], low, high)
+
+
+def read_procedure(data: bytes | str) -> Procedure:
+    """A procedure from its file.
+
+    Raises:
+        BadInput: it is too long, no JSON, or no procedure.
+    """
+    text = data.decode("utf-8", "replace") if isinstance(data, bytes) else data
+    no_longer_than(text, LARGEST, "file")
+    try:
+        return procedure_from(json.loads(text))
+    except (ValueError, RecursionError) as error:
+        if isinstance(error, BadInput):
+            raise
+        raise BadInput(str(error)[:60], "a procedure as Idle Bench writes it, JSON", "", "file") from None
+
+
+def slug(title: str) -> str:
+    """The name of a procedure, from its title.
+
+    >>> slug('Board wash, by alcohol')
+    'board-wash-by-alcohol'
+    """
+    return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:60] or "procedure"
+
+
+def edited(old: Procedure, title: str, about: str, rows: Iterable[Mapping[str, str]]) -> Procedure:
+    """A procedure as typed in its form; its steps keep their shape, and rows without text are left out.
+
+    Args:
+        rows: of each step, as typed: text, minutes, wait, after, occupies, needs, caution, check, dries.
+
+    Raises:
+        BadInput: naming the step and the field.
+    """
+    steps: list[dict[str, Any]] = []
+    kept = [row for row in rows if row.get("text", "").strip()]
+    for number, row in enumerate(kept, 1):
+        try:
+            limit = read_limit(row.get("check", ""))
+            told: dict[str, Any] = {
+                "text": row["text"], "minutes": minutes_of(row.get("minutes", "")), "wait": minutes_of(row.get("wait", "")),
+                "dries": bool(row.get("dries")), **{n: row.get(n, "") for n in ("occupies", "needs", "caution")},
+            }  # fmt: skip
+            if row.get("after", "").strip():
+                told["after"] = _numbers(row["after"])
+            if limit:
+                told["check"] = {"kind": limit.kind, "low": limit.low, "high": limit.high}
+        except BadInput as error:
+            raise error.within(f"step {number}, {error.field}") from None
+        steps.append(told)
+    data = {**old.as_data(), "title": title, "about": about, "steps": steps}
+    return replace(procedure_from(data), revision=old.revision + 1)
+
+
+def _numbers(text: str) -> list[int]:
+    if text.strip().lower() in ("none", "-", "nothing"):
+        return []
+    words = re.split(r"[,\s]+", text.strip())
+    if not all(re.fullmatch(r"\d{1,3}", word) for word in words):
+        raise BadInput(text, "numbers of steps such as 1, 2; or none", "", "after")
+    return [int(word) for word in words]
+
+
+def minutes_of(text: str) -> int:
+    """Minutes as typed: ``90``, ``24 h``, ``3 d``.
+
+    Raises:
+        BadInput: not a time.
+
+    >>> minutes_of('24 h'), minutes_of('90'), minutes_of('')
+    (1440, 90, 0)
+    """
+    said = text.strip().lower()
+    if not said:
+        return 0
+    hit = re.fullmatch(r"(\d{1,5}(?:[.,]\d{1,2})?)\s*(m|min|h|d)?", said)
+    if not hit:
+        raise BadInput(text, "minutes, or a time such as 24 h or 3 d", "", "minutes")
+    number = float(hit[1].replace(",", ".")) * {"h": 60, "d": DAY}.get(hit[2] or "min", 1)
+    if number != int(number):
+        raise BadInput(text, "whole minutes", "", "minutes")
+    return int(number)
+
+
+def time_words(minutes: int) -> str:
+    """Minutes as people say and type them.
+
+    >>> time_words(1440), time_words(90), time_words(120), time_words(45)
+    ('1 d', '90 min', '2 h', '45 min')
+    """
+    if minutes and minutes % DAY == 0:
+        return f"{minutes // DAY} d"
+    return f"{minutes // 60} h" if minutes and minutes % 60 == 0 else f"{minutes} min"
+
+
+def lasting(minutes: int) -> str:
+    """How long something lasts, for people.
+
+    >>> lasting(45), lasting(1515), lasting(2932)
+    ('45 min', '25 h 15 min', '2 d 52 min')
+    """
+    if minutes < 120:
+        return f"{minutes} min"
+    days, rest = divmod(minutes, DAY) if minutes >= 2 * DAY else (0, minutes)
+    hours, left = divmod(rest, 60)
+    bits = ((days, "d"), (hours, "h"), (left, "min"))
+    return " ".join(f"{number} {unit}" for number, unit in bits if number)
+
+
+def check_of(procedure: Procedure, number: int, row: str) -> Check | None:
+    """The check of a step, None where it has none. row: of the procedure on its unit."""
+    step = procedure.steps[number - 1]
+    if step.check is None:
+        return None
+    return Check(
+        f"proc.{row}.{number}", "procedure", step.check.kind, f"{procedure.title}, step {number}", step.text, step.check.low,
+        step.check.high, of=(("limit", step.check.words),),
+    )  # fmt: skip
+
+
+def with_limit(procedure: Procedure, number: int, limit: Limit) -> Procedure:
+    """The same with another limit for a step: that of this very machine."""
+    steps = list(procedure.steps)
+    steps[number - 1] = replace(steps[number - 1], check=limit)
+    return replace(procedure, steps=tuple(steps))
+
+
+def tasks_of(
+    procedure: Procedure, unit: str, called: str, settled: Iterable[int], waits: Mapping[int, int]
+) -> list[tuple[Task, str]]:
+    """What is left of a procedure as tasks, each with its title.
+
+    Args:
+        unit, called: of the task's unit, and how the procedure is told from others there. settled: numbers of steps that are done or
+            skipped. waits: minutes that the waits of settled steps still run.
+    """
+    done = set(settled)
+    found = []
+    for number, step in enumerate(procedure.steps, 1):
+        if number in done:
+            continue
+        after = tuple(f"{unit} {called}.{n}" for n in step.after if n not in done)
+        begins = max((waits.get(n, 0) for n in step.after), default=0)
+        found.append(
+            (
+                Task(
+                    f"{unit} {called}.{number}",
+                    unit,
+                    step.minutes,
+                    step.wait,
+                    after,
+                    (step.occupies,) if step.occupies else (),
+                    not_before=begins,
+                ),
+                f"{procedure.title}: {step.text}"[:120],
+            )
+        )
+    return found

@@ -1,0 +1,288 @@
+"""Procedures: the list of them, on a unit, step by step. Each act is one transaction, behind the gates of core."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.catalogue import house_procedures
+from idlebench.core.prove import gates, read_reading
+from idlebench.core.prove.procedures import Procedure, check_of, edited, read_limit, with_limit
+from idlebench.core.prove.record import MEND, READ
+from idlebench.core.refusal import BadInput, GateShut, Shut
+
+from ..records.models import Board, ProcedureStep, Reading, ShopProcedure, UnitProcedure
+from ..unit.door import Open, note, opened
+from ..unit.log import log
+from ..unit.rows import board_id, procedure_id
+from ..unit.state import UnitState
+
+#: Procedures that a unit may have at once.
+MOST = 40
+
+
+def all_procedures() -> dict[str, Procedure]:
+    """Every procedure by name: those that ship, and the shop's own, which stand before them."""
+    own = {row.name: row.to_core() for row in ShopProcedure.objects.all()}
+    return dict(sorted({**house_procedures(), **own}.items()))
+
+
+def named(name: str) -> Procedure:
+    """A procedure by its name.
+
+    Raises:
+        ShopProcedure.DoesNotExist: there is none.
+    """
+    row = ShopProcedure.objects.filter(name=name).first()
+    if row is not None:
+        return row.to_core()
+    if name in house_procedures():
+        return house_procedures()[name]
+    raise ShopProcedure.DoesNotExist
+
+
+@transaction.atomic
+def keep(procedure: Procedure) -> Procedure:
+    """Keep a procedure as the shop's own, under its name; its revision is never less than that of the one before it."""
+    if procedure.name == "new":
+        raise BadInput(procedure.name, "another name", "That one is the program's own.", "title")
+    before = ShopProcedure.objects.filter(name=procedure.name).first()
+    ShopProcedure.objects.update_or_create(name=procedure.name, defaults={"data": procedure.as_data()})
+    if before is None and ShopProcedure.objects.count() > 500:
+        raise BadInput(procedure.title, "at most 500 procedures of the shop's own", "Drop one first.", "title")
+    return procedure
+
+
+@transaction.atomic
+def edit(name: str, title: str, about: str, rows: Iterable[Mapping[str, str]]) -> Procedure:
+    """Change a procedure by its form; what ships stays as it is, and the shop's own stands before it.
+
+    Raises:
+        BadInput: a step or field that cannot be taken.
+    """
+    return keep(edited(named(name), title, about, rows))
+
+
+@transaction.atomic
+def drop(name: str) -> bool:
+    """Drop the shop's own procedure of that name; whether one that ships is left."""
+    ShopProcedure.objects.get(name=name).delete()
+    return name in house_procedures()
+
+
+def add(unit: int, name: str, board: int | None = None) -> UnitProcedure:
+    """Add a procedure to a unit, as it is now.
+
+    Raises:
+        GateShut: the unit is handed over. BadInput: no such board, or more than a unit has.
+    """
+    procedure = named(name)
+    with opened(unit, "Nothing can be added now") as door:
+        row = door.state.row
+        on = Board.objects.filter(pk=board, unit=unit).first() if board else None
+        if board and on is None:
+            raise BadInput(str(board), "a board of this unit", "", "board")
+        if row.procedures.filter(ended=None).count() >= MOST:
+            raise BadInput(procedure.title, f"at most {MOST} procedures at once", "Finish one first.", "name")
+        made = UnitProcedure.objects.create(unit=row, board=on, title=procedure.title, data=procedure.as_data())
+        where = f" on {on.name}" if on else ""
+        log(row, "procedure", f"{procedure.title}{where}: added, revision {procedure.revision}.")
+        return made
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A procedure on its unit: the steps that are settled, by number, and the one in hand, 0 where all are."""
+
+    row: UnitProcedure
+    core: Procedure
+    steps: dict[int, ProcedureStep]
+
+    @property
+    def settled(self) -> set[int]:
+        """Steps that are done or skipped."""
+        return {n for n, step in self.steps.items() if step.state != ProcedureStep.FAILED}
+
+    @property
+    def here(self) -> int:
+        return next((n for n in range(1, len(self.core.steps) + 1) if n not in self.settled), 0)
+
+    def unmet(self, number: int) -> list[int]:
+        """Steps before one that are not settled."""
+        return [n for n in self.core.steps[number - 1].after if n not in self.settled]
+
+    def waits(self, number: int, now: datetime) -> datetime | None:
+        """When the last wait before a step is over, None where none runs."""
+        free = [self.steps[n].free_at for n in self.core.steps[number - 1].after if n in self.steps]
+        last = max((at for at in free if at is not None), default=None)
+        return last if last is not None and last > now else None
+
+
+def standing(row: UnitProcedure) -> Standing:
+    """A procedure as it stands."""
+    return Standing(row, row.to_core(), {step.number: step for step in row.steps.all()})
+
+
+def shut(state: UnitState, stands: Standing, number: int) -> tuple[Shut, ...]:
+    """Why a step cannot be settled now."""
+    until = stands.waits(number, timezone.now())
+    board = board_id(stands.row.board_id) if stands.row.board_id else ""
+    return gates.procedure_step(
+        state.proof, board, stands.core.opens, number, stands.unmet(number),
+        f"{timezone.localtime(until):%H:%M on %-d %b}" if until else "", number in stands.settled,
+    )  # fmt: skip
+
+
+def _open(door: Open, pk: int, number: int) -> Standing:
+    """The step of a procedure, once every gate is open.
+
+    Raises:
+        GateShut: it is not this step's turn, or hands may not go there now. BadInput: no such step.
+    """
+    row = door.state.row.procedures.filter(pk=pk).first()
+    if row is None:
+        raise GateShut("The procedure is not there", (Shut("gone", "It was taken off.", "Load the page again."),))
+    stands = standing(row)
+    if not 1 <= number <= len(stands.core.steps):
+        raise BadInput(str(number), f"a step from 1 to {len(stands.core.steps)}", "", "step")
+    if reasons := shut(door.state, stands, number):
+        raise GateShut(f"Step {number} cannot be settled now", reasons)
+    return stands
+
+
+def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
+    """A step is done; one with a check takes its reading, which goes into the record.
+
+    Raises:
+        GateShut: not its turn, or hands may not go there now. BadInput: the reading cannot be read, or none was given.
+    """
+    with opened(unit, "The step cannot be settled now") as door:
+        stands = _open(door, pk, number)
+        step = stands.core.steps[number - 1]
+        check = check_of(stands.core, number, procedure_id(pk))
+        passed = True
+        if check is not None:
+            if not typed.strip():
+                raise BadInput(
+                    "", "yes or no" if check.seen else f"a reading in {check.unit}", step.check.words, "reading"
+                )
+            value = read_reading(check, typed)
+            passed = check.passes(value)
+            reading = Reading.objects.create(
+                unit=door.state.row, key=check.key, step="procedure", point=check.point[:120], ask=check.ask[:300],
+                typed=typed.strip()[:60], value=value if math.isfinite(value) else None, symbol=check.unit,
+                limits=check.limits, passed=passed, at=timezone.now(),
+            )  # fmt: skip
+            note(door.state.row, READ, timezone.now(), reading=reading, key=check.key, value=value, was=check.evidence)
+        state = ProcedureStep.DONE if passed else ProcedureStep.FAILED
+        told = typed.strip() if check else ""
+        return _settled(door, stands, number, state, "" if passed else f"{told} is not {step.check.words}", told)
+
+
+def skip(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
+    """A step is skipped, with a reason that stands on the sheet.
+
+    Raises:
+        GateShut: not its turn. BadInput: no reason in words.
+    """
+    gates.needs_words(reason)
+    with opened(unit, "The step cannot be settled now") as door:
+        stands = _open(door, pk, number)
+        return _settled(door, stands, number, ProcedureStep.SKIPPED, reason.strip())
+
+
+def failed(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
+    """A step failed: what comes after it waits until it is done.
+
+    Raises:
+        GateShut: not its turn. BadInput: no reason in words.
+    """
+    gates.needs_words(reason)
+    with opened(unit, "The step cannot be settled now") as door:
+        stands = _open(door, pk, number)
+        return _settled(door, stands, number, ProcedureStep.FAILED, reason.strip())
+
+
+def _settled(door: Open, stands: Standing, number: int, state: str, reason: str = "", typed: str = "") -> ProcedureStep:
+    """Write what came of a step, begin its wait, and end the procedure with its last."""
+    row, step, now = stands.row, stands.core.steps[number - 1], timezone.now()
+    free = now + timedelta(minutes=step.wait) if step.wait and state == ProcedureStep.DONE else None
+    made, _ = ProcedureStep.objects.update_or_create(
+        procedure=row, number=number,
+        defaults={"state": state, "reason": reason[:500], "typed": typed[:60], "at": now, "free_at": free},
+    )  # fmt: skip
+    row.waits_until = free
+    if free is not None and step.dries:
+        row.dries_until = max(filter(None, (row.dries_until, free)))
+    left = set(range(1, len(stands.core.steps) + 1)) - stands.settled - {number}
+    row.ended = now if not left and state != ProcedureStep.FAILED else None
+    row.save(update_fields=["waits_until", "dries_until", "ended"])
+    board = board_id(row.board_id) if row.board_id else ""
+    words = f"{row.title}, step {number} {state}"
+    if stands.core.opens and state == ProcedureStep.DONE and board:
+        note(door.state.row, MEND, now, row=procedure_id(row.pk), board=board, words=words)
+    log(door.state.row, "procedure", f"{words}: {step.text[:120]}{'. ' + reason if reason else ''}.")
+    return made
+
+
+def back(unit: int, pk: int) -> int:
+    """Take the last step back that was settled; its number.
+
+    What dries goes on drying: water does not know that a step was logged by mistake.
+
+    Raises:
+        GateShut: none is settled.
+    """
+    with opened(unit, "Nothing can be taken back now") as door:
+        row = door.state.row.procedures.filter(pk=pk).first()
+        last = row.steps.order_by("at", "id").last() if row else None
+        if last is None:
+            raise GateShut("Nothing is settled", (Shut("none", "No step of it is settled yet."),))
+        number = last.number
+        last.delete()
+        row.ended, row.waits_until = None, None
+        row.save(update_fields=["ended", "waits_until"])
+        log(door.state.row, "procedure", f"{row.title}, step {number}: taken back.")
+        return number
+
+
+def limit(unit: int, pk: int, number: int, typed: str) -> None:
+    """Another limit for a step, on this very machine.
+
+    Raises:
+        BadInput: it cannot be read, or is of another kind. GateShut: the unit is handed over.
+    """
+    with opened(unit, "The limit cannot be changed now") as door:
+        row = door.state.row.procedures.get(pk=pk)
+        core = row.to_core()
+        before = core.steps[number - 1].check if 1 <= number <= len(core.steps) else None
+        if before is None:
+            raise BadInput(str(number), "a step with a check", "", "step")
+        new = read_limit(typed)
+        if new is None or new.kind != before.kind:
+            raise BadInput(typed, f"a limit such as {before.words}", "The kind of check stays.", "limit")
+        row.data = with_limit(core, number, new).as_data()
+        row.save(update_fields=["data"])
+        log(door.state.row, "procedure", f"{row.title}, step {number}: {before.words} became {new.words}.")
+
+
+def take_off(unit: int, pk: int) -> None:
+    """Take a procedure off a unit that has no step settled yet.
+
+    Raises:
+        GateShut: some of it was done: it stays, as what was done to the machine.
+    """
+    with opened(unit, "It cannot be taken off now") as door:
+        row = door.state.row.procedures.filter(pk=pk).first()
+        if row is None:
+            return
+        if row.steps.exists() or row.dries_until is not None:
+            why = Shut("begun", f"{row.title} was begun.", "Skip what is left, with a reason.")
+            raise GateShut("It stays", (why,))
+        log(door.state.row, "procedure", f"{row.title}: taken off.")
+        row.delete()
