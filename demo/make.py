@@ -363,7 +363,59 @@ def draw_photo(parts: list[Fitted]) -> None:
     photo.save(HERE / "photos" / "B-MB-80.jpg", quality=72, optimize=True)
 
 
+#: A second job of another machine: the timer of a fog signal, one board with its own linear supply.
+FOG = HERE.parent / "fog-signal"
+ST4 = """
+C1 2200u 25V 16x25 p7.5 bulk rail +5V at 26,24 series KV leaking
+C2 100u 25V 6.3x11 p2.5 regulator output rail +5V at 62,22
+C3 22u 16V 5x11 p2 decoupling rail +5V at 78,22
+C4 22u 16V 5x11 p2 decoupling rail +5V at 90,22
+C5 10u 16V 5x11 p2 decoupling rail +5V at 102,22 series MT
+C6 10u 16V 5x11 p2 decoupling rail +5V at 112,22 series MT
+C7 47u 16V 6.3x11 p2.5 timing at 84,48 series QF
+C8 100u 16V 6.3x11 p2.5 decoupling rail +5V at 62,48
+C9 220n 63V film 7.2x6.5 p5 filter at 104,48
+""".strip().splitlines()
+
+
+def fog_signal() -> None:
+    """Write the second job."""
+    FOG.mkdir(exist_ok=True)
+    parts = survey(ST4, "C7 crusty esr 8.2\nC8 looks sound esr 2.9 in circuit")
+    (FOG / "ST-4.csv").write_text(write_survey(parts), encoding="utf-8")
+    places = make_plan(parts, house_columns(), policy="renew", year=NOW, made=1986, fits=1, refused=0).places
+    plan = [["ST-4", p.part.ref, "take", "", "", ""] for p in places if p.decision.replace]
+    with (FOG / "plan.csv").open("w", newline="", encoding="utf-8") as file:
+        csv.writer(file, lineterminator="\n").writerows([[c.name for c in PLAN], *plan])
+    board = {
+        "name": "ST-4", "title": "Timer board", "supply": "linear", "width": 124, "height": 64, "expected": 9, "fuse": "T 250 mA 250 V",
+        "source_volts": 8, "source_va": 10, "rails": ["+5 V 0.5 A min 0.1 A"], "zones": [],
+        "others": ["VR1 regulator 7805 1A at 44,44", "F1 fuse T 250mA 250V 5x20 at 16,56"],
+        "supply_model": ["bridge 8V 10VA store C1 regulator VR1 5V 0.5A heatsink 12"], "survey": "ST-4.csv",
+    }  # fmt: skip
+    job = {
+        "format": "idlebench-job", "version": 1,
+        "job": {
+            "name": "Timer of the fog signal", "owner": "Skerry Point lighthouse museum", "machine": "Fog signal timer FT-3", "made": 1986,
+            "policy": "renew", "school": "strict", "way": "lamp", "mains_volts": 230, "mains_frequency": 50, "meter_frequency": 120,
+            "traits": ["supply"],
+        },
+        "units": [
+            {
+                "name": "F", "serial": "FT3-022", "symptoms": "Sounds every two minutes instead of every one.",
+                "first_look": ["plug", "shake", "opened", "smell", "parts", "repairs", "fuse", "supply"], "boards": [board],
+                "plan": "plan.csv", "worth": 90,
+            }
+        ],
+    }  # fmt: skip
+    (FOG / "job.json").write_text(json.dumps(job, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    resources = [schema("st-4", "ST-4.csv", SURVEY, "ref")]
+    package = {"name": "fog-signal", "title": "Second demo job of Idle Bench, invented", "resources": resources}
+    (FOG / "datapackage.json").write_text(json.dumps(package, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
 def main() -> None:
+    fog_signal()
     HERE.mkdir(exist_ok=True)
     surveys = {
         "A MB-80": survey(MB80, SEEN["A MB-80"]),

@@ -68,7 +68,9 @@ def _written(rows):
     with transaction.atomic(), connection.cursor() as cursor:
         for table, found in rows.items():
             if found:
-                cursor.executemany(f"INSERT INTO {table} VALUES ({', '.join(['%s'] * len(found[0]))})", found)
+                cursor.executemany(
+                    f"INSERT OR REPLACE INTO {table} VALUES ({', '.join(['%s'] * len(found[0]))})", found
+                )
 
 
 @pytest.fixture
@@ -133,16 +135,20 @@ def demo_rows(django_db_setup, django_db_blocker, tmp_path_factory):
         # the shelf lies there already, and the database counts the series itself
         if m.__name__ not in ("CatalogueItem", "ShelfDevice", "SeriesTally")
     ]
+    shelf = ["shelf_catalogueitem", "records_shelfdevice"]
     with django_db_blocker.unblock(), override_settings(PHOTOS=pictures), transaction.atomic():
         load_demo()
         rows = _rows_of(tables)
+        # of the shelf only what the demo's orders and kit have changed
+        changed = {table: list(set(after) - set(django_db_setup[table])) for table, after in _rows_of(shelf).items()}
         transaction.set_rollback(True)
-    return rows, pictures
+    return rows, pictures, changed
 
 
 @pytest.fixture
 def demo(shelf, demo_rows, settings):
     """The demo on the bench."""
-    rows, pictures = demo_rows
+    rows, pictures, changed = demo_rows
     shutil.copytree(pictures, settings.PHOTOS)
     _written(rows)
+    _written(changed)

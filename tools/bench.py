@@ -157,7 +157,7 @@ def pages() -> None:
     from idlebench.web.records.models import Board, Unit
 
     client = Client(SERVER_NAME="127.0.0.1")
-    a, b, _ = Unit.objects.all()
+    a, b, *_ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
     views = {
         "Bench": "/", "Intake": f"/unit/{b.pk}/intake/", "Survey": f"/board/{main.pk}/survey/?part=C22",

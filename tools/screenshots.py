@@ -15,7 +15,7 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
     """Name of the picture: address, size, theme."""
     from idlebench.web.records.models import Board, Unit
 
-    a, b, _ = Unit.objects.all()
+    a, b, *_ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
     return {
         "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),

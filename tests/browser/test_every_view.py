@@ -10,7 +10,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 
 def main_views() -> dict[str, str]:
-    a, b, c = Unit.objects.all()
+    a, b, c, *_ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
     return {
         "bench": "/", "gather for all": "/gather/", "calendar": "/calendar/", "procedures": "/procedures/", "a procedure": "/procedures/battery-spill/", "procedures of a unit": f"/unit/{b.pk}/procedures/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/",

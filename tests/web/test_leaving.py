@@ -145,7 +145,7 @@ def test_it_is_the_same_on_a_bench_with_other_jobs(worked, tmp_path):
 
 
 def test_the_whole_demo_comes_back_as_it_was(demo, tmp_path):
-    job = Job.objects.get()
+    job = Job.objects.first()
     path = written(tmp_path, job)
     proven = unit_state(Unit.objects.get(name="A").pk).proof.proven
     removing.remove("job", job.pk)

@@ -14,7 +14,7 @@ from idlebench.core.prove.record import FUSE, HANDED, MEND, PART, REOPENED, SWAP
 from idlebench.core.refusal import GateShut
 from idlebench.core.text.quantity import show
 
-from ..records.models import ProcedureStep, Reading, ReformRun
+from ..records.models import ProcedureStep, Reading, ReformRun, UnitProcedure
 from ..unit.door import note, opened
 from ..unit.log import log
 from ..unit.parts import PartState
@@ -170,14 +170,15 @@ def _mended(state: UnitState) -> list[Mended]:
 
 def _procedures(state: UnitState) -> list[tuple[str, str, list[ProcedureStep]]]:
     """Procedures that were begun: title and board, how far, and the steps that were skipped, failed or read."""
+    by_row: dict[UnitProcedure, list[ProcedureStep]] = {}
+    for step in ProcedureStep.objects.filter(procedure__unit=state.row).select_related("procedure__board"):
+        by_row.setdefault(step.procedure, []).append(step)
     found = []
-    for row in state.row.procedures.select_related("board").prefetch_related("steps"):
-        steps = list(row.steps.all())
-        if steps:
-            told = [step for step in steps if step.reason or step.typed not in ("", "yes")]
-            where = f"{row.title} on {row.board.name}" if row.board else row.title
-            far = f"done {row.ended:%-d %b %Y}" if row.ended else f"{len(steps)} of {len(row.to_core().steps)} steps"
-            found.append((where, far, told))
+    for row, steps in by_row.items():
+        told = [step for step in steps if step.reason or step.typed not in ("", "yes")]
+        where = f"{row.title} on {row.board.name}" if row.board else row.title
+        far = f"done {row.ended:%-d %b %Y}" if row.ended else f"{len(steps)} of {len(row.to_core().steps)} steps"
+        found.append((where, far, told))
     return found
 
 
