@@ -19,6 +19,23 @@ def post(client, name, board, **data):
     return client.post(reverse(name, args=[board.pk]), data)
 
 
+def test_the_shops_own_minutes_are_learned_and_said(client, surveyed):
+    from datetime import timedelta
+
+    from idlebench.web.survey.services import paste
+    from idlebench.web.unit.times import own_times
+
+    paste(surveyed, "\n".join(f"C{i} 100u 16V 6.3x11 p2.5 decoupling leaking" for i in range(20, 26)), good_rows=False)
+    settle(surveyed.unit)
+    assert own_times().swap["radial"] == 4.0, "a few seconds apart they tell nothing"
+    first = Swap.objects.first().at
+    for i, swap in enumerate(Swap.objects.filter(part__mounting="radial")):
+        Swap.objects.filter(pk=swap.pk).update(at=first + timedelta(seconds=150 * i))
+    assert own_times().swap["radial"] == 2.5
+    page = client.get(reverse("swap", args=[surveyed.pk]) + "?place=C20")
+    assert "takes you 2 min 30 s" in page.content.decode()
+
+
 def test_take_the_first_and_take_it_back(client, surveyed):
     page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C2")
     best = page.context["best"].part.part

@@ -23,6 +23,7 @@ from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.picture import board_picture
 from ..unit.rows import board_id, mend_id
 from ..unit.state import UnitState, board_state
+from ..unit.times import learned_times
 from . import services
 from .in_hand import Line, device_in_hand, lines, part_in_hand
 
@@ -63,6 +64,7 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "mends": _mends(state, board),
         **picture,
         "last": _last(board),
+        "yours": _yours(part.core.mounting if part else device.device.what if device else ""),
         "shut": (*gates.closed(state.proof), *gates.touch(state.proof, board_id(pk))),
         "charged": _charged(state, pk),
         "not_taken": _not_taken(request.GET.get("not", "")),
@@ -79,6 +81,12 @@ def _asked(board: BoardState, ref: str) -> tuple[PartState | None, DeviceState |
     if part is not None:
         return (part if part.taken or part.left_out else None), None
     return None, board.find_device(ref)
+
+
+def _yours(kind: str) -> str:
+    """How long such a place takes in this shop, in words; "" where it is not known yet."""
+    found = learned_times().get(kind) if kind else None
+    return found.words if found else ""
 
 
 def _steps(listed: list[Line], here: str) -> list[tuple[str, str, str]]:

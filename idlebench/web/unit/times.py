@@ -1,13 +1,26 @@
-"""The shop's own times."""
+"""The shop's own times: as it says itself, else as its swaps tell, else those a shop starts with."""
 
 from __future__ import annotations
 
+from idlebench.core.judge.learned import Learned, learned
 from idlebench.core.judge.triage import Times, shop_times
 
-from ..records.models import ShopTimes
+from ..records.models import DeviceSwap, ShopTimes, Swap
+
+#: The last dabs that are looked at.
+LATELY = 3000
 
 
 def own_times() -> Times:
     """The shop's own times."""
     row = ShopTimes.objects.first()
-    return shop_times(row.minutes if row else {})
+    told = {kind: round(one.minutes, 1) for kind, one in learned_times().items()}
+    return shop_times({**told, **(row.minutes if row else {})})
+
+
+def learned_times() -> dict[str, Learned]:
+    """Minutes from dab to dab by kind of place, as the shop's own swaps tell."""
+    parts = Swap.objects.order_by().values_list("at", "part__mounting", "part__board__unit_id")
+    devices = DeviceSwap.objects.order_by().values_list("at", "what", "board__unit_id")
+    rows = parts.union(devices, all=True).order_by("-at")[:LATELY]
+    return learned((at.timestamp(), kind, unit) for at, kind, unit in rows)
