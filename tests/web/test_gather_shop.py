@@ -262,3 +262,36 @@ def test_planning_is_made_beside_the_pages(client, two_jobs, monkeypatch):
     task.stop()
     with pytest.raises(tasks.Stopped):
         begun[0](task)
+
+
+def test_a_units_own_list_counts_no_piece_that_is_anothers(demo):
+    """Over all units, what their own lists say lies here is never more than lies here."""
+    from collections import Counter
+
+    from idlebench.web.gather.services import gathering
+    from idlebench.web.records.models import CatalogueItem, FirstClaim, Unit
+    from idlebench.web.unit.state import unit_state
+
+    units = list(Unit.objects.filter(handed_over=None))
+
+    def told():
+        here, lines = Counter(), {}
+        for unit in units:
+            for line in gathering(unit_state(unit.pk)):
+                here[line.name] += line.stock
+                lines[unit.name, line.name] = line
+        stock = dict(CatalogueItem.objects.filter(part__in=here).values_list("part", "stock"))
+        assert all(count <= stock[name] for name, count in here.items())
+        return lines
+
+    lines = told()
+    both = [name for unit, name in lines if unit == "F" and ("B", name) in lines]
+    assert both, "the demo's two jobs want parts of one kind"
+    part = both[0]
+    wanted = lines["B", part].needed
+    CatalogueItem.objects.filter(part=part).update(stock=wanted)
+    OrderLine.objects.filter(part=part).delete()
+    lines = told()
+    assert lines["F", part].stock == 0 and lines["F", part].elsewhere == wanted and lines["F", part].buy > 0
+    FirstClaim.objects.create(part=part, unit=Unit.objects.get(name="F"))
+    assert told()["F", part].stock > 0

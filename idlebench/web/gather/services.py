@@ -11,11 +11,15 @@ from idlebench.core.text.quantity import show
 from ..records.models import CatalogueItem, DeviceChoice
 from ..unit.state import UnitState
 from ..unit.stock import devices, marked, what_of
+from ..unit.wanted import shares
 
 
 @dataclass(frozen=True)
 class Line:
-    """A line of the gathering list: how many are needed, on the shelf and to be bought, whole packs, and the price."""
+    """A line of the gathering list: how many are needed, lie here for this unit and are to be bought, whole packs, and the price.
+
+    coming: pieces on their way for it. elsewhere: pieces that lie here for other units.
+    """
 
     item: Capacitor | None
     name: str
@@ -25,6 +29,8 @@ class Line:
     short: int
     buy: int
     price: float
+    coming: int = 0
+    elsewhere: int = 0
 
 
 @dataclass(frozen=True)
@@ -51,12 +57,13 @@ def device_lines(state: UnitState) -> list[DeviceLine]:
                 taken.setdefault(d.choice.item, []).append(d.choice)
     places = {(c.board_id, c.ref) for choices in taken.values() for c in choices}
     known = {d.part: d for d in devices()} if taken else {}
+    mine = shares(state.row.pk, {n: known[n].stock if n in known else 0 for n in taken}) if taken else {}
     lines = []
     for name, choices in taken.items():
         device = known.get(name)
         refs = "; ".join(f"{c.board.name}: {c.ref}" for c in choices)
-        stock = device.stock if device else 0
-        buy = max(0, len(choices) - stock)
+        stock, later = mine.get(name, (0, 0))
+        buy = max(0, len(choices) - stock - later)
         what = what_of(device) if device else "part"
         price = round(buy * device.price, 2) if device else 0.0
         lines.append(DeviceLine(name, what, marked(device), refs, len(choices), stock, buy, price, choices[0].verdict))
@@ -72,17 +79,23 @@ def device_lines(state: UnitState) -> list[DeviceLine]:
 
 
 def gathering(state: UnitState) -> list[Line]:
-    """What the unit's open places need, sorted by value; parts swapped already are not asked for again."""
+    """What the unit's open places need, sorted by value; parts swapped already are not asked for again.
+
+    A piece that lies here or comes for another unit is not counted for this one.
+    """
     wanted = [(p.choice.item, b.row.name, p.ref) for b in state.boards for p in b.parts if p.taken and not p.swap]
     counts = Counter(name for name, _, _ in wanted)
     items = {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=counts)}
+    mine = shares(state.row.pk, {name: items[name].stock if name in items else 0 for name in counts}) if counts else {}
     lines = []
     for name, needed in counts.items():
         item = items.get(name)
-        stock = item.stock if item else 0
-        short = max(0, needed - stock)
+        stock, later = mine.get(name, (0, 0))
+        short = max(0, needed - stock - later)
         buy = -(-short // item.pack) * item.pack if item else short
         boards = dict.fromkeys(board for n, board, _ in wanted if n == name)
         refs = "; ".join(f"{b}: {' '.join(ref for n, board, ref in wanted if (n, board) == (name, b))}" for b in boards)
-        lines.append(Line(item, name, refs, needed, stock, short, buy, round(buy * item.price, 2) if item else 0.0))
+        price = round(buy * item.price, 2) if item else 0.0
+        elsewhere = max(0, (item.stock if item else 0) - stock) if short else 0
+        lines.append(Line(item, name, refs, needed, stock, short, buy, price, later, elsewhere))
     return sorted(lines, key=lambda line: (line.item.value if line.item else 0, line.name))

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from django.db.models import Exists, F, OuterRef, Sum
+from django.db.models import Exists, F, OuterRef, Sum, Value
 
 from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
 from idlebench.core.plan.orders import Offer, Supplier
@@ -40,27 +40,29 @@ class Place:
 
 
 def places() -> list[Place]:
-    """What every open unit still waits for, the oldest job first."""
-    open_ = {"part__board__unit__handed_over": None, "part__swap": None, "action": Choice.TAKE}
+    """What every open unit still waits for, capacitors first, the oldest job first; asked for in one query."""
     at = "part__board__unit"
-    found = [
-        Place(*row)
-        for row in Choice.objects.filter(**open_)
-        .order_by(f"{at}__job_id", f"{at}_id", "part__board_id", "part_id")
-        .values_list(
-            "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref",
-            "item", "by_hand",
-        )
-    ]  # fmt: skip
+    parts = Choice.objects.order_by().filter(
+        part__board__unit__handed_over=None, part__swap=None, action=Choice.TAKE
+    ).values_list(
+        "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref", "item", "by_hand",
+        "pk",
+    )  # fmt: skip
     there = DeviceSwap.objects.filter(board=OuterRef("board_id"), ref=OuterRef("ref"))
-    devices = DeviceChoice.objects.filter(~Exists(there), board__unit__handed_over=None).order_by(
-        "board__unit__job_id", "board_id", "id"
-    )
-    for job, unit, name, board, board_name, ref, item in devices.values_list(
-        "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item"
-    ):
-        found.append(Place(0, job, unit, name, board, board_name, ref, item, True))
-    return found
+    devices = DeviceChoice.objects.order_by().filter(~Exists(there), board__unit__handed_over=None)
+    rows = parts.union(
+        devices.values_list(
+            Value(0), "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item",
+            Value(True), "pk",
+        ),
+        all=True,
+    )  # fmt: skip
+
+    def turn(row: tuple) -> tuple:
+        # capacitors by unit, board and part; what is none by board, in the order it was taken
+        return (not row[0], row[1], row[2] if row[0] else 0, row[4], row[0] or row[9])
+
+    return [Place(*row[:8], bool(row[8])) for row in sorted(rows, key=turn)]
 
 
 @dataclass(frozen=True)
@@ -165,3 +167,17 @@ def waiting(wanted: list[Place], stock: Stock | None = None) -> list[Waiting]:
             )
         )
     return found
+
+
+def shares(unit: int, here: Mapping[str, int]) -> dict[str, tuple[int, int]]:
+    """Of each part that a unit waits for: pieces that lie here for it, and pieces that come for it; those of others are left out.
+
+    Args:
+        here: what lies here of the parts that the unit waits for.
+    """
+    wanted = [place for place in places() if place.item in here]
+    stock = Stock(here, coming(here), (), {})
+    return {
+        one.part: (sum(p.unit == unit for p in one.got), sum(p.unit == unit for p in one.later))
+        for one in waiting(wanted, stock)
+    }
