@@ -10,7 +10,7 @@ from django.utils import timezone
 from icalendar import Calendar
 
 from idlebench.web.calendar import services, views
-from idlebench.web.records.models import CalendarPlan, CatalogueItem, Order, OrderLine, ShopHours
+from idlebench.web.records.models import CalendarPlan, CatalogueItem, Order, OrderLine, ShopHours, Unit
 from idlebench.web.ui import tasks
 from tests import typed
 
@@ -135,3 +135,18 @@ def test_it_is_planned_beside_the_pages(client, waits, monkeypatch):
 def test_nothing_left(client, db):
     assert services.make().found["tasks"] == []
     assert "Nothing is left to do" in client.get(reverse("calendar")).content.decode()
+
+
+def test_a_unit_that_matters_more_is_done_first(demo, client):
+    b, f = Unit.objects.get(name="B"), Unit.objects.get(name="F")
+    url = lambda unit: reverse("calendar_weigh", args=[unit.pk])  # noqa: E731
+    done = {}
+    for first, later in ((b, f), (f, b)):
+        assert client.post(url(first), {"weight": "first"}).status_code == 302
+        assert client.post(url(later), {"weight": "later"}).status_code == 302
+        tasks_ = services.make().found["tasks"]
+        done[first] = {unit: max(t["end"] for t in tasks_ if t["pk"] == unit.pk) for unit in (b, f)}
+    assert done[b][b] <= done[f][b] and done[f][f] <= done[b][f]
+    assert done[b] != done[f], "it moves something"
+    assert client.post(url(b), {"weight": "at once"}).status_code == 422
+    assert client.post(reverse("calendar_weigh", args=[999]), {"weight": "first"}).status_code == 404

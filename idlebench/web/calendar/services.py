@@ -57,6 +57,35 @@ def keep_hours(typed: Mapping[str, str], free: Iterable[str]) -> ShopHours:
     return row
 
 
+#: How much it matters that a unit is done early.
+WEIGHTS = {"first": 5.0, "as it comes": 1.0, "later": 0.2}
+
+
+def weigh(unit: int, word: str) -> None:
+    """Say how much it matters that a unit is done early.
+
+    Raises:
+        BadInput: none of WEIGHTS. Unit.DoesNotExist: there is no such open unit.
+    """
+    if word not in WEIGHTS:
+        raise BadInput(word, f"one of {', '.join(WEIGHTS)}", "", "weight")
+    with transaction.atomic():
+        Unit.objects.get(pk=unit, handed_over=None)
+        row = hours()
+        open_ = {str(pk) for pk in Unit.objects.filter(handed_over=None).values_list("pk", flat=True)}
+        kept = {key: weight for key, weight in row.weights.items() if key in open_}
+        row.weights = {**kept, str(unit): WEIGHTS[word]}
+        row.save()
+
+
+def weighed() -> list[tuple[int, str, str]]:
+    """Open units with how much each matters: key, name, word."""
+    weights = hours().weights
+    words = {weight: word for word, weight in WEIGHTS.items()}
+    units = Unit.objects.filter(handed_over=None).order_by("job_id", "id")[:UNITS]
+    return [(u.pk, f"job {u.job_id}, unit {u.name}", words.get(weights.get(str(u.pk)), "as it comes")) for u in units]
+
+
 def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: datetime | None = None) -> CalendarPlan:
     """Plan all that open units have left, and keep it with what moved since the plan before."""
     # half a second to load: not for whoever only looks at a page
@@ -74,7 +103,8 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     tasks = [Task(**{**vars(task), "not_before": max(task.not_before, elapsed if task.hands else 0)}) for task in tasks]
     free = frozenset(n for n in range(AHEAD) if (zero + timedelta(days=n)).weekday() in shop.free)
     tell("looking for the earliest finish", 1, 3)
-    plan = schedule(Work(tuple(tasks), shop.hands, Hours(shop.minutes, free)), SECONDS)
+    weights = {f"{u.job_id}/{u.name}": shop.weights[str(u.pk)] for u in units if str(u.pk) in shop.weights}
+    plan = schedule(Work(tuple(tasks), shop.hands, Hours(shop.minutes, free), weights), SECONDS)
     tell("writing it down", 2, 3)
     names = {f"{u.job_id}/{u.name}": f"job {u.job_id}, unit {u.name}" for u in units}
     keys = {f"{u.job_id}/{u.name}": u.pk for u in units}

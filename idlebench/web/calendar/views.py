@@ -32,6 +32,7 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     context = {
         "room": "calendar", "said": heard(request), "plan": plan, "shop": shop, "hours": f"{shop.minutes / 60:g}",
         "begins": f"{shop.begins // 60:02}:{shop.begins % 60:02}",
+        "weighed": services.weighed(), "words": list(services.WEIGHTS),
         "weekdays": [(name, i in shop.free) for i, name in enumerate(services.WEEKDAYS)], **extra,
     }  # fmt: skip
     if plan:
@@ -89,6 +90,16 @@ def hours(request: HttpRequest) -> HttpResponse:
     except BadInput as error:
         return _page(request, 422, complaint=error)
     return say(reverse("calendar"), "Hours kept: plan again to use them")
+
+
+@require_POST
+def weigh(request: HttpRequest, pk: int) -> HttpResponse:
+    """How much it matters that a unit is done early."""
+    try:
+        services.weigh(pk, request.POST.get("weight", ""))
+    except BadInput as error:
+        return _page(request, 422, complaint=error)
+    return say(reverse("calendar"), "Kept. Plan again to see what it moves")
 
 
 def ics(request: HttpRequest) -> HttpResponse:

@@ -18,6 +18,8 @@ urlpatterns = [
     path("unit/<int:pk>/gather/ask.txt", ask_views.ask_text, name="gather_ask_text"),
     path("unit/<int:pk>/gather/", views.gather, name="gather"),
     path("unit/<int:pk>/gather/kit/", ask_views.kit, name="gather_kit"),
+    path("board/<int:pk>/bag/", views.bag, name="bag"),
+    path("board/<int:pk>/bag/fill/", views.bag_it, name="bag_it"),
     path("unit/<int:pk>/gather.csv", views.gather_csv, name="gather_csv"),
     path("unit/<int:pk>/gather/arrived/", views.arrived, name="arrived"),
 ]

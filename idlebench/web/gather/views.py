@@ -7,14 +7,18 @@ import io
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.quantity import read, show
 
-from ..unit.state import unit_state
+from ..records.models import Bag
+from ..ui.codes import code_for
+from ..unit.state import board_state, unit_state
 from ..unit.stock import count_in
-from . import services
+from . import bags, services
 
 
 def gather(request: HttpRequest, pk: int) -> HttpResponse:
@@ -67,3 +71,27 @@ def arrived(request: HttpRequest, pk: int) -> HttpResponse:
     pieces = read(request.POST.get("pieces", ""), "", field="pieces", low=1, high=10_000)
     count_in(request.POST.get("part", ""), int(pieces))
     return redirect("gather", pk)
+
+
+def bag(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> HttpResponse:
+    """The bag of a board: its label, and what of it is checked off; or what would go into it."""
+    state, board = board_state(pk)
+    row = Bag.objects.filter(board=pk).first()
+    contents = row.to_core() if row else ()
+    lines, lacking = bags.against(board, contents)
+    context = {
+        "state": state, "board": board, "stage": "gather", "bag": row, "pockets": contents, "lacking": lacking,
+        "left": sum(not line.done for line in lines), "odd": [line.odd for line in lines if line.odd],
+        "done": {line.ref for line in lines if line.done}, "ready": bags.ready(pk), "complaint": complaint,
+        "code": code_for(request.build_absolute_uri(reverse("bag", args=[pk]))),
+    }  # fmt: skip
+    return render(request, "gather/bag.html", context, status=422 if complaint else 200)
+
+
+@require_POST
+def bag_it(request: HttpRequest, pk: int) -> HttpResponse:
+    try:
+        bags.bag(pk)
+    except BadInput as error:
+        return bag(request, pk, error)
+    return redirect("bag", pk)

@@ -22,6 +22,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import disarmed, rearmed
 
 from ..records.models import (
+    Bag,
     Board,
     Choice,
     DeviceChoice,
@@ -52,7 +53,7 @@ OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
 SINCE = {"plan": {"by_hand": 3}, "plan_versions": {"by_hand": 3}}
 #: Tables that a bundle has from a version on; in one of before they are empty.
-TABLES_SINCE = {"device_swaps": 4, "mends": 4, "procedures": 4, "procedure_steps": 4}
+TABLES_SINCE = {"device_swaps": 4, "mends": 4, "bags": 4, "procedures": 4, "procedure_steps": 4}
 
 
 @dataclass(frozen=True)
@@ -105,6 +106,7 @@ TABLES = (
     Table("swaps", Swap, "part__board__unit__job", "what was soldered in"),
     Table("device_swaps", DeviceSwap, "board__unit__job", "parts that are no capacitors, changed"),
     Table("mends", Mend, "board__unit__job", "damage and its mends"),
+    Table("bags", Bag, "board__unit__job", "what was bagged for each board"),
     Table("procedures", UnitProcedure, "unit__job", "procedures on the machines, as they were when they were added"),
     Table("procedure_steps", ProcedureStep, "procedure__unit__job", "what came of their steps"),
     Table("readings", Reading, "unit__job", "readings of checks, with the limits as they stood"),

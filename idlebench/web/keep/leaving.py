@@ -123,7 +123,7 @@ def _with_places(table: Table, job: Job) -> models.QuerySet:
     paths = {
         "boards": ("unit",), "dismantling": ("unit",), "survey": ("board__unit",), "plan": ("part__board__unit",),
         "devices": ("board__unit",), "fuses": ("board__unit",), "swaps": ("part__board__unit",),
-        "device_swaps": ("board__unit",), "mends": ("board__unit",), "procedures": ("unit", "board__unit"),
+        "device_swaps": ("board__unit",), "mends": ("board__unit",), "bags": ("board__unit",), "procedures": ("unit", "board__unit"),
         "procedure_steps": ("procedure__unit",), "readings": ("unit",),
         "sessions": ("unit",), "record": ("unit",), "reforming": ("part__board__unit",),
         "reforming_readings": ("run__part__board__unit",), "photos": ("unit", "board__unit", "part__board__unit"),

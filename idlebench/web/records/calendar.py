@@ -12,6 +12,8 @@ class ShopHours(models.Model):
     begins = models.PositiveIntegerField(default=19 * 60)
     free = models.JSONField(default=list)
     hands = models.PositiveIntegerField(default=1)
+    # how much it matters that a unit is done early, by its key; 1 where nobody said
+    weights = models.JSONField(default=dict)
 
     def __str__(self) -> str:
         return f"{self.minutes} min a day"

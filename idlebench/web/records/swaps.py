@@ -6,6 +6,7 @@ from django.db import models
 
 from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.board.mends import read_mend
+from idlebench.core.plan.bags import Pocket
 
 from .jobs import Board
 from .parts import Part
@@ -70,3 +71,25 @@ class Mend(models.Model):
     def to_core(self) -> CoreMend:
         """The mend as the core reads it."""
         return read_mend(self.line)
+
+
+class Bag(models.Model):
+    """What was bagged for a board: of each pocket the part and its places, as it was when it was bagged."""
+
+    board = models.OneToOneField(Board, on_delete=models.CASCADE, related_name="bag")
+    contents = models.JSONField(default=list)
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"bag of {self.board}"
+
+    def to_core(self) -> tuple[Pocket, ...]:
+        """The pockets as the core knows them; what this version cannot read is left out."""
+        found = []
+        for number, one in enumerate(self.contents, 1):
+            if isinstance(one, dict) and isinstance(one.get("part"), str) and isinstance(one.get("refs"), list):
+                found.append(Pocket(number, one["part"], tuple(map(str, one["refs"]))))
+        return tuple(found)

@@ -14,7 +14,6 @@ from idlebench.core.draw.closeup import Closeup, closeup, closeup_of
 from idlebench.core.prove.gates import BY_CHOICE
 from idlebench.core.text.quantity import show
 
-from ..records.models import CatalogueItem
 from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.state import UnitState
 from ..unit.stock import device_of, marked
@@ -51,11 +50,10 @@ class InHand:
     picture: Closeup | None = None
 
 
-def part_in_hand(state: UnitState, part: PartState, scene: Scene, mirror: float) -> InHand:
+def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Scene, mirror: float) -> InHand:
     """A capacitor's place."""
     core, way = part.core, way_out(part.core)
-    row = CatalogueItem.objects.filter(part=part.choice.item).first() if part.taken else None
-    item = row.to_core() if row else None
+    item = board.chosen.get(part.ref)
     facts = ""
     if item:
         pitch = f", pitch {item.pitch:g} mm" if item.pitch else ""

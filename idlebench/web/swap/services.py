@@ -167,9 +167,11 @@ def device_back(board: int, ref: str) -> None:
 def in_order(board: BoardState) -> list[PartState]:
     """The places of a board to swap, in the order that is easiest for the hands; what is done stands last."""
     parts = {part.ref: part for part in board.to_swap}
-    items = {part.ref: part.choice.item for part in parts.values()}
-    lying = set(CatalogueItem.objects.filter(part__in=items.values(), stock__gt=0).values_list("part", flat=True))
-    ordered = swap_order([part.core for part in parts.values()], lambda ref: items[ref] in lying or parts[ref].left_out)
+
+    def lies_here(ref: str) -> bool:
+        return parts[ref].left_out or (ref in board.chosen and board.chosen[ref].stock > 0)
+
+    ordered = swap_order([part.core for part in parts.values()], lies_here)
     return sorted((parts[ref] for ref in ordered), key=lambda part: part.swap is not None)
 
 

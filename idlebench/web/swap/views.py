@@ -17,6 +17,7 @@ from idlebench.core.board.parts import SIDES
 from idlebench.core.prove import Check, Standing, gates
 from idlebench.core.refusal import BadInput
 
+from ..records.models import Bag
 from ..ui.said import said as heard
 from ..ui.said import say
 from ..unit.parts import BoardState, DeviceState, PartState
@@ -43,7 +44,7 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
     picture = board_picture(board, part, side if side in SIDES else "parts", "place")
     scene, mirror = picture["scene"], picture["mirror"]
     place = (
-        part_in_hand(state, part, scene, mirror)
+        part_in_hand(state, board, part, scene, mirror)
         if part
         else device_in_hand(state, device, scene, mirror)
         if device
@@ -64,6 +65,7 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "mends": _mends(state, board),
         **picture,
         "last": _last(board),
+        "pocket": _pocket(board, place.ref if place else ""),
         "yours": _yours(part.core.mounting if part else device.device.what if device else ""),
         "shut": (*gates.closed(state.proof), *gates.touch(state.proof, board_id(pk))),
         "charged": _charged(state, pk),
@@ -81,6 +83,12 @@ def _asked(board: BoardState, ref: str) -> tuple[PartState | None, DeviceState |
     if part is not None:
         return (part if part.taken or part.left_out else None), None
     return None, board.find_device(ref)
+
+
+def _pocket(board: BoardState, ref: str) -> int:
+    """The pocket of the board's bag that holds a place's part, 0 where none does."""
+    row = Bag.objects.filter(board=board.row.pk).first() if ref else None
+    return next((p.number for p in row.to_core() if ref in p.refs), 0) if row else 0
 
 
 def _yours(kind: str) -> str:
