@@ -15,6 +15,7 @@ from ..unit.door import inside, opened, unit_of_board
 from ..unit.fits import ranking_for
 from ..unit.log import log
 from ..unit.parts import LEFT_IN, BoardState, PartState
+from ..unit.stock import used_parts
 
 
 def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
@@ -100,13 +101,15 @@ def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
 
 def take_all(board: int) -> int:
     """Take the first part for every open place where it fits without a doubt; doubtful ones stay open."""
-    settled = 0
+    settled, used = 0, used_parts()
     with opened(unit_of_board(board), "Nothing can be settled") as door:
         found = door.board(board)
         for part in found.places:
             if part.choice is not None or not part.decision.replace:
                 continue
-            best = ranking_for(door.state, part, fits=1, refused=0).best
+            ranked = ranking_for(door.state, part, refused=0).candidates
+            # a used part is taken by a person, never with all the others
+            best = next((c for c in ranked if c.part.part not in used), None)
             if best is not None and best.verdict == "fits":
                 settling.settle(found, part, best)
                 settled += 1

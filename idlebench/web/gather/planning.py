@@ -12,6 +12,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core.choose.rank import FITS
+from idlebench.core.choose.salvage import by_hand_only
 from idlebench.core.plan.buy import AIMS, buy
 from idlebench.core.plan.by_hand import part_by_part
 from idlebench.core.plan.orders import Shop, Wanted, with_spares
@@ -20,6 +21,7 @@ from idlebench.core.refusal import BadInput
 from ..records.models import BuyingPlan
 from ..unit.fits import ranking_for
 from ..unit.state import unit_state
+from ..unit.stock import used_parts
 from ..unit.wanted import Place, Stock, places, stock_of
 
 #: What a place's next part is worse by, € a step down the ranking, and how many are thought of.
@@ -44,7 +46,7 @@ def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], 
         parts = {part.row.pk: part for part in state.parts}
         for place in members:
             ranked = ranking_for(state, parts[place.pk], fits=THOUGHT_OF, refused=0).candidates
-            names = [c.part.part for c in ranked if c.status == FITS]
+            names = by_hand_only((c.part.part for c in ranked if c.status == FITS), used_parts())
             if place.item not in names:
                 names.insert(0, place.item)
             found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(names[:THOUGHT_OF]))

@@ -50,6 +50,8 @@ class CatalogueItem(CatalogueColumns):
 
     part = models.CharField(max_length=60, unique=True)
     changed = models.DateTimeField(auto_now=True, db_index=True)
+    # of a part out of a donor: when it was last read out of circuit; null for a new one
+    used_read = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         db_table = "shelf_catalogueitem"

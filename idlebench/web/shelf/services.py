@@ -13,6 +13,7 @@ from django.utils import timezone
 from idlebench.catalogue import PATH
 from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_foreign, translated
 from idlebench.core.board.parts import Capacitor
+from idlebench.core.board.quickline import read_line
 from idlebench.core.board.tables import STOCK, read_catalogue
 from idlebench.core.choose.device_tables import read_batteries, read_diodes, read_fuses, read_regulators
 from idlebench.core.refusal import BadInput
@@ -116,6 +117,22 @@ def sweep_staged() -> None:
     for name in StagedItem.objects.filter(batch__startswith=WHOLE).values_list("batch", flat=True).distinct():
         _take_over(name.removeprefix(WHOLE))
     StagedItem.objects.all().delete()
+
+
+@transaction.atomic
+def read_again(row: CatalogueItem, typed: str) -> None:
+    """Keep what a used part measures now, out of circuit.
+
+    Raises:
+        BadInput: it cannot be read, or it is no used part.
+    """
+    if row.used_read is None:
+        raise BadInput(row.part, "a part out of a donor", "A new part is not read.", "measured")
+    found = read_line(f"C1 {typed}").changes if typed.strip() else {}
+    if not {"capacitance"} <= found.keys() <= {"capacitance", "esr"} or (row.kind == "wet" and "esr" not in found):
+        raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", "", "measured")
+    row.value, row.esr, row.used_read = found["capacitance"], found.get("esr", 0.0), timezone.now()
+    row.save()
 
 
 #: How a table of each kind of part that is no capacitor is read.

@@ -220,14 +220,25 @@ def csv_out(request: HttpRequest) -> HttpResponse:
 
 
 def part(request: HttpRequest, name: str) -> HttpResponse:
-    """One part of the catalogue, with its curves."""
-    item = CatalogueItem.objects.get(part=name).to_core()
+    """One part of the catalogue, with its curves; a used one is read again here."""
+    row = CatalogueItem.objects.get(part=name)
+    complaint = None
+    if request.method == "POST":
+        try:
+            services.read_again(row, request.POST.get("measured", ""))
+            return say(reverse("shelf_part", args=[name]), f"{name} was read again")
+        except BadInput as error:
+            complaint = error
+    item = row.to_core()
     curves = [plot for plot in (ripple_plot(item), life_plot(item)) if plot]
     mark = polarity_mark(item.kind, item.mounting, item.bipolar)
     shape = shape_of(item)
     frame = f"{-shape.w / 2 - 1:g} {-shape.h / 2 - 1:g} {shape.w + 2:g} {shape.h + 2:g}"
-    context = {"item": item, "plots": curves, "mark": mark, "shape": shape, "frame": frame, "room": "shelf"}
-    return render(request, "shelf/part.html", context)
+    context = {
+        "item": item, "plots": curves, "mark": mark, "shape": shape, "frame": frame, "room": "shelf", "row": row,
+        "said": heard(request), "complaint": complaint,
+    }  # fmt: skip
+    return render(request, "shelf/part.html", context, status=422 if complaint else 200)
 
 
 def foreign(request: HttpRequest) -> HttpResponse:

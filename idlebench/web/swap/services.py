@@ -9,7 +9,9 @@ from django.utils import timezone
 from idlebench.core.board.mends import EXAMPLE, check_mend, is_mend, read_mend, too_thin
 from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.board.parts import LEFT_OUT
+from idlebench.core.board.quickline import read_line
 from idlebench.core.board.soldering import swap_order
+from idlebench.core.choose.salvage import may_come_out, used
 from idlebench.core.prove import gates
 from idlebench.core.prove.changed import facts_of
 from idlebench.core.prove.cold import fed_rails
@@ -17,7 +19,7 @@ from idlebench.core.prove.record import FUSE, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.nets import Node, read_nets
 
-from ..records.models import CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
+from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
 from ..unit.door import Open, note, opened, unit_of_board
 from ..unit.log import log
 from ..unit.parts import BoardState, PartState
@@ -67,6 +69,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
             part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
         )
     facts = {name: getattr(item, name) for name in ("value", "kind", "mounting", "bipolar")}
+    text = "; ".join(filter(None, [item.note if item.used_read else "", text]))
     swap = Swap.objects.create(part=part.row, item=item.part, note=text[:300], **facts)
     if item.stock:
         item.stock -= 1
@@ -162,6 +165,40 @@ def device_back(board: int, ref: str) -> None:
         _told(door, found, swap, SWAP_BACK, f"{swap.ref}: swap taken back")
         _count(swap.item, 1)
         swap.delete()
+
+
+def salvage(board: int, ref: str, typed: str) -> str:
+    """Take a part of a donor to the shelf as used: out of its board, measured; its name on the shelf.
+
+    Args:
+        typed: as measured out of circuit, such as cap 98u esr 0.3.
+
+    Raises:
+        BadInput: the reading cannot be read. GateShut: such a part is not used again, or hands may not go there now.
+    """
+    with opened(unit_of_board(board), f"{ref} does not come to the shelf") as door:
+        found, part = door.place(board, ref)
+        read_ = read_line(f"{part.ref} {typed}").changes
+        if not typed.strip() or not {"capacitance"} <= read_.keys() <= {"capacitance", "esr"}:
+            raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", "", "measured")
+        value, esr = read_["capacitance"], read_.get("esr")
+        reasons = [*gates.mend(door.state.proof, board_id(board)), *may_come_out(part.core, value, esr)]
+        if part.swap or part.choice:
+            reasons.append(Shut("settled", f"{part.ref} is settled: {part.settled_as}.", "Take that back first."))
+        if reasons:
+            raise GateShut(f"{part.ref} does not come to the shelf", tuple(reasons))
+        unit = door.state.row
+        name = f"USED-{unit.job_id}{unit.name}-{found.row.name}-{part.ref}".replace(" ", "")[:60]
+        if CatalogueItem.objects.filter(part=name).exists():
+            raise BadInput(name, "a part that is not on the shelf yet", "It came out before.", "measured")
+        where = f"unit {unit.name} of job {unit.job_id}, {found.row.name} {part.ref}"
+        made = used(part.core, name, value, esr, where)
+        facts = {field: getattr(made, field) for field in CAPACITOR_FIELDS}
+        CatalogueItem.objects.create(**facts, used_read=timezone.now())
+        part.row.take(part.row.to_core().with_(looks="missing", capacitance=value, esr=esr, in_circuit=False))
+        part.row.save()
+        log(unit, "swap", f"{found.row.name} {part.ref}: out, and to the shelf as {name}.")
+        return name
 
 
 def in_order(board: BoardState) -> list[PartState]:

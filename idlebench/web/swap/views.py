@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST
 from idlebench.core.board.mends import EXAMPLE, reflow
 from idlebench.core.board.parts import SIDES
 from idlebench.core.prove import Check, Standing, gates
-from idlebench.core.refusal import BadInput
+from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import Bag
 from ..ui.said import said as heard
@@ -200,3 +200,15 @@ def mend_back(request: HttpRequest, pk: int) -> HttpResponse:
     text = request.POST.get("mend", "")
     services.mend_back(pk, int(text) if re.fullmatch(r"[0-9]{1,15}", text) else 0)
     return redirect("swap", pk)
+
+
+@require_POST
+def salvage(request: HttpRequest, pk: int) -> HttpResponse:
+    """A part of a donor to the shelf; what cannot be read is said on the survey's page of the part."""
+    ref = request.POST.get("place", "")
+    back = f"{reverse('survey', args=[pk])}"
+    try:
+        name = services.salvage(pk, ref, request.POST.get("measured", ""))
+    except BadInput as error:
+        raise GateShut(f"{ref} does not come to the shelf", (Shut("measured", error.plain),)) from None
+    return say(back, f"{ref} is on the Shelf as {name}", part=ref)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from django.utils import timezone
+
 from idlebench.core.choose.rank import FAILS, Candidate, judge_parts
+from idlebench.core.choose.salvage import may_be_taken
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
@@ -45,10 +48,21 @@ def still_open(part: PartState, wanted: str, seen: str) -> None:
 def settle(board: BoardState, part: PartState, candidate: Candidate, by_hand: bool = False) -> Choice:
     """Write down what was taken, with its reasons as they stand.
 
+    Raises:
+        GateShut: it is a used part, and its reading is too old.
+
     Args:
         by_hand: a person took another part than the first: no buying plan takes a third.
     """
+    read = CatalogueItem.objects.filter(part=candidate.part.part).values_list("used_read", flat=True).first()
+    days = (timezone.now() - read).total_seconds() / 86400 if read else None
+    if shut := may_be_taken(days):
+        raise GateShut(f"{candidate.part.part} is not taken for {part.ref}", shut)
     reasons = [r.text for r in candidate.reasons]
+    if read:
+        reasons.append(
+            f"{candidate.part.note}, read {timezone.localtime(read):%-d %b %Y}; its life is counted from half"
+        )
     choice = part.choice or Choice(part=part.row)
     choice.action, choice.item, choice.verdict, choice.reasons = (
         Choice.TAKE,

@@ -29,7 +29,7 @@ KINDS: dict[str, tuple[Callable[[], tuple[Any, ...]], type]] = {
     "diode": (house_diodes, Diode),
 }
 
-_ready: dict[str, object] = {"stamp": None, "columns": None}
+_ready: dict[str, object] = {"stamp": None, "columns": None, "used": frozenset()}
 
 
 def columns() -> Columns:
@@ -37,8 +37,15 @@ def columns() -> Columns:
     stamp = tuple(CatalogueItem.objects.aggregate(n=Count("id"), last=Max("changed")).values())
     if _ready["stamp"] != stamp:
         rows = CatalogueItem.objects.order_by("id").values_list(*CAPACITOR_FIELDS)
-        _ready.update(stamp=stamp, columns=Columns.of(Capacitor(*row) for row in rows))
+        used = frozenset(CatalogueItem.objects.filter(used_read__isnull=False).values_list("part", flat=True))
+        _ready.update(stamp=stamp, columns=Columns.of(Capacitor(*row) for row in rows), used=used)
     return _ready["columns"]
+
+
+def used_parts() -> frozenset[str]:
+    """Parts out of donors: none of them is taken but by a person."""
+    columns()
+    return _ready["used"]
 
 
 def forget() -> None:

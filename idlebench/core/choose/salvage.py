@@ -1,0 +1,80 @@
+"""A part out of a donor, for the shelf: what may come out of one, what it is reckoned as, and when it may be taken.
+
+Source: worked here. No safety class and no tube tuning part is ever used twice; a fuse never (a fuse is no capacitor, and has no way here).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from ..board.parts import Capacitor, Fitted
+from ..board.roles import is_mains_place, role
+from ..judge.ageing import new_esr
+from ..refusal import Shut
+from ..text.quantity import show
+
+#: A reading out of circuit is good for so many days; a used part's life is counted from this share of a new one's, h of which are NEW_LIFE.
+GOOD_FOR, SHARE, NEW_LIFE = 30.0, 0.5, 2000.0
+#: Looks with which nothing is used again.
+SPENT = ("bulging", "leaking", "crusty", "burst", "missing", "cracked", "corroded")
+#: Least measured ÷ marked value, and most measured ESR ÷ that of a new part, of a wet part that is used again.
+LEAST_VALUE, MOST_ESR = 0.8, 1.5
+
+
+def may_come_out(part: Fitted, value: float, esr: float | None) -> tuple[Shut, ...]:
+    """Why a part of a donor is not used again.
+
+    Args:
+        value, esr: as measured out of circuit, F and Ω at 120 Hz; esr None where it was not read.
+    """
+    reasons = []
+    if is_mains_place(part.role, part.safety) or part.safety:
+        reasons.append(Shut("safety", f"{part.ref} is a mains part: none is ever used twice."))
+    if not role(part.role).relaxable:
+        reasons.append(Shut("safety", f"{part.ref} tunes what no used part may."))
+    if part.looks in SPENT:
+        reasons.append(Shut("looks", f"{part.ref} is {part.looks}."))
+    if not part.volts:
+        reasons.append(Shut("volts", f"The volts of {part.ref} are not known.", "Read them off it first."))
+    if value < LEAST_VALUE * part.value:
+        reasons.append(Shut("value", f"{show(value, 'F')} of {show(part.value, 'F')} marked: under {LEAST_VALUE:.0%}."))
+    if part.kind == "wet" and part.volts:
+        limit = MOST_ESR * new_esr(part.value, part.volts)
+        if esr is None:
+            reasons.append(Shut("esr", "A wet part asks its ESR, too.", "Read it out of circuit."))
+        elif esr > limit:
+            reasons.append(Shut("esr", f"ESR {show(esr, 'Ω')}, a used one has at most {show(limit, 'Ω')}."))
+    return tuple(reasons)
+
+
+def used(part: Fitted, name: str, value: float, esr: float | None, where: str) -> Capacitor:
+    """A part of a donor as the shelf lists it: its measured value, its marked volts, half of a new one's life."""
+    wet = part.kind in ("wet", "polymer")
+    return Capacitor(
+        name, "used", part.kind, value, part.volts or 0.0, part.mounting, part.diameter or 0.0, part.height or 0.0,
+        part.pitch or 0.0, temperature=part.temperature or 85.0, life=NEW_LIFE * SHARE if wet else 0.0, esr=esr or 0.0,
+        bipolar=part.bipolar, stock=1, note=f"used, out of {where}",
+    )  # fmt: skip
+
+
+def may_be_taken(days: float | None) -> tuple[Shut, ...]:
+    """Why a used part is not taken now.
+
+    Args:
+        days: since it was last read out of circuit; None for a part that is not used.
+    """
+    if days is None or days <= GOOD_FOR:
+        return ()
+    return (
+        Shut(
+            "used",
+            f"It is used, and was read out of circuit {days:.0f} days ago.",
+            f"Read it again on its page of the Shelf: a reading is good for {GOOD_FOR:.0f} days.",
+        ),
+    )
+
+
+def by_hand_only(names: Iterable[str], used_parts: Iterable[str]) -> list[str]:
+    """Of some parts those that may be taken without a person deciding it: no used one."""
+    spent = set(used_parts)
+    return [name for name in names if name not in spent]
