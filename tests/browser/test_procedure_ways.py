@@ -35,7 +35,7 @@ def test_a_wash_with_its_wait(page: Page, surveyed):
 
     # the timer runs on every page, and leads back
     page.goto("/reckoner/")
-    expect(page.locator(".timer")).to_contain_text("Board wash, by alcohol and brush, A")
+    expect(page.locator(".timer")).to_contain_text("A: Board wash, by alcohol and brush")
     expect(page.locator(".timer b")).to_contain_text("23:5")
     past = timezone.now() - timedelta(minutes=1)
     ProcedureStep.objects.filter(number=4).update(free_at=past)

@@ -19,7 +19,7 @@ from idlebench.core.text.csvtable import disarmed, rearmed
 from idlebench.web.choose import services as choosing
 from idlebench.web.keep import bundle_file, leaving, removing
 from idlebench.web.keep.bundle import take_in
-from idlebench.web.keep.job_rows import TABLES, Numbers
+from idlebench.web.keep.job_rows import SINCE, TABLES, TABLES_SINCE, Numbers
 from idlebench.web.photos.services import lay_under, take_photo
 from idlebench.web.records.models import (
     Board,
@@ -397,29 +397,36 @@ def test_an_own_part_comes_with_the_job_that_took_it(worked, tmp_path, surveyed)
     assert item.stock == 0 and item.price == 0 and item.value == pytest.approx(1e-4), "what it costs is each shop's own"
 
 
-def test_a_bundle_of_the_version_before_is_brought_forward(worked, tmp_path):
-    """One from before places were known to be settled by hand: all of them are taken as a person's own, so no plan changes them."""
+@pytest.mark.parametrize("version", [2, 3])
+def test_a_bundle_of_a_version_before_is_brought_forward(worked, tmp_path, version):
+    """Columns and tables that came since are as in a new row: places count as a person's own, so no plan changes them."""
     path, old = leaving.export(worked.pk, tmp_path / "job.zip"), tmp_path / "old.zip"
+    later = {
+        table.name: [name for name, since in SINCE.get(table.name, {}).items() if since > version] for table in TABLES
+    }
     with zipfile.ZipFile(path) as bundle, zipfile.ZipFile(old, "w") as made:
         for name in bundle.namelist():
-            data = bundle.read(name)
-            if name in ("plan.csv", "plan_versions.csv"):
+            data, table = bundle.read(name), name.removesuffix(".csv")
+            if TABLES_SINCE.get(table, 0) > version:
+                continue
+            if later.get(table):
                 rows = list(csv.reader(io.StringIO(data.decode(), newline="")))
-                at = rows[0].index("by_hand")
+                kept = [i for i, column in enumerate(rows[0]) if column not in later[table]]
                 out = io.StringIO()
-                csv.writer(out, lineterminator="\n").writerows([*row[:at], *row[at + 1 :]] for row in rows)
+                csv.writer(out, lineterminator="\n").writerows([row[i] for i in kept] for row in rows)
                 data = out.getvalue().encode()
             if name == "job.json":
-                data = json.dumps({**json.loads(data), "version": 2}).encode()
+                data = json.dumps({**json.loads(data), "version": version}).encode()
             made.writestr(name, data)
     Choice.objects.update(by_hand=False)
     came = take_in(old)
     found = Choice.objects.filter(part__board__unit__job=came)
-    assert found.exists() and all(found.values_list("by_hand", flat=True))
+    assert found.exists() and (version > 2 or all(found.values_list("by_hand", flat=True)))
     # what says it is of now has to have all of it
     with zipfile.ZipFile(old) as bundle, zipfile.ZipFile(tmp_path / "lies.zip", "w") as made:
         for name in bundle.namelist():
             data = bundle.read(name)
-            made.writestr(name, json.dumps({**json.loads(data), "version": 3}).encode() if name == "job.json" else data)
-    with pytest.raises(BadInput, match="the columns"):
+            lie = json.dumps({**json.loads(data), "version": leaving.VERSION}).encode() if name == "job.json" else data
+            made.writestr(name, lie)
+    with pytest.raises(BadInput, match=r"the columns|in the bundle"):
         take_in(tmp_path / "lies.zip")

@@ -134,7 +134,7 @@ class _Ask:
 
 
 def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Check]:
-    """What is asked of each changed part of a board that is no capacitor, and of each mend of it."""
+    """What is asked of each changed part of a board that is no capacitor, of each mend of it, and of its harness."""
     ask = _Ask(board, frozenset(b.id for b in boards))
     checks: list[Check] = []
     for one in board.changed:
@@ -156,6 +156,25 @@ def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Chec
                 rows=frozenset({mended.row, board.id}),
                 boards=frozenset({board.id}),
                 of=(("mend", mended.title),),
+            )
+        )
+    for wire in board.wiring:
+        checks.append(
+            Check(
+                key_of("cold.wire", board.id, wire.pin),
+                "cold",
+                "continuity",
+                f"plug {wire.pin} to {wire.to} of {board.name}",
+                "Plug off the boards, new unit unplugged: from the pin in the plug to the new unit's own terminal.",
+                high=SHORT,
+                safety=True,
+                board=board.name,
+                why="A wire to the wrong terminal puts one rail's volts on another.",
+                fact=JOINED,
+                names=(key_of("cold.wire", board.name, wire.pin),),
+                rows=frozenset({board.id}),
+                boards=frozenset({board.id}),
+                of=(("wire", wire.as_line()),),
             )
         )
     return checks

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from ..board.devices import Device
 from ..board.parts import Fitted
+from ..board.replacement import Wire
 from ..board.roles import is_mains_place
 from ..circuit import discharge, transformer
 from ..circuit.supply_lines import Branch
@@ -250,7 +251,8 @@ class BoardFacts:
         windings: of its transformers, each read alone; those of source_volts where none are given.
         earthed: whether its plug has an earth pin. earth_limit: Ω from there to bare metal, never above EARTH_MOST.
         unread: stored lines that cannot be read, so that nobody knows what they would ask.
-        changed: parts that are no capacitors and were changed. mended: mends that join two ends.
+        changed: parts that are no capacitors and were changed. mended: mends that join two ends. wiring: the harness of a unit
+            that took an old supply's place.
     """
 
     name: str
@@ -274,6 +276,7 @@ class BoardFacts:
     unread: tuple[str, ...] = ()
     changed: tuple[Changed, ...] = ()
     mended: tuple[Mended, ...] = ()
+    wiring: tuple[Wire, ...] = ()
 
     @property
     def sources(self) -> tuple[Winding, ...]:

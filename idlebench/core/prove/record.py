@@ -333,7 +333,7 @@ PART_FACTS = ("value", "volts", "kind", "mounting", "bipolar", "safety", "role",
 #: What of a board it follows, and as what of the board a change counts.
 BOARD_FACTS = {
     "rails": "rails", "chips": "chips", "fuse": "fuse", "fuses": "fuse", "supply": "supply", "source_volts": "supply",
-    "source_va": "supply", "supply_model": "supply", "devices": "supply",
+    "source_va": "supply", "supply_model": "supply", "devices": "supply", "wiring": "supply",
 }  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 
 from idlebench.core.board.devices import Device, read_device
 from idlebench.core.board.first_look import TRAITS
+from idlebench.core.board.replacement import Wire, read_wire
 from idlebench.core.board.zones import Zone, read_zone
 from idlebench.core.choose.supply_model import read_model
 from idlebench.core.judge.triage import TIMES
@@ -128,6 +129,18 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "others": others,
         "supply_model": _supply(typed),
     }
+
+
+def replacement(typed: Mapping[str, str]) -> tuple[dict[str, object], tuple[Rail, ...], tuple[Wire, ...]]:
+    """A modern unit as typed: its facts as a board's, its rails and its harness."""
+    facts = board_facts(
+        {**typed, "supply": Board.SWITCHING, "chips": "", "zones": "", "others": "", "supply_model": ""}
+    )
+    rails = tuple(read_rail(line) for line in str(facts["rails"]).splitlines())
+    if not rails:
+        raise BadInput("", "its rails, one a line, such as +5 V 5 A", "", "rails")
+    wires = tuple(read_wire(line) for line in str(typed.get("wiring") or "").splitlines() if line.strip())
+    return facts, rails, wires
 
 
 def _supply(typed: Mapping[str, str]) -> str:

@@ -7,6 +7,7 @@ import re
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.board import dismantle
@@ -19,11 +20,13 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated
 
 from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
+from ..ui.said import said as heard
+from ..ui.said import say
 from ..unit.policies import all_policies
 from ..unit.state import states_of, unit_state
 from ..unit.summary import summaries
 from . import dismantling as log_book
-from . import forms, services
+from . import forms, replacing, services
 from . import labels as printing
 from . import triage as weighing
 
@@ -157,6 +160,8 @@ def _intake(
         "chosen": _traits_typed(typed) if form == "job" else state.job.traits,
         "dated": dated(state.row.dates, state.job.made),
         "photo_count": state.row.photos.filter(removed=None).count(),
+        "said": heard(request),
+        "replace_typed": typed if form.startswith("replace") else {},
         "new_unit_name": typed["name"] if form == "unit_new" and typed else "",
         "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
         **WAYS_OF_WORKING,
@@ -326,6 +331,26 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
         "room": "bench",
     }
     return render(request, "intake/labels.html", context)
+
+
+@require_POST
+def replace_board(request: HttpRequest, pk: int) -> HttpResponse:
+    """A modern unit in the place of a supply board."""
+    board, typed = Board.objects.select_related("unit").get(pk=pk), request.POST.dict()
+    try:
+        facts, rails, wires = forms.replacement(typed)
+        new, told = replacing.replace_board(pk, facts, rails, wires, typed.get("keeps", ""))
+    except BadInput as error:
+        return _intake(request, board.unit_id, form=f"replace{pk}", typed=typed, complaint=error)
+    words = f"{new.name} stands for {board.name}. {'. '.join(told)}".strip()
+    return say(reverse("intake", args=[board.unit_id]), words)
+
+
+@require_POST
+def board_back(request: HttpRequest, pk: int) -> HttpResponse:
+    """A replaced board comes back."""
+    row = replacing.bring_back(pk)
+    return say(reverse("intake", args=[row.unit_id]), f"{row.name} is back in its place")
 
 
 def open_board(request: HttpRequest, pk: int) -> HttpResponse:

@@ -94,6 +94,10 @@ class Board(models.Model):
     others = models.TextField(blank=True, max_length=20_000)
     nets = models.TextField(blank=True, max_length=500_000)
     supply_model = models.TextField(blank=True, max_length=8000)
+    # of a unit that took an old supply's place: its harness, a wire a line
+    wiring = models.TextField(blank=True, max_length=4000)
+    # of a board that was replaced: by what, when, and what stays reversible; it is out of the machine and asks nothing
+    replaced = models.CharField(max_length=300, blank=True)
 
     class Meta:
         db_table = "jobs_board"

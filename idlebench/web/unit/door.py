@@ -179,7 +179,7 @@ def things(pk: int) -> dict[str, Thing]:
     """The parts and boards of a unit as the record follows them. Plain values: this is looked at twice for each change."""
     found: dict[str, Thing] = {}
     names: dict[int, str] = {}
-    for values in Board.objects.filter(unit=pk).order_by().values_list(*_BOARD):
+    for values in Board.objects.filter(unit=pk, replaced="").order_by().values_list(*_BOARD):
         facts = dict(zip(_BOARD, values, strict=True))
         board, name, lines = facts.pop("pk"), facts.pop("name"), facts.pop("others").splitlines()
         names[board] = name
@@ -187,7 +187,9 @@ def things(pk: int) -> dict[str, Thing]:
         facts |= {"fuses": fuses, "devices": [line for line in lines if line not in fuses]}
         row = board_id(board)
         found[row] = Thing(row, row, name, facts)
-    for part, board, ref, swap, item, *values in Part.objects.filter(board__unit=pk).order_by().values_list(*_PART):
+    for part, board, ref, swap, item, *values in (
+        Part.objects.filter(board__unit=pk, board__replaced="").order_by().values_list(*_PART)
+    ):
         facts = dict(zip(PART_FACTS, values, strict=True))
         facts["looks"] = _stands(facts["looks"])
         row, mains = part_id(part), is_mains_place(facts["role"], facts["safety"])

@@ -10,6 +10,7 @@ from django.utils import timezone
 from idlebench.core import prove
 from idlebench.core.board.devices import Device, is_plug
 from idlebench.core.board.parts import LEFT_OUT, Capacitor, Fitted
+from idlebench.core.board.replacement import Wire
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
@@ -135,6 +136,7 @@ class BoardState:
     supply_wrong: tuple[str, ...] = ()
     unread: tuple[Unread, ...] = ()
     work: Work = field(default_factory=Work)
+    wiring: tuple[Wire, ...] = ()
 
     @cached_property
     def devices(self) -> tuple[DeviceState, ...]:
@@ -159,6 +161,11 @@ class BoardState:
 
     def find_device(self, ref: str) -> DeviceState | None:
         return next((d for d in self.devices if d.ref == ref.upper()), None)
+
+    @property
+    def replace_key(self) -> str:
+        """What the form that replaces it is called."""
+        return f"replace{self.row.pk}"
 
     @property
     def hidden(self) -> tuple[str, ...]:
@@ -235,6 +242,7 @@ class BoardState:
                 for m in self.work.mends
                 if m.core.b is not None
             ),
+            self.wiring,
         )
 
     @property

@@ -16,6 +16,7 @@ from idlebench.core.board.devices import Device, first_out, read_device
 from idlebench.core.board.dismantle import still_open
 from idlebench.core.board.first_look import Look, first_look
 from idlebench.core.board.parts import Fitted
+from idlebench.core.board.replacement import read_wire
 from idlebench.core.board.zones import Told, read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series
@@ -207,7 +208,16 @@ class UnitState:
         return sum(look.key in done for look in self.first_look)
 
     def board(self, pk: int) -> BoardState:
-        return next(b for b in self.boards if b.row.pk == pk)
+        """A board of the unit. Board.DoesNotExist where it is none, or was replaced."""
+        found = next((b for b in self.boards if b.row.pk == pk), None)
+        if found is None:
+            raise Board.DoesNotExist
+        return found
+
+    @property
+    def replaced(self) -> list[Board]:
+        """Boards that were replaced: they are out of the machine."""
+        return [row for row in self.row.boards.all() if row.replaced]
 
     @cached_property
     def parts(self) -> list[PartState]:
@@ -283,6 +293,8 @@ def _state(
     policy, year = policy_named(job.policy), year_now()
     judged = []
     for row in unit.boards.all():
+        if row.replaced:
+            continue
         zones, bad_zones = read_lines(row.zones, "zones", read_zone)
         supply, bad_supply = _supply_lines(row.supply_model)
         rows = list(row.parts.all())
@@ -323,8 +335,9 @@ def _state(
         chips, bad_chips = read_lines(row.chips, "chips", read_chip)
         others, bad_others = read_lines(row.others, "regulators, fuses and the like", read_device)
         done = work[row.pk]
-        unread = (*unread, *bad_rails, *bad_chips, *bad_others, *done.unread)
-        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong, unread, done))
+        wiring, bad_wiring = read_lines(row.wiring, "wiring", read_wire)
+        unread = (*unread, *bad_rails, *bad_chips, *bad_others, *bad_wiring, *done.unread)
+        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong, unread, done, wiring))
     return UnitState(unit, tuple(boards), counts, on, recorded)
 
 

@@ -43,13 +43,13 @@ def places() -> list[Place]:
     """What every open unit still waits for, capacitors first, the oldest job first; asked for in one query."""
     at = "part__board__unit"
     parts = Choice.objects.order_by().filter(
-        part__board__unit__handed_over=None, part__swap=None, action=Choice.TAKE
+        part__board__unit__handed_over=None, part__board__replaced="", part__swap=None, action=Choice.TAKE
     ).values_list(
         "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref", "item", "by_hand",
         "pk",
     )  # fmt: skip
     there = DeviceSwap.objects.filter(board=OuterRef("board_id"), ref=OuterRef("ref"))
-    devices = DeviceChoice.objects.order_by().filter(~Exists(there), board__unit__handed_over=None)
+    devices = DeviceChoice.objects.order_by().filter(~Exists(there), board__unit__handed_over=None, board__replaced="")
     rows = parts.union(
         devices.values_list(
             Value(0), "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item",
