@@ -18,6 +18,7 @@ from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, DeviceChoice, FuseBlown
+from ..unit.device_needs import KINDS, place_of_fuse
 from ..unit.door import inside, note, opened, unit_of_board
 from ..unit.log import log
 from ..unit.parts import BoardState
@@ -25,7 +26,6 @@ from ..unit.rows import board_id
 from ..unit.state import UnitState
 from ..unit.stock import devices, what_of
 from ..unit.work import all_blown, open_blown
-from .device_needs import KINDS, place_of_fuse
 
 
 @dataclass(frozen=True)

@@ -6,17 +6,17 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from idlebench.catalogue import house_fuses
-from idlebench.core.board.parts import Capacitor, Fitted
+from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.regulators_and_fuses import Fuse, FuseNeed
 from idlebench.core.choose.supply_model import Branch, BranchState, reckon
 from idlebench.core.draw.plots import Plot, Strip, strip, waves
-from idlebench.core.judge.measure import read_with
 from idlebench.core.refusal import BadInput
 
 from ..unit.parts import BoardState
 from ..unit.state import UnitState
 from ..unit.stock import fuses
+from ..unit.supply import branch_of, chosen_parts, measured
 
 
 @dataclass(frozen=True)
@@ -28,14 +28,6 @@ class BranchView:
     wrong: BadInput | None
     strip: Strip
     plots: tuple[Plot, ...] = ()
-
-
-def chosen_parts(board: BoardState, also: Capacitor | None = None, ref: str = "") -> dict[str, Capacitor]:
-    """The catalogue parts taken for a board's places; also: one that is looked at for a place, instead of what is taken there."""
-    found = dict(board.chosen)
-    if also is not None:
-        found[ref] = also
-    return found
 
 
 def melting_of(board: BoardState) -> float | None:
@@ -83,20 +75,6 @@ def branches(state: UnitState, board: BoardState) -> list[BranchView]:
         except BadInput as error:
             views.append(BranchView(branch, None, error, strip(branch, None)))
     return views
-
-
-def branch_of(board: BoardState, ref: str) -> Branch | None:
-    """The branch that a store belongs to."""
-    for branch in board.supply:
-        rails = branch.converter.rails if branch.converter else ()
-        if ref in branch.stores or any(ref in rail.stores for rail in rails):
-            return branch
-    return None
-
-
-def measured(state: UnitState, board: BoardState) -> dict[str, Fitted]:
-    """A board's parts by reference, their ESR at the frequency it was read at."""
-    return {p.ref: read_with(p.core, state.job.meter_frequency) for p in board.parts}
 
 
 def change_by(state: UnitState, board: BoardState, ref: str, part: Capacitor | None) -> BranchState | None:

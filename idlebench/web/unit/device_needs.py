@@ -17,9 +17,9 @@ from idlebench.core.prove.cold import fed_rails
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import Rail
 
-from ..unit.parts import BoardState
-from ..unit.state import UnitState
-from .supplying import branch_of, chosen_parts, measured
+from .parts import BoardState
+from .state import UnitState
+from .supply import branch_of, chosen_parts, measured
 
 
 @dataclass(frozen=True)
