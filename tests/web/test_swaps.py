@@ -264,3 +264,70 @@ def test_swap_pages_of_every_kind(board, client):
             page = client.get(f"{reverse('swap', args=[board.pk])}?place={ref}&side={side}")
             assert page.status_code == 200, ref
     assert page.context["place"] is None
+
+
+# An edit after
+
+
+def filter_place(surveyed):
+    """A place of a plain film part, chosen."""
+    from idlebench.web.choose import services
+    from idlebench.web.survey.services import add_line
+    from idlebench.web.unit import fits
+
+    add_line(surveyed, "C9 100n 63V film 7.2x6.5 p5 filter leaking")
+    state, found = board_state(surveyed.pk)
+    services.take(surveyed.pk, "C9", fits.ranking_for(state, found.find("C9")).best.part.part)
+
+
+@pytest.mark.parametrize("edit", ["C9 mains x", "C9 X2", "C9 mains y"])
+def test_a_plain_part_chosen_before_its_place_was_a_mains_place_is_not_swapped_in(surveyed, edit):
+    from idlebench.web.survey.services import add_line
+
+    discharge(surveyed.unit)
+    filter_place(surveyed)
+    add_line(surveyed, edit, change=True)
+    with pytest.raises(GateShut) as shut:
+        swapping.swapped(surveyed.pk, "C9")
+    assert shut.value.reasons[0].rule == "chosen before"
+
+
+@pytest.mark.parametrize("edit", ["C9 mains x", "C9 X2"])
+def test_a_place_that_becomes_a_mains_place_after_its_swap_takes_no_power(surveyed, edit):
+    from idlebench.core.prove import gates
+    from idlebench.web.records.models import Swap
+    from idlebench.web.survey.services import add_line
+
+    discharge(surveyed.unit)
+    filter_place(surveyed)
+    swapping.swapped(surveyed.pk, "C9")
+    assert not gates.mains_parts(unit_state(surveyed.unit_id).proof.boards)
+    add_line(surveyed, edit, change=True)
+    reasons = gates.mains_parts(unit_state(surveyed.unit_id).proof.boards)
+    assert "is of no such class" in reasons[0].text and "X1" in reasons[0].opens
+    assert any(r.rule == "mains part" for r in gates.power(unit_state(surveyed.unit_id).proof, "limited"))
+    Swap.objects.filter(part__ref="C9").update(safety="X2")
+    assert not gates.mains_parts(unit_state(surveyed.unit_id).proof.boards)
+
+
+def test_a_cell_chosen_for_a_place_that_nothing_charged_is_asked_again_when_it_is_charged(board):
+    add_typed(board, "BT1 battery 3.6V note not charged")
+    choosing.take_other(board.pk, "BT1", "LC3V6-1200L")
+    add_typed(board, "BT1 battery note charged")
+    with pytest.raises(GateShut) as shut:
+        swapping.device_swapped(board.pk, "BT1")
+    assert shut.value.reasons[0].rule == "chosen before"
+    add_typed(board, "BT1 battery note not charged")
+    swapping.device_swapped(board.pk, "BT1")
+    assert keys(board) == {"seat"}
+    # said after the swap: the charge path is asked, and a cell without a diode cannot pass it
+    add_typed(board, "BT1 battery note charged")
+    assert keys(board) == {"seat", "charge"}
+
+
+def test_a_fuse_chosen_before_another_marking_was_read_is_not_fitted(board):
+    choosing.take_other(board.pk, "F2", first(board, "F2"))
+    add_typed(board, "F2 fuse T 500mA 5x20")
+    with pytest.raises(GateShut) as shut:
+        swapping.device_swapped(board.pk, "F2")
+    assert "the place takes 500 mA" in shut.value.reasons[0].text

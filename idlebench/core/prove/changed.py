@@ -26,8 +26,8 @@ class Changed:
     """A part that is no capacitor, and was changed.
 
     row: of its swap. ref, what: the place, a key of devices.TITLES or "chip". item: what is in. tab: of a regulator, what its tab is joined
-    to, "" for none. module: whether a switching module stands in its place. charged: whether a cell may be charged. blocks: whether a
-    diode in its lead must keep it from it. words: its pins in order, or how it stands, for people.
+    to, "" for none. module: whether a switching module stands in its place. charged: whether a cell may be charged. may_charge: whether
+    its place might. blocks: whether a diode in its lead keeps it from it. pins: in order.
     """
 
     row: str
@@ -37,6 +37,7 @@ class Changed:
     tab: str = ""
     module: bool = False
     charged: bool = True
+    may_charge: bool = True
     blocks: bool = False
     pins: tuple[str, ...] = ()
 
@@ -63,8 +64,14 @@ def facts_of(what: str, part: object) -> dict[str, object]:
     return {}
 
 
-def changed_from(row: str, ref: str, what: str, item: str, facts: Mapping[str, object]) -> Changed:
-    """A changed part from what was kept of it; what is missing is taken as the stricter."""
+def changed_from(
+    row: str, ref: str, what: str, item: str, facts: Mapping[str, object], may_charge: bool = True
+) -> Changed:
+    """A changed part from what was kept of it; what is missing is taken as the stricter.
+
+    Args:
+        may_charge: whether the place of a cell might charge it, as its line says now.
+    """
     pins = facts.get("pins")
     return Changed(
         row,
@@ -74,6 +81,7 @@ def changed_from(row: str, ref: str, what: str, item: str, facts: Mapping[str, o
         str(facts.get("tab", "")),
         bool(facts.get("module")),
         bool(facts.get("charged", what != "battery")),
+        may_charge,
         bool(facts.get("blocks", False)),
         tuple(map(str, pins)) if isinstance(pins, list) else (),
     )
@@ -218,7 +226,7 @@ def _battery(ask: _Ask, one: Changed) -> list[Check]:
     checks = [
         ask.look("seat", one, "Plus to the board's plus, seen again.", "A cell backwards puts its volts on the memory.")
     ]
-    if one.blocks:
+    if not one.charged and one.may_charge:
         checks.append(
             ask.ohms(
                 "charge",

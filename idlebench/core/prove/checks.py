@@ -252,7 +252,8 @@ class BoardFacts:
         earthed: whether its plug has an earth pin. earth_limit: Ω from there to bare metal, never above EARTH_MOST.
         unread: stored lines that cannot be read, so that nobody knows what they would ask.
         changed: parts that are no capacitors and were changed. mended: mends that join two ends. wiring: the harness of a unit
-            that took an old supply's place.
+            that took an old supply's place. classes: the safety class of each fitted piece, "" for none, by reference; one of which
+            nobody knows it is left out.
     """
 
     name: str
@@ -277,6 +278,7 @@ class BoardFacts:
     changed: tuple[Changed, ...] = ()
     mended: tuple[Mended, ...] = ()
     wiring: tuple[Wire, ...] = ()
+    classes: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def sources(self) -> tuple[Winding, ...]:

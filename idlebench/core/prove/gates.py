@@ -10,8 +10,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..board.devices import first_out
-from ..board.parts import Fitted
-from ..board.roles import is_mains_place
+from ..board.parts import Fitted, classes_of
+from ..board.roles import counts_as, is_mains_place, role
 from ..circuit.discharge import SAFE_TO_HANDLE
 from ..refusal import BadInput, Shut
 from ..text.quantity import show
@@ -121,6 +121,18 @@ def swap(proof: Proof, board: str, ref: str, chosen: bool, swapped: bool) -> Rea
     elif not chosen:
         reasons.append(Shut("choice", f"No part is chosen for {ref}.", "Choose one first."))
     return (*reasons, *touch(proof, board))
+
+
+def chosen_before(ref: str, item: str, reasons: Sequence[str]) -> Reasons:
+    """What was chosen for a place that has been described anew since, and does not go in there now.
+
+    Args:
+        reasons: why it does not, as the place is now; none where it does.
+    """
+    return tuple(
+        Shut("chosen before", f"{item} does not go into {ref} as it is now: {reason}.", "Choose again.")
+        for reason in reasons
+    )
 
 
 #: What goes in only by a choice that the rules have judged; the rest is logged by the words that are on it.
@@ -264,7 +276,8 @@ def batteries(boards: Iterable[BoardFacts]) -> Reasons:
 
 
 def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
-    """No power on a mains part that is burst, leaking or missing, nor on a board that nobody has listed."""
+    """No power on a mains part that is burst, leaking or missing, on a part there that is not of its class, nor on a board that
+    nobody has listed."""
     reasons = []
     for board in boards:
         for part in board.parts:
@@ -272,11 +285,24 @@ def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
                 reasons.append(
                     Shut("mains part", f"{part.ref} on {board.name}, a mains part, is {part.looks}.", "Swap it first.")
                 )
+            piece = board.classes.get(part.ref)
+            if piece is not None and not _of_class(part, piece):
+                wanted = " or ".join(role(counts_as(part.role, part.safety)).safety)
+                fitted = board.fitted[part.ref].split(" #")[0]
+                text = f"{part.ref} on {board.name} is a mains place, and {fitted} is of no such class."
+                reasons.append(Shut("mains part", text, f"Swap it for one of class {wanted}."))
         if not board.parts and board.expected != 0:
             reasons.append(
                 Shut("not listed", f"No part of {board.name} is listed.", "Survey it, or say at Intake that it has 0.")
             )
     return tuple(reasons)
+
+
+def _of_class(part: Fitted, piece: str) -> bool:
+    """Whether a fitted piece of a safety class may stand in a place; anything may where it is no mains place."""
+    if not is_mains_place(part.role, part.safety):
+        return True
+    return bool(set(classes_of(piece)) & set(role(counts_as(part.role, part.safety)).safety))
 
 
 # The first look
@@ -472,6 +498,7 @@ __all__ = [
     "batteries",
     "change",
     "charged",
+    "chosen_before",
     "closed",
     "drying",
     "first_look",

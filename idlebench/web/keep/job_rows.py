@@ -51,7 +51,12 @@ OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 
 
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
-SINCE = {"plan": {"by_hand": 3}, "plan_versions": {"by_hand": 3}, "boards": {"wiring": 4, "replaced": 4}}
+SINCE = {
+    "plan": {"by_hand": 3},
+    "plan_versions": {"by_hand": 3},
+    "boards": {"wiring": 4, "replaced": 4},
+    "swaps": {"safety": 4},
+}
 #: Tables that a bundle has from a version on; in one of before they are empty.
 TABLES_SINCE = {"device_swaps": 4, "mends": 4, "bags": 4, "procedures": 4, "procedure_steps": 4}
 

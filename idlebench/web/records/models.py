@@ -16,11 +16,12 @@ from .proof import Event, PowerSession, Reading
 from .removed import Removed
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
 from .summary import Summary
-from .swaps import Bag, DeviceSwap, Mend, Swap
+from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Swap
 from .tally import Judged, SeriesTally
 
 __all__ = [
     "CAPACITOR_FIELDS",
+    "UNKNOWN",
     "Bag",
     "Board",
     "BoardProfile",

@@ -11,6 +11,9 @@ from idlebench.core.plan.bags import Pocket
 from .jobs import Board
 from .parts import Part
 
+#: A safety class that nobody noted.
+UNKNOWN = "?"
+
 
 class Swap(models.Model):
     """A new part soldered in; the paint dab of the bench. The old part's readings on the way out stay with the part."""
@@ -21,6 +24,8 @@ class Swap(models.Model):
     kind = models.CharField(max_length=12)
     mounting = models.CharField(max_length=12)
     bipolar = models.BooleanField(default=False)
+    # the piece's safety class, "" for none; UNKNOWN of those logged before it was noted, where the Shelf knows them no more
+    safety = models.CharField(max_length=8, blank=True, default=UNKNOWN)
     note = models.CharField(max_length=300, blank=True)
     at = models.DateTimeField(auto_now_add=True)
 

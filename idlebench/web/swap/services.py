@@ -11,6 +11,7 @@ from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.board.parts import LEFT_OUT
 from idlebench.core.board.quickline import read_line
 from idlebench.core.board.soldering import swap_order
+from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.salvage import may_come_out, used
 from idlebench.core.prove import gates
 from idlebench.core.prove.changed import facts_of
@@ -20,9 +21,11 @@ from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.nets import Node, read_nets
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
+from ..unit.device_needs import KINDS
 from ..unit.door import Open, note, opened, unit_of_board
+from ..unit.fits import need_for
 from ..unit.log import log
-from ..unit.parts import BoardState, PartState
+from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.rows import board_id, device_id, mend_id
 from ..unit.state import UnitState
 from ..unit.stock import device_of, what_of
@@ -68,7 +71,12 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
         raise BadInput(
             part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
         )
-    facts = {name: getattr(item, name) for name in ("value", "kind", "mounting", "bipolar")}
+    judged = judge_parts(need_for(door.state, part), [item.to_core()])[0]
+    if judged.status == FAILS:
+        # the place was described anew since it was chosen
+        why = [r.text for r in judged.reasons if r.status == FAILS]
+        raise GateShut(f"{part.ref} cannot be swapped", gates.chosen_before(part.ref, item.part, why))
+    facts = {name: getattr(item, name) for name in ("value", "kind", "mounting", "bipolar", "safety")}
     text = "; ".join(filter(None, [item.note if item.used_read else "", text]))
     swap = Swap.objects.create(part=part.row, item=item.part, note=text[:300], **facts)
     if item.stock:
@@ -100,7 +108,11 @@ def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", te
         )
         if reasons:
             raise GateShut(f"{device.ref} cannot be swapped", reasons)
-        item, facts = (place.choice.item, _facts(place.choice.item)) if place.choice else (_typed(typed), {})
+        item, facts = (
+            (place.choice.item, _facts(door.state, found, place, place.choice.item))
+            if place.choice
+            else (_typed(typed), {})
+        )
         swap = DeviceSwap.objects.create(
             board=found.row, ref=device.ref, what=device.what, was=f"{device.marked} {device.note}".strip()[:300],
             item=item, facts=facts, read_out=read_out[:120], note=text[:300],
@@ -110,15 +122,20 @@ def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", te
         return swap
 
 
-def _facts(item: str) -> dict[str, object]:
+def _facts(state: UnitState, found: BoardState, place: DeviceState, item: str) -> dict[str, object]:
     """What the checks rest on, from the part as the Shelf knows it now.
 
     Raises:
-        BadInput: the Shelf does not know it any more.
+        BadInput: the Shelf does not know it any more. GateShut: it does not go into the place as that is now.
     """
     part = device_of(item)
     if part is None:
         raise BadInput(item, "a part of the catalogue", "It is not on the Shelf any more: choose again.", "item")
+    kind = KINDS[place.device.what]
+    judged = kind.judge(kind.need(state, found, place.device), part)
+    if judged.status == FAILS:
+        why = [r.text for r in judged.reasons if r.status == FAILS]
+        raise GateShut(f"{place.ref} cannot be swapped", gates.chosen_before(place.ref, item, why))
     return facts_of(what_of(part), part)
 
 

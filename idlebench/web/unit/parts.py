@@ -19,7 +19,7 @@ from idlebench.core.text.dates import year_of
 from idlebench.core.text.rails_and_chips import Chip, Rail
 from idlebench.core.text.stored import Unread
 
-from ..records.models import Board, CatalogueItem, Choice, DeviceChoice, DeviceSwap, Job, Part, Swap
+from ..records.models import UNKNOWN, Board, CatalogueItem, Choice, DeviceChoice, DeviceSwap, Job, Part, Swap
 from .rows import board_id, device_id, fitted_id, mend_id, part_id
 from .work import Work
 
@@ -119,7 +119,7 @@ class DeviceState:
     @property
     def standing(self) -> Device:
         """What stands in the place now, as far as the proof asks it: a new part neither leaks nor is it missing."""
-        return replace(self.device, looks="", note="") if self.swap else self.device
+        return replace(self.device, looks="") if self.swap else self.device
 
 
 @dataclass(frozen=True)
@@ -233,7 +233,9 @@ class BoardState:
             job.earth_limit,
             tuple(f"{one.field}: {one.line}" for one in self.unread),
             tuple(
-                prove.changed_from(device_id(d.swap.pk), d.ref, d.swap.what, d.swap.item, d.swap.facts)
+                prove.changed_from(
+                    device_id(d.swap.pk), d.ref, d.swap.what, d.swap.item, d.swap.facts, d.device.charged is not False
+                )
                 for d in self.devices
                 if d.swap
             ),
@@ -243,6 +245,7 @@ class BoardState:
                 if m.core.b is not None
             ),
             self.wiring,
+            {ref: swap.safety for ref, swap in swapped.items() if swap.safety != UNKNOWN},
         )
 
     @property
