@@ -21,10 +21,11 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
         "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),
         "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
         "what-to-ask-for": (f"/unit/{b.pk}/gather/ask/", DESK, "light"), "gather": ("/gather/?aim=cost", DESK, "light"),
-        "swap": (f"/board/{supply.pk}/swap/", DESK, "light"),
+        "swap": (f"/board/{main.pk}/swap/?place=C19", DESK, "light"),
         "cold-checks": (f"/unit/{b.pk}/cold/", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
         "reckoner": ("/reckoner/discharge/", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
-        "ledger": ("/ledger/", DESK, "light"), "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
+        "procedure": (f"/unit/{b.pk}/procedures/1/", DESK, "light"),
+        "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
         "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),
         "swap-phone": (f"/board/{supply.pk}/swap/", PHONE, "light"),
         "calendar": ("/calendar/", DESK, "light"),
@@ -46,7 +47,8 @@ def plan_the_calendar() -> None:
     from idlebench.web.gather import ordering, planning
 
     plan, _ = planning.latest()
-    ordering.order(plan.found["aims"]["cost"]["orders"][0]["supplier"], "cost")
+    for parcel in plan.found["aims"]["cost"]["orders"][:1]:
+        ordering.order(parcel["supplier"], "cost")
     services.make()
 
 
