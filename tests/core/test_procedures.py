@@ -14,19 +14,17 @@ from idlebench.core.plan.schedule import Work
 from idlebench.core.plan.scheduling import schedule
 from idlebench.core.plan.tasks import Left, tasks_left
 from idlebench.core.prove import Proof, gates
+from idlebench.core.prove.procedure_form import edited, minutes_of, time_words
 from idlebench.core.prove.procedures import (
     MOST_STEPS,
     Limit,
     check_of,
-    edited,
-    minutes_of,
     order,
     procedure_from,
     read_limit,
     read_procedure,
     slug,
     tasks_of,
-    time_words,
     with_limit,
 )
 from idlebench.core.refusal import BadInput

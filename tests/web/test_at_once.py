@@ -12,22 +12,26 @@ from idlebench.core.prove import gates
 from idlebench.core.refusal import GateShut
 from idlebench.web.choose import services as choosing
 from idlebench.web.gather import planning
+from idlebench.web.procedures import services as procedures
 from idlebench.web.records.models import (
     Board,
     BuyingPlan,
     CatalogueItem,
     Choice,
+    DeviceSwap,
     Event,
     Job,
     Order,
     OrderLine,
     Part,
     PowerSession,
+    ProcedureStep,
     Reading,
     Swap,
     Unit,
 )
 from idlebench.web.survey.services import add_line, paste
+from idlebench.web.survey.typed import add_typed
 from idlebench.web.unit.door import opened
 from idlebench.web.unit.state import board_state, unit_state
 from tests import typed
@@ -200,6 +204,21 @@ def test_readings_at_once_are_all_kept(unit):
     proof = unit_state(unit.pk).proof
     assert all(proof.standing(proof.check(name)).passed for name in names)
     assert Reading.objects.filter(key__in=keys).count() == 3
+
+
+def test_a_device_swapped_a_mend_and_a_step_twice_at_once(unit):
+    """Each is there once: the second press is told so, and no press is a 500."""
+    board = unit.boards.get()
+    add_typed(board, "Q1 transistor 2A 60V at 100,20")
+    discharge(unit)
+    procedure = procedures.add(unit.pk, "fan")
+    swap = post("swap_done", board.pk, place="Q1", device="1", typed="another type")
+    step = lambda client: client.post(  # noqa: E731
+        reverse("procedure_act", args=[unit.pk, procedure.pk, "done"]), {"step": 1, "reading": "yes"}
+    )
+    assert sorted(at_once(swap, swap)) == [302, 409] and DeviceSwap.objects.count() == 1
+    assert sorted(at_once(step, step)) == [302, 409] and ProcedureStep.objects.count() == 1
+    assert sorted(at_once(post("mend_back", board.pk, mend=0), post("mend", board.pk, mend="joint Q1"))) == [302, 409]
 
 
 def test_a_board_that_went_away_in_the_same_moment(unit):

@@ -5,7 +5,7 @@ Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,7 +15,6 @@ from ..circuit.supply_lines import ConverterIn
 from ..judge.policy import POLICIES, Policy
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..text.rails_and_chips import Rail
 from .rank import Reason
 from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES
 
@@ -232,52 +231,6 @@ def ranked(judged: list[Judged], fits: int, refused: int) -> list[Judged]:
         key=lambda j: (sum(r.status == FAILS for r in j.reasons), j.score, j.part.part),
     )
     return [*good[:fits], *bad[:refused]]
-
-
-#: K/W of a body that stands in free air without a heatsink.
-BARE = 60.0
-
-
-def fed_by_rail(
-    old: Device, rails: Sequence[Rail], *, room: float | None = None, policy: Policy = POLICIES["renew"]
-) -> RegulatorNeed:
-    """What the place of a regulator asks on a board that is fed: from the rail its line names, else from the next one above it.
-
-    Args:
-        rails: that feed the board. room: mm of height.
-
-    Raises:
-        BadInput: its volts or current are not known, or no rail is high enough.
-    """
-    if not old.volts or not old.current:
-        missing = "volts" if not old.volts else "current"
-        example = f"{old.ref} regulator 7805 1A from +12V sink 15"
-        raise BadInput(old.ref, f"its {missing}", f"Type what is marked: {example}.", missing)
-    above = sorted(
-        (r for r in rails if r.nominal * old.volts > 0 and abs(r.nominal) > abs(old.volts)),
-        key=lambda r: abs(r.nominal),
-    )
-    named = next((r for r in rails if r.name.replace(" ", "").replace("−", "-") == old.fed_from), None)
-    if old.fed_from and named is None:
-        raise BadInput(
-            f"from {old.fed_from}", "a rail of this unit", ", ".join(r.name for r in rails) or "None is typed.", "from"
-        )
-    rail = named or next(iter(above), None)
-    if rail is None:
-        raise BadInput(old.ref, "what feeds it", f"Type its rail: {old.ref} regulator 7805 1A from +12V.", "from")
-    low, high = sorted((abs(rail.low), abs(rail.high)))
-    words = (
-        f"Fed from {rail.name}"
-        if named
-        else f"Taken as fed from {rail.name}, the next rail above: type “from …” if it is another"
-    )
-    sink = old.sink
-    if sink is None:
-        words += f"; no heatsink is typed (sink 15), so it is reckoned bare, {BARE:g} K/W"
-    return RegulatorNeed(
-        old, old.volts, CURRENT_MARGIN * old.current, low, high, high, BARE if sink is None else sink, height=room,
-        feed=words, assumed=named is None or sink is None, policy=policy,
-    )  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import views
+from . import replace_views, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
@@ -11,8 +11,8 @@ urlpatterns = [
     path("job/<int:pk>/times/", views.times, name="times"),
     path("job/<int:pk>/side-by-side/", views.side_by_side, name="side_by_side"),
     path("job/<int:pk>/labels/", views.labels, name="labels"),
-    path("board/<int:pk>/replace/", views.replace_board, name="replace_board"),
-    path("board/<int:pk>/back/", views.board_back, name="board_back"),
+    path("board/<int:pk>/replace/", replace_views.replace_board, name="replace_board"),
+    path("board/<int:pk>/back/", replace_views.board_back, name="board_back"),
     path("b/<int:pk>/", views.open_board, name="open_board"),
     path("unit/<int:pk>/worth/", views.worth, name="worth"),
     path("board/<int:pk>/move/", views.move_board, name="move_board"),

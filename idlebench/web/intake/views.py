@@ -7,7 +7,6 @@ import re
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
-from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.board import dismantle
@@ -21,12 +20,11 @@ from idlebench.core.text.dates import dated
 
 from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
 from ..ui.said import said as heard
-from ..ui.said import say
 from ..unit.policies import all_policies
 from ..unit.state import states_of, unit_state
 from ..unit.summary import summaries
 from . import dismantling as log_book
-from . import forms, replacing, services
+from . import forms, services
 from . import labels as printing
 from . import triage as weighing
 
@@ -134,7 +132,7 @@ BOARD_FIELDS = (
 UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates")
 
 
-def _intake(
+def intake_page(
     request: HttpRequest, pk: int, *, form: str = "", typed: dict | None = None, complaint: BadInput | None = None
 ) -> HttpResponse:
     """The Intake page; with a complaint, the form it came from shows what was typed."""
@@ -177,11 +175,11 @@ def _traits_typed(typed: dict | None) -> list[str]:
 def intake(request: HttpRequest, pk: int) -> HttpResponse:
     """Job, unit, boards, first look, symptoms, what is missing."""
     if request.method != "POST":
-        return _intake(request, pk)
+        return intake_page(request, pk)
     try:
         services.describe_unit(Unit.objects.get(pk=pk), forms.unit_facts(request.POST.dict()))
     except BadInput as error:
-        return _intake(request, pk, form="unit", typed=request.POST.dict(), complaint=error)
+        return intake_page(request, pk, form="unit", typed=request.POST.dict(), complaint=error)
     return redirect("intake", pk)
 
 
@@ -203,7 +201,7 @@ def new_unit(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         unit = services.add_unit(job, forms.unit_name(request.POST.dict()))
     except BadInput as error:
-        return _intake(request, from_unit.pk, form="unit_new", typed=request.POST.dict(), complaint=error)
+        return intake_page(request, from_unit.pk, form="unit_new", typed=request.POST.dict(), complaint=error)
     return redirect("intake", unit.pk)
 
 
@@ -333,26 +331,6 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "intake/labels.html", context)
 
 
-@require_POST
-def replace_board(request: HttpRequest, pk: int) -> HttpResponse:
-    """A modern unit in the place of a supply board."""
-    board, typed = Board.objects.select_related("unit").get(pk=pk), request.POST.dict()
-    try:
-        facts, rails, wires = forms.replacement(typed)
-        new, told = replacing.replace_board(pk, facts, rails, wires, typed.get("keeps", ""))
-    except BadInput as error:
-        return _intake(request, board.unit_id, form=f"replace{pk}", typed=typed, complaint=error)
-    words = f"{new.name} stands for {board.name}. {'. '.join(told)}".strip()
-    return say(reverse("intake", args=[board.unit_id]), words)
-
-
-@require_POST
-def board_back(request: HttpRequest, pk: int) -> HttpResponse:
-    """A replaced board comes back."""
-    row = replacing.bring_back(pk)
-    return say(reverse("intake", args=[row.unit_id]), f"{row.name} is back in its place")
-
-
 def open_board(request: HttpRequest, pk: int) -> HttpResponse:
     """The short address on a board's label."""
     return redirect("survey", Board.objects.get(pk=pk).pk)
@@ -380,7 +358,7 @@ def skip_look(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.skip_look(Unit.objects.get(pk=pk), key, request.POST.get("reason", ""))
     except BadInput as error:
-        return _intake(request, pk, form=f"skip {key}", typed=request.POST.dict(), complaint=error)
+        return intake_page(request, pk, form=f"skip {key}", typed=request.POST.dict(), complaint=error)
     return redirect("intake", pk)
 
 
@@ -390,7 +368,7 @@ def new_board(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.add_board(Unit.objects.get(pk=pk), forms.board_facts(request.POST.dict()))
     except BadInput as error:
-        return _intake(request, pk, form="new", typed=request.POST.dict(), complaint=error)
+        return intake_page(request, pk, form="new", typed=request.POST.dict(), complaint=error)
     return redirect("intake", pk)
 
 
@@ -401,7 +379,7 @@ def board_facts(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.change_board(board, forms.board_facts(request.POST.dict()))
     except BadInput as error:
-        return _intake(request, board.unit_id, form=f"board{pk}", typed=request.POST.dict(), complaint=error)
+        return intake_page(request, board.unit_id, form=f"board{pk}", typed=request.POST.dict(), complaint=error)
     return redirect("intake", board.unit_id)
 
 
@@ -413,5 +391,5 @@ def job_facts(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         services.change_job(job, forms.job_facts(request.POST.dict()))
     except BadInput as error:
-        return _intake(request, unit_pk, form="job", typed=request.POST.dict(), complaint=error)
+        return intake_page(request, unit_pk, form="job", typed=request.POST.dict(), complaint=error)
     return redirect("intake", unit_pk)

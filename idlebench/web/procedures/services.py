@@ -12,7 +12,8 @@ from django.utils import timezone
 
 from idlebench.catalogue import house_procedures
 from idlebench.core.prove import gates, read_reading
-from idlebench.core.prove.procedures import Procedure, check_of, edited, read_limit, with_limit
+from idlebench.core.prove.procedure_form import edited
+from idlebench.core.prove.procedures import Procedure, check_of, read_limit, with_limit
 from idlebench.core.prove.record import MEND, READ
 from idlebench.core.refusal import BadInput, GateShut, Shut
 

@@ -10,16 +10,8 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from idlebench.core.prove.procedures import (
-    OF,
-    check_of,
-    lasting,
-    order,
-    procedure_from,
-    read_procedure,
-    slug,
-    time_words,
-)
+from idlebench.core.prove.procedure_form import lasting, time_words
+from idlebench.core.prove.procedures import OF, check_of, order, procedure_from, read_procedure, slug
 from idlebench.core.refusal import BadInput
 
 from ..records.models import ShopProcedure, UnitProcedure

@@ -10,6 +10,7 @@ from idlebench.core.board.devices import Device
 from idlebench.core.choose import cells_and_diodes as small
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.cells_and_diodes import BatteryNeed, DiodeNeed
+from idlebench.core.choose.fed_regulators import fed_by_rail
 from idlebench.core.choose.regulators_and_fuses import FuseNeed, Judged, RegulatorNeed
 from idlebench.core.choose.supply_model import HIGH, LOW, BranchState, Store, reckon, settle, supply_of
 from idlebench.core.circuit.supply import Settled
@@ -47,7 +48,7 @@ def regulator_need(state: UnitState, board: BoardState, other: Device) -> Regula
             "supply",
         )
     if branch is None:
-        return rules.fed_by_rail(other, _rails(state), room=room, policy=state.policy)
+        return fed_by_rail(other, _rails(state), room=room, policy=state.policy)
     fed, new = branch.regulator, chosen_parts(board)
     cores = measured(state, board)
     found = reckon(branch, cores, state.mains, new)
