@@ -86,6 +86,25 @@ def test_nothing_wet_takes_power(surveyed):
     assert not unit_state(unit.pk).wet and unit_state(other.pk).wet
 
 
+def test_the_drying_is_not_skipped_and_a_begun_wash_is_wet(surveyed, wash):
+    run(wash, 1)
+    assert unit_state(wash.unit_id).wet == ("Board wash, by alcohol and brush is begun, and nothing dries yet",)
+    run(wash, 2, 3)
+    with pytest.raises(GateShut) as shut:
+        services.skip(wash.unit_id, wash.pk, 4, "it looks dry enough to me")
+    assert shut.value.reasons[0].rule == "wet"
+    services.failed(wash.unit_id, wash.pk, 4, "the oven is not free today")
+    assert unit_state(wash.unit_id).wet
+    run(wash, 4)
+    over(wash)
+    assert not unit_state(wash.unit_id).wet
+    services.back(wash.unit_id, wash.pk)
+    assert unit_state(wash.unit_id).wet, "taken back, it is to be dried again"
+    for number in (3, 2, 1):
+        assert services.back(wash.unit_id, wash.pk) == number
+    assert not unit_state(wash.unit_id).wet
+
+
 def test_a_wash_asks_its_board_again(surveyed, wash):
     unit = surveyed.unit
     rail = next(c for c in unit_state(unit.pk).proof.steps[0].checks if c.fact == "no short" and c.board == "PS-1")
@@ -153,6 +172,15 @@ def test_a_check_with_a_limit_is_a_reading_of_the_record(surveyed, client):
     services.done(unit.pk, keys.pk, 4, "140")
     assert Reading.objects.last().passed and Reading.objects.last().limits == "at most 400 Ω"
     assert house_procedures()[KEYS].steps[3].check.high == 100, "what ships stays as it is"
+
+
+def test_no_limit_but_a_keyboards_is_typed_anew(surveyed, client):
+    lead = services.add(surveyed.unit_id, "plug-and-lead")
+    number = next(n for n, step in enumerate(lead.to_core().steps, 1) if step.check and step.check.high == 0.3)
+    url = reverse("procedure_act", args=[surveyed.unit_id, lead.pk, "limit"])
+    assert client.post(url, {"step": number, "limit": "resistance at most 50"}).status_code == 422
+    lead.refresh_from_db()
+    assert lead.to_core() == house_procedures()["plug-and-lead"]
 
 
 def test_a_handed_over_unit_takes_no_procedure(surveyed):

@@ -176,6 +176,11 @@ def procedure_step(
     return tuple(reasons)
 
 
+def skip_step(number: int, dries: bool) -> Reasons:
+    """A wait in which something dries is not skipped: no reason makes it dry."""
+    return (Shut("wet", f"Step {number} is the drying.", "It is done, and waited for."),) if dries else ()
+
+
 def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
     """Volts on an old store, through a resistor: the unit idle, and a part worth it."""
     reasons = [*closed(proof), *idle(proof)]
@@ -523,6 +528,7 @@ __all__ = [
     "rest_of_first_look",
     "settled",
     "skip",
+    "skip_step",
     "step",
     "swap",
     "swap_device",

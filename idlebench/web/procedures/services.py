@@ -189,11 +189,13 @@ def skip(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
     """A step is skipped, with a reason that stands on the sheet.
 
     Raises:
-        GateShut: not its turn. BadInput: no reason in words.
+        GateShut: not its turn, or something dries in it. BadInput: no reason in words.
     """
     gates.needs_words(reason)
     with opened(unit, "The step cannot be settled now") as door:
         stands = _open(door, pk, number)
+        if shut_ := gates.skip_step(number, stands.core.steps[number - 1].dries):
+            raise GateShut(f"Step {number} is not skipped", shut_)
         return _settled(door, stands, number, ProcedureStep.SKIPPED, reason.strip())
 
 
@@ -222,13 +224,21 @@ def _settled(door: Open, stands: Standing, number: int, state: str, reason: str 
         row.dries_until = max(filter(None, (row.dries_until, free)))
     left = set(range(1, len(stands.core.steps) + 1)) - stands.settled - {number}
     row.ended = now if not left and state != ProcedureStep.FAILED else None
-    row.save(update_fields=["waits_until", "dries_until", "ended"])
+    row.soaked = _soaked(stands.core, {**{n: s.state for n, s in stands.steps.items()}, number: state})
+    row.save(update_fields=["waits_until", "dries_until", "ended", "soaked"])
     board = board_id(row.board_id) if row.board_id else ""
     words = f"{row.title}, step {number} {state}"
     if stands.core.opens and state == ProcedureStep.DONE and board:
         note(door.state.row, MEND, now, row=procedure_id(row.pk), board=board, words=words)
     log(door.state.row, "procedure", f"{words}: {step.text[:120]}{'. ' + reason if reason else ''}.")
     return made
+
+
+def _soaked(core: Procedure, states: Mapping[int, str]) -> bool:
+    """Whether a procedure was begun, and a step of it in which something dries is not done."""
+    begun = any(state == ProcedureStep.DONE for state in states.values())
+    to_dry = (n for n, step in enumerate(core.steps, 1) if step.dries)
+    return begun and any(states.get(n) != ProcedureStep.DONE for n in to_dry)
 
 
 def back(unit: int, pk: int) -> int:
@@ -247,16 +257,17 @@ def back(unit: int, pk: int) -> int:
         number = last.number
         last.delete()
         row.ended, row.waits_until = None, None
-        row.save(update_fields=["ended", "waits_until"])
+        row.soaked = _soaked(row.to_core(), dict(row.steps.values_list("number", "state")))
+        row.save(update_fields=["ended", "waits_until", "soaked"])
         log(door.state.row, "procedure", f"{row.title}, step {number}: taken back.")
         return number
 
 
 def limit(unit: int, pk: int, number: int, typed: str) -> None:
-    """Another limit for a step, on this very machine.
+    """Another limit for a step, on this very machine: keyboards have their own, and nothing else.
 
     Raises:
-        BadInput: it cannot be read, or is of another kind. GateShut: the unit is handed over.
+        BadInput: it cannot be read, is of another kind, or the procedure is none for a keyboard. GateShut: the unit is handed over.
     """
     with opened(unit, "The limit cannot be changed now") as door:
         row = door.state.row.procedures.get(pk=pk)
@@ -264,6 +275,8 @@ def limit(unit: int, pk: int, number: int, typed: str) -> None:
         before = core.steps[number - 1].check if 1 <= number <= len(core.steps) else None
         if before is None:
             raise BadInput(str(number), "a step with a check", "", "step")
+        if core.of != "keyboard":
+            raise BadInput(typed, f"{before.words}, as it stands", "Only keyboards have limits of their own.", "limit")
         new = read_limit(typed)
         if new is None or new.kind != before.kind:
             raise BadInput(typed, f"a limit such as {before.words}", "The kind of check stays.", "limit")

@@ -28,7 +28,7 @@ class ShopProcedure(models.Model):
 
 class UnitProcedure(models.Model):
     """A procedure on a unit, as it was when it was added. waits_until: of the wait that runs or just ran; dries_until: of one in which
-    something is wet, and no power goes on."""
+    something is wet, and no power goes on; soaked: the same before that wait has begun."""
 
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="procedures")
     board = models.ForeignKey(Board, on_delete=models.SET_NULL, null=True, blank=True, related_name="procedures")
@@ -38,6 +38,8 @@ class UnitProcedure(models.Model):
     ended = models.DateTimeField(null=True, blank=True)
     waits_until = models.DateTimeField(null=True, blank=True)
     dries_until = models.DateTimeField(null=True, blank=True)
+    # begun, and a step of it in which something dries is still to come
+    soaked = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["id"]

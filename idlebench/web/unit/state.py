@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 
-from django.db.models import CharField, Prefetch, QuerySet, Value
+from django.db.models import CharField, Prefetch, Q, QuerySet, Value
 from django.db.models.functions import Coalesce
 from django.utils import timezone
 
@@ -247,7 +247,7 @@ def _open() -> On:
     runs = ReformRun.objects.order_by().filter(discharged=None)
     sessions = PowerSession.objects.order_by().filter(ended=None)
     # a board takes the water in it along to another unit
-    dries = UnitProcedure.objects.order_by().filter(dries_until__gt=timezone.now())
+    dries = UnitProcedure.objects.order_by().filter(Q(dries_until__gt=timezone.now()) | Q(soaked=True))
     dries = dries.annotate(where=Coalesce("board__unit_id", "unit_id"))
     told = runs.values_list(_is("run"), "pk", "part__board__unit_id", "part__ref", "part__board__name", "began")
     of_sessions = sessions.values_list(_is("power"), "pk", "unit_id", "step", "title", "began")
@@ -261,8 +261,13 @@ def _open() -> On:
         elif what == "run":
             by_unit.setdefault(unit, []).append(f"{one} on {other}")
         else:
-            until = timezone.localtime(at)
-            wet.setdefault(unit, []).append(f"{one} dries until {until:%H:%M} on {until:%-d %b}")
+            runs_on = at is not None and at > timezone.now()
+            until = (
+                f" dries until {timezone.localtime(at):%H:%M on %-d %b}"
+                if runs_on
+                else " is begun, and nothing dries yet"
+            )
+            wet.setdefault(unit, []).append(f"{one}{until}")
     return On(live, by_unit, wet)
 
 
