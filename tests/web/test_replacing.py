@@ -91,6 +91,16 @@ def test_a_supply_gives_way_and_comes_back(machine, surveyed, client):
     assert client.post(reverse("board_back", args=[surveyed.pk])).status_code == 422
 
 
+def test_the_way_back_over_two_replacements_and_a_new_name(machine, surveyed, client):
+    put_in(client, surveyed, name="PSU on loan")
+    first = Board.objects.get(name="PSU on loan")
+    put_in(client, first, name="PSU-41")
+    Board.objects.filter(name="PSU-41").update(name="Renamed")
+    assert {b.row.name for b in unit_state(machine.pk).boards} == {"MB-80", "Renamed"}
+    client.post(reverse("board_back", args=[surveyed.pk]))
+    assert {b.row.name for b in unit_state(machine.pk).boards} == {"MB-80", "PS-1"}
+
+
 def test_what_was_proven_is_asked_again(machine, surveyed, client):
     rail = next(c for c in unit_state(machine.pk).proof.steps[0].checks if c.fact == "no short" and c.board == "MB-80")
     proving.take_reading(machine.pk, rail.key, good_text(rail))

@@ -43,7 +43,8 @@ def replace_board(
         if unit.boards.filter(name=facts["name"]).exists():
             raise BadInput(str(facts["name"]), "a name this unit does not have yet", "", "name")
         wiring = "\n".join(wire.as_line() for wire in wires)
-        new = Board.objects.create(unit=unit, **{**facts, "supply": Board.SWITCHING, "expected": 0, "wiring": wiring})
+        more = {"supply": Board.SWITCHING, "expected": 0, "wiring": wiring, "stands_for": old.row}
+        new = Board.objects.create(unit=unit, **{**facts, **more})
         on = timezone.localdate()
         Board.objects.filter(pk=board).update(replaced=f"by {new.name} on {on:%-d %b %Y}; {keeps.strip()}"[:300])
         log(unit, "intake", f"{old.row.name} out, {new.name} in its place. {keeps.strip()}")
@@ -62,8 +63,15 @@ def bring_back(board: int) -> Board:
             raise BadInput(row.name, "a board that was replaced", "", "board")
         if reasons := gates.mend(door.state.proof, ""):
             raise GateShut("The board does not come back now", reasons)
-        name = row.replaced.removeprefix("by ").split(" on ")[0]
-        Board.objects.filter(unit=row.unit, name=name, replaced="").update(replaced=f"taken out, {row.name} is back")
+        # what took its place may have been replaced itself
+        followers, found = [row.pk], True
+        while found:
+            found = list(
+                Board.objects.filter(stands_for__in=followers).exclude(pk__in=followers).values_list("pk", flat=True)
+            )
+            followers += found
+        taken_out = Board.objects.filter(pk__in=followers[1:], unit=row.unit, replaced="")
+        taken_out.update(replaced=f"taken out, {row.name} is back")
         row.replaced = ""
         row.save(update_fields=["replaced"])
         log(row.unit, "intake", f"{row.name} is back in its place.")

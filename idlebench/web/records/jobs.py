@@ -96,6 +96,8 @@ class Board(models.Model):
     supply_model = models.TextField(blank=True, max_length=8000)
     # of a unit that took an old supply's place: its harness, a wire a line
     wiring = models.TextField(blank=True, max_length=4000)
+    # of a unit that took another's place: the board that is out for it
+    stands_for = models.ForeignKey("self", null=True, blank=True, on_delete=models.SET_NULL, related_name="stood_for")
     # of a board that was replaced: by what, when, and what stays reversible; it is out of the machine and asks nothing
     replaced = models.CharField(max_length=300, blank=True)
 
