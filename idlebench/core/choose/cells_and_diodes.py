@@ -168,7 +168,8 @@ def _lasts(need: BatteryNeed, part: Battery) -> Reason:
     kind = CHEMISTRIES[part.chemistry]
     if not need.draw:
         text = (
-            f"{kind.title}, lasts {kind.years:g} years at most; type what the memory draws (5uA) for how long it keeps"
+            f"{kind.title[:1].upper()}{kind.title[1:]}: {kind.years:g} years at most; "
+            "type what the memory draws (5uA) for how long it keeps"
         )
         return Reason("lasts", text, FITS)
     hours = part.capacity / need.draw
