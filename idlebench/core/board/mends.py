@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from ..refusal import BadInput, no_longer_than
 from ..text.nets import Node, use_of
@@ -274,8 +274,3 @@ def reflow(parts: Iterable[Fitted], devices: Iterable[Device], chips: Iterable[C
         elif part.ambient is not None and part.ambient >= 60:
             found.append((part.ref, f"stands at {part.ambient:g} °C"))
     return tuple(dict(reversed(found)).items())[::-1]
-
-
-def with_note(mend: Mend, note: str) -> Mend:
-    """The same with a note on top."""
-    return replace(mend, note="; ".join(filter(None, [mend.note, note])))

@@ -59,8 +59,6 @@ def facts_of(what: str, part: object) -> dict[str, object]:
         return {"tab": part.tab, "module": part.type == "module", "pins": list(part.pins)}
     if what == "battery":
         return {"charged": part.may_be_charged, "blocks": part.diode > 0}
-    if what == "fuse":
-        return {"marked": f"{part.characteristic} {show(part.rating, 'A')} {show(part.volts_ac, 'V')} {part.size}"}
     return {}
 
 

@@ -374,16 +374,3 @@ def board_state(pk: int) -> tuple[UnitState, BoardState]:
     unit = _units().get(pk__in=Board.objects.filter(pk=pk).values("unit_id"))
     state = _state(unit, _counts([unit]), _open(), _work([unit]))
     return state, state.board(pk)
-
-
-def place_on(pk: int, ref: str) -> tuple[UnitState, BoardState, PartState]:
-    """A part of a board by its reference, within its unit.
-
-    Raises:
-        BadInput: the board has no such part.
-    """
-    state, board = board_state(pk)
-    part = board.find(ref)
-    if part is None:
-        raise BadInput(ref, "a place of this board", "", "place")
-    return state, board, part
