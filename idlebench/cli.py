@@ -9,6 +9,7 @@ import re
 import socket
 import sys
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import date
@@ -221,7 +222,7 @@ def _buy(args: argparse.Namespace) -> int:
     tables = [file.read_bytes() if file else None for file in (args.demand, args.offers, args.suppliers, args.shelf)]
     shop = read_shop(*tables)
     with _solver_silent():
-        found = buy(shop, args.aim, read(args.seconds, "", field="seconds", low=0.1, high=3600))
+        found = buy(shop, args.aim, read(args.seconds, "", field="seconds", low=0.1, high=3600), time.monotonic)
     by_hand = part_by_part(shop)
     if args.json:
         print(json.dumps(found.as_json(by_hand), ensure_ascii=False, indent=1))

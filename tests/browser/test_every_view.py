@@ -24,7 +24,7 @@ def main_views() -> dict[str, str]:
         "survey solder side": f"/board/{main.pk}/survey/?part=C22&side=solder&heat=1", "measure": f"/board/{main.pk}/measure/", "measure a store": f"/board/{supply.pk}/measure/?part=C7",
         "supply": f"/board/{supply.pk}/supply/", "linear supply": f"/board/{Board.objects.get(unit=a, name='PS-1').pk}/supply/", "policies": "/policies/",
         "two policies": f"/board/{supply.pk}/policies/", "compared": f"/board/{supply.pk}/choose/?place=C18&compare=1", "a part": "/shelf/part/LZ105-2200u-16/",
-        "export": "/shelf/foreign/", "reckoned supply": "/reckoner/supply/",
+        "export": "/shelf/foreign/", "price list": "/gather/offers/", "reckoned supply": "/reckoner/supply/",
         "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
     }  # fmt: skip
 

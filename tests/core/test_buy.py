@@ -1,15 +1,20 @@
 """One buying plan for many places: the worked figures, what no plan may do, and the same found by trying everything."""
 
 from itertools import product
+from unittest import mock
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from idlebench.core.plan import buy_model
 from idlebench.core.plan.buy import AIMS, buy
+from idlebench.core.plan.buy_model import Costs
 from idlebench.core.plan.buy_tables import read_breaks, read_fits, read_shop
+from idlebench.core.plan.by_columns import FREE, SENT, Columns
 from idlebench.core.plan.by_hand import part_by_part
 from idlebench.core.plan.orders import Offer, Shop, Supplier, Wanted, with_spares
+from idlebench.core.plan.solve import Patience
 from idlebench.core.refusal import BadInput
 
 DEMAND = (
@@ -162,19 +167,22 @@ def shops(draw):
 
 
 def tried(shop, most=7):
-    """The least cost, found by trying every part for every place and every number of pieces; None where nothing goes."""
+    """The least cost, found by trying every part for every place and every number of pieces; None where nothing goes.
+
+    What nobody asked for is not bought, not even to reach a sum.
+    """
     best = None
-    counts = [range(0, int(min(o.most, most)) + 1, o.pack) for o in shop.offers]
+    counts = [range(0, int(min(o.most, most)) + 1, o.pack) for o in shop.useful]
     bought = list(product(*counts))
     priced = []
     for numbers in bought:
         goods, handling, have = dict.fromkeys(shop.suppliers, 0.0), 0.0, dict(shop.shelf)
-        for offer, n in zip(shop.offers, numbers, strict=True):
+        for offer, n in zip(shop.useful, numbers, strict=True):
             if n:
                 goods[offer.supplier] += n * offer.each(n)
                 handling += shop.suppliers[offer.supplier].handling
                 have[offer.part] = have.get(offer.part, 0) + n
-        used = {o.supplier for o, n in zip(shop.offers, numbers, strict=True) if n}
+        used = {o.supplier for o, n in zip(shop.useful, numbers, strict=True) if n}
         if all(goods[name] >= shop.suppliers[name].minimum - 1e-9 for name in used):
             priced.append((sum(goods.values()) + handling + sum(shop.suppliers[n].posts(goods[n]) for n in used), have))
     priced.sort(key=lambda one: one[0])
@@ -206,6 +214,45 @@ def test_no_plan_found_by_trying_everything_is_cheaper(shop):
     # more than was tried may be bought to reach a sum; otherwise it is the same
     if all(line.quantity <= 7 for order in plan.orders for line in order.lines):
         assert plan.total == pytest.approx(cheapest, abs=1e-6)
+
+
+@given(shops(), st.integers(0, 3))
+@settings(max_examples=40)
+def test_quantities_written_one_by_one_or_as_a_span_cost_the_same(shop, span):
+    try:
+        plan = buy(shop)
+    except BadInput:
+        return
+    with mock.patch.object(buy_model, "QUANTITIES", span):
+        assert buy(shop).total == pytest.approx(plan.total, abs=1e-6)
+
+
+@given(shops(), st.booleans(), st.booleans())
+@settings(max_examples=60)
+def test_the_bound_of_a_choice_of_parcels_is_below_every_plan_with_them(shop, sent, free):
+    """The relaxation over ways, against the whole model solved for the same choice."""
+    model = Costs(shop)
+    if "P" not in model.used:
+        return
+    said = {(SENT, "P"): int(sent), (FREE, "P"): int(sent and free)}
+    columns = Columns(shop, model.ever, None, Patience(10.0))
+    assert columns.pays
+    bound = columns.bound(said, float("inf"))
+    if said[FREE, "P"] and "P" not in model.free:
+        assert bound.least == float("inf")
+        return
+    solved = model.solve(10.0, model.fixed(said))
+    assert bound.least <= solved.cost + 1e-6
+    # and all parcels free to choose: no more than the best plan
+    if solved.values is not None:
+        assert columns.bound({}, float("inf")).least <= buy(shop).total + 1e-6
+
+
+def test_a_clock_that_has_run_out_gives_what_is_known_by_then():
+    ticks = iter(range(0, 10_000, 5))
+    plan = buy(read_shop(DEMAND, OFFERS, SUPPLIERS), seconds=1.0, now=lambda: float(next(ticks)))
+    assert plan.total == pytest.approx(part_by_part(read_shop(DEMAND, OFFERS, SUPPLIERS)).total)
+    assert not plan.proved and 0 < plan.gap <= 1
 
 
 @given(shops(), st.sampled_from(AIMS))

@@ -12,6 +12,7 @@ from idlebench.web.gather import ordering, planning
 from idlebench.web.records.models import (
     CatalogueItem,
     Choice,
+    ColumnMap,
     GatherStep,
     Order,
     OrderLine,
@@ -225,6 +226,60 @@ def test_terms_and_offers(client, two_jobs):
     assert response.status_code == 422 and "breaks whose pieces rise" in response.content.decode()
     assert client.post(reverse("gather_offers"), {}).status_code == 422
     assert SupplierOffer.objects.count() == 1
+
+
+PRICES = "Order code;Available;Unit price;Price 10+\nGR-1;40;0,24;0,20\nGR-2;;lots;0.10\n"
+
+
+def test_a_price_list_is_looked_at_taken_and_its_match_kept(client, two_jobs):
+    def send(**typed):
+        response = client.post(reverse("gather_offers"), {"supplier": "Mast Supplies", **typed})
+        return response.status_code, response.content.decode()
+
+    status, html = send(file=SimpleUploadedFile("prices.csv", PRICES.encode()))
+    assert status == 200 and "1+ €0.24<" in html and "10+ €0.20<" in html and "Line 3" in html
+    named = {
+        "map_part": "Order code",
+        "map_stock": "Available",
+        "map_price_1": "Unit price",
+        "map_price_2": "Price 10+",
+    }
+    status, html = send(table=PRICES, name="Mast", take="1", **named)
+    assert status == 422 and "nothing was taken" in html and not SupplierOffer.objects.exists()
+    assert send(table=PRICES, name="", good="1", **named)[0] == 422 and not SupplierOffer.objects.exists()
+    assert send(table=PRICES, name="Mast", good="1", **named)[0] == 302
+    offer = SupplierOffer.objects.get()
+    assert (offer.part, offer.supplier.name, offer.stock, offer.breaks) == (
+        "GR-1",
+        "Mast Supplies",
+        40,
+        [[1, 0.24], [10, 0.2]],
+    )
+    assert ColumnMap.objects.get().what == "offers"
+    # the next list of theirs is matched by what was kept, whatever a guess would say
+    later = "Unit price;Price 10+;Order code;Old code\n0,30;0,25;GR-1;X\n"
+    status, html = send(table=later, kept="Mast")
+    assert status == 200 and "1+ €0.30<" in html and 'value="Mast"' in html
+    for sent, said in (({"table": ""}, "Choose a file"), ({"table": later, "supplier": "", "take": "1", "name": "Mast", **named}, "one of the columns"),
+                        ({"table": later, "supplier": ""}, "who sells it")):  # fmt: skip
+        status, html = send(**sent)
+        assert status == 422 and said in html
+    assert SupplierOffer.objects.get().breaks == [[1, 0.24], [10, 0.2]]
+
+
+def test_a_match_kept_for_the_parts_of_a_supplier_serves_for_its_prices(client, two_jobs):
+    columns = {"part": "Code", "value": "Cap (uF)", "volts": "WV", "price": "Net", "stock": "Free"}
+    ColumnMap.objects.create(name="North Quay", columns=columns)
+    given = {"supplier": "North Quay", "kept": "North Quay", "table": "Code,Cap (uF),WV,Net,Free\nGR-9,100,25,0.4,12\n"}
+    html = client.post(reverse("gather_offers"), given).content.decode()
+    assert "1+ €0.40<" in html and "GR-9" in html
+    # kept for prices beside it, and not instead
+    taken = client.post(
+        reverse("gather_offers"),
+        {**given, "kept": "", "name": "North Quay", "take": "1", "map_part": "Code", "map_price_1": "Net"},
+    )
+    assert taken.status_code == 302 and ColumnMap.objects.get(what="parts").columns == columns
+    assert ColumnMap.objects.get(what="offers").columns == {"part": "Code", "price_1": "Net"}
 
 
 def test_the_plan_as_a_table_and_what_nobody_offers(client, two_jobs):

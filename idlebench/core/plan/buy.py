@@ -6,34 +6,33 @@ optimisation. Source of the model and of the search over parcels: worked here; t
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
-from itertools import product
+from heapq import heappop, heappush
+from itertools import count
 
 from ..refusal import BadInput
 from ..wording import listed, many
 from .buy_model import Costs, read_back
+from .by_columns import FREE, SENT, Bound, Columns, Said
 from .by_hand import better, part_by_part, prices
 from .orders import Buy, Shop, Wanted
-from .solve import LESS
+from .solve import LESS, Patience
 
 #: What may be asked for: the least cost, the fewest parcels, what is here soonest; then the least cost among those.
 AIMS = ("cost", "parcels", "soonest")
 #: How long may be looked, s, and from which gap on a plan counts as proven best.
 SECONDS, PROVEN = 10.0, 1e-6
-#: Up to how many suppliers every choice of parcels is looked at by itself.
-EACH = 6
 #: The first look at one choice of parcels takes this share of the time; each later one twice as long.
-FIRST_LOOK = 0.4
-#: For so many choices of parcels a plan is made by hand, to begin with.
-FIRST = 8
+FIRST_LOOK = 0.25
 
 
-def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS) -> Buy:
+def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS, now: Callable[[], float] | None = None) -> Buy:
     """The best plan by an aim; never dearer than buying part by part.
 
     Args:
         seconds: how long may be looked; what is found by then is given with its gap.
+        now: a clock, s; without one only the solver's own time is counted.
 
     Raises:
         BadInput: an unknown aim; or no plan can fill every place: it says which, and what is missing.
@@ -43,7 +42,8 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS) -> Buy:
     _refuse_what_nobody_has(shop)
     if aim == "soonest":
         shop = _soonest(shop, seconds)
-    found, bound = _searched(shop, seconds, _fewest(shop, seconds) if aim == "parcels" else None)
+    most = _fewest(shop, seconds) if aim == "parcels" else None
+    found, bound = _searched(shop, Patience(seconds, now), most)
     if found is None:
         _refuse_what_cannot_be(shop, seconds)
         raise BadInput(
@@ -54,58 +54,69 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS) -> Buy:
     return replace(found, proved=gap <= PROVEN, gap=0.0 if gap <= PROVEN else min(gap, 1.0))
 
 
-def _searched(shop: Shop, seconds: float, most: int | None) -> tuple[Buy | None, float]:
+def _searched(shop: Shop, patience: Patience, most: int | None) -> tuple[Buy | None, float]:
     """The best plan with no more than so many parcels, and what none costs less than.
 
-    Postage is what makes the bound of such a plan weak, and there are few suppliers: each choice of parcels is a problem of its
-    own whose relaxation says what it cannot cost less than. Those are looked at from the lowest on, each only for what is cheaper
-    than the best so far, until none is left that could be.
+    Postage is what makes the bound of such a plan weak. So it is said of each parcel whether it is sent and whether its postage is
+    free, one after the other, the choice with the lowest bound first; where all is said the whole model is solved for that choice
+    alone, for what is cheaper than the best so far, until no choice is left that could be.
     """
-    model = Costs(shop)
-    used = list(model.used.values())
-    if len(used) > EACH:
-        choices: list[Mapping[int, float]] = [{}]
-    else:
-        choices = [
-            dict(zip(used, map(float, picked), strict=True))
-            for picked in product((0, 1), repeat=len(used))
-            if most is None or sum(picked) <= most
-        ]
-    if most is not None and used:
-        model.at_most(dict.fromkeys(used, 1.0), most)
-    bounds, took = model.bounds(choices)
-    open_ = dict(enumerate(bounds))
-    # all of them by name where there are too many to look at each
-    names = {j: name for name, j in model.used.items()}
-    ordered = [choices[i] for i in sorted(open_, key=open_.__getitem__) if open_[i] < float("inf")][:FIRST]
-    best = _first(
-        shop, [frozenset(names[j] for j, on in c.items() if on) if c else frozenset(model.used) for c in ordered], most
-    )
-    look = dict.fromkeys(open_, seconds * FIRST_LOOK)
-    left = seconds - took
-    while left > 0:
-        could = {i: bound for i, bound in open_.items() if bound < (best.total - LESS if best else float("inf"))}
-        if not could:
-            break
-        i = min(could, key=could.__getitem__)
-        solved = model.solve(min(left, look[i]), choices[i], best.total if best else float("inf"))
-        left, look[i] = left - solved.took, 2 * look[i]
+    model, columns = Costs(shop), None
+    if most is not None and model.used:
+        model.at_most(dict.fromkeys(model.used.values(), 1.0), most)
+    best, order = _fine(part_by_part(shop), most), count()
+    choices: list[tuple[float, int, dict[Said, int], Bound | None, float]] = []
+
+    def below() -> float:
+        return best.total - LESS if best else float("inf")
+
+    def look(said: dict[Said, int], least: float) -> None:
+        bound = columns.bound(said, below()) if columns else None
+        if (least := max(least, bound.least if bound else 0.0)) < below():
+            heappush(choices, (least, next(order), said, bound, patience.seconds * FIRST_LOOK))
+
+    if (made := Columns(shop, model.ever, most, patience)).pays:
+        columns = made
+    known = prices(shop)
+    look({}, 0.0)
+    while choices and choices[0][0] < below() and patience.left > 0:
+        least, _, said, bound, seconds = heappop(choices)
+        if bound and (one := bound.open(said)):
+            for value in (1, 0):
+                look(_told(said, one, value), least)
+            # the choice in hand must not be lost when there was no time to look at what comes of it
+            continue
+        if columns and seconds == patience.seconds * FIRST_LOOK:
+            sent = frozenset(name for (what, name), value in said.items() if what == SENT and value)
+            best = _less(best, _fine(better(shop, sent, known), most))
+        solved = model.solve(min(patience.left, seconds), model.fixed(said), below())
+        patience.spend(solved.took)
         if solved.values is not None:
-            found = read_back(shop, model, solved.values)
-            best = found if best is None or found.total < best.total else best
+            best = _less(best, read_back(shop, model, solved.values))
         # what is cheaper than the best was looked for: a bound that is not below it means that there is nothing
-        open_[i] = max(open_[i], solved.bound)
+        if (least := max(least, solved.bound)) < below():
+            heappush(choices, (least, next(order), said, bound, 2 * seconds))
     if best is None:
         return None, 0.0
-    return best, min(best.total, *open_.values())
+    return best, min(best.total, *(choice[0] for choice in choices), best.total)
 
 
-def _first(shop: Shop, choices: Sequence[frozenset[str]], most: int | None) -> Buy | None:
-    """The best plan that is found without the solver: part by part, and that made better for each choice of suppliers."""
-    known = prices(shop)
-    plans = [part_by_part(shop), *(better(shop, suppliers, known) for suppliers in choices)]
-    fine = [plan for plan in plans if plan is not None and (most is None or len(plan.orders) <= most)]
-    return min(fine, key=lambda plan: plan.total, default=None)
+def _told(said: Mapping[Said, int], one: Said, value: int) -> dict[Said, int]:
+    """What is said, and one more with what follows from it: no free postage of what is not sent."""
+    told = {**said, one: value}
+    if one[0] == SENT and not value:
+        told[FREE, one[1]] = 0
+    if one[0] == FREE and value:
+        told[SENT, one[1]] = 1
+    return told
+
+
+def _fine(plan: Buy | None, most: int | None) -> Buy | None:
+    return plan if plan is not None and (most is None or len(plan.orders) <= most) else None
+
+
+def _less(a: Buy | None, b: Buy | None) -> Buy | None:
+    return min((plan for plan in (a, b) if plan is not None), key=lambda plan: plan.total, default=None)
 
 
 def _refuse_what_nobody_has(shop: Shop) -> None:

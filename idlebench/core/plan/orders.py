@@ -227,7 +227,7 @@ class Shop:
 
     @cached_property
     def useful(self) -> tuple[Offer, ...]:
-        """Offers of what some place takes."""
+        """Offers of what some place takes: what nobody asked for is not bought, not even to reach free postage."""
         taken = {part for wanted in self.demand for part, _ in wanted.fits}
         return tuple(o for o in self.offers if o.part in taken and o.most > 0)
 

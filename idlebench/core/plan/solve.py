@@ -1,12 +1,12 @@
 """A mixed-integer program, put together row by row and solved by HiGHS.
 
-highspy rather than scipy.optimize.milp: the same solver from its own makers, but it takes a cost to stay under, and solves a
-relaxation again from where the last one stopped when only bounds have moved; the search over parcels rests on both.
+highspy rather than scipy.optimize.milp: the same solver from its own makers, but it takes a cost to stay under, and goes on from
+where it stopped when bounds have moved or columns have come; the search over parcels rests on both.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,6 +24,23 @@ class Solved:
     cost: float
     bound: float
     took: float = 0.0
+
+
+class Patience:
+    """How long may be looked, s. now: a clock, s; without one it is counted by what the solvers say they took."""
+
+    def __init__(self, seconds: float, now: Callable[[], float] | None = None) -> None:
+        self.seconds, self._now, self._spent = seconds, now, 0.0
+        self._begun = now() if now else 0.0
+
+    def spend(self, seconds: float) -> None:
+        """Count what a solver took; not where there is a clock."""
+        self._spent += 0.0 if self._now else seconds
+
+    @property
+    def left(self) -> float:
+        """What is left, s; below 0 when it is over."""
+        return self.seconds - self._spent - (self._now() - self._begun if self._now else 0.0)
 
 
 class Model:
@@ -112,20 +129,3 @@ class Model:
         cost = info.objective_function_value if values is not None else float("inf")
         proven = status == highspy.HighsModelStatus.kOptimal
         return Solved(values, cost, cost if proven else info.mip_dual_bound, solver.getRunTime())
-
-    def bounds(self, fixed: Sequence[Mapping[int, float]]) -> tuple[list[float], float]:
-        """What no solution with each of these values fixed can cost less than; infinite where there is none. All fix the same.
-
-        Returns:
-            the bounds, and how long they took, s.
-        """
-        import highspy
-
-        solver, found = self._solver(fixed[0], float("inf"), False), []
-        for values in fixed:
-            for j, value in values.items():
-                solver.changeColBounds(j, value, value)
-            solver.run()
-            there_is = solver.getModelStatus() != highspy.HighsModelStatus.kInfeasible
-            found.append(solver.getInfo().objective_function_value if there_is else float("inf"))
-        return found, solver.getRunTime()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import time
 from collections import defaultdict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
@@ -81,7 +82,7 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
     found = {}
     for n, aim in enumerate(AIMS, 1):
         tell(DOING[aim], n, steps)
-        plan = buy(asked.shop, aim, SECONDS)
+        plan = buy(asked.shop, aim, SECONDS, time.monotonic)
         found[aim] = {**plan.as_json(by_hand), "days": plan.days}
     tell("writing it down", steps, steps)
     told = {"aims": found, "ordered": [], "where": asked.where, "missing": asked.missing, "spares": spares}

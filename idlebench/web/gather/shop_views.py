@@ -169,20 +169,6 @@ def supplier(request: HttpRequest) -> HttpResponse:
     return say(reverse("gather_shop"), f"Terms of {row.name} kept: plan again to use them")
 
 
-@require_POST
-def offers(request: HttpRequest) -> HttpResponse:
-    """Take in a table of offers."""
-    file = request.FILES.get("file")
-    try:
-        if file is None:
-            raise BadInput("", "a table: part, supplier, pack, breaks, stock, lead_days", "Choose a file.", "file")
-        count, fresh = terms.load_offers(file.read())
-    except BadInput as error:
-        return _page(request, 422, offers_complaint=error)
-    new = f". Say the terms of {', '.join(fresh)}" if fresh else ""
-    return say(reverse("gather_shop"), f"{many(count, 'offer')} taken in{new}")
-
-
 def plan_csv(request: HttpRequest) -> HttpResponse:
     """The plan as a table, by supplier."""
     plan, _ = planning.latest()

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from django.db import transaction
 
+from idlebench.core.board.column_map import PREVIEW, Foreign, read_foreign
 from idlebench.core.plan.buy_tables import OFFERS, SUPPLIERS, rows_of
+from idlebench.core.plan.foreign_offers import NAMES, PRICES, check, guess, read_offers
+from idlebench.core.plan.orders import Offer
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.csvtable import Problem, decode
 
-from ..records.models import Supplier, SupplierOffer
+from ..records.models import ColumnMap, Supplier, SupplierOffer
 
 
 def say_terms(typed: Mapping[str, str]) -> Supplier:
@@ -34,6 +40,77 @@ def say_terms(typed: Mapping[str, str]) -> Supplier:
     return row
 
 
+@dataclass(frozen=True)
+class Preview:
+    """A price list before it is taken: its heading, the map, the first offers read by it, and what cannot be read of them."""
+
+    foreign: Foreign
+    columns: dict[str, str]
+    offers: tuple[Offer, ...]
+    problems: tuple[Problem, ...]
+    wrong: BadInput | None
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """How many offers were taken, suppliers that are new, and rows that cannot be read."""
+
+    offers: int
+    fresh: list[str]
+    problems: tuple[Problem, ...]
+    rows: int
+
+
+def is_ours(data: bytes) -> bool:
+    """Whether a table of offers has our own headings."""
+    first = decode(data).strip().splitlines()[:1]
+    named = {cell.strip().strip('"').lower() for line in first for cell in re.split("[,;\t]", line)}
+    return {"part", "supplier", "breaks"} <= named
+
+
+def preview(data: bytes, named: Mapping[str, str], supplier: str, kept: str = "") -> Preview:
+    """Look at a price list through a map: the one typed, else the one kept under a name, else the guess.
+
+    A map kept for the same supplier's parts serves, too: its price is the price of the first pack.
+    """
+    foreign = read_foreign(data)
+    columns = dict(named) or _kept(kept, foreign.header) or guess(foreign.header)
+    try:
+        read = read_offers(foreign, check(columns, foreign.header, supplier), supplier, PREVIEW)
+        return Preview(foreign, columns, read.offers, read.problems, None)
+    except BadInput as error:
+        return Preview(foreign, columns, (), (), error)
+
+
+def _kept(name: str, header: Sequence[str]) -> dict[str, str]:
+    rows = {row.what: row.columns for row in ColumnMap.objects.filter(name=name)} if name else {}
+    columns = rows.get(ColumnMap.OFFERS) or rows.get(ColumnMap.PARTS, {})
+    if columns.get("price") in header:
+        columns = {**columns, PRICES[0]: columns["price"]}
+    return {ours: theirs for ours, theirs in columns.items() if theirs in header and (ours in NAMES or ours in PRICES)}
+
+
+def load_foreign(data: bytes, named: Mapping[str, str], supplier: str, name: str, *, good_rows: bool) -> Loaded:
+    """Take a price list in through a map of our columns to its own, and keep the map under a name.
+
+    Args:
+        supplier: who sells what has no supplier of its own. good_rows: take what can be read where some cannot; else nothing is.
+
+    Raises:
+        BadInput: a map that does not go with the list, or no name for it.
+    """
+    foreign = read_foreign(data)
+    columns = check(named, foreign.header, supplier)
+    if not 2 <= len(name) <= 60:
+        raise BadInput(name, "a name for this list, to know it by next time", "Such as the supplier's name.", "name")
+    read = read_offers(foreign, columns, supplier)
+    if read.problems and not good_rows:
+        return Loaded(0, [], read.problems, len(read.offers))
+    with transaction.atomic():
+        ColumnMap.objects.update_or_create(name=name, what=ColumnMap.OFFERS, defaults={"columns": columns})
+        return Loaded(len(read.offers), _take(read.offers), read.problems, len(read.offers))
+
+
 def load_offers(data: bytes) -> tuple[int, list[str]]:
     """Take in a table of offers; those of the same part, supplier and pack are replaced. How many, and suppliers that are new.
 
@@ -41,19 +118,25 @@ def load_offers(data: bytes) -> tuple[int, list[str]]:
         BadInput: a row cannot be read; nothing is taken.
     """
     rows = rows_of(data, OFFERS, lambda r: (r["part"], r["supplier"], r["pack"]), "offers")
-    with transaction.atomic():
-        names = dict.fromkeys(row["supplier"] for row in rows)
-        known = {row.name: row for row in Supplier.objects.filter(name__in=names)}
-        fresh = [name for name in names if name not in known]
-        known |= {name: Supplier.objects.create(name=name[:60]) for name in fresh}
-        SupplierOffer.objects.bulk_create(
-            [
-                SupplierOffer(
-                    part=row["part"][:60], supplier=known[row["supplier"]], pack=row["pack"], breaks=row["breaks"],
-                    stock=row["stock"], lead_days=row["lead_days"],
-                )
-                for row in rows
-            ],
-            update_conflicts=True, update_fields=["breaks", "stock", "lead_days"], unique_fields=["part", "supplier", "pack"],
-        )  # fmt: skip
-    return len(rows), fresh
+    offers = [Offer(r["part"], r["supplier"], r["pack"], r["breaks"], r["stock"], r["lead_days"]) for r in rows]
+    return len(offers), _take(offers)
+
+
+@transaction.atomic
+def _take(offers: Sequence[Offer]) -> list[str]:
+    """Keep offers, those of the same part, supplier and pack replaced; suppliers that are new."""
+    names = dict.fromkeys(offer.supplier[:60] for offer in offers)
+    known = {row.name: row for row in Supplier.objects.filter(name__in=names)}
+    fresh = [name for name in names if name not in known]
+    known |= {name: Supplier.objects.create(name=name) for name in fresh}
+    SupplierOffer.objects.bulk_create(
+        [
+            SupplierOffer(
+                part=offer.part[:60], supplier=known[offer.supplier[:60]], pack=offer.pack, breaks=offer.breaks,
+                stock=offer.stock, lead_days=offer.lead_days,
+            )
+            for offer in offers
+        ],
+        update_conflicts=True, update_fields=["breaks", "stock", "lead_days"], unique_fields=["part", "supplier", "pack"],
+    )  # fmt: skip
+    return fresh

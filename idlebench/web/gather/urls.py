@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import ask_views, shop_views, views
+from . import ask_views, offer_views, shop_views, views
 
 urlpatterns = [
     path("gather/", shop_views.shop, name="gather_shop"),
@@ -13,7 +13,7 @@ urlpatterns = [
     path("gather/undo/", shop_views.undo, name="gather_undo"),
     path("gather/instead/<int:pk>/", shop_views.instead, name="gather_instead"),
     path("gather/supplier/", shop_views.supplier, name="gather_supplier"),
-    path("gather/offers/", shop_views.offers, name="gather_offers"),
+    path("gather/offers/", offer_views.price_list, name="gather_offers"),
     path("unit/<int:pk>/gather/ask/", ask_views.ask, name="gather_ask"),
     path("unit/<int:pk>/gather/ask.txt", ask_views.ask_text, name="gather_ask_text"),
     path("unit/<int:pk>/gather/", views.gather, name="gather"),

@@ -93,14 +93,17 @@ class ShelfDevice(models.Model):
 
 
 class ColumnMap(models.Model):
-    """Which column of a supplier's export is which of ours, kept for the next time."""
+    """Which column of a supplier's table is which of ours, kept for the next time: an export of parts, or a list of prices."""
 
-    name = models.CharField(max_length=60, unique=True)
+    PARTS, OFFERS = "parts", "offers"
+    name = models.CharField(max_length=60)
+    what = models.CharField(max_length=10, default=PARTS)
     columns = models.JSONField()
 
     class Meta:
         db_table = "shelf_columnmap"
         ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["name", "what"], name="one_map_a_name")]
 
     def __str__(self) -> str:
         return self.name

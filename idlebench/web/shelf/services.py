@@ -205,7 +205,7 @@ class Preview:
 def preview(data: bytes, named: Mapping[str, str], kept: str = "") -> Preview:
     """Look at a foreign table through a map: the one typed, else the one kept under a name, else the guess."""
     foreign = read_foreign(data)
-    row = ColumnMap.objects.filter(name=kept).first() if kept else None
+    row = ColumnMap.objects.filter(name=kept, what=ColumnMap.PARTS).first() if kept else None
     columns = dict(named) or ({k: v for k, v in row.columns.items() if v in foreign.header} if row else foreign.guess)
     try:
         chosen = check_map(columns, foreign.header)
@@ -229,5 +229,5 @@ def load_foreign(
         raise BadInput(name, "a name for this export, to know it by next time", "Such as the supplier's name.", "name")
     loaded = load_csv(translated(foreign, columns).encode(), good_rows=good_rows, tell=tell)
     if not loaded.problems or good_rows:
-        ColumnMap.objects.update_or_create(name=name, defaults={"columns": columns})
+        ColumnMap.objects.update_or_create(name=name, what=ColumnMap.PARTS, defaults={"columns": columns})
     return loaded

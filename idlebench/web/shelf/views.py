@@ -243,7 +243,11 @@ def part(request: HttpRequest, name: str) -> HttpResponse:
 
 def foreign(request: HttpRequest) -> HttpResponse:
     """A supplier's own export: its columns matched to ours, looked at before it is taken."""
-    context: dict[str, object] = {"maps": ColumnMap.objects.all(), "room": "shelf", "ours": CATALOGUE}
+    context: dict[str, object] = {
+        "maps": ColumnMap.objects.filter(what=ColumnMap.PARTS),
+        "room": "shelf",
+        "ours": CATALOGUE,
+    }
     status = 200
     if request.method == "POST":
         try:

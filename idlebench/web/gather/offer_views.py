@@ -1,0 +1,74 @@
+"""A supplier's own price list: its columns matched to ours, looked at, then taken."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+
+from idlebench.core.plan.foreign_offers import CALLED, PRICES
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.csvtable import decode
+from idlebench.core.wording import many
+
+from ..records.models import ColumnMap, Supplier
+from ..ui.said import say
+from . import terms
+
+#: Rows that cannot be read shown at once.
+SHOWN = 20
+
+
+def price_list(request: HttpRequest) -> HttpResponse:
+    """A supplier's own price list."""
+    context: dict[str, object] = {
+        "room": "gather", "maps": dict.fromkeys(ColumnMap.objects.values_list("name", flat=True)), "suppliers": Supplier.objects.all(),
+    }  # fmt: skip
+    if request.method != "POST":
+        return render(request, "gather/price_list.html", context)
+    typed, file = request.POST.dict(), request.FILES.get("file")
+    data = file.read() if file else typed.get("table", "").encode()
+    context["supplier"] = supplier = typed.get("supplier", "").strip()[:60]
+    try:
+        if not data.strip():
+            raise BadInput("", "a table", "Choose a file first.", "file")
+        if terms.is_ours(data):
+            return _taken(terms.load_offers(data))
+        done = _looked(context, typed, data, supplier)
+    except BadInput as error:
+        done, context["complaint"] = None, error
+    if done is not None:
+        return done
+    looked = context.get("preview")
+    wrong = "complaint" in context or "problems" in context or (isinstance(looked, terms.Preview) and looked.wrong)
+    return render(request, "gather/price_list.html", context, status=422 if wrong else 200)
+
+
+def _looked(context: dict[str, object], typed: dict[str, str], data: bytes, supplier: str) -> HttpResponse | None:
+    """Fill in what a look at the list shows; where to go on when it was taken."""
+    named = {name.removeprefix("map_"): value for name, value in typed.items() if name.startswith("map_")}
+    looked = terms.preview(data, named, supplier, typed.get("kept", ""))
+    name = typed.get("name", "").strip() or typed.get("kept", "") or supplier
+    rows = [(ours, called, ours == "part") for ours, called in CALLED.items()]
+    # one more than are matched: each look again offers the next
+    used = sum(1 for ours in PRICES if looked.columns.get(ours))
+    rows += [(ours, f"price {n}", False) for n, ours in enumerate(PRICES[: used + 1], 1)]
+    context |= {
+        "preview": looked, "table": decode(data), "name": name,
+        "rows": [(ours, called, must, looked.columns.get(ours, "")) for ours, called, must in rows],
+    }  # fmt: skip
+    if "take" not in typed and "good" not in typed:
+        return None
+    loaded = terms.load_foreign(data, named, supplier, typed.get("name", "").strip(), good_rows="good" in typed)
+    if loaded.problems and "good" not in typed:
+        more = max(0, len(loaded.problems) - SHOWN)
+        context |= {"problems": loaded.problems[:SHOWN], "more": more, "loaded": loaded}
+        return None
+    return _taken((loaded.offers, loaded.fresh), len(loaded.problems))
+
+
+def _taken(loaded: tuple[int, list[str]], left: int = 0) -> HttpResponse:
+    count, fresh = loaded
+    new = f". Say the terms of {', '.join(fresh)}" if fresh else ""
+    out = f", {many(left, 'row')} left out" if left else ""
+    return say(reverse("gather_shop"), f"{many(count, 'offer')} taken in{out}{new}"[:900])
