@@ -71,6 +71,10 @@ bench: $(STAMPS)/dev $(STAMPS)/ui
 torture: $(STAMPS)/dev $(STAMPS)/ui
 	$(PY) tools/torture.py $(TORTURE)
 
+# Makes the figures anew that the simulated bench is held against, where a circuit simulator (ngspice) is installed
+reference: $(STAMPS)/dev
+	$(PY) tools/reference.py
+
 # Opens the tables that Gather writes in LibreOffice and holds its numbers against them; not in make test, for it is a large package
 spreadsheet: $(STAMPS)/dev $(STAMPS)/ui
 	@bash tools/need-debian.sh spreadsheet

@@ -6,6 +6,7 @@ import random
 
 from growth import growth
 from plans import plans
+from simulating import simulating
 from timing import best_ms, best_of_both, median_ms
 from waiting import waiting
 from with_demo import CHROMIUM, demo_home, served
@@ -237,6 +238,7 @@ if __name__ == "__main__":
         choosing()
         ranking()
         plans()
+        simulating()
         pages()
         large_board(str(home))
         waiting(home)

@@ -9,12 +9,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
-from ..text.rails_and_chips import rail_name
+from ..text.rails_and_chips import rail_name, rail_volts
 from . import converter
 from .supply import TOPOLOGIES
 
@@ -34,19 +34,39 @@ class RegulatorIn:
     ambient: float = 45.0
 
 
+#: Words that name a part of a converter, and what it is.
+CONVERTER_PARTS = {"switch": "switch", "start": "start", "startstore": "start_store", "feedback": "feedback"}
+#: Words that may follow a fuse.
+_PARTS = (
+    *CONVERTER_PARTS,
+    "sense",
+    "least",
+    "xcap",
+    "joint",
+    "rectifier",
+    "store",
+    "stores",
+    "converter",
+    "regulator",
+    "current",
+    "load",
+)
 #: A rectifier that charges two stores in series in turn, and so doubles the volts.
 DOUBLER = "doubler"
 
 
 @dataclass(frozen=True)
 class RailOut:
-    """A rail of a converter: V, A, duty of the switch, the stores on it, the choke's ripple A p-p (buck, forward)."""
+    """A rail of a converter: V, A, duty of the switch, the stores on it, the choke's ripple A p-p (buck, forward), and the
+    reference of its rectifier, "" where none is named.
+    """
 
     volts: float
     current: float
     stores: tuple[str, ...]
     duty: float = 0.45
     choke: float = 0.0
+    rectifier: str = ""
 
     @property
     def name(self) -> str:
@@ -55,13 +75,24 @@ class RailOut:
 
 @dataclass(frozen=True)
 class ConverterIn:
-    """A converter after a store: topology, W out, efficiency, switching Hz, its rails."""
+    """A converter after a store: topology, W out, efficiency, switching Hz, its rails.
+
+    switch, start, start_store, feedback: references of its parts, "" where the usual one is meant. sense: the rail that is
+    held, or ``aux`` for a winding of its own; "" for the first. least: A that the held rail must be loaded with, 0 where it is
+    not known.
+    """
 
     topology: str
     power: float
     efficiency: float = 0.8
     frequency: float = 50e3
     rails: tuple[RailOut, ...] = ()
+    switch: str = ""
+    start: str = ""
+    start_store: str = ""
+    feedback: str = ""
+    sense: str = ""
+    least: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -70,7 +101,8 @@ class Branch:
 
     topology: of the rectifier. volts: V rms as labelled (of one half where tapped), 0 for the mains themselves.
     va: size, 0 where ohms (Ω) are given. stores: references. regulator, converter, current (A), resistance (Ω): one of them.
-    fuse: as typed, "" for none. groups: the stores in parallel, each with those that stand in series in it: C8+C9 is one
+    fuse: as typed, "" for none. xcap, joint: references of the part across the mains and of the connector behind, "" where the
+    usual one is meant. groups: the stores in parallel, each with those that stand in series in it: C8+C9 is one
     group of two. A doubler charges its two stores in turn, each from one half wave.
     """
 
@@ -85,6 +117,9 @@ class Branch:
     resistance: float = 0.0
     fuse: str = ""
     groups: tuple[tuple[str, ...], ...] = ()
+    xcap: str = ""
+    joint: str = ""
+    rectifier: str = ""
 
     @property
     def in_groups(self) -> tuple[tuple[str, ...], ...]:
@@ -154,6 +189,13 @@ class _Words:
         word = self.next(after)
         return read(word, unit, field=after, low=low, high=high)
 
+    def until(self, words: Collection[str]) -> str:
+        """All words up to one of these."""
+        found = []
+        while self.left and self.left[0].lower() not in words:
+            found.append(self.left.pop(0))
+        return " ".join(found)
+
     def refs(self, after: str) -> tuple[str, ...]:
         found = tuple(self.next(after).upper().split(","))
         if not all(REF.fullmatch(ref) for ref in found):
@@ -187,6 +229,7 @@ def read_branch(text: str) -> Branch:
             "supply",
         )
     facts: dict[str, object] = {"topology": topology, "volts": -1.0, "va": 0.0, "ohms": 0.0, "stores": ()}
+    held: dict[str, object] = {}
     while words.left:
         word = words.next("the line")
         low = word.lower()
@@ -199,13 +242,16 @@ def read_branch(text: str) -> Branch:
             facts["regulator"] = _regulator(words)
         elif low == "converter":
             facts["converter"] = _converter(words)
+        elif low in ("xcap", "joint", "rectifier"):
+            facts[low] = words.refs(low)[0]
         elif low == "current":
             facts["current"] = words.number("current", "A", 1e-6, 200)
         elif low == "load":
             facts["resistance"] = words.number("load", "Ω", 1e-3, 1e7)
+        elif low in CONVERTER_PARTS or low in ("sense", "least"):
+            held.update(_of_converter(words, low))
         elif low == "fuse":
-            facts["fuse"] = " ".join(words.left)
-            words.left.clear()
+            facts["fuse"] = words.until(_PARTS)
         elif low.endswith("va"):
             facts["va"] = read(word[:-2], "", field="size", above=0, high=5000)
         elif low.endswith(("ohm", "ω", "Ω")):
@@ -216,7 +262,29 @@ def read_branch(text: str) -> Branch:
             raise BadInput(
                 word, "volts, size in VA or Ω, store, regulator, converter, current, load or fuse", "", "supply"
             )
+    if held:
+        if "converter" not in facts:
+            raise BadInput(text, "a converter, where its switch, start, feedback or rail held are named", "", "supply")
+        facts["converter"] = replace(facts["converter"], **held)
     return _whole(text, facts)
+
+
+def _of_converter(words: _Words, word: str) -> dict[str, object]:
+    """A part of a converter that is named, the rail that it holds, or the least load it asks."""
+    if word == "least":
+        return {"least": words.number("least", "A", 0.0, 200)}
+    if word == "sense":
+        text = words.next("sense")
+        volts = rail_volts(text)
+        if text.lower() != "aux" and not volts:
+            raise BadInput(text, "the rail that is held, such as +5V, or aux", "", "sense")
+        return {"sense": rail_name(volts) if volts else "aux"}
+    if word == "feedback":
+        ref = words.next(word).upper()
+        if not re.fullmatch(r"[A-Z]{1,4}\d{0,5}", ref):
+            raise BadInput(ref, "a reference such as FB or U2", "", "feedback")
+        return {"feedback": ref}
+    return {CONVERTER_PARTS[word]: words.refs(word)[0]}
 
 
 def _whole(text: str, facts: dict[str, object]) -> Branch:
@@ -281,10 +349,12 @@ def read_rail_out(text: str) -> RailOut:
             facts["duty"] = words.number("duty", "", 0, 10)
         elif word == "choke":
             facts["choke"] = words.number("choke", "A", 1e-6, 100)
+        elif word == "rectifier":
+            facts["rectifier"] = words.refs("rectifier")[0]
         elif word in ("store", "stores"):
             facts["stores"] = words.refs("stores")
         else:
-            raise BadInput(word, "duty, choke or stores", "", "rail")
+            raise BadInput(word, "duty, choke, rectifier or stores", "", "rail")
     if not volts or not facts["stores"]:
         raise BadInput(text, "a rail with its stores, such as rail +5V 3.1A duty 0.47 stores C14", "", "rail")
     if not 0 < facts.get("duty", 0.45) < 1:

@@ -1,0 +1,121 @@
+"""``idlebench bench``: a supply on the simulated bench, read once or served as instruments."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+import threading
+from pathlib import Path
+
+from .core.board.tables import read_survey
+from .core.choose.need import Mains
+from .core.refusal import BadInput
+from .core.text.quantity import read
+
+#: Mains that machines are made for, V, and from how many on the higher is meant.
+MADE_FOR, HIGHER = (120.0, 230.0), 170.0
+
+
+def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command."""
+    bench = commands.add_parser("bench", help="a supply on the simulated bench: what it reads, and what it should read")
+    bench.add_argument("--supply", required=True, type=Path, help="the supply's lines")
+    bench.add_argument("--survey", required=True, type=Path, help="CSV of its parts")
+    bench.add_argument("--fuse", default="", help="as marked, such as T 1.6A 250V")
+    bench.add_argument("--truth", type=Path, help="what the parts really are: lines such as C1 cap 400u esr 2.1")
+    bench.add_argument("--state", default="off", help="such as mains 230V 50Hz; lamp 60W; load dummy")
+    bench.add_argument(
+        "--made-for", default="", help="V of the mains it is made for; told from the state where not said"
+    )
+    bench.add_argument("--read", default="", help="points and what to read there: +5V dc; C1 ripple; lamp; mains amps")
+    bench.add_argument("--seconds", default="0", help="since it was switched on")
+    bench.add_argument("--seed", default="1", help="the same one gives the same readings")
+    bench.add_argument("--serve", action="store_true", help="be instruments on 127.0.0.1 that speak SCPI")
+    bench.add_argument("--port", type=int, default=0, help="where to serve; a free one where not said")
+    bench.add_argument("--json", action="store_true")
+    bench.set_defaults(run=run)
+
+
+def run(args: argparse.Namespace) -> int:
+    """Read the bench once, or serve it."""
+    from .core.simulate.readings import read_asked, shown
+    from .core.simulate.sitting import Sitting
+    from .core.simulate.state import read_state
+    from .core.simulate.supply import Bench
+    from .core.simulate.truth import read_truth
+
+    survey = read_survey(args.survey.read_bytes())
+    if survey.problems:
+        raise BadInput(args.survey.name, "a survey in which every row can be read", str(survey.problems[0]), "survey")
+    state = read_state(args.state)
+    made_for = read(args.made_for, "V", field="made-for", low=90, high=260) if args.made_for else _made_for(state.volts)
+    supply = Bench.of(_text(args.supply), survey.parts, args.fuse, Mains(made_for, state.frequency))
+    faults = read_truth(_text(args.truth)) if args.truth else ()
+    seed = read(args.seed, "", field="seed", low=0, high=2**31)
+    if seed != int(seed):
+        raise BadInput(args.seed, "a whole number", "", "seed")
+    seconds = read(args.seconds, "", field="seconds", low=0, high=1e6)
+    sitting = Sitting(supply, faults, state, int(seed), seconds)
+    if args.serve:
+        return _serve(sitting, args.port, args.json)
+    asked = read_asked(args.read, supply)
+    readings = [sitting.read(one) for one in asked]
+    expected = sitting.expected(asked)
+    if args.json:
+        told = {
+            "readings": [
+                {"point": r.asked.typed, "what": r.asked.what, "value": r.value, "unit": r.unit}
+                | ({"overload": True} if r.value is None else {})
+                for r in readings
+            ],
+            "events": sitting.events,
+            "expected": [
+                {"point": one.typed, "what": one.what, "low": _finite(band.low), "high": _finite(band.high)}
+                for one, band in zip(asked, expected, strict=True)
+            ],
+        }
+        print(json.dumps(told, ensure_ascii=False, indent=1))
+        return 0
+    print("\n".join([*shown(asked, [r.value for r in readings]), *(f"! {event}" for event in sitting.events)]))
+    return 0
+
+
+def _made_for(volts: float) -> float:
+    return MADE_FOR[-1] if not volts or volts >= HIGHER else MADE_FOR[0]
+
+
+def _finite(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _text(file: Path) -> str:
+    try:
+        return file.read_text("utf-8-sig")
+    except UnicodeDecodeError:
+        raise BadInput(file.name, "text in UTF-8", "Save it so.", "file") from None
+
+
+def _serve(sitting: object, port: int, as_json: bool) -> int:
+    from .instruments.bench_server import BenchServer
+
+    try:
+        server = BenchServer(sitting, port)
+    except (OSError, OverflowError):
+        raise BadInput(str(port), "a free port", "Say another with --port, or none.", "port") from None
+    with server:
+        host, _, number = server.address.partition(":")
+        told = {
+            "address": server.address,
+            "visa": f"TCPIP::{host}::{number}::SOCKET",
+            "instruments": ["meter", "source", "scope"],
+        }
+        print(
+            json.dumps(told) if as_json else f"The simulated bench listens on {server.address} (stop with Ctrl+C)",
+            flush=True,
+        )
+        try:
+            threading.Event().wait()
+        except KeyboardInterrupt:
+            print()
+    return 0

@@ -1,0 +1,93 @@
+"""What a supply with these parts should read: the band that tolerances leave, from many draws in one run.
+
+Store value ±20 % or its measured value ±3 %, ESR 0.25 to 0.8 of a new one's limit or measured ±10 %, load ±10 %, mains as typed
+±2 %, regulation of a winding ±20 % of itself, diodes ±60 mV, a rail's set point ±4 % (78xx type), ±1 % (trimmed) or ±2 %.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from .laws import run
+from .readings import Asked, read_values
+from .state import State
+from .supply import Bench
+from .truth import Values
+
+#: Draws in a run, and the share of them that the band leaves out on either side, %.
+DRAWS, OUTSIDE = 500, 2.5
+#: How far each number strays, as a share.
+VALUE, VALUE_READ, ESR_NEW, ESR_READ, LOAD = 0.20, 0.03, (0.25, 0.8), 0.10, 0.10
+MAINS, MAINS_UNKNOWN, REGULATION, DIODE = 0.02, 0.10, 0.20, 0.060
+SET_FIXED, SET_TRIMMED, SET_OTHER = 0.04, 0.01, 0.02
+SOURCE = "500 draws over the tolerances of parts, load, mains and winding; the middle 95 %"
+
+
+@dataclass(frozen=True)
+class Band:
+    """From low to high by value; `middle` is the median."""
+
+    low: float
+    high: float
+    middle: float
+
+    def holds(self, value: float) -> bool:
+        return self.low <= value <= self.high
+
+
+def draws(bench: Bench, count: int = DRAWS, seed: int = 1, mains_known: bool = True) -> Values:
+    """Numbers of so many supplies that could be this one."""
+    rng = np.random.default_rng(seed)
+    values = Values(count)
+
+    def about(share: float) -> np.ndarray:
+        return rng.uniform(1 - share, 1 + share, count)
+
+    values.put("mains", "share", about(MAINS if mains_known else MAINS_UNKNOWN))
+    for i, branch in enumerate(bench.branches):
+        values.put("winding", str(i), about(REGULATION))
+        values.put("diode", str(i), rng.uniform(-DIODE, DIODE, count))
+        del branch
+    values.put("load", "share", about(LOAD))
+    for rail in bench.rails.values():
+        values.put(rail.name, "load", about(LOAD))
+        regulated = rail.out is None
+        values.put(rail.name, "set", about(SET_FIXED if regulated else SET_TRIMMED if rail.trimmed else SET_OTHER))
+    for ref, one in bench.stores.items():
+        values.put(ref, "marked", one.value)
+        values.put(ref, "value", one.value * about(VALUE_READ if one.value_read else VALUE))
+        if one.esr_read:
+            esr = one.esr * about(ESR_READ)
+        elif one.dry:
+            esr = np.full(count, one.esr)
+        else:
+            esr = one.limit * rng.uniform(*ESR_NEW, count)
+        values.put(ref, "esr", esr)
+        values.put(ref, "esr_high", esr if one.dry else esr * one.share)
+    return values
+
+
+def bands(
+    bench: Bench, state: State, asked: Sequence[Asked], seconds: float = 0.0, count: int = DRAWS, seed: int = 1,
+    mains_known: bool = True,
+) -> list[Band]:  # fmt: skip
+    """What each point should read, in a state of the bench.
+
+    Raises:
+        BadInput: what cannot be read so.
+    """
+    values = draws(bench, count, seed, mains_known)
+    outcome = run(bench, values, state, seconds)
+    found = []
+    for one in asked:
+        numbers = read_values(bench, values, state, outcome, one)
+        finite = numbers[np.isfinite(numbers)]
+        if not len(finite):
+            found.append(Band(float("inf"), float("inf"), float("inf")))
+            continue
+        low, middle, high = np.percentile(finite, [OUTSIDE, 50, 100 - OUTSIDE])
+        found.append(Band(float(low), float(high), float(middle)))
+    return found

@@ -1,0 +1,224 @@
+"""Many rectifiers and their stores at once, each in the state that repeats itself every cycle of the mains.
+
+The volts held by a store at each point of a cycle are the unknowns; each step is an implicit Euler step whose diode current is
+known in closed form (Wright's omega), and the last point is joined to the first. Rows are variants of one rectifier, columns are
+points of a cycle: one variant costs little less than a hundred. The diode is that of ``circuit/supply``.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, fields
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..circuit.supply import DIODE_OHMS, IDEALITY, SATURATION, THERMAL_VOLTS
+
+Floats = NDArray[np.float64]
+#: Points over a half wave of the mains, coarse to fine: the first finds where the second begins.
+GRIDS = (24, 96)
+#: Newton steps on a grid, and the share of the peak that a step may still be for it to count as settled.
+MOST_STEPS, SETTLED = 60, 1e-6
+#: A step that leads away is halved so often.
+SHORTER = 6
+#: A store that is open leaves so much, F: the wiring.
+STRAY = 2e-9
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Rectifiers with their stores; each field a number for each variant.
+
+    peak: V of the winding without load. first, second: whether the half waves get through, 1 or 0. drops: diodes in the way.
+    diode: V that a diode drops more than usual. ohms: in the way, Ω. store, esr: F, Ω.
+    The load is a piece that rises from `low` volts on by `slope` A/V over `span` volts; a constant power, W, that holds down to
+    `until` V and falls off below; and a leak, A/V.
+    """
+
+    peak: Floats
+    first: Floats
+    second: Floats
+    drops: Floats
+    diode: Floats
+    ohms: Floats
+    store: Floats
+    esr: Floats
+    low: Floats
+    span: Floats
+    slope: Floats
+    power: Floats
+    until: Floats
+    leak: Floats
+
+    @classmethod
+    def of(cls, count: int, **values: float | Floats) -> Stage:
+        """A stage of so many variants; a number counts for all of them."""
+        return cls(**{f.name: np.broadcast_to(np.asarray(values[f.name], float), (count,)).copy() for f in fields(cls)})
+
+    def rows(self, which: NDArray[np.bool_]) -> Stage:
+        """Some of the variants."""
+        return Stage(**{f.name: getattr(self, f.name)[which] for f in fields(self)})
+
+
+@dataclass(frozen=True)
+class Cycle:
+    """A whole cycle of the mains, a row a variant: V at the store, A out of the winding, A into the store.
+
+    settled: whether the state was found; a variant that was not has no numbers.
+    """
+
+    volts: Floats
+    source: Floats
+    into: Floats
+    settled: NDArray[np.bool_]
+
+
+def settle(stage: Stage, frequency: float, roughly: bool = False) -> Cycle:
+    """The repeating state of each variant, over a whole cycle.
+
+    Args:
+        frequency: of the mains, Hz. roughly: on the coarse grid alone, where it is only a step on the way.
+    """
+    grids = GRIDS[:1] if roughly else GRIDS
+    count, points = len(stage.peak), 2 * grids[-1]
+    found = Cycle(*(np.full((count, points), np.nan) for _ in range(3)), np.zeros(count, bool))
+    # where both half waves are alike, one of them is the whole state
+    alike = stage.first == stage.second
+    for which, halves in ((alike, 1), (~alike, 2)):
+        if which.any():
+            _settled(stage.rows(which), frequency, grids, halves, found, which)
+    return found
+
+
+def _settled(
+    stage: Stage, frequency: float, grids: tuple[int, ...], halves: int, found: Cycle, which: NDArray[np.bool_]
+) -> None:
+    """Find the state of variants over one or both half waves, and write it down."""
+    held = np.zeros((len(stage.peak), halves * grids[0]))
+    for points in grids:
+        if held.shape[1] != halves * points:
+            held = _finer(held, halves * points)
+        drive = _drive(stage, halves, points)
+        held, done = _newton(stage, drive, held, 1 / frequency / (2 * points))
+    source, volts, load, _, _ = _currents(stage, drive, held)
+    source = np.maximum(source, 0.0)
+    for wave in (volts, source, load):
+        wave[~done] = np.nan
+    for whole, wave in ((found.volts, volts), (found.source, source), (found.into, source - load)):
+        whole[which] = np.tile(wave, (1, 2 // halves))
+    found.settled[which] = done
+
+
+def _finer(held: Floats, points: int) -> Floats:
+    times = points // held.shape[1]
+    following = np.roll(held, -1, axis=1)
+    share = np.arange(times) / times
+    return (held[:, :, None] * (1 - share) + following[:, :, None] * share).reshape(len(held), points)
+
+
+def _drive(stage: Stage, halves: int, points: int) -> Floats:
+    """Volts of the winding behind those diodes that conduct: a half wave that does not get through is nothing."""
+    wave = np.sin(math.pi * (np.arange(points) + 0.5) / points)
+    through = (stage.first, stage.second)[:halves]
+    return np.concatenate([(stage.peak * one)[:, None] * wave for one in through], axis=1)
+
+
+def _newton(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, NDArray[np.bool_]]:
+    """Newton's method for all variants; those that have settled rest. Returns volts held and which have settled."""
+    found, settled = held.copy(), np.zeros(len(held), bool)
+    rows = np.arange(len(held))
+    part, at, push = stage, held, drive
+    wrong, slope = _miss(part, push, at, step)
+    for _ in range(MOST_STEPS):
+        change = _ring(slope, -wrong)
+        miss, length = np.abs(wrong).max(axis=1), np.abs(change).max(axis=1)
+        share = np.ones(len(at))
+        for attempt in range(SHORTER):
+            trial = at + share[:, None] * change
+            new_wrong, new_slope = _miss(part, push, trial, step)
+            # a diode's exponential makes a full step overshoot; half of it still leads the right way
+            away = (np.abs(new_wrong).max(axis=1) > miss) & (length > SETTLED * part.peak)
+            if attempt == SHORTER - 1 or not away.any():
+                break
+            share[away] /= 2
+        at, wrong, slope = trial, new_wrong, new_slope
+        there = (length < SETTLED * np.maximum(part.peak, 1.0)) & np.isfinite(at).all(axis=1)
+        gone = ~np.isfinite(at).all(axis=1)
+        if (there | gone).any():
+            found[rows[there]], settled[rows[there]] = at[there], True
+            left = ~(there | gone)
+            rows, part = rows[left], part.rows(left)
+            at, push, wrong, slope = at[left], push[left], wrong[left], slope[left]
+            if not len(rows):
+                break
+    return found, settled
+
+
+def _miss(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, Floats]:
+    """By how much each step misses the next point, V, and the slope of that."""
+    source, _, load, by_source, by_load = _currents(stage, drive, held)
+    share = step / stage.store[:, None]
+    return held - np.roll(held, 1, axis=1) - share * (source - load), 1 - share * (by_source - by_load)
+
+
+def _ring(diagonal: Floats, right: Floats) -> Floats:
+    """Solve d[k]·x[k] − x[k−1] = r[k] round a ring, for all rows."""
+    # as a chain for its load, and for what its open end would carry on; then it is closed
+    one, two = np.empty_like(right), np.empty_like(right)
+    last, end = np.zeros(len(right)), np.ones(len(right))
+    for k in range(right.shape[1]):
+        one[:, k] = last = (right[:, k] + last) / diagonal[:, k]
+        two[:, k] = end = end / diagonal[:, k]
+    closing = last / np.maximum(1 - end, 1e-12)
+    return one + closing[:, None] * two
+
+
+def _currents(stage: Stage, drive: Floats, held: Floats) -> tuple[Floats, Floats, Floats, Floats, Floats]:
+    """A from the winding, V at the store, A of the load, and the slopes of both currents by the volts held, A/V."""
+    from scipy.special import wrightomega
+
+    shape = held.shape
+    esr, low, span, slope = (
+        np.broadcast_to(x[:, None], shape) for x in (stage.esr, stage.low, stage.span, stage.slope)
+    )
+    series = np.broadcast_to((stage.ohms + stage.drops * DIODE_OHMS)[:, None], shape)
+    heat = np.broadcast_to((stage.drops * IDEALITY * THERMAL_VOLTS)[:, None], shape)
+    drive = drive - (stage.drops * stage.diode)[:, None]
+    # what holds its power, and what leaks, is drawn by the volts held: it changes little within a step
+    power, until = stage.power[:, None], stage.until[:, None]
+    holds = held >= until
+    safe = np.where(holds, np.maximum(held, 1e-3), until)
+    steady = np.where(holds, power / safe, power * held / np.maximum(until, 1e-3) ** 2) + held * stage.leak[:, None]
+    by_steady = np.where(holds, -power / safe**2, power / np.maximum(until, 1e-3) ** 2) + stage.leak[:, None]
+    inner = held - esr * steady
+    by_inner = 1 - esr * by_steady
+
+    def solve(ohms: Floats, over: Floats, warm: Floats) -> Floats:
+        """The current at which ohms and diodes together drop what is over."""
+        return (
+            warm / ohms * wrightomega(np.log(ohms * SATURATION / warm) + (over + ohms * SATURATION) / warm) - SATURATION
+        )
+
+    # the load flat: above its piece
+    most = slope * span
+    source = solve(series + esr, drive - inner + esr * most, heat)
+    volts = inner + esr * (source - most)
+    load = most.copy()
+    by_source, by_load = -1 / (series + esr + heat / np.maximum(source + SATURATION, 1e-30)), np.zeros(shape)
+    rest = volts < low + span
+    if rest.any():
+        d, h, e, lo, g, s, w = (x[rest] for x in (drive, inner, esr, low, slope, series, heat))
+        shrink = 1 / (1 + e * g)
+        rising = s + e * shrink
+        current = solve(rising, d - (h + e * g * lo) * shrink, w)
+        at = (h + e * (current + g * lo)) * shrink
+        by_in = -shrink / (rising + w / np.maximum(current + SATURATION, 1e-30))
+        drawn, by_out = g * (at - lo), g * shrink * (1 + e * by_in)
+        idle = at < lo
+        if idle.any():
+            off = solve((s + e)[idle], (d - h)[idle], w[idle])
+            current[idle], at[idle], drawn[idle], by_out[idle] = off, h[idle] + e[idle] * off, 0.0, 0.0
+            by_in[idle] = -1 / ((s + e)[idle] + w[idle] / np.maximum(off + SATURATION, 1e-30))
+        source[rest], volts[rest], load[rest], by_source[rest], by_load[rest] = current, at, drawn, by_in, by_out
+    return source, volts, load + steady, by_source * by_inner, by_load * by_inner + by_steady

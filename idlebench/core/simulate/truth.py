@@ -1,0 +1,148 @@
+"""What the parts really are: lines that say how a part differs from the survey, and the numbers of many variants at once.
+
+``C1 cap 400u esr 2.1`` · ``C14 esr 1.2@100k`` · ``C7 short`` · ``C2 leak 3m`` · ``D1 open`` · ``VR1 dead`` · ``F1 blown`` ·
+``J2 joint 0.4 pressed 0.02`` · ``load +5V short``
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..refusal import BadInput, no_longer_than
+from ..text.quantity import read
+from ..text.rails_and_chips import rail_name, rail_volts
+
+Floats = NDArray[np.float64]
+#: What can befall a part by the letter its reference begins with.
+WAYS: dict[str, tuple[str, ...]] = {
+    "C": ("cap", "esr", "leak", "open", "short"),
+    "D": ("open", "short"),
+    "VR": ("dead", "short"),
+    "F": ("blown",),
+    "J": ("joint", "pressed", "open"),
+    "R": ("open",),
+    "Q": ("open", "short"),
+    "FB": ("open",),
+    "X": ("short", "open"),
+    "L": ("open",),
+    "T": ("open",),
+    "U": ("open", "short"),
+}
+#: What follows a word, and its unit.
+_NUMBERS = {"cap": "F", "esr": "Ω", "leak": "A", "joint": "Ω", "pressed": "Ω"}
+LOAD_SHORT = "load short"
+
+
+@dataclass(frozen=True)
+class Fault:
+    """What befell a part, or a rail's load: the field of it, and its value. at: Hz an ESR was given at, 0 where at 120."""
+
+    ref: str
+    what: str
+    value: float = 1.0
+    at: float = 0.0
+
+    @property
+    def words(self) -> str:
+        return f"{self.ref} {self.what}"
+
+
+def read_truth(text: str) -> tuple[Fault, ...]:
+    """Read truth lines, one a line or apart by semicolons.
+
+    Raises:
+        BadInput: naming the line, what is not understood in it, and what could befall such a part.
+
+    >>> read_truth('C1 cap 400u esr 2.1')
+    (Fault(ref='C1', what='cap', value=0.0004, at=0.0), Fault(ref='C1', what='esr', value=2.1, at=0.0))
+    """
+    no_longer_than(text, 20_000, "truth")
+    found: list[Fault] = []
+    for number, line in enumerate(re.split(r"[\n;·]", text), 1):
+        words = line.split()
+        if not words or line.strip().startswith("#"):
+            continue
+        try:
+            found += _line(words)
+        except BadInput as error:
+            raise error.within(f"truth, line {number}") from None
+    return tuple(found)
+
+
+def _line(words: list[str]) -> list[Fault]:
+    if words[0].lower() == "load":
+        volts = rail_volts(words[1]) if len(words) == 3 else None
+        if not volts or words[2].lower() != "short":
+            raise BadInput(" ".join(words), "load, a rail and short, such as load +5V short", "", "truth")
+        return [Fault(rail_name(volts), LOAD_SHORT)]
+    ref, rest = words[0].upper(), words[1:]
+    kind = re.match(r"[A-Z]+", ref)
+    ways = next(
+        (ways for start, ways in sorted(WAYS.items(), key=lambda w: -len(w[0])) if kind and kind[0] == start), ()
+    )
+    if not ways or not rest:
+        raise BadInput(" ".join(words), "a reference and what befell it, such as C1 cap 400u esr 2.1", "", "truth")
+    found = []
+    while rest:
+        what = rest.pop(0).lower()
+        if what not in ways:
+            raise BadInput(what, f"what can befall {ref}: {', '.join(ways)}", "", "truth")
+        if what not in _NUMBERS:
+            found.append(Fault(ref, what))
+            continue
+        if not rest:
+            raise BadInput(what, f"a number after “{what}”", "", "truth")
+        text, _, at = rest.pop(0).partition("@")
+        value = read(text, _NUMBERS[what], field=what, low=0.0, high=1e9)
+        found.append(Fault(ref, what, value, read(at, "Hz", field="frequency", low=1, high=1e7) if at else 0.0))
+    return found
+
+
+class Values:
+    """Numbers of many variants: by reference and field, one for each variant; what was not put is as it was made."""
+
+    def __init__(self, count: int) -> None:
+        self.count = count
+        self._kept: dict[tuple[str, str], Floats] = {}
+
+    def get(self, ref: str, field: str, otherwise: float | Floats) -> Floats:
+        """The numbers of a field."""
+        kept = self._kept.get((ref, field))
+        return np.broadcast_to(np.asarray(otherwise, float), (self.count,)) if kept is None else kept
+
+    def put(self, ref: str, field: str, value: float | Floats, row: int | None = None, otherwise: float = 0.0) -> None:
+        """Put a field, of one variant or of all. otherwise: what the other variants have where nothing was put before."""
+        if row is None:
+            self._kept[ref, field] = np.broadcast_to(np.asarray(value, float), (self.count,)).copy()
+            return
+        kept = self._kept.setdefault((ref, field), np.full(self.count, otherwise))
+        kept[row] = value
+
+    def has(self, ref: str, field: str) -> NDArray[np.bool_]:
+        """Whether a field that is yes or no is yes."""
+        return self.get(ref, field, 0.0) > 0
+
+    def refs(self) -> set[str]:
+        """All references something was put for."""
+        return {ref for ref, _ in self._kept}
+
+
+def known_refs(faults: Iterable[Fault], refs: Mapping[str, object] | set[str], rails: Iterable[str]) -> None:
+    """Refuse truth about what is not there.
+
+    Raises:
+        BadInput: naming it.
+    """
+    names = set(rails)
+    for fault in faults:
+        there = names if fault.what == LOAD_SHORT else refs
+        if fault.ref not in there:
+            raise BadInput(
+                fault.words, f"a part of this supply: {', '.join(sorted(there)[:40])}",
+                "Name it in the supply lines, or list it in the survey.", "truth",
+            )  # fmt: skip

@@ -1,0 +1,41 @@
+"""How long the simulated bench takes: many draws of a supply against one of it."""
+
+from __future__ import annotations
+
+from timing import best_of_both
+
+from idlebench.core.board.parts import Fitted
+from idlebench.core.simulate.expected import DRAWS, bands, draws
+from idlebench.core.simulate.laws import run
+from idlebench.core.simulate.readings import read_asked
+from idlebench.core.simulate.state import read_state
+from idlebench.core.simulate.supply import Bench
+
+LINEAR = "bridge 15V 1.1ohm store C1 regulator VR1 12V 0.5A dropout 2.2"
+SWITCHING = (
+    "bridge mains 10.6ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A\n"
+    "rail +5V 3.1A duty 0.47 stores C14,C15\nrail +12V 0.5A duty 0.47 stores C18\nrail -12V 0.2A duty 0.47 stores C21"
+)
+PARTS = [
+    Fitted("C1", 3300e-6, 25.0), Fitted("C7", 220e-6, 400.0), Fitted("C14", 2200e-6, 10.0), Fitted("C15", 2200e-6, 10.0),
+    Fitted("C18", 1000e-6, 16.0), Fitted("C21", 100e-6, 25.0),
+]  # fmt: skip
+
+
+def simulating() -> None:
+    """500 draws in one run against one draw, of a linear and of a switching supply, plain and behind a lamp."""
+    for name, lines in (("linear", LINEAR), ("switching", SWITCHING)):
+        bench = Bench.of(lines, PARTS)
+        for words in ("mains 230V 50Hz", "mains 230V 50Hz; lamp 150W; load dummy"):
+            state = read_state(words)
+            many, one = draws(bench, DRAWS), draws(bench, 1)
+            whole, single = best_of_both(
+                lambda m=many, b=bench, s=state: run(b, m, s), lambda o=one, b=bench, s=state: run(b, o, s)
+            )
+            print(
+                f"{name} supply, {words}: {DRAWS} draws {whole:5.0f} ms, one {single:4.1f} ms, {whole / single:4.1f} × (asked: 20)"
+            )
+        asked = read_asked("; ".join(f"{rail} dc; {rail} ripple; {rail} lowest" for rail in bench.rails), bench)
+        state = read_state("mains 230V 50Hz; load dummy")
+        took, _ = best_of_both(lambda b=bench, s=state, a=asked: bands(b, s, a), lambda: None)
+        print(f"{name} supply, bands of its rails: {took:.0f} ms (asked for a whole unit: 300)")
