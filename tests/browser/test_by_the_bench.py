@@ -40,7 +40,7 @@ def test_first_power_by_touch(phone, surveyed):
     ):
         phone.get_by_label(label, exact=True).fill(text)
     phone.get_by_role("button", name="Log the readings").tap()
-    expect(phone.locator(".reading")).to_contain_text("5.02 V")
+    expect(phone.locator(".reading.huge")).to_contain_text("5.02 V")
     wait_out(unit)
     phone.reload()
     phone.get_by_role("button", name="Yes").tap()

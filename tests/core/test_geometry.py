@@ -70,12 +70,12 @@ def test_bars_show_the_limit_in_the_right_order(value, limit):
 @pytest.mark.parametrize(("nominal", "low", "high"), [(5, 4.75, 5.25), (-12, -13.2, -10.8)])
 def test_gauges(nominal, low, high):
     at = gauge(nominal, low, high, nominal)
-    assert at.needle == at.nominal == 50
+    assert at.needle == at.ticks[1] == 50
     assert at.band_from < 50 < at.ticks[2]
     assert gauge(nominal, low, high, nominal * 1.04).needle > 50, "larger volts stand to the right, whatever the sign"
     assert gauge(nominal, low, high, -nominal).needle == 0
     assert gauge(nominal, low, high, None).needle is None
-    assert at.low_text == f"{min(abs(low), abs(high)):.4g}"
+    assert at.labels[0][1] == f"{min(abs(low), abs(high)):.4g}"
 
 
 def test_the_solder_side_is_the_mirror_image():

@@ -9,15 +9,20 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from idlebench.core import prove
 from idlebench.core.board.parts import Fitted
+from idlebench.core.prove import doubts
+from idlebench.core.prove.expect import expected, words_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.expected import bands, draws
+from idlebench.core.simulate.explain import explain
 from idlebench.core.simulate.laws import run
 from idlebench.core.simulate.readings import read_asked, read_values
 from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.state import read_state
 from idlebench.core.simulate.supply import Bench, read_fuse
 from idlebench.core.simulate.truth import Values, read_truth
+from idlebench.core.text.rails_and_chips import read_rail
 
 CASES = json.loads((Path(__file__).parent / "reference_rectifiers.json").read_text())
 LINEAR = "bridge 15V 1.1ohm store C1 regulator VR1 12V 0.5A dropout 2.2"
@@ -278,3 +283,73 @@ def test_truth_about_a_part_that_is_not_there_and_points_that_are_not():
             look(bench, MAINS, reads)
     with pytest.raises(BadInput, match="a store that the survey lists"):
         Bench.of(LINEAR, [])
+
+
+def explained(bench, reads, value, state=MAINS):
+    (asked,) = read_asked(reads, bench)
+    (band,) = bands(bench, read_state(state), [asked])
+    assert not band.holds(value)
+    return explain(bench, read_state(state), asked, value, band)
+
+
+@pytest.mark.parametrize(
+    ("truth", "reads", "ref"),
+    [
+        ("C18 esr 0.9@100k", "+12V ripple", "C18"), ("C18 esr 1@100k", "+12V dc", "C18"), ("C14 esr 0.5@100k; C15 esr 0.5@100k", "+5V ripple", "C14 and C15"),
+        ("J2 joint 0.08", "+5V dc", "J2"), ("C7 cap 30u", "C7 ripple", "C7"), ("D1 open", "C7 ripple_1f", "D1"), ("FB open", "+12V dc", "FB"),
+    ],
+)  # fmt: skip
+def test_a_part_that_failed_is_among_the_two_that_would_explain_the_reading(truth, reads, ref):
+    value = look(switching(), MAINS, reads, truth)[0]
+    found = explained(switching(), reads, value)
+    assert ref in [one.ref for one in found] and len(found) <= 2
+    assert not explained(switching(), "+5V dc", 1.9) or "J2" in explained(switching(), "+5V dc", 1.9)[0].ref
+
+
+def test_a_drift_is_read_on_between_its_severities():
+    value = look(linear(), MAINS, "C1 ripple", "C1 cap 640u")[0]
+    (first, *_) = explained(linear(), "C1 ripple", value)
+    assert first.ref == "C1" and "dried to about 6" in first.words and "µF" in first.words
+    assert first.severe == pytest.approx(3300 / 640, rel=0.1)
+
+
+def test_what_a_check_should_read_and_what_is_not_explained():
+    board = prove.BoardFacts(
+        "PS-2", "switching", (), rails=(read_rail("+5 V 3.1 A min 0.6 A"), read_rail("-12 V 0.2 A min 0.1 A")), fuse="T 1.6 A", row="b1"
+    )  # fmt: skip
+    step = next(s for s in prove.way_up([board]) if s.key == "full")
+    found = expected(switching(), step.checks, "lamp", 230.0, 50.0, 60.0, True)
+    by = {(c.rail, c.aspect): found[c.key] for c in step.checks if c.key in found}
+    assert set(by) == {(rail, aspect) for rail in ("+5 V", "−12 V") for aspect in ("volts", "ripple", "lowest")}
+    volts, ripple, lowest = (by["−12 V", aspect] for aspect in ("volts", "ripple", "lowest"))
+    assert volts.band.low < -12 < volts.band.high < 0 and lowest.band.high < 0 and ripple.band.low >= 0
+    assert volts.words.startswith("−12.") and " to " in volts.words
+    assert not volts.unexplained(-12.0) and volts.unexplained(-11.0) and not volts.unexplained(None)
+    assert "C21" in words_of(volts.explained_by(-11.5))
+    assert "No single part" in words_of(by["+5 V", "volts"].explained_by(9.0))
+    # without a step that reads rails nothing is expected
+    assert expected(switching(), prove.way_up([board])[1].checks, "lamp", 230.0, 50.0, 60.0, True) == {}
+
+
+RAILS = [read_rail("+5 V 2 A"), read_rail("+12 V 0.4 A"), read_rail("-12 V 0.2 A")]
+FIVE = prove.Check("k", "full", "dc_volts", "+5 V", "", 4.75, 5.25, live=True, rail="+5 V", aspect="volts", nominal=5.0)
+RIPPLE = prove.Check(
+    "r", "full", "ripple", "+5 V", "", None, 0.05, live=True, rail="+5 V", aspect="ripple", nominal=5.0
+)
+
+
+@pytest.mark.parametrize(
+    ("check", "typed", "said"),
+    [
+        (FIVE, "5.02", ""), (FIVE, "4.2", ""), (FIVE, "0", ""), (FIVE, "12.1", "This looks like +12 V"), (FIVE, "12.1!", ""), (FIVE, "-11.9", "looks like −12 V"),
+        (FIVE, "5021", "Is 5.021 V meant"), (FIVE, "12000", "volts that +5 V can have"), (FIVE, "12000!", "volts that +5 V can have"), (RIPPLE, "45m", ""), (RIPPLE, "120m", ""), (RIPPLE, "430", "volts that"),
+    ],
+)  # fmt: skip
+def test_a_number_that_can_hardly_be_meant_is_asked_about(check, typed, said):
+    value = prove.read_reading(check, doubts.sure(typed)[0])
+    if not said:
+        doubts.ask(check, value, typed, RAILS)
+        return
+    with pytest.raises(BadInput) as refused:
+        doubts.ask(check, value, typed, RAILS)
+    assert said in str(refused.value)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..text.quantity import show
@@ -10,50 +11,81 @@ from ..text.quantity import show
 
 @dataclass(frozen=True)
 class Gauge:
-    """A rail gauge in percent of its length: the allowed band, the nominal, and the reading if there is one."""
+    """A gauge in percent of its length: the allowed band, its marks with their numbers, the reading if there is one, and what is
+    expected as a frame: from, and width; 0 wide where nothing is. before: where an earlier reading stood.
+    """
 
     band_from: float
     band_width: float
-    nominal: float
-    low_text: str
-    nominal_text: str
-    high_text: str
+    labels: tuple[tuple[float, str], ...]
     needle: float | None
     words: str
+    expected_from: float = 0.0
+    expected_width: float = 0.0
+    before: float | None = None
 
     @property
-    def ticks(self) -> tuple[float, float, float]:
-        """Where low, nominal and high stand, percent."""
-        return (self.band_from, self.nominal, round(self.band_from + self.band_width, 2))
-
-    @property
-    def labels(self) -> tuple[tuple[float, str], ...]:
-        """The numbers under the ticks, each at its percent."""
-        return tuple(zip(self.ticks, (self.low_text, self.nominal_text, self.high_text), strict=True))
+    def ticks(self) -> tuple[float, ...]:
+        """Where its marks stand, percent."""
+        return tuple(at for at, _ in self.labels)
 
 
-def gauge(nominal: float, low: float, high: float, reading: float | None) -> Gauge:
-    """A rail's gauge; by size, so that −12 V reads like +12 V. A reading off the scale stands at its end."""
+#: A frame is never narrower than this, percent of the length: it has to be seen.
+NARROWEST = 0.8
+
+
+def gauge(
+    nominal: float, low: float, high: float, reading: float | None,
+    expected: tuple[float, float] | None = None, before: float | None = None,
+) -> Gauge:  # fmt: skip
+    """A rail's gauge; by size, so that −12 V reads like +12 V. A reading off the scale stands at its end.
+
+    Args:
+        expected: from low to high by value, V. before: an earlier reading, V.
+    """
     sign = 1 if nominal >= 0 else -1
     ends = sorted((low * sign, high * sign))
     middle, half = abs(nominal), max(ends[1] - abs(nominal), abs(nominal) - ends[0])
     start, span = middle - 3 * half, 6 * half
+    marks = ((ends[0], f"{ends[0]:.4g}"), (middle, f"{middle:.4g}"), (ends[1], f"{ends[1]:.4g}"))
+    frame = sorted(x * sign for x in expected) if expected else None
+    return _drawn(start, span, ends, marks, _sized(reading, sign), frame, _sized(before, sign), reading)
 
+
+def from_nought(
+    limit: float, reading: float | None, expected: tuple[float, float] | None = None, before: float | None = None
+) -> Gauge:
+    """A gauge of what may be anything from nought to a limit, V: ripple."""
+    marks = ((0.0, "0"), (limit, show(limit, "V")))
+    return _drawn(
+        0.0, limit * 5 / 3, [0.0, limit], marks, reading, sorted(expected) if expected else None, before, reading
+    )
+
+
+def _sized(value: float | None, sign: int) -> float | None:
+    return None if value is None else value * sign
+
+
+def _drawn(
+    start: float, span: float, ends: Sequence[float], marks: Sequence[tuple[float, str]], needle: float | None,
+    frame: Sequence[float] | None, before: float | None, reading: float | None,
+) -> Gauge:  # fmt: skip
     def at(x: float) -> float:
         return round(min(max(100 * (x - start) / span, 0.0), 100.0), 2)
 
-    needle = None if reading is None or not math.isfinite(reading) else at(reading * sign)
+    def at_all(x: float | None) -> float | None:
+        return None if x is None or not math.isfinite(x) else at(x)
+
     words = f"allowed {show(ends[0], 'V')} to {show(ends[1], 'V')}"
+    left = wide = 0.0
+    if frame:
+        words += f", expected {show(frame[0], 'V')} to {show(frame[1], 'V')}"
+        left, right = at(frame[0]), at(frame[1])
+        wide = max(right - left, NARROWEST)
+        left = max(0.0, min(left, 100.0 - wide))
     if reading is not None:
         words = f"reads {show(reading, 'V')}, {words}"
-    low_at, high_at = at(ends[0]), at(ends[1])
     return Gauge(
-        low_at,
-        round(high_at - low_at, 2),
-        at(middle),
-        f"{ends[0]:.4g}",
-        f"{middle:.4g}",
-        f"{ends[1]:.4g}",
-        needle,
-        words,
-    )
+        at(ends[0]), round(at(ends[1]) - at(ends[0]), 2), tuple((at(x), text) for x, text in marks), at_all(needle), words,
+        left, round(wide, 2), at_all(before),
+    )  # fmt: skip

@@ -11,7 +11,7 @@ from ..circuit.supply_lines import Branch
 from .converters import converted, holds_down_to, power_in, starts
 from .loads import FADES, drawn, joint_ohms
 from .outcome import Bools, Outcome, RailState
-from .rectifier import Floats, Stage, settle
+from .rectifier import FINE, Floats, Stage, settle
 from .state import State
 from .stores import carried, together
 from .supply import Bench
@@ -23,9 +23,9 @@ IDLE_WATTS = 0.5
 
 def branch_run(
     bench: Bench, values: Values, state: State, mains: Floats, lamp_ohms: Floats, outcome: Outcome, number: int,
-    branch: Branch, roughly: bool = False,
+    branch: Branch, grids: tuple[int, ...] = FINE,
 ) -> Floats:  # fmt: skip
-    """One branch on the mains, written into the outcome; what it draws of them, A rms. roughly: as a step on the way."""
+    """One branch on the mains, written into the outcome; what it draws of them, A rms."""
     n = values.count
     store = together(bench, values, branch)
     volts, ohms, regulation = bench.source(branch, bench.nominal.volts)
@@ -47,7 +47,7 @@ def branch_run(
         diode=values.get("diode", str(number), 0.0), ohms=np.maximum(ohms + through, 1e-3), store=store.value, esr=store.esr,
         leak=store.leak, **load,
     )  # fmt: skip
-    cycle = settle(stage, state.frequency, roughly)
+    cycle = settle(stage, state.frequency, grids)
     outcome.settled = outcome.settled & cycle.settled
     wave = np.where(shorted[:, None], 0.0, cycle.volts) * (2.0 if branch.doubles else 1.0)
     if branch.regulator:

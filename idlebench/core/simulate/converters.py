@@ -153,7 +153,7 @@ def converted(
         value, esr = _output_store(bench, values, rail)
         switching = np.where(runs & ~open_, _switching(fed, rail, amps, value, esr), 0.0)
         joint = joint_ohms(bench, values, state, branch) * amps
-        step = esr * amps * STEP / (1 + STEP) if state.step == rail.name else 0.0
+        step = esr * amps * STEP / (1 + STEP) if state.steps(rail.name) else 0.0
         lowest = np.maximum(wave.min(axis=1) - switching / 2 - step - joint, 0.0)
         outcome.rails[rail.name] = RailState(sign * wave, switching, amps, joint, lowest)
         for ref in rail.stores:

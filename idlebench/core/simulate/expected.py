@@ -13,6 +13,7 @@ import numpy as np
 
 from .laws import run
 from .readings import Asked, read_values
+from .rectifier import MIDDLING
 from .state import State
 from .supply import Bench
 from .truth import Values
@@ -80,7 +81,7 @@ def bands(
         BadInput: what cannot be read so.
     """
     values = draws(bench, count, seed, mains_known)
-    outcome = run(bench, values, state, seconds)
+    outcome = run(bench, values, state, seconds, MIDDLING)
     found = []
     for one in asked:
         numbers = read_values(bench, values, state, outcome, one)

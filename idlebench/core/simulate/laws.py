@@ -13,7 +13,7 @@ from ..text.quantity import show
 from .branches import branch_run
 from .converters import power_in
 from .outcome import Bools, Outcome, nothing_on, scratch
-from .rectifier import Floats
+from .rectifier import FINE, ROUGH, Floats
 from .state import State
 from .stores import vents, warm_up
 from .supply import USUAL, Bench
@@ -33,20 +33,20 @@ LIMIT_ROUNDS = 12
 WARM_ROUNDS = 3
 
 
-def run(bench: Bench, values: Values, state: State, seconds: float = 0.0) -> Outcome:
+def run(bench: Bench, values: Values, state: State, seconds: float = 0.0, grids: tuple[int, ...] = FINE) -> Outcome:
     """The supply in a state, as it is after so many seconds from cold."""
     if not state.on:
         return nothing_on(bench, values)
-    outcome = _run(bench, values, state)
+    outcome = _run(bench, values, state, grids)
     for _ in range(WARM_ROUNDS if seconds > 1 else 0):
         warm_up(bench, values, outcome, seconds)
-        outcome = _run(bench, values, state)
+        outcome = _run(bench, values, state, grids)
     warm_up(bench, values, outcome, seconds)
     vents(bench, outcome, seconds)
     return outcome
 
 
-def _run(bench: Bench, values: Values, state: State) -> Outcome:
+def _run(bench: Bench, values: Values, state: State, grids: tuple[int, ...]) -> Outcome:
     n = values.count
     mains = state.volts * state.variable * values.get("mains", "share", 1.0)
     outcome = nothing_on(bench, values)
@@ -58,19 +58,25 @@ def _run(bench: Bench, values: Values, state: State) -> Outcome:
     if state.lamp:
         _behind_lamp(bench, values, state, outcome)
         lamp_ohms = _lamp(bench, values, state, mains, outcome)
-    _primary(bench, values, state, mains, lamp_ohms, outcome)
+    _primary(bench, values, state, mains, lamp_ohms, outcome, grids)
     if state.lamp:
         across = np.minimum(outcome.mains_amps * lamp_ohms, mains) / bench.nominal.volts
         outcome.lamp = np.where(outcome.shorted, outcome.lamp, across)
     if state.limit:
-        _within_limit(bench, values, state, mains, lamp_ohms, outcome)
+        _within_limit(bench, values, state, mains, lamp_ohms, outcome, grids)
     for rows, keep_amps in ((outcome.shorted, True), (broken, False)):
         _nothing_for(outcome, rows, keep_amps)
     return outcome
 
 
 def _within_limit(
-    bench: Bench, values: Values, state: State, mains: Floats, lamp_ohms: Floats, outcome: Outcome
+    bench: Bench,
+    values: Values,
+    state: State,
+    mains: Floats,
+    lamp_ohms: Floats,
+    outcome: Outcome,
+    grids: tuple[int, ...],
 ) -> None:
     """Lower the source's volts where it would give more than its limit, until it gives just that."""
     over = outcome.mains_amps > state.limit
@@ -80,10 +86,10 @@ def _within_limit(
     for _ in range(LIMIT_ROUNDS):
         middle = (low + high) / 2
         trial, volts = scratch(outcome), np.where(over, np.maximum(middle, 1e-3), mains)
-        _primary(bench, values, state, volts, lamp_ohms, trial, True)
+        _primary(bench, values, state, volts, lamp_ohms, trial, ROUGH)
         more = trial.mains_amps > state.limit
         low, high = np.where(more, low, middle), np.where(more, middle, high)
-    _primary(bench, values, state, np.where(over, np.maximum(high, 1e-3), mains), lamp_ohms, outcome)
+    _primary(bench, values, state, np.where(over, np.maximum(high, 1e-3), mains), lamp_ohms, outcome, grids)
     outcome.limited = over
     outcome.said.append((over, f"the source is in its limit of {show(state.limit, 'A')}"))
 
@@ -158,12 +164,12 @@ def _primary(
     mains: Floats,
     lamp_ohms: Floats,
     outcome: Outcome,
-    roughly: bool = False,
+    grids: tuple[int, ...] = FINE,
 ) -> list[Floats]:
-    """All branches on the mains; what each draws of them, A rms. roughly: as a step on the way."""
+    """All branches on the mains; what each draws of them, A rms."""
     drawn = []
     for i, branch in enumerate(bench.branches):
-        drawn.append(branch_run(bench, values, state, mains, lamp_ohms, outcome, i, branch, roughly))
+        drawn.append(branch_run(bench, values, state, mains, lamp_ohms, outcome, i, branch, grids))
     outcome.mains_amps = np.where(outcome.shorted, outcome.mains_amps, sum(drawn, np.zeros(values.count)))
     return drawn
 
@@ -188,7 +194,7 @@ def _lamp(bench: Bench, values: Values, state: State, mains: Floats, outcome: Ou
     hot = rated**2 / state.lamp
     ohms = np.full(values.count, hot * 0.3)
     for _ in range(LAMP_ROUNDS):
-        drawn = sum(_primary(bench, values, state, mains, ohms, scratch(outcome), True), np.zeros(values.count))
+        drawn = sum(_primary(bench, values, state, mains, ohms, scratch(outcome), ROUGH), np.zeros(values.count))
         across = np.minimum(drawn * ohms, mains)
         wanted = hot * np.maximum(COLD, np.sqrt(np.maximum(across, 0.0) / rated))
         ohms = np.sqrt(ohms * wanted)

@@ -22,11 +22,11 @@ def drawn(bench: Bench, values: Values, state: State, rail: RailPlace) -> tuple[
     """A rail's load: A it draws at its volts, and whether that is through a resistor (1) or steady (0)."""
     how = state.load_of(rail.name)
     by = values.get(rail.name, "load", 1.0)
+    step = (1 + STEP) if state.steps(rail.name) else 1.0
     if how == "dummy" and rail.minimum:
         ohms = dummy_load.dummy_load(rail.volts, rail.minimum).values["resistance"]
-        return np.full(values.count, abs(rail.volts) / ohms), np.ones(values.count)
+        return np.full(values.count, step * abs(rail.volts) / ohms), np.ones(values.count)
     steady = {"none": 0.0, "dummy": 0.0}.get(how, rail.board if how == "board" and rail.board else rail.current)
-    step = (1 + STEP) if state.step == rail.name else 1.0
     return steady * by * step, np.zeros(values.count)
 
 

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from ..circuit.supply import DIODE_OHMS, IDEALITY, SATURATION, THERMAL_VOLTS
 
 Floats = NDArray[np.float64]
-#: Points over a half wave of the mains, coarse to fine: the first finds where the second begins.
-GRIDS = (24, 96)
+#: Points over a half wave of the mains, coarse to fine: each finds where the next begins. A step on the way needs only the
+#: first, a band over tolerances the first two.
+ROUGH, MIDDLING, FINE = (24,), (24, 48), (24, 96)
 #: Newton steps on a grid, and the share of the peak that a step may still be for it to count as settled.
 MOST_STEPS, SETTLED = 60, 1e-6
 #: A step that leads away is halved so often.
@@ -74,13 +75,8 @@ class Cycle:
     settled: NDArray[np.bool_]
 
 
-def settle(stage: Stage, frequency: float, roughly: bool = False) -> Cycle:
-    """The repeating state of each variant, over a whole cycle.
-
-    Args:
-        frequency: of the mains, Hz. roughly: on the coarse grid alone, where it is only a step on the way.
-    """
-    grids = GRIDS[:1] if roughly else GRIDS
+def settle(stage: Stage, frequency: float, grids: tuple[int, ...] = FINE) -> Cycle:
+    """The repeating state of each variant, over a whole cycle. frequency: of the mains, Hz."""
     count, points = len(stage.peak), 2 * grids[-1]
     found = Cycle(*(np.full((count, points), np.nan) for _ in range(3)), np.zeros(count, bool))
     # where both half waves are alike, one of them is the whole state

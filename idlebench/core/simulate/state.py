@@ -14,6 +14,8 @@ from ..text.quantity import read
 from ..text.rails_and_chips import rail_name, rail_volts
 
 LOADS = ("rated", "dummy", "board", "none")
+#: The loads of all rails step, one at a time.
+ALL = "all"
 
 
 @dataclass(frozen=True)
@@ -22,7 +24,8 @@ class State:
 
     volts: V rms of the mains, 0 when off. frequency: Hz. lamp: W of the lamp in series, 0 for none. variable: share of the
     mains a variable transformer passes on. limit: A that the source gives at most, 0 for no limit. load: of all rails, one of
-    LOADS; loads: of rails by name. step: the rail whose load steps, "" for none. pressed: references of joints that are pressed.
+    LOADS; loads: of rails by name. step: the rail whose load steps, ALL for each, "" for none.
+    pressed: references of joints that are pressed.
     plugged: boards.
     """
 
@@ -40,6 +43,10 @@ class State:
     @property
     def on(self) -> bool:
         return self.volts > 0
+
+    def steps(self, rail: str) -> bool:
+        """Whether a rail's load steps."""
+        return self.step in (rail, ALL)
 
     def load_of(self, rail: str) -> str:
         """How a rail is loaded."""
@@ -84,7 +91,7 @@ def read_state(text: str) -> State:
             else:
                 loads[_rail(rest[0])] = rest[1].lower()
         elif head == "step" and len(rest) == 2 and rest[1].lower() in ("on", "off"):
-            facts["step"] = _rail(rest[0]) if rest[1].lower() == "on" else ""
+            facts["step"] = "" if rest[1].lower() == "off" else ALL if rest[0].lower() == ALL else _rail(rest[0])
         elif head == "pressed" and len(rest) == 1:
             pressed.append(rest[0].upper())
         elif head == "plugged" and rest:

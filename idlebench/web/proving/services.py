@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.prove import gates
+from idlebench.core.prove import doubts, gates
 from idlebench.core.prove.record import IDLE, POWER, READ
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import show
@@ -46,7 +46,10 @@ def _take(state: UnitState, key: str, typed: str) -> Reading:
     reasons = gates.reading(state.proof, check)
     if reasons:
         raise GateShut(f"{check.point} cannot be read now", reasons)
-    value = prove.read_reading(check, typed)
+    text, _ = doubts.sure(typed)
+    value = prove.read_reading(check, text if check.aspect else typed)
+    if check.aspect and check.live:
+        doubts.ask(check, value, typed, (rail for board in state.boards for rail in board.rails))
     passed = check.passes(value)
     reading = _written(state, check, typed.strip(), value, passed=passed)
     state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=check.evidence))

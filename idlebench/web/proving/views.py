@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from django.core import signing
@@ -13,59 +12,16 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core import prove
-from idlebench.core.draw.gauge import Gauge, gauge
 from idlebench.core.faults.ripple import ripple_suspects
 from idlebench.core.prove import gates
 from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, GateShut
 
-from ..records.models import Reading
+from ..unit.expecting import expecting
 from ..unit.state import UnitState, unit_state
 from . import services
-
-
-@dataclass(frozen=True)
-class Row:
-    """A check on the page: its reading if it has one, its state as a word, why the reading counts no more, why it is shut."""
-
-    check: prove.Check
-    reading: Reading | None
-    state: str
-    void: str
-    shut: tuple[Shut, ...]
-
-
-def row_of(state: UnitState, check: prove.Check) -> Row:
-    stood = state.proof.standing(check)
-    return Row(check, state.reading_of(check), stood.word, stood.void, gates.reading(state.proof, check))
-
-
-@dataclass(frozen=True)
-class RailRow:
-    """A rail on the page: its gauge, its volts, ripple and lowest."""
-
-    name: str
-    volts: Row
-    ripple: Row | None
-    lowest: Row | None
-    gauge: Gauge
-    state: str
-
-
-def rail_rows(state: UnitState, step: prove.Step) -> list[RailRow]:
-    """The rails of a step with their gauges."""
-    rows: list[RailRow] = []
-    for name in dict.fromkeys(c.rail for c in step.checks if c.rail and c.aspect):
-        by = {c.aspect: row_of(state, c) for c in step.checks if c.rail == name and c.aspect}
-        volts = by.get("volts")
-        if volts is None or volts.check.low is None or volts.check.high is None or volts.check.nominal is None:
-            continue
-        value = volts.reading.value if volts.reading and not volts.void else None
-        states = [row.state for row in by.values()]
-        worst = next((word for word in ("failed", "not yet", "look twice", "passed") if word in states), "not yet")
-        drawn = gauge(volts.check.nominal, volts.check.low, volts.check.high, value)
-        rows.append(RailRow(name, volts, by.get("ripple"), by.get("lowest"), drawn, worst))
-    return rows
+from .rails import Aspect, RailRow, rail_rows
+from .rows import row_of
 
 
 def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
@@ -107,13 +63,16 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
     step = _shown(proof, request.GET.get("step", "") or str(extra.pop("step", "")))
     context = {"state": state, "stage": "power", "step": step, "way": [_way_row(proof, s, step) for s in up], **extra}
     if step:
-        rails = rail_rows(state, step)
-        shown = {c.key for r in rails for c in [r.volts.check, *(x.check for x in (r.ripple, r.lowest) if x)]}
+        should = expecting(state, step)
+        rails = rail_rows(state, step, should)
+        shown = {one.row.check.key for rail in rails for one in rail.aspects}
         items = [row_of(state, c) for c in step.checks if c.key not in shown]
-        here = [*items, *(x for r in rails for x in (r.volts, r.ripple, r.lowest) if x)]
+        here = [*items, *(one.row for rail in rails for one in rail.aspects)]
         following = up[up.index(step) + 1] if proof.step_done(step) and step is not up[-1] else None
         context |= {
             "rails": rails,
+            "in_hand": _in_hand(proof, rails, request.GET.get("rail", ""), extra.get("bad_key", "")),
+            "missing": should.missing if rails else "",
             "items": items,
             "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
             "gate": gates.power(proof, step.key) if step.live else gates.step(proof, step.key),
@@ -160,11 +119,23 @@ def _way_row(proof: prove.Proof, step: prove.Step, here: prove.Step | None) -> d
     }
 
 
-def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, str, list[tuple[int, str]]]]:
-    """For each rail with a failed ripple: the kept parts on it, the likeliest first."""
+def _in_hand(proof: prove.Proof, rails: list[RailRow], asked: str, bad_key: object) -> RailRow | None:
+    """The rail that is read now: the one asked for, the one whose reading could not be read, or the first that is not done."""
+
+    def open_(rail: RailRow) -> bool:
+        return not all(proof.done(one.row.check) for one in rail.aspects)
+
+    wrong = next((r for r in rails if any(one.row.check.key == bad_key for one in r.aspects)), None)
+    named = next((r for r in rails if r.name == asked), None)
+    return wrong or named or next((r for r in rails if open_(r)), next(iter(rails), None))
+
+
+def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, Aspect, list[tuple[int, str]]]]:
+    """For each rail with a failed reading: the kept parts on it, the likeliest first."""
     found = []
     for rail in rails:
-        bad = next((r for r in (rail.ripple, rail.lowest, rail.volts) if r and r.state == "failed"), None)
+        by = {one.name: one for one in rail.failed}
+        bad = next((by[name] for name in ("ripple", "lowest", "volts") if name in by), None)
         if bad is None:
             continue
         refs = []

@@ -1,0 +1,123 @@
+"""What a check under power should read, beside what is allowed: from the supply's own model with the parts that stand in it.
+
+Inside the limit but outside the band is *look twice*: the reading is fine, and the explanation is not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from ..simulate.expected import SOURCE, Band, bands
+from ..simulate.explain import Explained, explain
+from ..simulate.readings import Asked
+from ..simulate.state import ALL, State
+from ..simulate.supply import Bench
+from ..text.quantity import show
+from .checks import Check
+
+#: What a meter, its leads and a regulator's own noise leave open whatever the parts do: V of DC, V p-p of ripple, and a share of
+#: the reading.
+FLOOR = {"volts": 0.020, "ripple": 0.010, "lowest": 0.020}
+METER = 0.005
+#: What is read of a rail for each aspect, and how the bench is loaded at each step of a way up.
+_READ = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
+_LOADED = {"limited": "dummy", "half": "dummy", "full": "dummy", "feed": "board", "life": "board"}
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What a check should read. bench, state, asked: what it was reckoned from, to explain a reading by."""
+
+    band: Band
+    bench: Bench
+    state: State
+    asked: Asked
+    unit: str = "V"
+
+    @property
+    def words(self) -> str:
+        """The band as people read it."""
+        if self.band.low <= 0 < self.band.high:
+            return f"at most {show(self.band.high, self.unit)}"
+        return f"{show(self.band.low, self.unit)} to {show(self.band.high, self.unit)}"
+
+    @property
+    def source(self) -> str:
+        return SOURCE
+
+    @property
+    def middle(self) -> str:
+        return show(self.band.middle, self.unit)
+
+    def unexplained(self, value: float | None) -> bool:
+        """Whether a reading is not what the parts give."""
+        return value is not None and not self.band.holds(value)
+
+    def explained_by(self, value: float) -> tuple[Explained, ...]:
+        """Which parts would explain a reading that is not."""
+        return explain(self.bench, self.state, self.asked, value, self.band)
+
+
+def state_at(step: str, way: str, mains: float, frequency: float, lamp: float, stepping: bool = False) -> State | None:
+    """The bench as a step of the way up sets it; None where no rail is read at it.
+
+    Args:
+        step: its key, without the supply it is of. way: lamp or variable. mains: V rms as it was read, else nominal.
+        lamp: W. stepping: the loads step.
+    """
+    base = step.split(".")[0]
+    if base not in _LOADED:
+        return None
+    return State(
+        volts=mains,
+        frequency=frequency,
+        lamp=lamp if base == "limited" and way == "lamp" else 0.0,
+        variable=0.5 if base == "half" else 1.0,
+        load=_LOADED[base],
+        step=ALL if stepping else "",
+    )
+
+
+def expected(
+    bench: Bench, checks: Iterable[Check], way: str, mains: float, frequency: float, lamp: float, known: bool
+) -> dict[str, Expected]:
+    """What the rail checks of a step should read, by their key; those of rails that the supply's lines do not make have none.
+
+    Args:
+        known: whether the mains were read.
+    """
+    wanted = [c for c in checks if c.aspect in _READ and c.rail in bench.rails]
+    found: dict[str, Expected] = {}
+    for stepping in (False, True):
+        here = [c for c in wanted if (c.aspect == "lowest") == stepping]
+        if not here:
+            continue
+        state = state_at(here[0].step, way, mains, frequency, lamp, stepping)
+        if state is None:
+            continue
+        asked = [Asked(c.rail, _READ[c.aspect], c.rail) for c in here]
+        for check, one, band in zip(here, asked, bands(bench, state, asked, mains_known=known), strict=True):
+            found[check.key] = Expected(_seen(check, band), bench, state, one)
+    return found
+
+
+def _seen(check: Check, band: Band) -> Band:
+    """The band as a meter can tell it, with the sign that the check reads with."""
+    least = FLOOR[check.aspect]
+    low, high = band.low, band.high
+    if check.aspect == "lowest" and (check.nominal or 0.0) < 0:
+        low, high = -high, -low
+    low, high = low - METER * abs(low), high + METER * abs(high)
+    short = max(0.0, least - (high - low) / 2)
+    low, high = low - short, high + short
+    if check.aspect == "ripple":
+        low, high = max(0.0, low), max(high, least)
+    return Band(low, high, band.middle)
+
+
+def words_of(found: Sequence[Explained]) -> str:
+    """Which parts would explain a reading, as a sentence."""
+    if not found:
+        return "No single part of the supply's lines explains it: look at the load, the mains and the meter."
+    return "It would be explained by " + ", or by ".join(one.words for one in found) + "."

@@ -1,0 +1,28 @@
+"""A check on a page of the proof."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from idlebench.core import prove
+from idlebench.core.prove import gates
+from idlebench.core.refusal import Shut
+
+from ..records.models import Reading
+from ..unit.state import UnitState
+
+
+@dataclass(frozen=True)
+class Row:
+    """A check on the page: its reading if it has one, its state as a word, why the reading counts no more, why it is shut."""
+
+    check: prove.Check
+    reading: Reading | None
+    state: str
+    void: str
+    shut: tuple[Shut, ...]
+
+
+def row_of(state: UnitState, check: prove.Check) -> Row:
+    stood = state.proof.standing(check)
+    return Row(check, state.reading_of(check), stood.word, stood.void, gates.reading(state.proof, check))

@@ -1,0 +1,135 @@
+"""What a unit's supplies should read on their way up: the model of each with the parts that stand in it now; remembered."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from idlebench.core import prove
+from idlebench.core.board.parts import Capacitor, Fitted
+from idlebench.core.choose.need import Mains
+from idlebench.core.judge.measure import read_with
+from idlebench.core.prove.checks import Check
+from idlebench.core.prove.expect import Expected, expected, words_of
+from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.supply import Bench
+from idlebench.core.text.rails_and_chips import Rail
+
+from ..records.models import CatalogueItem
+from .parts import BoardState
+from .rows import board_id
+from .state import UnitState
+
+
+@dataclass(frozen=True)
+class Known:
+    """All that a supply's model is made from: what is the same gives the same bench."""
+
+    lines: str
+    parts: tuple[Fitted, ...]
+    new: tuple[tuple[str, Capacitor], ...]
+    fuse: str
+    mains: Mains
+    rails: tuple[Rail, ...]
+
+
+@dataclass(frozen=True)
+class Setting:
+    """How a step is gone: the way, V of the mains as read or nominal, Hz, W of the lamp, whether the mains were read."""
+
+    way: str
+    mains: float
+    frequency: float
+    lamp: float
+    read: bool
+
+
+@lru_cache(maxsize=64)
+def bench_of(known: Known) -> Bench:
+    """The supply on the simulated bench.
+
+    Raises:
+        BadInput: its lines or its survey leave something out.
+    """
+    return Bench.of(known.lines, known.parts, known.fuse, known.mains, known.rails, dict(known.new))
+
+
+@lru_cache(maxsize=256)
+def _bands(known: Known, checks: tuple[Check, ...], setting: Setting) -> dict[str, Expected]:
+    try:
+        return expected(
+            bench_of(known), checks, setting.way, setting.mains, setting.frequency, setting.lamp, setting.read
+        )
+    except BadInput:
+        # without a model only the limit is shown
+        return {}
+
+
+@lru_cache(maxsize=512)
+def _explained(known: Known, checks: tuple[Check, ...], setting: Setting, key: str, value: float) -> str:
+    return words_of(_bands(known, checks, setting)[key].explained_by(value))
+
+
+@dataclass(frozen=True)
+class Expecting:
+    """What the rail checks of a step should read. missing: what to type to have it, "" where nothing is."""
+
+    of: dict[str, Expected]
+    _from: dict[str, tuple[Known, tuple[Check, ...], Setting]]
+    missing: str = ""
+
+    def why(self, check: Check, value: float) -> str:
+        """Which parts would explain a reading that is not what is expected; "" where nothing is expected."""
+        return _explained(*self._from[check.key], check.key, value) if check.key in self.of else ""
+
+
+def expecting(state: UnitState, step: prove.Step) -> Expecting:
+    """What a step of the way up should read."""
+    proof = state.proof
+    supplies = [board for board in state.boards if board.row.supply and board.rails]
+    found: dict[str, Expected] = {}
+    sources: dict[str, tuple[Known, tuple[Check, ...], Setting]] = {}
+    without = []
+    for board in supplies:
+        checks = tuple(c for c in step.checks if c.aspect and _of(c, board, supplies))
+        if not checks:
+            continue
+        if not board.supply:
+            without.append(board.row.name)
+            continue
+        known = known_of(state, board)
+        mains = proof.measured or state.job.mains_volts
+        lamp = float(prove.lamp_watts(board.rails))
+        setting = Setting(proof.way, mains, state.job.mains_frequency, lamp, proof.measured is not None)
+        own = _bands(known, checks, setting)
+        found |= own
+        sources |= dict.fromkeys(own, (known, checks, setting))
+    missing = (
+        f"What {', '.join(without)} should read is not known: type its supply's lines at Intake, such as "
+        "bridge 9V 25VA store C1 regulator VR1 5V 1A."
+        if without
+        else ""
+    )
+    return Expecting(found, sources, missing)
+
+
+def _of(check: Check, board: BoardState, supplies: list[BoardState]) -> bool:
+    """Whether a rail check is of this supply: where two make a rail of one name, the later one's checks are marked."""
+    tail = f".{board_id(board.row.pk)}"
+    if any(check.key.endswith(f".{board_id(other.row.pk)}") for other in supplies):
+        return check.key.endswith(tail)
+    return next((other for other in supplies if any(r.name == check.rail for r in other.rails)), None) is board
+
+
+def known_of(state: UnitState, board: BoardState) -> Known:
+    """What a board's supply is made of now: what was swapped in, and the rest as it was read."""
+    swapped = {p.ref: p.swap.item for p in board.parts if p.swap and not p.is_out}
+    rows = (
+        {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=set(swapped.values()))}
+        if swapped
+        else {}
+    )
+    new = tuple((ref, rows[item]) for ref, item in sorted(swapped.items()) if item in rows)
+    frequency = state.job.meter_frequency
+    parts = tuple(read_with(p.standing, frequency) for p in board.parts if not p.is_out)
+    return Known(board.row.supply_model, parts, new, board.row.fuse, state.mains, board.rails)
