@@ -325,7 +325,7 @@ def test_what_a_check_should_read_and_what_is_not_explained():
     assert volts.band.low < -12 < volts.band.high < 0 and lowest.band.high < 0 and ripple.band.low >= 0
     assert volts.words.startswith("−12.") and " to " in volts.words
     assert not volts.unexplained(-12.0) and volts.unexplained(-11.0) and not volts.unexplained(None)
-    assert "C21" in words_of(volts.explained_by(-11.5))
+    assert "C21" in words_of(volts.explained_by(-11.65))
     assert "No single part" in words_of(by["+5 V", "volts"].explained_by(9.0))
     # without a step that reads rails nothing is expected
     assert expected(switching(), prove.way_up([board])[1].checks, "lamp", 230.0, 50.0, 60.0, True) == {}
