@@ -462,6 +462,8 @@ def main() -> None:
         "others": OTHERS["PS-2"],
         "zones": ZONES["PS-2"],
         "supply_model": SUPPLIES["PS-2"],
+        # what the stand-in finds once it is powered: a joint that takes volts under load, inside every limit
+        "truth": ["J2 joint 0.06 pressed 0.01"],
     }
     looks = [
         "plug",

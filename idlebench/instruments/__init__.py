@@ -2,7 +2,8 @@
 
 from idlebench.core.refusal import BadInput
 
-from .meter import LcrMeter, LcrReading, read_address
+from .bench_server import BenchServer
+from .meter import QUESTIONS, LcrMeter, LcrReading, Multimeter, read_address
 from .stand_in import HOUSE, NAME, Probed, StandIn, believable, beside, house
 
 
@@ -42,8 +43,11 @@ def identity_of(address: str) -> str:
 __all__ = [
     "HOUSE",
     "NAME",
+    "QUESTIONS",
+    "BenchServer",
     "LcrMeter",
     "LcrReading",
+    "Multimeter",
     "Probed",
     "StandIn",
     "believable",

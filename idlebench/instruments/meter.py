@@ -1,4 +1,4 @@
-"""An LCR meter that answers SCPI over TCP: series capacitance and series resistance at its test frequency."""
+"""Meters that answer SCPI over TCP: an LCR meter, and a multimeter."""
 
 from __future__ import annotations
 
@@ -112,11 +112,11 @@ def parsed_identity(answer: str) -> str:
     return plain if _IDENTITY.fullmatch(plain) else ""
 
 
-class LcrMeter:
-    """An open meter. Use it in a ``with``: a session that went wrong is closed, so that a late answer is nobody's."""
+class Session:
+    """An open instrument. Use it in a ``with``: a session that went wrong is closed, so that a late answer is nobody's."""
 
-    def __init__(self, address: str, patience: float = PATIENCE) -> None:
-        """Open the meter.
+    def __init__(self, address: str, patience: float | None = None) -> None:
+        """Open the instrument.
 
         Args:
             address: as read_address takes it. patience: s it is waited for.
@@ -125,7 +125,7 @@ class LcrMeter:
             BadInput: nothing answers there. What answers is asked what it is: see ``identity``.
         """
         self.address = read_address(address)
-        self.patience = patience
+        self.patience = PATIENCE if patience is None else patience
         self._until = time.monotonic() + LONGEST
         self._held = ExitStack()
         self._held.enter_context(alone(self.address))
@@ -193,7 +193,25 @@ class LcrMeter:
                 ) from None
             raise self._wrong("a lost connection", f"an answer to {question}", "Take the reading again.") from None
         except (pyvisa.Error, OSError, UnicodeDecodeError):
-            raise self._wrong("no text", f"an answer to {question}", "Is it an LCR meter?") from None
+            raise self._wrong("no text", f"an answer to {question}", "Is it a meter?") from None
+
+    def _numbers(self, question: str, count: int) -> list[float]:
+        """An answer's first numbers."""
+        answer = self.ask(question)
+        try:
+            numbers = [float(field) for field in answer.split(",")[:count]]
+        except ValueError:
+            numbers = []
+        if len(numbers) < count or not all(map(math.isfinite, numbers)):
+            many = "a number" if count == 1 else f"{count} numbers"
+            # what a stranger answers is not repeated to anybody
+            said = "an empty line" if not answer else f"{len(answer)} characters that are no reading"
+            raise self._wrong(said, f"{many} to {question}", "Is it a meter?")
+        return numbers
+
+
+class LcrMeter(Session):
+    """A meter of series capacitance and series resistance at its test frequency."""
 
     def read(self) -> LcrReading:
         """Take a reading: series capacitance and resistance, and the frequency they were read at.
@@ -218,16 +236,38 @@ class LcrMeter:
             )
         return LcrReading(capacitance, esr, frequency)
 
-    def _numbers(self, question: str, count: int) -> list[float]:
-        """An answer's first numbers."""
-        answer = self.ask(question)
-        try:
-            numbers = [float(field) for field in answer.split(",")[:count]]
-        except ValueError:
-            numbers = []
-        if len(numbers) < count or not all(map(math.isfinite, numbers)):
-            many = "a number" if count == 1 else f"{count} numbers"
-            # what a stranger answers is not repeated to anybody
-            said = "an empty line" if not answer else f"{len(answer)} characters that are no reading"
-            raise self._wrong(said, f"{many} to {question}", "Is it an LCR meter?")
-        return numbers
+
+#: What a multimeter is asked for each kind of reading, the unit of the answer, and the most of it that can be believed.
+QUESTIONS = {
+    "dc_volts": ("MEAS:VOLT:DC?", "V", 2000.0),
+    "ac_volts": ("MEAS:VOLT:AC?", "V", 1000.0),
+    "resistance": ("MEAS:RES?", "Ω", 1e9),
+    "temperature": ("MEAS:TEMP?", "°C", 500.0),
+}
+
+
+class Multimeter(Session):
+    """A meter of volts, ohms and degrees. Its leads are put by hand; the simulated bench alone is told where."""
+
+    def probe(self, point: str) -> None:
+        """Put the probe of a simulated bench to a point."""
+        self.tell(f"ROUT:CLOS (@{point})")
+
+    def read(self, kind: str) -> float:
+        """Take a reading, SI; endless where a resistance is off the scale.
+
+        Args:
+            kind: a key of QUESTIONS.
+
+        Raises:
+            BadInput: late, garbage, off the scale, or more than a meter reads.
+        """
+        question, unit, most = QUESTIONS[kind]
+        (value,) = self._numbers(question, 1)
+        if abs(value) >= OVERLOAD / 10:
+            if kind == "resistance":
+                return math.inf
+            raise self._wrong("overload", "a reading", "Look at the range and at the leads.")
+        if abs(value) > most:
+            raise self._wrong(f"{value:g} {unit}", f"up to {most:g} {unit}", "Is it what it says it is?")
+        return value

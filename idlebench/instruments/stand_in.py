@@ -119,7 +119,10 @@ class _Answers(socketserver.StreamRequestHandler):
             return
         if fault == "late":
             time.sleep(self.server.delay)
-        answer = {"*IDN?": NAME, "FREQ?": f"{frequency:.6E}"}.get(question, "-113")
+        answer = {"*IDN?": NAME, "FREQ?": f"{frequency:.6E}", "FETC?": ""}.get(question)
+        if answer is None:
+            # what it does not know it says nothing to, as instruments do
+            return
         if question == "FETC?":
             value, esr = (OVERLOAD, OVERLOAD) if fault == "overload" else believable(part, frequency)
             answer = "##,\x07kaboom" if fault == "garbage" else f"{value:.6E},{esr:.6E},0"

@@ -66,7 +66,7 @@ class Supposed:
     def told(self, bench: Bench, amount: float) -> str:
         """In words, at some amount of drift."""
         if self.what == "cap":
-            return self.words.format(show(bench.stores[self.refs[0]].value * amount, "F", 2))
+            return self.words.format(show(float(f"{bench.stores[self.refs[0]].value * amount:.2g}"), "F"))
         return self.words.format(show(amount, "Ω", 2) if self.what == "joint" else f"{amount:.2g}")
 
 

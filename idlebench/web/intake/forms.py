@@ -14,6 +14,7 @@ from idlebench.core.judge.triage import TIMES
 from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.prove import EARTH_MOST, WAYS
 from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.truth import read_truth
 from idlebench.core.text.quantity import read
 from idlebench.core.text.rails_and_chips import Rail, chip_line, read_chip, read_rail
 from idlebench.core.text.stored import canonical
@@ -128,13 +129,14 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "zones": zones,
         "others": others,
         "supply_model": _supply(typed),
+        "truth": _truth(typed),
     }
 
 
 def replacement(typed: Mapping[str, str]) -> tuple[dict[str, object], tuple[Rail, ...], tuple[Wire, ...]]:
     """A modern unit as typed: its facts as a board's, its rails and its harness."""
     facts = board_facts(
-        {**typed, "supply": Board.SWITCHING, "chips": "", "zones": "", "others": "", "supply_model": ""}
+        {**typed, "supply": Board.SWITCHING, "chips": "", "zones": "", "others": "", "supply_model": "", "truth": ""}
     )
     rails = tuple(read_rail(line) for line in str(facts["rails"]).splitlines())
     if not rails:
@@ -147,6 +149,13 @@ def _supply(typed: Mapping[str, str]) -> str:
     """The lines of the supply, read so that what is stored can be read again."""
     text = "\n".join(line.strip() for line in str(typed.get("supply_model") or "").splitlines() if line.strip())
     read_model(text)
+    return text
+
+
+def _truth(typed: Mapping[str, str]) -> str:
+    """What the stand-in finds different, read so that what is stored can be read again."""
+    text = "\n".join(line.strip() for line in str(typed.get("truth") or "").splitlines() if line.strip())
+    read_truth(text)
     return text
 
 

@@ -128,6 +128,7 @@ BOARD_FIELDS = (
     "zones",
     "others",
     "supply_model",
+    "truth",
 )
 UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates")
 

@@ -7,6 +7,7 @@ urlpatterns = [
     path("unit/<int:pk>/power/", views.power, name="power"),
     path("unit/<int:pk>/power/on/", views.power_on, name="power_on"),
     path("unit/<int:pk>/reading/", views.reading, name="reading"),
+    path("unit/<int:pk>/metered/", views.metered, name="metered"),
     path("unit/<int:pk>/override/", views.override, name="override"),
     path("idle/", views.idle, name="idle"),
 ]

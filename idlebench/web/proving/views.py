@@ -19,6 +19,7 @@ from idlebench.core.refusal import BadInput, GateShut
 
 from ..unit.expecting import expecting
 from ..unit.state import UnitState, unit_state
+from . import metered as by_meter
 from . import services
 from .rails import Aspect, RailRow, rail_rows
 from .rows import row_of
@@ -36,6 +37,7 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
         "groups": [(t, g) for t, g in groups if g],
         "step": step,
         "following": following,
+        "by_meter": following.check if following and by_meter.may_read(state, following.check) else None,
         "done": len(step.checks) - len(wanted),
         "total": len(step.checks),
         **extra,
@@ -66,13 +68,15 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
         should = expecting(state, step)
         rails = rail_rows(state, step, should)
         shown = {one.row.check.key for rail in rails for one in rail.aspects}
+        in_hand = _in_hand(proof, rails, request.GET.get("rail", ""), extra.get("bad_key", ""))
         items = [row_of(state, c) for c in step.checks if c.key not in shown]
         here = [*items, *(one.row for rail in rails for one in rail.aspects)]
         following = up[up.index(step) + 1] if proof.step_done(step) and step is not up[-1] else None
         context |= {
             "rails": rails,
-            "in_hand": _in_hand(proof, rails, request.GET.get("rail", ""), extra.get("bad_key", "")),
+            "in_hand": in_hand,
             "missing": should.missing if rails else "",
+            "by_meter": _by_meter(state, in_hand),
             "items": items,
             "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
             "gate": gates.power(proof, step.key) if step.live else gates.step(proof, step.key),
@@ -128,6 +132,12 @@ def _in_hand(proof: prove.Proof, rails: list[RailRow], asked: str, bad_key: obje
     wrong = next((r for r in rails if any(one.row.check.key == bad_key for one in r.aspects)), None)
     named = next((r for r in rails if r.name == asked), None)
     return wrong or named or next((r for r in rails if open_(r)), next(iter(rails), None))
+
+
+def _by_meter(state: UnitState, rail: RailRow | None) -> prove.Check | None:
+    """The check of the rail in hand that the meter reads next."""
+    open_ = [one.row.check for one in rail.aspects if not state.proof.done(one.row.check)] if rail else []
+    return next((check for check in open_ if by_meter.may_read(state, check)), None)
 
 
 def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, Aspect, list[tuple[int, str]]]]:
@@ -209,6 +219,24 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect(f"{reverse('cold', args=[pk])}#next")
     step = request.POST.get("step", step)
     return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step})}")
+
+
+@require_POST
+def metered(request: HttpRequest, pk: int) -> HttpResponse:
+    """A reading by the job's meter; one that does not answer is said, and nothing else changes."""
+    key = request.POST.get("check", "")
+    try:
+        taken = by_meter.take(pk, key)
+    except BadInput as error:
+        state = unit_state(pk)
+        check = state.proof.check(key)
+        extra = {"complaint": error, "bad_key": check.key if check else ""}
+        if check is not None and check.step != "cold":
+            return _power(request, state, 422, step=request.POST.get("step", check.step), **extra)
+        return _cold(request, state, 422, **extra)
+    if taken.step == "cold":
+        return redirect(f"{reverse('cold', args=[pk])}#next")
+    return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': request.POST.get('step', taken.step)})}")
 
 
 @require_POST

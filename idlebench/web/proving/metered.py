@@ -1,0 +1,94 @@
+"""Readings by the job's meter: a real one over the network, or the stand-in, which reads the simulated bench."""
+
+from __future__ import annotations
+
+from idlebench.core import prove
+from idlebench.core.prove import by_meter, gates
+from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.simulate.sitting import Sitting
+from idlebench.core.simulate.truth import read_truth
+from idlebench.instruments import HOUSE, BenchServer, Multimeter
+
+from ..records.models import Instrument, Reading
+from ..unit.expecting import bench_of, known_of
+from ..unit.parts import BoardState
+from ..unit.state import UnitState, unit_state
+from . import services
+
+
+def may_read(state: UnitState, check: prove.Check) -> bool:
+    """Whether the job has a meter that can answer a check."""
+    if not state.job.meter or not by_meter.kind_of(check):
+        return False
+    if state.job.meter != HOUSE:
+        return True
+    supply = _supply(state, check)
+    return supply is not None and bool(by_meter.point_of(check, {p.ref for p in supply.parts} | {"F1"}))
+
+
+def take(unit: int, key: str) -> Reading:
+    """Take a reading of a check by the job's meter. The meter is asked outside of the door; every gate is asked again inside.
+
+    Raises:
+        BadInput: no meter, one that cannot read this, or one that misbehaves: nothing is written, power stays as it is.
+        GateShut: it may not be read now.
+    """
+    state = unit_state(unit)
+    check = state.proof.check(key)
+    if check is None:
+        raise BadInput(key, "a check of this unit", "The board may have changed: load the page again.", "check")
+    if reasons := gates.reading(state.proof, check):
+        raise GateShut(f"{check.point} cannot be read now", reasons)
+    if not state.job.meter:
+        raise BadInput(
+            "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
+        )
+    kind = by_meter.kind_of(check)
+    if not kind:
+        raise BadInput(check.point, "what a meter can read", "Answer it by hand.", "meter")
+    value = _simulated(state, check, kind) if state.job.meter == HOUSE else _asked(state.job.meter, kind)
+    return services.take_reading(unit, check.key, by_meter.as_typed(check, value))
+
+
+def _asked(address: str, kind: str) -> float:
+    if not Instrument.objects.filter(address=address).exists():
+        raise BadInput(
+            address, "a meter that is named under Devices on this machine", "No other address is connected to. Or type the reading.",
+            "meter",
+        )  # fmt: skip
+    with Multimeter(address) as meter:
+        return meter.read(kind)
+
+
+def _supply(state: UnitState, check: prove.Check) -> BoardState | None:
+    """The supply board a check speaks of that has lines to simulate."""
+    made = [board for board in state.boards if board.row.supply and board.supply]
+    own = [board for board in made if check.board == board.row.name or any(r.name == check.rail for r in board.rails)]
+    return next(iter(own), None)
+
+
+def _simulated(state: UnitState, check: prove.Check, kind: str) -> float:
+    """What the stand-in reads: the same conversation as with a real meter, on a port of this machine."""
+    supply = _supply(state, check)
+    known = known_of(state, supply) if supply else None
+    point = by_meter.point_of(check, bench_of(known).refs) if known else ""
+    if supply is None or known is None or not point:
+        raise BadInput(
+            check.point, "a point of a supply whose lines are typed",
+            "The stand-in reads supplies that it can simulate. Type the reading.", "meter",
+        )  # fmt: skip
+    mains = state.proof.measured or state.job.mains_volts
+    lamp = float(prove.lamp_watts(supply.rails))
+    setting = by_meter.setting(
+        check, state.live_step or "", state.job.way, mains, state.job.mains_frequency, lamp
+    )  # fmt: skip
+    truth = read_truth(supply.row.truth)
+    sitting = Sitting(bench_of(known), truth, setting, seed=state.last_event, seconds=_on_for(state))
+    with BenchServer(sitting) as server, Multimeter(server.address) as meter:
+        meter.probe(point)
+        return meter.read(kind)
+
+
+def _on_for(state: UnitState) -> float:
+    """How long the power has been on, s."""
+    return (state.now - state.session.began).total_seconds() if state.session else 0.0
