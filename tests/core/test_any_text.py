@@ -19,6 +19,9 @@ from idlebench.core.circuit.supply import read_load
 from idlebench.core.circuit.supply_lines import read_model
 from idlebench.core.judge.policy import read_policy
 from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.state import read_state
+from idlebench.core.simulate.supply import read_fuse
+from idlebench.core.simulate.truth import read_truth
 from idlebench.core.text.dates import dated, hold
 from idlebench.core.text.marking import read_marking
 from idlebench.core.text.nets import read_nets, write_nets
@@ -28,7 +31,7 @@ from idlebench.instruments import Probed, believable, meter_address
 WORDS = st.sampled_from(
     ["C1", "VR1", "F1", "BT1", "U1", "bridge", "centre", "half", "mains", "9V", "25VA", "4ohm", "store", "stores", "C14,C15", "regulator", "5V", "1A", "converter",
      "flyback", "buck", "30W", "eff", "0.8", "at", "42k", "40,30", "60x20", "heat", "lid", "drive", "daughter", "70", "hides", "rail", "duty", "0.47", "choke", "current",
-     "load", "8ohm", "fuse", "T", "FF", "T1.6A", "250V", "5x20", "battery", "leaking", "winding", "diode", "7805", "7912", "note", "gnd", "20", "+5V", "40", "clock",
+     "load", "8ohm", "short", "joint", "step", "on", ";", "mains", "230V", "cap", "lamp", "FB", "dummy", "fuse", "T", "FF", "T1.6A", "250V", "5x20", "battery", "leaking", "winding", "diode", "7805", "7912", "note", "gnd", "20", "+5V", "40", "clock",
      "100u", "4u7", "esr", "6.8", "sound", "film", "X2", "-12V", "−5", "nan", "1e999", "0", "µ", "Ω", "∞", "½", "٣", "", "lots"]
 )  # fmt: skip
 LINES = st.lists(WORDS, max_size=10).map(" ".join)
@@ -37,7 +40,7 @@ TEXTS = st.one_of(LINES, st.text(max_size=60), st.text(string.printable, max_siz
 READERS = {
     "supply": read_model, "zone": read_zone, "other": read_device, "chip": read_chip, "rail": read_rail, "part": read_line, "marking": read_marking, "step": read_step,
     "date": hold, "load": read_load, "meter": meter_address, "nets": read_nets, "foreign": read_foreign, "regulators": read_regulators, "fuses": read_fuses,
-    "survey": read_survey, "catalogue": read_catalogue,
+    "survey": read_survey, "catalogue": read_catalogue, "truth": read_truth, "state": read_state, "marked fuse": read_fuse,
 }  # fmt: skip
 
 

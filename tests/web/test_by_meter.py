@@ -6,6 +6,7 @@ import threading
 import pytest
 from django.urls import reverse
 
+from idlebench.core.prove import gates
 from idlebench.core.prove.record import POWER
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.proving import metered
@@ -184,3 +185,26 @@ def test_time_runs_by_the_servers_clock(board):
     wait_out(board.unit)
     proving.take_reading(board.unit_id, hold.key, "yes")
     assert Event.objects.filter(kind=POWER).exists()
+
+
+def test_what_the_stand_in_read_proves_nothing_of_a_machine(client, board):
+    unit, job = board.unit, board.unit.job
+    discharge(unit)
+    state = unit_state(unit.pk)
+    check = next(c for c in state.proof.discharges if metered.may_read(state, c))
+    metered.take(unit.pk, check.key)
+    state = unit_state(unit.pk)
+    assert state.proof.done(check) and state.proof.of_the_bench == 1
+    assert "1 reading of this unit is the stand-in" in client.get(reverse("cold", args=[unit.pk])).content.decode()
+    assert any(shut.rule == "simulated" for shut in gates.hand_over(state.closing))
+    # a meter of flesh and blood: what was simulated is asked again, whatever is typed in between
+    job.meter = ""
+    job.save()
+    state = unit_state(unit.pk)
+    assert not state.proof.done(check) and "simulated bench" in state.proof.standing(check).void
+    assert state.proof.of_the_bench == 0
+    proving.take_reading(unit.pk, check.key, "0.2")
+    assert unit_state(unit.pk).proof.done(check)
+    # nobody says by an address that a typed reading is of the bench, or the other way round
+    client.post(reverse("reading", args=[unit.pk]), {f"r:{check.key}": "0.3", "by": "simulated"})
+    assert unit_state(unit.pk).proof.done(check)

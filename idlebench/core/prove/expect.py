@@ -10,9 +10,12 @@ from dataclasses import dataclass
 
 from ..simulate.expected import SOURCE, Band, bands
 from ..simulate.explain import Explained, explain
+from ..simulate.laws import run
 from ..simulate.readings import Asked
+from ..simulate.rectifier import MIDDLING
 from ..simulate.state import ALL, State
 from ..simulate.supply import Bench
+from ..simulate.truth import Values
 from ..text.quantity import show
 from .checks import Check
 
@@ -100,6 +103,42 @@ def expected(
         for check, one, band in zip(here, asked, bands(bench, state, asked, mains_known=known), strict=True):
             found[check.key] = Expected(_seen(check, band), bench, state, one)
     return found
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What to expect of a step as a whole, in words: at first, after a while; wrong: what it says that cannot work."""
+
+    told: tuple[str, ...]
+    wrong: tuple[str, ...]
+
+
+#: A filament shows under this share of its volts no light to the eye.
+DARK = 0.18
+
+
+def outlook(bench: Bench, step: str, way: str, mains: float, frequency: float, lamp: float, known: bool) -> Outlook:
+    """What a step of the way up should look like: the lamp's light, what the mains give, whether the supply starts at all."""
+    state = state_at(step, way, mains, frequency, lamp)
+    if state is None or state.load == "board":
+        return Outlook((), ())
+    asked = [Asked("mains", "amps", "mains"), Asked("lamp", "brightness", "lamp")]
+    amps, light = bands(bench, state, asked, mains_known=known)
+    nominal = Values(1)
+    wrong = tuple(words for rows, words in run(bench, nominal, state, grids=MIDDLING).said if rows[0])
+    told = []
+    if state.lamp:
+        low, high = light.low / 100, light.high / 100
+        eye = "dark to the eye" if high < DARK else "glowing faintly" if high < 0.4 else "half bright"
+        told.append("In the first second the lamp is bright: the stores charge.")
+        share = _from_to(f"{100 * low:.0f}", f"{100 * high:.0f}")
+        told.append(f"Then {eye}: {share} % of its volts. Still bright after ten seconds: make idle.")
+    told.append(f"The mains give {_from_to(show(amps.low, 'A', 2), show(amps.high, 'A', 2))} rms.")
+    return Outlook(tuple(told), wrong)
+
+
+def _from_to(low: str, high: str) -> str:
+    return f"about {low}" if low == high else f"{low} to {high}"
 
 
 def _seen(check: Check, band: Band) -> Band:

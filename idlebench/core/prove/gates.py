@@ -482,6 +482,13 @@ def hand_over(proof: Proof) -> Reasons:
         dots = " …" if count > 8 else ""
         verb = "is" if count == 1 else "are"
         reasons.append(Shut("unsettled", f"{many(count, 'place')} {verb} neither swapped nor left in: {shown}{dots}."))
+    if proof.of_the_bench:
+        reasons.append(
+            Shut(
+                "simulated", f"{many(proof.of_the_bench, 'reading')} of it were taken on the simulated bench.",
+                "Take the stand-in off at Intake, and read the machine itself.",
+            )
+        )  # fmt: skip
     for each in proof.steps:
         reasons += open_items(proof, each)
     if len(proof.steps) > 1:

@@ -9,7 +9,7 @@ from functools import cached_property
 from ..board.first_look import Look
 from .checks import BoardFacts, Check, Step
 from .facts import DISCHARGED
-from .record import Event, Record, Standing, standing
+from .record import Event, Record, Standing, is_simulated, standing
 from .way_up import mains_check, way_up
 
 
@@ -23,7 +23,7 @@ class Proof:
         live: the step it has power at, "" when idle. live_elsewhere: the unit that has power instead, "" for none.
         handed_over: whether it is closed. reforming: parts that stand on volts for reforming, "C1 on PS-1".
         wet: what dries, and so takes no power yet, in words with the time. apart: what of the dismantling log is not back.
-        unsettled: places neither swapped nor left in.
+        unsettled: places neither swapped nor left in. simulated: it is tried on the simulated bench.
     """
 
     boards: tuple[BoardFacts, ...] = ()
@@ -42,6 +42,7 @@ class Proof:
     wet: tuple[str, ...] = ()
     apart: tuple[str, ...] = ()
     unsettled: tuple[str, ...] = ()
+    simulated: bool = False
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:
@@ -52,7 +53,7 @@ class Proof:
     def measured(self) -> float | None:
         """The mains as it was read last, V, while that counts."""
         ask = mains_check(self.mains, self.way)
-        stood = standing(ask, self.record, self.now)
+        stood = standing(ask, self.record, self.now, self.simulated)
         return stood.value if stood.passed else None
 
     @cached_property
@@ -87,8 +88,16 @@ class Proof:
         """What counts now for a check; reckoned once."""
         found = self._standings.get(check.key)
         if found is None:
-            found = self._standings[check.key] = standing(check, self.record, self.now)
+            found = standing(check, self.record, self.now, self.simulated)
+            self._standings[check.key] = found
         return found
+
+    @cached_property
+    def of_the_bench(self) -> int:
+        """How many readings that count were taken of the simulated bench: they prove nothing of a machine."""
+        if not self.simulated:
+            return 0
+        return sum(is_simulated(self.standing(c).event) for step in self.steps for c in step.checks)
 
     def done(self, check: Check) -> bool:
         """Whether nothing more is asked of a check now."""

@@ -282,11 +282,21 @@ class Record:
         return Record((*self.events, *events))
 
 
-def standing(check: Check, record: Record, now: float) -> Standing:
+#: What a reading notes that was read of the simulated bench and not of a machine, and the word for it.
+BENCH, SIMULATED = "bench", "simulated"
+
+
+def is_simulated(event: Event | None) -> bool:
+    """Whether a reading was taken of the simulated bench."""
+    return event is not None and event.was is not None and event.was.get(BENCH) == SIMULATED
+
+
+def standing(check: Check, record: Record, now: float, simulated: bool = False) -> Standing:
     """What counts now for a check, and why an older reading does not.
 
     Args:
-        check: as the unit asks it now. now: s, on the clock of the record.
+        check: as the unit asks it now. now: s, on the clock of the record. simulated: the unit is tried on the simulated bench:
+            nowhere else does a reading of it count.
     """
     found = record.last(check)
     if found is None:
@@ -294,6 +304,8 @@ def standing(check: Check, record: Record, now: float) -> Standing:
     at, event = found
     if record.sealed is not None:
         now = record.sealed.at
+    if is_simulated(event) and not simulated:
+        return Standing(check, event, "it was read on the simulated bench, not of this machine")
     return Standing(check, event, _void(check, record, at, event, now))
 
 
@@ -310,7 +322,7 @@ def _void(check: Check, record: Record, at: int, event: Event, now: float) -> st
                     return void.words + said
     if event.was is None:
         return UNKNOWN
-    was, is_ = event.was, check.evidence
+    was, is_ = {name: text for name, text in event.was.items() if name != BENCH}, check.evidence
     if record.sealed is None and dict(was) != dict(is_):
         return _changed(was, is_)
     if check.fact == DISCHARGED and check.nominal is not None and abs(check.nominal) > DANGEROUS:

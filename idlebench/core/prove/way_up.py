@@ -31,15 +31,20 @@ WAYS = {
 }
 
 
-def lamp_watts(rails: Iterable[Rail], efficiency: float = 0.7) -> int:
-    """The limiter lamp: about twice the supply's own draw, next size that can be bought.
+#: A limiter lamp's watts as a multiple of what is drawn behind it, by the kind of supply: a constant power pulls a lamp down.
+LAMP_TIMES = {"linear": 2.0, "switching": 4.0}
+
+
+def lamp_watts(rails: Iterable[Rail], supply: str = "linear", efficiency: float = 0.7) -> int:
+    """The limiter lamp for a supply on its dummy loads, W: the next size that can be bought, the largest where none is enough.
 
     >>> from idlebench.core.text.rails_and_chips import read_rail
-    >>> lamp_watts([read_rail('+5 V 3 A'), read_rail('+12 V 0.5 A')])
-    60
+    >>> rails = [read_rail('+5 V 3 A'), read_rail('+12 V 0.5 A')]
+    >>> lamp_watts(rails), lamp_watts(rails, 'switching')
+    (15, 25)
     """
-    draw = sum(abs(r.nominal) * r.current for r in rails) / efficiency
-    return next((lamp for lamp in LAMPS if lamp >= 2 * draw * 0.999), LAMPS[-1])
+    draw = sum(abs(r.nominal) * r.dummy_current for r in rails) / efficiency
+    return next((lamp for lamp in LAMPS if lamp >= LAMP_TIMES.get(supply, 4.0) * draw * 0.999), LAMPS[-1])
 
 
 def way_up(
@@ -239,6 +244,7 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
                 caution=_PRIMARY,
             ),
         ]
+    watts = lamp_watts(rails, supply.supply)
     lamp = Check(
         "up.limited.lamp",
         "limited",
@@ -250,11 +256,11 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
         board=supply.name,
         why="A cold filament has a tenth of its hot resistance.",
         fact=STEP,
-        of=(*under, ("lamp", f"{lamp_watts(rails)} W")),
+        of=(*under, ("lamp", f"{watts} W")),
         # “no” says that it stayed bright
         dead_below=0.5,
     )
-    title = f"Lamp limiter in, {lamp_watts(rails)} W lamp"
+    title = f"Lamp limiter in, {watts} W lamp"
     return [Step("limited", title, "boards unplugged, one minute", (lamp, quiet), live=True, caution=_PRIMARY)]
 
 

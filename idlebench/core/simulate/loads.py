@@ -25,7 +25,7 @@ def drawn(bench: Bench, values: Values, state: State, rail: RailPlace) -> tuple[
     step = (1 + STEP) if state.steps(rail.name) else 1.0
     if how == "dummy" and rail.minimum:
         ohms = dummy_load.dummy_load(rail.volts, rail.minimum).values["resistance"]
-        return np.full(values.count, step * abs(rail.volts) / ohms), np.ones(values.count)
+        return step * by * abs(rail.volts) / ohms, np.ones(values.count)
     steady = {"none": 0.0, "dummy": 0.0}.get(how, rail.board if how == "board" and rail.board else rail.current)
     return steady * by * step, np.zeros(values.count)
 

@@ -1,9 +1,13 @@
-"""Readings by the job's meter: a real one over the network, or the stand-in, which reads the simulated bench."""
+"""Readings by the job's meter: a real one over the network, or the stand-in, which reads the simulated bench.
+
+What the stand-in reads is marked so: it counts only while the job's meter is the stand-in, and no unit is handed over on it.
+"""
 
 from __future__ import annotations
 
 from idlebench.core import prove
 from idlebench.core.prove import by_meter, gates
+from idlebench.core.prove.record import SIMULATED
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.truth import read_truth
@@ -46,8 +50,9 @@ def take(unit: int, key: str) -> Reading:
     kind = by_meter.kind_of(check)
     if not kind:
         raise BadInput(check.point, "what a meter can read", "Answer it by hand.", "meter")
-    value = _simulated(state, check, kind) if state.job.meter == HOUSE else _asked(state.job.meter, kind)
-    return services.take_reading(unit, check.key, by_meter.as_typed(check, value))
+    simulated = state.job.meter == HOUSE
+    value = _simulated(state, check, kind) if simulated else _asked(state.job.meter, kind)
+    return services.take_reading(unit, check.key, by_meter.as_typed(check, value), SIMULATED if simulated else "")
 
 
 def _asked(address: str, kind: str) -> float:

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.prove import doubts, gates
-from idlebench.core.prove.record import IDLE, POWER, READ
+from idlebench.core.prove.record import BENCH, IDLE, POWER, READ
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import show
 
@@ -28,20 +28,21 @@ def _check(state: UnitState, key: str) -> prove.Check:
     return check
 
 
-def take_reading(unit: int, key: str, typed: str) -> Reading:
+def take_reading(unit: int, key: str, typed: str, by: str = "") -> Reading:
     """Log a reading of a check, with what it was read of.
 
     Args:
-        unit: its key. key: of the check, or the name a table calls it.
+        unit: its key. key: of the check, or the name a table calls it. by: SIMULATED where it is of the simulated bench: it
+            counts only while the unit is tried there.
 
     Raises:
         BadInput: it cannot be read. GateShut: it may not be taken now.
     """
     with opened(unit, "Nothing can be read now") as door:
-        return _take(door.state, key, typed)
+        return _take(door.state, key, typed, by)
 
 
-def _take(state: UnitState, key: str, typed: str) -> Reading:
+def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
     check = _check(state, key)
     reasons = gates.reading(state.proof, check)
     if reasons:
@@ -51,8 +52,9 @@ def _take(state: UnitState, key: str, typed: str) -> Reading:
     if check.aspect and check.live:
         doubts.ask(check, value, typed, (rail for board in state.boards for rail in board.rails))
     passed = check.passes(value)
-    reading = _written(state, check, typed.strip(), value, passed=passed)
-    state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=check.evidence))
+    reading = _written(state, check, typed.strip(), value, passed=passed, **({"device": "the stand-in"} if by else {}))
+    was = {**check.evidence, **({BENCH: by} if by else {})}
+    state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=was))
     shown = typed.strip() if check.seen or not math.isfinite(value) else show(value, check.unit)
     log(state.row, "reading", f"{check.point}: {shown}, limit {check.limits}, {'passed' if passed else 'failed'}.")
     return reading

@@ -76,6 +76,7 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "rails": rails,
             "in_hand": in_hand,
             "missing": should.missing if rails else "",
+            "outlook": should.outlook,
             "by_meter": _by_meter(state, in_hand),
             "items": items,
             "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 from idlebench.core import prove
@@ -10,7 +10,7 @@ from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.choose.need import Mains
 from idlebench.core.judge.measure import read_with
 from idlebench.core.prove.checks import Check
-from idlebench.core.prove.expect import Expected, expected, words_of
+from idlebench.core.prove.expect import Expected, Outlook, expected, outlook, words_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.supply import Bench
 from idlebench.core.text.rails_and_chips import Rail
@@ -70,13 +70,24 @@ def _explained(known: Known, checks: tuple[Check, ...], setting: Setting, key: s
     return words_of(_bands(known, checks, setting)[key].explained_by(value))
 
 
+@lru_cache(maxsize=128)
+def _outlook(known: Known, step: str, setting: Setting) -> Outlook:
+    try:
+        return outlook(bench_of(known), step, setting.way, setting.mains, setting.frequency, setting.lamp, setting.read)
+    except BadInput:
+        return Outlook((), ())
+
+
 @dataclass(frozen=True)
 class Expecting:
-    """What the rail checks of a step should read. missing: what to type to have it, "" where nothing is."""
+    """What the rail checks of a step should read, and what the step should look like. missing: what to type to have it, "" where
+    nothing is.
+    """
 
     of: dict[str, Expected]
     _from: dict[str, tuple[Known, tuple[Check, ...], Setting]]
     missing: str = ""
+    outlook: Outlook = field(default_factory=lambda: Outlook((), ()))
 
     def why(self, check: Check, value: float) -> str:
         """Which parts would explain a reading that is not what is expected; "" where nothing is expected."""
@@ -85,7 +96,6 @@ class Expecting:
 
 def expecting(state: UnitState, step: prove.Step) -> Expecting:
     """What a step of the way up should read."""
-    proof = state.proof
     supplies = [board for board in state.boards if board.row.supply and board.rails]
     found: dict[str, Expected] = {}
     sources: dict[str, tuple[Known, tuple[Check, ...], Setting]] = {}
@@ -98,9 +108,7 @@ def expecting(state: UnitState, step: prove.Step) -> Expecting:
             without.append(board.row.name)
             continue
         known = known_of(state, board)
-        mains = proof.measured or state.job.mains_volts
-        lamp = float(prove.lamp_watts(board.rails))
-        setting = Setting(proof.way, mains, state.job.mains_frequency, lamp, proof.measured is not None)
+        setting = setting_of(state, board)
         own = _bands(known, checks, setting)
         found |= own
         sources |= dict.fromkeys(own, (known, checks, setting))
@@ -110,7 +118,25 @@ def expecting(state: UnitState, step: prove.Step) -> Expecting:
         if without
         else ""
     )
-    return Expecting(found, sources, missing)
+    return Expecting(found, sources, missing, _looks(state, step, supplies))
+
+
+def _looks(state: UnitState, step: prove.Step, supplies: list[BoardState]) -> Outlook:
+    """What a step of one supply alone should look like."""
+    marked = [b for b in supplies if step.key.endswith(f".{board_id(b.row.pk)}")]
+    board = next(iter(marked or supplies), None)
+    if board is None or not board.supply:
+        return Outlook((), ())
+    return _outlook(known_of(state, board), step.key, setting_of(state, board))
+
+
+def setting_of(state: UnitState, board: BoardState) -> Setting:
+    """How the way up of a supply is gone."""
+    measured = state.proof.measured
+    lamp = float(prove.lamp_watts(board.rails, board.row.supply))
+    return Setting(
+        state.job.way, measured or state.job.mains_volts, state.job.mains_frequency, lamp, measured is not None
+    )
 
 
 def _of(check: Check, board: BoardState, supplies: list[BoardState]) -> bool:

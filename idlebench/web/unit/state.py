@@ -28,6 +28,7 @@ from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
+from idlebench.instruments import HOUSE
 
 from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit, UnitProcedure
 from .parts import BoardState, DeviceState, PartState, verdict_of, year_now
@@ -138,6 +139,7 @@ class UnitState:
             handed_over=self.row.handed_over is not None,
             reforming=self.reforming,
             wet=self.wet,
+            simulated=self.job.meter == HOUSE,
             unsettled=tuple(p.ref for p in (*self.unsettled, *self.devices_unsettled)),
         )
 
