@@ -132,7 +132,7 @@ class Bench(RuleBasedStateMachine):
     def worked(self, board: str = SUPPLY) -> None:
         """Something on a board was changed: what the machine had seen of it counts no more. On dummy loads the supply stood
         alone, so that a fed board's change leaves those steps as they are."""
-        alone = ("up.limited.", "up.half.", "up.full.") if board != SUPPLY else ()
+        alone = ("up.limited.", "up.third.", "up.half.", "up.most.", "up.full.") if board != SUPPLY else ()
         self.passed = {key: what for key, what in self.passed.items() if key.startswith(alone)} if alone else {}
         self.rails_read.clear()
 
@@ -264,7 +264,7 @@ class Bench(RuleBasedStateMachine):
         if self.change(mains=mains):
             self.passed.clear()
 
-    @rule(way=st.sampled_from(["lamp", "variable"]))
+    @rule(way=st.sampled_from(["lamp", "variable", "straight"]))
     def change_the_way(self, way: str) -> None:
         self.tick()
         if self.change(way=way):

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from idlebench.core import prove
 from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import doubts
-from idlebench.core.prove.expect import expected, words_of
+from idlebench.core.prove.expect import ahead, words_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.expected import bands, draws
 from idlebench.core.simulate.explain import explain
@@ -37,12 +37,14 @@ def linear(fuse="T 250mA 250V"):
     return Bench.of(LINEAR, [Fitted("C1", 3300e-6, 25.0)], fuse)
 
 
-def switching():
-    parts = [
+PARTS = [
         Fitted("C7", 220e-6, 400.0), Fitted("C9", 10e-6, 50.0), Fitted("C14", 2200e-6, 10.0), Fitted("C15", 2200e-6, 10.0),
         Fitted("C18", 1000e-6, 16.0), Fitted("C21", 100e-6, 25.0), Fitted("C3", 100e-9, None, "film", safety="X2", role="mains_x"),
     ]  # fmt: skip
-    return Bench.of(SWITCHING, parts)
+
+
+def switching():
+    return Bench.of(SWITCHING, PARTS)
 
 
 def look(bench, state, reads, truth="", seconds=0.0):
@@ -318,7 +320,7 @@ def test_what_a_check_should_read_and_what_is_not_explained():
         "PS-2", "switching", (), rails=(read_rail("+5 V 3.1 A min 0.6 A"), read_rail("-12 V 0.2 A min 0.1 A")), fuse="T 1.6 A", row="b1"
     )  # fmt: skip
     step = next(s for s in prove.way_up([board]) if s.key == "full")
-    found = expected(switching(), step.checks, "lamp", 230.0, 50.0, 60.0, True)
+    found = ahead(switching(), "full", step.checks, "lamp", 230.0, 50.0, 60.0, True).readings
     by = {(c.rail, c.aspect): found[c.key] for c in step.checks if c.key in found}
     assert set(by) == {(rail, aspect) for rail in ("+5 V", "−12 V") for aspect in ("volts", "ripple", "lowest")}
     volts, ripple, lowest = (by["−12 V", aspect] for aspect in ("volts", "ripple", "lowest"))
@@ -327,8 +329,21 @@ def test_what_a_check_should_read_and_what_is_not_explained():
     assert not volts.unexplained(-12.0) and volts.unexplained(-11.0) and not volts.unexplained(None)
     assert "C21" in words_of(volts.explained_by(-11.65))
     assert "No single part" in words_of(by["+5 V", "volts"].explained_by(9.0))
-    # without a step that reads rails nothing is expected
-    assert expected(switching(), prove.way_up([board])[1].checks, "lamp", 230.0, 50.0, 60.0, True) == {}
+    # a step without power has nothing to expect
+    assert ahead(switching(), "dummy", prove.way_up([board])[1].checks, "lamp", 230.0, 50.0, 60.0, True).readings == {}
+
+
+def test_a_lamp_that_is_too_small_is_told_before_it_is_tried():
+    rails = (read_rail("+5 V 3.1 A min 0.6 A"), read_rail("+12 V 0.5 A min 0.15 A"), read_rail("-12 V 0.2 A min 0.1 A"))
+    bench = Bench.of(SWITCHING, PARTS, listed=rails)
+    watts = prove.lamp_watts(rails, "switching")
+    good = ahead(bench, "limited", (), "lamp", 230.0, 50.0, float(watts), True).outlook
+    small = ahead(bench, "limited", (), "lamp", 230.0, 50.0, 15.0, True).outlook
+    assert not good.wrong and "first second the lamp is bright" in good.told[0] and "of its volts" in good.told[1]
+    assert "behind a lamp of 15 W" in small.wrong[0]
+    # a linear supply on a variable transformer: an eighth of the mains lights nothing and breaks nothing
+    rising = ahead(linear(), "third", (), "variable", 230.0, 50.0, 15.0, True).outlook
+    assert not rising.wrong and rising.told[0].startswith("The mains give")
 
 
 RAILS = [read_rail("+5 V 2 A"), read_rail("+12 V 0.4 A"), read_rail("-12 V 0.2 A")]

@@ -9,6 +9,7 @@ from django.urls import reverse
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import POWER
 from idlebench.core.refusal import BadInput, GateShut
+from idlebench.web.intake import services as intake
 from idlebench.web.proving import metered
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Event, Instrument, PowerSession, Reading
@@ -208,3 +209,19 @@ def test_what_the_stand_in_read_proves_nothing_of_a_machine(client, board):
     # nobody says by an address that a typed reading is of the bench, or the other way round
     client.post(reverse("reading", args=[unit.pk]), {f"r:{check.key}": "0.3", "by": "simulated"})
     assert unit_state(unit.pk).proof.done(check)
+
+
+def test_a_live_unit_does_not_change_its_bench(board):
+    full(board)
+    job = board.unit.job
+    job.refresh_from_db()
+    with pytest.raises(GateShut, match="The job cannot be changed"):
+        intake.change_job(job, {"meter": ""})
+    job.refresh_from_db()
+    assert job.meter == "stand-in"
+    # another name of the job is no other bench
+    intake.change_job(job, {"name": "Another name"})
+    proving.make_idle()
+    intake.change_job(job, {"meter": ""})
+    job.refresh_from_db()
+    assert job.meter == ""

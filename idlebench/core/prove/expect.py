@@ -18,6 +18,7 @@ from ..simulate.supply import Bench
 from ..simulate.truth import Values
 from ..text.quantity import show
 from .checks import Check
+from .way_up import RISING
 
 #: What a meter, its leads and a regulator's own noise leave open whatever the parts do: V of DC, V p-p of ripple, and a share of
 #: the reading.
@@ -25,7 +26,7 @@ FLOOR = {"volts": 0.020, "ripple": 0.010, "lowest": 0.020}
 METER = 0.005
 #: What is read of a rail for each aspect, and how the bench is loaded at each step of a way up.
 _READ = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
-_LOADED = {"limited": "dummy", "half": "dummy", "full": "dummy", "feed": "board", "life": "board"}
+_LOADED = {**dict.fromkeys(RISING, "dummy"), "full": "dummy", "feed": "board", "life": "board"}
 
 
 @dataclass(frozen=True)
@@ -66,8 +67,8 @@ def state_at(step: str, way: str, mains: float, frequency: float, lamp: float, s
     """The bench as a step of the way up sets it; None where no rail is read at it.
 
     Args:
-        step: its key, without the supply it is of. way: lamp or variable. mains: V rms as it was read, else nominal.
-        lamp: W. stepping: the loads step.
+        step: its key, with or without the supply it is of. way: lamp, or variable for a transformer that rises. mains: V rms as
+            it was read, else nominal. lamp: W. stepping: the loads step.
     """
     base = step.split(".")[0]
     if base not in _LOADED:
@@ -75,63 +76,69 @@ def state_at(step: str, way: str, mains: float, frequency: float, lamp: float, s
     return State(
         volts=mains,
         frequency=frequency,
-        lamp=lamp if base == "limited" and way == "lamp" else 0.0,
-        variable=0.5 if base == "half" else 1.0,
+        lamp=lamp if base == "limited" and way != "variable" else 0.0,
+        variable=RISING.get(base, 1.0) if way == "variable" else 1.0,
         load=_LOADED[base],
         step=ALL if stepping else "",
     )
-
-
-def expected(
-    bench: Bench, checks: Iterable[Check], way: str, mains: float, frequency: float, lamp: float, known: bool
-) -> dict[str, Expected]:
-    """What the rail checks of a step should read, by their key; those of rails that the supply's lines do not make have none.
-
-    Args:
-        known: whether the mains were read.
-    """
-    wanted = [c for c in checks if c.aspect in _READ and c.rail in bench.rails]
-    found: dict[str, Expected] = {}
-    for stepping in (False, True):
-        here = [c for c in wanted if (c.aspect == "lowest") == stepping]
-        if not here:
-            continue
-        state = state_at(here[0].step, way, mains, frequency, lamp, stepping)
-        if state is None:
-            continue
-        asked = [Asked(c.rail, _READ[c.aspect], c.rail) for c in here]
-        for check, one, band in zip(here, asked, bands(bench, state, asked, mains_known=known), strict=True):
-            found[check.key] = Expected(_seen(check, band), bench, state, one)
-    return found
 
 
 @dataclass(frozen=True)
 class Outlook:
     """What to expect of a step as a whole, in words: at first, after a while; wrong: what it says that cannot work."""
 
-    told: tuple[str, ...]
-    wrong: tuple[str, ...]
+    told: tuple[str, ...] = ()
+    wrong: tuple[str, ...] = ()
 
 
-#: A filament shows under this share of its volts no light to the eye.
-DARK = 0.18
+@dataclass(frozen=True)
+class Ahead:
+    """What a step should read, by the keys of its rail checks, and what it should look like."""
+
+    readings: dict[str, Expected]
+    outlook: Outlook
 
 
-def outlook(bench: Bench, step: str, way: str, mains: float, frequency: float, lamp: float, known: bool) -> Outlook:
-    """What a step of the way up should look like: the lamp's light, what the mains give, whether the supply starts at all."""
-    state = state_at(step, way, mains, frequency, lamp)
-    if state is None or state.load == "board":
-        return Outlook((), ())
-    asked = [Asked("mains", "amps", "mains"), Asked("lamp", "brightness", "lamp")]
-    amps, light = bands(bench, state, asked, mains_known=known)
-    nominal = Values(1)
-    wrong = tuple(words for rows, words in run(bench, nominal, state, grids=MIDDLING).said if rows[0])
+#: A filament shows under this share of its volts no light to the eye, under that one little.
+DARK, FAINT = 0.18, 0.4
+_WHOLE = (Asked("mains", "amps", "mains"), Asked("lamp", "brightness", "lamp"))
+
+
+def ahead(
+    bench: Bench, step: str, checks: Iterable[Check], way: str, mains: float, frequency: float, lamp: float, known: bool
+) -> Ahead:  # fmt: skip
+    """What a step of the way up should read and look like: the loads as they are in one run, stepping in another.
+
+    Args:
+        step: its key. checks: those of its rails; those of rails that the supply's lines do not make have no band. known:
+            whether the mains were read.
+    """
+    wanted = [c for c in checks if c.aspect in _READ and c.rail in bench.rails]
+    found: dict[str, Expected] = {}
+    outlook = Outlook()
+    for stepping in (False, True):
+        here = [c for c in wanted if (c.aspect == "lowest") == stepping]
+        state = state_at(step, way, mains, frequency, lamp, stepping)
+        if state is None or (stepping and not here):
+            continue
+        asked = [Asked(c.rail, _READ[c.aspect], c.rail) for c in here]
+        read = bands(bench, state, [*asked, *_WHOLE], mains_known=known)
+        for check, one, band in zip(here, asked, read, strict=False):
+            found[check.key] = Expected(_seen(check, band), bench, state, one)
+        if not stepping and state.load != "board":
+            outlook = _outlook(bench, state, *read[-2:])
+    return Ahead(found, outlook)
+
+
+def _outlook(bench: Bench, state: State, amps: Band, light: Band) -> Outlook:
+    """The lamp's light, what the mains give, whether the supply starts at all."""
+    wrong = tuple(words for rows, words in run(bench, Values(1), state, grids=MIDDLING).said if rows[0])
     told = []
     if state.lamp:
         low, high = light.low / 100, light.high / 100
-        eye = "dark to the eye" if high < DARK else "glowing faintly" if high < 0.4 else "half bright"
-        told.append("In the first second the lamp is bright: the stores charge.")
+        eye = "dark to the eye" if high < DARK else "glowing faintly" if high < FAINT else "half bright"
         share = _from_to(f"{100 * low:.0f}", f"{100 * high:.0f}")
+        told.append("In the first second the lamp is bright: the stores charge.")
         told.append(f"Then {eye}: {share} % of its volts. Still bright after ten seconds: make idle.")
     told.append(f"The mains give {_from_to(show(amps.low, 'A', 2), show(amps.high, 'A', 2))} rms.")
     return Outlook(tuple(told), wrong)

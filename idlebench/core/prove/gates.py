@@ -53,6 +53,13 @@ def idle(proof: Proof) -> Reasons:
     return (Shut("live", f"Unit {proof.name} has power.", "Make idle first."),) if proof.live else ()
 
 
+def other_bench(proof: Proof) -> Reasons:
+    """Whether a unit is tried on the simulated bench is not changed while it has power: a reading has to be of what is live."""
+    if not proof.live:
+        return ()
+    return (Shut("bench", f"Unit {proof.name} has power, on the bench it was switched on.", "Make idle first."),)
+
+
 def reopening(proof: Proof, reason: str) -> Reasons:
     """Only a closed unit is reopened.
 

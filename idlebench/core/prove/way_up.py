@@ -28,7 +28,10 @@ Of = tuple[tuple[str, str], ...]
 WAYS = {
     "lamp": "lamp limiter",
     "variable": "variable transformer",
+    "straight": "straight on, loads attached",
 }
+#: Steps of a variable transformer, and the share of the mains at each: the first only to look and listen.
+RISING = {"limited": 0.15, "third": 0.30, "half": 0.60, "most": 0.90}
 
 
 #: A limiter lamp's watts as a multiple of what is drawn behind it, by the kind of supply: a constant power pulls a lamp down.
@@ -101,6 +104,8 @@ def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, u
     rails, own = supply.rails, frozenset({supply.id})
     limited = _limited_steps(supply, rails, way, mains, under)
     full = _full_step(supply, rails, mains, under)
+    if way == "straight":
+        full = replace(full, caution=f"Nothing but the fuse limits what a fault draws now. {full.caution}")
     steps = [_dummy_step(supply, rails, tuple(s.key for s in (*limited, full))), *limited, full]
     if supply.sources:
         steps.insert(0, _source_step(supply, mains, measured, under))
@@ -223,27 +228,10 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
         fact=STEP,
         of=under,
     )
-    if way == "variable":
-        low = Step(
-            "limited",
-            f"{mains * 0.13:.0f} V in, look and listen",
-            "one minute, nothing warm",
-            (quiet,),
-            live=True,
-            caution=_PRIMARY,
-        )
-        rise = _rail_checks("half", rails[:1], supply.name, ("up",), under)
-        return [
-            low,
-            Step(
-                "half",
-                f"{mains / 2:.0f} V in, rails come up",
-                f"{rails[0].name} rises",
-                rise,
-                live=True,
-                caution=_PRIMARY,
-            ),
-        ]
+    if way == "straight":
+        return []
+    if way == "variable" and supply.supply == "linear":
+        return [_rising_step(key, share, rails, supply, mains, quiet, under) for key, share in RISING.items()]
     watts = lamp_watts(rails, supply.supply)
     lamp = Check(
         "up.limited.lamp",
@@ -261,7 +249,21 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
         dead_below=0.5,
     )
     title = f"Lamp limiter in, {watts} W lamp"
-    return [Step("limited", title, "boards unplugged, one minute", (lamp, quiet), live=True, caution=_PRIMARY)]
+    # at low volts a switching supply draws the more, and its switch burns
+    why = "a variable transformer overloads a switching supply" if way == "variable" else "boards unplugged, one minute"
+    return [Step("limited", title, why, (lamp, quiet), live=True, caution=_PRIMARY)]
+
+
+def _rising_step(
+    key: str, share: float, rails: Sequence[Rail], supply: BoardFacts, mains: float, quiet: Check, under: Of
+) -> Step:
+    """A step of a variable transformer: so much of the mains, every rail rising with it."""
+    volts = f"{mains * share:.0f} V in"
+    if key == "limited":
+        return Step(key, f"{volts}, look and listen", "one minute, nothing warm", (quiet,), live=True, caution=_PRIMARY)
+    rise = _rail_checks(key, rails[:1] if key != "most" else rails, supply.name, ("up",), under)
+    named = "all rails rise" if key == "most" else f"{rails[0].name} rises"
+    return Step(key, f"{volts}, rails come up", named, rise, live=True, caution=_PRIMARY)
 
 
 def _rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str], under: Of) -> tuple[Check, ...]:

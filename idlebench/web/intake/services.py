@@ -10,6 +10,7 @@ from django.db.models import Count, Exists, Max, OuterRef, QuerySet
 from idlebench.core.board.first_look import Look
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
+from idlebench.instruments import HOUSE
 
 from ..records.models import Board, Job, Unit
 from ..unit.door import inside, opened, opened_all
@@ -48,10 +49,15 @@ def change_job(job: Job, facts: Facts) -> None:
     """Change a job's facts and ways of working; its units' records say so where it changes what was proven.
 
     Raises:
-        GateShut: a unit of it has power, and the mains or the way up would change under it.
+        GateShut: a unit of it has power, and the mains, the way up or the bench it is tried on would change under it.
     """
-    with opened_all(list(job.units.values_list("pk", flat=True)), "The job cannot be changed", closed_too=True):
+    title = "The job cannot be changed"
+    with opened_all(list(job.units.values_list("pk", flat=True)), title, closed_too=True) as units:
         job.refresh_from_db()
+        other = (job.meter == HOUSE) != (facts.get("meter", job.meter) == HOUSE)
+        reasons = [reason for unit in units for reason in gates.other_bench(unit.state.proof)] if other else []
+        if reasons:
+            raise GateShut(title, tuple(reasons))
         for name, value in facts.items():
             setattr(job, name, value)
         job.save()

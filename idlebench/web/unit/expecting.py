@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
 
 from idlebench.core import prove
@@ -10,7 +10,7 @@ from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.choose.need import Mains
 from idlebench.core.judge.measure import read_with
 from idlebench.core.prove.checks import Check
-from idlebench.core.prove.expect import Expected, Outlook, expected, outlook, words_of
+from idlebench.core.prove.expect import Ahead, Expected, Outlook, ahead, words_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.supply import Bench
 from idlebench.core.text.rails_and_chips import Rail
@@ -55,27 +55,17 @@ def bench_of(known: Known) -> Bench:
 
 
 @lru_cache(maxsize=256)
-def _bands(known: Known, checks: tuple[Check, ...], setting: Setting) -> dict[str, Expected]:
+def _ahead(known: Known, step: str, checks: tuple[Check, ...], how: Setting) -> Ahead:
     try:
-        return expected(
-            bench_of(known), checks, setting.way, setting.mains, setting.frequency, setting.lamp, setting.read
-        )
+        return ahead(bench_of(known), step, checks, how.way, how.mains, how.frequency, how.lamp, how.read)
     except BadInput:
         # without a model only the limit is shown
-        return {}
+        return Ahead({}, Outlook())
 
 
 @lru_cache(maxsize=512)
-def _explained(known: Known, checks: tuple[Check, ...], setting: Setting, key: str, value: float) -> str:
-    return words_of(_bands(known, checks, setting)[key].explained_by(value))
-
-
-@lru_cache(maxsize=128)
-def _outlook(known: Known, step: str, setting: Setting) -> Outlook:
-    try:
-        return outlook(bench_of(known), step, setting.way, setting.mains, setting.frequency, setting.lamp, setting.read)
-    except BadInput:
-        return Outlook((), ())
+def _explained(known: Known, step: str, checks: tuple[Check, ...], how: Setting, key: str, value: float) -> str:
+    return words_of(_ahead(known, step, checks, how).readings[key].explained_by(value))
 
 
 @dataclass(frozen=True)
@@ -85,9 +75,9 @@ class Expecting:
     """
 
     of: dict[str, Expected]
-    _from: dict[str, tuple[Known, tuple[Check, ...], Setting]]
-    missing: str = ""
-    outlook: Outlook = field(default_factory=lambda: Outlook((), ()))
+    outlook: Outlook
+    missing: str
+    _from: dict[str, tuple[Known, str, tuple[Check, ...], Setting]]
 
     def why(self, check: Check, value: float) -> str:
         """Which parts would explain a reading that is not what is expected; "" where nothing is expected."""
@@ -98,45 +88,43 @@ def expecting(state: UnitState, step: prove.Step) -> Expecting:
     """What a step of the way up should read."""
     supplies = [board for board in state.boards if board.row.supply and board.rails]
     found: dict[str, Expected] = {}
-    sources: dict[str, tuple[Known, tuple[Check, ...], Setting]] = {}
-    without = []
+    sources: dict[str, tuple[Known, str, tuple[Check, ...], Setting]] = {}
+    seen, without = Outlook(), []
+    own = _own(step, supplies)
     for board in supplies:
         checks = tuple(c for c in step.checks if c.aspect and _of(c, board, supplies))
-        if not checks:
+        if not checks and board is not own:
             continue
         if not board.supply:
-            without.append(board.row.name)
+            without += [board.row.name] if checks else []
             continue
-        known = known_of(state, board)
-        setting = setting_of(state, board)
-        own = _bands(known, checks, setting)
-        found |= own
-        sources |= dict.fromkeys(own, (known, checks, setting))
+        asked = known_of(state, board), step.key, checks, setting_of(state, board)
+        one = _ahead(*asked)
+        found |= one.readings
+        sources |= dict.fromkeys(one.readings, asked)
+        seen = one.outlook if board is own else seen
     missing = (
         f"What {', '.join(without)} should read is not known: type its supply's lines at Intake, such as "
         "bridge 9V 25VA store C1 regulator VR1 5V 1A."
         if without
         else ""
     )
-    return Expecting(found, sources, missing, _looks(state, step, supplies))
+    return Expecting(found, seen, missing, sources)
 
 
-def _looks(state: UnitState, step: prove.Step, supplies: list[BoardState]) -> Outlook:
-    """What a step of one supply alone should look like."""
+def _own(step: prove.Step, supplies: list[BoardState]) -> BoardState | None:
+    """The supply that a step brings up alone."""
     marked = [b for b in supplies if step.key.endswith(f".{board_id(b.row.pk)}")]
-    board = next(iter(marked or supplies), None)
-    if board is None or not board.supply:
-        return Outlook((), ())
-    return _outlook(known_of(state, board), step.key, setting_of(state, board))
+    return next(iter(marked or supplies), None)
 
 
 def setting_of(state: UnitState, board: BoardState) -> Setting:
     """How the way up of a supply is gone."""
     measured = state.proof.measured
     lamp = float(prove.lamp_watts(board.rails, board.row.supply))
-    return Setting(
-        state.job.way, measured or state.job.mains_volts, state.job.mains_frequency, lamp, measured is not None
-    )
+    # a switching supply is never brought up on a variable transformer
+    way = "lamp" if board.row.supply != "linear" and state.job.way == "variable" else state.job.way
+    return Setting(way, measured or state.job.mains_volts, state.job.mains_frequency, lamp, measured is not None)
 
 
 def _of(check: Check, board: BoardState, supplies: list[BoardState]) -> bool:
