@@ -18,7 +18,7 @@ from ..circuit.supply import DIODE_OHMS, IDEALITY, SATURATION, THERMAL_VOLTS
 Floats = NDArray[np.float64]
 #: Points over a half wave of the mains, coarse to fine: each finds where the next begins. A step on the way needs only the
 #: first, a band over tolerances the first two.
-ROUGH, MIDDLING, FINE = (24,), (24, 48), (24, 96)
+ROUGH, MIDDLING, FINE = (24,), (20, 40), (24, 96)
 #: Newton steps on a grid, and the share of the peak that a step may still be for it to count as settled.
 MOST_STEPS, SETTLED = 60, 1e-6
 #: A step that leads away is halved so often.
