@@ -285,6 +285,9 @@ def test_truth_about_a_part_that_is_not_there_and_points_that_are_not():
             look(bench, MAINS, reads)
     with pytest.raises(BadInput, match="a store that the survey lists"):
         Bench.of(LINEAR, [])
+    for lines in (LINEAR + "\n" + LINEAR.replace("C1", "C2"), LINEAR.replace("12V 0.5A", "0V 0.5A")):
+        with pytest.raises(BadInput, match="each rail once"):
+            Bench.of(lines, [Fitted("C1", 1e-3, 25.0), Fitted("C2", 1e-3, 25.0)])
 
 
 def explained(bench, reads, value, state=MAINS):

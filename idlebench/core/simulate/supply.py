@@ -26,7 +26,8 @@ SOUND = 0.55
 MELTING = {"T": 25.0, "F": 1.4}
 #: Names of parts that the supply lines leave out.
 USUAL = {"switch": "Q1", "start": "R5", "feedback": "FB", "joint": "J2", "rectifier": "D5", "xcap": "X1", "fuse": "F1"}
-_FUSE = re.compile(r"\s*([TFM])?\s*(\d+(?:[.,]\d+)?)\s*(m?)\s*A", re.I)
+_FUSE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(m?)\s*A\b", re.I)
+_QUICK = re.compile(r"\bF{1,2}(?=\b|\s*\d)", re.I)
 
 
 @dataclass(frozen=True)
@@ -103,16 +104,32 @@ class Fuse:
 def read_fuse(text: str) -> Fuse | None:
     """A fuse as it is marked; None where nothing is said.
 
-    >>> read_fuse('T 1.6A 250V')
-    Fuse(rating=1.6, melting=64.0)
+    >>> read_fuse('T 1.6A 250V'), read_fuse('FF 500 mA').melting, read_fuse('F2A').melting
+    (Fuse(rating=1.6, melting=64.0), 0.35, 5.6)
     """
     if not text.strip():
         return None
-    hit = _FUSE.match(text)
+    hit = _FUSE.search(text)
     if not hit:
         raise BadInput(text, "a fuse as it is marked, such as T 1.6A 250V", "", "fuse")
-    rating = read(hit[2], "A", field="fuse", above=0, high=1e5) / (1000 if hit[3] else 1)
-    return Fuse(rating, round(MELTING["F" if (hit[1] or "T").upper() == "F" else "T"] * rating**2, 9))
+    rating = read(hit[1], "A", field="fuse", above=0, high=1e5) / (1000 if hit[2] else 1)
+    return Fuse(rating, round(MELTING["F" if _QUICK.search(text) else "T"] * rating**2, 9))
+
+
+def _each_rail_once(branches: Sequence[Branch]) -> None:
+    """Refuse supplies whose rails cannot be told apart by their volts.
+
+    Raises:
+        BadInput: naming the rail.
+    """
+    made = [b.regulator.volts for b in branches if b.regulator]
+    made += [rail.volts for b in branches if b.converter for rail in b.converter.rails]
+    for volts in made:
+        if not volts or made.count(volts) > 1:
+            raise BadInput(
+                rail_name(volts), "each rail once, above or below 0 V",
+                "The simulated bench tells rails by their volts: leave one of the two out.", "supply",
+            )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -165,6 +182,7 @@ class Bench:
             raise BadInput(
                 "", "the lines of a supply", "Such as bridge 9V 25VA store C1 regulator VR1 5V 1A.", "supply"
             )
+        _each_rail_once(branches)
         by_ref = {part.ref: part for part in parts}
         wanted = {ref for branch in branches for ref in branch.stores}
         wanted |= {ref for b in branches if b.converter for rail in b.converter.rails for ref in rail.stores}

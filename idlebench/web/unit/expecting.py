@@ -12,7 +12,7 @@ from idlebench.core.judge.measure import read_with
 from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import Ahead, Expected, Outlook, ahead, words_of
 from idlebench.core.refusal import BadInput
-from idlebench.core.simulate.supply import Bench
+from idlebench.core.simulate.supply import Bench, read_fuse
 from idlebench.core.text.rails_and_chips import Rail
 
 from ..records.models import CatalogueItem
@@ -146,4 +146,13 @@ def known_of(state: UnitState, board: BoardState) -> Known:
     new = tuple((ref, rows[item]) for ref, item in sorted(swapped.items()) if item in rows)
     frequency = state.job.meter_frequency
     parts = tuple(read_with(p.standing, frequency) for p in board.parts if not p.is_out)
-    return Known(board.row.supply_model, parts, new, board.row.fuse, state.mains, board.rails)
+    return Known(board.row.supply_model, parts, new, _readable(board.row.fuse), state.mains, board.rails)
+
+
+def _readable(fuse: str) -> str:
+    """A fuse's marking where a rating can be read in it; what cannot leaves the fuse out, not the supply."""
+    try:
+        read_fuse(fuse)
+    except BadInput:
+        return ""
+    return fuse
