@@ -4,6 +4,7 @@ import socketserver
 import threading
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from idlebench.core.prove import gates
@@ -225,3 +226,44 @@ def test_a_live_unit_does_not_change_its_bench(board):
     intake.change_job(job, {"meter": ""})
     job.refresh_from_db()
     assert job.meter == ""
+
+
+def test_ripple_by_a_scopes_file_and_by_the_stand_ins_scope(client, board):
+    state = full(board, "C1 cap 450u")
+    asked = key(state, "+5 V", "ripple")
+    where = reverse("scope", args=[board.unit_id])
+    assert client.get(where, {"check": asked}).status_code == 200
+    lines = "time,volts\n" + "\n".join(f"{i / 50e3:.6f},{5 + 0.09 * (i % 500) / 500:.5f}" for i in range(2000))
+    file = SimpleUploadedFile("scope.csv", lines.encode())
+    html = client.post(where, {"check": asked, "file": file}).content.decode()
+    assert (
+        "89.8 mV" in html
+        and "over its limit" in html
+        and "<polyline" in html
+        and not Reading.objects.filter(key=asked).exists()
+    )
+    html = client.post(where, {"check": asked, "stand-in": "1"}).content.decode()
+    assert "what the stand-in reads" in html and "of the mains" in html
+    assert (
+        client.post(
+            reverse("metered", args=[board.unit_id]), {"check": asked, "by": "scope", "step": "full"}
+        ).status_code
+        == 302
+    )
+    reading = Reading.objects.filter(key=asked).last()
+    assert (
+        "pp" in reading.typed
+        and reading.value > 0.05
+        and not reading.passed
+        and unit_state(board.unit_id).proof.of_the_bench == 1
+    )
+    for sent, said in (
+        ({}, "the file that the scope saved"),
+        ({"file": SimpleUploadedFile("x.csv", b"v\n1\n2\n")}, "one column of numbers"),
+    ):
+        refused = client.post(where, {"check": asked, **sent})
+        assert refused.status_code == 422 and said in refused.content.decode()
+    assert client.post(where, {"check": "nothing"}).status_code == 422
+    proving.make_idle()
+    refused = client.post(where, {"check": asked, "stand-in": "1"})
+    assert refused.status_code == 422 and "has power" in refused.content.decode()

@@ -102,7 +102,7 @@ class Sitting:
         volts = np.interp(at, np.arange(len(wave)), wave, period=len(wave))
         if switching and rate:
             volts = volts + switching * (np.abs((time * rate % 1.0) * 2 - 1) - 0.5)
-        noise = 0.002 * max(float(np.abs(volts).max()), 0.01) * self._rng.standard_normal(points)
+        noise = (0.0004 + 0.001 * float(np.ptp(volts))) * self._rng.standard_normal(points)
         return volts + noise, span / points
 
     def with_truth(self, faults: Sequence[Fault]) -> Sitting:

@@ -5,19 +5,25 @@ What the stand-in reads is marked so: it counts only while the job's meter is th
 
 from __future__ import annotations
 
+import numpy as np
+
 from idlebench.core import prove
 from idlebench.core.prove import by_meter, gates
 from idlebench.core.prove.record import SIMULATED
+from idlebench.core.prove.scope import Capture, ripple_of
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.truth import read_truth
 from idlebench.instruments import HOUSE, BenchServer, Multimeter
 
 from ..records.models import Instrument, Reading
-from ..unit.expecting import bench_of, known_of
+from ..unit.expecting import bench_of, known_of, setting_of
 from ..unit.parts import BoardState
 from ..unit.state import UnitState, unit_state
 from . import services
+
+#: Points of a trace of the stand-in's scope: enough for what switches at some tens of kilohertz.
+TRACED = 20_000
 
 
 def may_read(state: UnitState, check: prove.Check) -> bool:
@@ -30,8 +36,11 @@ def may_read(state: UnitState, check: prove.Check) -> bool:
     return supply is not None and bool(by_meter.point_of(check, {p.ref for p in supply.parts} | {"F1"}))
 
 
-def take(unit: int, key: str) -> Reading:
+def take(unit: int, key: str, by_scope: bool = False) -> Reading:
     """Take a reading of a check by the job's meter. The meter is asked outside of the door; every gate is asked again inside.
+
+    Args:
+        by_scope: ripple as the stand-in's scope shows it, peak to peak.
 
     Raises:
         BadInput: no meter, one that cannot read this, or one that misbehaves: nothing is written, power stays as it is.
@@ -51,6 +60,9 @@ def take(unit: int, key: str) -> Reading:
     if not kind:
         raise BadInput(check.point, "what a meter can read", "Answer it by hand.", "meter")
     simulated = state.job.meter == HOUSE
+    if by_scope:
+        whole = ripple_of(traced(state, check), state.job.mains_frequency).whole
+        return services.take_reading(unit, check.key, f"{whole:.6g} pp", SIMULATED)
     value = _simulated(state, check, kind) if simulated else _asked(state.job.meter, kind)
     return services.take_reading(unit, check.key, by_meter.as_typed(check, value), SIMULATED if simulated else "")
 
@@ -72,8 +84,12 @@ def _supply(state: UnitState, check: prove.Check) -> BoardState | None:
     return next(iter(own), None)
 
 
-def _simulated(state: UnitState, check: prove.Check, kind: str) -> float:
-    """What the stand-in reads: the same conversation as with a real meter, on a port of this machine."""
+def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
+    """The supply of a check on the simulated bench as the unit is now, and the point that is read there.
+
+    Raises:
+        BadInput: it has none that can be simulated.
+    """
     supply = _supply(state, check)
     known = known_of(state, supply) if supply else None
     point = by_meter.point_of(check, bench_of(known).refs) if known else ""
@@ -82,16 +98,31 @@ def _simulated(state: UnitState, check: prove.Check, kind: str) -> float:
             check.point, "a point of a supply whose lines are typed",
             "The stand-in reads supplies that it can simulate. Type the reading.", "meter",
         )  # fmt: skip
-    mains = state.proof.measured or state.job.mains_volts
-    lamp = float(prove.lamp_watts(supply.rails))
-    setting = by_meter.setting(
-        check, state.live_step or "", state.job.way, mains, state.job.mains_frequency, lamp
-    )  # fmt: skip
+    how = setting_of(state, supply)
+    setting = by_meter.setting(check, state.live_step or "", how.way, how.mains, how.frequency, how.lamp)
     truth = read_truth(supply.row.truth)
-    sitting = Sitting(bench_of(known), truth, setting, seed=state.last_event, seconds=_on_for(state))
+    return Sitting(bench_of(known), truth, setting, seed=state.last_event, seconds=_on_for(state)), point
+
+
+def _simulated(state: UnitState, check: prove.Check, kind: str) -> float:
+    """What the stand-in reads: the same conversation as with a real meter, on a port of this machine."""
+    sitting, point = _sitting(state, check)
     with BenchServer(sitting) as server, Multimeter(server.address) as meter:
         meter.probe(point)
         return meter.read(kind)
+
+
+def traced(state: UnitState, check: prove.Check) -> Capture:
+    """What the stand-in's scope shows of a rail.
+
+    Raises:
+        BadInput: it has none that can be simulated, or no power.
+    """
+    if not state.live_step or state.job.meter != HOUSE:
+        raise BadInput("no power", "a unit that has power on the simulated bench", "Power it on first.", "capture")
+    sitting, _ = _sitting(state, check)
+    volts, step = sitting.trace(check.rail, TRACED, cycles=4)
+    return Capture(np.arange(len(volts)) * step, volts, ("time", check.rail))
 
 
 def _on_for(state: UnitState) -> float:

@@ -1,12 +1,13 @@
 from django.urls import path
 
-from . import views
+from . import scope_views, views
 
 urlpatterns = [
     path("unit/<int:pk>/cold/", views.cold, name="cold"),
     path("unit/<int:pk>/power/", views.power, name="power"),
     path("unit/<int:pk>/power/on/", views.power_on, name="power_on"),
     path("unit/<int:pk>/reading/", views.reading, name="reading"),
+    path("unit/<int:pk>/scope/", scope_views.capture, name="scope"),
     path("unit/<int:pk>/metered/", views.metered, name="metered"),
     path("unit/<int:pk>/override/", views.override, name="override"),
     path("idle/", views.idle, name="idle"),

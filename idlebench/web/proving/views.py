@@ -227,7 +227,7 @@ def metered(request: HttpRequest, pk: int) -> HttpResponse:
     """A reading by the job's meter; one that does not answer is said, and nothing else changes."""
     key = request.POST.get("check", "")
     try:
-        taken = by_meter.take(pk, key)
+        taken = by_meter.take(pk, key, by_scope=request.POST.get("by") == "scope")
     except BadInput as error:
         state = unit_state(pk)
         check = state.proof.check(key)

@@ -1,0 +1,46 @@
+"""Ripple by a scope: its capture looked at, told apart by spectrum, and logged."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+
+from idlebench.core.draw.plots import plot
+from idlebench.core.prove import scope
+from idlebench.core.refusal import BadInput
+from idlebench.instruments import HOUSE
+
+from ..unit.state import unit_state
+from . import metered
+
+
+def capture(request: HttpRequest, pk: int) -> HttpResponse:
+    """A capture of a rail: a file of a scope, or the stand-in's. Nothing is kept but what is logged of it."""
+    state = unit_state(pk)
+    key = (request.POST if request.method == "POST" else request.GET).get("check", "")
+    check = state.proof.check(key)
+    if check is None or check.aspect != "ripple":
+        if request.method == "GET":
+            return redirect("power", pk)
+        raise BadInput(key, "the ripple of a rail", "Open it from First power.", "check")
+    context: dict[str, object] = {
+        "state": state, "stage": "power", "check": check, "stand_in": state.job.meter == HOUSE and metered.may_read(state, check),
+    }  # fmt: skip
+    status = 200
+    if request.method == "POST":
+        try:
+            file = request.FILES.get("file")
+            by_stand_in = "stand-in" in request.POST
+            if not by_stand_in and file is None:
+                raise BadInput("", "the file that the scope saved", "Choose it first.", "file")
+            found = metered.traced(state, check) if by_stand_in else scope.read_capture(file.read())
+            ripple = scope.ripple_of(found, state.job.mains_frequency)
+            time, volts = scope.drawn(found)
+            context |= {
+                "ripple": ripple, "by_stand_in": by_stand_in, "columns": found.columns,
+                "typed": f"{ripple.whole:.6g} pp", "passes": check.passes(ripple.whole), "points": len(found.time),
+                "plot": plot([("read", "new", list(time), list(volts))], units=("s", "V"), title=check.rail, height=260.0),
+            }  # fmt: skip
+        except BadInput as error:
+            context["complaint"], status = error, 422
+    return render(request, "proving/scope.html", context, status=status)
