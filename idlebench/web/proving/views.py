@@ -6,7 +6,7 @@ import re
 from urllib.parse import urlencode
 
 from django.core import signing
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -18,11 +18,12 @@ from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
 from idlebench.core.refusal import BadInput, GateShut
 
 from ..unit.expecting import expecting
+from ..unit.picture import board_picture
 from ..unit.state import UnitState, unit_state
 from . import metered as by_meter
 from . import services
 from .rails import Aspect, RailRow, rail_rows
-from .rows import row_of
+from .rows import Row, row_of
 
 
 def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
@@ -30,19 +31,40 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
     wanted = state.proof.open_checks(step)
     rows = [row_of(state, check) for check in step.checks]
     groups = [(title, [r for r in rows if test(r.check)]) for title, test in COLD_GROUPS]
-    following = next((r for r in rows if r.check in wanted and not r.shut), None)
+    open_ = [row for row in rows if row.check in wanted and not row.shut]
+    hand = _cold_in_hand(rows, open_, request.GET, str(extra.get("bad_key", "")))
     context = {
         "state": state,
         "stage": "cold",
         "groups": [(t, g) for t, g in groups if g],
         "step": step,
-        "following": following,
-        "by_meter": following.check if following and by_meter.may_read(state, following.check) else None,
+        "hand": hand,
+        "by_meter": hand.check if hand and not hand.shut and by_meter.may_read(state, hand.check) else None,
         "done": len(step.checks) - len(wanted),
         "total": len(step.checks),
+        **(_where(state, hand.check) if hand else {}),
         **extra,
     }
     return render(request, "proving/cold.html", context, status=status)
+
+
+def _cold_in_hand(rows: list[Row], open_: list[Row], asked: QueryDict, bad_key: str) -> Row | None:
+    """The check that is done now: the one that could not be read, the one asked for by its key or its part, or the next."""
+    wrong = next((row for row in rows if row.check.key == bad_key), None)
+    named = next((row for row in rows if row.check.key == asked.get("check", "")), None)
+    part = asked.get("part", "")
+    of_part = next((row for row in open_ if part and re.search(rf"\b{re.escape(part)}\b", row.check.point)), None)
+    return wrong or named or of_part or next(iter(open_), None)
+
+
+def _where(state: UnitState, check: prove.Check) -> dict[str, object]:
+    """The board that a check speaks of, drawn with its part lit; nothing where it names no part."""
+    board = next((b for b in state.boards if b.row.name == check.board), None)
+    refs = re.findall(r"\b[A-Z]{1,4}\d{1,5}[A-Z]?\b", check.point) if board else []
+    part = next((found for ref in refs if board and (found := board.find(ref))), None)
+    if board is None or part is None or part.core.x is None:
+        return {}
+    return {"where": board, **board_picture(board, part, part.core.side)}
 
 
 COLD_GROUPS = (
