@@ -2,6 +2,7 @@
 
 import json
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 
 from idlebench.core import prove
 from idlebench.core.board.parts import Fitted
+from idlebench.core.choose.need import Mains
 from idlebench.core.prove import doubts
 from idlebench.core.prove.expect import ahead, words_of
 from idlebench.core.refusal import BadInput
@@ -146,6 +148,22 @@ def test_what_befalls_a_switching_supply(truth, state, five, twelve, said):
     low, high, events = look(switching(), state, "+5V dc; +12V dc", truth)
     assert low == pytest.approx(five, abs=0.03) and high == pytest.approx(twelve, abs=0.1)
     assert any(said in event for event in events) if said else events == []
+
+
+def test_a_start_store_is_held_against_what_it_is_marked():
+    parts = [replace(part, capacitance=3.1e-6) if part.ref == "C9" else part for part in PARTS]
+    dc, events = look(Bench.of(SWITCHING, parts), MAINS, "+5V dc")
+    assert dc == pytest.approx(0.25) and "ticks: C9" in events[0]
+    # what does not start has no rails for a missing feedback to raise
+    assert look(switching(), MAINS, "+5V dc", "FB open; R5 open") == (0.0, ["does not start"])
+
+
+def test_a_doubler_holds_its_rails_from_both_of_its_stores():
+    lines = SWITCHING.replace("bridge mains 10.6ohm store C7", "doubler mains 10.6ohm store C7+C8")
+    parts = [*PARTS, Fitted("C8", 220e-6, 250.0)]
+    bench = Bench.of(lines, parts, nominal=Mains(115.0, 60.0))
+    five, half, events = look(bench, "mains 115V 60Hz", "+5V dc; C7 dc")
+    assert five == pytest.approx(5.0) and half == pytest.approx(155, abs=8) and events == []
 
 
 def test_a_supply_without_feedback_is_held_by_its_power_alone():

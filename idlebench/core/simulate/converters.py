@@ -58,8 +58,7 @@ def holds_down_to(bench: Bench, branch: Branch, values: Values) -> Floats:
     assert fed is not None
     duty = _duty(fed)
     share = duty / FORWARD_HOLDS if fed.topology == "forward" else FLYBACK_HOLDS * duty / (1 - duty)
-    nominal = bench.peak(branch) * 0.98 / (2 if branch.doubles else 1) * (2 if branch.doubles else 1)
-    return np.full(values.count, min(share, 0.95) * nominal)
+    return np.full(values.count, min(share, 0.95) * 0.98 * bench.peak(branch))
 
 
 def starts(bench: Bench, values: Values, state: State, branch: Branch, outcome: Outcome | None) -> Bools:
@@ -73,8 +72,7 @@ def starts(bench: Bench, values: Values, state: State, branch: Branch, outcome: 
     if ref:
         one = bench.stores[ref]
         value, _, esr = store_of(bench, values, ref)
-        marked = values.get(ref, "marked", one.value)
-        weak = (value < WEAK_START * marked) | (esr > WEAK_START_ESR) | values.has(ref, "short")
+        weak = (value < WEAK_START * one.marked) | (esr > WEAK_START_ESR) | values.has(ref, "short")
     watts = power_in(bench, values, state, fed)
     over = (watts * fed.efficiency > MOST_POWER * fed.power) | _rail_shorted(bench, values, fed)
     light = _too_light(bench, values, state, fed) & (fed.topology == "flyback")
@@ -111,17 +109,19 @@ def _too_light(bench: Bench, values: Values, state: State, fed: ConverterIn) -> 
 def converted(
     bench: Bench, values: Values, state: State, branch: Branch, bulk: Floats, outcome: Outcome, number: int
 ) -> None:  # fmt: skip
+    """A converter behind its bulk store, V over a cycle: its rails and their stores, written into the outcome."""
     fed = branch.converter
     assert fed is not None
     n = values.count
     runs = starts(bench, values, state, branch, outcome) & ~outcome.ticking & ~outcome.dead
-    least = holds_down_to(bench, branch, values)
+    # each store of a doubler holds half
+    least = holds_down_to(bench, branch, values) * (2 if branch.doubles else 1)
     # below what it needs its rails fall with the bulk store, ripple of the mains and all
     share = np.clip(bulk / least[:, None], 0.0, 1.0)
     sags = runs & ~outcome.shorted & (share.min(axis=1) < 1.0)
     if sags.any():
         outcome.said.append((sags, "the bulk store does not hold its rails"))
-    unheld = values.has(bench.named(fed, "feedback"), "open")
+    unheld = values.has(bench.named(fed, "feedback"), "open") & runs
     watts = np.maximum(power_in(bench, values, state, fed) * fed.efficiency, 1e-6)
     rise = np.where(unheld, np.clip(np.sqrt(MOST_POWER * fed.power / watts), *UNHELD), 1.0)
     if fed.topology == "forward":
@@ -131,7 +131,7 @@ def converted(
     if fed.sense == "aux" and (ref := bench.start_store(fed)):
         value, _, _ = store_of(bench, values, ref)
         # a dried store of the winding that is held makes every rail rise
-        rise = rise * (1 + 0.3 * (1 - np.minimum(1.0, value / bench.stores[ref].value)))
+        rise = rise * (1 + 0.3 * (1 - np.minimum(1.0, value / bench.stores[ref].marked)))
     held = _sensed(fed)
     # what the sensed rail's own store takes, all others rise by
     lost = {rail.name: _lost(bench, values, state, rail, fed) for rail in fed.rails}

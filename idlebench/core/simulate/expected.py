@@ -48,17 +48,15 @@ def draws(bench: Bench, count: int = DRAWS, seed: int = 1, mains_known: bool = T
         return rng.uniform(1 - share, 1 + share, count)
 
     values.put("mains", "share", about(MAINS if mains_known else MAINS_UNKNOWN))
-    for i, branch in enumerate(bench.branches):
+    for i in range(len(bench.branches)):
         values.put("winding", str(i), about(REGULATION))
         values.put("diode", str(i), rng.uniform(-DIODE, DIODE, count))
-        del branch
     values.put("load", "share", about(LOAD))
     for rail in bench.rails.values():
         values.put(rail.name, "load", about(LOAD))
         regulated = rail.out is None
         values.put(rail.name, "set", about(SET_FIXED if regulated else SET_TRIMMED if rail.trimmed else SET_OTHER))
     for ref, one in bench.stores.items():
-        values.put(ref, "marked", one.value)
         values.put(ref, "value", one.value * about(VALUE_READ if one.value_read else VALUE))
         if one.esr_read:
             esr = one.esr * about(ESR_READ)

@@ -58,6 +58,7 @@ class Outcome:
 
 
 def nothing_on(bench: Bench, values: Values) -> Outcome:
+    """An outcome in which nothing has power, to be written in: volts of nought everywhere, every part at its own warmth."""
     n = values.count
     nothing = np.zeros((n, 2))
     flat = np.zeros(n)

@@ -265,6 +265,7 @@ def _line_to_neutral(bench: Bench, values: Values) -> Floats:
     return np.where(values.has(USUAL["fuse"], "blown"), np.inf, across)
 
 
+#: Ω of the wiring to a rectifier that is shorted.
 WIRE = 0.5
 
 

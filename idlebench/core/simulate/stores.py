@@ -87,8 +87,7 @@ def warm_up(bench: Bench, values: Values, outcome: Outcome, seconds: float) -> N
     """Warm the stores by what they carry and leak: kept with the numbers, so that the next run finds them warm."""
     for ref, one in bench.stores.items():
         found = outcome.stores[ref]
-        value, esr, high = store_of(bench, values, ref)
-        del value
+        _, esr, high = store_of(bench, values, ref)
         ohms = np.where(found.switching > 0, np.minimum(high, 1e3), esr)
         mean = np.nanmean(found.volts, axis=1) if found.volts.size else np.zeros(values.count)
         watts = found.ripple**2 * ohms + mean**2 * values.get(ref, "leak", 0.0)
@@ -109,6 +108,7 @@ def kelvin_per_watt(one: Element) -> float:
 
 
 def vents(bench: Bench, outcome: Outcome, seconds: float) -> None:
+    """Say which stores vent after so many seconds, and why."""
     for ref, one in bench.stores.items():
         found = outcome.stores[ref]
         if one.dry or not found.volts.size:

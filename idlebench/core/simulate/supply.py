@@ -34,7 +34,8 @@ _QUICK = re.compile(r"\bF{1,2}(?=\b|\s*\d)", re.I)
 class Element:
     """A store as it is known: F, Ω at 120 Hz and at 100 kHz, V and °C marked, mm; limit: Ω of a new one at 120 Hz.
 
-    value_read, esr_read: whether those were measured, out of circuit. dry: film or ceramic, whose ESR is next to nothing.
+    value_read, esr_read: whether those were measured, out of circuit. marked: F as marked. dry: film or ceramic, whose ESR is next
+    to nothing.
     """
 
     ref: str
@@ -52,6 +53,7 @@ class Element:
     dry: bool = False
     leakage: float = 0.0
     ambient: float = 25.0
+    marked: float = 0.0
 
     @property
     def share(self) -> float:
@@ -72,7 +74,7 @@ def element(part: Fitted, new: Capacitor | None = None) -> Element:
     size = (new.diameter, new.height, new.temperature) if new else (part.diameter, part.height, part.temperature)
     common = {
         "volts": volts, "diameter": size[0] or 10.0, "height": size[1] or 16.0, "temperature": size[2] or 85.0,
-        "low_impedance": low, "ambient": part.ambient or 25.0,
+        "low_impedance": low, "ambient": part.ambient or 25.0, "marked": new.value if new else part.value,
     }  # fmt: skip
     if kind not in ("wet", "polymer", "tantalum"):
         return Element(part.ref, value, 0.005, 0.005, 0.01, dry=True, **common)

@@ -24,5 +24,6 @@ class Row:
 
 
 def row_of(state: UnitState, check: prove.Check) -> Row:
+    """A check with what was read of it and what counts of that."""
     stood = state.proof.standing(check)
     return Row(check, state.reading_of(check), stood.word, stood.void, gates.reading(state.proof, check))
