@@ -22,7 +22,7 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
         "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
         "what-to-ask-for": (f"/unit/{b.pk}/gather/ask/", DESK, "light"), "gather": ("/gather/?aim=cost", DESK, "light"),
         "swap": (f"/board/{main.pk}/swap/?place=C19", DESK, "light"),
-        "cold-checks": (f"/unit/{b.pk}/cold/", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
+        "cold-checks": (f"/unit/{b.pk}/cold/?part=C9", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
         "reckoner": ("/reckoner/discharge/", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
         "procedure": (f"/unit/{b.pk}/procedures/1/", DESK, "light"),
         "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
