@@ -11,7 +11,7 @@ from idlebench.core.plan import buy_model
 from idlebench.core.plan.buy import AIMS, buy
 from idlebench.core.plan.buy_model import Costs
 from idlebench.core.plan.buy_tables import read_breaks, read_fits, read_shop
-from idlebench.core.plan.by_columns import FREE, SENT, Columns
+from idlebench.core.plan.by_columns import FREE, SENT, Columns, pays
 from idlebench.core.plan.by_hand import part_by_part
 from idlebench.core.plan.orders import Offer, Shop, Supplier, Wanted, with_spares
 from idlebench.core.plan.solve import Patience
@@ -235,8 +235,8 @@ def test_the_bound_of_a_choice_of_parcels_is_below_every_plan_with_them(shop, se
     if "P" not in model.used:
         return
     said = {(SENT, "P"): int(sent), (FREE, "P"): int(sent and free)}
+    assert pays(shop)
     columns = Columns(shop, model.ever, None, Patience(10.0))
-    assert columns.pays
     bound = columns.bound(said, float("inf"))
     if said[FREE, "P"] and "P" not in model.free:
         assert bound.least == float("inf")
@@ -246,6 +246,14 @@ def test_the_bound_of_a_choice_of_parcels_is_below_every_plan_with_them(shop, se
     # and all parcels free to choose: no more than the best plan
     if solved.values is not None:
         assert columns.bound({}, float("inf")).least <= buy(shop).total + 1e-6
+
+
+def test_tens_of_thousands_of_pieces_are_planned_without_tables_of_them():
+    offers = "part,supplier,breaks\nX,P,1:1.00 1000:0.50\nX,Q,1:0.80\n"
+    shop = read_shop("job,ref,quantity,fits\n,R1,20000,X\n", offers, "supplier,postage\nP,6\nQ,2\n")
+    assert not pays(shop)
+    plan = buy(shop)
+    assert plan.proved and plan.total == pytest.approx(20_000 * 0.5 + 6)
 
 
 def test_a_clock_that_has_run_out_gives_what_is_known_by_then():

@@ -267,3 +267,16 @@ def test_ripple_by_a_scopes_file_and_by_the_stand_ins_scope(client, board):
     proving.make_idle()
     refused = client.post(where, {"check": asked, "stand-in": "1"})
     assert refused.status_code == 422 and "has power" in refused.content.decode()
+
+
+def test_what_the_stand_in_cannot_reach_is_said_and_not_read_as_open(client, board):
+    """A rail that the lines do not make has no point on the simulated bench: its ohms are not endless."""
+    board.rails = board.rails + "\n-5 V 0.1 A"
+    board.save()
+    discharge(board.unit)
+    state = unit_state(board.unit_id)
+    check = next(c for c in state.proof.steps[0].checks if c.rail == "−5 V" and c.kind == "resistance")
+    assert not metered.may_read(state, check)
+    with pytest.raises(BadInput, match="a point of a supply whose lines are typed"):
+        metered.take(board.unit_id, check.key)
+    assert not Reading.objects.filter(key=check.key).exists()

@@ -14,7 +14,7 @@ from itertools import count
 from ..refusal import BadInput
 from ..wording import listed, many
 from .buy_model import Costs, read_back
-from .by_columns import FREE, SENT, Bound, Columns, Said
+from .by_columns import FREE, SENT, Bound, Columns, Said, pays
 from .by_hand import better, part_by_part, prices
 from .orders import Buy, Shop, Wanted
 from .solve import LESS, Patience
@@ -75,8 +75,8 @@ def _searched(shop: Shop, patience: Patience, most: int | None) -> tuple[Buy | N
         if (least := max(least, bound.least if bound else 0.0)) < below():
             heappush(choices, (least, next(order), said, bound, patience.seconds * FIRST_LOOK))
 
-    if (made := Columns(shop, model.ever, most, patience)).pays:
-        columns = made
+    if pays(shop):
+        columns = Columns(shop, model.ever, most, patience)
     known = prices(shop)
     look({}, 0.0)
     while choices and choices[0][0] < below() and patience.left > 0:
@@ -84,7 +84,6 @@ def _searched(shop: Shop, patience: Patience, most: int | None) -> tuple[Buy | N
         if bound and (one := bound.open(said)):
             for value in (1, 0):
                 look(_told(said, one, value), least)
-            # the choice in hand must not be lost when there was no time to look at what comes of it
             continue
         if columns and seconds == patience.seconds * FIRST_LOOK:
             sent = frozenset(name for (what, name), value in said.items() if what == SENT and value)
@@ -98,7 +97,7 @@ def _searched(shop: Shop, patience: Patience, most: int | None) -> tuple[Buy | N
             heappush(choices, (least, next(order), said, bound, 2 * seconds))
     if best is None:
         return None, 0.0
-    return best, min(best.total, *(choice[0] for choice in choices), best.total)
+    return best, min([best.total, *(choice[0] for choice in choices)])
 
 
 def _told(said: Mapping[Said, int], one: Said, value: int) -> dict[Said, int]:

@@ -101,8 +101,8 @@ class Costs(Model):
             quantities = [n for n in sensible if offer.packed(least) <= n <= upto]
             if not for_goods:
                 # dearer than a larger quantity at a later price: nobody would
-                later = [n * offer.each(n) for n in sensible if n > upto]
-                quantities = [n for n in quantities if n * price < min(later, default=float("inf"))]
+                later = min((n * offer.each(n) for n in sensible if n > upto), default=float("inf"))
+                quantities = [n for n in quantities if n * price < later]
             if len(quantities) <= QUANTITIES:
                 sources = [self._just(offer, n, price) for n in quantities]
                 if for_goods and quantities and upto > quantities[0]:

@@ -40,6 +40,11 @@ class Bound:
         return min(undecided, key=lambda one: (one[0] != SENT, abs(undecided[one] - 0.5)), default=None)
 
 
+def pays(shop: Shop) -> bool:
+    """Whether the tables of a shop's parts would be short enough; asked before any is made."""
+    return max(shop.asked.values(), default=0) <= ROOM
+
+
 class Columns:
     """The relaxation, kept from question to question: a way once found serves all of them."""
 
@@ -62,11 +67,6 @@ class Columns:
         }
         self._parcels(most)
         self._without(shop)
-
-    @property
-    def pays(self) -> bool:
-        """Whether the parts' tables are short enough."""
-        return max((part.most for part in self.parts), default=0) <= ROOM
 
     def _row(self, low: float, high: float) -> int:
         self._highs.addRow(low, high, 0, [], [])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Collection
 
 from ..simulate.state import State
 from .checks import Check
@@ -32,10 +33,14 @@ def as_typed(check: Check, value: float) -> str:
     return f"{value:.6g} rms" if check.kind == "ripple" else f"{value:.6g}"
 
 
-def point_of(check: Check, refs: set[str]) -> str:
-    """Where the simulated bench puts its probe for a check, "" where it has no such point. refs: of its parts."""
+def point_of(check: Check, made: Collection[str], refs: Collection[str]) -> str:
+    """Where the simulated bench puts its probe for a check, "" where it has no such point.
+
+    Args:
+        made: names of the rails that the supply's lines make. refs: of its parts.
+    """
     if check.rail:
-        return check.rail.replace(" ", "").replace("−", "-")
+        return check.rail.replace(" ", "").replace("−", "-") if check.rail in made else ""
     named = [word for word in re.findall(r"\b[A-Z]{1,3}\d{1,4}\b", check.point) if word in refs]
     if named:
         return named[0]

@@ -119,7 +119,7 @@ def ahead(
     for stepping in (False, True):
         here = [c for c in wanted if (c.aspect == "lowest") == stepping]
         state = state_at(step, way, mains, frequency, lamp, stepping)
-        if state is None or (stepping and not here):
+        if state is None or (not here and (stepping or state.load == "board")):
             continue
         asked = [Asked(c.rail, _READ[c.aspect], c.rail) for c in here]
         read = bands(bench, state, [*asked, *_WHOLE], mains_known=known)

@@ -13,7 +13,9 @@ from idlebench.core.prove.record import SIMULATED
 from idlebench.core.prove.scope import Capture, ripple_of
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.simulate.sitting import Sitting
+from idlebench.core.simulate.supply import USUAL
 from idlebench.core.simulate.truth import read_truth
+from idlebench.core.text.rails_and_chips import rail_name
 from idlebench.instruments import HOUSE, BenchServer, Multimeter
 
 from ..records.models import Instrument, Reading
@@ -33,7 +35,14 @@ def may_read(state: UnitState, check: prove.Check) -> bool:
     if state.job.meter != HOUSE:
         return True
     supply = _supply(state, check)
-    return supply is not None and bool(by_meter.point_of(check, {p.ref for p in supply.parts} | {"F1"}))
+    return supply is not None and bool(_point(supply, check))
+
+
+def _point(supply: BoardState, check: prove.Check) -> str:
+    """Where the stand-in's probe goes for a check: a rail that the supply's lines make, a part of its survey, its fuse."""
+    made = {rail_name(b.regulator.volts) for b in supply.supply if b.regulator}
+    made |= {rail.name for b in supply.supply if b.converter for rail in b.converter.rails}
+    return by_meter.point_of(check, made, {p.ref for p in supply.parts} | {USUAL["fuse"]})
 
 
 def take(unit: int, key: str, by_scope: bool = False) -> Reading:
@@ -91,9 +100,8 @@ def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
         BadInput: it has none that can be simulated.
     """
     supply = _supply(state, check)
-    known = known_of(state, supply) if supply else None
-    point = by_meter.point_of(check, bench_of(known).refs) if known else ""
-    if supply is None or known is None or not point:
+    point = _point(supply, check) if supply else ""
+    if supply is None or not point:
         raise BadInput(
             check.point, "a point of a supply whose lines are typed",
             "The stand-in reads supplies that it can simulate. Type the reading.", "meter",
@@ -101,7 +109,9 @@ def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
     how = setting_of(state, supply)
     setting = by_meter.setting(check, state.live_step or "", how.way, how.mains, how.frequency, how.lamp)
     truth = read_truth(supply.row.truth)
-    return Sitting(bench_of(known), truth, setting, seed=state.last_event, seconds=_on_for(state)), point
+    return Sitting(
+        bench_of(known_of(state, supply)), truth, setting, seed=state.last_event, seconds=_on_for(state)
+    ), point
 
 
 def _simulated(state: UnitState, check: prove.Check, kind: str) -> float:
