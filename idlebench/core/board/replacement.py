@@ -1,4 +1,4 @@
-"""A whole supply replaced by a modern unit behind the old harness: its rails against the old ones, and the harness wire by wire.
+"""A whole board replaced, by a modern unit behind the old harness or by a donor's: rails, fuse, and the harness wire by wire.
 
 Source: worked here; the machine asks what the old supply was rated for, local codes and trained people come first.
 """
@@ -6,7 +6,7 @@ Source: worked here; the machine asks what the old supply was rated for, local c
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from ..refusal import BadInput, no_longer_than
@@ -106,3 +106,84 @@ def held_against(old: Sequence[Rail], new: Sequence[Rail]) -> tuple[str, ...]:
     for name in by_name.keys() - {rail.name for rail in old}:
         said.append(f"{name} is new: nothing of the machine had it")
     return tuple(said)
+
+
+@dataclass(frozen=True)
+class Whole:
+    """A board as a whole, where one takes the place of another: its name, its kind of supply, "" where it is fed; its fuse as it
+    is marked, and the rails it makes.
+    """
+
+    name: str
+    supply: str = ""
+    fuse: str = ""
+    rails: tuple[Rail, ...] = ()
+
+
+def check_donor(old: Whole, new: Whole, wires: Sequence[Wire], fed: Sequence[Rail]) -> tuple[str, ...]:
+    """What is looked at twice when a donor's board takes another's place.
+
+    A board of the same name takes the old plugs as they were. Any other is wired pin by pin, as a modern unit is.
+
+    Args:
+        wires: the harness, where it was typed. fed: the rails of the machine's supplies, for a board that makes none.
+
+    Raises:
+        BadInput: a supply for a fed board or the other way round, a rail missing or too weak, no fuse or another one on a board
+            of the same name, or a harness that cannot be.
+    """
+    if bool(old.supply) != bool(new.supply):
+        wanted = "a supply board" if old.supply else "a board that is fed"
+        raise BadInput(new.name, wanted, f"{old.name} is one.", "donor")
+    same = new.name.casefold() == old.name.casefold()
+    said: list[str] = []
+    if old.supply:
+        said += _fuses_of(old, new, same)
+        said += held_against(old.rails, new.rails)
+    if wires:
+        check_wiring(wires, new.rails if new.supply else fed)
+    elif not same:
+        raise BadInput(
+            f"{new.name} for {old.name}, no harness", "its harness, a wire a line", f"Such as {EXAMPLE} and J1 3 ground.", "wiring"
+        )  # fmt: skip
+    if not same:
+        said.append(f"{new.name} is no {old.name}: hold plugs, holes and room against it before it goes in")
+    return tuple(said)
+
+
+def _fuses_of(old: Whole, new: Whole, same: bool) -> list[str]:
+    """What is said of the two fuses. BadInput: none, or another one where the board is the same."""
+    if not new.fuse.strip():
+        raise BadInput(
+            f"{new.name}, no fuse marked", "the fuse's marking", "Write it down at the donor, as printed beside the holder.", "donor"
+        )  # fmt: skip
+    if not old.fuse.strip() or _plain(old.fuse) == _plain(new.fuse):
+        return []
+    if same:
+        raise BadInput(
+            f"{new.fuse} in the donor's {new.name}", f"{old.fuse}, as on the board it stands for",
+            "One of the two was changed. Fit the fuse that is printed beside the holder, and write it down at the donor's Intake.", "donor",
+        )  # fmt: skip
+    return [f"its fuse is {new.fuse}, the old board had {old.fuse}: the one printed beside its own holder counts"]
+
+
+def _plain(fuse: str) -> str:
+    """A fuse's marking without spaces and volts, to hold against another."""
+    return re.sub(r"(?<=a)\d+v(?:ac)?$", "", re.sub(r"[\s/~]", "", fuse.casefold()).replace(",", "."))
+
+
+def free_name(name: str, unit: str, taken: Collection[str], longest: int = 60) -> str:
+    """A name for a board that comes from another unit, where its own is taken there: the old board keeps its name.
+
+    >>> free_name('PS-1', 'B', {'PS-1'}), free_name('PS-1', 'B', ()), free_name('PS-1', 'B', {'PS-1', 'PS-1 of B'})
+    ('PS-1 of B', 'PS-1', 'PS-1 of B 2')
+    """
+    if name not in taken:
+        return name
+    count = 1
+    while True:
+        tail = f" of {unit}"[:30] + (f" {count}" if count > 1 else "")
+        tried = name[: longest - len(tail)] + tail
+        if tried not in taken:
+            return tried
+        count += 1

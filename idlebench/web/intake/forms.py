@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
@@ -141,8 +142,21 @@ def replacement(typed: Mapping[str, str]) -> tuple[dict[str, object], tuple[Rail
     rails = tuple(read_rail(line) for line in str(facts["rails"]).splitlines())
     if not rails:
         raise BadInput("", "its rails, one a line, such as +5 V 5 A", "", "rails")
-    wires = tuple(read_wire(line) for line in str(typed.get("wiring") or "").splitlines() if line.strip())
-    return facts, rails, wires
+    return facts, rails, harness(typed)
+
+
+def harness(typed: Mapping[str, str]) -> tuple[Wire, ...]:
+    """A harness as typed, a wire a line."""
+    return tuple(read_wire(line) for line in str(typed.get("wiring") or "").splitlines() if line.strip())
+
+
+def donor(typed: Mapping[str, str]) -> int:
+    """The donor's board that was chosen, by its key."""
+    text = str(typed.get("donor") or "").strip()
+    row = Board.objects.filter(pk=int(text)).first() if re.fullmatch(r"[0-9]{1,15}", text) else None
+    if row is None:
+        raise BadInput(text, "a board of another unit of this job", "Choose one of the list.", "donor")
+    return row.pk
 
 
 def _supply(typed: Mapping[str, str]) -> str:

@@ -93,6 +93,11 @@ def move_board(board: Board, to: Unit) -> None:
         board.refresh_from_db()
         if board.unit_id != here.pk:
             raise GateShut(title, MOVED_AWAY)
+        if board.replaced or board.stands_for_id:
+            raise BadInput(
+                board.name, "a board that stands for no other and is not out for one",
+                "Put the old one back at Intake first; a donor's board goes back to its unit with it.", "board",
+            )  # fmt: skip
         if to.boards.filter(name=board.name).exists():
             raise BadInput(
                 board.name, f"a board that unit {to.name} does not have", f"Rename unit {to.name}'s own first.", "to"

@@ -11,6 +11,7 @@ urlpatterns = [
     path("job/<int:pk>/times/", views.times, name="times"),
     path("job/<int:pk>/side-by-side/", views.side_by_side, name="side_by_side"),
     path("job/<int:pk>/labels/", views.labels, name="labels"),
+    path("board/<int:pk>/donor/", replace_views.donor_board, name="donor_board"),
     path("board/<int:pk>/replace/", replace_views.replace_board, name="replace_board"),
     path("board/<int:pk>/back/", replace_views.board_back, name="board_back"),
     path("b/<int:pk>/", views.open_board, name="open_board"),

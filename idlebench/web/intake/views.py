@@ -27,6 +27,7 @@ from . import dismantling as log_book
 from . import forms, services
 from . import labels as printing
 from . import triage as weighing
+from .replacing import donors_for
 
 WAYS_OF_WORKING = {
     "schools": SCHOOLS.values(),
@@ -138,9 +139,14 @@ def intake_page(
 ) -> HttpResponse:
     """The Intake page; with a complaint, the form it came from shows what was typed."""
     state = unit_state(pk)
-    refused = form.removeprefix("board")
+    refused, donors = form.removeprefix("board"), donors_for(state.boards, state.row)
     boards = [
-        (b, typed if refused == str(b.row.pk) else _typed_of(b.row, BOARD_FIELDS), refused == str(b.row.pk))
+        (
+            b,
+            typed if refused == str(b.row.pk) else _typed_of(b.row, BOARD_FIELDS),
+            form in (f"board{b.row.pk}", b.replace_key, b.donor_key),
+            donors[b.row.pk],
+        )
         for b in state.boards
     ]
     context = {
@@ -160,7 +166,7 @@ def intake_page(
         "dated": dated(state.row.dates, state.job.made),
         "photo_count": state.row.photos.filter(removed=None).count(),
         "said": heard(request),
-        "replace_typed": typed if form.startswith("replace") else {},
+        "replace_typed": typed if form.startswith(("replace", "donor")) else {},
         "new_unit_name": typed["name"] if form == "unit_new" and typed else "",
         "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
         **WAYS_OF_WORKING,

@@ -177,7 +177,10 @@ def _restore(kept: Removed) -> list[models.Model]:
     found = []
     try:
         with transaction.atomic():
-            for one in _rows(kept):
+            rows = _rows(kept)
+            came = {(type(one), one.pk) for one in rows}
+            for one in rows:
+                _let_go_of_what_is_gone(one, came)
                 # as it was: no version counted on, no history of its own
                 one.save_base(raw=True)
                 found.append(one)
@@ -188,6 +191,16 @@ def _restore(kept: Removed) -> list[models.Model]:
         raise GateShut(f"{kept.title} cannot come back", (taken,)) from None
     kept.delete()
     return found
+
+
+def _let_go_of_what_is_gone(row: models.Model, came: set[tuple[type[models.Model], int]]) -> None:
+    """Point nowhere where it pointed to something that was removed meanwhile, and may."""
+    for field in row._meta.concrete_fields:
+        key = getattr(row, field.attname)
+        if not field.is_relation or not field.null or key is None or (field.related_model, key) in came:
+            continue
+        if not field.related_model._base_manager.filter(pk=key).exists():
+            setattr(row, field.attname, None)
 
 
 @transaction.atomic

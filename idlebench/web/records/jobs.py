@@ -100,6 +100,9 @@ class Board(models.Model):
     wiring = models.TextField(blank=True, max_length=4000)
     # of a unit that took another's place: the board that is out for it
     stands_for = models.ForeignKey("self", null=True, blank=True, on_delete=models.SET_NULL, related_name="stood_for")
+    # of a donor's board that stands for another: the unit it goes back to, and its name there
+    came_from = models.ForeignKey(Unit, null=True, blank=True, on_delete=models.SET_NULL, related_name="lent")
+    called = models.CharField(max_length=60, blank=True)
     # of a board that was replaced: by what, when, and what stays reversible; it is out of the machine and asks nothing
     replaced = models.CharField(max_length=300, blank=True)
 

@@ -163,6 +163,11 @@ class BoardState:
         return next((d for d in self.devices if d.ref == ref.upper()), None)
 
     @property
+    def donor_key(self) -> str:
+        """The name of its form for a donor's board, for a page that shows a refused one again."""
+        return f"donor{self.row.pk}"
+
+    @property
     def replace_key(self) -> str:
         """What the form that replaces it is called."""
         return f"replace{self.row.pk}"
