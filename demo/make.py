@@ -25,6 +25,7 @@ from idlebench.core.board.tables import PLAN, READINGS, STOCK, SURVEY, write_sur
 from idlebench.core.board.zones import read_zone, tell
 from idlebench.core.choose.plan import make_plan
 from idlebench.core.choose.supply_model import places_of, read_model, tell_supply
+from idlebench.core.prove.cold_mains import LEADS, SPREAD
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.core.text.csvtable import schema, write_table
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
@@ -278,6 +279,9 @@ def plausible(check: prove.Check) -> str:
         return f"{0.2 + 2 * part:.2f}"
     if check.kind == "continuity":
         return f"{0.1 + 0.5 * part:.2f}"
+    if check.key.startswith("cold.winding"):
+        # what its label lets expect, and the plug's own
+        return f"{(check.high - LEADS) / SPREAD * (0.9 + 0.3 * part) + 0.05:.2f}"
     if check.kind == "ripple":
         # behind a linear regulator that has its headroom: little but its own noise
         return f"{2 + 6 * part:.1f}m"
@@ -486,12 +490,21 @@ def main() -> None:
     now = {b: standing(supplied(surveys[f"A {b}"], b), places) for b, places in chosen.items()}
     swapped = {b: frozenset(places) for b, places in chosen.items()}
     rails, chips = tuple(map(read_rail, RAILS1)), tuple(map(read_chip, CHIPS))
-    windings = prove.windings_of(
-        9.0, 25.0, [read_device(line) for line in OTHERS["PS-1"]], read_model("\n".join(SUPPLIES["PS-1"]))
-    )
+    listed = tuple(read_device(line) for line in OTHERS["PS-1"])
+    windings = prove.windings_of(9.0, 25.0, listed, read_model("\n".join(SUPPLIES["PS-1"])))
     facts = [
         prove.BoardFacts(
-            "PS-1", "linear", now["PS-1"], swapped["PS-1"], rails, (), ps1["fuse"], 9.0, 25.0, windings=windings
+            "PS-1",
+            "linear",
+            now["PS-1"],
+            swapped["PS-1"],
+            rails,
+            (),
+            ps1["fuse"],
+            9.0,
+            25.0,
+            devices=listed,
+            windings=windings,
         ),
         prove.BoardFacts("MB-80", "", now["MB-80"], swapped["MB-80"], (), chips),
     ]

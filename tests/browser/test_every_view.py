@@ -52,8 +52,11 @@ def test_nothing_runs_off_the_side(page: Page, demo, width, height):
         page.evaluate("document.querySelectorAll('main details').forEach(fold => fold.open = true)")
         wide = page.evaluate("document.documentElement.scrollWidth")
         if wide > width:
-            who = page.evaluate("""(most) => [...document.querySelectorAll("main *")].filter(e => e.getBoundingClientRect().right > most
-                && !e.closest(".scroll")).map(e => e.tagName + " " + e.className.toString().slice(0, 60)).slice(-3)""", width)
+            who = page.evaluate(
+                """(most) => [...document.querySelectorAll("main *")].filter(e => e.getBoundingClientRect().right > most
+                && !e.closest(".scroll")).map(e => e.tagName + " " + e.className.toString().slice(0, 60)).slice(-3)""",
+                width,
+            )
             found.append((name, wide, who))
     assert not found, found
 

@@ -109,10 +109,23 @@ def test_cold_checks_by_the_stand_in(client, board):
         if not unit_state(unit.pk).proof.standing(check).done:
             metered.take(unit.pk, check.key)
     state = unit_state(unit.pk)
-    assert all(state.proof.done(c) for c in asked if c.kind != "resistance" or c.rail)
-    assert "by the meter" in client.get(reverse("cold", args=[unit.pk])).content.decode() or not any(
-        metered.may_read(state, c) for c in state.proof.open_checks(state.proof.steps[0])
-    )
+    assert all(state.proof.done(c) for c in asked), [(c.point, state.reading_of(c).value, c.limits) for c in asked]
+    assert any("line to neutral" in c.point for c in asked)
+
+
+def test_the_check_in_hand_says_where_the_leads_go_and_what_was_read_last(client, board):
+    unit = board.unit
+    discharge(unit)
+    fed = unit.boards.get(name="MB-80")
+    fed.chips = "U1 processor 52x14 at 100,26 gnd 20 +5V 40"
+    fed.save()
+    pin = next(c for c in unit_state(unit.pk).proof.steps[0].checks if c.point == "U1 pin 20 to ground")
+    shown = client.get(reverse("cold", args=[unit.pk]), {"check": pin.key}).content.decode()
+    assert "red: <b>U1 pin 20</b>" in shown and "drawn with 40 pins; pin 20 lit" in shown
+    taken = client.post(reverse("reading", args=[unit.pk]), {f"r:{pin.key}": "3.1"})
+    page = client.get(taken.url).content.decode()
+    assert 'data-heard="failed"' in page and "Just read" in page
+    assert client.get(reverse("cold", args=[unit.pk]), {"last": "no such"}).status_code == 200
 
 
 def test_gates_are_asked_before_and_after_the_meter(board):

@@ -18,7 +18,7 @@ from ..judge.measure import MAINS_PEAK
 from ..refusal import BadInput
 from ..text.quantity import read, show
 from ..text.rails_and_chips import Chip, Rail
-from .facts import INSIDE, MAINS_READ
+from .facts import INSIDE, MAINS_READ, NO_SHORT
 
 if TYPE_CHECKING:
     from .changed import Changed, Mended
@@ -33,6 +33,9 @@ BIG, BIG_VOLTS = 100e-6, 25.0
 STORED = 0.5
 #: RMS of a plain meter to peak-to-peak, by shape of the ripple.
 RMS_TO_PP = {"sine": 2 * math.sqrt(2), "sawtooth": 2 * math.sqrt(3)}
+
+#: What a meter's diode range drives, A: volts typed from it for a rail's ohms are read as ohms at that current.
+DIODE_RANGE = 1e-3
 
 UNITS = {
     "continuity": "Ω",
@@ -153,6 +156,8 @@ def read_reading(check: Check, text: str) -> float:
         if low in ("no", "n", "not", "fail", "0"):
             return 0.0
         raise BadInput(raw, "yes or no", "", check.point)
+    if check.fact == NO_SHORT and check.rail and (found := re.fullmatch(r"([\d.,]+\s*m?)v", low)):
+        return read(raw[: len(found[1])], "V", field=check.point, low=0, high=5) / DIODE_RANGE
     if check.kind in ("resistance", "continuity") and low in ("ol", "open", "inf", "∞"):
         return math.inf
     if check.kind in ("resistance", "continuity") and (

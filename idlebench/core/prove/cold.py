@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from ..board.parts import polarity_mark
 from ..circuit import discharge
 from ..text.quantity import show
-from ..text.rails_and_chips import Rail
+from ..text.rails_and_chips import Rail, rail_volts
 from .changed import changed_checks
 from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, key_of, stores_of
+from .cold_mains import mains_side, regulators
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
 
 #: Most resistance of a connection, Ω.
@@ -20,14 +22,19 @@ SHORT_SHARE = 0.5
 BLEED = 2200.0
 
 
-def cold_checks(boards: Sequence[BoardFacts]) -> tuple[Check, ...]:
-    """Everything to be checked before power, made from the unit's own parts, rails, chips and pins."""
+def cold_checks(boards: Sequence[BoardFacts], mains: float = 230.0, apart: Sequence[str] = ()) -> tuple[Check, ...]:
+    """Everything to be checked before power, made from the unit's own parts, rails, chips and pins.
+
+    Args:
+        mains: V rms, nominal. apart: what of the dismantling log is not back, in words.
+    """
     checks: list[Check] = []
     highest = max((abs(rail.nominal) for rail in fed_rails(boards)), default=0.0)
     for board in boards:
         checks += _discharges(board, highest)
     for board in boards:
-        checks += _supply_checks(board) + _polarity(board) + _rails_to_ground(board, boards) + _pins(board)
+        checks += _supply_checks(board) + mains_side(board, mains) + _polarity(board)
+        checks += _rails_to_ground(board, boards) + regulators(board) + _pins(board)
         checks += changed_checks(board, boards)
     # looked at last: whatever is read inside the case asks for it again
     checks.append(
@@ -36,13 +43,18 @@ def cold_checks(boards: Sequence[BoardFacts]) -> tuple[Check, ...]:
             "cold",
             "look",
             "inside the case",
-            "No tool, screw, clipping or solder ball left inside. Shake and listen.",
+            f"No tool, screw, clipping or solder ball left inside. Shake and listen.{_counted(apart)}",
             safety=True,
             why="Loose metal finds the primary.",
             fact=INSIDE,
         )
     )
     return tuple(checks)
+
+
+def _counted(apart: Sequence[str]) -> str:
+    """The screws and plugs that are off by the dismantling log: what is not in the tray is in the case."""
+    return f" By the dismantling log, {'; '.join(apart)}: count them in the tray." if apart else ""
 
 
 def _discharges(board: BoardFacts, rails: float) -> list[Check]:
@@ -242,10 +254,48 @@ def least_resistance(rail: Rail) -> float:
     return max(CONTINUITY, by_load)
 
 
+#: A meter's ohms ranges drive about so much current into a store and end at so many volts: how long a reading climbs.
+DRIVEN, DRIVEN_TO = 0.1e-3, 0.5
+#: A climb of under so long is not worth a word, s.
+CLIMB = 2.0
+
+
+def climbs(board: BoardFacts, rail: Rail) -> float:
+    """How long a reading of ohms climbs while the stores of a rail charge, s: C · 0.5 V ÷ 0.1 mA, as an order of size.
+
+    >>> from idlebench.core.board.parts import Fitted
+    >>> from idlebench.core.text.rails_and_chips import read_rail
+    >>> climbs(BoardFacts('PS-1', parts=(Fitted('C1', 1e-3, 16.0, rail='+5 V'),)), read_rail('+5V'))
+    5.0
+    """
+    return sum(p.value for p in board.parts if p.rail and rail_volts(p.rail) == rail.nominal) * DRIVEN_TO / DRIVEN
+
+
 def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Check]:
-    checks = []
+    """Every rail both ways: black lead to ground first, then the leads changed over."""
     # on a fed board a rail of one name is one net, whichever supply makes it
-    for rail in {r.name: r for r in board.rails or fed_rails(boards)}.values():
+    rails = list({r.name: r for r in board.rails or fed_rails(boards)}.values())
+    return [*_one_way(board, boards, rails), *(_other_way(check) for check in _one_way(board, boards, rails))]
+
+
+def _other_way(check: Check) -> Check:
+    """The same rail with the leads changed over: chips conduct like diodes this way."""
+    return replace(
+        check,
+        key=check.key.replace("cold.rail", "cold.back", 1),
+        names=tuple(name.replace("cold.rail", "cold.back", 1) for name in check.names),
+        point=f"ground to {check.rail}, {check.board}",
+        ask="Leads changed over: red to ground. Chips conduct like diodes this way and read lower: that is no fault. "
+        "On the diode range type the volts, such as 0.45 V: over 0.2 V is a junction, no short.",
+        why=f"{check.why} A short reads the same both ways.",
+    )
+
+
+def _one_way(board: BoardFacts, boards: Sequence[BoardFacts], rails: Sequence[Rail]) -> list[Check]:
+    checks = []
+    for rail in rails:
+        climb = climbs(board, rail)
+        climbing = f" Its stores charge: expect it to climb for about {show(climb, 's', 1)}." if climb >= CLIMB else ""
         least = least_resistance(rail)
         why = (
             f"Half of V/I: a rail under it would draw over twice its {rail.current:g} A."
@@ -258,7 +308,7 @@ def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Ch
                 "cold",
                 "resistance",
                 f"{rail.name} to ground, {board.name}",
-                "Black lead to ground. Wait until the reading stands still.",
+                f"Black lead to ground. Wait until the reading stands still.{climbing}",
                 low=least,
                 safety=True,
                 board=board.name,

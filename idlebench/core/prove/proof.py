@@ -47,7 +47,7 @@ class Proof:
     @cached_property
     def steps(self) -> tuple[Step, ...]:
         """From cold to proven."""
-        return way_up(self.boards, self.way, self.mains, self.measured)
+        return way_up(self.boards, self.way, self.mains, self.measured, self.apart)
 
     @cached_property
     def measured(self) -> float | None:

@@ -51,17 +51,22 @@ def lamp_watts(rails: Iterable[Rail], supply: str = "linear", efficiency: float 
 
 
 def way_up(
-    boards: Sequence[BoardFacts], way: str = "lamp", mains: float = 230.0, measured: float | None = None
+    boards: Sequence[BoardFacts],
+    way: str = "lamp",
+    mains: float = 230.0,
+    measured: float | None = None,
+    apart: Sequence[str] = (),
 ) -> tuple[Step, ...]:
     """The steps from cold to a proven unit: each supply alone, one after the other, then the boards.
 
     Args:
-        boards: all of the unit. way: a key of WAYS. mains: V rms, nominal. measured: V rms as it was read, None before.
+        boards: all of the unit. way: a key of WAYS. mains: V rms, nominal. measured: V rms as it was read, None before. apart: what
+            of the dismantling log is not back.
     """
     rails = fed_rails(boards)
     supplies = [b for b in boards if b.supply and b.rails]
     fed = [b for b in boards if not b.supply]
-    cold = cold_checks(boards)
+    cold = cold_checks(boards, mains, apart)
     if not supplies:
         return (Step("cold", "Cold checks", "nothing has power", cold),)
     steps = [Step("cold", "Cold checks", "nothing has power", (*cold[:-1], mains_check(mains, way), cold[-1]))]

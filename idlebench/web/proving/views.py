@@ -15,21 +15,22 @@ from idlebench.core import prove
 from idlebench.core.faults.ripple import ripple_suspects
 from idlebench.core.prove import gates
 from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
+from idlebench.core.prove.leads import by_leads
 from idlebench.core.refusal import BadInput, GateShut
 
 from ..unit.expecting import expecting
-from ..unit.picture import board_picture
 from ..unit.state import UnitState, unit_state
 from . import metered as by_meter
 from . import services
 from .rails import Aspect, RailRow, rail_rows
 from .rows import Row, row_of
+from .where import where
 
 
 def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
     step = state.proof.steps[0]
     wanted = state.proof.open_checks(step)
-    rows = [row_of(state, check) for check in step.checks]
+    rows = [row_of(state, check) for check in by_leads(step.checks, state.proof.boards)]
     groups = [(title, [r for r in rows if test(r.check)]) for title, test in COLD_GROUPS]
     open_ = [row for row in rows if row.check in wanted and not row.shut]
     hand = _cold_in_hand(rows, open_, request.GET, str(extra.get("bad_key", "")))
@@ -42,7 +43,8 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
         "by_meter": hand.check if hand and not hand.shut and by_meter.may_read(state, hand.check) else None,
         "done": len(step.checks) - len(wanted),
         "total": len(step.checks),
-        **(_where(state, hand.check) if hand else {}),
+        "last": next((row for row in rows if row.check.key == request.GET.get("last", "")), None),
+        **(where(state, hand.check) if hand else {}),
         **extra,
     }
     return render(request, "proving/cold.html", context, status=status)
@@ -57,20 +59,10 @@ def _cold_in_hand(rows: list[Row], open_: list[Row], asked: QueryDict, bad_key: 
     return wrong or named or of_part or next(iter(open_), None)
 
 
-def _where(state: UnitState, check: prove.Check) -> dict[str, object]:
-    """The board that a check speaks of, drawn with its part lit; nothing where it names no part."""
-    board = next((b for b in state.boards if b.row.name == check.board), None)
-    refs = re.findall(r"\b[A-Z]{1,4}\d{1,5}[A-Z]?\b", check.point) if board else []
-    part = next((found for ref in refs if board and (found := board.find(ref))), None)
-    if board is None or part is None or part.core.x is None:
-        return {}
-    return {"where": board, **board_picture(board, part, part.core.side)}
-
-
 COLD_GROUPS = (
     ("Stores discharged, logged first", lambda c: c.fact == DISCHARGED),
     ("Looked at", lambda c: c.fact not in (DISCHARGED, INSIDE) and c.seen),
-    ("Fuses and rails", lambda c: c.fact != DISCHARGED and not c.seen and c.fact != JOINED),
+    ("Mains side, windings and rails", lambda c: c.fact != DISCHARGED and not c.seen and c.fact != JOINED),
     ("Pins of the chips", lambda c: c.fact == JOINED),
     ("Last, before the lid goes on", lambda c: c.fact == INSIDE),
 )
@@ -239,9 +231,14 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     if re.fullmatch(r"[0-9]{1,15}", back):
         return redirect("swap", int(back))
     if back != "power" and step == "cold":
-        return redirect(f"{reverse('cold', args=[pk])}#next")
+        return _on_cold(pk, keys[-1])
     step = request.POST.get("step", step)
     return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step})}")
+
+
+def _on_cold(pk: int, key: str) -> HttpResponse:
+    """On to the next cold check; what was just read is said, and heard where sound is on."""
+    return redirect(f"{reverse('cold', args=[pk])}?{urlencode({'last': key})}#next")
 
 
 @require_POST
@@ -258,7 +255,7 @@ def metered(request: HttpRequest, pk: int) -> HttpResponse:
             return _power(request, state, 422, step=request.POST.get("step", check.step), **extra)
         return _cold(request, state, 422, **extra)
     if taken.step == "cold":
-        return redirect(f"{reverse('cold', args=[pk])}#next")
+        return _on_cold(pk, key)
     return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': request.POST.get('step', taken.step)})}")
 
 

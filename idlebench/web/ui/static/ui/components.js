@@ -32,6 +32,41 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // A check that was just read is heard, where sound is on: one high tone for passed, two low ones for failed.
+  Alpine.data("heard", () => ({
+    on: false,
+    words: "Sound off",
+    init() {
+      this.on = localStorage.getItem("sound") === "on";
+      this.tell();
+      if (this.on) this.play(this.$el.dataset.heard);
+    },
+    tell() {
+      this.words = this.on ? "Sound on" : "Sound off";
+    },
+    turn() {
+      this.on = !this.on;
+      localStorage.setItem("sound", this.on ? "on" : "off");
+      this.tell();
+      if (this.on) this.play("passed");
+    },
+    play(state) {
+      const tones = { passed: [880], failed: [220, 175] }[state];
+      if (!tones || !window.AudioContext) return;
+      const audio = new AudioContext();
+      tones.forEach((pitch, i) => {
+        const tone = audio.createOscillator();
+        const loud = audio.createGain();
+        tone.frequency.value = pitch;
+        loud.gain.value = 0.15;
+        tone.connect(loud).connect(audio.destination);
+        tone.start(audio.currentTime + i * 0.22);
+        tone.stop(audio.currentTime + i * 0.22 + 0.16);
+      });
+      document.documentElement.dataset.heard = state;
+    },
+  }));
+
   // The board: parts are dragged, nudged and placed by a click; an empty spot takes a place or a zone into the quick line.
   Alpine.data("board", () => ({
     held: null,
