@@ -1,7 +1,8 @@
 """Parts that are no capacitors, from one typed line each: regulators, fuses, batteries, diodes, transistors, transformers.
 
 ``VR1 regulator 7805 1A from +12V sink 15``, ``F1 fuse T 1.6A 250V 5x20``, ``BT1 battery 3.6V 5uA charged leaking``,
-``D1 diode 1A 400V for C1``, ``Q1 transistor 2A 60V``, ``T1 transformer``, ``T1 winding 9V 1.5A``.
+``D1 diode 1A 400V for C1``, ``Q1 transistor 2A 60V``, ``T1 transformer``, ``T1 winding 9V 1.5A``,
+``AD1 adapter 12V DC 1A regulated plug 5.5x2.1 centre +``.
 """
 
 from __future__ import annotations
@@ -19,11 +20,12 @@ REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 WORDS = {
     "regulator": "regulator", "fuse": "fuse", "battery": "battery", "cell": "battery", "accumulator": "battery",
     "diode": "diode", "rectifier": "diode", "bridge": "diode", "winding": "winding", "transistor": "transistor",
-    "transformer": "transformer",
+    "transformer": "transformer", "adapter": "adapter",
 }  # fmt: skip
 TITLES = {
     "chip": "chip",     "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "transistor": "transistor",
     "transformer": "transformer", "winding": "transformer winding",
+    "adapter": "adapter",
 }  # fmt: skip
 #: Words of the kind that tell more than the kind, and so stay in the note.
 TELLING = ("cell", "accumulator", "rectifier", "bridge")
@@ -48,7 +50,8 @@ class Device:
         volts: V: of a regulator its output (with its sign), of a fuse and a diode the rating, of a winding rms.
         current: A rated; of a battery what it gives while the machine is off. family: "7805" and the like, "" if none.
         characteristic: of a fuse, a key of CHARACTERISTICS. looks: one of LOOKS or "". length, across: mm. x, y: mm on the board.
-        note: the words left over.
+        note: the words left over. output, centre: of an adapter, "ac", "regulated" or "unregulated", and the sign of its plug's
+        centre, "" where nobody said; the plug's size stands in across and length.
     """
 
     ref: str
@@ -63,6 +66,8 @@ class Device:
     x: float | None = None
     y: float | None = None
     note: str = ""
+    output: str = ""
+    centre: str = ""
 
     @property
     def title(self) -> str:
@@ -78,8 +83,12 @@ class Device:
             bits.append(show(self.current, "A"))
         if self.volts is not None:
             bits.append(show(self.volts, "V") + (" rms" if self.what == "winding" else ""))
+        if self.output:
+            bits.append({"ac": "AC", "regulated": "DC, regulated"}.get(self.output, "DC"))
         if self.across and self.length:
             bits.append(f"{self.across:g} × {self.length:g} mm")
+        if self.centre:
+            bits.append(f"centre {self.centre}")
         return " ".join(filter(None, bits)) or "marking not read"
 
     @property
@@ -135,6 +144,7 @@ class Device:
             bits.append(f"{self.volts:g}V")
         if self.across and self.length:
             bits.append(f"{self.across:g}x{self.length:g}")
+        bits += [self.output, f"centre {self.centre.replace('−', '-')}" if self.centre else ""]
         if self.looks:
             bits.append(self.looks)
         if self.x is not None and self.y is not None:
@@ -197,6 +207,8 @@ def read_device(text: str) -> Device:
             rail = queue.pop(0)
             bare = re.fullmatch(r"[+\-]?\d+(?:[.,]\d+)?", rail) and queue and queue[0].lower() == "v"
             loose += ["from", rail + queue.pop(0) if bare else rail]
+        elif facts["what"] == "adapter" and _of_adapter(facts, word.lower(), queue):
+            continue
         elif word.lower() == "note":
             loose += queue
             queue = []
@@ -204,6 +216,35 @@ def read_device(text: str) -> Device:
             loose.append(word)
     facts["note"] = " ".join(loose)[:400]
     return Device(ref, **facts)  # type: ignore[arg-type]
+
+
+#: How the sign of a plug's centre is typed.
+_SIGNS = {"+": "+", "plus": "+", "positive": "+", "-": "−", "minus": "−", "negative": "−"}
+
+
+def _of_adapter(facts: dict[str, object], low: str, queue: list[str]) -> bool:
+    """Words that only an adapter's line has: AC or DC, regulated or not, the sign of its plug's centre.
+
+    Raises:
+        BadInput: AC and DC both, or a centre without its sign.
+    """
+    if low in ("ac", "dc", "regulated", "unregulated"):
+        was, now = facts.get("output"), "unregulated" if low == "dc" else low
+        if was and "ac" in (was, now) and was != now:
+            raise BadInput(low, "an adapter of AC or of DC, not both", "", "line")
+        facts["output"] = was if low == "dc" and was else now
+        return True
+    if low in ("centre", "center"):
+        sign = _SIGNS.get(queue.pop(0).lower()) if queue else None
+        if sign is None:
+            raise BadInput(low, "centre + or centre -, as the label draws it", "", "line")
+        facts["centre"] = sign
+        return True
+    if low == "plug":
+        return True
+    if re.fullmatch(r"\d+(?:[.,]\d+)?v(ac|dc)", low):
+        _of_adapter(facts, low[-2:], [])
+    return False
 
 
 def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:

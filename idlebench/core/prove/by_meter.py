@@ -8,7 +8,7 @@ from collections.abc import Collection
 
 from ..simulate.state import State
 from .checks import Check
-from .expect import state_at
+from .expect import rails_are_read, state_at
 from .facts import DUMMY, MAINS_READ
 
 #: What an instrument is asked for each kind of check; ripple is what a meter shows of AC beside the DC.
@@ -24,6 +24,11 @@ KINDS = {
 def kind_of(check: Check) -> str:
     """What an instrument is asked for a check, "" where none can answer: the lowest of a rail is a scope's, looks are a person's."""
     return "" if check.aspect == "lowest" or check.fact == MAINS_READ else KINDS.get(check.kind, "")
+
+
+def simulates(check: Check) -> bool:
+    """Whether the simulated bench has what a check under power is read at: an adapter alone, a winding, a bench supply it has not."""
+    return not check.live or rails_are_read(check.step)
 
 
 def as_typed(check: Check, value: float) -> str:

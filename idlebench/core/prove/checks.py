@@ -45,6 +45,7 @@ UNITS = {
     "ripple": "V",
     "frequency": "Hz",
     "temperature": "°C",
+    "amps": "A",
 }
 SEEN = ("look", "function", "activity")
 
@@ -286,8 +287,15 @@ class BoardFacts:
     classes: Mapping[str, str] = field(default_factory=dict)
 
     @property
+    def adapter(self) -> Device | None:
+        """The adapter that feeds it, where one is listed with its volts."""
+        return next((d for d in self.devices if d.what == "adapter" and d.volts), None) if self.supply else None
+
+    @property
     def sources(self) -> tuple[Winding, ...]:
-        """The windings to be read without load."""
+        """The windings to be read without load; an adapter has steps of its own."""
+        if self.adapter is not None:
+            return ()
         return self.windings or windings_of(self.source_volts, self.source_va, (), ())
 
     @property
@@ -319,6 +327,16 @@ UNKNOWN_PRIMARY = 400.0
 UNKNOWN_SIZE = 100e-6
 
 
+def adapter_volts(adapter: Device) -> float:
+    """The most a store behind an adapter may be charged to, V: without load, on mains 10 % up, the peak where it is AC."""
+    volts, output = abs(adapter.volts or 0.0), adapter.output or "unregulated"
+    try:
+        found = transformer.adapter(volts, adapter.current or 0.5, output).values
+    except BadInput:
+        return 2 * volts
+    return round(float(found["at_plus_10"]) * (2**0.5 if output == "ac" else 1.0), 1)
+
+
 def most_volts(board: BoardFacts, part: Fitted, rails: float = 0.0) -> float:
     """The most volts a part's place may hold: marked or seen, else what its supply could put there.
 
@@ -330,6 +348,8 @@ def most_volts(board: BoardFacts, part: Fitted, rails: float = 0.0) -> float:
     known = max(abs(part.rail_volts or 0.0), 0.0) or abs(part.volts or 0.0)
     if known:
         return known
+    if board.adapter is not None:
+        return adapter_volts(board.adapter)
     if board.supply == "linear" and board.sources:
         # peak of the highest winding without load, on mains 10 % up
         return round(max(w.expected[0] for w in board.sources) * 2**0.5 * 1.1, 1)

@@ -9,6 +9,7 @@ from ..board.parts import polarity_mark
 from ..circuit import discharge
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail, rail_volts
+from .adapters import cold_checks_of
 from .changed import changed_checks
 from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, key_of, stores_of
 from .cold_mains import mains_side, regulators
@@ -111,6 +112,10 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
     if not board.supply:
         return []
     name, checks = board.name, []
+    lead = "Lead whole, strain relief holds, switch opens the line. Unplugged."
+    if board.adapter is not None:
+        checks += cold_checks_of(board, board.adapter)
+        lead = "The adapter's case whole, no scorch or crack, its lead whole at both ends. Unplugged."
     own = {"rows": frozenset({board.id}), "boards": frozenset({board.id})}
     checks.append(
         Check(
@@ -118,7 +123,7 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
             "cold",
             "look",
             "plug, lead and switch",
-            "Lead whole, strain relief holds, switch opens the line. Unplugged.",
+            lead,
             safety=True,
             board=name,
             why="Local codes come first.",
@@ -128,7 +133,8 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
             **own,
         )
     )
-    checks += _earth_and_insulation(board)
+    # behind an adapter no mains come into the machine
+    checks += _earth_and_insulation(board) if board.adapter is None else []
     marked = fuse_marking(board)
     if marked:
         of = (("marking", marked),)

@@ -63,6 +63,11 @@ class Expected:
         return explain(self.bench, self.state, self.asked, value, self.band)
 
 
+def rails_are_read(step: str) -> bool:
+    """Whether a step of the way up, by its key, is one that the simulated bench can be set to."""
+    return step.split(".")[0] in _LOADED
+
+
 def state_at(step: str, way: str, mains: float, frequency: float, lamp: float, stepping: bool = False) -> State | None:
     """The bench as a step of the way up sets it; None where no rail is read at it.
 
@@ -71,7 +76,7 @@ def state_at(step: str, way: str, mains: float, frequency: float, lamp: float, s
             it was read, else nominal. lamp: W. stepping: the loads step.
     """
     base = step.split(".")[0]
-    if base not in _LOADED:
+    if not rails_are_read(step):
         return None
     return State(
         volts=mains,

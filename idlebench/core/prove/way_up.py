@@ -8,6 +8,7 @@ from dataclasses import replace
 from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
+from .adapters import bench_in_its_place, board_alone, steps_of
 from .checks import BoardFacts, Check, Step, Winding, key_of
 from .cold import cold_checks, fed_rails
 from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
@@ -28,6 +29,7 @@ Of = tuple[tuple[str, str], ...]
 WAYS = {
     "lamp": "lamp limiter",
     "variable": "variable transformer",
+    "limited": "bench supply with a limit for boards, lamp for supplies",
     "straight": "straight on, loads attached",
 }
 #: Steps of a variable transformer, and the share of the mains at each: the first only to look and listen.
@@ -75,6 +77,9 @@ def way_up(
     for number, supply in enumerate(supplies):
         own = _alone(supply, way, mains, measured, under)
         steps += own if number == 0 else [_of_another(step, supply) for step in own]
+    if way == "limited":
+        once = list({rail.name: rail for rail in rails}.values())
+        steps += [board_alone(board, once, under) for board in fed]
     if fed:
         steps.append(_feed_step(supplies, fed, under, whole))
     if any(p.is_ in ("clock", "activity", "supply") for b in boards for c in b.chips for p in c.pins):
@@ -107,13 +112,20 @@ def mains_check(mains: float, way: str = "lamp") -> Check:
 def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of) -> list[Step]:
     """A supply on its own, its boards unplugged: its windings, dummy loads, with something in between, full mains."""
     rails, own = supply.rails, frozenset({supply.id})
-    limited = _limited_steps(supply, rails, way, mains, under)
+    adapter = supply.adapter
+    limited = _limited_steps(supply, rails, way, mains, under) if adapter is None else []
     full = _full_step(supply, rails, mains, under)
+    if adapter is not None:
+        if way == "limited" and adapter.output != "ac":
+            limited = [bench_in_its_place(supply, adapter, rails, under)]
+        full = replace(full, title=f"Adapter {adapter.ref} in, full rails")
     if way == "straight":
         full = replace(full, caution=f"Nothing but the fuse limits what a fault draws now. {full.caution}")
     steps = [_dummy_step(supply, rails, tuple(s.key for s in (*limited, full))), *limited, full]
     if supply.sources:
         steps.insert(0, _source_step(supply, mains, measured, under))
+    if adapter is not None:
+        steps = [*steps_of(supply, adapter, under, DEAD_SHARE), *steps]
     return [_about(step, own) for step in steps]
 
 

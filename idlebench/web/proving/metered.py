@@ -35,7 +35,7 @@ def may_read(state: UnitState, check: prove.Check) -> bool:
     if state.job.meter != HOUSE:
         return True
     supply = _supply(state, check)
-    return supply is not None and bool(_point(supply, check))
+    return supply is not None and bool(_point(supply, check)) and by_meter.simulates(check)
 
 
 def _point(supply: BoardState, check: prove.Check) -> str:
@@ -101,7 +101,7 @@ def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
     """
     supply = _supply(state, check)
     point = _point(supply, check) if supply else ""
-    if supply is None or not point:
+    if supply is None or not point or not by_meter.simulates(check):
         raise BadInput(
             check.point, "a point of a supply whose lines are typed",
             "The stand-in reads supplies that it can simulate. Type the reading.", "meter",

@@ -1,0 +1,226 @@
+"""A supply behind a plug-in adapter, and boards on a bench supply with a limit: what is checked of them on the way up.
+
+The adapter comes first, alone: its label, its plug and polarity, its volts without load against what such an adapter should
+read, then loaded as its label says. Only then does it meet the machine.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ..board.devices import Device
+from ..circuit import dummy_load, transformer
+from ..text.quantity import show
+from ..text.rails_and_chips import Rail
+from .checks import BoardFacts, Check, Step, key_of
+from .facts import MAINS_SIDE, PLUG, STEP
+
+#: What words stand for the kinds of adapter.
+KINDS = {"ac": "AC", "unregulated": "unregulated DC", "regulated": "regulated DC"}
+#: How far a loaded adapter may stray from its label, by kind; an unregulated one gives its label at its label's amps.
+LOADED = {"ac": 0.10, "unregulated": 0.15, "regulated": 0.05}
+#: A bench supply's limit, times what is drawn; what a linear or switching supply takes in for what it gives.
+LIMIT, EFFICIENCY = 1.5, 0.5
+#: A label without amps is taken as this much, A.
+UNKNOWN_AMPS = 0.5
+
+Of = tuple[tuple[str, str], ...]
+
+
+def label(adapter: Device) -> str:
+    """What its label says, in words.
+
+    >>> from idlebench.core.board.devices import read_device
+    >>> label(read_device('AD1 adapter 9V AC 1A 5.5x2.1'))
+    '9 V AC, 1 A'
+    """
+    return f"{show(adapter.volts or 0.0, 'V')} {KINDS[adapter.output or 'unregulated']}, {show(amps(adapter), 'A')}"
+
+
+def amps(adapter: Device) -> float:
+    return adapter.current or UNKNOWN_AMPS
+
+
+def unloaded(adapter: Device, frequency: float = 50.0) -> tuple[float, float, float]:
+    """What an adapter should read with nothing plugged in, and the band, V by size.
+
+    Raises:
+        BadInput: a label that no adapter has.
+    """
+    found = transformer.adapter(
+        adapter.volts or 0.0, amps(adapter), adapter.output or "unregulated", 0.0, frequency
+    ).values
+    return found["expected_unloaded"], found["low"], found["high"]
+
+
+def cold_checks_of(board: BoardFacts, adapter: Device) -> list[Check]:
+    """Its label against the machine's, its plug and polarity; and its lead, instead of the mains side of a machine."""
+    common = {
+        "step": "cold", "kind": "look", "safety": True, "board": board.name, "fact": MAINS_SIDE, "rows": frozenset({board.id}),
+        "boards": frozenset({board.id}), "of": (("adapter", adapter.as_line()),),
+    }  # fmt: skip
+    size = f"{adapter.across:g} × {adapter.length:g} mm, " if adapter.across and adapter.length else ""
+    way = (
+        "either way round"
+        if adapter.output == "ac"
+        else f"centre {adapter.centre}"
+        if adapter.centre
+        else "centre not typed yet"
+    )
+    if adapter.output != "ac" and not adapter.centre:
+        asked = f"{size}read the mark on adapter and machine, and type centre + or centre - on its line at Intake."
+    else:
+        asked = f"{size}{way}, on adapter and machine alike. It goes in without force and sits firm."
+    return [
+        Check(
+            key_of("cold.adapter.label", board.id, adapter.ref),
+            point=f"label of {adapter.ref}",
+            ask=f"It says {label(adapter)}, as the machine's plate asks: the same volts, AC or DC, and at least its amps.",
+            why="AC into a DC machine, or too many volts, destroys it in a moment.",
+            names=(key_of("cold.adapter.label", board.name, adapter.ref),),
+            **common,
+        ),
+        Check(
+            key_of("cold.adapter.plug", board.id, adapter.ref),
+            point=f"plug of {adapter.ref}",
+            ask=asked[:1].upper() + asked[1:],
+            why="Plugs that fit are wired both ways round.",
+            names=(key_of("cold.adapter.plug", board.name, adapter.ref),),
+            **common,
+        ),
+    ]
+
+
+def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) -> list[Step]:
+    """The adapter alone: without load, then loaded as its label says."""
+    of = (*under, ("adapter", adapter.as_line()))
+    common = {"live": True, "safety": True, "board": supply.name, "fact": STEP, "of": of}
+    dc, sign = adapter.output != "ac", -1 if adapter.centre == "−" else 1
+    kind = "dc_volts" if dc else "ac_volts"
+    leads = "Red lead in the centre, black on the sleeve. " if dc else ""
+    expected, low, high = unloaded(adapter)
+    alone = Check(
+        key_of("up.adapter.open", supply.id, adapter.ref),
+        "source",
+        kind,
+        f"{adapter.ref}, nothing plugged in",
+        f"{leads}Labelled {label(adapter)}: about {show(sign * expected, 'V')} without load.",
+        *sorted((sign * low, sign * high)),
+        why=f"{transformer.SOURCE}. A wrong sign is a plug wired the other way round: never plug it in.",
+        dead_below=low * dead_share,
+        names=(key_of("up.adapter.open", supply.name, adapter.ref),),
+        **common,
+    )
+    volts, stray = adapter.volts or 0.0, LOADED[adapter.output or "unregulated"]
+    load = dummy_load.dummy_load(volts, amps(adapter)).values
+    fitted = Check(
+        key_of("up.adapter.load", supply.id, adapter.ref),
+        "adapter",
+        "resistance",
+        f"load for {adapter.ref}",
+        f"{show(load['resistance'], 'Ω')}, {load['rating']:g} W: it takes what the label says. It gets hot: stand it on its own.",
+        low=load["resistance"] * 0.9,
+        high=load["resistance"] * 1.1,
+        safety=True,
+        board=supply.name,
+        why=dummy_load.SOURCE,
+        fact=MAINS_SIDE,
+        of=(("adapter", adapter.as_line()),),
+    )
+    loaded = Check(
+        key_of("up.adapter.loaded", supply.id, adapter.ref),
+        "adapter",
+        kind,
+        f"{adapter.ref}, loaded",
+        f"{leads}On its load for a minute: {show(sign * volts, 'V')} ± {stray * 100:.0f} %.",
+        *sorted((sign * volts * (1 - stray), sign * volts * (1 + stray))),
+        why="Far under its label: a dried store or an open diode inside. Replace it, do not open it.",
+        dead_below=volts * dead_share,
+        names=(key_of("up.adapter.loaded", supply.name, adapter.ref),),
+        **common,
+    )
+    said = "Its mains side stays closed: a bad adapter is replaced, not opened."
+    return [
+        Step("source", f"Adapter {adapter.ref} alone", "plugged into nothing", (alone,), live=True, caution=said),
+        Step(
+            "adapter",
+            f"Adapter {adapter.ref} loaded",
+            "on a resistor, not on the machine",
+            (fitted, loaded),
+            live=True,
+            rewire=True,
+            caution=said,
+        ),
+    ]
+
+
+def _amps_check(key: str, step: str, board: BoardFacts, rail: str, volts: float, drawn: float, of: Of) -> Check:
+    limit = LIMIT * drawn
+    return Check(
+        key,
+        step,
+        "amps",
+        f"amps at {rail}",
+        f"Limit set to {show(limit, 'A', 2)} before it is plugged. About {show(drawn, 'A', 2)} is expected at the most.",
+        high=limit,
+        live=True,
+        safety=True,
+        board=board.name,
+        why="1.5 × what is drawn. In the limit, with the volts down, something is shorted: make idle.",
+        fact=STEP,
+        of=(*of, ("limit", f"{limit:.3g} A at {volts:g} V")),
+    )
+
+
+def bench_in_its_place(supply: BoardFacts, adapter: Device, rails: Sequence[Rail], under: Of) -> Step:
+    """A bench supply with a limit in the place of a DC adapter, the supply on its dummy loads."""
+    volts = adapter.volts or 0.0
+    drawn = sum(abs(r.nominal) * r.dummy_current for r in rails) / EFFICIENCY / max(volts, 0.1)
+    amps_in = _amps_check("up.bench.amps", "bench", supply, adapter.ref, volts, max(drawn, 0.02), under)
+    quiet = Check(
+        "up.bench.look", "bench", "look", "supply", "No smoke, smell, hiss or warmth in a minute.", live=True, safety=True,
+        board=supply.name, fact=STEP, of=under,
+    )  # fmt: skip
+    title = f"Bench supply for {adapter.ref}: {show(volts, 'V')}, limit {show(amps_in.high or 0.0, 'A', 2)}"
+    return Step("bench", title, "boards unplugged, one minute", (amps_in, quiet), live=True, rewire=True)
+
+
+def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> Step:
+    """A board alone on a bench supply: each rail set and limited to 1.5 × what it draws, before its own supply feeds it."""
+    key, own = key_of("alone", board.id), frozenset({board.id})
+    plug = Check(
+        key_of("up.alone.plug", board.id), key, "look", f"bench supply on {board.name}",
+        "Its own supply unplugged. Plus and minus seen on each rail, volts set and read before the plug goes in.",
+        safety=True, board=board.name, fact=PLUG, of=(("rails", ", ".join(rail.as_line() for rail in rails)),),
+    )  # fmt: skip
+    checks = [plug]
+    for rail in rails:
+        of = (*under, ("rail", rail.as_line()))
+        if rail.current:
+            checks.append(
+                _amps_check(
+                    key_of("up.alone.amps", board.id, rail.name), key, board, rail.name, rail.nominal, rail.current, of
+                )
+            )
+        low, high = sorted((rail.low, rail.high))
+        checks.append(
+            Check(
+                key_of("up.alone.volts", board.id, rail.name), key, "dc_volts", f"{rail.name} at {board.name}",
+                "At the board's own pins, not at the bench supply.", low, high, live=True, safety=True, board=board.name,
+                rail=rail.name, nominal=rail.nominal, why=f"Rail limits ±{rail.tolerance * 100:g} %.", fact=STEP, of=of,
+            )
+        )  # fmt: skip
+    cold = any(rail.nominal == -5 for rail in rails) and any(rail.nominal == 12 for rail in rails)
+    caution = "−5 V first on and last off: its chips are destroyed by +12 V without it." if cold else ""
+    checks = [replace(c, rows=own, boards=own) for c in checks]
+    title = f"{board.name} alone, bench supply with a limit"
+    return Step(
+        key,
+        title,
+        f"each rail limited to {LIMIT:g} × what it draws",
+        tuple(checks),
+        live=True,
+        rewire=True,
+        caution=caution,
+    )
