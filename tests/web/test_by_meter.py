@@ -13,7 +13,7 @@ from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.intake import services as intake
 from idlebench.web.proving import metered
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import Event, Instrument, PowerSession, Reading
+from idlebench.web.records.models import Event, Instrument, Part, PowerSession, Reading
 from idlebench.web.unit.state import unit_state
 from tests.web.helpers import discharge, pass_up_to, power_at, settle, wait_out
 
@@ -126,6 +126,20 @@ def test_the_check_in_hand_says_where_the_leads_go_and_what_was_read_last(client
     page = client.get(taken.url).content.decode()
     assert 'data-heard="failed"' in page and "Just read" in page
     assert client.get(reverse("cold", args=[unit.pk]), {"last": "no such"}).status_code == 200
+
+
+def test_a_rail_is_shown_where_it_is_read_and_over_time(client, board):
+    """Across a store that stands on the rail; never across the one before its regulator, whatever its line says."""
+    Part.objects.filter(board=board, ref="C2").update(x=20, y=20, rail="+5 V", rail_volts=5.0, role="regulator_output")
+    Part.objects.filter(board=board, ref="C1").update(x=40, y=20, rail="+5 V", role="bulk")
+    state = full(board)
+    for text in ("4.98", "5.01"):
+        proving.take_reading(board.unit_id, key(state, "+5 V", "volts"), text)
+    shown = page(client, board.unit)
+    assert "+5 V, C2 plus" in shown and "C1 plus" not in shown
+    assert "+5 V over time" in shown and "After ten seconds" in shown
+    Part.objects.filter(board=board, ref="C2").update(rail_volts=14.0)
+    assert "Where the leads go" not in page(client, board.unit)
 
 
 def test_gates_are_asked_before_and_after_the_meter(board):

@@ -16,19 +16,22 @@ from idlebench.core.faults.ripple import ripple_suspects
 from idlebench.core.prove import gates
 from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
 from idlebench.core.prove.leads import by_leads
+from idlebench.core.prove.minute import minute_of
 from idlebench.core.refusal import BadInput, GateShut
 
 from ..unit.expecting import expecting
 from ..unit.state import UnitState, unit_state
 from . import metered as by_meter
 from . import services
+from .beside import beside
 from .rails import Aspect, RailRow, rail_rows
 from .rows import Row, row_of
 from .where import where
 
 
 def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
-    step = state.proof.steps[0]
+    # with what of the dismantling log is off, to be counted
+    step = state.closing.steps[0]
     wanted = state.proof.open_checks(step)
     rows = [row_of(state, check) for check in by_leads(step.checks, state.proof.boards)]
     groups = [(title, [r for r in rows if test(r.check)]) for title, test in COLD_GROUPS]
@@ -91,6 +94,8 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "in_hand": in_hand,
             "missing": should.missing if rails else "",
             "outlook": should.outlook,
+            "minute": minute_of(step),
+            "beside": beside(state, in_hand) if in_hand else None,
             "by_meter": _by_meter(state, in_hand),
             "items": items,
             "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
