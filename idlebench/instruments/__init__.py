@@ -1,8 +1,7 @@
 """Instruments by SCPI over TCP, through VISA; and the stand-ins that ship. No Django."""
 
-from idlebench.core.refusal import BadInput
-
 from .bench_server import BenchServer
+from .bench_tools import KINDS, SWITCHED, Scope, Source, tried
 from .meter import QUESTIONS, LcrMeter, LcrReading, Multimeter, read_address
 from .stand_in import HOUSE, NAME, Probed, StandIn, believable, beside, house
 
@@ -28,33 +27,25 @@ def open_meter(address: str) -> LcrMeter:
     return LcrMeter(house().address if address == HOUSE else address)
 
 
-def identity_of(address: str) -> str:
-    """What an instrument says it is.
-
-    Raises:
-        BadInput: nothing answers there, or not as an instrument does.
-    """
-    with open_meter(address) as meter:
-        if not meter.identity:
-            raise BadInput("an answer that names no instrument", f"an instrument at {address}", "", "address")
-        return meter.identity
-
-
 __all__ = [
     "HOUSE",
+    "KINDS",
     "NAME",
     "QUESTIONS",
+    "SWITCHED",
     "BenchServer",
     "LcrMeter",
     "LcrReading",
     "Multimeter",
     "Probed",
+    "Scope",
+    "Source",
     "StandIn",
     "believable",
     "beside",
     "house",
-    "identity_of",
     "meter_address",
     "open_meter",
     "read_address",
+    "tried",
 ]

@@ -124,6 +124,4 @@ def history(
             ticks.append(Tick(across_at(gone), f"{gone / 60:.1f} min"))
     up = tuple(Tick(y_at(v), show(v, unit, 4)) for v in (low, high))
     said = f"{len(dots)} readings over {gone / 60:.0f} min under power, {show(min(values), unit, 4)} to {show(max(values), unit, 4)}"
-    return History(
-        tuple(dots), tuple(lines), tuple(marks), (y_at(high), y_at(low)), up, tuple(ticks), said
-    )
+    return History(tuple(dots), tuple(lines), tuple(marks), (y_at(high), y_at(low)), up, tuple(ticks), said)

@@ -18,6 +18,7 @@ KINDS = {
     "ripple": "ac_volts",
     "resistance": "resistance",
     "temperature": "temperature",
+    "amps": "amps",
 }
 
 

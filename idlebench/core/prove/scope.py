@@ -115,6 +115,15 @@ def read_capture(data: bytes | str, time: str = "", volts: str = "") -> Capture:
     return _whole(numbers, (_name(header, t), _name(header, v)), first)
 
 
+def from_trace(time: Sequence[float], volts: Sequence[float], name: str) -> Capture:
+    """A capture from the points that a scope sent, held to the same rules as a table.
+
+    Raises:
+        BadInput: too few points, or a time that runs back.
+    """
+    return _whole(np.column_stack([time, volts]).astype(float), ("time", name), 0)
+
+
 def _text(data: bytes | str) -> str:
     if len(data) > MOST_BYTES:
         raise BadInput(

@@ -73,6 +73,7 @@ class Instruments:
             return _number(self._source().volts if self._on else 0.0)
         if question == "MEAS:CURR?":
             return _number(self.sitting.mains_amps)
+        question = "OUTP?" if question == "INP?" else question
         if question in ("VOLT?", "CURR?", "OUTP?", "FREQ?", "WAV:POIN?", "STAT:QUES?"):
             return {
                 "VOLT?": _number(self._source().volts), "CURR?": _number(self._source().limit), "OUTP?": str(int(self._on)),
@@ -112,7 +113,7 @@ class Instruments:
             self._frequency = _within(rest, 20.0, 1e6, "Hz")
         elif word == "WAV:POIN":
             self._points = int(_within(rest, 2, MOST_POINTS, "points"))
-        elif word in ("VOLT", "CURR", "OUTP"):
+        elif word in ("VOLT", "CURR", "OUTP", "INP"):
             self._set(word, rest)
         elif word in ("*RST", "*CLS"):
             self._errors.clear()

@@ -19,7 +19,7 @@ from django.http import HttpRequest
 from django.utils import timezone
 
 from idlebench.core.refusal import BadInput, GateShut, Shut
-from idlebench.instruments import identity_of, read_address
+from idlebench.instruments import KINDS, SWITCHED, Source, read_address, tried
 
 from ..records.models import Device, Instrument, PairingCode, WrongCode
 
@@ -163,8 +163,8 @@ def device_of(user: AbstractBaseUser) -> Device | None:
 
 
 @transaction.atomic
-def add_instrument(name: str, address: str) -> Instrument:
-    """Hold an instrument.
+def add_instrument(name: str, address: str, kind: str = "meter") -> Instrument:
+    """Hold an instrument. kind: a key of instruments.KINDS.
 
     Raises:
         BadInput: no name, no address in a private network, or one that is held already.
@@ -175,18 +175,48 @@ def add_instrument(name: str, address: str) -> Instrument:
     read_address(address)
     if Instrument.objects.filter(address=address).exists() or Instrument.objects.filter(name=name).exists():
         raise BadInput(f"{name}, {address}", "an instrument that is not held yet", "", "address")
-    return Instrument.objects.create(name=name, address=address)
+    if kind not in KINDS:
+        raise BadInput(kind, f"one of {', '.join(KINDS.values())}", "", "kind")
+    return Instrument.objects.create(name=name, address=address, kind=kind)
 
 
 def look_at(instrument: Instrument) -> str:
-    """Ask an instrument what it is, and keep that.
+    """Try an instrument: what it is, and a reading as its kind gives one; both are kept, what it read in words.
 
     Raises:
-        BadInput: nothing answers, or not as an instrument does.
+        BadInput: nothing answers, or not as an instrument of its kind does: what was kept of it stays.
     """
-    found = identity_of(instrument.address)
-    Instrument.objects.filter(pk=instrument.pk).update(identity=found)
-    return found
+    found, read = tried(instrument.kind, instrument.address)
+    Instrument.objects.filter(pk=instrument.pk).update(identity=found[:100], last=read[:200])
+    return read
+
+
+def _switched(instrument: Instrument) -> Source:
+    if instrument.kind not in SWITCHED:
+        raise BadInput(KINDS[instrument.kind], "a source or a load", "It has no output to set.", "kind")
+    return Source(instrument.address, switch=SWITCHED[instrument.kind])
+
+
+def set_source(instrument: Instrument, volts: float, limit: float) -> str:
+    """Set a source's volts and limit, its output off; what it says then.
+
+    Raises:
+        BadInput: it is on, or it is no source, or it does not answer.
+    """
+    with _switched(instrument) as source:
+        source.set(volts, limit)
+        said = source.gives().words
+    Instrument.objects.filter(pk=instrument.pk).update(last=said[:200])
+    return said
+
+
+def switch_off(instrument: Instrument) -> str:
+    """Switch a source off; what it says then."""
+    with _switched(instrument) as source:
+        source.off()
+        said = source.gives().words
+    Instrument.objects.filter(pk=instrument.pk).update(last=said[:200])
+    return said
 
 
 def drop_instrument(instrument: Instrument) -> None:

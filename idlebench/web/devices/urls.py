@@ -7,6 +7,6 @@ urlpatterns = [
     path("devices/code/", views.make_code, name="make_code"),
     path("devices/<int:pk>/", views.change, name="device"),
     path("instruments/", views.instrument, name="instruments"),
-    path("instruments/<int:pk>/", views.change_instrument, name="instrument"),
+    path("instruments/<int:pk>/", views.one_instrument, name="instrument"),
     path("pair/", views.pair, name="pair"),
 ]

@@ -10,10 +10,14 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.text.quantity import read
+from idlebench.instruments import KINDS, SWITCHED
 
 from ..records.models import Device, Instrument, WrongCode
 from ..ui.codes import code_for
 from ..ui.here import from_here, this_machine_only
+from ..ui.said import said as heard
+from ..ui.said import say
 from . import services
 
 
@@ -23,7 +27,8 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         "devices": Device.objects.filter(ended=None),
         "ended": Device.objects.exclude(ended=None)[:12],
         "wrong": WrongCode.objects.all()[:8] if here else (),
-        "instruments": Instrument.objects.all(),
+        "instruments": [(row, KINDS[row.kind]) for row in Instrument.objects.all()],
+        "kinds": KINDS.items(),
         "address": _address(request),
         "here": here,
         "room": "devices",
@@ -101,22 +106,51 @@ def instrument(request: HttpRequest) -> HttpResponse:
     """Hold another instrument."""
     typed = request.POST.dict()
     try:
-        services.add_instrument(typed.get("name", ""), typed.get("address", ""))
+        services.add_instrument(typed.get("name", ""), typed.get("address", ""), typed.get("kind", "") or "meter")
     except BadInput as error:
         return _page(request, 422, instrument_complaint=error, typed=typed)
     return redirect("devices")
 
 
-@require_POST
-@this_machine_only
-def change_instrument(request: HttpRequest, pk: int) -> HttpResponse:
-    """Ask an instrument what it is, or hold it no longer."""
+def one_instrument(request: HttpRequest, pk: int) -> HttpResponse:
+    """An instrument's own page: it is tried, set, switched off, taken off."""
+    return _change_instrument(request, pk) if request.method == "POST" else _instrument_page(request, pk)
+
+
+def _instrument_page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     row = Instrument.objects.get(pk=pk)
-    if request.POST.get("do") == "drop":
+    context = {
+        "row": row, "kind": KINDS[row.kind], "switched": row.kind in SWITCHED, "used": USED[row.kind], "here": from_here(request),
+        "room": "devices", "said": heard(request), **extra,
+    }  # fmt: skip
+    return render(request, "devices/instrument.html", context, status=status)
+
+
+@this_machine_only
+def _change_instrument(request: HttpRequest, pk: int) -> HttpResponse:
+    row, did, typed = Instrument.objects.get(pk=pk), request.POST.get("do", ""), request.POST.dict()
+    if did == "drop":
         services.drop_instrument(row)
         return redirect("devices")
     try:
-        services.look_at(row)
+        if did == "set":
+            said = services.set_source(
+                row, read(typed.get("volts", ""), "V", field="volts"), read(typed.get("limit", ""), "A", field="limit")
+            )
+        else:
+            said = services.switch_off(row) if did == "off" else services.look_at(row)
     except BadInput as error:
-        return _page(request, 422, instrument_complaint=error, typed={})
-    return redirect("devices")
+        return _instrument_page(request, pk, 422, complaint=error, typed=typed)
+    return say(reverse("instrument", args=[pk]), f"{row.name}: {said}")
+
+
+_OF_A_JOB = "for jobs whose meter it is: type its address at Intake, under Job and ways of working."
+#: What each kind is used for, in words.
+USED = {
+    "meter": f"Volts, ohms and degrees on Cold checks and First power, {_OF_A_JOB}",
+    "lcr": f"Capacitance and ESR at Measure, {_OF_A_JOB}",
+    "source": "Amps of a board alone, or of a supply in its adapter's place, on First power.",
+    "ac": "Set before a linear supply is brought up in steps. It does not isolate.",
+    "load": "Set to a rail's amps where a dummy load is asked for.",
+    "scope": "Ripple of a rail, from First power, told apart into mains and switching.",
+}

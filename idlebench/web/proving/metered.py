@@ -10,13 +10,13 @@ import numpy as np
 from idlebench.core import prove
 from idlebench.core.prove import by_meter, gates
 from idlebench.core.prove.record import SIMULATED
-from idlebench.core.prove.scope import Capture, ripple_of
+from idlebench.core.prove.scope import Capture, from_trace, ripple_of
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.supply import USUAL
 from idlebench.core.simulate.truth import read_truth
 from idlebench.core.text.rails_and_chips import rail_name
-from idlebench.instruments import HOUSE, BenchServer, Multimeter
+from idlebench.instruments import HOUSE, BenchServer, Multimeter, Scope, Source
 
 from ..records.models import Instrument, Reading
 from ..unit.expecting import bench_of, known_of, setting_of
@@ -30,6 +30,8 @@ TRACED = 20_000
 
 def may_read(state: UnitState, check: prove.Check) -> bool:
     """Whether the job has a meter that can answer a check."""
+    if check.kind == "amps":
+        return _of_kind("source") is not None
     if not state.job.meter or not by_meter.kind_of(check):
         return False
     if state.job.meter != HOUSE:
@@ -61,6 +63,8 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
         raise BadInput(key, "a check of this unit", "The board may have changed: load the page again.", "check")
     if reasons := gates.reading(state.proof, check):
         raise GateShut(f"{check.point} cannot be read now", reasons)
+    if check.kind == "amps":
+        return services.take_reading(unit, check.key, f"{_amps(check):.6g}")
     if not state.job.meter:
         raise BadInput(
             "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
@@ -74,6 +78,51 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
         return services.take_reading(unit, check.key, f"{whole:.6g} pp", SIMULATED)
     value = _simulated(state, check, kind) if simulated else _asked(state.job.meter, kind)
     return services.take_reading(unit, check.key, by_meter.as_typed(check, value), SIMULATED if simulated else "")
+
+
+def _of_kind(kind: str) -> Instrument | None:
+    """The instrument of a kind that is named on this machine, the first where there are several."""
+    return Instrument.objects.filter(kind=kind).first()
+
+
+def scope_named() -> str:
+    """The name of the shop's scope, "" where none is."""
+    found = _of_kind("scope")
+    return found.name if found else ""
+
+
+def captured(rail: str) -> Capture:
+    """A trace of the shop's scope, its tip where a hand has put it.
+
+    Raises:
+        BadInput: none is named, or it does not answer as one.
+    """
+    found = _of_kind("scope")
+    if found is None:
+        raise BadInput("no scope", "one that is named under Devices", "Or choose the file that it saved.", "capture")
+    with Scope(found.address) as scope:
+        time, volts = scope.trace(TRACED)
+    return from_trace(time, volts, rail)
+
+
+def _amps(check: prove.Check) -> float:
+    """What the shop's bench supply gives now.
+
+    Raises:
+        BadInput: none is named, or it does not answer, or it is off.
+    """
+    found = _of_kind("source")
+    if found is None:
+        raise BadInput(check.point, "a bench supply that is named under Devices", "Or type what it shows.", "meter")
+    with Source(found.address) as source:
+        if not source.is_on:
+            raise BadInput(
+                f"{found.name}, its output off",
+                "an output that is on",
+                "Switch it on by hand, and read again.",
+                "meter",
+            )
+        return source.amps()
 
 
 def _asked(address: str, kind: str) -> float:

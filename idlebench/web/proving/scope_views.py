@@ -25,15 +25,20 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
         raise BadInput(key, "the ripple of a rail", "Open it from First power.", "check")
     context: dict[str, object] = {
         "state": state, "stage": "power", "check": check, "stand_in": state.job.meter == HOUSE and metered.may_read(state, check),
+        "scope": metered.scope_named(),
     }  # fmt: skip
     status = 200
     if request.method == "POST":
         try:
             file = request.FILES.get("file")
             by_stand_in = "stand-in" in request.POST
-            if not by_stand_in and file is None:
+            if not by_stand_in and "scope" not in request.POST and file is None:
                 raise BadInput("", "the file that the scope saved", "Choose it first.", "file")
-            found = metered.traced(state, check) if by_stand_in else scope.read_capture(file.read())
+            by_scope = "scope" in request.POST and not by_stand_in
+            if by_scope:
+                found = metered.captured(check.rail)
+            else:
+                found = metered.traced(state, check) if by_stand_in else scope.read_capture(file.read())
             ripple = scope.ripple_of(found, state.job.mains_frequency)
             time, volts = scope.drawn(found)
             context |= {

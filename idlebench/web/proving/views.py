@@ -96,7 +96,7 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "outlook": should.outlook,
             "minute": minute_of(step),
             "beside": beside(state, in_hand) if in_hand else None,
-            "by_meter": _by_meter(state, in_hand),
+            "by_meter": _by_meter(state, in_hand) or _by_source(state, items),
             "items": items,
             "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
             "gate": gates.power(proof, step.key) if step.live else gates.step(proof, step.key),
@@ -158,6 +158,14 @@ def _by_meter(state: UnitState, rail: RailRow | None) -> prove.Check | None:
     """The check of the rail in hand that the meter reads next."""
     open_ = [one.row.check for one in rail.aspects if not state.proof.done(one.row.check)] if rail else []
     return next((check for check in open_ if by_meter.may_read(state, check)), None)
+
+
+def _by_source(state: UnitState, items: list[Row]) -> prove.Check | None:
+    """The amps that the shop's bench supply reads next."""
+    open_ = [
+        row.check for row in items if row.check.kind == "amps" and not row.shut and not state.proof.done(row.check)
+    ]
+    return next((check for check in open_[:1] if by_meter.may_read(state, check)), None)
 
 
 def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, Aspect, list[tuple[int, str]]]]:

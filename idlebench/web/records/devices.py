@@ -75,6 +75,9 @@ class Instrument(models.Model):
     name = models.CharField(max_length=40, unique=True)
     address = models.CharField(max_length=120, unique=True)
     identity = models.CharField(max_length=100, blank=True)
+    # a key of instruments.KINDS, and what it read when it was tried last
+    kind = models.CharField(max_length=8, default="meter")
+    last = models.CharField(max_length=200, blank=True)
 
     class Meta:
         ordering = ["name"]
