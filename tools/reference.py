@@ -42,6 +42,16 @@ CASES = [
     ("bridge, store shorted", "bridge", 15, 1.1, 3300e-6, 0.05, 12, 0.5, 2.2, 1.0, 60, -1),
 ]  # fmt: skip
 CYCLES, COUNTED = 45, 5
+#: Switching on at the crest, empty store, nothing drawn: name, V rms, Ω, F, Ω of ESR, Hz.
+SWITCH_ON = [
+    ("mains, 220 µF behind 10.6 Ω", 230.0, 10.6, 220e-6, 0.3, 50),
+    ("mains, 100 µF behind 2 Ω", 230.0, 2.0, 100e-6, 0.2, 50),
+    ("115 V, 470 µF behind 5 Ω", 115.0, 5.0, 470e-6, 0.1, 60),
+    ("15 V winding, 3300 µF behind 1.1 Ω", 15.0, 1.1, 3300e-6, 0.05, 50),
+]
+AT_SWITCH_ON = OUT.with_name("reference_switch_on.json")
+#: How long is looked at, s.
+LOOK = 0.06
 
 
 def netlist(topology, volts, ohms, store, esr, out, amps, dropout, share, hertz, open_) -> str:
@@ -78,7 +88,18 @@ def netlist(topology, volts, ohms, store, esr, out, amps, dropout, share, hertz,
     return "\n".join([*lines, ".endc", ".end", ""])
 
 
-def measured(text: str) -> dict[str, float]:
+def switching_on(volts, ohms, store, esr, hertz) -> str:
+    """The circuit of a case of switching on: the source is at its crest at the first moment."""
+    return "\n".join([
+        "* switching on", ".model dio D(is=5n n=1.75 rs=0.030)", ".temp 27",
+        f"V1 w1 w2 SIN(0 {volts * math.sqrt(2):.6f} {hertz} 0 0 90)", f"R1 w1 a {ohms}", "D1 a p dio", "D2 w2 p dio", "D3 0 a dio",
+        "D4 0 w2 dio", "Rw w2 0 1e7", f"C1 c 0 {store} IC=0", f"Re p c {esr}", "B2 0 q I=I(V1)*I(V1)", "C2 q 0 1 IC=0",
+        "Rq q 0 1e12", f".tran 2u {LOOK} 0 2u uic", ".control", "run", f"meas tran low min i(v1) from=0 to={LOOK}",
+        f"meas tran high max i(v1) from=0 to={LOOK}", f"meas tran i2t find v(q) at={LOOK - 1e-5:.6f}", ".endc", ".end", "",
+    ])  # fmt: skip
+
+
+def measured(text: str, wanted: str = "(?:store|rail)_(?:avg|max|min)", count: int = 6) -> dict[str, float]:
     """What the simulator measured of a netlist."""
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "case.cir"
@@ -86,8 +107,8 @@ def measured(text: str) -> dict[str, float]:
         told = subprocess.run(
             ["ngspice", "-b", str(file)], capture_output=True, text=True, timeout=300, check=False
         ).stdout
-    found = dict(re.findall(r"^((?:store|rail)_(?:avg|max|min))\s*=\s*(\S+)", told, re.M))
-    if len(found) != 6:
+    found = dict(re.findall(rf"^({wanted})\s*=\s*(\S+)", told, re.M))
+    if len(found) != count:
         sys.exit(f"idlebench: the simulator gave {sorted(found)}:\n{told[-800:]}")
     return {name: float(value) for name, value in found.items()}
 
@@ -106,6 +127,17 @@ def main() -> None:
         )
         print(f"{name:<28} rail {found['rail_avg']:8.3f} V, ripple {found['rail_max'] - found['rail_min']:6.3f} V")
     OUT.write_text(json.dumps(cases, indent=1) + "\n")
+    rushes = []
+    for name, *numbers in SWITCH_ON:
+        text = switching_on(*numbers)
+        found = measured(text, "low|high|i2t", 3)
+        figures = {"peak": max(abs(found["low"]), abs(found["high"])), "i2t": found["i2t"]}
+        keys = ("volts", "ohms", "store", "esr", "hertz")
+        rushes.append(
+            {"name": name, **dict(zip(keys, numbers, strict=True)), "figures": figures, "netlist": text.splitlines()}
+        )
+        print(f"{name:<36} peak {figures['peak']:6.2f} A, {figures['i2t']:7.4f} A²s")
+    AT_SWITCH_ON.write_text(json.dumps(rushes, indent=1) + "\n")
 
 
 if __name__ == "__main__":

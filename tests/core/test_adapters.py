@@ -121,3 +121,16 @@ def test_a_board_alone_is_limited_to_half_as_much_again():
     rails = tuple(read_rail(line) for line in ("+12 V 1 A", "-5 V 0.1 A"))
     way = {s.key: s for s in way_up([BoardFacts("PS", "linear", rails=rails), BoardFacts("MB")], "limited")}
     assert "−5 V first" in way["alone.mb"].caution and "limited" in way, "a supply on the mains keeps its lamp"
+
+
+def test_what_steps_a_load_is_named_and_read_with_the_boards_on():
+    """A rail that says what steps it is read for its lowest again when the boards are fed; one that does not is not."""
+    rail = read_rail("+12 V 2 A step drive motor starts")
+    assert rail.step == "drive motor starts" and read_rail(rail.as_line()) == rail
+    way = {s.key: s for s in way_up([BoardFacts("PS", "linear", rails=(rail, RAILS[0])), BoardFacts("MB")])}
+    full = next(c for c in way["full"].checks if c.rail == "+12 V" and c.aspect == "lowest")
+    assert "drive motor starts" in full.ask and "dummy load off and on" in full.ask
+    (fed,) = [c for c in way["feed"].checks if c.aspect == "lowest"]
+    assert fed.rail == "+12 V" and "let it happen: drive motor starts" in fed.ask and fed.low == pytest.approx(11.4)
+    with pytest.raises(BadInput):
+        read_rail("+12 V 2 A step")

@@ -360,7 +360,7 @@ def test_a_lamp_that_is_too_small_is_told_before_it_is_tried():
     watts = prove.lamp_watts(rails, "switching")
     good = ahead(bench, "limited", (), "lamp", 230.0, 50.0, float(watts), True).outlook
     small = ahead(bench, "limited", (), "lamp", 230.0, 50.0, 15.0, True).outlook
-    assert not good.wrong and "first second the lamp is bright" in good.told[0] and "of its volts" in good.told[1]
+    assert not good.wrong and "The lamp flares to about" in good.told[0] and "of its volts" in good.told[1]
     assert "behind a lamp of 15 W" in small.wrong[0]
     # a linear supply on a variable transformer: an eighth of the mains lights nothing and breaks nothing
     rising = ahead(linear(), "third", (), "variable", 230.0, 50.0, 15.0, True).outlook

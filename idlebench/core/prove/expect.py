@@ -15,6 +15,7 @@ from ..simulate.readings import Asked
 from ..simulate.rectifier import MIDDLING
 from ..simulate.state import ALL, State
 from ..simulate.supply import Bench
+from ..simulate.switch_on import switch_on
 from ..simulate.truth import Values
 from ..text.quantity import show
 from .checks import Check
@@ -143,10 +144,20 @@ def _outlook(bench: Bench, state: State, amps: Band, light: Band) -> Outlook:
         low, high = light.low / 100, light.high / 100
         eye = "dark to the eye" if high < DARK else "glowing faintly" if high < FAINT else "half bright"
         share = _from_to(f"{100 * low:.0f}", f"{100 * high:.0f}")
-        told.append("In the first second the lamp is bright: the stores charge.")
+        rush = switch_on(bench, Values(1), state)
+        most, dims = 100 * float(rush.bright[0]), float(rush.dims[0])
+        told.append(f"The lamp flares to about {most:.0f} % of its volts while the stores charge{_until(dims)}.")
         told.append(f"Then {eye}: {share} % of its volts. Still bright after ten seconds: make idle.")
+    elif state.variable == 1.0:
+        rush = switch_on(bench, Values(1), state)
+        told.append(f"At switch-on up to {show(float(rush.peak[0]), 'A', 2)} for a moment, while the stores charge.")
     told.append(f"The mains give {_from_to(show(amps.low, 'A', 2), show(amps.high, 'A', 2))} rms.")
     return Outlook(tuple(told), wrong)
+
+
+def _until(dims: float) -> str:
+    """When a lamp that lit up is dim again; "" where it hardly did, or where nobody can say."""
+    return f", and is dim again after {show(dims, 's', 1)}" if 0 < dims < 10 else ""
 
 
 def _from_to(low: str, high: str) -> str:

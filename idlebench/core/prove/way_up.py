@@ -302,7 +302,7 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
         ),
         "lowest": (
             "dc_volts",
-            "The lowest seen while a load steps, not the average.",
+            f"The lowest seen while {rail.step or 'its load steps'}, not the average: {_stepped(step, rail)}",
             inside,
             "Lowest under a load step, inside the same band.",
         ),
@@ -326,6 +326,14 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
         of=(*under, ("rail", rail.as_line())),
         dead_below=DEAD_SHARE * abs(rail.nominal) if aspect == "volts" else None,
     )
+
+
+def _stepped(step: str, rail: Rail) -> str:
+    """How its load is made to step: its dummy load while the boards are off, what the machine has after."""
+    if step.startswith("full"):
+        # by hand, and quicker than a meter: that is why the meter or scope holds the least
+        return "take its dummy load off and on, with a meter that holds the least, or a scope."
+    return f"let it happen: {rail.step}." if rail.step else "let the machine do what it draws most for."
 
 
 def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> Step:
@@ -366,7 +374,11 @@ def _feed_step(supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under:
     )
     checks, seen = [plug], set()
     for supply in supplies:
-        for check in _rail_checks("feed", supply.rails, fed[0].name, ("volts", "ripple"), under):
+        stepping = [rail for rail in supply.rails if rail.step]
+        for check in (
+            *_rail_checks("feed", supply.rails, fed[0].name, ("volts", "ripple"), under),
+            *_rail_checks("feed", stepping, fed[0].name, ("lowest",), under),
+        ):
             if check.key in seen:
                 # two supplies that make a rail of one name: each has a reading of its own
                 check = replace(check, key=f"{check.key}.{supply.id}", point=f"{check.point}, {supply.name}")

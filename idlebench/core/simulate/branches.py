@@ -26,6 +26,33 @@ def branch_run(
     branch: Branch, grids: tuple[int, ...] = FINE,
 ) -> Floats:  # fmt: skip
     """One branch on the mains, written into the outcome; what it draws of them, A rms."""
+    store = together(bench, values, branch)
+    stage = stage_of(bench, values, state, mains, lamp_ohms, outcome.ticking, number, branch)
+    ratio = branch.volts / bench.nominal.volts if branch.volts else 1.0
+    shorted = store.shorted | outcome.shorted
+    cycle = settle(stage, state.frequency, grids)
+    outcome.settled = outcome.settled & cycle.settled
+    wave = np.where(shorted[:, None], 0.0, cycle.volts) * (2.0 if branch.doubles else 1.0)
+    if branch.regulator:
+        _regulated(bench, values, state, branch, wave, outcome, number)
+    if branch.converter:
+        converted(bench, values, state, branch, wave, outcome, number)
+    carried(bench, values, branch, cycle, wave, outcome)
+    drawn = np.sqrt(np.mean(cycle.source**2, axis=1)) * ratio * (math.sqrt(2) if branch.doubles else 1.0)
+    return np.where(shorted, 0.0, drawn)
+
+
+def stage_of(
+    bench: Bench,
+    values: Values,
+    state: State,
+    mains: Floats,
+    lamp_ohms: Floats,
+    ticking: Bools,
+    number: int,
+    branch: Branch,
+) -> Stage:
+    """A branch as a rectifier with its store and what hangs on it. ticking: variants whose converter starts and stops."""
     n = values.count
     store = together(bench, values, branch)
     volts, ohms, regulation = bench.source(branch, bench.nominal.volts)
@@ -38,25 +65,14 @@ def branch_run(
     ratio = branch.volts / bench.nominal.volts if branch.volts else 1.0
     through = lamp_ohms * ratio**2
     first, second, drops = _diodes(bench, values, branch, bench.diodes[number])
-    load = _load(bench, values, state, branch, outcome.ticking)
+    load = _load(bench, values, state, branch, ticking)
     if branch.doubles:
         second = np.zeros(n)
-    shorted = store.shorted | outcome.shorted
-    stage = Stage.of(
+    return Stage.of(
         n, peak=volts * mains / bench.nominal.volts * math.sqrt(2), first=first, second=second, drops=drops,
         diode=values.get("diode", str(number), 0.0), ohms=np.maximum(ohms + through, 1e-3), store=store.value, esr=store.esr,
         leak=store.leak, **load,
     )  # fmt: skip
-    cycle = settle(stage, state.frequency, grids)
-    outcome.settled = outcome.settled & cycle.settled
-    wave = np.where(shorted[:, None], 0.0, cycle.volts) * (2.0 if branch.doubles else 1.0)
-    if branch.regulator:
-        _regulated(bench, values, state, branch, wave, outcome, number)
-    if branch.converter:
-        converted(bench, values, state, branch, wave, outcome, number)
-    carried(bench, values, branch, cycle, wave, outcome)
-    drawn = np.sqrt(np.mean(cycle.source**2, axis=1)) * ratio * (math.sqrt(2) if branch.doubles else 1.0)
-    return np.where(shorted, 0.0, drawn)
 
 
 def _diodes(bench: Bench, values: Values, branch: Branch, refs: tuple[str, ...]) -> tuple[Floats, Floats, Floats]:

@@ -17,6 +17,7 @@ from .rectifier import FINE, ROUGH, Floats
 from .state import State
 from .stores import vents, warm_up
 from .supply import USUAL, Bench
+from .switch_on import may_blow, switch_on, told
 from .truth import Values
 
 #: Ω of the wiring before the fuse.
@@ -51,6 +52,11 @@ def _run(bench: Bench, values: Values, state: State, grids: tuple[int, ...]) -> 
     mains = state.volts * state.variable * values.get("mains", "share", 1.0)
     outcome = nothing_on(bench, values)
     _shorts(bench, values, state, mains, outcome)
+    if may_blow(bench, values, state):
+        rush = switch_on(bench, values, state)
+        gone = (rush.blown > 0) & ~outcome.shorted
+        outcome.blown = np.where(gone, rush.blown, outcome.blown)
+        outcome.said += [(rows & gone, words) for rows, words in told(bench, rush)]
     broken = (
         values.has(USUAL["fuse"], "blown") | values.has("T1", "open") | values.has("L1", "open") | (outcome.blown > 0)
     )

@@ -18,12 +18,13 @@ from .rectifier import Floats
 from .state import State
 from .stores import OPEN, SHORT, store_of
 from .supply import USUAL, Bench
+from .switch_on import switch_on
 from .truth import LOAD_SHORT, Values
 
 #: What can be read, and its unit.
 UNITS = {
     "dc": "V", "ac": "V", "ripple": "V", "ripple_mains": "V", "ripple_switching": "V", "ripple_1f": "V", "ripple_2f": "V",
-    "lowest": "V", "amps": "A", "ohms": "Ω", "esr": "Ω", "cap": "F", "temp": "°C", "brightness": "%", "diode": "V",
+    "lowest": "V", "amps": "A", "inrush": "A", "ohms": "Ω", "esr": "Ω", "cap": "F", "temp": "°C", "brightness": "%", "diode": "V",
 }  # fmt: skip
 #: Other words for them.
 WORDS = {
@@ -111,6 +112,8 @@ def read_values(bench: Bench, values: Values, state: State, outcome: Outcome, as
     if asked.point == "lamp":
         return _there({"brightness": 100.0 * np.minimum(outcome.lamp, 1.0)}, asked)
     if asked.point == "mains":
+        if asked.what == "inrush":
+            return switch_on(bench, values, state).peak
         there = {"amps": outcome.mains_amps, "ac": np.full(values.count, state.volts * state.variable)}
         return _there(there, asked)
     if asked.point == "gnd":

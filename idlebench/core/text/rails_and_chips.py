@@ -1,12 +1,13 @@
 """Typed lines for what is not a capacitor: rails and chips, one a line.
 
-``+5 V 3.1 A min 0.3 A ripple 50m tol 5`` and ``U1 processor 46x14 at 100,52 gnd 20 +5V 40 clock 18 moves 33,34``.
+``+5 V 3.1 A min 0.3 A ripple 50m tol 5 step drive motor starts`` and ``U1 processor 46x14 at 100,52 gnd 20 +5V 40 clock 18 moves 33,34``.
 """
 
 from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from typing import Any
 
 from ..refusal import BadInput, no_longer_than
 from .quantity import read
@@ -26,6 +27,7 @@ class Rail:
     Attributes:
         name: as people call it, ``+5 V``. nominal: V. tolerance: fraction. ripple_limit: V p-p.
         current: A it is rated for, 0 if unknown. minimum: A it must be loaded with, 0 for a fifth of the rating.
+        step: what of the machine loads it in steps, in words, "" where nobody said.
     """
 
     name: str
@@ -34,6 +36,7 @@ class Rail:
     ripple_limit: float
     current: float = 0.0
     minimum: float = 0.0
+    step: str = ""
 
     @property
     def low(self) -> float:
@@ -56,7 +59,8 @@ class Rail:
             bits.append(f"{self.current:g} A")
         if self.minimum:
             bits.append(f"min {self.minimum:g} A")
-        return " ".join([*bits, f"tol {self.tolerance * 100:g}", f"ripple {self.ripple_limit * 1000:g}m"])
+        bits += [f"tol {self.tolerance * 100:g}", f"ripple {self.ripple_limit * 1000:g}m"]
+        return " ".join([*bits, f"step {self.step}"] if self.step else bits)
 
 
 def rail_name(nominal: float) -> str:
@@ -100,7 +104,7 @@ def read_rail(text: str) -> Rail:
     nominal = float(found[1].replace("−", "-").replace(",", "."))
     if not 0.1 <= abs(nominal) <= 50e3:
         raise BadInput(words[0], "a rail of 0.1 V to 50 kV, of either sign", "", "rail")
-    facts = {"current": 0.0, "minimum": 0.0, "tolerance": default_tolerance(nominal)}
+    facts: dict[str, Any] = {"current": 0.0, "minimum": 0.0, "tolerance": default_tolerance(nominal)}
     facts["ripple_limit"] = max(RIPPLE_SHARE * abs(nominal), RIPPLE_LEAST)
     queue = words[1:]
     while queue:
@@ -110,6 +114,10 @@ def read_rail(text: str) -> Rail:
             raise BadInput(word, f"a number after “{low}”", "", "rail")
         if low == "min":
             facts["minimum"] = read(queue.pop(0), "A", field="min", above=0, high=1000)
+        elif low == "step":
+            facts["step"], queue = " ".join(queue)[:60].strip(), []
+            if not facts["step"]:
+                raise BadInput(word, "what loads it in steps, such as step drive motor starts", "", "rail")
         elif low == "tol":
             facts["tolerance"] = read(queue.pop(0).rstrip("%"), "", field="tol", above=0, high=50) / 100
         elif low == "ripple":
