@@ -89,6 +89,8 @@ def test_a_supply_without_a_transformer_is_no_short_across_the_mains():
     assert mains.low == 1000 and mains.high is None and not mains.passes(0.5) and mains.passes(math.inf)
     assert not of(cold_checks([switching]), "across it")
     assert not of(cold_checks([MB]), "line to neutral"), "a fed board has no mains"
+    unknown = of(cold_checks([BoardFacts("PS-3", "linear", rails=RAILS)]), "line to neutral")[0]
+    assert unknown.passes(40) and unknown.passes(900) and not unknown.passes(0.5) and not unknown.passes(math.inf)
     two = BoardFacts(
         "PS",
         "linear",

@@ -15,6 +15,8 @@ SPREAD = 3.0
 LEADS = 2.0
 #: Line to neutral of a switching supply under this is a shorted part, Ω.
 SHORTED = 1000.0
+#: A mains winding whose size nobody knows: of a kVA or so at the one end, of two VA at the other, Ω.
+UNKNOWN_WINDING = (2.0, 5000.0)
 #: Two pins of a regulator under this are shorted, Ω.
 SHORT = 2.0
 SOURCE = "Copper from the label: regulation by size, half of it in each side."
@@ -93,6 +95,17 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
             high=ohms * SPREAD,
             why=f"{SOURCE} Far under it, turns are shorted.",
             of=(("transformer", f"{va:g} VA at {mains:g} V"),),
+            **own,
+        )
+    if board.supply == "linear":
+        low, high = UNKNOWN_WINDING
+        return Check(
+            key,
+            ask=f"{unplugged} The mains winding: its size is not known, so between a short and an open wire all may be right.",
+            low=low,
+            high=high,
+            why="Type the transformer's volts and VA at Intake to have what it should read.",
+            of=(("transformer", f"not known, {mains:g} V"),),
             **own,
         )
     return Check(

@@ -8,7 +8,7 @@ is worst at the other moment, is not in it.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -22,9 +22,9 @@ from .supply import USUAL, Bench
 from .truth import Values
 
 #: A step, s, without and with a lamp, and how long is looked at, s.
-STEP, LAMP_STEP, LOOK, LAMP_LOOK = 1e-4, 1e-3, 0.06, 0.8
+STEP, LAMP_STEP, LOOK, LAMP_LOOK = 1e-4, 1e-3, 0.05, 0.8
 #: The first moment, in which nothing but the ohms in the way hold the rush, is walked in so many steps of so long, s.
-FIRST, FIRST_STEPS = 5e-6, 400
+FIRST, FIRST_STEPS = 8e-6, 200
 #: V that a diode drops at such currents beside its ohms.
 DROP = 0.75
 #: The filament's thermal time, s; cold it has this share of its ohms; under this share of its volts it shows little light.
@@ -70,41 +70,47 @@ def switch_on(bench: Bench, values: Values, state: State, seconds: float = 0.0) 
     """The first moments. seconds: how long is looked at, 0 for as long as it usually takes."""
     n, mains = values.count, _mains(values, state)
     nothing, never = np.zeros(n), np.zeros(n, bool)
-    stages = [stage_of(bench, values, state, mains, nothing, never, i, b) for i, b in enumerate(bench.branches)]
-    ratios = [b.volts / bench.nominal.volts if b.volts else 1.0 for b in bench.branches]
-    doubles = [b.doubles for b in bench.branches]
+    # all branches in one: a row is a branch of a variant
+    stage = _stacked(
+        [stage_of(bench, values, state, mains, nothing, never, i, b) for i, b in enumerate(bench.branches)]
+    )
+    ratios = np.array([[b.volts / bench.nominal.volts if b.volts else 1.0] for b in bench.branches])
+    of_mains = ratios * np.array([[math.sqrt(2) if b.doubles else 1.0] for b in bench.branches])
     rated = bench.nominal.volts
     hot = rated**2 / state.lamp if state.lamp else 0.0
     paces = _paces(seconds or (LAMP_LOOK if state.lamp else LOOK), bool(state.lamp))
     times = np.cumsum(paces)
-    held = [np.zeros(n) for _ in stages]
-    story = [np.zeros((len(paces), n)) for _ in stages]
+    held = np.zeros((len(bench.branches), n))
+    story = np.zeros((len(paces), *held.shape))
     warm, heat, eaten = np.zeros(n), np.zeros(n), np.zeros(n)
     peak, blown, bright, last_lit = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
     hold = (HOLDS * bench.fuse.rating) ** 2 if bench.fuse else 0.0
+    filament = nothing
     for step, (now, pace) in enumerate(zip(times.tolist(), paces.tolist(), strict=True)):
-        angle = math.pi / 2 + 2 * math.pi * state.frequency * now
-        wave = math.sin(angle)
-        filament = hot * np.maximum(COLD, np.sqrt(np.sqrt(warm) / rated)) if hot else nothing
-        amps = np.zeros(n)
-        for i, stage in enumerate(stages):
-            into = _charging(stage, wave, held[i], filament * ratios[i] ** 2, pace)
-            into = np.where(blown > 0, 0.0, into)
-            held[i] = np.maximum(held[i] + (into - _drawn(stage, held[i])) * pace / stage.store, 0.0)
-            story[i][step] = held[i]
-            amps = amps + into * ratios[i] * (math.sqrt(2) if doubles[i] else 1.0)
+        wave = math.cos(2 * math.pi * state.frequency * now)
+        if hot:
+            filament = hot * np.maximum(COLD, np.sqrt(np.sqrt(warm) / rated))
+        into = _charging(stage, wave, held, filament * ratios**2, pace) * (blown == 0)
+        held = np.maximum(held + (into - _drawn(stage, held)) * pace / stage.store, 0.0)
+        story[step] = held
+        amps = (into * of_mains).sum(axis=0)
         peak = np.maximum(peak, amps)
         heat = heat + amps**2 * pace
-        if bench.fuse and not hot:
-            eaten = eaten + np.maximum(amps**2 - hold, 0.0) * pace
-            blown = np.where((blown == 0) & (eaten > bench.fuse.melting), now, blown)
         if hot:
             warm = warm + ((amps * filament) ** 2 - warm) * pace / THERMAL
             share = np.sqrt(warm) / rated
             bright = np.maximum(bright, share)
             last_lit = np.where(share > DIM, now, last_lit)
+        elif hold:
+            eaten = eaten + np.maximum(amps**2 - hold, 0.0) * pace
+            blown = np.where((blown == 0) & (eaten > bench.fuse.melting), now, blown)
     ended = np.sqrt(warm) / rated > DIM if hot else never
     return SwitchOn(peak, heat, blown, bright, np.where(ended, np.inf, last_lit), _charged(story, times))
+
+
+def _stacked(stages: list[Stage]) -> Stage:
+    """Stages as one, each field of branches by variants."""
+    return Stage(**{f.name: np.stack([getattr(stage, f.name) for stage in stages]) for f in fields(Stage)})
 
 
 def told(bench: Bench, found: SwitchOn) -> list[tuple[Bools, str]]:
@@ -143,16 +149,13 @@ def _charging(stage: Stage, wave: float, held: Floats, lamp: Floats, pace: float
 
 def _drawn(stage: Stage, held: Floats) -> Floats:
     """A that hangs on a store."""
-    piece = np.clip(held - stage.low, 0.0, stage.span) * stage.slope
+    piece = np.minimum(np.maximum(held - stage.low, 0.0), stage.span) * stage.slope
     power = np.where(held >= stage.until, stage.power / np.maximum(held, 1e-9), 0.0)
     return piece + power + stage.leak * held
 
 
-def _charged(story: list[Floats], times: Floats) -> Floats:
-    """When the slowest store has come to what it comes to."""
-    found = np.zeros(story[0].shape[1])
-    for volts in story:
-        there = volts >= CHARGED * volts.max(axis=0)
-        first = times[there.argmax(axis=0)]
-        found = np.maximum(found, np.where(volts.max(axis=0) > 0, first, 0.0))
-    return found
+def _charged(story: Floats, times: Floats) -> Floats:
+    """When the slowest store has come to what it comes to. story: steps by branches by variants."""
+    most = story.max(axis=0)
+    first = times[(story >= CHARGED * most).argmax(axis=0)]
+    return np.where(most > 0, first, 0.0).max(axis=0)
