@@ -7,11 +7,16 @@ import json
 import math
 import threading
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from .core.board.tables import read_survey
 from .core.choose.need import Mains
 from .core.refusal import BadInput
 from .core.text.quantity import read
+
+if TYPE_CHECKING:
+    from .core.simulate.state import State
+    from .core.simulate.supply import Bench
 
 #: Mains that machines are made for, V, and from how many on the higher is meant.
 MADE_FOR, HIGHER = (120.0, 230.0), 170.0
@@ -42,16 +47,11 @@ def run(args: argparse.Namespace) -> int:
     from .core.simulate.readings import read_asked, shown
     from .core.simulate.sitting import Sitting
     from .core.simulate.state import read_state
-    from .core.simulate.supply import Bench
     from .core.simulate.truth import read_truth
 
-    survey = read_survey(args.survey.read_bytes())
-    if survey.problems:
-        raise BadInput(args.survey.name, "a survey in which every row can be read", str(survey.problems[0]), "survey")
     state = read_state(args.state)
-    made_for = read(args.made_for, "V", field="made-for", low=90, high=260) if args.made_for else _made_for(state.volts)
-    supply = Bench.of(_text(args.supply), survey.parts, args.fuse, Mains(made_for, state.frequency))
-    faults = read_truth(_text(args.truth)) if args.truth else ()
+    supply = supply_of(args, made_for(args, state))
+    faults = read_truth(text_of(args.truth)) if args.truth else ()
     seed = read(args.seed, "", field="seed", low=0, high=2**31)
     if seed != int(seed):
         raise BadInput(args.seed, "a whole number", "", "seed")
@@ -81,6 +81,26 @@ def run(args: argparse.Namespace) -> int:
     return 0
 
 
+def made_for(args: argparse.Namespace, state: State) -> Mains:
+    """The mains a supply is made for: as said, else told from the state."""
+    volts = read(args.made_for, "V", field="made-for", low=90, high=260) if args.made_for else _made_for(state.volts)
+    return Mains(volts, state.frequency)
+
+
+def supply_of(args: argparse.Namespace, mains: Mains) -> Bench:
+    """The supply of a command's files.
+
+    Raises:
+        BadInput: a row of the survey or a line of the supply cannot be read.
+    """
+    from .core.simulate.supply import Bench
+
+    survey = read_survey(args.survey.read_bytes())
+    if survey.problems:
+        raise BadInput(args.survey.name, "a survey in which every row can be read", str(survey.problems[0]), "survey")
+    return Bench.of(text_of(args.supply), survey.parts, args.fuse, mains)
+
+
 def _made_for(volts: float) -> float:
     return MADE_FOR[-1] if not volts or volts >= HIGHER else MADE_FOR[0]
 
@@ -89,7 +109,12 @@ def _finite(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def _text(file: Path) -> str:
+def text_of(file: Path) -> str:
+    """A file's text.
+
+    Raises:
+        BadInput: it is not in UTF-8.
+    """
     try:
         return file.read_text("utf-8-sig")
     except UnicodeDecodeError:

@@ -15,7 +15,7 @@ from contextlib import contextmanager
 from datetime import date
 from pathlib import Path
 
-from . import bench_command
+from . import bench_command, suspects_command
 from .core.board.tables import Read, read_catalogue, read_survey
 from .core.choose.need import Mains
 from .core.choose.plan import Plan, make_plan
@@ -112,6 +112,7 @@ def _parser() -> argparse.ArgumentParser:
     meter.add_argument("--port", type=int, default=5025)
     meter.set_defaults(run=_stand_in)
     bench_command.add(commands)
+    suspects_command.add(commands)
     demo = commands.add_parser("demo", help="load the demo into the database in use, for a bench that is empty")
     demo.set_defaults(run=_demo)
     load = commands.add_parser("import", help="take in a job: a bundle that a bench made, or a folder of typed files")

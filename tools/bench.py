@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 
+from faulting import main as faulting
 from growth import growth
 from plans import plans
 from simulating import simulating
@@ -239,6 +240,7 @@ if __name__ == "__main__":
         ranking()
         plans()
         simulating()
+        faulting()
         pages()
         large_board(str(home))
         waiting(home)

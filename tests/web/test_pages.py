@@ -30,7 +30,10 @@ def all_pages() -> list[str]:
     ]
     pages += [reverse("reckoning", args=[name]) for name in REGISTRY]
     for unit in Unit.objects.all():
-        pages += [reverse(name, args=[unit.pk]) for name in ("intake", "gather", "cold", "power", "handover", "sheet")]
+        pages += [
+            reverse(name, args=[unit.pk])
+            for name in ("intake", "gather", "cold", "power", "suspects", "handover", "sheet")
+        ]
         pages += [f"{reverse('power', args=[unit.pk])}?step={step}" for step in ("dummy", "full", "feed", "life")]
         pages += [reverse("gather_ask", args=[unit.pk]), reverse("unit_procedures", args=[unit.pk])]
     for board in Board.objects.all():

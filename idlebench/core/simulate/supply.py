@@ -247,7 +247,8 @@ class Bench:
     def refs(self) -> set[str]:
         """All references that something can be said of."""
         found = set(self.stores) | {ref for one in self.diodes for ref in one} | {USUAL["fuse"], USUAL["joint"]}
-        found |= set(self.x_parts) | {USUAL["xcap"]}
+        # a lead or switch, and the transformer or its thermal fuse
+        found |= set(self.x_parts) | {USUAL["xcap"], "L1"} | ({"T1"} if any(b.volts for b in self.branches) else set())
         for branch in self.branches:
             found |= {branch.xcap, branch.joint, branch.rectifier}
             if branch.regulator:

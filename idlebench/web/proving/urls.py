@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import scope_views, views
+from . import scope_views, suspects, views
 
 urlpatterns = [
     path("unit/<int:pk>/cold/", views.cold, name="cold"),
@@ -9,6 +9,7 @@ urlpatterns = [
     path("unit/<int:pk>/reading/", views.reading, name="reading"),
     path("unit/<int:pk>/scope/", scope_views.capture, name="scope"),
     path("unit/<int:pk>/metered/", views.metered, name="metered"),
+    path("unit/<int:pk>/suspects/", suspects.suspects, name="suspects"),
     path("unit/<int:pk>/override/", views.override, name="override"),
     path("idle/", views.idle, name="idle"),
 ]

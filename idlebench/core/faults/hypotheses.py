@@ -1,0 +1,133 @@
+"""What may be wrong with a supply: every part and joint of its lines with its ways to fail, and how likely each is beforehand."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from ..circuit.supply_lines import Branch, ConverterIn
+from ..simulate.supply import USUAL, Bench
+from ..simulate.truth import LOAD_SHORT, Fault
+
+Add = Callable[..., None]
+#: What is left of a dried store, and times its ESR then; times the ESR where the value stays; Ω of a cracked joint.
+DRIED, WORN, CRACKED = ((0.5, 2.5), (0.25, 6.0), (0.08, 20.0)), (3.0, 8.0, 25.0), (0.1, 0.35, 1.5)
+#: A value that fell while the ESR stayed.
+FALLEN = (0.5, 0.25, 0.1)
+#: How often each kind of place is the cause, as weights; a kind's weight is shared by its places.
+PRIORS: dict[str, float] = {
+    "output store": 28, "reservoir": 14, "start store": 9, "joint": 16, "regulator or switch": 6, "diode": 5, "start resistor": 5,
+    "X part": 5, "transformer or thermal fuse": 2, "lead or switch": 3, "fuse alone": 3, "feedback": 2, "load on the board": 7,
+}  # fmt: skip
+#: How a place's weight is shared by its ways to fail.
+WAYS: dict[str, float] = {
+    "dried": 5, "high ESR": 3, "open": 1, "shorted": 1, "cracked": 1, "dead": 2, "blown": 1, "lower value": 1,
+}  # fmt: skip
+SOURCE = "Weights by workshop practice: wet stores and joints before silicon; a kind's weight is shared by its places"
+
+
+@dataclass(frozen=True)
+class Hypothesis:
+    """One way of one part to fail. place: a key of PRIORS. failure: in a word. severity: which of its severities, from 0.
+
+    prior: its share beforehand. faults: as truth lines say it.
+    """
+
+    ref: str
+    failure: str
+    place: str
+    severity: int
+    prior: float
+    faults: tuple[Fault, ...]
+
+    @property
+    def suspect(self) -> tuple[str, str]:
+        """What it counts for: the part and its failure, whatever the severity."""
+        return self.ref, self.failure
+
+    @property
+    def words(self) -> str:
+        return f"{self.ref} {self.failure}"
+
+
+def hypotheses(bench: Bench, counts: Mapping[str, float] | None = None) -> tuple[Hypothesis, ...]:
+    """All single faults of a supply, their shares beforehand summing to one.
+
+    Args:
+        counts: the shop's own causes by place, added to the shipped weights.
+    """
+    found: list[tuple[str, str, str, list[tuple[Fault, ...]]]] = []
+
+    def add(place: str, ref: str, failure: str, *ways: tuple[Fault, ...]) -> None:
+        if ref and not any((one[1], one[2]) == (ref, failure) for one in found):
+            found.append((place, ref, failure, list(ways)))
+
+    def store(place: str, ref: str) -> None:
+        one = bench.stores[ref]
+        if not one.dry:
+            add(
+                place,
+                ref,
+                "dried",
+                *((Fault(ref, "cap", one.value * left), Fault(ref, "esr", one.esr * more)) for left, more in DRIED),
+            )
+            add(place, ref, "high ESR", *((Fault(ref, "esr", one.esr * more),) for more in WORN))
+            add(place, ref, "lower value", *((Fault(ref, "cap", one.value * left),) for left in FALLEN))
+        add(place, ref, "open", (Fault(ref, "open"),))
+        add(place, ref, "shorted", (Fault(ref, "short"),))
+
+    for branch, diodes in zip(bench.branches, bench.diodes, strict=True):
+        for ref in branch.stores:
+            store("reservoir", ref)
+        # any one of a bridge reads alike: one suspect, called by the first
+        add("diode", diodes[0], "open", (Fault(diodes[0], "open"),))
+        add("diode", diodes[0], "shorted", (Fault(diodes[0], "short"),))
+        if branch.volts:
+            add("transformer or thermal fuse", "T1", "open", (Fault("T1", "open"),))
+        if branch.regulator:
+            add("regulator or switch", branch.regulator.ref, "dead", (Fault(branch.regulator.ref, "dead"),))
+            add("regulator or switch", branch.regulator.ref, "shorted", (Fault(branch.regulator.ref, "short"),))
+        if branch.converter:
+            _of_converter(bench, branch, branch.converter, add, store)
+        joint = branch.joint or USUAL["joint"]
+        add("joint", joint, "cracked", *((Fault(joint, "joint", ohms),) for ohms in CRACKED))
+    for ref in {*bench.x_parts, *(b.xcap for b in bench.branches)} - {""}:
+        add("X part", ref, "shorted", (Fault(ref, "short"),))
+    add("lead or switch", "L1", "open", (Fault("L1", "open"),))
+    add("fuse alone", USUAL["fuse"], "blown", (Fault(USUAL["fuse"], "blown"),))
+    for rail in bench.rails:
+        add("load on the board", rail, "shorted", (Fault(rail, LOAD_SHORT),))
+    return _weighed(found, counts or {})
+
+
+def _of_converter(bench: Bench, branch: Branch, fed: ConverterIn, add: Add, store: Callable[[str, str], None]) -> None:
+    switch, start, feedback = (bench.named(fed, what) for what in ("switch", "start", "feedback"))
+    add("regulator or switch", switch, "open", (Fault(switch, "open"),))
+    add("regulator or switch", switch, "shorted", (Fault(switch, "short"),))
+    add("start resistor", start, "open", (Fault(start, "open"),))
+    add("feedback", feedback, "open", (Fault(feedback, "open"),))
+    if (ref := bench.start_store(fed)) in bench.stores:
+        store("start store", ref)
+    for rail in fed.rails:
+        for ref in rail.stores:
+            store("output store", ref)
+        rectifier = bench.rectifier_of(branch, rail)
+        if rectifier:
+            add("diode", rectifier, "open", (Fault(rectifier, "open"),))
+
+
+def _weighed(
+    found: list[tuple[str, str, str, list[tuple[Fault, ...]]]], counts: Mapping[str, float]
+) -> tuple[Hypothesis, ...]:
+    places = {place: len({ref for of, ref, _, _ in found if of == place}) for place, _, _, _ in found}
+    ways: Counter[str] = Counter()
+    for _, ref, failure, _ in found:
+        ways[ref] += WAYS[failure]
+    whole = sum(PRIORS[place] + counts.get(place, 0.0) for place in places)
+    made = []
+    for place, ref, failure, severities in found:
+        weight = (PRIORS[place] + counts.get(place, 0.0)) / whole / places[place] * WAYS[failure] / ways[ref]
+        for number, faults in enumerate(severities):
+            made.append(Hypothesis(ref, failure, place, number, weight / len(severities), faults))
+    return tuple(made)

@@ -1,0 +1,166 @@
+"""Signs that are seen, heard or smelt, as words a line; what each hypothesis would show of them; which two cannot both be."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..refusal import BadInput, no_longer_than
+from ..simulate.outcome import Outcome
+from ..simulate.rectifier import Floats
+from ..simulate.state import State
+from ..simulate.supply import Bench
+from ..text.rails_and_chips import rail_name, rail_volts
+from .hypotheses import Hypothesis
+
+#: Signs that stand alone, of a supply and of what no model of a supply tells.
+ALONE = (
+    "dead", "fuse whole", "fuse gone", "fuse gone again", "fan twitches", "hum", "smell", "lamp stays bright", "works when warm",
+    "no sound", "crackle", "one bright line across", "one bright line upright", "picture small", "picture breathes", "picture shakes",
+    "hum bar", "foldover", "dim", "one colour missing", "retrace lines", "no picture, heater dark", "no picture, heater glows",
+)  # fmt: skip
+#: Signs of a rail, and of a part.
+OF_RAIL = ("rail low", "rail high", "ripple", "sags with load")
+OF_PART = ("smoke", "moves when pressed")
+#: Two that cannot both be.
+AGAINST = (("fuse whole", "fuse gone"), ("fuse whole", "fuse gone again"), ("fan twitches", "fuse gone"))
+#: How likely a sign is seen where it is there, and where it is not.
+SEEN, FALSE = 0.9, 0.05
+#: A rail is low or high from so far off, ripples from so much of its volts or V, sags by so much; dead is under so much of it.
+OFF, RIPPLES, LEAST_RIPPLE, SAGS, DEAD = 0.05, 0.01, 0.05, 0.04, 0.2
+#: A sign at a part itself counts so many times.
+AT_PART = 8.0
+
+
+@dataclass(frozen=True)
+class Sign:
+    """A sign: a word of ALONE, OF_RAIL, OF_PART or ``stripes``; of: its rail or part, or what follows it."""
+
+    what: str
+    of: str = ""
+
+    @property
+    def words(self) -> str:
+        return f"{self.what} {self.of}".strip()
+
+
+def read_signs(text: str, bench: Bench | None = None) -> tuple[Sign, ...]:
+    """Signs as typed, one a line or apart by semicolons.
+
+    Raises:
+        BadInput: not a sign, a rail or part that is not there, or two that cannot both be: it names the two.
+
+    >>> read_signs('dead; fuse whole')[0].what, read_signs('ripple +5V')[0].of
+    ('dead', '+5 V')
+    """
+    no_longer_than(text, 4000, "seen")
+    found = tuple(
+        _one(line.strip(), bench)
+        for line in re.split(r"[;\n]", text)
+        if line.strip() and not line.lstrip().startswith("#")
+    )
+    _agree(found)
+    return found
+
+
+def _one(line: str, bench: Bench | None) -> Sign:
+    low = " ".join(line.lower().split())
+    if low in ALONE:
+        return Sign(low)
+    if hit := re.fullmatch(r"stripes (\d{1,3}) (\d{1,3})", low):
+        return Sign("stripes", f"{hit[1]} {hit[2]}")
+    for what in OF_RAIL:
+        if low.startswith(what + " "):
+            volts = rail_volts(low.removeprefix(what))
+            name = rail_name(volts) if volts else ""
+            if not volts or (bench is not None and name not in bench.rails):
+                made = ", ".join(bench.rails) if bench else "+5V"
+                raise BadInput(line, f"{what} and a rail that the supply makes: {made}", "", "seen")
+            return Sign(what, name)
+    for what in OF_PART:
+        if low.startswith(what + " "):
+            ref = line.split()[-1].upper()
+            if bench is not None and ref not in bench.refs:
+                raise BadInput(
+                    line, f"{what} and a part of the supply: {', '.join(sorted(bench.refs))[:160]}", "", "seen"
+                )
+            return Sign(what, ref)
+    raise BadInput(line, f"a sign: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others", "", "seen")
+
+
+def _agree(signs: Sequence[Sign]) -> None:
+    whats = {sign.what: sign for sign in signs}
+    for one, other in AGAINST:
+        if one in whats and other in whats:
+            raise BadInput(
+                f"{one}, and {other}",
+                "signs that can both be",
+                f"Look at the fuse again; {one} is doubted first.",
+                "seen",
+            )
+    for what in OF_RAIL:
+        if "dead" in whats and what in whats:
+            raise BadInput(
+                f"dead, and {whats[what].words}", "signs that can both be", "A dead supply has no volts: dead is doubted first.", "seen"
+            )  # fmt: skip
+    lows = {s.of for s in signs if s.what == "rail low"} & {s.of for s in signs if s.what == "rail high"}
+    if lows:
+        rail = min(lows)
+        raise BadInput(f"rail low {rail}, and rail high {rail}", "one of the two", "Read it again.", "seen")
+
+
+def likelihood(
+    sign: Sign, bench: Bench, many: Sequence[Hypothesis], outcome: Outcome | None, state: State | None
+) -> Floats:
+    """How likely a sign is with each hypothesis; 1 everywhere for one that no model of a supply tells."""
+    if sign.what in OF_PART:
+        return np.array([AT_PART if sign.of in one.ref.split(" + ") else 1.0 for one in many])
+    if sign.what == "works when warm":
+        return np.array([4.0 if one.failure in ("high ESR", "dried", "cracked") else 1.0 for one in many])
+    there = _shown(sign, bench, outcome, state) if outcome is not None else None
+    if there is None:
+        return np.ones(len(many))
+    shows = np.array(there[1:])
+    if sign.what.startswith("fuse"):
+        # one that went of itself leaves nothing else behind
+        alone = np.array([one.failure == "blown" for one in many])
+        shows = shows & ~alone if sign.what == "fuse whole" else shows | alone
+    return np.where(shows, SEEN, FALSE)
+
+
+def _shown(sign: Sign, bench: Bench, outcome: Outcome, state: State | None) -> np.ndarray | None:
+    """Whether each row shows a sign, the sound supply first; None where it tells nothing."""
+    if sign.what in ("fuse gone", "fuse gone again"):
+        return _gone(outcome)
+    if sign.what == "fuse whole":
+        return ~_gone(outcome)
+    if sign.what == "fan twitches":
+        return outcome.ticking
+    if sign.what == "lamp stays bright":
+        return outcome.shorted | (outcome.lamp > 0.7)
+    if sign.what == "dead":
+        return np.all(
+            [
+                np.abs(rail.volts).mean(axis=1) < DEAD * abs(bench.rails[name].volts)
+                for name, rail in outcome.rails.items()
+            ],
+            axis=0,
+        )
+    if sign.what not in OF_RAIL or sign.of not in outcome.rails:
+        return None
+    rail, nominal = outcome.rails[sign.of], abs(bench.rails[sign.of].volts)
+    mean = np.abs(rail.volts).mean(axis=1) - rail.joint
+    if sign.what == "rail low":
+        return (mean < (1 - OFF) * nominal) & (mean > 0.02 * nominal)
+    if sign.what == "rail high":
+        return mean > (1 + OFF) * nominal
+    if sign.what == "ripple":
+        return np.ptp(rail.volts, axis=1) + rail.switching > max(RIPPLES * nominal, LEAST_RIPPLE)
+    return mean - rail.lowest > SAGS * nominal
+
+
+def _gone(outcome: Outcome) -> np.ndarray:
+    return np.broadcast_to(outcome.blown > 0, outcome.shorted.shape)

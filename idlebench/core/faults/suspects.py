@@ -1,0 +1,320 @@
+"""Which parts explain all that was read: every hypothesis simulated for every reading, in one run for each state of the bench.
+
+A reading's likelihood is a normal of width max(3 % of it, half of what tolerances leave ÷ 1.96, a floor), with a share for a slip
+of the hand. Signs that were seen count as readings that are yes or no. Two faults at once are tried where no single one explains.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import chi2
+
+from ..simulate.expected import draws
+from ..simulate.laws import run
+from ..simulate.outcome import Outcome
+from ..simulate.readings import UNITS, Asked, read_values
+from ..simulate.rectifier import MIDDLING, ROUGH, Floats
+from ..simulate.state import State
+from ..simulate.supply import Bench
+from ..simulate.truth import Fault, Values
+from ..text.quantity import show
+from .hypotheses import Hypothesis, hypotheses
+from .signs import Sign, likelihood
+
+Ints = NDArray[np.int_]
+#: Width of a reading: share of it, and floors by unit; and how often a hand slips.
+SHARE, FLOORS, FLOOR_RIPPLE, SLIP = (
+    0.03,
+    {"V": 0.020, "Ω": 0.05, "A": 0.005, "F": 1e-9, "%": 3.0, "°C": 2.0},
+    0.003,
+    0.02,
+)
+#: Draws that the tolerances are told from.
+DRAWS = 120
+#: Under this probability the best explanation explains nothing; so many suspects are paired; pairs are so much rarer.
+NOTHING, PAIRED, RARER = 0.01, 12, 0.05
+#: From this probability on a sound supply explains what was read.
+SOUND = 0.05
+#: Steps between two severities of a drift; two drifts at once are told this roughly, as a share of a reading.
+FINE_STEPS, ROUGHLY = 5, 0.15
+#: Off the scale counts as this, in widths.
+FAR = 6.0
+
+
+@dataclass(frozen=True)
+class Read:
+    """A reading: the bench as it was set, what was read there, and the number; None off the scale."""
+
+    state: State
+    asked: Asked
+    value: float | None
+
+    @property
+    def unit(self) -> str:
+        return UNITS[self.asked.what]
+
+    @property
+    def words(self) -> str:
+        shown = "off the scale" if self.value is None else show(self.value, self.unit)
+        return f"{self.asked.typed} {self.asked.what} {shown}"
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """A part and its failure: its share of all that may be, what speaks for and against it in words with numbers."""
+
+    ref: str
+    failure: str
+    share: float
+    speaks_for: tuple[str, ...]
+    against: tuple[str, ...]
+    place: str = ""
+    faults: tuple[Fault, ...] = ()
+
+    @property
+    def words(self) -> str:
+        return f"{self.ref} {self.failure}"
+
+    @property
+    def percent(self) -> int:
+        """Its share in whole per cent."""
+        return round(100 * self.share)
+
+
+@dataclass(frozen=True)
+class Found:
+    """All suspects, the likeliest first. unexplained: nothing in the lines explains what was read. pairs: two faults at once.
+
+    sound: a supply with nothing wrong explains it all.
+    """
+
+    suspects: tuple[Suspect, ...]
+    unexplained: bool
+    pairs: bool = False
+    sound: bool = False
+
+
+@dataclass
+class Inquiry:
+    """A supply under suspicion. Runs are kept: a further reading costs no more than what is new in it."""
+
+    bench: Bench
+    counts: Mapping[str, float] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.singles = hypotheses(self.bench, self.counts)
+        self.values = self._put([one.faults for one in self.singles])
+        self.fine, self._low, self._high, self._mix, self.owner = self._between()
+        self._outcomes: dict[str, Outcome] = {}
+        self._widths: dict[tuple[str, str, str], float] = {}
+        self._draws: dict[str, tuple[Values, Outcome]] = {}
+
+    def _put(self, many: Sequence[Sequence[Fault]]) -> Values:
+        """Row 0 sound, then one for each set of faults."""
+        values = Values(1 + len(many))
+        for row, faults in enumerate(many, 1):
+            self.bench.truth(values, faults, row)
+        return values
+
+    def _between(self) -> tuple[tuple[Hypothesis, ...], Ints, Ints, Floats, Ints]:
+        """Every drift read on between its severities, from sound on: what it gives between two is told by what they give.
+
+        Returns:
+            Hypotheses; the rows of what is predicted that each lies between, its way from the one to the other, and its single.
+        """
+        fine, low, high, mix, owner = [], [], [], [], []
+        last: dict[tuple[str, str], int] = {}
+        kinds = Counter(one.suspect for one in self.singles)
+        for i, one in enumerate(self.singles):
+            drifts = kinds[one.suspect] > 1
+            steps = [k / FINE_STEPS for k in range(1, FINE_STEPS + 1)] if drifts else [1.0]
+            for way in steps:
+                fine.append(replace(one, prior=one.prior / len(steps)))
+                low.append(last.get(one.suspect, -1) + 1)
+                high.append(i + 1)
+                mix.append(way)
+                owner.append(i)
+            last[one.suspect] = i
+        return tuple(fine), np.array(low), np.array(high), np.array(mix), np.array(owner)
+
+    def gives(self, state: State, asked: Asked) -> Floats:
+        """What each fine hypothesis gives, the sound supply first.
+
+        Raises:
+            BadInput: what cannot be read so.
+        """
+        there = self.predicted(state, asked)
+        low, high = there[self._low], there[self._high]
+        both = np.isfinite(low) & np.isfinite(high)
+        with np.errstate(invalid="ignore"):
+            between = np.where(both, low + (high - low) * self._mix, np.where(self._mix >= 0.5, high, low))
+        return np.concatenate([there[:1], between])
+
+    def outcome(self, state: State) -> Outcome:
+        """Everything of every hypothesis in a state."""
+        key = repr(state)
+        if key not in self._outcomes:
+            self._outcomes[key] = run(self.bench, self.values, state, grids=MIDDLING)
+        return self._outcomes[key]
+
+    def predicted(self, state: State, asked: Asked) -> Floats:
+        """What each hypothesis gives, the sound supply first.
+
+        Raises:
+            BadInput: what cannot be read so.
+        """
+        return read_values(self.bench, self.values, state, self.outcome(state), asked)
+
+    def width(self, state: State, asked: Asked, value: float | None) -> float:
+        """How far a reading may be off what a hypothesis gives."""
+        key = (repr(state), asked.point + asked.at, asked.what)
+        if key not in self._widths:
+            self._widths[key] = self._half_band(state, asked)
+        floor = FLOOR_RIPPLE if asked.what.startswith("ripple") else FLOORS.get(UNITS[asked.what], 1e-6)
+        size = 0.0 if value is None or not math.isfinite(value) else abs(value)
+        return max(SHARE * size, self._widths[key] / 1.96, floor)
+
+    def _half_band(self, state: State, asked: Asked) -> float:
+        """Half of what tolerances leave of a reading; one run of draws for each state serves all of its readings."""
+        key = repr(state)
+        if key not in self._draws:
+            values = draws(self.bench, DRAWS)
+            self._draws[key] = values, run(self.bench, values, state, grids=ROUGH)
+        values, outcome = self._draws[key]
+        there = read_values(self.bench, values, state, outcome, asked)
+        there = there[np.isfinite(there)]
+        return float(np.subtract(*np.percentile(there, [97.5, 2.5])) / 2) if len(there) else 0.0
+
+    def look(self, readings: Sequence[Read], signs: Sequence[Sign] = (), state: State | None = None) -> Found:
+        """What the readings and signs say.
+
+        Args:
+            state: the bench when the signs were seen.
+        """
+        logs = np.log(np.array([one.prior for one in self.fine]))
+        misses = np.zeros(len(self.fine))
+        gives: list[Floats] = []
+        sound = 0.0
+        for one in readings:
+            there = self.gives(one.state, one.asked)
+            gives.append(there)
+            log, miss = self._fits(one, there)
+            logs, misses, sound = logs + log[1:], misses + miss[1:], sound + float(miss[0])
+        for sign in signs:
+            outcome = self.outcome(state) if state is not None and state.on else None
+            logs = logs + np.log(likelihood(sign, self.bench, self.singles, outcome, state))[self.owner]
+        degrees = len(readings)
+        best = float(misses[np.argmax(logs)]) if len(logs) else 0.0
+        if degrees and chi2.sf(best, degrees) < NOTHING:
+            return self._pairs(readings, signs, state, logs)
+        nothing_wrong = degrees > 0 and not signs and bool(chi2.sf(sound, degrees) >= SOUND)
+        return Found(self._told(self.fine, _shares(logs), readings, gives), False, sound=nothing_wrong)
+
+    def _fits(self, one: Read, there: Floats, rough: bool = False) -> tuple[Floats, Floats]:
+        """Log likelihood and squared miss of a reading, for each row of what is predicted. rough: by severities far apart."""
+        width = self.width(one.state, one.asked, one.value)
+        if rough and one.value is not None and math.isfinite(one.value):
+            width = max(width, ROUGHLY * abs(one.value))
+        finite = np.isfinite(there)
+        read = math.inf if one.value is None else one.value
+        both = finite & math.isfinite(read)
+        off = np.where(both, (read - np.where(both, there, read)) / width if math.isfinite(read) else 0.0, FAR)
+        off = np.where(~finite & (not math.isfinite(read)), 0.0, off)
+        miss = off**2
+        return np.log((1 - SLIP) * np.exp(-miss / 2) + SLIP * 0.02), miss
+
+    def _pairs(self, readings: Sequence[Read], signs: Sequence[Sign], state: State | None, logs: Floats) -> Found:
+        """Two faults at once, of those that explain some of it."""
+        some = self._explaining_some(readings, logs)
+        pairs = [
+            (self.singles[a], self.singles[b])
+            for i, a in enumerate(some)
+            for b in some[i + 1 :]
+            if self.singles[a].ref != self.singles[b].ref
+        ]
+        values = self._put([(*a.faults, *b.faults) for a, b in pairs])
+        both = np.log(np.array([a.prior * b.prior * RARER for a, b in pairs])) if pairs else np.zeros(0)
+        misses, gives = np.zeros(len(pairs)), []
+        for key in dict.fromkeys(repr(one.state) for one in readings):
+            here = [one for one in readings if repr(one.state) == key]
+            outcome = run(self.bench, values, here[0].state, grids=MIDDLING)
+            for one in here:
+                there = read_values(self.bench, values, one.state, outcome, one.asked)
+                log, miss = self._fits(one, there, rough=True)
+                both, misses = both + log[1:], misses + miss[1:]
+                gives.append((one, there))
+        joined = tuple(
+            Hypothesis(
+                f"{a.ref} + {b.ref}",
+                f"{a.failure} + {b.failure}",
+                f"{a.place} + {b.place}",
+                0,
+                0.0,
+                (*a.faults, *b.faults),
+            )
+            for a, b in pairs
+        )
+        single = [self.gives(one.state, one.asked) for one in readings]
+        explains = len(both) > 0 and chi2.sf(float(misses[np.argmax(both)]), len(readings)) >= NOTHING
+        if not explains:
+            missed = sum(
+                (self._fits(one, there)[1][1:] for one, there in zip(readings, single, strict=True)),
+                np.zeros(len(logs)),
+            )
+            nothing = chi2.sf(float(missed[np.argmax(logs)]), len(readings)) < NOTHING
+            return Found(self._told(self.fine, _shares(logs), readings, single), bool(nothing))
+        ordered, told = [one for one, _ in gives], [there for _, there in gives]
+        return Found(self._told(joined, _shares(both), ordered, told), False, True)
+
+    def _explaining_some(self, readings: Sequence[Read], logs: Floats) -> list[int]:
+        """The likeliest suspects, and for each reading those that come nearest to it; each with all its severities."""
+        priors = np.log(np.array([one.prior for one in self.fine]))
+        misses = [self._fits(one, self.gives(one.state, one.asked))[1] for one in readings]
+        # a reading that a sound supply explains asks for nobody
+        order = [logs, *(priors - miss[1:] for miss in misses if miss[0] > 4.0)]
+        ranked = [list(dict.fromkeys(self.fine[i].suspect for i in np.argsort(-log))) for log in order]
+        picked: dict[tuple[str, str], None] = {}
+        for place in range(len(ranked[0])):
+            for one in ranked:
+                if len(picked) < PAIRED:
+                    picked.setdefault(one[place])
+        return [i for i, one in enumerate(self.singles) if one.suspect in picked]
+
+    def _told(
+        self, many: Sequence[Hypothesis], shares: Floats, readings: Sequence[Read], gives: Sequence[Floats]
+    ) -> tuple[Suspect, ...]:
+        """Suspects by part and failure, what speaks for and against each by its likeliest severity."""
+        whole: dict[tuple[str, str], float] = {}
+        best: dict[tuple[str, str], int] = {}
+        for i, one in enumerate(many):
+            whole[one.suspect] = whole.get(one.suspect, 0.0) + float(shares[i])
+            if one.suspect not in best or shares[i] > shares[best[one.suspect]]:
+                best[one.suspect] = i
+        found = []
+        for suspect in sorted(whole, key=lambda one: -whole[one])[:12]:
+            row = best[suspect]
+            good, bad = [], []
+            for one, there in zip(readings, gives, strict=True):
+                value, sound = float(there[row + 1]), float(there[0])
+                given = show(value, one.unit) if math.isfinite(value) else "off the scale"
+                off = abs((one.value if one.value is not None else math.inf) - value)
+                width = self.width(one.state, one.asked, one.value)
+                near = off <= 2 * width or (one.value is None and not math.isfinite(value))
+                tells = not math.isfinite(sound) or abs(value - sound) > width or not math.isfinite(value)
+                if near and tells:
+                    good.append(f"{one.words}: it explains {given}")
+                elif not near:
+                    bad.append(f"{one.words}: it would give {given}")
+            found.append(Suspect(*suspect, whole[suspect], tuple(good), tuple(bad), many[row].place, many[row].faults))
+        return tuple(found)
+
+
+def _shares(logs: Floats) -> Floats:
+    up = np.exp(logs - logs.max())
+    return up / up.sum()

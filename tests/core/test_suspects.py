@@ -1,0 +1,162 @@
+"""Suspects: what explains what was read, two at once, signs that contradict, what to measure next, and the command."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from idlebench.core.faults.further import further
+from idlebench.core.faults.hypotheses import hypotheses
+from idlebench.core.faults.signs import read_signs
+from idlebench.core.faults.suspects import Inquiry, Read
+from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.readings import Asked
+from idlebench.core.simulate.state import State, read_state
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "tools"))
+import faulting
+
+ON = read_state("mains 230V 50Hz; load rated")
+
+
+@pytest.fixture(scope="module")
+def benches():
+    return faulting.supplies()
+
+
+@pytest.fixture(scope="module")
+def flyback(benches):
+    return Inquiry(benches[0])
+
+
+def dc(name, value, what="dc"):
+    return Read(ON, Asked(name, what, name), value)
+
+
+def test_every_part_of_the_lines_may_fail_and_the_shares_are_one(benches):
+    for bench in benches:
+        many = hypotheses(bench)
+        assert sum(one.prior for one in many) == pytest.approx(1.0) and all(one.prior > 0 for one in many)
+        named = {one.ref for one in many}
+        assert {ref for b in bench.branches for ref in b.stores} <= named and set(bench.rails) <= named
+    # the shop's own count of a kind raises it
+    own = hypotheses(benches[0], {"start store": 100.0})
+    assert sum(o.prior for o in own if o.place == "start store") > 3 * sum(
+        o.prior for o in hypotheses(benches[0]) if o.place == "start store"
+    )
+
+
+def test_dead_with_its_fuse_whole_is_the_start_and_never_a_shorted_primary(flyback):
+    found = flyback.look([], read_signs("dead\nfuse whole"), ON)
+    shares = {(s.ref, s.failure): s.share for s in found.suspects}
+    assert shares["R5", "open"] > 0.1 and shares["C9", "dried"] > 0.05 and not found.unexplained
+    assert shares.get(("Q1", "shorted"), 0) < 0.01 and shares.get(("X1", "shorted"), 0) < 0.01
+    gone = flyback.look([], read_signs("fuse gone"), ON)
+    assert {"Q1", "F1", "C7"} & {s.ref for s in gone.suspects[:4]}
+
+
+def test_a_drift_between_two_severities_is_explained_and_told_in_numbers(flyback):
+    """3.6 times the ESR in the one store of +12 V: no severity of the list, and named all the same."""
+    from idlebench.core.simulate.sitting import Sitting
+    from idlebench.core.simulate.truth import read_truth
+
+    esr = flyback.bench.stores["C18"].esr
+    sitting = Sitting(flyback.bench, read_truth(f"C18 esr {3.6 * esr:g}"), ON)
+    read = [
+        faulting.take(sitting, ON, Asked(rail, what, rail))
+        for rail in ("+5 V", "+12 V")
+        for what in ("dc", "ripple_switching")
+    ]
+    found = flyback.look(read, (), ON)
+    assert found.suspects[0].ref == "C18" and not found.unexplained and not found.pairs and not found.sound
+    assert any("ripple_switching" in line and "explains" in line for line in found.suspects[0].speaks_for)
+
+
+def test_two_at_once_only_where_no_single_one_explains(flyback):
+    """310 mV on a rail with two stores: no one of them gives over 140 mV; both dried do."""
+    found = flyback.look([dc("+5 V", 4.98), dc("+5 V", 0.31, "ripple_switching"), dc("+12 V", 11.9)], (), ON)
+    assert found.pairs and set(found.suspects[0].ref.split(" + ")) == {"C14", "C15"}
+    assert not flyback.look([dc("+5 V", 4.98), dc("+12 V", 11.9)], (), ON).pairs
+
+
+def test_what_nothing_explains_is_said_and_what_is_sound_too(flyback):
+    assert flyback.look([dc("+5 V", 5.0), dc("+12 V", 3.3), dc("−12 V", -31.0)], (), ON).unexplained
+    sound = flyback.look([dc("+5 V", 5.0), dc("+12 V", 12.0)], (), ON)
+    assert sound.sound and not sound.unexplained
+
+
+def test_the_next_measurement_is_safe_and_tells_them_apart(flyback):
+    found = flyback.look([], read_signs("dead; fuse whole"), ON)
+    idle = State(load="none")
+    following = further(flyback, found, idle)
+    assert 1 <= len(following) <= 3 and all(f.cold and f.bits > 0 for f in following)
+    assert following == tuple(sorted(following, key=lambda f: -f.worth))
+    live = further(flyback, found, ON)
+    assert not any(not f.cold and f.asked.point in ("C7", "Q1", "R5") for f in live), "no live primary"
+    taken = [Read(f.state, f.asked, 1.0) for f in following]
+    again = further(flyback, found, idle, taken)
+    assert not {(f.asked.point, f.asked.what) for f in again} & {(f.asked.point, f.asked.what) for f in following}
+    for f in following:
+        assert 0.5 < sum(e.share for e in f.outcomes) <= 1.0001 and all(e.suspects for e in f.outcomes)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("dead\nripple +5V", "dead, and ripple"), ("fuse whole; fuse gone", "fuse whole, and fuse gone"), ("rail low +9V", "a rail that the supply makes"),
+        ("rail low +5V\nrail high +5V", "rail high +5 V"), ("smoke C99", "a part of the supply"), ("it hums a bit", "a sign"), ("ripple", "a sign"),
+    ],
+)  # fmt: skip
+def test_signs_that_cannot_be(benches, text, words):
+    with pytest.raises(BadInput) as told:
+        read_signs(text, benches[0])
+    assert words in str(told.value)
+
+
+def test_hidden_faults_are_found_by_what_is_asked_for(benches):
+    """A few of the table that ``make bench`` prints whole; off the severities that are supposed."""
+    cases = faulting.drawn(benches, 12, 0, 5)
+    hits = sum(faulting.among(faulting.search(bench, one.faults)[0][-1], one.ref) for bench, (one,) in cases)
+    assert hits >= 11
+
+
+def test_the_command(tmp_path):
+    (tmp_path / "s.txt").write_text(faulting.FLYBACK)
+    (tmp_path / "v.csv").write_text(
+        "ref,value,volts,kind,role\nC7,220u,400,wet,bulk\nC9,10u,50,wet,startup\nC14,2200u,10,wet,\nC15,2200u,10,wet,\nC18,1000u,16,wet,\nC21,100u,25,wet,\n"
+    )
+    (tmp_path / "seen.txt").write_text("dead\nfuse whole\n")
+    (tmp_path / "r.csv").write_text("point,what,value,state\nR5,ohms,OL,off\n")
+
+    def ask(*more):
+        command = [
+            sys.executable,
+            "-m",
+            "idlebench.cli",
+            "suspects",
+            "--supply",
+            str(tmp_path / "s.txt"),
+            "--survey",
+            str(tmp_path / "v.csv"),
+        ]
+        return subprocess.run([*command, *more], capture_output=True, text=True, check=False)
+
+    said = json.loads(ask("--seen", str(tmp_path / "seen.txt"), "--readings", str(tmp_path / "r.csv"), "--json").stdout)
+    assert set(said) == {"suspects", "next", "unexplained"} and said["unexplained"] is False
+    first = said["suspects"][0]
+    assert (
+        set(first) == {"ref", "failure", "share", "for", "against"}
+        and (first["ref"], first["failure"]) == ("R5", "open")
+        and first["share"] > 0.9
+    )
+    asked = json.loads(ask("--seen", str(tmp_path / "seen.txt"), "--json").stdout)["next"][0]
+    assert set(asked) == {"point", "what", "bits", "minutes", "outcomes"} and asked["bits"] > 0
+    for text, words in (("R5,ohms,OL,", "everything off"), ("C99,dc,1,", "row 2"), ("+5V,dc,lots,", "row 2")):
+        (tmp_path / "r.csv").write_text(f"point,what,value,state\n{text}\n")
+        told = ask("--readings", str(tmp_path / "r.csv"))
+        assert told.returncode == 2 and words in told.stderr and told.stderr.count("\n") == 1
+    (tmp_path / "r.csv").write_text("point,value\n+5V,3\n")
+    assert "columns" in ask("--readings", str(tmp_path / "r.csv")).stderr
+    assert ask().returncode == 2
