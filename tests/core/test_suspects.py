@@ -79,6 +79,20 @@ def test_two_at_once_only_where_no_single_one_explains(flyback):
     found = flyback.look([dc("+5 V", 4.98), dc("+5 V", 0.31, "ripple_switching"), dc("+12 V", 11.9)], (), ON)
     assert found.pairs and set(found.suspects[0].ref.split(" + ")) == {"C14", "C15"}
     assert not flyback.look([dc("+5 V", 4.98), dc("+12 V", 11.9)], (), ON).pairs
+    # a sign at a part speaks among the pairs, too
+    seen = [
+        dc("+5 V", 4.98),
+        dc("+5 V", 0.31, "ripple_switching"),
+        dc("+12 V", 11.9),
+        dc("+12 V", 0.30, "ripple_switching"),
+    ]
+    plain, smoked = (flyback.look(seen, read_signs(text, flyback.bench), ON) for text in ("", "smoke C15"))
+    assert plain.pairs and smoked.pairs
+
+    def share(found, ref):
+        return sum(s.share for s in found.suspects if ref in s.ref.split(" + "))
+
+    assert share(smoked, "C15") > share(plain, "C15")
 
 
 def test_what_nothing_explains_is_said_and_what_is_sound_too(flyback):

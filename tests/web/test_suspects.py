@@ -3,8 +3,9 @@
 import pytest
 from django.urls import reverse
 
+from idlebench.core.prove import gates
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import Reading
+from idlebench.web.records.models import Reading, Unit
 from idlebench.web.unit.state import unit_state
 
 from .helpers import pass_up_to, power_at, settle
@@ -53,6 +54,33 @@ def test_readings_from_before_a_swap_are_left_out_and_said(client, board):
     intake.change_board(board, facts)
     told = ask(client, unit).context["told"]
     assert not told.readings and told.left_out
+
+
+def test_a_blown_fuse_opens_the_page_and_the_second_shuts_power_until_its_cause_is_known(client, board):
+    unit = board.unit
+    board.others = "F1 fuse T 630mA 250V 5x20"
+    board.save()
+    pass_up_to(unit, "limited")
+    went = client.post(reverse("fuse", args=[board.pk]), {"ref": "F1"})
+    assert went.url.startswith(reverse("suspects", args=[unit.pk])) and "fuse+gone" in went.url
+    page = client.get(went.url)
+    assert page.status_code == 200 and {"D1", "C1", "F1"} & {s.ref for s in page.context["found"].suspects[:3]}
+
+    def shut():
+        return {r.rule for r in gates.power(unit_state(unit.pk).proof, "limited")}
+
+    assert "blown" not in shut()
+    client.post(reverse("fuse", args=[board.pk]), {"ref": "F1"})
+    assert "blown" in shut()
+    # moved to another unit, it takes what blew along
+    other = Unit.objects.create(job=unit.job, name="B")
+    assert client.post(reverse("move_board", args=[board.pk]), {"unit": other.pk}).status_code == 302
+    assert "blown" in {r.rule for r in gates.power(unit_state(other.pk).proof, "limited")}
+    client.post(reverse("move_board", args=[board.pk]), {"unit": unit.pk})
+    assert "blown" in shut()
+    assert client.post(reverse("fuse", args=[board.pk]), {"ref": "F1", "cause": "?"}).status_code == 422
+    client.post(reverse("fuse", args=[board.pk]), {"ref": "F1", "cause": "bridge D1 shorted"})
+    assert "blown" not in shut()
 
 
 def test_signs_from_nothing_and_what_cannot_be(client, board):

@@ -31,6 +31,8 @@ AGAINST = (("fuse whole", "fuse gone"), ("fuse whole", "fuse gone again"), ("fan
 SEEN, FALSE = 0.9, 0.05
 #: A rail is low or high from so far off, ripples from so much of its volts or V, sags by so much; dead is under so much of it.
 OFF, RIPPLES, LEAST_RIPPLE, SAGS, DEAD = 0.05, 0.01, 0.05, 0.04, 0.2
+#: Failures that go as a part warms.
+WARMS = {"high ESR", "dried", "cracked"}
 #: A sign at a part itself counts so many times.
 AT_PART = 8.0
 
@@ -119,14 +121,14 @@ def likelihood(
     if sign.what in OF_PART:
         return np.array([AT_PART if sign.of in one.ref.split(" + ") else 1.0 for one in many])
     if sign.what == "works when warm":
-        return np.array([4.0 if one.failure in ("high ESR", "dried", "cracked") else 1.0 for one in many])
+        return np.array([4.0 if WARMS & set(one.failure.split(" + ")) else 1.0 for one in many])
     there = _shown(sign, bench, outcome, state) if outcome is not None else None
     if there is None:
         return np.ones(len(many))
     shows = np.array(there[1:])
     if sign.what.startswith("fuse"):
         # one that went of itself leaves nothing else behind
-        alone = np.array([one.failure == "blown" for one in many])
+        alone = np.array(["blown" in one.failure.split(" + ") for one in many])
         shows = shows & ~alone if sign.what == "fuse whole" else shows | alone
     return np.where(shows, SEEN, FALSE)
 

@@ -260,6 +260,9 @@ class Inquiry:
             )
             for a, b in pairs
         )
+        for sign in signs if pairs else ():
+            outcome = run(self.bench, values, state, grids=MIDDLING) if state is not None and state.on else None
+            both = both + np.log(likelihood(sign, self.bench, joined, outcome, state))
         single = [self.gives(one.state, one.asked) for one in readings]
         explains = len(both) > 0 and chi2.sf(float(misses[np.argmax(both)]), len(readings)) >= NOTHING
         if not explains:

@@ -278,6 +278,19 @@ def third_fuse(ref: str, blown: int) -> Reasons:
     )
 
 
+def blown_again(proof: Proof) -> Reasons:
+    """After the second blown fuse of a place no power goes on before its cause is known: the third would blow as well."""
+    return tuple(
+        Shut(
+            "blown",
+            f"{count} fuses of {place} blew, and no cause is logged.",
+            "Find the cause under Suspects, and log it with the fuse.",
+        )
+        for place, count in proof.blown.items()
+        if count >= BLOWN_MOST
+    )
+
+
 def batteries(boards: Iterable[BoardFacts]) -> Reasons:
     """A leaking battery comes out before anything else."""
     return tuple(
@@ -398,7 +411,7 @@ def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:
 def power(proof: Proof, key: str) -> Reasons:
     """Why power may not be put on at a step."""
     reasons = [*closed(proof), *first_look(proof), *batteries(proof.boards), *mains_parts(proof.boards)]
-    reasons += (*unread(proof.boards), *_reforming(proof), *drying(proof))
+    reasons += (*unread(proof.boards), *_reforming(proof), *drying(proof), *blown_again(proof))
     if proof.live_elsewhere:
         reasons.append(
             Shut("other", f"Unit {proof.live_elsewhere} has power.", "One live unit at a time: make it idle first.")
@@ -515,6 +528,7 @@ __all__ = [
     "BLOWN_MOST",
     "answered",
     "batteries",
+    "blown_again",
     "change",
     "charged",
     "chosen_before",

@@ -24,6 +24,7 @@ class Proof:
         handed_over: whether it is closed. reforming: parts that stand on volts for reforming, "C1 on PS-1".
         wet: what dries, and so takes no power yet, in words with the time. apart: what of the dismantling log is not back.
         unsettled: places neither swapped nor left in. simulated: it is tried on the simulated bench.
+        blown: fuses that blew since a cause was last logged, by their place.
     """
 
     boards: tuple[BoardFacts, ...] = ()
@@ -43,6 +44,7 @@ class Proof:
     apart: tuple[str, ...] = ()
     unsettled: tuple[str, ...] = ()
     simulated: bool = False
+    blown: Mapping[str, int] = field(default_factory=dict)
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:

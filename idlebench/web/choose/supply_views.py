@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from idlebench.core.refusal import BadInput
@@ -53,6 +55,11 @@ def fuse(request: HttpRequest, pk: int) -> HttpResponse:
             devices.cause_found(board, ref, request.POST["cause"])
         else:
             devices.blew(board, ref)
+            if board.supply and board.supply_model:
+                # what blew it is looked for before another one is fitted
+                return redirect(
+                    f"{reverse('suspects', args=[board.unit_id])}?{urlencode({'board': pk, 'seen': 'fuse gone'})}"
+                )
     except BadInput as error:
         return supply(request, pk, error)
     return redirect("supply", pk)

@@ -140,8 +140,14 @@ class UnitState:
             reforming=self.reforming,
             wet=self.wet,
             simulated=self.job.meter == HOUSE,
+            blown=self._blown,
             unsettled=tuple(p.ref for p in (*self.unsettled, *self.devices_unsettled)),
         )
+
+    @property
+    def _blown(self) -> dict[str, int]:
+        """Fuses that blew since a cause was last logged, by place. They go with their board, wherever it is moved."""
+        return {f"{b.row.name} {ref}": count for b in self.boards for ref, count in b.work.blown.items()}
 
     @cached_property
     def closing(self) -> prove.Proof:

@@ -11,7 +11,7 @@ from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.stored import Unread
 
-from ..records.models import Board, DeviceChoice, DeviceSwap, Mend
+from ..records.models import Board, DeviceChoice, DeviceSwap, FuseBlown, Mend
 
 
 @dataclass(frozen=True)
@@ -24,12 +24,14 @@ class MendState:
 
 @dataclass
 class Work:
-    """Of a board: what was taken and what was changed, by reference; its mends, and those that this version cannot read."""
+    """Of a board: what was taken and what was changed, by reference; its mends, and those that this version cannot read; fuses
+    that blew since a cause was last logged, by reference."""
 
     choices: dict[str, DeviceChoice] = field(default_factory=dict)
     swaps: dict[str, DeviceSwap] = field(default_factory=dict)
     mends: list[MendState] = field(default_factory=list)
     unread: list[Unread] = field(default_factory=list)
+    blown: dict[str, int] = field(default_factory=dict)
 
 
 def work_of(boards: Iterable[int]) -> dict[int, Work]:
@@ -46,14 +48,19 @@ def work_of(boards: Iterable[int]) -> dict[int, Work]:
     mends = Mend.objects.order_by().values_list(
         Value("m", CharField()), "pk", "board_id", none, "line", "net", empty, none, none, none, "at"
     )
+    blown = FuseBlown.objects.order_by().values_list(
+        Value("f", CharField()), "pk", "board_id", "ref", "cause", none, empty, none, none, none, "at"
+    )
     here = {"board__in": keys}
-    rows = choices.filter(**here).union(swaps.filter(**here), mends.filter(**here), all=True)
+    rows = choices.filter(**here).union(swaps.filter(**here), mends.filter(**here), blown.filter(**here), all=True)
     for what, pk, board, ref, item, word, told, was, read_out, note, at in sorted(rows, key=lambda row: row[1]):
         work = found[board]
         if what == "c":
             work.choices[ref] = DeviceChoice(pk, board, ref, item, word, told, at)
         elif what == "s":
             work.swaps[ref] = DeviceSwap(pk, board, ref, word, was, item, told, read_out, note, at)
+        elif what == "f":
+            work.blown[ref] = 0 if item else work.blown.get(ref, 0) + 1
         else:
             row = Mend(pk, board, item, word, at)
             try:
