@@ -64,7 +64,12 @@ def test_a_supply_is_settled(page: Page, unit):
     page.get_by_role("button", name="Take FUTH5-1A6 for F1").click()
     expect(page.get_by_role("region", name="F1")).to_contain_text("taken: FUTH5-1A6")
     for _ in range(2):
+        # what blew it is looked for before another one is fitted
         page.get_by_role("button", name="It blew").click()
+        expect(page.locator("h1")).to_contain_text("Suspects of unit")
+        expect(page.get_by_label("Suspects", exact=True)).to_be_visible()
+        page.go_back()
+        page.reload()
     expect(page.get_by_role("region", name="F1")).to_contain_text("no cause is logged")
     expect(page.get_by_role("button", name="Take FUTH5-1A6 for F1")).to_have_count(0)
     page.get_by_label("Cause of the blown fuses of F1").fill("bridge D1 shorted")
