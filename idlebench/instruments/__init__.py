@@ -2,7 +2,7 @@
 
 from .bench_server import BenchServer
 from .bench_tools import KINDS, SWITCHED, Scope, Source, tried
-from .meter import QUESTIONS, LcrMeter, LcrReading, Multimeter, read_address
+from .meter import QUESTIONS, LcrMeter, LcrReading, Multimeter, Session, read_address
 from .stand_in import HOUSE, NAME, Probed, StandIn, believable, beside, house
 
 
@@ -39,6 +39,7 @@ __all__ = [
     "Multimeter",
     "Probed",
     "Scope",
+    "Session",
     "Source",
     "StandIn",
     "believable",

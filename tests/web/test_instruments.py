@@ -85,6 +85,8 @@ def test_amps_of_a_board_alone_are_read_by_the_bench_supply(client, surveyed, be
     assert "By the bench supply" in client.get(reverse("power", args=[unit.pk])).content.decode()
     assert client.post(reverse("metered", args=[unit.pk]), {"check": amps.key}).status_code == 302
     assert 0.02 < Reading.objects.get(key=amps.key).value < 0.2
+    state = unit_state(unit.pk)
+    assert not state.proof.done(amps), "the simulated bench at an address proves nothing of a machine"
     do(client, row, do="off")
     told = client.post(reverse("metered", args=[unit.pk]), {"check": amps.key})
     assert told.status_code == 422 and "output off" in told.content.decode()
@@ -102,6 +104,8 @@ def test_ripple_is_captured_by_the_shops_scope(client, surveyed, bench, monkeypa
     told = client.post(address, {"check": check.key, "scope": "1"})
     assert told.status_code == 422 and not Reading.objects.filter(key=check.key).exists(), "its probe is nowhere"
 
+    # the simulated bench is refused by its name at any address; one that says it is a scope is asked
+    monkeypatch.setattr("idlebench.core.simulate.scpi.NAME", "WORKSHOP,SCOPE,1,1")
     whole = Scope.trace
 
     def at_the_rail(self, points=20_000):

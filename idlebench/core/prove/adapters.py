@@ -13,7 +13,7 @@ from ..board.devices import Device
 from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
-from .checks import BoardFacts, Check, Step, key_of
+from .checks import UNKNOWN_AMPS, BoardFacts, Check, Step, key_of
 from .facts import MAINS_SIDE, PLUG, STEP
 
 #: What words stand for the kinds of adapter.
@@ -22,8 +22,6 @@ KINDS = {"ac": "AC", "unregulated": "unregulated DC", "regulated": "regulated DC
 LOADED = {"ac": 0.10, "unregulated": 0.15, "regulated": 0.05}
 #: A bench supply's limit, times what is drawn; what a linear or switching supply takes in for what it gives.
 LIMIT, EFFICIENCY = 1.5, 0.5
-#: A label without amps is taken as this much, A.
-UNKNOWN_AMPS = 0.5
 
 Of = tuple[tuple[str, str], ...]
 

@@ -327,11 +327,15 @@ UNKNOWN_PRIMARY = 400.0
 UNKNOWN_SIZE = 100e-6
 
 
+#: A label of an adapter without amps is taken as this much, A.
+UNKNOWN_AMPS = 0.5
+
+
 def adapter_volts(adapter: Device) -> float:
     """The most a store behind an adapter may be charged to, V: without load, on mains 10 % up, the peak where it is AC."""
     volts, output = abs(adapter.volts or 0.0), adapter.output or "unregulated"
     try:
-        found = transformer.adapter(volts, adapter.current or 0.5, output).values
+        found = transformer.adapter(volts, adapter.current or UNKNOWN_AMPS, output).values
     except BadInput:
         return 2 * volts
     return round(float(found["at_plus_10"]) * (2**0.5 if output == "ac" else 1.0), 1)

@@ -16,7 +16,7 @@ from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.supply import USUAL
 from idlebench.core.simulate.truth import read_truth
 from idlebench.core.text.rails_and_chips import rail_name
-from idlebench.instruments import HOUSE, BenchServer, Multimeter, Scope, Source
+from idlebench.instruments import HOUSE, BenchServer, Multimeter, Scope, Session, Source
 
 from ..records.models import Instrument, Reading
 from ..unit.expecting import bench_of, known_of, setting_of
@@ -24,6 +24,8 @@ from ..unit.parts import BoardState
 from ..unit.state import UnitState, unit_state
 from . import services
 
+#: What a stand-in says it is begins so.
+SIMULATED_MAKER = "IDLE BENCH,"
 #: Points of a trace of the stand-in's scope: enough for what switches at some tens of kilohertz.
 TRACED = 20_000
 
@@ -64,7 +66,8 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
     if reasons := gates.reading(state.proof, check):
         raise GateShut(f"{check.point} cannot be read now", reasons)
     if check.kind == "amps":
-        return services.take_reading(unit, check.key, f"{_amps(check):.6g}")
+        amps, mark = _amps(check)
+        return services.take_reading(unit, check.key, f"{amps:.6g}", mark)
     if not state.job.meter:
         raise BadInput(
             "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
@@ -76,8 +79,8 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
     if by_scope:
         whole = ripple_of(traced(state, check), state.job.mains_frequency).whole
         return services.take_reading(unit, check.key, f"{whole:.6g} pp", SIMULATED)
-    value = _simulated(state, check, kind) if simulated else _asked(state.job.meter, kind)
-    return services.take_reading(unit, check.key, by_meter.as_typed(check, value), SIMULATED if simulated else "")
+    value, mark = (_simulated(state, check, kind), SIMULATED) if simulated else _asked(state.job.meter, kind)
+    return services.take_reading(unit, check.key, by_meter.as_typed(check, value), mark)
 
 
 def _of_kind(kind: str) -> Instrument | None:
@@ -101,12 +104,22 @@ def captured(rail: str) -> Capture:
     if found is None:
         raise BadInput("no scope", "one that is named under Devices", "Or choose the file that it saved.", "capture")
     with Scope(found.address) as scope:
+        if _mark_of(scope):
+            raise BadInput(
+                f"{found.name}, the simulated bench", "a scope on a machine", "Make the stand-in this job's meter at Intake to try it.",
+                "capture",
+            )  # fmt: skip
         time, volts = scope.trace(TRACED)
     return from_trace(time, volts, rail)
 
 
-def _amps(check: prove.Check) -> float:
-    """What the shop's bench supply gives now.
+def _mark_of(session: Session) -> str:
+    """How a reading of an instrument is marked: the simulated bench at whatever address proves nothing of a machine."""
+    return SIMULATED if session.identity.upper().startswith(SIMULATED_MAKER) else ""
+
+
+def _amps(check: prove.Check) -> tuple[float, str]:
+    """What the shop's bench supply gives now, A, and how the reading is marked.
 
     Raises:
         BadInput: none is named, or it does not answer, or it is off.
@@ -122,17 +135,17 @@ def _amps(check: prove.Check) -> float:
                 "Switch it on by hand, and read again.",
                 "meter",
             )
-        return source.amps()
+        return source.amps(), _mark_of(source)
 
 
-def _asked(address: str, kind: str) -> float:
+def _asked(address: str, kind: str) -> tuple[float, str]:
     if not Instrument.objects.filter(address=address).exists():
         raise BadInput(
             address, "a meter that is named under Devices on this machine", "No other address is connected to. Or type the reading.",
             "meter",
         )  # fmt: skip
     with Multimeter(address) as meter:
-        return meter.read(kind)
+        return meter.read(kind), _mark_of(meter)
 
 
 def _supply(state: UnitState, check: prove.Check) -> BoardState | None:
