@@ -10,6 +10,7 @@ from ..core.choose.cells_and_diodes import Battery, Diode
 from ..core.choose.device_tables import read_batteries, read_diodes, read_fuses, read_regulators
 from ..core.choose.regulators_and_fuses import Fuse, Regulator
 from ..core.choose.rules import Columns
+from ..core.faults.table import Evidence, read_evidence
 from ..core.prove.procedures import Procedure, read_procedure
 
 FOLDER = Path(__file__).parent
@@ -51,3 +52,9 @@ def house_procedures() -> dict[str, Procedure]:
 def house_diodes() -> tuple[Diode, ...]:
     """The diodes and bridges of the house catalogue; read once."""
     return read_diodes((FOLDER / "diodes.csv").read_bytes()).parts
+
+
+@cache
+def house_evidence() -> Evidence:
+    """What signs speak for which cause where there is no model; read once."""
+    return read_evidence((FOLDER / "causes.csv").read_bytes(), (FOLDER / "evidence.csv").read_bytes())

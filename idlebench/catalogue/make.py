@@ -27,6 +27,7 @@ from ..core.choose.device_tables import (
     write_fuses,
     write_regulators,
 )
+from ..core.faults.table import CAUSES, EVIDENCE
 from ..core.judge import ageing
 from ..core.text.csvtable import schema
 from . import make_others
@@ -429,6 +430,8 @@ def datapackage() -> dict[str, object]:
             schema("fuses", "fuses.csv", FUSES, "part"),
             schema("batteries", "batteries.csv", BATTERIES, "part"),
             schema("diodes", "diodes.csv", DIODES, "part"),
+            schema("causes", "causes.csv", CAUSES, "cause"),
+            schema("evidence", "evidence.csv", EVIDENCE, "sign", "cause"),
         ],
     }
 

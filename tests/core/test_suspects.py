@@ -9,6 +9,7 @@ import pytest
 
 from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import hypotheses
+from idlebench.core.faults.outcome import Past, Shop
 from idlebench.core.faults.signs import read_signs
 from idlebench.core.faults.suspects import Inquiry, Read
 from idlebench.core.refusal import BadInput
@@ -42,7 +43,7 @@ def test_every_part_of_the_lines_may_fail_and_the_shares_are_one(benches):
         named = {one.ref for one in many}
         assert {ref for b in bench.branches for ref in b.stores} <= named and set(bench.rails) <= named
     # the shop's own count of a kind raises it
-    own = hypotheses(benches[0], {"start store": 100.0})
+    own = hypotheses(benches[0], Shop((Past("start store", "dried"),) * 100))
     assert sum(o.prior for o in own if o.place == "start store") > 3 * sum(
         o.prior for o in hypotheses(benches[0]) if o.place == "start store"
     )

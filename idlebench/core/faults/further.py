@@ -77,6 +77,11 @@ class Further:
         return TITLES.get(self.asked.what, self.asked.what)
 
     @property
+    def unit(self) -> str:
+        """What it is read in."""
+        return UNITS[self.asked.what]
+
+    @property
     def worth(self) -> float:
         """Bits a minute."""
         return self.bits / self.minutes

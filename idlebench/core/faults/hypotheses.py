@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..circuit.supply_lines import Branch, ConverterIn
 from ..simulate.supply import USUAL, Bench
 from ..simulate.truth import LOAD_SHORT, Fault
+from .outcome import Shop
 
 Add = Callable[..., None]
 #: What is left of a dried store, and times its ESR then; times the ESR where the value stays; Ω of a cracked joint.
@@ -51,11 +52,11 @@ class Hypothesis:
         return f"{self.ref} {self.failure}"
 
 
-def hypotheses(bench: Bench, counts: Mapping[str, float] | None = None) -> tuple[Hypothesis, ...]:
+def hypotheses(bench: Bench, shop: Shop | None = None) -> tuple[Hypothesis, ...]:
     """All single faults of a supply, their shares beforehand summing to one.
 
     Args:
-        counts: the shop's own causes by place, added to the shipped weights.
+        shop: its own causes, each as much as one of the shipped weights; among the parts of a place those like it lead.
     """
     found: list[tuple[str, str, str, list[tuple[Fault, ...]]]] = []
 
@@ -98,7 +99,7 @@ def hypotheses(bench: Bench, counts: Mapping[str, float] | None = None) -> tuple
     add("fuse alone", USUAL["fuse"], "blown", (Fault(USUAL["fuse"], "blown"),))
     for rail in bench.rails:
         add("load on the board", rail, "shorted", (Fault(rail, LOAD_SHORT),))
-    return _weighed(found, counts or {})
+    return _weighed(found, shop or Shop())
 
 
 def _of_converter(bench: Bench, branch: Branch, fed: ConverterIn, add: Add, store: Callable[[str, str], None]) -> None:
@@ -117,17 +118,18 @@ def _of_converter(bench: Bench, branch: Branch, fed: ConverterIn, add: Add, stor
             add("diode", rectifier, "open", (Fault(rectifier, "open"),))
 
 
-def _weighed(
-    found: list[tuple[str, str, str, list[tuple[Fault, ...]]]], counts: Mapping[str, float]
-) -> tuple[Hypothesis, ...]:
-    places = {place: len({ref for of, ref, _, _ in found if of == place}) for place, _, _, _ in found}
+def _weighed(found: list[tuple[str, str, str, list[tuple[Fault, ...]]]], shop: Shop) -> tuple[Hypothesis, ...]:
+    places: dict[str, dict[str, float]] = {}
     ways: Counter[str] = Counter()
-    for _, ref, failure, _ in found:
-        ways[ref] += WAYS[failure]
-    whole = sum(PRIORS[place] + counts.get(place, 0.0) for place in places)
+    for place, ref, failure, _ in found:
+        places.setdefault(place, {})[ref] = shop.leans(place, ref)
+        ways[ref] += WAYS[failure] + shop.ways(place, failure)
+    whole = sum(PRIORS[place] + shop.of(place) for place in places)
     made = []
     for place, ref, failure, severities in found:
-        weight = (PRIORS[place] + counts.get(place, 0.0)) / whole / places[place] * WAYS[failure] / ways[ref]
+        its = places[place][ref] / sum(places[place].values())
+        way = (WAYS[failure] + shop.ways(place, failure)) / ways[ref]
+        weight = (PRIORS[place] + shop.of(place)) / whole * its * way
         for number, faults in enumerate(severities):
             made.append(Hypothesis(ref, failure, place, number, weight / len(severities), faults))
     return tuple(made)

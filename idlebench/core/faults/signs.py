@@ -21,7 +21,44 @@ ALONE = (
     "dead", "fuse whole", "fuse gone", "fuse gone again", "fan twitches", "hum", "smell", "lamp stays bright", "works when warm",
     "no sound", "crackle", "one bright line across", "one bright line upright", "picture small", "picture breathes", "picture shakes",
     "hum bar", "foldover", "dim", "one colour missing", "retrace lines", "no picture, heater dark", "no picture, heater glows",
+    "no height at the bottom", "wavy edges", "out of focus", "leaning", "keys dead", "wrong letters", "does not start", "freezes",
+    "forgets",
 )  # fmt: skip
+#: The same as they are ticked, by what they are seen on.
+GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("Power", ("dead", "fuse whole", "fuse gone", "fuse gone again", "fan twitches", "lamp stays bright", "smell", "works when warm")),
+    ("Sound", ("hum", "no sound", "crackle")),
+    ("Keys and logic", ("does not start", "freezes", "wrong letters", "keys dead", "forgets")),
+    ("Picture", (
+        "no picture, heater dark", "no picture, heater glows", "dim", "one bright line across", "one bright line upright",
+        "no height at the bottom", "foldover", "picture small", "picture breathes", "picture shakes", "wavy edges", "hum bar", "leaning",
+        "out of focus", "retrace lines", "one colour missing",
+    )),
+)  # fmt: skip
+#: How people tell a sign in their own words, where that is not its word.
+TOLD: dict[str, str] = {
+    "dead": r"\b(?:stone )?dead\b|does(?: not|n.t) (?:come|turn|switch) on|nothing happens",
+    "fuse gone": r"(?:blew|blows|blown) (?:a |its |the )?fuse|fuse (?:is |was )?(?:gone|blown)|(?:a |the )?blown fuse",
+    "fuse whole": r"fuse (?:is |was )?(?:whole|good|fine|intact)",
+    "fan twitches": r"fan (?:only )?twitch",
+    "hum": r"\bhum(?:s|ming)?\b(?! bar)",
+    "smell": r"\bsmell|\bstink|fish(?:y| )",
+    "works when warm": r"when (?:it is )?warm|after (?:a while|warming|ten minutes)|once warm",
+    "no sound": r"no sound|\bmute\b|silent",
+    "crackle": r"crackl",
+    "keys dead": r"dead key|keys? (?:is |are )?dead|keys? (?:do not|don.t|does not) (?:work|answer)",
+    "wrong letters": r"wrong (?:letters|characters)|garbled",
+    "does not start": r"does(?: not|n.t) (?:start|boot)|no prompt",
+    "freezes": r"freez|hangs|locks up",
+    "forgets": r"forgets",
+    "picture shakes": r"(?:picture|image|screen) (?:shak|wobbl|jitter|trembl)",
+    "picture small": r"(?:picture|image) (?:is )?(?:too )?small|small picture",
+    "picture breathes": r"(?:picture|image) (?:breath|pump)",
+    "dim": r"\bdim\b|faint picture",
+    "one bright line across": r"(?:bright|single|one) line across|horizontal line only",
+    "hum bar": r"hum bar|bar (?:that )?(?:rolls|wanders)|rolling bar",
+    "out of focus": r"out of focus|blurr",
+}
 #: Signs of a rail, and of a part.
 OF_RAIL = ("rail low", "rail high", "ripple", "sags with load")
 OF_PART = ("smoke", "moves when pressed")
@@ -91,6 +128,25 @@ def _one(line: str, bench: Bench | None) -> Sign:
                 )
             return Sign(what, ref)
     raise BadInput(line, f"a sign: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others", "", "seen")
+
+
+def signs_in(text: str) -> tuple[str, ...]:
+    """Signs that a person's own words tell, such as symptoms as the owner told them; one that contradicts another is left out.
+
+    >>> signs_in('Hums, then blows its fuse. Picture shakes when cold.')
+    ('fuse gone', 'hum', 'picture shakes')
+    """
+    low = " ".join(text.lower().split())
+    found: list[Sign] = []
+    for word in dict.fromkeys((*(w for _, group in GROUPS for w in group), *ALONE)):
+        # its own word counts as well, unless a no stands before it
+        if re.search(TOLD.get(word, rf"(?<!no )\b{re.escape(word)}\b"), low):
+            try:
+                _agree((*found, Sign(word)))
+            except BadInput:
+                continue
+            found.append(Sign(word))
+    return tuple(sign.what for sign in found)
 
 
 def _agree(signs: Sequence[Sign]) -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -24,8 +24,10 @@ from ..simulate.state import State
 from ..simulate.supply import Bench
 from ..simulate.truth import Fault, Values
 from ..text.quantity import show
-from .hypotheses import Hypothesis, hypotheses
+from .hypotheses import PRIORS, Hypothesis, hypotheses
+from .outcome import Shop
 from .signs import Sign, likelihood
+from .table import Evidence, Place
 
 Ints = NDArray[np.int_]
 #: Width of a reading: share of it, and floors by unit; and how often a hand slips.
@@ -45,15 +47,21 @@ SOUND = 0.05
 FINE_STEPS, ROUGHLY = 5, 0.15
 #: Off the scale counts as this, in widths.
 FAR = 6.0
+#: What is said speaks for or against a suspect from so many times the likelihood of all together.
+SPEAKS = 1.5
 
 
 @dataclass(frozen=True)
 class Read:
-    """A reading: the bench as it was set, what was read there, and the number; None off the scale."""
+    """A reading: the bench as it was set, what was read there, and the number; None off the scale.
+
+    said: its words, where the number is what it comes to and not what was read.
+    """
 
     state: State
     asked: Asked
     value: float | None
+    said: str = ""
 
     @property
     def unit(self) -> str:
@@ -61,6 +69,8 @@ class Read:
 
     @property
     def words(self) -> str:
+        if self.said:
+            return self.said
         shown = "off the scale" if self.value is None else show(self.value, self.unit)
         return f"{self.asked.typed} {self.asked.what} {shown}"
 
@@ -100,15 +110,51 @@ class Found:
     sound: bool = False
 
 
+@dataclass(frozen=True)
+class Mark:
+    """What is known of a part itself beside what is read of the supply: how it looks, or that it was ruled out.
+
+    ref, failure: of the suspect, failure "" for all of a part's. factor: how much likelier it makes it.
+    """
+
+    ref: str
+    failure: str
+    factor: float
+    words: str
+
+
+@dataclass(frozen=True)
+class _Said:
+    """A sign or mark: its words, how likely it is with each hypothesis, and a reason where its cause has one."""
+
+    words: str
+    like: Floats
+    reasons: Mapping[str, str] = field(default_factory=dict)
+
+    def of(self, row: int, usual: float) -> tuple[str, bool | None]:
+        """What it says of a hypothesis, and whether for or against it; None for neither."""
+        like = float(self.like[row])
+        speaks = True if like > SPEAKS * usual else False if like * SPEAKS < usual else None
+        return self.words, speaks
+
+
 @dataclass
 class Inquiry:
-    """A supply under suspicion. Runs are kept: a further reading costs no more than what is new in it."""
+    """A supply under suspicion. Runs are kept: a further reading costs no more than what is new in it.
+
+    shop: the shop's own figures. evidence: the table for what has no model, with the signs it is asked for and what the unit
+    has that they may come from.
+    """
 
     bench: Bench
-    counts: Mapping[str, float] = field(default_factory=dict)
+    shop: Shop = field(default_factory=Shop)
+    evidence: Evidence | None = None
+    elsewhere: tuple[str, ...] = ()
+    places: tuple[Place, ...] = ()
 
     def __post_init__(self) -> None:
-        self.singles = hypotheses(self.bench, self.counts)
+        others = self.evidence.elsewhere(self.elsewhere, self.places) if self.evidence else ()
+        self.singles = (*hypotheses(self.bench, self.shop), *others)
         self.values = self._put([one.faults for one in self.singles])
         self.fine, self._low, self._high, self._mix, self.owner = self._between()
         self._outcomes: dict[str, Outcome] = {}
@@ -191,11 +237,17 @@ class Inquiry:
         there = there[np.isfinite(there)]
         return float(np.subtract(*np.percentile(there, [97.5, 2.5])) / 2) if len(there) else 0.0
 
-    def look(self, readings: Sequence[Read], signs: Sequence[Sign] = (), state: State | None = None) -> Found:
+    def look(
+        self,
+        readings: Sequence[Read],
+        signs: Sequence[Sign] = (),
+        state: State | None = None,
+        marks: Sequence[Mark] = (),
+    ) -> Found:
         """What the readings and signs say.
 
         Args:
-            state: the bench when the signs were seen.
+            state: the bench when the signs were seen. marks: what is known of parts themselves.
         """
         logs = np.log(np.array([one.prior for one in self.fine]))
         misses = np.zeros(len(self.fine))
@@ -206,15 +258,45 @@ class Inquiry:
             gives.append(there)
             log, miss = self._fits(one, there)
             logs, misses, sound = logs + log[1:], misses + miss[1:], sound + float(miss[0])
-        for sign in signs:
-            outcome = self.outcome(state) if state is not None and state.on else None
-            logs = logs + np.log(likelihood(sign, self.bench, self.singles, outcome, state))[self.owner]
-        degrees = len(readings)
+        outcome = self.outcome(state) if signs and state is not None and state.on else None
+        said = [
+            replace(one, like=one.like[self.owner]) for one in self._said(signs, marks, self.singles, outcome, state)
+        ]
+        for one in said:
+            logs = logs + np.log(one.like)
+        degrees = _degrees(readings)
         best = float(misses[np.argmax(logs)]) if len(logs) else 0.0
         if degrees and chi2.sf(best, degrees) < NOTHING:
-            return self._pairs(readings, signs, state, logs)
+            return self._pairs(readings, signs, state, logs, said, marks)
         nothing_wrong = degrees > 0 and not signs and bool(chi2.sf(sound, degrees) >= SOUND)
-        return Found(self._told(self.fine, _shares(logs), readings, gives), False, sound=nothing_wrong)
+        return Found(self._told(self.fine, _shares(logs), readings, gives, said), False, sound=nothing_wrong)
+
+    def _said(
+        self,
+        signs: Sequence[Sign],
+        marks: Sequence[Mark],
+        many: Sequence[Hypothesis],
+        outcome: Outcome | None,
+        state: State | None,
+    ) -> list[_Said]:
+        """What signs and marks say of each of some hypotheses: by the model, and by the table where that has a row."""
+        found = []
+        for sign in signs:
+            like = likelihood(sign, self.bench, many, outcome, state)
+            rows = self.evidence.of(sign.what) if self.evidence else {}
+            ratios = [max((rows[p].ratio for p in one.place.split(" + ") if p in rows), default=1.0) for one in many]
+            reasons = {cause: row.reason for cause, row in rows.items()}
+            found.append(_Said(sign.words, like * np.array(ratios), reasons))
+        for mark in marks:
+            hits = [
+                any(
+                    ref == mark.ref and mark.failure in ("", failure)
+                    for ref, failure in zip(one.ref.split(" + "), one.failure.split(" + "), strict=True)
+                )
+                for one in many
+            ]
+            found.append(_Said(mark.words, np.where(hits, mark.factor, 1.0)))
+        return found
 
     def _fits(self, one: Read, there: Floats, rough: bool = False) -> tuple[Floats, Floats]:
         """Log likelihood and squared miss of a reading, for each row of what is predicted. rough: by severities far apart."""
@@ -229,7 +311,15 @@ class Inquiry:
         miss = off**2
         return np.log((1 - SLIP) * np.exp(-miss / 2) + SLIP * 0.02), miss
 
-    def _pairs(self, readings: Sequence[Read], signs: Sequence[Sign], state: State | None, logs: Floats) -> Found:
+    def _pairs(
+        self,
+        readings: Sequence[Read],
+        signs: Sequence[Sign],
+        state: State | None,
+        logs: Floats,
+        said: Sequence[_Said],
+        marks: Sequence[Mark],
+    ) -> Found:
         """Two faults at once, of those that explain some of it."""
         some = self._explaining_some(readings, logs)
         pairs = [
@@ -255,25 +345,27 @@ class Inquiry:
                 f"{a.failure} + {b.failure}",
                 f"{a.place} + {b.place}",
                 0,
-                0.0,
+                a.prior * b.prior * RARER,
                 (*a.faults, *b.faults),
             )
             for a, b in pairs
         )
-        for sign in signs if pairs else ():
-            outcome = run(self.bench, values, state, grids=MIDDLING) if state is not None and state.on else None
-            both = both + np.log(likelihood(sign, self.bench, joined, outcome, state))
+        shown = bool(pairs) and bool(signs) and state is not None and state.on
+        seen = run(self.bench, values, state, grids=MIDDLING) if shown else None
+        told_of = self._said(signs, marks, joined, seen, state) if pairs else []
+        for one in told_of:
+            both = both + np.log(one.like)
         single = [self.gives(one.state, one.asked) for one in readings]
-        explains = len(both) > 0 and chi2.sf(float(misses[np.argmax(both)]), len(readings)) >= NOTHING
+        explains = len(both) > 0 and chi2.sf(float(misses[np.argmax(both)]), _degrees(readings)) >= NOTHING
         if not explains:
             missed = sum(
                 (self._fits(one, there)[1][1:] for one, there in zip(readings, single, strict=True)),
                 np.zeros(len(logs)),
             )
-            nothing = chi2.sf(float(missed[np.argmax(logs)]), len(readings)) < NOTHING
-            return Found(self._told(self.fine, _shares(logs), readings, single), bool(nothing))
+            nothing = chi2.sf(float(missed[np.argmax(logs)]), _degrees(readings)) < NOTHING
+            return Found(self._told(self.fine, _shares(logs), readings, single, said), bool(nothing))
         ordered, told = [one for one, _ in gives], [there for _, there in gives]
-        return Found(self._told(joined, _shares(both), ordered, told), False, True)
+        return Found(self._told(joined, _shares(both), ordered, told, told_of), False, True)
 
     def _explaining_some(self, readings: Sequence[Read], logs: Floats) -> list[int]:
         """The likeliest suspects, and for each reading those that come nearest to it; each with all its severities."""
@@ -290,7 +382,12 @@ class Inquiry:
         return [i for i, one in enumerate(self.singles) if one.suspect in picked]
 
     def _told(
-        self, many: Sequence[Hypothesis], shares: Floats, readings: Sequence[Read], gives: Sequence[Floats]
+        self,
+        many: Sequence[Hypothesis],
+        shares: Floats,
+        readings: Sequence[Read],
+        gives: Sequence[Floats],
+        said: Sequence[_Said],
     ) -> tuple[Suspect, ...]:
         """Suspects by part and failure, what speaks for and against each by its likeliest severity."""
         whole: dict[tuple[str, str], float] = {}
@@ -299,6 +396,8 @@ class Inquiry:
             whole[one.suspect] = whole.get(one.suspect, 0.0) + float(shares[i])
             if one.suspect not in best or shares[i] > shares[best[one.suspect]]:
                 best[one.suspect] = i
+        priors = np.array([one.prior for one in many])
+        usual = [float((one.like * priors).sum() / priors.sum()) if priors.sum() > 0 else 1.0 for one in said]
         found = []
         for suspect in sorted(whole, key=lambda one: -whole[one])[:12]:
             row = best[suspect]
@@ -314,8 +413,79 @@ class Inquiry:
                     good.append(f"{one.words}: it explains {given}")
                 elif not near:
                     bad.append(f"{one.words}: it would give {given}")
+            for one, middle in zip(said, usual, strict=True):
+                words, speaks = one.of(row, middle)
+                reason = next((one.reasons[p] for p in many[row].place.split(" + ") if p in one.reasons), "")
+                if speaks is not None:
+                    (good if speaks else bad).append(f"{words}: {reason}" if speaks and reason else words)
             found.append(Suspect(*suspect, whole[suspect], tuple(good), tuple(bad), many[row].place, many[row].faults))
         return tuple(found)
+
+
+def _degrees(readings: Sequence[Read]) -> int:
+    """Degrees of freedom: numbers that were read. What comes to a yes or no is met by most, and would hide a number that is not."""
+    return max(sum(not one.said for one in readings), min(len(readings), 1))
+
+
+def by_table(
+    evidence: Evidence, signs: Sequence[Sign], places: Sequence[Place] = (), marks: Sequence[Mark] = ()
+) -> tuple[Suspect, ...]:
+    """Suspects by the table alone, of a unit whose supply has no lines: its places are named by their kind."""
+    words = [sign.what for sign in signs]
+    whole = sum(PRIORS.values())
+    rows = [evidence.of(word) for word in words]
+    named = dict.fromkeys(cause for some in rows for cause, row in some.items() if row.ratio > 1 and cause in PRIORS)
+    own = [Hypothesis(f"a {place} of the supply", "worn", place, 0, PRIORS[place] / whole, ()) for place in named]
+    many = (*evidence.elsewhere(words, places), *own)
+    found = []
+    for one in many:
+        share, good = one.prior, []
+        for word, some in zip(words, rows, strict=True):
+            if one.place in some:
+                share *= some[one.place].ratio
+                good.append(f"{word}: {some[one.place].reason}")
+        for mark in marks:
+            if mark.ref == one.ref and mark.failure in ("", one.failure):
+                share *= mark.factor
+                good.append(mark.words)
+        found.append(Suspect(one.ref, one.failure, share, tuple(good), (), one.place))
+    sum_ = sum(one.share for one in found) or 1.0
+    return tuple(sorted((replace(one, share=one.share / sum_) for one in found), key=lambda one: -one.share)[:12])
+
+
+def as_measured(
+    bench: Bench, renewed: Mapping[str, Sequence[Fault]], readings: Sequence[Read], width: Callable[[Read], float]
+) -> tuple[Suspect, ...]:
+    """How much of what was read each part explains that was measured as bad, by what would be read with a new one in its place.
+
+    Args:
+        bench: the supply with its parts as they were measured. renewed: what a new part would be, by reference.
+        width: of a reading, as its tolerances leave it.
+    """
+    if not renewed or not readings:
+        return ()
+    values = Values(1 + len(renewed))
+    for row, (_, faults) in enumerate(renewed.items(), 1):
+        bench.truth(values, faults, row)
+    moved, lines = np.zeros(len(renewed)), [[] for _ in renewed]
+    for key in dict.fromkeys(repr(one.state) for one in readings):
+        here = [one for one in readings if repr(one.state) == key]
+        outcome = run(bench, values, here[0].state, grids=MIDDLING)
+        for one in here:
+            there = read_values(bench, values, here[0].state, outcome, one.asked)
+            off = np.abs(there[1:] - there[0]) / width(one)
+            moved = moved + np.where(np.isfinite(off), off, 0.0)
+            for i in np.flatnonzero(np.isfinite(off) & (off > 1.0)):
+                lines[i].append(f"{one.words}: with a new one {show(float(there[1 + i]), one.unit)}")
+    whole = float(moved.sum())
+    if whole <= 1.0:
+        return ()
+    found = [
+        Suspect(ref, "as it was measured", float(moved[i]) / whole, tuple(lines[i]), ())
+        for i, ref in enumerate(renewed)
+        if lines[i]
+    ]
+    return tuple(sorted(found, key=lambda one: -one.share))
 
 
 def _shares(logs: Floats) -> Floats:

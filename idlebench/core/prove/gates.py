@@ -157,6 +157,56 @@ def mend(proof: Proof, board: str) -> Reasons:
     return (*closed(proof), *touch(proof, board))
 
 
+def clue(proof: Proof, board: str, cold: bool, primary: bool) -> Reasons:
+    """A reading that tells suspects apart: cold with everything off and discharged, else under power and behind the isolation.
+
+    Args:
+        board: the row it is read on. cold: whether it is read with everything off. primary: whether the point is on the mains side.
+    """
+    if cold:
+        return (*closed(proof), *touch(proof, board))
+    if not proof.live:
+        return (
+            *closed(proof),
+            Shut("power", "The unit has no power, and this is read under power.", "Power it on at First power."),
+        )
+    if primary:
+        return (
+            Shut(
+                "primary",
+                "That point is on the mains side.",
+                "Make idle, unplug, discharge: cold, more can be read there.",
+            ),
+        )
+    return closed(proof)
+
+
+def cause(name: str, worked: bool, failing: str, passed: bool, other: bool) -> Reasons:
+    """A suspect is the cause once it was worked on and what failed passes since.
+
+    Args:
+        worked: whether it was swapped or mended since it was taken on. failing: a check that fails still, "" for none. passed:
+            whether one of its rails was read since and passed. other: it is no part of a supply, so no check of a rail tells it.
+    """
+    if not worked:
+        return (
+            Shut(
+                "work", f"Nothing was done to {name} since it was taken on.", "Swap or mend it, and log that on Swap."
+            ),
+        )
+    if failing:
+        return (Shut("fails", f"{failing} fails still.", "Then it was not this, or not this alone."),)
+    if not passed and not other:
+        return (
+            Shut(
+                "passed",
+                f"No rail it makes was read and passed since {name} was worked on.",
+                "Go the way up, and read it.",
+            ),
+        )
+    return ()
+
+
 def drying(proof: Proof) -> Reasons:
     """No power on what is wet."""
     return tuple(Shut("wet", f"{words}.", "Let it dry: water stays longest under parts.") for words in proof.wet)
@@ -529,10 +579,12 @@ __all__ = [
     "answered",
     "batteries",
     "blown_again",
+    "cause",
     "change",
     "charged",
     "chosen_before",
     "closed",
+    "clue",
     "drying",
     "first_look",
     "hand_over",

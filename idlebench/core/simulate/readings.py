@@ -42,6 +42,8 @@ NOISE, COUNTS, DISPLAY = 0.0005, 2.0, 6000.0
 #: What a meter shows off its scale begins here, by unit; and V of a sound diode.
 SCALE = {"Ω": 50e6, "V": 1500.0, "F": 1.0, "A": 20.0}
 DIODE = 0.55
+#: Ω of impedance over which an LCR meter shows no ESR.
+FARTHEST = 100e3
 #: Ω of a sound fuse, a start resistor, and share of a primary's ohms in a winding's.
 FUSE_OHMS, START_OHMS = 0.1, 330e3
 
@@ -236,7 +238,8 @@ def _lcr(bench: Bench, values: Values, asked: Asked) -> Floats:
         admittance = admittance + 1 / np.where(short, SHORT, esr + 1 / (1j * omega * value))
     both = 1 / admittance
     if what == "esr":
-        return both.real
+        # of what is open nothing is read but a stray
+        return np.where(np.abs(both) > FARTHEST, np.inf, both.real)
     return np.where(both.imag < -1e-9, 1 / (omega * np.maximum(-both.imag, 1e-12)), np.inf)
 
 

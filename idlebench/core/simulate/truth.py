@@ -74,6 +74,31 @@ def read_truth(text: str) -> tuple[Fault, ...]:
     return tuple(found)
 
 
+#: How a line begins whose part was changed since.
+CURED = "# changed: "
+
+
+def changed(text: str, words: str, back: bool = False) -> str:
+    """Truth lines once parts were changed or mended: what was true of the old one is kept, and counts no more.
+
+    Args:
+        words: what was done, with the references it was done to. back: it was taken back, and the old part is in again.
+
+    >>> changed('C1 cap 400u; J2 joint 0.1', 'C1: GP in')
+    '# changed: C1 cap 400u\\nJ2 joint 0.1'
+    >>> changed(changed('C1 short', 'C1'), 'C1', back=True)
+    'C1 short'
+    """
+    refs = set(re.findall(r"[A-Z]{1,4}\d{1,5}[A-Z]?", words.upper()))
+    found = []
+    for line in filter(str.strip, re.split(r"[\n;·]", text)):
+        plain = line.strip().removeprefix(CURED)
+        hit = plain.split()[0].upper() in refs
+        gone = line.strip().startswith(CURED) if not hit else not back
+        found.append(f"{CURED}{plain}" if gone and not plain.startswith("#") else plain)
+    return "\n".join(found)
+
+
 def _line(words: list[str]) -> list[Fault]:
     if words[0].lower() == "load":
         volts = rail_volts(words[1]) if len(words) == 3 else None

@@ -324,7 +324,7 @@ def words(name: str, about: str = "", longest: int = 200, required: bool = False
     return Column(name, take, disarmed, required=required, default="", about=about)
 
 
-def schema(name: str, path: str, columns: Sequence[Column], key: str) -> dict[str, Any]:
+def schema(name: str, path: str, columns: Sequence[Column], *key: str) -> dict[str, Any]:
     """A Frictionless resource that describes a table of these columns, every cell a text that this program reads."""
     fields = [
         {
@@ -341,5 +341,5 @@ def schema(name: str, path: str, columns: Sequence[Column], key: str) -> dict[st
         "format": "csv",
         "mediatype": "text/csv",
         "encoding": "utf-8",
-        "schema": {"fields": fields, "primaryKey": [key], "missingValues": [""]},
+        "schema": {"fields": fields, "primaryKey": [*key], "missingValues": [""]},
     }

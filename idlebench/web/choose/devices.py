@@ -17,7 +17,7 @@ from idlebench.core.prove.record import FUSE
 from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.text.stored import read_lines
 
-from ..records.models import Board, DeviceChoice, FuseBlown
+from ..records.models import Board, Clue, DeviceChoice, FuseBlown
 from ..unit.device_needs import KINDS, place_of_fuse
 from ..unit.door import inside, note, opened, unit_of_board
 from ..unit.log import log
@@ -143,7 +143,9 @@ def blew(board: Board, ref: str) -> None:
     if not any(o.ref == ref and o.what == "fuse" for o in read_lines(board.others, "others", read_device)[0]):
         raise BadInput(ref, f"a fuse of {board.name}", "", "ref")
     now, row = timezone.now(), board_id(board.pk)
+    again = " again" if open_blown(board, ref) else ""
     FuseBlown.objects.create(board=board, ref=ref, at=now)
+    Clue.objects.create(unit=board.unit, board=board, kind=Clue.SIGN, text=f"fuse gone{again}", at=now)
     board.device_swaps.filter(ref=ref).delete()
     note(board.unit, FUSE, now, row=row, board=row, words=f"{board.name} {ref} blew", mains=True)
     log(board.unit, "fuse", f"{board.name} {ref} blew.")

@@ -57,9 +57,7 @@ def fuse(request: HttpRequest, pk: int) -> HttpResponse:
             devices.blew(board, ref)
             if board.supply and board.supply_model:
                 # what blew it is looked for before another one is fitted
-                return redirect(
-                    f"{reverse('suspects', args=[board.unit_id])}?{urlencode({'board': pk, 'seen': 'fuse gone'})}"
-                )
+                return redirect(f"{reverse('suspects', args=[board.unit_id])}?{urlencode({'board': pk})}")
     except BadInput as error:
         return supply(request, pk, error)
     return redirect("supply", pk)

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST
 from idlebench.core.board import dismantle
 from idlebench.core.board.first_look import TRAITS
 from idlebench.core.draw.bars import cost_bar
+from idlebench.core.faults.signs import signs_in
 from idlebench.core.judge.triage import helped_by
 from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.prove import WAYS
@@ -160,6 +161,7 @@ def intake_page(
         "skipping": form.removeprefix("skip ") if form.startswith("skip ") else "",
         "form": form,
         "complaint": complaint,
+        "told_signs": signs_in(state.row.symptoms),
         "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
         "job_typed": typed if form == "job" else _typed_of(state.job, JOB_FIELDS),
         "chosen": _traits_typed(typed) if form == "job" else state.job.traits,

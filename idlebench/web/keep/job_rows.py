@@ -24,7 +24,9 @@ from idlebench.core.text.csvtable import disarmed, rearmed
 from ..records.models import (
     Bag,
     Board,
+    Cause,
     Choice,
+    Clue,
     DeviceChoice,
     DeviceSwap,
     DismantleStep,
@@ -58,7 +60,9 @@ SINCE = {
     "swaps": {"safety": 4},
 }
 #: Tables that a bundle has from a version on; in one of before they are empty.
-TABLES_SINCE = {"device_swaps": 4, "mends": 4, "bags": 4, "procedures": 4, "procedure_steps": 4}
+TABLES_SINCE = {
+    "device_swaps": 4, "mends": 4, "bags": 4, "procedures": 4, "procedure_steps": 4, "clues": 7, "causes": 7,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -117,6 +121,8 @@ TABLES = (
     Table("readings", Reading, "unit__job", "readings of checks, with the limits as they stood"),
     Table("sessions", PowerSession, "unit__job", "times under power"),
     Table("record", Event, "unit__job", "all that happened, in order: what the proof is reckoned from"),
+    Table("clues", Clue, "unit__job", "signs that were seen and readings taken to find a fault"),
+    Table("causes", Cause, "unit__job", "suspects, and what it turned out to be"),
     Table("reforming", ReformRun, "part__board__unit__job", "reforming runs"),
     Table("reforming_readings", ReformReading, "run__part__board__unit__job", "currents read in them"),
     Table("photos", Photo, "unit__job", "photos, and what each is pinned to"),
@@ -180,7 +186,7 @@ def _renumbered(model: type[models.Model], name: str, value: Any, numbers: Numbe
         return numbers.in_word(value)
     if model in (Event, Reading) and name in ("key", "step"):
         return numbers.in_key(value)
-    if model is PowerSession and name == "step":
+    if model in (PowerSession, Clue) and name == "step":
         return numbers.in_key(value)
     if model is Event and name == "was":
         return numbers.in_evidence(value)

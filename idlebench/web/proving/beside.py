@@ -37,7 +37,7 @@ def beside(state: UnitState, rail: RailRow) -> Beside:
     """What stands beside a rail."""
     check = rail.volts.row.check
     board = next((b for b in state.boards if b.row.name == check.board), None)
-    store = _store(board, check.nominal) if board else None
+    store = store_on(board, check.nominal) if board else None
     leads = Leads(GROUND, rail.name)
     picture: dict[str, object] = {}
     if board is not None and store is not None:
@@ -48,7 +48,7 @@ def beside(state: UnitState, rail: RailRow) -> Beside:
     return Beside(rail.name, leads, board if picture else None, picture, _history(state, rail))
 
 
-def _store(board: BoardState, volts: float | None) -> PartState | None:
+def store_on(board: BoardState, volts: float | None) -> PartState | None:
     """The largest polar store of a rail that has a place on the board: across it the rail is read with two short leads.
 
     Never one before a regulator, on the mains side, or one that sees other volts than the rail's: there the rail is not.

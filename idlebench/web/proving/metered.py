@@ -12,7 +12,9 @@ from idlebench.core.prove import by_meter, gates
 from idlebench.core.prove.record import SIMULATED
 from idlebench.core.prove.scope import Capture, from_trace, ripple_of
 from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.sitting import Sitting
+from idlebench.core.simulate.state import State
 from idlebench.core.simulate.supply import USUAL
 from idlebench.core.simulate.truth import read_truth
 from idlebench.core.text.rails_and_chips import rail_name
@@ -170,10 +172,31 @@ def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
         )  # fmt: skip
     how = setting_of(state, supply)
     setting = by_meter.setting(check, state.live_step or "", how.way, how.mains, how.frequency, how.lamp)
-    truth = read_truth(supply.row.truth)
     return Sitting(
-        bench_of(known_of(state, supply)), truth, setting, seed=state.last_event, seconds=_on_for(state)
+        bench_of(known_of(state, supply)),
+        read_truth(supply.row.truth),
+        setting,
+        seed=state.last_event,
+        seconds=_on_for(state),
     ), point
+
+
+def clue_read(state: UnitState, supply: BoardState, asked: Asked, setting: State) -> float | None:
+    """What the stand-in reads at a point of a supply that the suspects page asks for; None off the scale.
+
+    Raises:
+        BadInput: the job's meter is another, or it cannot be read so.
+    """
+    if state.job.meter != HOUSE:
+        raise BadInput("", "the stand-in as this job's meter", "Type the reading.", "meter")
+    sitting = Sitting(
+        bench_of(known_of(state, supply)),
+        read_truth(supply.row.truth),
+        setting,
+        seed=state.last_event + 1,
+        seconds=_on_for(state),
+    )
+    return sitting.read(asked).value
 
 
 def _simulated(state: UnitState, check: prove.Check, kind: str) -> float:

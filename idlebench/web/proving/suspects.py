@@ -1,77 +1,176 @@
-"""Suspects of a unit's supply: what its record, signs and further readings say of each part, and what to measure next."""
+"""Suspects of a unit: what its record, signs and further readings say of each part, what to measure next, what it turned out to be."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import datetime
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_POST
 
-from idlebench.core.faults.further import further
-from idlebench.core.faults.signs import ALONE, read_signs
-from idlebench.core.faults.suspects import Inquiry, Read
+from idlebench.catalogue import house_evidence
+from idlebench.core.faults.further import Further, further
+from idlebench.core.faults.hypotheses import PRIORS
+from idlebench.core.faults.outcome import Shop
+from idlebench.core.faults.signs import GROUPS, Sign, read_signs, signs_in
+from idlebench.core.faults.suspects import Found, Inquiry, Mark, Read, Suspect, as_measured, by_table
+from idlebench.core.faults.table import Place, places_of
+from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import rails_are_read, state_at
-from idlebench.core.refusal import BadInput
-from idlebench.core.simulate.readings import COLD, UNITS, Asked, read_asked
+from idlebench.core.prove.leads import GROUND, Leads
+from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.simulate.readings import COLD, FUSE_OHMS, Asked, read_asked
 from idlebench.core.simulate.state import State
-from idlebench.core.simulate.supply import Bench
-from idlebench.core.text.quantity import read
+from idlebench.core.simulate.stores import SHORT
+from idlebench.core.simulate.supply import USUAL, Bench
+from idlebench.core.simulate.truth import Fault
+from idlebench.core.text.quantity import show
+from idlebench.core.text.rails_and_chips import rail_volts
+from idlebench.instruments import HOUSE
 
+from ..records.models import Cause, Clue
 from ..unit.expecting import Known, bench_of, known_of, setting_of
 from ..unit.parts import BoardState
+from ..unit.picture import board_picture
 from ..unit.state import UnitState, unit_state
+from . import faulting
+from .beside import store_on
+from .faulting import reading_of
+from .metered import clue_read
 
 #: What is read of a rail for each aspect of a check.
 READS = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
-#: Most lines of further readings.
-MOST_LINES = 40
+#: Most lines of further readings, and suspects and measurements that are shown.
+MOST_LINES, SHOWN = 40, 6
+#: How much likelier its looks make a part, and how much less likely it is once it was ruled out.
+LOOKS, RULED_OUT = 8.0, 0.02
+#: A part is as bad as it was measured from so many times a new one's ESR on, or under so much of its value.
+WORSE, LESS = 2.0, 0.75
 
 
 @lru_cache(maxsize=8)
-def _inquiry(known: Known) -> Inquiry:
+def _inquiry(known: Known, shop: Shop, elsewhere: tuple[str, ...], places: tuple[Place, ...]) -> Inquiry:
     """Runs are kept: the same supply is asked about again and again."""
-    return Inquiry(bench_of(known))
+    return Inquiry(bench_of(known), shop, house_evidence(), elsewhere, places)
 
 
 @dataclass(frozen=True)
 class Told:
-    """What is known of a supply's readings. left_out: those that something was changed after, in words."""
+    """What is known of a supply's readings. failing: rails of which one failed. left_out: those that something was changed after."""
 
     readings: tuple[Read, ...]
+    failing: tuple[str, ...]
     left_out: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class Row:
+    """A suspect as it is shown: what the shop knows of such, the first look that tells it, and whether it is in hand."""
+
+    suspect: Suspect
+    shop: str
+    look: str
+    source: str
+    in_hand: bool
+
+
+@dataclass(frozen=True)
+class Next:
+    """A measurement as it is shown: where the leads go, what it would have to be typed as, and why it cannot be taken now."""
+
+    further: Further
+    leads: Leads
+    typed: str
+    shut: tuple[object, ...]
+
+
 def told_by(state: UnitState, board: BoardState, bench: Bench) -> Told:
-    """Readings of the record that count, the newest of each rail."""
-    how, left_out = setting_of(state, board), []
-    newest: dict[tuple[str, str], tuple[datetime, Read]] = {}
+    """Readings of the record that count, the newest of each point."""
+    how, left_out, failing = setting_of(state, board), [], {}
+    newest: dict[tuple[str, str, str], tuple[float, Read]] = {}
     for step in state.proof.steps:
-        if not step.live or not rails_are_read(step.key):
-            continue
         for check in step.checks:
-            row = state.reading_of(check) if check.aspect in READS and check.rail in bench.rails else None
-            where = (
-                state_at(step.key, how.way, how.mains, how.frequency, how.lamp, check.aspect == "lowest")
-                if row
-                else None
-            )
-            if row is None or where is None or row.value is None:
+            live = check.live and check.aspect in READS and check.rail in bench.rails and rails_are_read(step.key)
+            if not live and not _is_cold_read(check, board, bench):
                 continue
-            void = state.proof.standing(check).void
-            if void:
-                left_out.append(f"{check.rail} {check.aspect} at {step.title}: {void}")
+            stood = state.proof.standing(check)
+            event = stood.event
+            if event is None or event.overridden:
+                continue
+            if stood.void:
+                what = f"{check.rail} {check.aspect}" if live else check.point
+                left_out.append(f"{what} at {step.title}: {stood.void}")
+                continue
+            if live:
+                where = state_at(step.key, how.way, how.mains, how.frequency, how.lamp, check.aspect == "lowest")
+                one = _live_read(check, event.value, where)
             else:
-                # the least of a rail is told by size
-                value = abs(row.value) if check.aspect == "lowest" else row.value
-                key, one = (
-                    (check.rail, check.aspect),
-                    Read(where, Asked(check.rail, READS[check.aspect], check.rail), value),
-                )
-                if key not in newest or newest[key][0] <= row.at:
-                    newest[key] = row.at, one
-    return Told(tuple(one for _, one in newest.values()), tuple(left_out))
+                one = _cold_read(check, event.value, stood.failed, how.frequency)
+            if one is None:
+                continue
+            if stood.failed and check.rail:
+                failing[check.rail] = None
+            key = (one.asked.point, one.asked.what, one.state.load)
+            if key not in newest or newest[key][0] <= event.at:
+                newest[key] = event.at, one
+    return Told(tuple(one for _, one in newest.values()), tuple(failing), tuple(left_out))
+
+
+def _is_cold_read(check: Check, board: BoardState, bench: Bench) -> bool:
+    """Whether the model tells something of a cold check: a rail to ground, the fuse, line to neutral."""
+    if check.key.startswith("cold.rail."):
+        return check.rail in bench.rails
+    own = check.board == board.row.name
+    return own and (check.key.startswith("cold.mains-ohms.") or (check.point == "fuse" and check.kind == "continuity"))
+
+
+def _live_read(check: Check, value: float | None, where: State | None) -> Read | None:
+    if where is None or value is None or not math.isfinite(value):
+        return None
+    # the least of a rail is told by size
+    value = abs(value) if check.aspect == "lowest" else value
+    return Read(where, Asked(check.rail, READS[check.aspect], check.rail), value)
+
+
+def _cold_read(check: Check, value: float | None, failed: bool, frequency: float) -> Read | None:
+    """A cold check as the model reads it. What else stands on a rail reads some ohms; only a short tells, or that there is none."""
+    off = State(frequency=frequency, load="none")
+    if check.key.startswith("cold.rail."):
+        shown = f"{check.point} {show(value, 'Ω') if value is not None and math.isfinite(value) else 'off the scale'}"
+        return Read(off, Asked(check.rail, "ohms", check.point), SHORT if failed else None, shown)
+    if check.point == "fuse":
+        said = "fuse open" if failed else "fuse whole"
+        return Read(off, Asked(USUAL["fuse"], "ohms", "fuse"), None if failed else FUSE_OHMS, said)
+    # what passes is copper, which its label told already
+    open_ = value is None or math.isinf(value)
+    return Read(off, Asked("l-n", "ohms", "L-N"), None if open_ else value) if failed else None
+
+
+def clues_told(
+    case: faulting.Case, bench: Bench
+) -> tuple[list[faulting.Told], tuple[Read, ...], list[Sign], list[str]]:
+    """Kept signs and readings: all of them; the readings and signs that count; and in words those that do not."""
+    kept, readings, signs, left_out = case.clues, [], [], []
+    for one in kept:
+        if one.void:
+            left_out.append(f"{one.row.text}: {one.void}")
+            continue
+        try:
+            if one.row.kind == Clue.SIGN:
+                signs += read_signs(one.row.text, bench)
+            else:
+                live = faulting.live_state(case.state, case.board, one.row.step)
+                readings.append(reading_of(one.row.text, bench, live, cold=not one.row.step))
+        except BadInput as error:
+            # the lines or the survey were typed anew, and it speaks of what is there no more
+            left_out.append(f"{one.row.text}: {error.plain}")
+    return kept, tuple(readings), signs, left_out
 
 
 def typed_readings(text: str, bench: Bench, live: State) -> tuple[Read, ...]:
@@ -85,61 +184,302 @@ def typed_readings(text: str, bench: Bench, live: State) -> tuple[Read, ...]:
         raise BadInput(f"{len(lines)} lines", f"at most {MOST_LINES}", "", "read")
     found = []
     for number, line in enumerate(lines, 1):
-        words = line.rsplit(maxsplit=1)
         try:
-            if len(words) < 2:
-                raise BadInput(line, "a point, what was read there, and the number, such as C1 ripple 1.2", "", "read")
-            (asked,) = read_asked(words[0].rstrip(":"), bench)
-            over = words[1].lower() in ("ol", "open", "inf")
-            value = None if over else read(words[1], UNITS[asked.what], field="read", low=-1e6, high=1e12)
-            where = State(frequency=live.frequency, load="none") if asked.what in COLD else live
-            found.append(Read(where, asked, value))
+            found.append(reading_of(line, bench, live))
         except BadInput as error:
             raise error.within(f"line {number}") from None
     return tuple(found)
 
 
-def look(board: BoardState, state: UnitState, seen: str, typed: str) -> dict[str, object]:
+def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
+    """What is known of parts themselves: how they look, and what was ruled out."""
+    marks = [
+        Mark(p.ref, "", LOOKS, f"{p.ref} looks {p.core.looks}")
+        for p in (case.board.parts if case.board else ())
+        if p.core.looks not in ("", "sound") and not p.swap
+    ]
+    for row in (one for one in case.causes if one.outcome == Cause.RULED_OUT):
+        home = next((b.row.name for b in case.state.boards if b.row.pk == row.board_id), "")
+        for ref in {row.ref, f"{home} {row.ref}"}:
+            marks.append(
+                Mark(ref, row.failure, RULED_OUT, f"ruled out on {timezone.localtime(row.settled):%-d %b}: {row.words}")
+            )
+    return tuple(marks)
+
+
+def renewed_of(board: BoardState, known: Known, bench: Bench) -> dict[str, tuple[Fault, ...]]:
+    """What new parts would be where the old ones were measured as bad, by reference."""
+    plain = tuple(p.with_(esr=None, capacitance=None, leakage=None) for p in known.parts)
+    fresh = bench_of(replace(known, parts=plain))
+    return {
+        ref: (Fault(ref, "cap", new.value), Fault(ref, "esr", new.esr))
+        for ref, new in fresh.stores.items()
+        if (now := bench.stores.get(ref)) and (now.esr > WORSE * new.esr or now.value < LESS * new.value)
+    }
+
+
+def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
     """The suspects of a supply, and the next measurements.
 
     Raises:
         BadInput: signs or readings that cannot be read, or that contradict each other.
     """
+    state, board = case.state, case.board
     known, how = known_of(state, board), setting_of(state, board)
     bench = bench_of(known)
     told = told_by(state, board, bench)
-    full = state_at(state.live_step or "full", how.way, how.mains, how.frequency, how.lamp) or State(
-        how.mains, how.frequency
-    )
-    signs = read_signs(seen, bench)
-    readings = (*told.readings, *typed_readings(typed, bench, full))
-    if not readings and not signs:
-        return {"told": told, "nothing": True}
-    inquiry = _inquiry(known)
-    found = inquiry.look(readings, signs, full)
+    full = faulting.live_state(state, board, state.live_step or "")
+    kept, also, signs, left_out = clues_told(case, bench)
+    signs = list(dict.fromkeys((*signs, *read_signs(seen, bench))))
+    read_signs("\n".join(sign.words for sign in signs), bench)
+    readings = (*told.readings, *also, *typed_readings(typed, bench, full))
+    context = {"told": told, "kept": kept, "left_out": (*told.left_out, *left_out), "ticked": {s.words for s in signs}}
+    live = told.failing or any(one.state.on for one in told.readings) or len(readings) > len(told.readings)
+    if not signs and not live:
+        return {**context, "nothing": True}
+    places = _places(state, dict.fromkeys(bench.refs, board))
+    elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))
+    inquiry = _inquiry(known, case.shop, elsewhere, places)
+    found = inquiry.look(readings, signs, full, marks_of(case))
+    if found.sound or (found.suspects and not found.pairs and told.failing):
+        measured = as_measured(
+            bench, renewed_of(board, known, bench), readings, lambda one: inquiry.width(one.state, one.asked, one.value)
+        )
+        if measured and found.sound:
+            found, context["measured"] = Found(measured, False), True
     now = full if state.live_step else State(frequency=how.frequency, load="none")
+    following = further(inquiry, found, now, readings)
     return {
-        "told": told,
+        **context,
         "found": found,
-        "next": further(inquiry, found, now, readings),
+        "rows": _rows(case, found.suspects[:SHOWN]),
+        "next": [_next(state, board, one) for one in following],
+        "picture": _picture(state, board, following[0].asked) if following else {},
         "readings": readings,
         "cold": not state.live_step,
+        "failing": told.failing or tuple(bench.rails),
     }
 
 
+def look_without(case: faulting.Case, seen: str) -> dict[str, object]:
+    """What the table alone says, of a unit whose supply has no lines.
+
+    Raises:
+        BadInput: signs that cannot be read.
+    """
+    state, kept = case.state, case.clues
+    signs = [sign for one in kept if one.row.kind == Clue.SIGN and not one.void for sign in read_signs(one.row.text)]
+    signs = list(dict.fromkeys((*signs, *read_signs(seen))))
+    context = {
+        "kept": kept,
+        "left_out": [f"{one.row.text}: {one.void}" for one in kept if one.void],
+        "ticked": {s.words for s in signs},
+    }
+    if not signs:
+        return {**context, "nothing": True}
+    suspects = by_table(house_evidence(), signs, _places(state, {}), marks_of(case))
+    return {
+        **context,
+        "found": Found(suspects, not suspects),
+        "rows": _rows(case, suspects[:SHOWN]),
+        "failing": (),
+    }
+
+
+def _places(state: UnitState, of_model: dict[str, BoardState]) -> tuple[Place, ...]:
+    """What the unit has that a cause outside of the supply may be; what the model speaks of is left to it."""
+    several = len(state.boards) > 1
+    found: list[Place] = []
+    for board in state.boards:
+        name = board.row.name if several else ""
+        parts = [p.standing for p in board.parts if not p.swap and of_model.get(p.ref) is not board]
+        devices = [d.standing for d in board.devices if of_model.get(d.ref) is not board]
+        found += places_of(name, parts, devices, board.chips)
+    return tuple(found)
+
+
+def _rows(case: faulting.Case, suspects: Sequence[Suspect]) -> list[Row]:
+    causes, open_ = house_evidence().causes, {(c.ref, c.failure) for c in case.open}
+    rows = []
+    for one in suspects:
+        cause = causes.get(one.place)
+        refs = zip(one.ref.split(" + "), one.failure.split(" + "), strict=True)
+        taken = any((ref, failure) in open_ or (ref.split(" ")[-1], failure) in open_ for ref, failure in refs)
+        says = [
+            case.shop.says(place, ref) for place, ref in zip(one.place.split(" + "), one.ref.split(" + "), strict=False)
+        ]
+        rows.append(Row(one, "; ".join(dict.fromkeys(filter(None, says))), cause.look if cause else "", "", taken))
+    return rows
+
+
+def _next(state: UnitState, board: BoardState, one: Further) -> Next:
+    asked = one.asked
+    return Next(one, _leads(board, asked), f"{asked.typed} {asked.what}", faulting.may_read(state, board, asked))
+
+
+def _leads(board: BoardState, asked: Asked) -> Leads:
+    """Where the two leads go for a reading that the page asks for."""
+    if asked.point == "l-n":
+        return Leads("neutral pin of the plug", "line pin of the plug, switch on, unplugged")
+    if asked.point in ("lamp", "gnd", "mains"):
+        return Leads(GROUND, asked.typed)
+    if asked.point[:1] in "+−":
+        store = store_on(board, rail_volts(asked.point))
+        ends = f", {store.ref} minus" if store else "", f", {store.ref} plus" if store else ""
+        return Leads(f"{GROUND}{ends[0]}", f"{asked.typed}{ends[1]}")
+    part = board.find(asked.point)
+    if part is not None:
+        return (
+            Leads(f"{part.ref} minus", f"{part.ref} plus")
+            if part.core.polar
+            else Leads(f"one end of {part.ref}", "the other")
+        )
+    if asked.what == "diode":
+        return Leads(f"{asked.point} cathode", f"{asked.point} anode, then the other way round")
+    return Leads(f"one end of {asked.point}", "the other")
+
+
+def _picture(state: UnitState, board: BoardState, asked: Asked) -> dict[str, object]:
+    """The board with the place of a measurement lit; {} where its place is not known."""
+    part = store_on(board, rail_volts(asked.point)) if asked.point[:1] in "+−" else board.find(asked.point)
+    if part is not None and part.core.x is not None:
+        return {"where": board, **board_picture(board, part, part.core.side)}
+    device = board.find_device(asked.point)
+    if device is not None and device.standing.x is not None:
+        return {"where": board, "here": device.ref, **board_picture(board)}
+    return {}
+
+
 def suspects(request: HttpRequest, pk: int) -> HttpResponse:
-    """Which parts explain what was read and seen. Nothing is kept: signs and further readings stand in the address."""
-    state = unit_state(pk)
+    """Which parts explain what was read and seen: of the record, kept on this page, and in the address."""
+    return _page(request, unit_state(pk), request.GET)
+
+
+def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 200, **extra: object) -> HttpResponse:
     made = [b for b in state.boards if b.row.supply and b.supply]
-    board = next((b for b in made if str(b.row.pk) == request.GET.get("board", "")), next(iter(made), None))
-    seen, typed = request.GET.get("seen", "")[:4000], request.GET.get("read", "")[:4000]
+    board = next((b for b in made if str(b.row.pk) == asked.get("board", "")), next(iter(made), None))
+    seen, typed = asked.get("seen", "")[:4000], asked.get("read", "")[:4000]
+    case = faulting.Case(state, board)
     context: dict[str, object] = {
-        "state": state, "stage": "power", "board": board, "supplies": made, "seen": seen, "read": typed, "signs": ALONE[:9],
+        "state": state, "stage": "", "on_suspects": True, "board": board, "supplies": made, "seen": seen, "read": typed, "groups": GROUPS,
+        "causes": case.in_hand, "settled": [c for c in case.causes if c.outcome],
+        "stand_in": state.job.meter == HOUSE, "as_told": list(signs_in(state.row.symptoms)), **extra,
     }  # fmt: skip
-    status = 200
-    if board is not None:
-        try:
-            context |= look(board, state, seen, typed)
-        except BadInput as error:
-            context["complaint"], status = error, 422
+    try:
+        context |= look(case, seen, typed) if board is not None else look_without(case, seen)
+    except BadInput as error:
+        context["complaint"], status = extra.get("complaint") or error, 422
+        context["ticked"] = {one.row.text for one in case.clues if not one.void}
+    context["rest"] = _rest(context.get("ticked", set()))
     return render(request, "proving/suspects.html", context, status=status)
+
+
+def _rest(ticked: set[str]) -> str:
+    """Signs that are typed and not ticked: of a rail, a part, or stripes."""
+    known = {word for _, words in GROUPS for word in words}
+    return "\n".join(sorted(word for word in ticked if word not in known))
+
+
+def _back(pk: int, board: str, place: str = "") -> HttpResponse:
+    query = f"?{urlencode({'board': board})}" if board else ""
+    return redirect(f"{reverse('suspects', args=[pk])}{query}{place}")
+
+
+def _number(text: str) -> int | None:
+    return int(text) if text.isdecimal() and len(text) < 16 else None
+
+
+@require_POST
+def tell(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep signs that are ticked and typed, and readings that are typed."""
+    board = request.POST.get("board", "")
+    try:
+        words = (*request.POST.getlist("sign"), *request.POST.get("seen", "")[:4000].replace(";", "\n").splitlines())
+        faulting.keep_signs(pk, _number(board), words)
+        for number, line in enumerate(filter(str.strip, request.POST.get("read", "")[:4000].splitlines()), 1):
+            try:
+                faulting.keep_reading(pk, _number(board) or 0, line.strip())
+            except BadInput as error:
+                raise error.within(f"line {number}") from None
+    except BadInput as error:
+        asked = {"board": board}
+        return _page(
+            request,
+            unit_state(pk),
+            asked,
+            422,
+            complaint=error,
+            typed_signs=request.POST.get("seen", ""),
+            typed_read=request.POST.get("read", ""),
+        )
+    return _back(pk, board)
+
+
+@require_POST
+def answer(request: HttpRequest, pk: int) -> HttpResponse:
+    """The answer to a measurement that the page asked for: typed, or by the stand-in."""
+    board, point = request.POST.get("board", ""), request.POST.get("point", "")[:80]
+    try:
+        if request.POST.get("by") == "meter":
+            state = unit_state(pk)
+            own = next((b for b in state.boards if str(b.row.pk) == board), None)
+            if own is None or not own.supply:
+                raise BadInput(board, "a supply whose lines are typed", "Load the page again.", "board")
+            (asked,) = read_asked(point, bench_of(known_of(state, own)))
+            if reasons := faulting.may_read(state, own, asked):
+                raise GateShut(f"{point} cannot be read now", reasons)
+            live = faulting.live_state(state, own, state.live_step or "")
+            setting = State(frequency=live.frequency, load="none") if asked.what in COLD else live
+            if asked.what == "lowest":
+                setting = replace(setting, step="all")
+            value = clue_read(state, own, asked, setting)
+            faulting.keep_reading(
+                pk, own.row.pk, f"{point} {'OL' if value is None else f'{value:.5g}'}", simulated=True
+            )
+        else:
+            faulting.keep_reading(pk, _number(board) or 0, f"{point} {request.POST.get('value', '').strip()[:60]}")
+    except BadInput as error:
+        return _page(request, unit_state(pk), {"board": board}, 422, complaint=error, wrong_point=point)
+    return _back(pk, board, "#suspects")
+
+
+@require_POST
+def drop(request: HttpRequest, pk: int) -> HttpResponse:
+    faulting.drop(pk, _number(request.POST.get("clue", "")) or 0)
+    return _back(pk, request.POST.get("board", ""))
+
+
+@require_POST
+def take_on(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a suspect on as it stands now, and go where it is swapped or mended."""
+    state, asked = unit_state(pk), request.POST
+    made = [b for b in state.boards if b.row.supply and b.supply]
+    board = next((b for b in made if str(b.row.pk) == asked.get("board", "")), None)
+    case = faulting.Case(state, board)
+    told = look(case, asked.get("seen", "")[:4000], "") if board else look_without(case, asked.get("seen", "")[:4000])
+    one = next((r.suspect for r in told.get("rows", ()) if r.suspect.words == asked.get("suspect", "")), None)
+    if one is None:
+        raise BadInput(asked.get("suspect", "")[:80], "a suspect as it stands now", "Load the page again.", "suspect")
+    several = zip(
+        one.ref.split(" + "), one.failure.split(" + "), one.place.split(" + ") if one.place else [""] * 9, strict=False
+    )
+    of_model = all(place in PRIORS or not place for place in one.place.split(" + ")) and board is not None
+    faulting.take_on(
+        pk,
+        board.row.pk if board else None,
+        [(*each, one.share) for each in several],
+        told["failing"] if of_model else (),
+    )
+    return _back(pk, asked.get("board", ""), "#in-hand")
+
+
+@require_POST
+def settle(request: HttpRequest, pk: int) -> HttpResponse:
+    """Confirm that it was this, or rule it out."""
+    board, words = request.POST.get("board", ""), request.POST.get("words", "")
+    does = faulting.confirm if request.POST.get("what") == "confirm" else faulting.rule_out
+    try:
+        does(pk, _number(request.POST.get("cause", "")) or 0, words)
+    except BadInput as error:
+        return _page(request, unit_state(pk), {"board": board}, 422, complaint=error)
+    return _back(pk, board, "#in-hand")

@@ -10,6 +10,11 @@ urlpatterns = [
     path("unit/<int:pk>/scope/", scope_views.capture, name="scope"),
     path("unit/<int:pk>/metered/", views.metered, name="metered"),
     path("unit/<int:pk>/suspects/", suspects.suspects, name="suspects"),
+    path("unit/<int:pk>/suspects/tell/", suspects.tell, name="suspects_tell"),
+    path("unit/<int:pk>/suspects/read/", suspects.answer, name="suspects_read"),
+    path("unit/<int:pk>/suspects/drop/", suspects.drop, name="suspects_drop"),
+    path("unit/<int:pk>/suspects/take/", suspects.take_on, name="suspects_take"),
+    path("unit/<int:pk>/suspects/settle/", suspects.settle, name="suspects_settle"),
     path("unit/<int:pk>/override/", views.override, name="override"),
     path("idle/", views.idle, name="idle"),
 ]

@@ -43,6 +43,7 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
         "groups": [(t, g) for t, g in groups if g],
         "step": step,
         "hand": hand,
+        "failed": next((row for row in rows if row.state == "failed"), None),
         "by_meter": hand.check if hand and not hand.shut and by_meter.may_read(state, hand.check) else None,
         "done": len(step.checks) - len(wanted),
         "total": len(step.checks),

@@ -7,6 +7,7 @@ from .buying import BuyingPlan, FirstClaim, GatherStep, Order, OrderLine, Suppli
 from .calendar import CalendarPlan, ShopHours
 from .choices import Choice, DeviceChoice, FuseBlown
 from .devices import Device, Instrument, PairingCode, WrongCode
+from .faults import Cause, Clue
 from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes, Unit
 from .log import Entry
 from .parts import Part, ReformReading, ReformRun
@@ -28,7 +29,9 @@ __all__ = [
     "BuyingPlan",
     "CalendarPlan",
     "CatalogueItem",
+    "Cause",
     "Choice",
+    "Clue",
     "ColumnMap",
     "Device",
     "DeviceChoice",

@@ -18,6 +18,7 @@ from idlebench.core.prove.changed import facts_of
 from idlebench.core.prove.cold import fed_rails
 from idlebench.core.prove.record import FUSE, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.simulate.truth import changed
 from idlebench.core.text.nets import Node, read_nets
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
@@ -65,6 +66,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
             part=part.row, item=LEFT_OUT, value=old.value, kind=old.kind, mounting=old.mounting, note=text[:300]
         )
         log(found.row.unit, "swap", f"{found.row.name} {part.ref}: out, and left out for the test.")
+        _true_no_more(found, part.ref)
         return swap
     item = CatalogueItem.objects.filter(part=part.choice.item).first()
     if item is None:
@@ -83,7 +85,15 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
         item.stock -= 1
         item.save(update_fields=["stock", "changed"])
     log(found.row.unit, "swap", f"{found.row.name} {part.ref}: {swap.item} in{', ' + text if text else ''}.")
+    _true_no_more(found, part.ref)
     return swap
+
+
+def _true_no_more(found: BoardState, words: str, back: bool = False) -> None:
+    """On the simulated bench: what befell a part goes with it, and comes back with it."""
+    if found.row.truth:
+        found.row.truth = changed(found.row.truth, words, back)
+        found.row.save(update_fields=["truth"])
 
 
 def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", text: str = "") -> DeviceSwap:
@@ -119,6 +129,7 @@ def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", te
         )  # fmt: skip
         _count(item, -1)
         _told(door, found, swap, SWAP, f"{device.ref}: {item} in", text)
+        _true_no_more(found, device.ref)
         return swap
 
 
@@ -182,6 +193,7 @@ def device_back(board: int, ref: str) -> None:
         _told(door, found, swap, SWAP_BACK, f"{swap.ref}: swap taken back")
         _count(swap.item, 1)
         swap.delete()
+        _true_no_more(found, swap.ref, back=True)
 
 
 def salvage(board: int, ref: str, typed: str) -> str:
@@ -244,6 +256,7 @@ def take_back(board: int, ref: str) -> None:
             item.stock += 1
             item.save(update_fields=["stock", "changed"])
         part.swap.delete()
+        _true_no_more(found, part.ref, back=True)
         log(found.row.unit, "swap", f"{found.row.name} {part.ref}: swap taken back.")
 
 
@@ -270,6 +283,7 @@ def mend(board: int, text: str) -> str:
             kept, told = _kept(found, read_mend(text), door.state)
             row, said = mend_id(kept.pk), kept.to_core().title
         note(door.state.row, MEND, timezone.now(), row=row, board=board_id(board), words=f"{found.row.name}: {said}")
+        _true_no_more(found, said)
         log(found.row.unit, "mend", f"{found.row.name}: {said}.")
         return told
 
@@ -314,3 +328,4 @@ def mend_back(board: int, pk: int) -> None:
         note(door.state.row, MEND, timezone.now(), row=mend_id(row.pk), board=board_id(board), words=words)
         log(found.row.unit, "mend", f"{words}.")
         row.delete()
+        _true_no_more(found, row.line, back=True)
