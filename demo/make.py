@@ -28,6 +28,8 @@ from idlebench.core.choose.supply_model import places_of, read_model, tell_suppl
 from idlebench.core.prove.cold_mains import LEADS, SPREAD
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.core.text.csvtable import schema, write_table
+from idlebench.core.text.nets import COLUMNS as NETS
+from idlebench.core.text.nets import Node, write_nets
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
 HERE = Path(__file__).parent / "skerry-point"
@@ -48,6 +50,17 @@ U12 memory 15x35 at 222,72 gnd 16 +5V 8
 U20 sound 37x15 at 38,120 gnd 9 +5V 18
 U31 I/O 58x17 at 191,122 gnd 24 +5V 48 moves 12
 """.strip().splitlines()
+
+
+
+def data_lines() -> list[Node]:
+    """The eight data lines of the mainboard: processor, video, one memory chip a bit, in and out."""
+    return [
+        Node(f"D{bit}", ref, pin)
+        for bit in range(8)
+        for ref, pin in (("U1", str(7 + bit)), ("U2", str(10 + bit)), (f"U{5 + bit}", "2"), (f"U{5 + bit}", "14"))
+    ]
+
 
 # The mainboard as it was made: 41 parts. What was seen and measured differs by unit and follows below.
 MB80 = """
@@ -589,7 +602,9 @@ def main() -> None:
         ],
     }
     (HERE / "job.json").write_text(json.dumps(job, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    (HERE / "MB-80-nets.csv").write_text(write_nets(data_lines()), encoding="utf-8")
     resources = [schema(n.lower().replace(" ", "-"), f"{n.replace(' ', '-')}.csv", SURVEY, "ref") for n in surveys]
+    resources.append(schema("mb-80-nets", "MB-80-nets.csv", NETS, "net", "ref", "pin"))
     package = {"name": "skerry-point", "title": "Demo job of Idle Bench, invented", "resources": resources}
     (HERE / "datapackage.json").write_text(json.dumps(package, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
 

@@ -22,9 +22,12 @@ def ready(surveyed):
         job = surveyed.unit.job
         job.meter = "stand-in"
         job.save()
-        surveyed.supply_model, surveyed.truth = "bridge 9V 25VA store C1 regulator VR1 5V 1A", truth
+        surveyed.supply_model = "bridge 9V 25VA store C1 regulator VR1 5V 1A"
         surveyed.save()
         settle(surveyed.unit)
+        # of the new part: what befell the old one went with it
+        surveyed.truth = truth
+        surveyed.save()
         pass_up_to(surveyed.unit, "full")
         return surveyed.unit
 

@@ -124,6 +124,21 @@ def test_what_befalls_a_linear_supply(truth, state, rail, said):
     assert any(said in event for event in events) if said else events == []
 
 
+@pytest.mark.parametrize("watts", [15, 40, 100])
+def test_of_many_draws_behind_a_lamp_few_are_settled_and_the_rest_told_by_them(monkeypatch, watts):
+    """What is told is what settling every one of them gives: the bands, and the lamp itself."""
+    from idlebench.core.simulate import laws
+
+    bench, state = linear(), read_state(f"{MAINS}; lamp {watts}W")
+    asked = read_asked("+12V dc; +12V ripple; lamp; C1 dc", bench)
+    told = bands(bench, state, asked)
+    monkeypatch.setattr(laws, "PILOT", 10**6)
+    settled = bands(bench, state, asked)
+    for one, other in zip(told, settled, strict=True):
+        assert one.low == pytest.approx(other.low, rel=0.02, abs=0.02)
+        assert one.high == pytest.approx(other.high, rel=0.02, abs=0.02)
+
+
 def test_a_shorted_regulator_passes_its_input_on_and_the_lamp_takes_a_share():
     dc, _ = look(linear(), "mains 230V 60Hz", "+12V dc", "VR1 short")
     assert dc == pytest.approx(16.68, abs=0.1)

@@ -185,7 +185,8 @@ def likelihood(
     if sign.what.startswith("fuse"):
         # one that went of itself leaves nothing else behind
         alone = np.array(["blown" in one.failure.split(" + ") for one in many])
-        shows = shows & ~alone if sign.what == "fuse whole" else shows | alone
+        # and one that went again did not go of itself
+        shows = shows | alone if sign.what == "fuse gone" else shows & ~alone
     return np.where(shows, SEEN, FALSE)
 
 

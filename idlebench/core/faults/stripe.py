@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 from ..refusal import BadInput
+from ..text.nets import Node
 from ..working import Line, Working
 
 ORDERS = ("msb", "lsb")
@@ -39,3 +45,67 @@ def stripe(width: int, order: str = "msb", offset: int = 0) -> Working:
     return Working(
         "stripe", {"bit": bit}, tuple(lines), tuple(cautions), {"width": width, "order": order, "offset": offset}
     )
+
+
+#: How a data line is called: D7, DATA7, AD7, VD7, RAM_D7, /D<7>, DQ7; never ADD7 or LED7.
+_DATA = re.compile(r"(?:.*[_/.])?[/~]?[ABCMPRSVX]?D(?:ATA|Q)?[_<\[]?0*(\d{1,2})[>\]]?", re.I)
+#: Most pixels across a picture that are believed.
+MOST_ACROSS = 4096
+#: Least and most Ω of a way that is whole, leads subtracted.
+WHOLE = 2.0
+
+
+@dataclass(frozen=True)
+class Way:
+    """A net's copper from one pin to another, to be tested end to end. a, b: pins as a mend names them."""
+
+    net: str
+    a: str
+    b: str
+
+    @property
+    def words(self) -> str:
+        return f"{self.net}: {self.a} to {self.b}"
+
+    def mend(self, ohms: float) -> str:
+        """The mend of a way that is open, as it is typed. ohms: what it read before it."""
+        before = "OL" if math.isinf(ohms) else f"{ohms:g}"
+        return f"trace {self.a} to {self.b} wire 0.25 insulated glued before {before} note {self.net}"
+
+
+def offset_of(left: float, right: float, at: float, across: int) -> int:
+    """Pixels from the left edge of the picture to a stripe, by where the three stand in a photo.
+
+    Args:
+        left, right, at: the picture's left and right edge and the middle of the stripe, in the photo's own measure. across: pixels
+            from edge to edge.
+
+    Raises:
+        BadInput: edges that are not apart, or a stripe outside of them.
+
+    >>> offset_of(100, 740, 103.4, 640)
+    3
+    """
+    if not 8 <= across <= MOST_ACROSS:
+        raise BadInput(str(across), f"8 to {MOST_ACROSS} pixels across the picture", "", "across")
+    if not (math.isfinite(left) and math.isfinite(right) and math.isfinite(at)) or right - left <= 0:
+        raise BadInput(f"{left:g} to {right:g}", "the left edge left of the right one", "Move the two apart.", "left")
+    if not left <= at <= right:
+        raise BadInput(f"{at:g}", f"a stripe between the edges, {left:g} to {right:g}", "Move the middle mark.", "at")
+    return min(int((at - left) / (right - left) * across), across - 1)
+
+
+def data_nets(bit: int, nodes: Sequence[Node]) -> tuple[str, ...]:
+    """The nets that carry a data line, by their names.
+
+    >>> data_nets(7, [Node('D7', 'U1', '9'), Node('VD07', 'U2', '3'), Node('LED7', 'D1', '1'), Node('D17', 'U1', '4')])
+    ('D7', 'VD07')
+    """
+    names = dict.fromkeys(node.net for node in nodes)
+    return tuple(name for name in names if (hit := _DATA.fullmatch(name.strip())) and int(hit[1]) == bit)
+
+
+def ways(net: str, nodes: Sequence[Node]) -> tuple[Way, ...]:
+    """From the first pin of a net to each other: what is open shows by which of them is."""
+    pins = [f"{node.ref} {node.pin}" for node in nodes if node.net == net]
+    return tuple(Way(net, pins[0], pin) for pin in dict.fromkeys(pins[1:]) if pin != pins[0])

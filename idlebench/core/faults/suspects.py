@@ -134,7 +134,8 @@ class _Said:
     def of(self, row: int, usual: float) -> tuple[str, bool | None]:
         """What it says of a hypothesis, and whether for or against it; None for neither."""
         like = float(self.like[row])
-        speaks = True if like > SPEAKS * usual else False if like * SPEAKS < usual else None
+        # a cause that a sign says nothing of is not spoken against
+        speaks = True if like > SPEAKS * usual else False if like * SPEAKS < min(usual, 1.0) else None
         return self.words, speaks
 
 
@@ -408,11 +409,12 @@ class Inquiry:
                 off = abs((one.value if one.value is not None else math.inf) - value)
                 width = self.width(one.state, one.asked, one.value)
                 near = off <= 2 * width or (one.value is None and not math.isfinite(value))
-                tells = not math.isfinite(sound) or abs(value - sound) > width or not math.isfinite(value)
+                both = math.isfinite(sound) and math.isfinite(value)
+                tells = abs(value - sound) > width if both else math.isfinite(sound) != math.isfinite(value)
                 if near and tells:
-                    good.append(f"{one.words}: it explains {given}")
+                    good.append(one.words if one.said else f"{one.words}: it explains {given}")
                 elif not near:
-                    bad.append(f"{one.words}: it would give {given}")
+                    bad.append(one.words if one.said else f"{one.words}: it would give {given}")
             for one, middle in zip(said, usual, strict=True):
                 words, speaks = one.of(row, middle)
                 reason = next((one.reasons[p] for p in many[row].place.split(" + ") if p in one.reasons), "")

@@ -277,6 +277,26 @@ def climbs(board: BoardFacts, rail: Rail) -> float:
     return sum(p.value for p in board.parts if p.rail and rail_volts(p.rail) == rail.nominal) * DRIVEN_TO / DRIVEN
 
 
+#: A store in order passes at most 0.01·C·V: over its own volts that is 100 s ÷ C, Ω. Source: IEC 60384-4, clause 4.9.
+LEAK_SECONDS = 100.0
+#: Under this much more than the least a rail may read, an end is not worth a word.
+TELLING = 10.0
+
+
+def ends_at(board: BoardFacts, rail: Rail) -> float:
+    """What a rail reads at least once its stores are charged and nothing else stands on it, Ω; 0 where no store is listed on it.
+
+    >>> from idlebench.core.board.parts import Fitted
+    >>> from idlebench.core.text.rails_and_chips import read_rail
+    >>> ends_at(BoardFacts('PS-1', parts=(Fitted('C1', 1e-3, 16.0, rail='+5 V'),)), read_rail('+5V'))
+    100000.0
+    """
+    leaks = sum(
+        p.value for p in board.parts if p.rail and rail_volts(p.rail) == rail.nominal and p.kind in ("wet", "tantalum")
+    )
+    return LEAK_SECONDS / leaks if leaks else 0.0
+
+
 def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Check]:
     """Every rail both ways: black lead to ground first, then the leads changed over."""
     # on a fed board a rail of one name is one net, whichever supply makes it
@@ -303,6 +323,9 @@ def _one_way(board: BoardFacts, boards: Sequence[BoardFacts], rails: Sequence[Ra
         climb = climbs(board, rail)
         climbing = f" Its stores charge: expect it to climb for about {show(climb, 's', 1)}." if climb >= CLIMB else ""
         least = least_resistance(rail)
+        ends = ends_at(board, rail)
+        if ends > TELLING * least:
+            climbing += f" Its stores alone end over {show(ends, 'Ω', 1)}; chips and regulators bring it to some hundred ohms or more."
         why = (
             f"Half of V/I: a rail under it would draw over twice its {rail.current:g} A."
             if rail.current

@@ -42,7 +42,7 @@ class Band:
 def draws(bench: Bench, count: int = DRAWS, seed: int = 1, mains_known: bool = True) -> Values:
     """Numbers of so many supplies that could be this one."""
     rng = np.random.default_rng(seed)
-    values = Values(count)
+    values = Values(count, alike=True)
 
     def about(share: float) -> np.ndarray:
         return rng.uniform(1 - share, 1 + share, count)

@@ -131,8 +131,10 @@ def _line(words: list[str]) -> list[Fault]:
 class Values:
     """Numbers of many variants: by reference and field, one for each variant; what was not put is as it was made."""
 
-    def __init__(self, count: int) -> None:
+    def __init__(self, count: int, alike: bool = False) -> None:
         self.count = count
+        # whether they are draws of one supply that stray a little, each by itself
+        self.alike = alike
         self._kept: dict[tuple[str, str], Floats] = {}
 
     def get(self, ref: str, field: str, otherwise: float | Floats) -> Floats:
@@ -151,6 +153,16 @@ class Values:
     def has(self, ref: str, field: str) -> NDArray[np.bool_]:
         """Whether a field that is yes or no is yes."""
         return self.get(ref, field, 0.0) > 0
+
+    def first(self, count: int) -> Values:
+        """The first so many of them."""
+        found = Values(min(count, self.count), self.alike)
+        found._kept = {key: kept[:count] for key, kept in self._kept.items()}
+        return found
+
+    def columns(self) -> list[Floats]:
+        """Everything that was put, a column each."""
+        return list(self._kept.values())
 
     def refs(self) -> set[str]:
         """All references something was put for."""

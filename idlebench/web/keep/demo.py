@@ -12,6 +12,7 @@ from ..procedures import services as procedures
 from ..proving import services as proving
 from ..records.models import Job, Order, Unit
 from ..shelf.services import ensure_house_catalogue, stock_up
+from ..survey import services as surveying
 from ..swap import services as swapping
 from ..unit.state import unit_state
 from .bundle import import_folder
@@ -54,6 +55,7 @@ def _in_the_middle(job: Job) -> None:
     counting.take_kit(b.pk, KIT, str(Unit.objects.get(pk=b.pk).turn))
     _parcels()
     main = b.boards.get(name="MB-80")
+    surveying.load_nets(main, (FOLDER / "MB-80-nets.csv").read_bytes(), good_rows=False)
     for check in unit_state(b.pk).proof.discharges:
         if check.board == main.name:
             proving.take_reading(b.pk, check.key, "0.3")

@@ -3,6 +3,7 @@ door; every gate is asked of core before anything is written."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -12,6 +13,7 @@ from django.utils import timezone
 
 from idlebench.core.faults.outcome import Shop, Traits, Turned, causes_of, traits_of, voided, worked_on
 from idlebench.core.faults.signs import read_signs
+from idlebench.core.faults.stripe import WHOLE, Way, ways
 from idlebench.core.faults.suspects import Read
 from idlebench.core.prove import gates
 from idlebench.core.prove.expect import state_at
@@ -20,10 +22,10 @@ from idlebench.core.simulate.readings import COLD, UNITS, Asked, read_asked
 from idlebench.core.simulate.state import State
 from idlebench.core.simulate.supply import Bench
 from idlebench.core.text.dates import year_of
-from idlebench.core.text.quantity import read
+from idlebench.core.text.quantity import read, show
 
 from ..records.models import Cause, Clue
-from ..unit.door import opened
+from ..unit.door import opened, unit_of_board
 from ..unit.expecting import bench_of, known_of, setting_of
 from ..unit.log import log
 from ..unit.parts import BoardState
@@ -47,7 +49,7 @@ class Told:
 def clues_of(state: UnitState, board: BoardState | None) -> list[Told]:
     """Signs and readings of a supply that were not taken back, and those of the whole unit."""
     here = Q(board=None) | Q(board=board.row.pk if board else None)
-    rows = Clue.objects.filter(here, unit=state.row.pk, dropped=None)
+    rows = Clue.objects.filter(here, unit=state.row.pk, dropped=None).exclude(kind=Clue.NET)
     record = state.proof.record
     return [
         Told(row, _void(row, board, voided(record, row.at.timestamp(), _where(row), row.text.startswith("fuse gone")), state))
@@ -157,6 +159,34 @@ def _kept(state: UnitState, board: BoardState | None, kind: str, text: str, simu
         unit=state.row, board=board.row if board else None, kind=kind, text=text[:200], step=state.live_step or "",
         simulated=simulated, at=timezone.now(),
     )  # fmt: skip
+
+
+def keep_way(board: int, way: Way, typed: str) -> Clue:
+    """Keep what a net's copper read from one pin to another, everything off and discharged.
+
+    Raises:
+        BadInput: no ohms, or a way that is none of the board's. GateShut: the unit has power, or a store may be charged.
+    """
+    with opened(unit_of_board(board), "Nothing can be read now") as door:
+        found, typed = door.board(board), typed.strip()[:40]
+        if way not in ways(way.net, found.nets):
+            raise BadInput(
+                way.words,
+                f"a way of a net of {found.row.name}",
+                "The nets may have changed: load the page again.",
+                "net",
+            )
+        ohms = math.inf if typed.lower() in OVER else read(typed, "Ω", field="ohms", low=0, high=1e12)
+        if reasons := gates.clue(door.state.proof, board_id(board), cold=True, primary=False):
+            raise GateShut(f"{way.words} cannot be read now", reasons)
+        shown = "OL" if math.isinf(ohms) else show(ohms, "Ω")
+        made = _kept(door.state, found, Clue.NET, f"{way.words} {shown}")
+        log(
+            door.state.row,
+            "suspects",
+            f"{found.row.name}, {way.words}: {shown}, {'whole' if ohms <= WHOLE else 'open'}.",
+        )
+        return made
 
 
 def drop(unit: int, clue: int) -> None:

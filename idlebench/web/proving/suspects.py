@@ -76,8 +76,12 @@ class Row:
     suspect: Suspect
     shop: str
     look: str
-    source: str
     in_hand: bool
+
+    @property
+    def named(self) -> bool:
+        """Whether it is a reference, and not said in words."""
+        return self.suspect.ref == self.suspect.ref.upper()
 
 
 @dataclass(frozen=True)
@@ -308,7 +312,7 @@ def _rows(case: faulting.Case, suspects: Sequence[Suspect]) -> list[Row]:
         says = [
             case.shop.says(place, ref) for place, ref in zip(one.place.split(" + "), one.ref.split(" + "), strict=False)
         ]
-        rows.append(Row(one, "; ".join(dict.fromkeys(filter(None, says))), cause.look if cause else "", "", taken))
+        rows.append(Row(one, "; ".join(dict.fromkeys(filter(None, says))), cause.look if cause else "", taken))
     return rows
 
 

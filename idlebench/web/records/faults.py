@@ -9,13 +9,13 @@ from .jobs import Board, Unit
 
 
 class Clue(models.Model):
-    """A sign that was seen, or a reading that the suspects page asked for, kept as typed. None is removed: one is taken back."""
+    """A sign that was seen, or a reading taken to find a fault, kept as typed. None is removed: one is taken back."""
 
-    SIGN, READING = "sign", "reading"
+    SIGN, READING, NET = "sign", "reading", "net"
 
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="clues")
     board = models.ForeignKey(Board, on_delete=models.CASCADE, null=True, blank=True, related_name="clues")
-    kind = models.CharField(max_length=8, choices=[(SIGN, "a sign"), (READING, "a reading")])
+    kind = models.CharField(max_length=8, choices=[(SIGN, "a sign"), (READING, "a reading"), (NET, "ohms of a net")])
     text = models.CharField(max_length=200)
     # the step that had power then, "" with everything off
     step = models.CharField(max_length=20, blank=True)

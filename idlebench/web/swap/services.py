@@ -19,7 +19,6 @@ from idlebench.core.prove.cold import fed_rails
 from idlebench.core.prove.record import FUSE, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.simulate.truth import changed
-from idlebench.core.text.nets import Node, read_nets
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
 from ..unit.device_needs import KINDS
@@ -290,7 +289,7 @@ def mend(board: int, text: str) -> str:
 
 def _kept(found: BoardState, core: CoreMend, state: UnitState) -> tuple[Mend, str]:
     """A mend kept, once it is held against what is known of its board; and what is said of its wire."""
-    nets = _nets(found)
+    nets = found.nets
     parts = [p.core for p in found.parts]
     net = check_mend(core, parts, found.chips, [d.device for d in found.devices], nets)
     for end in (core.a, core.b):
@@ -299,16 +298,6 @@ def _kept(found: BoardState, core: CoreMend, state: UnitState) -> tuple[Mend, st
             raise BadInput(end.words, f"a point on {found.row.name}, which is {size}", "", "mend")
     row = Mend.objects.create(board=found.row, line=core.as_line(), net=net)
     return row, too_thin(core, net, found.rails or fed_rails(state.facts))
-
-
-def _nets(found: BoardState) -> tuple[Node, ...]:
-    """The netlist of a board; none where it has none that can be read."""
-    if not found.row.nets:
-        return ()
-    try:
-        return read_nets(found.row.nets).nodes
-    except BadInput:
-        return ()
 
 
 def mend_back(board: int, pk: int) -> None:

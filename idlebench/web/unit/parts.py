@@ -15,7 +15,9 @@ from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
 from idlebench.core.judge.verdict import REPLACE, Decision, SeriesCount, Verdict, by_hand, judge
+from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import year_of
+from idlebench.core.text.nets import Node, read_nets
 from idlebench.core.text.rails_and_chips import Chip, Rail
 from idlebench.core.text.stored import Unread
 
@@ -146,6 +148,14 @@ class BoardState:
         # a winding is a line of its own of the transformer it belongs to
         things = [d for d in (*self.others, *chips) if d.what != "winding"]
         return tuple(DeviceState(d, choices.get(d.ref), swaps.get(d.ref)) for d in things)
+
+    @cached_property
+    def nets(self) -> tuple[Node, ...]:
+        """The netlist of the board; none where it has none that can be read."""
+        try:
+            return read_nets(self.row.nets).nodes if self.row.nets else ()
+        except BadInput:
+            return ()
 
     @cached_property
     def chosen(self) -> dict[str, Capacitor]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from html import escape
@@ -11,6 +11,7 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
+from idlebench.core.board.mends import Mend
 from idlebench.core.draw.board import Drawn, board_scene
 from idlebench.core.judge.heat_map import heat_map
 from idlebench.core.text.quantity import show
@@ -78,12 +79,18 @@ def _on_board(drawn: Drawn, part: PartState, selected: bool, query: str, side: s
 
 
 def board_picture(
-    board: BoardState, selected: PartState | None = None, side: str = "parts", query: str = "part", waiting: str = ""
+    board: BoardState,
+    selected: PartState | None = None,
+    side: str = "parts",
+    query: str = "part",
+    waiting: str = "",
+    joins: Sequence[Mend] | None = None,
 ) -> dict[str, object]:
     """The picture of a board's side: parts to scale with their state, chips, zones, and the photo under them if there is one.
 
     Args:
         query: what a click on a part asks the page for. waiting: the part in the tray that is next after the selected one.
+        joins: drawn from end to end in place of the board's mends.
     """
     row = board.row
     scene = board_scene(
@@ -94,7 +101,7 @@ def board_picture(
         board.zones,
         side,
         [(d.device, d.swap is not None) for d in board.devices if d.device.what != "chip"],
-        [m.core for m in board.work.mends],
+        [m.core for m in board.work.mends] if joins is None else joins,
     )
     by_ref = {p.ref: p for p in board.parts}
     chosen = selected.ref if selected else ""

@@ -14,6 +14,35 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // three marks over a photo: each follows its slider, and the nearest one follows a finger on the photo
+  Alpine.data("stripe", () => ({
+    init() {
+      this.photo = this.$el.querySelector("svg.stripe-marks");
+      if (!this.photo) return;
+      this.draw();
+      this.photo.addEventListener("pointerdown", (event) => this.move(event, true));
+      this.photo.addEventListener("pointermove", (event) => event.buttons && this.move(event, false));
+    },
+    sliders() {
+      return [...this.$el.closest("form").querySelectorAll("input[type=range]")];
+    },
+    draw() {
+      for (const slider of this.sliders()) {
+        const line = this.photo.querySelector(`[data-mark="${slider.name}"]`);
+        line.setAttribute("x1", slider.value);
+        line.setAttribute("x2", slider.value);
+      }
+    },
+    move(event, first) {
+      const box = this.photo.getBoundingClientRect();
+      const at = ((event.clientX - box.left) / box.width) * this.photo.viewBox.baseVal.width;
+      const near = (slider) => Math.abs(Number(slider.value) - at);
+      if (first) this.held = this.sliders().sort((a, b) => near(a) - near(b))[0];
+      this.held.value = at;
+      this.draw();
+    },
+  }));
+
   // what is left of a wait; when it is over the page says so, once
   Alpine.data("countdown", () => ({
     shown: "",
