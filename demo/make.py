@@ -52,7 +52,6 @@ U31 I/O 58x17 at 191,122 gnd 24 +5V 48 moves 12
 """.strip().splitlines()
 
 
-
 def data_lines() -> list[Node]:
     """The eight data lines of the mainboard: processor, video, one memory chip a bit, in and out."""
     return [
@@ -432,8 +431,106 @@ def fog_signal() -> None:
     (FOG / "datapackage.json").write_text(json.dumps(package, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
 
 
+#: A third job: the amber monitor of unit B, two boards and a supply of its own.
+AMBER = HERE.parent / "amber-monitor"
+VM12 = """
+C101 4700u 25V 18x35.5 p7.5 bulk rail +12V at 22,28 series KV
+C102 220u 25V 8x11.5 p3.5 regulator output rail +12V at 46,22
+C103 100u 25V 6.3x11 p2.5 decoupling rail +12V at 60,22
+C104 100u 25V 6.3x11 p2.5 decoupling rail +12V at 72,22
+C105 22u 25V 5x11 p2 decoupling rail +12V at 84,22
+C106 10u 25V 5x11 p2 coupling at 96,22 series MT
+C107 1u 50V 5x11 p2 coupling at 106,22
+C108 2u2 50V 5x11 p2 timing at 116,22
+C109 47n 100V film 7.2x6.5 p5 timing at 128,22
+C110 22n 100V film 7.2x6.5 p5 timing at 140,22
+C111 100n 63V film 7.2x6.5 p5 filter at 152,22
+C112 5n6 630V film 13x11 p10 at 150,78
+C113 470u 25V 10x16 p5 decoupling rail +12V at 60,50
+C114 10u 50V 5x11 p2 decoupling at 74,50
+C115 2u2 250V film 18x13 p15 at 122,80
+C116 100u 25V 6.3x11 p2.5 at 88,50
+C118 47u 63V 8x11.5 p3.5 at 108,98
+C119 1u 160V 6.3x11 p2.5 tube supply at 124,100
+C120 4u7 100V 6.3x11 p2.5 decoupling at 138,100
+C122 1000u 25V 13x20 p5 at 40,70 series QF
+C123 100u 25V 6.3x11 p2.5 decoupling rail +12V at 24,72 series QF
+C124 100n 63V film 7.2x6.5 p5 filter at 52,86
+C125 330n 100V film 10x8 p7.5 filter at 66,86
+C126 22u 25V 5x11 p2 decoupling rail +12V at 80,86
+""".strip().splitlines()
+VM12N = """
+C201 10u 100V 6.3x11 p2.5 at 20,18
+C202 100n 100V film 7.2x6.5 p5 decoupling at 34,18
+C203 47u 25V 6.3x11 p2.5 decoupling rail +12V at 20,36
+C204 470u 25V 10x16 p5 decoupling rail +12V at 38,36
+C205 22u 25V 5x11 p2 coupling at 54,30
+C206 10n 1000V film 13x9 p10 filter at 54,18
+""".strip().splitlines()
+#: As the service sheet has it: the part in C112 is not the one.
+MONITOR = [
+    "monitor 15.625kHz 50Hz tube 12kV nominal 12in",
+    "line stage B+ 12V retrace C112 6n8 yoke 1.2mH deflection C115 boost C118 transformer T2 transistor Q3 draws 1.1A",
+    "field output IC1 store C122 1000u into 12mH 8ohm 0.9A",
+    "heater 12V 0.3A",
+    "video rail 60V C201",
+]
+
+
+def amber_monitor() -> None:
+    """Write the third job."""
+    AMBER.mkdir(exist_ok=True)
+    main_board = survey(
+        VM12,
+        "C101 looks sound esr 0.09 cap 4300u\nC122 bulging esr 1.9 cap 310u\nC123 looks sound esr 1.4\nC112 looks sound cap 5.6n",
+    )
+    neck = survey(VM12N, "C201 looks sound esr 2.1\nC204 looks sound esr 0.3")
+    for name, parts in (("VM-12", main_board), ("VM-12N", neck)):
+        (AMBER / f"{name}.csv").write_text(write_survey(parts), encoding="utf-8")
+    boards = [
+        {
+            "name": "VM-12", "title": "Deflection board", "supply": "linear", "width": 168, "height": 116, "expected": 24,
+            "fuse": "T 1 A 250 V", "source_volts": 15, "source_va": 40, "rails": ["+12 V 1.8 A min 0.3 A"],
+            "zones": ["heat 65 line stage at 98,30 66x56"],
+            "chips": [
+                "IC1 field 20x8 at 60,66 gnd 4", "IC2 timing 20x8 at 90,38 gnd 8", "J1 video in 12x6 at 14,100", "J2 yoke 12x6 at 154,108",
+            ],
+            "others": [
+                "VR1 regulator 7812 2A at 36,10", "F1 fuse T 1A 250V 5x20 at 10,10", "T2 transformer line transformer at 142,48",
+                "Q3 transistor line output at 106,58",
+            ],
+            "supply_model": ["bridge 15V 40VA store C101 regulator VR1 12V 2A heatsink 4"], "monitor_model": MONITOR, "survey": "VM-12.csv",
+        },
+        {
+            "name": "VM-12N", "title": "Neck board", "width": 70, "height": 52, "expected": 6, "chips": ["J3 neck in 10x6 at 8,44"],
+            "others": ["Q4 transistor picture amplifier at 44,44"], "survey": "VM-12N.csv",
+        },
+    ]  # fmt: skip
+    job = {
+        "format": "idlebench-job", "version": 1,
+        "job": {
+            "name": "Amber monitor of unit B", "owner": "Skerry Point lighthouse museum", "machine": "Monitor VM-12", "made": MADE,
+            "policy": "mend", "school": "strict", "way": "lamp", "mains_volts": 230, "mains_frequency": 50, "meter_frequency": 120,
+            "traits": ["supply", "tube"], "meter": "stand-in",
+        },
+        "units": [
+            {
+                "name": "M", "serial": "VM12-0388", "symptoms": "The picture shakes, and at the bottom it is pressed together.",
+                "found": "A ring round a pin of T2.", "repairs": "C112 is newer than the rest.",
+                "first_look": ["plug", "shake", "opened", "smell", "parts", "repairs", "fuse", "supply", "tube", "anode"], "boards": boards,
+                "worth": 140,
+            }
+        ],
+    }  # fmt: skip
+    (AMBER / "job.json").write_text(json.dumps(job, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    resources = [schema(name.lower(), f"{name}.csv", SURVEY, "ref") for name in ("VM-12", "VM-12N")]
+    package = {"name": "amber-monitor", "title": "Third demo job of Idle Bench, invented", "resources": resources}
+    (AMBER / "datapackage.json").write_text(json.dumps(package, indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
 def main() -> None:
     fog_signal()
+    amber_monitor()
     HERE.mkdir(exist_ok=True)
     surveys = {
         "A MB-80": survey(MB80, SEEN["A MB-80"]),

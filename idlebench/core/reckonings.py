@@ -6,7 +6,19 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from .board.parts import KINDS
-from .circuit import converter, corner, discharge, dummy_load, inrush, mains, regulator, supply, timing, transformer
+from .circuit import (
+    converter,
+    corner,
+    discharge,
+    dummy_load,
+    inrush,
+    mains,
+    monitor,
+    regulator,
+    supply,
+    timing,
+    transformer,
+)
 from .faults import stripe
 from .judge import ageing, reform
 from .refusal import BadInput
@@ -183,6 +195,80 @@ REGISTRY: dict[str, Reckoning] = {
             dummy_load.dummy_load,
             "resistance",
             "Ω",
+        ),
+        Reckoning(
+            "retrace",
+            "Retrace of a line stage",
+            "How long a monitor's beam takes back, and the pulse that makes its tube's volts.",
+            (
+                Input(
+                    "inductance",
+                    "Coil",
+                    "1m2",
+                    "H",
+                    "with the line transformer's primary in parallel, where known",
+                    low=1e-7,
+                    high=1,
+                ),
+                Input("value", "Retrace part", "6n8", "F", "by the service sheet", low=1e-11, high=1e-5),
+                Input("line", "Line rate", "15625", "Hz", "as the monitor is made for", low=1000, high=200e3),
+                Input("supply", "B+", "12", "V", "of the line stage", low=1, high=1000),
+            ),
+            monitor.retrace,
+            "pulse",
+            "V",
+        ),
+        Reckoning(
+            "tube_charge",
+            "Charge of a picture tube",
+            "What glass and coating hold, for years.",
+            (
+                Input("value", "Tube", "1n", "F", "500 p to 2 n", low=1e-12, high=100e-9),
+                Input("volts", "Anode", "12k", "V", "as marked", low=1, high=60e3),
+            ),
+            monitor.tube_charge,
+            "energy",
+            "J",
+        ),
+        Reckoning(
+            "hum_bar",
+            "Hum bar on a picture",
+            "How long a bar takes to crawl once over the picture.",
+            (
+                Input("mains", "Mains", "50", "Hz", "local", low=10, high=1000),
+                Input("field", "Field rate", "60", "Hz", "pictures a second, or half pictures", low=10, high=1000),
+                Input("multiple", "Multiple", "2", help="1 for the mains, 2 for twice it", whole=True, low=1, high=2),
+            ),
+            monitor.hum_bar,
+            "seconds",
+            "s",
+        ),
+        Reckoning(
+            "field_store",
+            "Store of a field output",
+            "Where it begins to bend the picture, and what it carries.",
+            (
+                Input("value", "Store", "1000u", "F", "in series with the field coil", low=1e-6, high=1),
+                Input("resistance", "Coil", "8", "Ω", "of the field coil", low=0.1, high=1000),
+                Input("field", "Field rate", "60", "Hz", "pictures a second, or half pictures", low=10, high=1000),
+                Input("current", "Coil current", "0", "A", "peak to peak; 0 where it is not known", low=0, high=100),
+            ),
+            monitor.field_store,
+            "corner",
+            "Hz",
+        ),
+        Reckoning(
+            "lamp_load",
+            "Lamp as a load on B+",
+            "What a lamp draws at less than its own volts.",
+            (
+                Input("watts", "Lamp", "60", help="W as printed on it", low=1, high=5000),
+                Input("rated", "Made for", "230", "V", "as printed on it", low=1, high=5000),
+                Input("supply", "B+", "115", "V", "of the line stage", low=1, high=5000),
+            ),
+            monitor.lamp_load,
+            "watts",
+            "W",
         ),
         Reckoning(
             "stripe",

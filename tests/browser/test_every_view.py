@@ -12,6 +12,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 def main_views() -> dict[str, str]:
     a, b, c, *_ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
+    monitor = Unit.objects.get(name="M")
     return {
         "bench": "/", "gather for all": "/gather/", "calendar": "/calendar/", "procedures": "/procedures/", "a procedure": "/procedures/battery-spill/", "procedures of a unit": f"/unit/{b.pk}/procedures/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/",
         "intake": f"/unit/{b.pk}/intake/", "intake of c": f"/unit/{c.pk}/intake/", "survey": f"/board/{main.pk}/survey/?part=C22",
@@ -25,7 +26,7 @@ def main_views() -> dict[str, str]:
         "supply": f"/board/{supply.pk}/supply/", "linear supply": f"/board/{Board.objects.get(unit=a, name='PS-1').pk}/supply/", "policies": "/policies/",
         "two policies": f"/board/{supply.pk}/policies/", "compared": f"/board/{supply.pk}/choose/?place=C18&compare=1", "a part": "/shelf/part/LZ105-2200u-16/",
         "export": "/shelf/foreign/", "price list": "/gather/offers/", "reckoned supply": "/reckoner/supply/",
-        "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
+        "monitor cold": f"/unit/{monitor.pk}/cold/", "monitor suspects": f"/unit/{monitor.pk}/suspects/", "monitor power": f"/unit/{monitor.pk}/power/?step=manode.b{monitor.boards.first().pk}", "pattern": "/pattern/", "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
     }  # fmt: skip
 
 

@@ -65,7 +65,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
 
     keys.press("b")
     keys.fill("PS-7", "Supply and logic", "linear", "150", "100", "4", "T 630 mA 250 V", "", "", "+5 V 1 A min 0.2 A",
-              "U1 timer 20x8 at 90,60 gnd 8 +5V 16 clock 4", "", "", "")  # fmt: skip
+              "U1 timer 20x8 at 90,60 gnd 8 +5V 16 clock 4", "", "", "", "")  # fmt: skip
     keys.press("Tab", "Enter")
     expect(page.locator("summary").filter(has_text="PS-7")).to_contain_text("1 rail · 1 chip · linear supply")
     keys.go("n", "Supply and logic PS-7, parts side")

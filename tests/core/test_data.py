@@ -19,7 +19,7 @@ WINDOWS = {
     "mains_x": (0.9, 1.2), "mains_y": (0.5, 1.0), "bulk": (1.0, 1.5), "converter_output": (1.0, 2.0), "startup": (1.0, 2.2),
     "regulator_output": (1.0, 2.2), "decoupling": (0.8, 2.2), "coupling": (1.0, 2.2), "filter": (0.95, 1.05), "feedback": (0.95, 1.05),
     "timing": (0.9, 1.1), "reset": (0.9, 1.1), "deflection_coupling": (0.95, 1.05), "retrace_tuning": (0.98, 1.02), "boost": (0.9, 1.2),
-    "tube_supply": (0.9, 1.2), "memory_backup": (0.8, 2.0), "unknown": (0.95, 1.2),
+    "tube_supply": (0.9, 1.2), "field_store": (1.0, 1.5), "video": (0.8, 2.2), "memory_backup": (0.8, 2.0), "unknown": (0.95, 1.2),
 }  # fmt: skip
 
 

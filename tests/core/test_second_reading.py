@@ -111,7 +111,7 @@ def refusals(old: Fitted, new: Capacitor, mains: float) -> set[str]:
         why.add("bipolar")
     ambient = 40.0 if old.ambient is None else old.ambient
     asked = old.temperature or (85.0 if old.kind in ("wet", "paper") else 0.0)
-    if role in ("converter_output", "startup", "boost", "tube_supply") or ambient >= 55:
+    if role in ("converter_output", "startup", "boost", "tube_supply", "field_store", "video") or ambient >= 55:
         asked = max(asked, 105.0)
     if new.temperature < asked - 0.5 or new.temperature < ambient:
         why.add("temperature")
@@ -122,6 +122,7 @@ def refusals(old: Fitted, new: Capacitor, mains: float) -> set[str]:
             "deflection_coupling": 1e3,
             "retrace_tuning": 15e3,
             "boost": 15e3,
+            "field_store": 50.0,
             "tube_supply": 15e3,
         }
         f = old.frequency or by_role.get(role, 100.0)

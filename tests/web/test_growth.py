@@ -117,7 +117,7 @@ def test_what_is_kept_of_a_unit_is_what_judging_it_says_after_each_step_of_a_who
 
     monkeypatch.setattr(door, "opened_all", watched)
     load_demo()
-    assert len(seen) > 30 and Summary.objects.count() == Unit.objects.count() == 4
+    assert len(seen) > 30 and Summary.objects.count() == Unit.objects.count() == 5
     known, fresh = both_ways()
     assert known == fresh
 

@@ -74,7 +74,7 @@ def port():
         return free.getsockname()[1]
 
 
-JOBS = ["Three tide-display terminals", "Timer of the fog signal"]
+JOBS = ["Three tide-display terminals", "Timer of the fog signal", "Amber monitor of unit B"]
 
 
 def jobs(home: Path) -> list[str]:
@@ -84,7 +84,7 @@ def jobs(home: Path) -> list[str]:
 
 def test_a_backup_holds_everything_and_is_counted(loaded):
     _, path, told = loaded
-    assert told["rows"]["survey_part"] == 117 and told["photos"] == 3 and told["file"] == str(path)
+    assert told["rows"]["survey_part"] == 147 and told["photos"] == 3 and told["file"] == str(path)
     with zipfile.ZipFile(path) as bundle:
         assert json.loads(bundle.read("backup.json"))["counts"] == told["rows"]
         assert len(bundle.namelist()) == 5
@@ -105,17 +105,17 @@ def test_a_backup_is_restored_on_an_empty_bench_and_on_one_with_jobs_only_when_t
     assert jobs(empty) == JOBS
     back = tmp_path / "back"
     assert run(back, "restore", str(kept)).returncode == 0
-    assert jobs(back) == ["Changed since"] * 2, "what a restore replaces is a backup of its own"
+    assert jobs(back) == ["Changed since"] * 3, "what a restore replaces is a backup of its own"
 
 
 def test_no_backup_takes_the_place_of_a_bench_that_has_power(loaded, bench):
     with closing(sqlite3.connect(bench / "bench.sqlite3")) as db, db:
         db.execute(
-            "INSERT INTO proving_powersession (unit_id, step, title, began) VALUES (2, 'limited', 'Lamp', '2026-11-25')"
+            "INSERT INTO proving_powersession (unit_id, step, title, began, off_now) VALUES (2, 'limited', 'Lamp', '2026-11-25', '')"
         )
         db.execute("UPDATE jobs_job SET name = 'Under power'")
     line = refused(run(bench, "restore", str(loaded[1]), "--replace"))
-    assert "Unit B has power" in line and jobs(bench) == ["Under power"] * 2
+    assert "Unit B has power" in line and jobs(bench) == ["Under power"] * 3
 
 
 def test_a_backup_brings_no_logins_along(loaded, tmp_path, bench):

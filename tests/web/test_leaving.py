@@ -228,7 +228,7 @@ def test_live_it_does_not_leave(surveyed, tmp_path):
 def test_with_power_on_it_does_not_come(worked, tmp_path):
     path = written(tmp_path, worked)
     sessions = files(path)["sessions.csv"].decode().splitlines()[0]
-    line = "1,A,1,limited,Lamp,2026-11-25T10:00:00+00:00,"
+    line = "1,A,1,limited,Lamp,2026-11-25T10:00:00+00:00,,"
     changed(path, sessions__csv=f"{sessions}\n{line}\n")
     with pytest.raises(BadInput, match="power on"):
         take_in(path)

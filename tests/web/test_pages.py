@@ -84,9 +84,9 @@ def test_an_empty_bench_says_what_to_do_first(client):
     html = client.get("/").content.decode()
     assert "Nothing is on the bench yet" in html and "demo" in html
     assert client.post("/demo/").status_code == 302
-    assert Unit.objects.count() == 4
+    assert Unit.objects.count() == 5
     client.post("/demo/")
-    assert Unit.objects.count() == 4, "loaded once only"
+    assert Unit.objects.count() == 5, "loaded once only"
 
 
 def test_the_demo_is_in_the_middle_of_the_work(demo, client):

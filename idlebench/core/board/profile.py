@@ -13,6 +13,7 @@ from ..text.quantity import show
 from ..text.rails_and_chips import read_chip, read_rail
 from .copies import SEEN
 from .devices import read_device
+from .monitor_lines import read_monitor
 from .parts import Fitted
 from .tables import describe, read_survey, write_survey
 from .zones import read_zone
@@ -24,7 +25,7 @@ COMPARED = {
     "safety": "safety class", "side": "side",
 }  # fmt: skip
 #: What a profile carries as typed lines.
-LINES = ("rails", "chips", "zones", "others", "steps", "supply_model")
+LINES = ("rails", "chips", "zones", "others", "steps", "supply_model", "monitor_model")
 #: Values this near are the same.
 SAME = 0.02
 MOST_BYTES = 4_000_000
@@ -36,7 +37,7 @@ class Profile:
 
     Attributes:
         board: its name, MB-80. title, width, height (mm), supply, fuse: as of the board.
-        parts: with place, role and room, nothing measured. rails, chips, zones, others, supply_model: typed lines.
+        parts: with place, role and room, nothing measured. rails, chips, zones, others, supply_model, monitor_model: typed lines.
         steps: dismantling steps as typed. source_volts, source_va: of its transformer, as labelled.
     """
 
@@ -53,6 +54,7 @@ class Profile:
     others: tuple[str, ...] = ()
     steps: tuple[str, ...] = ()
     supply_model: tuple[str, ...] = ()
+    monitor_model: tuple[str, ...] = ()
     source_volts: float | None = None
     source_va: float | None = None
 
@@ -114,6 +116,7 @@ def read_profile(data: bytes) -> Profile:
         for line in _lines(found, name):
             read_one(line)
     read_model("\n".join(_lines(found, "supply_model")))
+    read_monitor("\n".join(_lines(found, "monitor_model")))
     return Profile(
         board,
         _text(found, "title", 80),

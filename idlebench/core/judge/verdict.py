@@ -132,6 +132,17 @@ def by_hand(verdict: Verdict, name: str, reason: str) -> Verdict:
     return Verdict(name, verdict.points, (said, *verdict.evidence), by_hand=True)
 
 
+#: The rule by which a tube tuning part of another value than the sheet's is judged; no hand overrules it.
+SHEET = "sheet"
+
+
+def wrong_one(verdict: Verdict, wrong: str) -> Verdict:
+    """The verdict on a place where another part stands than the service sheet says; as it was where nothing is wrong."""
+    if not wrong:
+        return verdict
+    return Verdict(REPLACE, verdict.points + PLAIN_POINTS, (Evidence(SHEET, wrong, PLAIN_POINTS), *verdict.evidence))
+
+
 def may_override(part: Fitted, name: str, reason: str, year: int, made: int | None) -> None:
     """Refuse a verdict by hand that has no ground.
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from ..board.devices import Device
+from ..board.monitor_lines import Monitor
 from ..board.parts import Fitted
 from ..board.replacement import Wire
 from ..board.roles import is_mains_place
@@ -46,6 +47,7 @@ UNITS = {
     "frequency": "Hz",
     "temperature": "°C",
     "amps": "A",
+    "tube_volts": "V",
 }
 SEEN = ("look", "function", "activity")
 
@@ -68,6 +70,8 @@ class Check:
             number. dead_below: under this by size nothing came up. serves: the steps it is wanted for, () for all.
         hold: minutes of power before it can be answered. optional: asked of those who have the meter; the sheet says where it
             was not done, and a bad reading counts all the same.
+        after: the key of the check before it, and s that must have gone by since that passed. kept_by: the check whose yes keeps
+            a discharge from growing old. off_now: failed, the machine is switched off at once.
     """
 
     key: str
@@ -97,6 +101,9 @@ class Check:
     serves: tuple[str, ...] = ()
     hold: float = 0.0
     optional: bool = False
+    after: tuple[()] | tuple[str, float] = ()
+    kept_by: str = ""
+    off_now: bool = False
 
     @property
     def evidence(self) -> dict[str, str]:
@@ -165,6 +172,8 @@ def read_reading(check: Check, text: str) -> float:
         found := re.fullmatch(r"(.*[^e\s])\s*(?:-|−|less|leads)\s*([\d.,].*)", low)
     ):
         return _without_leads(check, *(raw[slice(*found.span(i))] for i in (1, 2)))
+    if check.kind == "tube_volts":
+        return _by_probe(check, raw)
     if check.kind == "ripple":
         found = re.fullmatch(r"(.*?)\s*(rms|pp|p-p)", low)
         if found:
@@ -173,6 +182,33 @@ def read_reading(check: Check, text: str) -> float:
         return read(raw, "V", field=check.point, low=0, high=1e3)
     floor = None if check.kind in ("dc_volts", "temperature") else 0
     return read(raw, check.unit, field=check.point, low=floor if floor is not None else -100e3, high=1e9)
+
+
+#: Under this nothing is an anode's volts, V; the error that a probe may have, as a share.
+LEAST_ANODE, MOST_ERROR = 1000.0, 0.2
+
+
+def _by_probe(check: Check, text: str) -> float:
+    """An anode's volts by a high-voltage probe, its error counted against the unit: ``11.8 kV probe 3 %``.
+
+    Raises:
+        BadInput: no probe was named, or volts that are none of an anode.
+    """
+    found = re.fullmatch(r"(.+?)\s*(?:with\s+|by\s+)?probe\s*(?:±\s*)?([\d.,]+)?\s*%?", text.strip(), re.I)
+    if found is None or found[2] is None:
+        raise BadInput(
+            text, "what a high-voltage probe shows and its error, such as 11.8 kV probe 3 %",
+            "A plain meter's range is never put there: it flashes over, through the hand.", check.point,
+        )  # fmt: skip
+    volts = read(found[1], "V", field=check.point, low=0, high=60e3)
+    if volts < LEAST_ANODE:
+        raise BadInput(
+            found[1],
+            "the volts of an anode: over 1 kV",
+            "Did you mean kV, or is it the probe's own output?",
+            check.point,
+        )
+    return volts * (1 + read(found[2], "", field="probe", low=0, high=100 * MOST_ERROR) / 100)
 
 
 def _without_leads(check: Check, whole: str, leads: str) -> float:
@@ -259,7 +295,8 @@ class BoardFacts:
         unread: stored lines that cannot be read, so that nobody knows what they would ask.
         changed: parts that are no capacitors and were changed. mended: mends that join two ends. wiring: the harness of a unit
             that took an old supply's place. classes: the safety class of each fitted piece, "" for none, by reference; one of which
-            nobody knows it is left out.
+            nobody knows it is left out. monitor: its picture tube and stages, None where it has none.
+            untuned: tube tuning parts that are not what the service sheet says, in words.
     """
 
     name: str
@@ -285,6 +322,8 @@ class BoardFacts:
     mended: tuple[Mended, ...] = ()
     wiring: tuple[Wire, ...] = ()
     classes: Mapping[str, str] = field(default_factory=dict)
+    monitor: Monitor | None = None
+    untuned: tuple[str, ...] = ()
 
     @property
     def adapter(self) -> Device | None:

@@ -14,6 +14,7 @@ from .changed import changed_checks
 from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, key_of, stores_of
 from .cold_mains import mains_side, regulators
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
+from .monitors import cold_checks_of_monitor, discharge_checks
 
 #: Most resistance of a connection, Ω.
 CONTINUITY = 2.0
@@ -31,12 +32,15 @@ def cold_checks(boards: Sequence[BoardFacts], mains: float = 230.0, apart: Seque
     """
     checks: list[Check] = []
     highest = max((abs(rail.nominal) for rail in fed_rails(boards)), default=0.0)
+    # a tube first: nobody reaches past it
+    for board in boards:
+        checks += discharge_checks(board)
     for board in boards:
         checks += _discharges(board, highest)
     for board in boards:
         checks += _supply_checks(board) + mains_side(board, mains) + _polarity(board)
         checks += _rails_to_ground(board, boards) + regulators(board) + _pins(board)
-        checks += changed_checks(board, boards)
+        checks += changed_checks(board, boards) + cold_checks_of_monitor(board)
     # looked at last: whatever is read inside the case asks for it again
     checks.append(
         Check(

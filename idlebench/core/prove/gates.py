@@ -7,6 +7,7 @@ Source: rules of the workshop; IEC 61140 practice for stored charge; local codes
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 
 from ..board.devices import first_out
@@ -96,21 +97,32 @@ def charged(proof: Proof, checks: Iterable[Check]) -> Reasons:
             stood = proof.standing(check)
             why = f" ({stood.void})" if stood.void else ""
             if stood.failed:
-                why = f": {show(stood.value, 'V')} was read"
+                why = f": {show(stood.value, 'V')} was read" if not check.seen else ": it was not done"
+            opens = "Do it and log it first." if check.seen else f"Log under {show(SAFE_TO_HANDLE, 'V')} there first."
             reasons.append(
-                Shut(
-                    "charged",
-                    f"{_upper(check.point)} on {check.board} is not logged as discharged{why}.",
-                    f"Log under {show(SAFE_TO_HANDLE, 'V')} there first.",
-                )
+                Shut("charged", f"{_upper(check.point)} on {check.board} is not logged as discharged{why}.", opens)
             )
     return tuple(reasons)
 
 
 def touch(proof: Proof, board: str) -> Reasons:
     """Hands on a board, by its row: it is idle and its stores are empty; after power, those of the whole unit."""
-    near = [c for c in proof.discharges if proof.record.ever_powered or board in c.boards]
+    near = [c for c in proof.discharges if proof.record.ever_powered or board in c.boards or c.kept_by]
     return (*idle(proof), *charged(proof, near), *_reforming(proof))
+
+
+def tube(proof: Proof) -> Reasons:
+    """A picture tube that is not known to be empty: it holds its charge for years, and throws whoever reaches past it."""
+    return charged(proof, [c for c in proof.discharges if c.kept_by])
+
+
+#: Words of a step of taking apart that has a hand at the tube.
+AT_TUBE = re.compile(r"\b(?:anode|neck|tube|yoke|coil|braid|cap of)\b", re.I)
+
+
+def take_off(proof: Proof, what: str) -> Reasons:
+    """A step of taking apart: what is at the tube comes off once the tube is empty."""
+    return tube(proof) if AT_TUBE.search(what) else ()
 
 
 def _reforming(proof: Proof) -> Reasons:
@@ -252,7 +264,7 @@ def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
 
 def measure(proof: Proof, before: Shut | None) -> Reasons:
     """A meter on an old part. before: why its own store may still be charged, from judge.measure."""
-    return (*closed(proof), *idle(proof), *_reforming(proof), *((before,) if before else ()))
+    return (*closed(proof), *idle(proof), *tube(proof), *_reforming(proof), *((before,) if before else ()))
 
 
 def moving(proofs: Iterable[Proof]) -> Reasons:
@@ -280,10 +292,11 @@ def settled(ref: str, item: str) -> Reasons:
 
 
 def leave_in(part: Fitted, condemned: bool, why: str) -> Reasons:
-    """A mains part judged bad stays in no machine."""
-    if not condemned or not is_mains_place(part.role, part.safety):
+    """A mains part judged bad, or a tube tuning part of another value, stays in no machine."""
+    tunes = role(part.role).pulse
+    if not condemned or not (tunes or is_mains_place(part.role, part.safety)):
         return ()
-    return (Shut("safety", f"A mains part judged bad stays in no machine: {why}."),)
+    return (Shut("safety", f"A {'tube tuning' if tunes else 'mains'} part judged bad stays in no machine: {why}."),)
 
 
 def leave_out(part: Fitted) -> Reasons:
@@ -461,12 +474,12 @@ def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:
 def power(proof: Proof, key: str) -> Reasons:
     """Why power may not be put on at a step."""
     reasons = [*closed(proof), *first_look(proof), *batteries(proof.boards), *mains_parts(proof.boards)]
-    reasons += (*unread(proof.boards), *_reforming(proof), *drying(proof), *blown_again(proof))
+    reasons += (*unread(proof.boards), *_reforming(proof), *drying(proof), *blown_again(proof), *off_now(proof))
     if proof.live_elsewhere:
         reasons.append(
             Shut("other", f"Unit {proof.live_elsewhere} has power.", "One live unit at a time: make it idle first.")
         )
-    reasons += step(proof, key)
+    reasons += (*untuned(proof, key), *step(proof, key))
     asked = proof.step(key)
     if asked is None:
         return tuple(reasons)
@@ -497,6 +510,7 @@ def reading(proof: Proof, check: Check) -> Reasons:
     reasons = [*closed(proof)]
     if not check.live and proof.live:
         reasons.append(Shut("live", "The unit has power, and this is checked without.", "Make idle first."))
+    reasons += _after(proof, check)
     if check.fact != DISCHARGED:
         # with hands inside, nobody can say yet that nothing is left there
         reasons += step(proof, check.step, but=() if check.live else (INSIDE,))
@@ -509,16 +523,74 @@ def reading(proof: Proof, check: Check) -> Reasons:
     return tuple(reasons)
 
 
+def _after(proof: Proof, check: Check) -> Reasons:
+    """What comes so long after another check waits for that, by the clock."""
+    if not check.after:
+        return ()
+    key, seconds = check.after
+    before = proof.check(key)
+    stood = proof.standing(before) if before is not None else None
+    if stood is None or not stood.passed or stood.event is None:
+        name = before.point if before is not None else key
+        return (Shut("after", f"It comes after: {name}.", "Do and log that first."),)
+    left = seconds - (proof.now - stood.event.at)
+    if left > 0:
+        return (Shut("wait", f"Charge creeps back: wait {_clock(left)} more.", "Nothing hurries it."),)
+    return ()
+
+
+def scope(proof: Proof) -> Reasons:
+    """No scope on a hot chassis before its isolation is seen: its earth is joined to the mains."""
+    hot = [c for c in proof.steps[0].checks if c.key.startswith("cold.hot.") and not proof.standing(c).passed]
+    return tuple(
+        Shut(
+            "hot chassis",
+            f"{c.board} has a hot chassis, and its isolation is not seen.",
+            "The scope's earth would short the mains: an isolation transformer first, logged at Cold checks.",
+        )
+        for c in hot
+    )
+
+
+#: Steps in which a line stage has power.
+LINE_STAGE = ("mline.", "manode.", "mfield.", "mpict.", "msoak.")
+
+
+def untuned(proof: Proof, step: str) -> Reasons:
+    """No line stage gets power with another tuning part than the sheet's: pulse, tube volts and X-rays go with it."""
+    if not step.startswith(LINE_STAGE):
+        return ()
+    return tuple(
+        Shut("tuning", f"{board.name}: {words}.", "Put the part of the sheet in: same value, same kind, pulse-rated.")
+        for board in proof.boards
+        for words in board.untuned
+    )
+
+
+def off_now(proof: Proof) -> Reasons:
+    """What failed in a way that hurts: nothing goes on before the machine is off."""
+    if not proof.live:
+        return ()
+    step = proof.step(proof.live)
+    failed = [c for c in (step.checks if step else ()) if c.off_now and proof.standing(c).failed]
+    return tuple(
+        Shut("off now", f"{_upper(c.point)} failed.", "Off now: switch it off at the mains, then make idle.")
+        for c in failed
+    )
+
+
 def touch_for(proof: Proof, check: Check) -> Reasons:
     """Stores that must be empty before a check is read by hand."""
     boards = check.boards or frozenset(b.id for b in proof.boards)
-    near = [c for c in proof.discharges if proof.record.ever_powered or (c.boards & boards)]
+    near = [c for c in proof.discharges if proof.record.ever_powered or (c.boards & boards) or c.kept_by]
     return (*charged(proof, near), *_reforming(proof))
 
 
 def _under_power(proof: Proof, check: Check) -> Reasons:
     if not proof.live:
         return (Shut("idle", "The unit is idle: a reading now says nothing.", "Put power on at this step first."),)
+    if reasons := off_now(proof):
+        return reasons
     if proof.live != check.step:
         return (Shut("step", "Power is on at another step.", "Go on to this step first."),)
     held = proof.held(check.step) or 0.0
@@ -606,14 +678,18 @@ __all__ = [
     "removing",
     "reopening",
     "rest_of_first_look",
+    "scope",
     "settled",
     "skip",
     "skip_step",
     "step",
     "swap",
     "swap_device",
+    "take_off",
     "third_fuse",
     "tick",
     "touch",
+    "tube",
     "unread",
+    "untuned",
 ]  # fmt: skip

@@ -8,7 +8,7 @@ from functools import cached_property
 
 from ..board.first_look import Look
 from .checks import BoardFacts, Check, Step
-from .facts import DISCHARGED
+from .facts import CLIPPED, DISCHARGED
 from .record import Event, Record, Standing, is_simulated, standing
 from .way_up import mains_check, way_up
 
@@ -112,6 +112,8 @@ class Proof:
             return False
         if self.handed_over and self.record.sealed and self.standing(check).event is None:
             # what is asked for since then was not asked when it was handed over
+            return False
+        if check.fact == CLIPPED:
             return False
         if check.optional:
             return self.standing(check).failed

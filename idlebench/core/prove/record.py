@@ -8,6 +8,7 @@ Source: IEC 61140 practice for stored charge; the rest is worked here from one q
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
@@ -18,6 +19,7 @@ from ..circuit.discharge import DANGEROUS
 from ..text.quantity import show
 from .checks import Check
 from .facts import (
+    CLIPPED,
     DEAD,
     DISCHARGED,
     DUMMY,
@@ -155,6 +157,7 @@ VOIDS: dict[str, tuple[Void, ...]] = {
         Void((MOVED,), ANY, "a board came or went after it"),
         Void((MAINS,), ANY, "the mains or the way up was changed after it"),
     ),
+    CLIPPED: (Void((POWER,), ANY, "power was on after it"),),
     MAINS_READ: (Void((MAINS,), ANY, "the mains or the way up was changed after it"),),
     INSIDE: (Void((SWAP, SWAP_BACK, MEND, HANDS_IN), ANY, "the case was opened again after it"),),
 }  # fmt: skip
@@ -247,6 +250,11 @@ class Record:
                 return at, self.events[at]
         return None
 
+    def clips(self, key: str) -> tuple[int, Event] | None:
+        """The last answer to a check by its key."""
+        at = self._last.get(key)
+        return (at, self.events[at]) if at is not None else None
+
     def after(self, at: int) -> Iterable[tuple[Event, tuple[str, ...]]]:
         """What happened after an event and can void something, with what it tells."""
         start = bisect_right(self._voiding, at, key=lambda item: item[0])
@@ -326,10 +334,16 @@ def _void(check: Check, record: Record, at: int, event: Event, now: float) -> st
     if record.sealed is None and dict(was) != dict(is_):
         return _changed(was, is_)
     if check.fact == DISCHARGED and check.nominal is not None and abs(check.nominal) > DANGEROUS:
-        age = now - event.at
+        age = now - max(event.at, _clipped_since(check, record, at))
         if age > CREEPS_BACK:
             return f"it was read {age / 60:.0f} min ago, and charge creeps back above {show(DANGEROUS, 'V')}"
     return ""
+
+
+def _clipped_since(check: Check, record: Record, at: int) -> float:
+    """Until when a tube was known to be clipped together after its discharge, s: a clip on it now keeps it empty."""
+    last = record.clips(check.kept_by) if check.kept_by else None
+    return math.inf if last is not None and last[0] >= at and last[1].value == 1 else 0.0
 
 
 def _changed(was: Mapping[str, str], is_: Mapping[str, str]) -> str:
@@ -346,6 +360,7 @@ PART_FACTS = ("value", "volts", "kind", "mounting", "bipolar", "safety", "role",
 BOARD_FACTS = {
     "rails": "rails", "chips": "chips", "fuse": "fuse", "fuses": "fuse", "supply": "supply", "source_volts": "supply",
     "source_va": "supply", "supply_model": "supply", "devices": "supply", "wiring": "supply",
+    "monitor_model": "supply",
 }  # fmt: skip
 
 

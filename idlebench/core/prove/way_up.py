@@ -12,6 +12,7 @@ from .adapters import bench_in_its_place, board_alone, steps_of
 from .checks import BoardFacts, Check, Step, Winding, key_of
 from .cold import cold_checks, fed_rails
 from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
+from .monitors import monitor_steps
 
 #: Lamps that can be bought, W.
 LAMPS = (15, 25, 40, 60, 100, 150, 200)
@@ -67,7 +68,8 @@ def way_up(
     """
     rails = fed_rails(boards)
     supplies = [b for b in boards if b.supply and b.rails]
-    fed = [b for b in boards if not b.supply]
+    # a monitor stays unplugged until its own steps: its line stage meets B+ behind a lamp first
+    fed = [b for b in boards if not b.supply and b.monitor is None]
     cold = cold_checks(boards, mains, apart)
     if not supplies:
         return (Step("cold", "Cold checks", "nothing has power", cold),)
@@ -82,8 +84,11 @@ def way_up(
         steps += [board_alone(board, once, under) for board in fed]
     if fed:
         steps.append(_feed_step(supplies, fed, under, whole))
-    if any(p.is_ in ("clock", "activity", "supply") for b in boards for c in b.chips for p in c.pins):
-        steps.append(_life_step(boards, rails, under, whole))
+    plain = [b for b in boards if b.monitor is None]
+    if any(p.is_ in ("clock", "activity", "supply") for b in plain for c in b.chips for p in c.pins):
+        steps.append(_life_step(plain, rails, under, whole))
+    for board in boards:
+        steps += monitor_steps(board, under)
     return tuple(_about(step, whole) for step in steps)
 
 

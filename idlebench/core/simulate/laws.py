@@ -29,7 +29,7 @@ COLD, BEHIND = 0.1, 0.385
 #: Rounds in which a lamp and what is behind it settle.
 LAMP_ROUNDS = 7
 #: Draws of one supply of which the lamp is settled; the rest is told by them.
-PILOT = 64
+PILOT = 48
 #: Rounds in which a source finds the volts at which it gives its limit.
 LIMIT_ROUNDS = 12
 #: Rounds in which heat and ESR settle.

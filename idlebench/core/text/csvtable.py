@@ -16,6 +16,8 @@ from .quantity import EXPONENT, read
 MAX_BYTES = 8_000_000
 #: More rows than this in one table are refused.
 MAX_ROWS = 100_000
+#: A cell is never longer, characters: a quotation mark that is not closed would take the rest of the file.
+LONGEST_CELL = 131_072
 
 
 #: Text that a spreadsheet would reckon instead of showing; and what begins with a sign and is a voltage or a number all the same.
@@ -124,6 +126,8 @@ def read_table(
     # a row of titles is short, whatever the table holds
     no_longer_than(lines[0], 20_000, "header")
     delimiter = max(",;\t", key=lines[0].count)
+    # other packages raise it for the whole process
+    csv.field_size_limit(LONGEST_CELL)
     reader = csv.reader(io.StringIO(text, newline=None), delimiter=delimiter)
     header = [name.strip().lower().replace(" ", "_") for name in _first_row(reader)]
     known = {column.name: column for column in columns}

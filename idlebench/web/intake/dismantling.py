@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from django.utils import timezone
 
 from idlebench.core.board import dismantle
+from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import DismantleStep, Unit
 from ..unit.door import inside
 from ..unit.log import log
+from ..unit.state import unit_state
 
 
 @dataclass(frozen=True)
@@ -38,9 +40,11 @@ def take_off(unit: Unit, text: str) -> DismantleStep:
     """Log a step.
 
     Raises:
-        BadInput: it cannot be read.
+        BadInput: it cannot be read. GateShut: it is at a picture tube that is not known to be empty.
     """
     step = dismantle.read_step(text)
+    if reasons := gates.take_off(unit_state(unit.pk).proof, step.what):
+        raise GateShut(f"{step.what} stays where it is", reasons)
     row = DismantleStep.objects.create(unit=unit, text=" ".join(text.split()))
     log(unit, "dismantle", f"Off: {step.what}.")
     return row

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from idlebench.core.board.devices import Device, read_device
 from idlebench.core.board.first_look import TRAITS
+from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.replacement import Wire, read_wire
 from idlebench.core.board.zones import Zone, read_zone
 from idlebench.core.choose.supply_model import read_model
@@ -130,6 +131,7 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
         "zones": zones,
         "others": others,
         "supply_model": _supply(typed),
+        "monitor_model": _monitor(typed),
         "truth": _truth(typed),
     }
 
@@ -137,7 +139,16 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
 def replacement(typed: Mapping[str, str]) -> tuple[dict[str, object], tuple[Rail, ...], tuple[Wire, ...]]:
     """A modern unit as typed: its facts as a board's, its rails and its harness."""
     facts = board_facts(
-        {**typed, "supply": Board.SWITCHING, "chips": "", "zones": "", "others": "", "supply_model": "", "truth": ""}
+        {
+            **typed,
+            "supply": Board.SWITCHING,
+            "chips": "",
+            "zones": "",
+            "others": "",
+            "supply_model": "",
+            "monitor_model": "",
+            "truth": "",
+        }
     )
     rails = tuple(read_rail(line) for line in str(facts["rails"]).splitlines())
     if not rails:
@@ -163,6 +174,13 @@ def _supply(typed: Mapping[str, str]) -> str:
     """The lines of the supply, read so that what is stored can be read again."""
     text = "\n".join(line.strip() for line in str(typed.get("supply_model") or "").splitlines() if line.strip())
     read_model(text)
+    return text
+
+
+def _monitor(typed: Mapping[str, str]) -> str:
+    """The lines of a monitor, read so that what is stored can be read again."""
+    text = "\n".join(line.strip() for line in str(typed.get("monitor_model") or "").splitlines() if line.strip())
+    read_monitor(text)
     return text
 
 

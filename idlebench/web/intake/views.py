@@ -130,6 +130,7 @@ BOARD_FIELDS = (
     "zones",
     "others",
     "supply_model",
+    "monitor_model",
     "truth",
 )
 UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates")

@@ -23,7 +23,7 @@ TERMS = (
     {"supplier": "North Quay Parts", "postage": "3.50", "free_above": "25", "handling": "0.15", "minimum": "5"},
 )
 DEMO = Path(__file__).resolve().parents[3] / "demo"
-FOLDER, SECOND = DEMO / "skerry-point", DEMO / "fog-signal"
+FOLDER, SECOND, THIRD = DEMO / "skerry-point", DEMO / "fog-signal", DEMO / "amber-monitor"
 #: A kit that somebody sold for the mainboard: one kind is too short in volts, one has a value nobody asked for, one is too few.
 KIT = """
 2 x 47u 6.3V 5x11 p2 105C name KIT-47
@@ -42,10 +42,10 @@ def load_demo() -> str:
     stock_up((FOLDER / "shelf.csv").read_bytes())
     for terms in TERMS:
         say_terms(terms)
-    job, second = import_folder(FOLDER), import_folder(SECOND)
+    job, second, third = (import_folder(folder) for folder in (FOLDER, SECOND, THIRD))
     with transaction.atomic():
         _in_the_middle(job)
-    named = ", ".join(f"job {one.number}, {one.name}: {one.units.count()} units" for one in (job, second))
+    named = ", ".join(f"job {one.number}, {one.name}: {one.units.count()} units" for one in (job, second, third))
     return f"Loaded {named}.".replace(": 1 units", ": 1 unit")
 
 

@@ -56,8 +56,17 @@ OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 SINCE = {
     "plan": {"by_hand": 3},
     "plan_versions": {"by_hand": 3},
-    "boards": {"wiring": 4, "stands_for": 4, "replaced": 4, "truth": 5, "came_from": 6, "called": 6},
+    "boards": {
+        "wiring": 4,
+        "stands_for": 4,
+        "replaced": 4,
+        "truth": 5,
+        "came_from": 6,
+        "called": 6,
+        "monitor_model": 7,
+    },
     "swaps": {"safety": 4},
+    "sessions": {"off_now": 7},
 }
 #: Tables that a bundle has from a version on; in one of before they are empty.
 TABLES_SINCE = {

@@ -6,8 +6,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from idlebench.core.draw.plots import plot
-from idlebench.core.prove import scope
-from idlebench.core.refusal import BadInput
+from idlebench.core.prove import gates, scope
+from idlebench.core.refusal import BadInput, GateShut
 from idlebench.instruments import HOUSE
 
 from ..unit.state import unit_state
@@ -28,6 +28,8 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
         "scope": metered.scope_named(),
     }  # fmt: skip
     status = 200
+    if reasons := gates.scope(state.proof):
+        raise GateShut("No scope on it yet", reasons)
     if request.method == "POST":
         try:
             file = request.FILES.get("file")

@@ -55,6 +55,11 @@ def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
     reading = _written(state, check, typed.strip(), value, passed=passed, **({"device": "the stand-in"} if by else {}))
     was = {**check.evidence, **({BENCH: by} if by else {})}
     state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=was))
+    if check.off_now and not passed and state.session is not None:
+        # the machine still has power: the app says so until a hand has switched it off
+        state.session.off_now = f"{check.point}: {typed.strip()}"[:160]
+        state.session.save(update_fields=["off_now"])
+        log(state.row, "power", f"OFF NOW: {check.point}, {typed.strip()}.")
     shown = typed.strip() if check.seen or not math.isfinite(value) else show(value, check.unit)
     log(state.row, "reading", f"{check.point}: {shown}, limit {check.limits}, {'passed' if passed else 'failed'}.")
     return reading

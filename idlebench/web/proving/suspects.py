@@ -15,12 +15,14 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from idlebench.catalogue import house_evidence
+from idlebench.core.draw.picture_signs import Face, faces
 from idlebench.core.faults.further import Further, further
-from idlebench.core.faults.hypotheses import PRIORS
+from idlebench.core.faults.hypotheses import PRIORS, hypotheses
 from idlebench.core.faults.outcome import Shop
 from idlebench.core.faults.signs import GROUPS, Sign, read_signs, signs_in
 from idlebench.core.faults.suspects import Found, Inquiry, Mark, Read, Suspect, as_measured, by_table
 from idlebench.core.faults.table import Place, places_of
+from idlebench.core.judge.verdict import REPLACE
 from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import rails_are_read, state_at
 from idlebench.core.prove.leads import GROUND, Leads
@@ -202,6 +204,13 @@ def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
         for p in (case.board.parts if case.board else ())
         if p.core.looks not in ("", "sound") and not p.swap
     ]
+    # outside of the supply's lines no model weighs what a part itself read
+    marks += [
+        Mark(f"{b.row.name} {p.ref}", "", LOOKS, f"{p.ref}: {p.verdict.leading}")
+        for b in case.state.boards
+        for p in b.parts
+        if p.verdict.name == REPLACE and not p.swap
+    ]
     for row in (one for one in case.causes if one.outcome == Cause.RULED_OUT):
         home = next((b.row.name for b in case.state.boards if b.row.pk == row.board_id), "")
         for ref in {row.ref, f"{home} {row.ref}"}:
@@ -241,7 +250,7 @@ def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
     live = told.failing or any(one.state.on for one in told.readings) or len(readings) > len(told.readings)
     if not signs and not live:
         return {**context, "nothing": True}
-    places = _places(state, dict.fromkeys(bench.refs, board))
+    places = _places(state, dict.fromkeys((one.ref for one in hypotheses(bench)), board))
     elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))
     inquiry = _inquiry(known, case.shop, elsewhere, places)
     found = inquiry.look(readings, signs, full, marks_of(case))
@@ -365,7 +374,8 @@ def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 2
     seen, typed = asked.get("seen", "")[:4000], asked.get("read", "")[:4000]
     case = faulting.Case(state, board)
     context: dict[str, object] = {
-        "state": state, "stage": "", "on_suspects": True, "board": board, "supplies": made, "seen": seen, "read": typed, "groups": GROUPS,
+        "state": state, "stage": "", "on_suspects": True, "board": board, "supplies": made, "seen": seen, "read": typed,
+        "groups": _groups(),
         "causes": case.in_hand, "settled": [c for c in case.causes if c.outcome],
         "stand_in": state.job.meter == HOUSE, "as_told": list(signs_in(state.row.symptoms)), **extra,
     }  # fmt: skip
@@ -376,6 +386,12 @@ def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 2
         context["ticked"] = {one.row.text for one in case.clues if not one.void}
     context["rest"] = _rest(context.get("ticked", set()))
     return render(request, "proving/suspects.html", context, status=status)
+
+
+def _groups() -> list[tuple[str, list[tuple[str, Face | None]]]]:
+    """The signs as they are ticked, those of a picture with their drawing."""
+    drawn = faces()
+    return [(title, [(word, drawn.get(word)) for word in words]) for title, words in GROUPS]
 
 
 def _rest(ticked: set[str]) -> str:

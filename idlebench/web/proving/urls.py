@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import scope_views, stripes, suspects, views
+from . import pattern_views, scope_views, stripes, suspects, views
 
 urlpatterns = [
     path("unit/<int:pk>/cold/", views.cold, name="cold"),
@@ -15,6 +15,7 @@ urlpatterns = [
     path("unit/<int:pk>/suspects/drop/", suspects.drop, name="suspects_drop"),
     path("unit/<int:pk>/suspects/take/", suspects.take_on, name="suspects_take"),
     path("unit/<int:pk>/suspects/settle/", suspects.settle, name="suspects_settle"),
+    path("pattern/", pattern_views.patterns, name="pattern"),
     path("board/<int:pk>/stripes/", stripes.stripes, name="stripes"),
     path("board/<int:pk>/stripes/read/", stripes.read_way, name="stripes_read"),
     path("unit/<int:pk>/override/", views.override, name="override"),

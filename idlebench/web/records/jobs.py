@@ -94,6 +94,8 @@ class Board(models.Model):
     others = models.TextField(blank=True, max_length=20_000)
     nets = models.TextField(blank=True, max_length=500_000)
     supply_model = models.TextField(blank=True, max_length=8000)
+    # of a board with a picture tube: its rates, stages and tuning parts, a line a stage
+    monitor_model = models.TextField(blank=True, max_length=4000)
     # for trying and practising: where the parts that the stand-in reads differ from the survey
     truth = models.TextField(blank=True, max_length=4000)
     # of a unit that took an old supply's place: its harness, a wire a line

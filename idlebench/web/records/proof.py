@@ -50,6 +50,8 @@ class PowerSession(models.Model):
     title = models.CharField(max_length=120)
     began = models.DateTimeField()
     ended = models.DateTimeField(null=True, blank=True)
+    # what failed in a way that hurts: it is switched off at once, and nothing else goes on before it is
+    off_now = models.CharField(max_length=160, blank=True)
 
     class Meta:
         db_table = "proving_powersession"

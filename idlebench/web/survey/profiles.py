@@ -15,7 +15,7 @@ from ..unit.door import inside
 from ..unit.log import log
 
 #: Typed fields of a board that a profile carries.
-LINES = ("rails", "chips", "zones", "others", "supply_model")
+LINES = ("rails", "chips", "zones", "others", "supply_model", "monitor_model")
 
 
 def profile_for(board: Board) -> Profile | None:

@@ -18,6 +18,7 @@ class Live:
     unit_id: int
     title: str
     began: datetime
+    off_now: str = ""
 
 
 @dataclass(frozen=True)
@@ -39,13 +40,13 @@ def shell(request: HttpRequest) -> dict[str, object]:
     power = PowerSession.objects.order_by().filter(ended=None)
     waits = UnitProcedure.objects.order_by().filter(ended=None, unit__handed_over=None, waits_until__isnull=False)
     kind = lambda word: Value(word, CharField())  # noqa: E731
-    rows = power.values_list(kind("power"), "pk", "unit_id", F("unit__name"), "title", "began").union(
-        waits.values_list(kind("wait"), "pk", "unit_id", F("unit__name"), "title", "waits_until"), all=True
+    rows = power.values_list(kind("power"), "pk", "unit_id", F("unit__name"), "title", "began", "off_now").union(
+        waits.values_list(kind("wait"), "pk", "unit_id", F("unit__name"), "title", "waits_until", kind("")), all=True
     )
     live, running, now = None, [], timezone.now()
-    for what, pk, unit, name, title, at in rows:
+    for what, pk, unit, name, title, at, off_now in rows:
         if what == "power":
-            live = Live(name, unit, title, at)
+            live = Live(name, unit, title, at, off_now)
         else:
             running.append(Waits(name, title, unit, pk, at, at <= now))
     theme = "dark" if request.COOKIES.get("theme") == "dark" else "light"

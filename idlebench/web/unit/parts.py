@@ -9,12 +9,13 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.board.devices import Device, is_plug
+from idlebench.core.board.monitor_lines import Monitor
 from idlebench.core.board.parts import LEFT_OUT, Capacitor, Fitted
 from idlebench.core.board.replacement import Wire
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
-from idlebench.core.judge.verdict import REPLACE, Decision, SeriesCount, Verdict, by_hand, judge
+from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, SeriesCount, Verdict, by_hand, judge
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import year_of
 from idlebench.core.text.nets import Node, read_nets
@@ -139,6 +140,7 @@ class BoardState:
     unread: tuple[Unread, ...] = ()
     work: Work = field(default_factory=Work)
     wiring: tuple[Wire, ...] = ()
+    monitor: Monitor | None = None
 
     @cached_property
     def devices(self) -> tuple[DeviceState, ...]:
@@ -148,6 +150,13 @@ class BoardState:
         # a winding is a line of its own of the transformer it belongs to
         things = [d for d in (*self.others, *chips) if d.what != "winding"]
         return tuple(DeviceState(d, choices.get(d.ref), swaps.get(d.ref)) for d in things)
+
+    @property
+    def untuned(self) -> tuple[str, ...]:
+        """Tube tuning parts that are not what the service sheet says, in words."""
+        return tuple(
+            f"{p.ref}: {e.text}" for p in self.parts if not p.swap for e in p.verdict.evidence if e.rule == SHEET
+        )
 
     @cached_property
     def nets(self) -> tuple[Node, ...]:
@@ -261,6 +270,8 @@ class BoardState:
             ),
             self.wiring,
             {ref: swap.safety for ref, swap in swapped.items() if swap.safety != UNKNOWN},
+            self.monitor,
+            self.untuned,
         )
 
     @property

@@ -15,6 +15,7 @@ from idlebench.core import prove
 from idlebench.core.board.devices import Device, first_out, read_device
 from idlebench.core.board.dismantle import still_open
 from idlebench.core.board.first_look import Look, first_look
+from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, places_of_monitor, read_monitor, tell_monitor
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.replacement import read_wire
 from idlebench.core.board.zones import Told, read_zone, tell
@@ -23,7 +24,7 @@ from idlebench.core.choose.plan import bad_series
 from idlebench.core.choose.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
 from idlebench.core.judge.measure import read_with
 from idlebench.core.judge.policy import Policy
-from idlebench.core.judge.verdict import SeriesCount, decide
+from idlebench.core.judge.verdict import SeriesCount, decide, wrong_one
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
@@ -200,6 +201,7 @@ class UnitState:
     def traits(self) -> set[str]:
         """What the machine has: as told, and as its boards and parts show."""
         shown = {"supply"} if any(b.row.supply for b in self.boards) else set()
+        shown |= {"tube"} if any(b.monitor for b in self.boards) else set()
         if any(o.what == "battery" for b in self.boards for o in b.others):
             shown.add("battery")
         return shown | set(self.job.traits)
@@ -283,6 +285,32 @@ def _is(word: str) -> Value:
     return Value(word, CharField())
 
 
+def _monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:
+    """The monitor's lines; one that cannot be read leaves all of them unread, and shuts power."""
+    try:
+        return read_monitor(text), ()
+    except BadInput as error:
+        return None, (Unread("monitor", text, str(error)),)
+
+
+def _monitors(unit: Unit) -> dict[int, tuple[Monitor | None, tuple[Unread, ...], dict[str, MonitorPlace]]]:
+    """The monitor of each board, what of its lines cannot be read, and what its places are told. A stage that is not on the board
+    of the lines, such as the neck board's, is told where it is."""
+    rows = [row for row in unit.boards.all() if not row.replaced]
+    read = {row.pk: _monitor_lines(row.monitor_model) for row in rows}
+    if not any(monitor for monitor, _ in read.values()):
+        return {pk: (None, bad, {}) for pk, (_, bad) in read.items()}
+    told: dict[int, dict[str, MonitorPlace]] = {row.pk: {} for row in rows}
+    for row in rows:
+        monitor = read[row.pk][0]
+        own = {part.ref for part in row.parts.all()}
+        for ref, place in places_of_monitor(monitor).items() if monitor else ():
+            home = [row] if ref in own else [other for other in rows if any(p.ref == ref for p in other.parts.all())]
+            for where in home[:1]:
+                told[where.pk][ref] = place
+    return {pk: (monitor, bad, told[pk]) for pk, (monitor, bad) in read.items()}
+
+
 def _supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
     """The supply's lines; they speak of each other, so one that cannot be read leaves all of them unread."""
     try:
@@ -305,11 +333,13 @@ def _state(
     job = unit.job
     policy, year = policy_named(job.policy), year_now()
     judged = []
+    monitors = _monitors(unit)
     for row in unit.boards.all():
         if row.replaced:
             continue
         zones, bad_zones = read_lines(row.zones, "zones", read_zone)
         supply, bad_supply = _supply_lines(row.supply_model)
+        monitor, bad_monitor, stages = monitors[row.pk]
         rows = list(row.parts.all())
         here = [tell(part.to_core(), zones) for part in rows]
         mains = Mains(job.mains_volts, job.mains_frequency)
@@ -321,17 +351,18 @@ def _state(
         places = []
         for part, told in zip(rows, here, strict=True):
             core, said = tell_supply(told.part, facts)
-            places.append((part, Told(core, (*told.said, *said))))
+            core, stage, wrong_part = tell_monitor(core, stages)
+            places.append((part, Told(core, (*told.said, *said, *stage)), wrong_part))
         judged.append(
             (
                 row,
-                (zones, supply, wrong, (*bad_zones, *bad_supply)),
-                [(p, t, verdict_of(p, t.part, job, counts, year=year)) for p, t in places],
+                (zones, supply, wrong, (*bad_zones, *bad_supply, *bad_monitor), monitor),
+                [(p, t, wrong_one(verdict_of(p, t.part, job, counts, year=year), bad)) for p, t, bad in places],
             )
         )
     bad = bad_series((told.part, verdict) for _, _, parts in judged for _, told, verdict in parts)
     boards = []
-    for row, (zones, supply, wrong, unread), parts in judged:
+    for row, (zones, supply, wrong, unread, monitor), parts in judged:
         states = tuple(
             PartState(
                 part,
@@ -350,7 +381,9 @@ def _state(
         done = work[row.pk]
         wiring, bad_wiring = read_lines(row.wiring, "wiring", read_wire)
         unread = (*unread, *bad_rails, *bad_chips, *bad_others, *bad_wiring, *done.unread)
-        boards.append(BoardState(row, states, rails, chips, zones, others, supply, wrong, unread, done, wiring))
+        boards.append(
+            BoardState(row, states, rails, chips, zones, others, supply, wrong, unread, done, wiring, monitor)
+        )
     return UnitState(unit, tuple(boards), counts, on, recorded)
 
 

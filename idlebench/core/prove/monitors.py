@@ -1,0 +1,288 @@
+"""What a monitor asks: its tube discharged twice and again, its cold checks joint by joint, and its own way up behind the rails."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..board.devices import is_plug
+from ..board.mends import reflow
+from ..board.monitor_lines import Heater, LineStage, Monitor
+from ..circuit.monitor import lamp_for, lamp_load, tube_charge
+from ..text.quantity import show
+from .checks import BoardFacts, Check, Step
+from .facts import CLIPPED, DISCHARGED, JOINED, MAINS_SIDE, NO_SHORT, PLUG, STEP
+
+#: F that the glass and coating of a tube may hold.
+TUBE = 1e-9
+#: How long a discharge is held, s, and after how long it is done again.
+HELD, AGAIN = 10.0, 600.0
+#: B+ and its heater may stray by these shares; ripple of B+ by this share.
+B_PLUS, HEATER, RIPPLE = 0.03, 0.05, 0.01
+#: Minutes that the line stage is listened to, and the picture left to soak.
+LISTENED, SOAKED = 1.0, 30.0
+#: Under this a resistance from collector to emitter, or of a field chip's output to ground, is a short, Ω.
+TRANSISTOR, FIELD_CHIP = 1000.0, 5.0
+#: From these B+ on a lamp for 12, 24 or mains volts is near enough, V; sizes of the small ones, W.
+SMALL_LAMPS = ((15.0, 12.0, (5.0, 10.0, 21.0, 45.0)), (40.0, 24.0, (5.0, 10.0, 21.0, 70.0)))
+TRAINED = "Tube work is for people trained for it; local codes come first."
+SOURCE = "Service practice for picture tubes; IEC 60065, clause 5, for X-radiation as the reason of the limit"
+
+Of = tuple[tuple[str, str], ...]
+
+
+def has_monitor(boards: Sequence[BoardFacts]) -> bool:
+    """Whether a unit has a picture tube."""
+    return any(b.monitor is not None for b in boards)
+
+
+def discharge_checks(board: BoardFacts) -> list[Check]:
+    """The tube discharged through a resistor, then directly, then again after ten minutes: power and half an hour void each."""
+    m = board.monitor
+    if m is None:
+        return []
+    energy = tube_charge(TUBE, m.anode).values["energy"]
+    held = show(HELD, "s")
+    asked = (
+        (
+            "tube1", f"tube of {board.name}, through the resistor",
+            f"Off, unplugged. Clip the lead to the tube's own outer braid first, one hand, then its tip under the anode cup: about "
+            f"1 MΩ rated above {show(m.anode, 'V')}, held {held}. It may hold {show(energy, 'J')}.", "",  0.0,
+        ),
+        (
+            "tube2", f"tube of {board.name}, by a direct lead",
+            f"The same way without the resistor, held {held}: the resistor may be open.", "tube1", HELD,
+        ),
+        (
+            "tube3", f"tube of {board.name}, once more after ten minutes",
+            "Charge creeps back out of the glass: directly once more. Anode and braid stay clipped together while neck or cap are handled.",
+            "tube2", AGAIN,
+        ),
+    )  # fmt: skip
+    return [
+        Check(
+            f"cold.{key}.{board.id}",
+            "cold",
+            "look",
+            point,
+            ask,
+            safety=True,
+            board=board.name,
+            caution=f"{TRAINED} Goggles: the neck is thin glass and the tube implodes.",
+            why=SOURCE,
+            aspect="discharge",
+            nominal=m.anode,
+            reckoning="tube_charge",
+            inputs=(("value", TUBE), ("volts", m.anode)),
+            fact=DISCHARGED,
+            rows=frozenset({board.id}),
+            boards=frozenset({board.id}),
+            of=(("anode", f"{m.anode:g} V"),),
+            after=(f"cold.{before}.{board.id}", seconds) if before else (),
+            kept_by=f"cold.tubeclip.{board.id}",
+        )
+        for key, point, ask, before, seconds in asked
+    ]
+
+
+def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
+    """What is looked at and read of a monitor without power."""
+    m = board.monitor
+    if m is None:
+        return []
+    own: dict = {"rows": frozenset({board.id}), "boards": frozenset({board.id}), "board": board.name}
+    checks = [
+        Check(f"cold.tubeclip.{board.id}", "cold", "look", "anode clipped to the braid",
+              "A clip lead joins anode and outer braid and stays on: while it is, the discharge does not grow old.",
+              optional=True, why="Charge creeps back only into what is open.", fact=CLIPPED, caution=TRAINED, **own),
+        Check(f"cold.braid.{board.id}", "cold", "continuity", "tube's outer braid to the chassis ground",
+              "Every strap of it: an open braid leaves the coating charged.", high=2.0, safety=True, fact=JOINED,
+              why="Continuity passes at 2 Ω less the leads.", **own),
+        Check(f"cold.coils.{board.id}", "cold", "look", "plugs of the deflection coils, neck board, anode cap",
+              "Home, undamaged, each where it was. Without its coil a field stage burns a line into the screen.", safety=True,
+              fact=JOINED, **own),
+        Check(f"cold.sheets.{board.id}", "cold", "look", "insulating sheets and covers", "In place, none forgotten, none torn.",
+              safety=True, fact=JOINED, **own),
+    ]  # fmt: skip
+    if board.supply and m.stage is not None:
+        checks.append(
+            Check(f"cold.stageoff.{board.id}", "cold", "look", "line stage off the supply",
+                  "Its plug or link out, until the supply is proven and B+ was on a lamp.", safety=True, fact=JOINED,
+                  why="A fault of the supply shows in a lamp, not in the line transistor.", **own)
+        )  # fmt: skip
+    if m.hot:
+        checks.append(
+            Check(f"cold.hot.{board.id}", "cold", "look", "isolation of the hot chassis",
+                  "Its chassis is joined to the mains. An isolation transformer stands before it, marked for this machine; no scope and "
+                  "no earthed lead on the primary all the same.", safety=True, fact=MAINS_SIDE,
+                  caution="A hot chassis is live either way the plug is turned.", why="Local codes come first.",
+                  of=(("chassis", "hot"),), **own)
+        )  # fmt: skip
+    if m.stage is not None:
+        name = m.stage.transistor or "line transistor"
+        checks.append(
+            Check(f"cold.line.{board.id}", "cold", "resistance", f"{name}, collector to emitter",
+                  "Red lead on the emitter side of its built-in diode, the way that blocks. The other way it reads like a diode, base to "
+                  "emitter 30 to 50 Ω: both are normal.", low=TRANSISTOR, safety=True, fact=NO_SHORT,
+                  why="Shorted, it takes the supply with it.", **own)
+        )  # fmt: skip
+    if m.output is not None:
+        checks.append(
+            Check(f"cold.field.{board.id}", "cold", "resistance", f"{m.output.chip}, output to ground",
+                  "Its heat sink tight, paste not dried out. Wait until the reading stands still: its store charges.",
+                  low=FIELD_CHIP, safety=True, fact=NO_SHORT, why="Under 5 Ω it is shorted.", **own)
+        )  # fmt: skip
+    for ref, why in joints(board, m):
+        checks.append(
+            Check(f"cold.tjoint.{board.id}.{ref.lower()}", "cold", "look", f"{ref}, its joints",
+                  f"With a lens: a ring round a pin is a crack. Reflowed where in doubt. {why[:1].upper()}{why[1:]}.", fact=JOINED,
+                  why="Joints that are hot or heavy crack first.", **own)
+        )  # fmt: skip
+    return checks
+
+
+def joints(board: BoardFacts, monitor: Monitor) -> list[tuple[str, str]]:
+    """Joints that are looked at each by each: the line transformer's first, then what is pulled, hot or heavy."""
+    found: dict[str, str] = {}
+    if monitor.stage is not None and monitor.stage.transformer:
+        found[monitor.stage.transformer] = "the line transformer: heavy, hot, and shaken at the line rate"
+    for ref, why in reflow(board.parts, board.devices, board.chips):
+        found.setdefault(ref, why)
+    for chip in board.chips:
+        if is_plug(chip.ref):
+            found.setdefault(chip.ref, "a connector")
+    return list(found.items())
+
+
+def monitor_steps(board: BoardFacts, under: Of) -> list[Step]:
+    """The way up of a monitor behind its supply: B+ on a lamp, line stage, anode by probe, field, picture, soak."""
+    m = board.monitor
+    if m is None:
+        return []
+    own: dict = {"board": board.name, "live": True, "fact": STEP, "of": under}
+    steps = []
+    if m.stage is not None:
+        steps += [_on_a_lamp(board, m, m.stage, own, under), _line_stage(board, m, m.stage, own, under)]
+    steps.append(_anode(board, m, own, under))
+    if m.output is not None:
+        steps.append(
+            Step(_key("mfield", board), f"Field of {board.name}", "height and linearity", (
+                _seen(board, "mfield", "height", "the picture's height", "Full from top to bottom, no line, no fold at the top.", own),
+                _seen(board, "mfield", "even", "lines of the pattern", "As far apart at the bottom as at the top.", own),
+            ), live=True, caution=_LIVE)
+        )  # fmt: skip
+    steps.append(
+        Step(_key("mpict", board), f"Picture of {board.name}", "with a pattern on it", (
+            _seen(board, "mpict", "square", "geometry", "Crosshatch straight and square, circles round.", own),
+            _seen(board, "mpict", "focus", "focus", "Dots sharp in the middle and fair in the corners.", own),
+            _seen(board, "mpict", "grey", "brightness range", "Black is black, every grey step is told from the next.", own),
+        ), live=True, caution=_LIVE)
+    )  # fmt: skip
+    soak: list[Check] = []
+    if m.stage is not None:
+        soak.append(_b_plus(board, "msoak", m.stage, own, SOAKED))
+    soak.append(_seen(board, "msoak", "steady", "the picture", "Steady, no smell, nothing ticks.", own, hold=SOAKED))
+    detail = f"{SOAKED:g} minutes, B+ drifts by no more than 3 %"
+    steps.append(Step(_key("msoak", board), f"Soak of {board.name}", detail, tuple(soak), live=True, caution=_LIVE))
+    return steps
+
+
+_LIVE = f"{TRAINED} One hand, outputs only; brightness down before power."
+
+
+def _key(step: str, board: BoardFacts) -> str:
+    return f"{step}.{board.id}"
+
+
+def _seen(board: BoardFacts, step: str, what: str, point: str, ask: str, own: dict, **more: object) -> Check:
+    return Check(f"up.{step}.{what}.{board.id}", _key(step, board), "function", point, ask, **{**own, **more})
+
+
+def _b_plus(board: BoardFacts, step: str, stage: LineStage, own: dict, hold: float = 0.0) -> Check:
+    low, high = (stage.supply * (1 + way * B_PLUS) for way in (-1, 1))
+    return Check(
+        f"up.{step}.bplus.{board.id}", _key(step, board), "dc_volts", f"B+ of {board.name}",
+        "At the line stage's own pin, to the chassis ground.", low=low, high=high, nominal=stage.supply, safety=True, hold=hold,
+        why="±3 %: width and tube volts go with it.", off_now=True, **own,
+    )  # fmt: skip
+
+
+def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under: Of) -> Step:
+    rated, sizes = next(((volts, some) for most, volts, some in SMALL_LAMPS if stage.supply <= most), (230.0, ()))
+    needed = stage.supply * (stage.draws or 0.0)
+    lamp = lamp_for(needed, rated, stage.supply, sizes) if needed else 0.0
+    told = (
+        f"a {lamp:g} W {rated:g} V lamp, which draws about {show(lamp_load(lamp, rated, stage.supply).values['watts'], 'W', 2)}"
+        if lamp
+        else f"a {rated:g} V lamp that draws about what the stage does"
+    )
+    key = _key("mlamp", board)
+    checks = [
+        Check(
+            f"up.mlamp.wire.{board.id}", key, "look", "line stage unplugged, lamp on B+",
+            f"Off, tube discharged. The line stage off B+, {told}. Degaussing coil unplugged. Cold a lamp may trip the supply.",
+            safety=True, board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under,
+            serves=(key,), why="A fault shows in a lamp, not in the line transistor.",
+        ),
+        _b_plus(board, "mlamp", stage, own),
+        Check(
+            f"up.mlamp.ripple.{board.id}", key, "ripple", f"ripple of B+, {board.name}", "Peak to peak, AC coupled.",
+            high=RIPPLE * stage.supply, why="1 %: more of it bends the edges.", nominal=stage.supply, **own,
+        ),
+    ]  # fmt: skip
+    if m.heater is not None and not m.heater.by_line:
+        checks += _heater(board, m.heater, "mlamp", own)
+    return Step(key, f"B+ of {board.name} on a lamp", told, tuple(checks), live=True, rewire=True, caution=_LIVE)
+
+
+def _heater(board: BoardFacts, heater: Heater, step: str, own: dict) -> list[Check]:
+    glow = _seen(board, step, "glow", "the tube's heater", "It glows dull orange; 20 to 30 s to a picture.", own)
+    if heater.by_line:
+        return [glow]
+    volts = Check(
+        f"up.{step}.heater.{board.id}", _key(step, board), "dc_volts", f"heater of {board.name}", "At the neck socket, DC or true rms.",
+        low=heater.volts * (1 - HEATER), high=heater.volts * (1 + HEATER), why="±5 %: too much wears the tube.", nominal=heater.volts,
+        **own,
+    )  # fmt: skip
+    return [volts, glow]
+
+
+def _line_stage(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under: Of) -> Step:
+    key = _key("mline", board)
+    checks = [
+        Check(
+            f"up.mline.wire.{board.id}", key, "look", "line stage back on B+, lamp off, brightness down",
+            "Off, tube discharged, the clip lead off its anode. Brightness fully down: a line or a dot burns the tube within seconds.",
+            safety=True,
+            board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under, serves=(key,),
+        ),
+        _seen(
+            board, "mline", "quiet", "the line stage", "No ticking, no arcing, no smell of ozone, no line and no dot on the screen.", own,
+            safety=True, off_now=True,
+        ),
+        _b_plus(board, "mline", stage, own),
+        _seen(board, "mline", "listen", "after a minute", "Still quiet, its transistor no more than warm.", own, hold=LISTENED),
+    ]  # fmt: skip
+    if m.heater is not None and m.heater.by_line:
+        checks += _heater(board, m.heater, "mline", own)
+    detail = f"{show(m.line, 'Hz')} only; pulses of about {show(m.pulse, 'V', 3)}"
+    return Step(key, f"Line stage of {board.name}", detail, tuple(checks), live=True, rewire=True, caution=_LIVE)
+
+
+def _anode(board: BoardFacts, m: Monitor, own: dict, under: Of) -> Step:
+    key = _key("manode", board)
+    most = "its marked most" if m.maximum else "5 % over nominal"
+    checks = (
+        Check(
+            f"up.manode.wire.{board.id}", key, "look", "high-voltage probe on",
+            "Off, tube discharged. Probe under the cup, its ground clip on the braid, put on now and not moved under power.", safety=True,
+            board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under, serves=(key,),
+        ),
+        Check(
+            f"up.manode.volts.{board.id}", key, "tube_volts", f"anode of {board.name}",
+            "Dark screen. Type what the probe shows and its error, such as 11.8 kV probe 3 %: the error counts against the unit.",
+            high=m.anode_most, safety=True, off_now=True, nominal=m.anode, why=f"At most {most}: above it are X-rays.",
+            caution="Above the limit: off at once. B+ and the line rate are looked at first, then the retrace part.", **own,
+        ),
+    )  # fmt: skip
+    title, detail = f"Anode of {board.name} by probe", f"at most {show(m.anode_most, 'V')}"
+    return Step(key, title, detail, checks, live=True, rewire=True, caution=f"{_LIVE} Never with a plain meter.")

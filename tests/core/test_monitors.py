@@ -1,0 +1,161 @@
+"""Monitors: the figures of the field, what is typed of one, what its places get, and what is drawn of a picture."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from idlebench.core.board.monitor_lines import read_monitor
+from idlebench.core.board.parts import Fitted
+from idlebench.core.circuit.monitor import beside, field_store, hum_bar, lamp_for, lamp_load, retrace, rise, tube_charge
+from idlebench.core.draw.picture_signs import PATTERNS, faces, pattern
+from idlebench.core.faults.signs import ALONE
+from idlebench.core.prove import gates
+from idlebench.core.prove.checks import BoardFacts, Check, read_reading
+from idlebench.core.prove.monitors import cold_checks_of_monitor, discharge_checks, monitor_steps
+from idlebench.core.refusal import BadInput
+
+LINES = """monitor 15.625kHz 50Hz tube 12kV nominal 12in
+line stage B+ 12V retrace C112 6n8 yoke 1.2mH deflection C115 boost C118 transformer T2 transistor Q3 draws 1.1A
+field output IC1 store C122 1000u into 12 mH 8 ohm 0.9A
+heater 12V 0.3A
+video rail 60V C201"""
+
+
+@pytest.mark.parametrize(
+    ("inductance", "value", "line", "supply", "time", "pulse"),
+    [
+        (1.2e-3, 6.8e-9, 15625, 12, 8.974e-6, 127.6), (1.2e-3, 5.6e-9, 15625, 12, 8.144e-6, 141.3),
+        (1.2e-3, 4.7e-9, 31500, 115, None, 703), (1.2e-3, 4.7e-9, 15700, 115, None, 1477), (beside(1.2e-3, 5e-3), 4.7e-9, 31500, 115, None, 790),
+    ],
+)  # fmt: skip
+def test_retrace_and_pulse_as_the_field_reckons_them(inductance, value, line, supply, time, pulse):
+    found = retrace(inductance, value, line, supply).values
+    assert found["pulse"] == pytest.approx(pulse, rel=1e-3)
+    assert time is None or found["retrace"] == pytest.approx(time, rel=2e-4)
+
+
+def test_the_other_figures_of_the_field():
+    assert rise(1.2e-3, 6.8e-9, 5.6e-9, 15625, 12) == pytest.approx(0.107, abs=5e-4)
+    assert tube_charge(1e-9, 12e3).values["energy"] == pytest.approx(0.072)
+    assert hum_bar(50, 60, 2).values["seconds"] == pytest.approx(0.050)
+    assert hum_bar(50, 50.08, 1).values["seconds"] == pytest.approx(12.5)
+    assert any("flickers" in c for c in hum_bar(50, 60, 2).cautions) and not any(
+        "flickers" in c for c in hum_bar(50, 50.08, 1).cautions
+    )
+    assert any("stands still" in c for c in hum_bar(50, 50, 2).cautions)
+    for value, corner in ((1000e-6, 19.9), (3300e-6, 6.03)):
+        store = field_store(value, 8, 60)
+        assert store.values["corner"] == pytest.approx(corner, rel=2e-3) and any(
+            "look twice" in c for c in store.cautions
+        )
+    assert field_store(1e-3, 8, 60, 1.0).values["ripple"] == pytest.approx(1 / math.sqrt(12))
+    assert lamp_load(60, 230, 115).values["watts"] == pytest.approx(21.2, abs=0.1) and lamp_for(21, 230, 115) == 60
+
+
+@given(st.floats(0.5e-3, 3e-3), st.floats(2e-9, 8e-9), st.floats(0.5, 0.99))
+def test_less_of_a_retrace_part_never_lowers_the_pulse(inductance, value, share):
+    assert rise(inductance, value, share * value, 15625, 24) > 0
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("line stage B+ 12V retrace C1 6n8 yoke 1mH", "the monitor itself first"), ("monitor 15kHz 50Hz", "Missing: anode"), ("monitor 15kHz 50Hz tube 12V", "12V"),
+        ("monitor 15kHz 50Hz tube 12kV\nline stage B+ 12V retrace C1 yoke 1mH", "with its value by the service sheet"),
+        ("monitor 15kHz 50Hz tube 12kV\nline stage B+ 12V retrace C1 6n8", "inductance"),
+        ("monitor 15kHz 50Hz tube 12kV\nline stage B+ 12V retrace C1 6u8 yoke 1.2mH", "shorter than a line"),
+        ("monitor 15kHz 50Hz tube 12kV\nline stage B+ -12V retrace C1 6n8 yoke 1.2mH", "-12V"), ("monitor 15kHz 50Hz tube 12kV\nfield output IC1 store C2", "into"),
+        ("monitor 15kHz 50Hz tube 12kV\nheater hot", "volts"), ("monitor 15kHz 50Hz tube 12kV\nheater 6.3V\nheater 6.3V", "each stage once"),
+        ("monitor 15kHz 50Hz tube 12kV\npicture big", "monitor, line stage"),
+    ],
+)  # fmt: skip
+def test_lines_that_cannot_be_are_said(text, words):
+    with pytest.raises(BadInput) as refused:
+        read_monitor(text)
+    assert words in str(refused.value)
+
+
+def board(lines=LINES, **more):
+    return BoardFacts("VM-12", "linear", row="b6", monitor=read_monitor(lines), **more)
+
+
+def test_a_marked_maximum_may_be_passed_by_nothing_and_a_nominal_by_five_per_cent():
+    assert board().monitor.anode_most == pytest.approx(12600)
+    assert board(LINES.replace("nominal", "max")).monitor.anode_most == 12000
+
+
+def test_the_anode_is_read_by_a_probe_and_by_nothing_else():
+    (check,) = [c for step in monitor_steps(board(), ()) for c in step.checks if c.kind == "tube_volts"]
+    assert read_reading(check, "11.8 kV probe 3 %") == pytest.approx(11800 * 1.03), "its error counts against the unit"
+    assert check.passes(read_reading(check, "12 kV with probe 3%")) and not check.passes(
+        read_reading(check, "12.4 kV probe 3%")
+    )
+    for text in (
+        "11.8 kV",
+        "11800",
+        "12 V probe 3 %",
+        "12 probe 3%",
+        "11.8 kV probe",
+        "11.8 kV probe 40 %",
+        "-11.8 kV probe 3%",
+        "probe",
+        "",
+    ):
+        with pytest.raises(BadInput):
+            read_reading(check, text)
+    with pytest.raises(BadInput, match="high-voltage probe"):
+        read_reading(check, "600 V")
+    with pytest.raises(BadInput, match="over 1 kV"):
+        read_reading(check, "12 V probe 1 %")
+
+
+def test_what_a_monitor_asks_cold_and_on_its_way_up():
+    cold = {c.key: c for c in (*discharge_checks(board()), *cold_checks_of_monitor(board()))}
+    assert cold["cold.tube2.b6"].after == ("cold.tube1.b6", 10.0) and cold["cold.tube3.b6"].after == (
+        "cold.tube2.b6",
+        600.0,
+    )
+    assert {
+        "cold.braid.b6",
+        "cold.coils.b6",
+        "cold.sheets.b6",
+        "cold.line.b6",
+        "cold.field.b6",
+        "cold.tjoint.b6.t2",
+        "cold.stageoff.b6",
+    } <= set(cold)
+    assert "cold.hot.b6" not in cold
+    assert "cold.hot.b6" in {c.key for c in cold_checks_of_monitor(board(LINES.replace("12in", "12in hot chassis")))}
+    steps = monitor_steps(board(), ())
+    assert [s.key for s in steps] == ["mlamp.b6", "mline.b6", "manode.b6", "mfield.b6", "mpict.b6", "msoak.b6"]
+    assert all(len(s.key) <= 20 and s.live for s in steps)
+    plus = next(c for c in steps[0].checks if c.key.startswith("up.mlamp.bplus"))
+    assert (plus.low, plus.high) == (pytest.approx(11.64), pytest.approx(12.36))
+    assert {c.hold for s in steps for c in s.checks if c.key.startswith("up.msoak")} == {30.0}
+
+
+def test_no_hand_leaves_a_wrong_tuning_part_in():
+    part = Fitted("C112", 6.8e-9, 630.0, "film", role="retrace_tuning")
+    assert gates.leave_in(part, True, "5.6 nF stands there") and not gates.leave_in(part, False, "")
+
+
+def test_every_drawn_sign_is_one_that_can_be_typed_and_no_two_are_alike():
+    drawn = faces()
+    fourteen = {
+        "one bright line across", "one bright line upright", "no height at the bottom", "foldover", "picture small", "picture breathes", "wavy edges",
+        "hum bar", "dim", "one colour missing", "retrace lines", "out of focus", "leaning", "stripes",
+    }  # fmt: skip
+    assert fourteen <= set(drawn) and set(drawn) - {"stripes"} <= set(ALONE)
+    assert len({face.strokes for face in drawn.values()}) == len(drawn) and len(
+        {face.says for face in drawn.values()}
+    ) == len(drawn)
+    for name in PATTERNS:
+        found = pattern(name)
+        assert found.lines or found.dots or found.steps
+
+
+def test_a_check_of_a_plain_kind_takes_no_probe():
+    with pytest.raises(BadInput):
+        read_reading(Check("k", "s", "dc_volts", "B+", ""), "12 kV probe 3 %")
