@@ -6,9 +6,11 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from idlebench.web.choose import services as choosing
-from idlebench.web.records.models import Cause
+from idlebench.web.proving import services as proving
+from idlebench.web.records.models import Cause, Unit
 from idlebench.web.survey.services import paste
 from idlebench.web.unit.state import board_state, unit_state
+from tests.web import test_monitors as monitors
 from tests.web.helpers import good_text, wait_out
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -189,3 +191,50 @@ def test_a_fuse_that_goes_twice_waits_for_its_cause(page: Page, job):
     Hands(page, board.unit).press("Enter")
     page.goto(f"/unit/{board.unit_id}/power/")
     expect(page.locator("main")).not_to_contain_text("2 fuses")
+
+
+def test_a_sign_chosen_from_its_drawing_leads_to_the_dried_field_store_and_an_anode_too_high_is_off_now(
+    page: Page, demo
+):
+    """By mouse: the drawing is ticked, the part that explains it leads; by keyboard: 9 % over at the anode takes every page."""
+    unit = Unit.objects.get(name="M")
+    unit.first_look = [look.key for look in unit_state(unit.pk).first_look]
+    unit.save()
+    page.goto(f"/unit/{unit.pk}/suspects/")
+    page.locator("summary").filter(has_text="Picture").click()
+    page.get_by_role("img", name="upper half as it should be, lower half pressed together").click()
+    page.get_by_role("button", name="Keep and weigh").click()
+    first = page.get_by_label("Suspects", exact=True).locator("li").first
+    expect(first).to_contain_text("VM-12 C122")
+    expect(first).to_contain_text("ESR in circuit, tube discharged")
+
+    step = monitors.up_to(unit, "manode")
+    for one in (c for c in step.checks if not c.live):
+        monitors.empty(unit)
+        proving.take_reading(unit.pk, one.key, "yes")
+    monitors.empty(unit)
+    proving.take_reading(unit.pk, "cold.look.loose", "yes")
+    page.goto(f"/unit/{unit.pk}/power/?step={step.key}")
+    hands = Hands(page, unit)
+    hands.press("G")
+    hands.press("Y")
+    page.keyboard.press("v")
+    page.keyboard.type("13.08 kV")
+    hands.press("Enter")
+    expect(page.get_by_role("alert").filter(has_text="probe").first).to_contain_text(
+        "A plain meter's range is never put there"
+    )
+    page.keyboard.press("v")
+    page.keyboard.press("Control+a")
+    page.keyboard.type("12.7 kV probe 3 %")
+    hands.press("Enter")
+    expect(page.locator(".offnow")).to_have_text("OFF NOW")
+    expect(page.locator(".takes-page")).to_contain_text(
+        "B+ and the line rate are looked at first, then the retrace part"
+    )
+    page.goto("/")
+    expect(page.locator(".offnow")).to_be_visible()
+    hands.press("I")
+    expect(page.locator(".idle")).to_be_visible()
+    page.goto(f"/unit/{unit.pk}/cold/")
+    expect(page.locator("#next")).to_contain_text("tube of VM-12, through the resistor")

@@ -136,6 +136,29 @@ def test_what_a_monitor_asks_cold_and_on_its_way_up():
     assert {c.hold for s in steps for c in s.checks if c.key.startswith("up.msoak")} == {30.0}
 
 
+def test_no_board_of_a_monitor_is_fed_before_its_own_steps():
+    """Its neck board hangs on it: fed with the rest, the line stage would meet its B+ without a lamp."""
+    from idlebench.core import prove
+    from idlebench.core.text.rails_and_chips import read_rail
+
+    supply = BoardFacts("PS-1", "linear", rails=(read_rail("+12 V 2 A"),), row="b1")
+    fed = BoardFacts("VM-12", row="b2", monitor=read_monitor(LINES))
+    neck, video = (
+        BoardFacts("VM-12N", row="b3"),
+        BoardFacts("NB", row="b4", parts=(Fitted("C201", 1e-5, 100.0, role="video"),)),
+    )
+    keys = [s.key for s in prove.way_up((supply, fed, neck, video))]
+    assert "feed" not in keys and keys[-6:] == [
+        "mlamp.b2",
+        "mline.b2",
+        "manode.b2",
+        "mfield.b2",
+        "mpict.b2",
+        "msoak.b2",
+    ]
+    assert "feed" in [s.key for s in prove.way_up((supply, fed, neck, BoardFacts("MB-80", row="b5")))]
+
+
 def test_no_hand_leaves_a_wrong_tuning_part_in():
     part = Fitted("C112", 6.8e-9, 630.0, "film", role="retrace_tuning")
     assert gates.leave_in(part, True, "5.6 nF stands there") and not gates.leave_in(part, False, "")

@@ -14,6 +14,8 @@ from .facts import CLIPPED, DISCHARGED, JOINED, MAINS_SIDE, NO_SHORT, PLUG, STEP
 
 #: F that the glass and coating of a tube may hold.
 TUBE = 1e-9
+#: Roles that only a monitor has.
+STAGES = ("retrace_tuning", "deflection_coupling", "boost", "tube_supply", "field_store", "video")
 #: How long a discharge is held, s, and after how long it is done again.
 HELD, AGAIN = 10.0, 600.0
 #: B+ and its heater may stray by these shares; ripple of B+ by this share.
@@ -33,6 +35,15 @@ Of = tuple[tuple[str, str], ...]
 def has_monitor(boards: Sequence[BoardFacts]) -> bool:
     """Whether a unit has a picture tube."""
     return any(b.monitor is not None for b in boards)
+
+
+def of_monitor(board: BoardFacts, boards: Sequence[BoardFacts]) -> bool:
+    """Whether a board belongs to a monitor: the one with its lines, or one that carries a part of its stages or is called after it,
+    as the neck board VM-12N of VM-12."""
+    if board.monitor is not None:
+        return True
+    names = [b.name for b in boards if b.monitor is not None]
+    return any(p.role in STAGES for p in board.parts) or any(board.name.startswith(name) for name in names)
 
 
 def discharge_checks(board: BoardFacts) -> list[Check]:

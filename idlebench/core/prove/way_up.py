@@ -12,7 +12,7 @@ from .adapters import bench_in_its_place, board_alone, steps_of
 from .checks import BoardFacts, Check, Step, Winding, key_of
 from .cold import cold_checks, fed_rails
 from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
-from .monitors import monitor_steps
+from .monitors import monitor_steps, of_monitor
 
 #: Lamps that can be bought, W.
 LAMPS = (15, 25, 40, 60, 100, 150, 200)
@@ -69,7 +69,7 @@ def way_up(
     rails = fed_rails(boards)
     supplies = [b for b in boards if b.supply and b.rails]
     # a monitor stays unplugged until its own steps: its line stage meets B+ behind a lamp first
-    fed = [b for b in boards if not b.supply and b.monitor is None]
+    fed = [b for b in boards if not b.supply and not of_monitor(b, boards)]
     cold = cold_checks(boards, mains, apart)
     if not supplies:
         return (Step("cold", "Cold checks", "nothing has power", cold),)
@@ -84,7 +84,7 @@ def way_up(
         steps += [board_alone(board, once, under) for board in fed]
     if fed:
         steps.append(_feed_step(supplies, fed, under, whole))
-    plain = [b for b in boards if b.monitor is None]
+    plain = [b for b in boards if not of_monitor(b, boards)]
     if any(p.is_ in ("clock", "activity", "supply") for b in plain for c in b.chips for p in c.pins):
         steps.append(_life_step(plain, rails, under, whole))
     for board in boards:
