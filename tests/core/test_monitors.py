@@ -15,6 +15,8 @@ from idlebench.core.prove import gates
 from idlebench.core.prove.checks import BoardFacts, Check, read_reading
 from idlebench.core.prove.monitors import cold_checks_of_monitor, discharge_checks, monitor_steps
 from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.monitor import shows
+from idlebench.core.simulate.truth import read_truth
 
 LINES = """monitor 15.625kHz 50Hz tube 12kV nominal 12in
 line stage B+ 12V retrace C112 6n8 yoke 1.2mH deflection C115 boost C118 transformer T2 transistor Q3 draws 1.1A
@@ -182,3 +184,21 @@ def test_every_drawn_sign_is_one_that_can_be_typed_and_no_two_are_alike():
 def test_a_check_of_a_plain_kind_takes_no_probe():
     with pytest.raises(BadInput):
         read_reading(Check("k", "s", "dc_volts", "B+", ""), "12 kV probe 3 %")
+
+
+@pytest.mark.parametrize(
+    ("b_plus", "ripple", "values", "truth", "anode", "signs"),
+    [
+        (12.0, 0.02, {}, "", 12000, ()), (12.0, 0.02, {"C112": 5.6e-9}, "", 13284, ()), (13.0, 0.02, {}, "", 13000, ()),
+        (12.0, 0.02, {"C122": 250e-6}, "", 12000, ("no height at the bottom",)), (12.0, 0.02, {}, "C122 open", 12000, ("one bright line across",)),
+        (12.0, 0.5, {}, "", 12000, ("hum bar",)), (12.0, 0.02, {}, "Q3 short", 0, ("no picture, heater glows",)),
+        (12.0, 0.02, {}, "T2 joint 0.4", 12000, ("picture shakes",)), (0.0, 0.0, {}, "", 0, ("no picture, heater dark",)),
+    ],
+)  # fmt: skip
+def test_what_a_monitor_on_the_simulated_bench_shows(b_plus, ripple, values, truth, anode, signs):
+    """5.6 nF for 6.8 nF: +10.7 % at the anode. A third of the field store: pressed. A joint at the line transformer: it shakes."""
+    found = shows(read_monitor(LINES), b_plus, ripple, values, read_truth(truth))
+    assert found.anode == pytest.approx(anode, rel=1e-3) and found.signs == signs
+    assert found.amps == pytest.approx(1.1 * b_plus / 12 if anode else 0.0) and (found.bar is None) == (
+        "hum bar" not in signs
+    )

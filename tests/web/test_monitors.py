@@ -10,8 +10,9 @@ from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.choose import services as choosing
 from idlebench.web.intake import dismantling
+from idlebench.web.proving import metered
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import CatalogueItem, Event, Part, PowerSession, Unit
+from idlebench.web.records.models import CatalogueItem, Event, Part, PowerSession, Swap, Unit
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
 from idlebench.web.unit.state import board_state, unit_state
@@ -240,3 +241,22 @@ def test_a_drawn_sign_leads_to_the_dried_field_store(client, monitor):
     assert "lower half pressed together" in page.content.decode()
     shown = client.get(reverse("pattern"), {"show": "dots"})
     assert shown.status_code == 200 and client.get(reverse("pattern"), {"show": "<b>"}).status_code == 200
+
+
+def test_the_stand_in_reads_a_monitor_as_its_parts_stand(monitor):
+    """With the part of the sheet in, the anode is what it should be; a smaller one in its place shows at once."""
+    board = monitor.boards.get(name="VM-12")
+    step = up_to(monitor, "manode")
+    for one in (c for c in step.checks if not c.live):
+        empty(monitor)
+        proving.take_reading(monitor.pk, one.key, "yes")
+    empty(monitor)
+    proving.take_reading(monitor.pk, "cold.look.loose", "yes")
+    proving.power_on(monitor.pk, step.key, unit_state(monitor.pk).last_event)
+    anode = next(c for c in step.checks if c.kind == "tube_volts")
+    good = metered.take(monitor.pk, anode.key)
+    assert good.passed and good.typed.endswith("probe 2 %") and good.device == "the stand-in"
+    Swap.objects.filter(part__ref="C112", part__board=board).update(value=5.6e-9)
+    bad = metered.take(monitor.pk, anode.key)
+    assert not bad.passed and bad.value == pytest.approx(good.value * 1.107, rel=5e-3)
+    assert PowerSession.objects.get(ended=None).off_now

@@ -88,6 +88,13 @@ class Monitor:
     video_store: str = ""
 
     @property
+    def refs(self) -> frozenset[str]:
+        """Every part that its lines name."""
+        s, out = self.stage, self.output
+        named = (s.retrace, s.deflection, s.boost, s.transformer, s.transistor) if s else ()
+        return frozenset((*named, *((out.chip, out.store) if out else ()), self.video_store)) - {""}
+
+    @property
     def anode_most(self) -> float:
         """The most its anode may read, V."""
         return self.anode * (1.0 if self.maximum else 1 + OVER_NOMINAL)

@@ -30,7 +30,7 @@ WAYS: dict[str, tuple[str, ...]] = {
     "FB": ("open",),
     "X": ("short", "open"),
     "L": ("open",),
-    "T": ("open",),
+    "T": ("open", "joint"),
     "U": ("open", "short"),
 }
 #: What follows a word, and its unit.

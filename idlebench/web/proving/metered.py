@@ -9,20 +9,23 @@ import numpy as np
 
 from idlebench.core import prove
 from idlebench.core.prove import by_meter, gates
+from idlebench.core.prove.expect import state_at
 from idlebench.core.prove.record import SIMULATED
 from idlebench.core.prove.scope import Capture, from_trace, ripple_of
 from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.simulate.monitor import shows
 from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.state import State
 from idlebench.core.simulate.supply import USUAL
-from idlebench.core.simulate.truth import read_truth
+from idlebench.core.simulate.truth import Fault, read_truth
 from idlebench.core.text.rails_and_chips import rail_name
 from idlebench.instruments import HOUSE, BenchServer, Multimeter, Scope, Session, Source
 
 from ..records.models import Instrument, Reading
 from ..unit.expecting import bench_of, known_of, setting_of
 from ..unit.parts import BoardState
+from ..unit.rows import board_id
 from ..unit.state import UnitState, unit_state
 from . import services
 
@@ -39,6 +42,8 @@ def may_read(state: UnitState, check: prove.Check) -> bool:
     if not state.job.meter or not by_meter.kind_of(check):
         return False
     if state.job.meter != HOUSE:
+        return True
+    if _monitor(state, check) is not None:
         return True
     supply = _supply(state, check)
     return supply is not None and bool(_point(supply, check)) and by_meter.simulates(check)
@@ -74,6 +79,8 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
         raise BadInput(
             "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
         )
+    if state.job.meter == HOUSE and (board := _monitor(state, check)) is not None:
+        return services.take_reading(unit, check.key, _of_monitor(state, board, check), SIMULATED)
     kind = by_meter.kind_of(check)
     if not kind:
         raise BadInput(check.point, "what a meter can read", "Answer it by hand.", "meter")
@@ -83,6 +90,51 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
         return services.take_reading(unit, check.key, f"{whole:.6g} pp", SIMULATED)
     value, mark = (_simulated(state, check, kind), SIMULATED) if simulated else _asked(state.job.meter, kind)
     return services.take_reading(unit, check.key, by_meter.as_typed(check, value), mark)
+
+
+#: Readings of a monitor that the stand-in gives, by how their keys begin; and the error of its probe, %.
+OF_MONITOR = ("up.mlamp.", "up.mline.", "up.manode.", "up.msoak.")
+PROBE_ERROR = 2.0
+
+
+def supply_truth(board: BoardState) -> list[Fault]:
+    """What of a supply is not as surveyed: without what befell its monitor's stages."""
+    refs = board.monitor.refs if board.monitor else frozenset()
+    return [fault for fault in read_truth(board.row.truth) if fault.ref not in refs]
+
+
+def _monitor(state: UnitState, check: prove.Check) -> BoardState | None:
+    """The board of a monitor whose reading the stand-in gives: B+, its ripple, the heater, the anode."""
+    if check.seen or not check.key.startswith(OF_MONITOR):
+        return None
+    board = next((b for b in state.boards if b.monitor and check.key.endswith(f".{board_id(b.row.pk)}")), None)
+    return board if board is not None and _feeding(state, board) is not None else None
+
+
+def _feeding(state: UnitState, board: BoardState) -> tuple[BoardState, str] | None:
+    """The supply that makes a monitor's B+, and its rail."""
+    stage = board.monitor.stage if board.monitor else None
+    for supply in state.boards:
+        for rail in supply.rails if supply.supply and stage else ():
+            if abs(rail.nominal - stage.supply) < 0.01 * stage.supply:
+                return supply, rail.name
+    return None
+
+
+def _of_monitor(state: UnitState, board: BoardState, check: prove.Check) -> str:
+    """What the stand-in reads of a monitor, as a person would type it."""
+    supply, rail = _feeding(state, board)
+    how = setting_of(state, supply)
+    full = state_at("full", how.way, how.mains, how.frequency, how.lamp)
+    b_plus, ripple = (clue_read(state, supply, Asked(rail, what, rail), full) or 0.0 for what in ("dc", "ripple"))
+    # what stands there, not what the sheet says
+    values = {p.ref: p.swap.value if p.swap else p.row.value for b in state.boards for p in b.parts}
+    found = shows(board.monitor, b_plus, ripple, values, read_truth(board.row.truth), how.frequency)
+    if check.kind == "tube_volts":
+        return f"{found.anode / 1000:.5g} kV probe {PROBE_ERROR:g} %"
+    if check.kind == "ripple":
+        return f"{ripple:.5g} pp"
+    return f"{found.heater if '.heater.' in check.key else found.b_plus:.5g}"
 
 
 def _of_kind(kind: str) -> Instrument | None:
@@ -174,7 +226,7 @@ def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
     setting = by_meter.setting(check, state.live_step or "", how.way, how.mains, how.frequency, how.lamp)
     return Sitting(
         bench_of(known_of(state, supply)),
-        read_truth(supply.row.truth),
+        supply_truth(supply),
         setting,
         seed=state.last_event,
         seconds=_on_for(state),
@@ -191,7 +243,7 @@ def clue_read(state: UnitState, supply: BoardState, asked: Asked, setting: State
         raise BadInput("", "the stand-in as this job's meter", "Type the reading.", "meter")
     sitting = Sitting(
         bench_of(known_of(state, supply)),
-        read_truth(supply.row.truth),
+        supply_truth(supply),
         setting,
         seed=state.last_event + 1,
         seconds=_on_for(state),

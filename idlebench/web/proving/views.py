@@ -162,11 +162,9 @@ def _by_meter(state: UnitState, rail: RailRow | None) -> prove.Check | None:
 
 
 def _by_source(state: UnitState, items: list[Row]) -> prove.Check | None:
-    """The amps that the shop's bench supply reads next."""
-    open_ = [
-        row.check for row in items if row.check.kind == "amps" and not row.shut and not state.proof.done(row.check)
-    ]
-    return next((check for check in open_[:1] if by_meter.may_read(state, check)), None)
+    """What of the other checks an instrument reads next: amps by the bench supply, a monitor's readings by the stand-in."""
+    open_ = [row.check for row in items if not row.check.seen and not row.shut and not state.proof.done(row.check)]
+    return next((check for check in open_ if by_meter.may_read(state, check)), None)
 
 
 def _suspects(state: UnitState, rails: list[RailRow]) -> list[tuple[str, Aspect, list[tuple[int, str]]]]:
