@@ -31,6 +31,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Name the suspects."""
+    from .catalogue import house_evidence
     from .core.faults.further import further
     from .core.faults.signs import read_signs
     from .core.faults.suspects import Inquiry
@@ -42,7 +43,9 @@ def run(args: argparse.Namespace) -> int:
     readings = _readings(args.readings, bench, state) if args.readings else []
     if not signs and not readings:
         raise BadInput("", "signs in --seen, or readings in --readings", "Such as a line: dead", "seen")
-    inquiry = Inquiry(bench)
+    # what no model of a supply tells, sound, logic and picture, comes from the table
+    elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))
+    inquiry = Inquiry(bench, evidence=house_evidence(), elsewhere=elsewhere)
     found = inquiry.look(readings, signs, state)
     following = further(inquiry, found, state, readings)
     if args.json:

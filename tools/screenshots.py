@@ -17,17 +17,18 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
 
     a, b, *_ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
+    monitor = Unit.objects.get(name="M")
     return {
         "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),
         "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
         "what-to-ask-for": (f"/unit/{b.pk}/gather/ask/", DESK, "light"), "gather": ("/gather/?aim=cost", DESK, "light"),
         "swap": (f"/board/{main.pk}/swap/?place=C19", DESK, "light"),
         "cold-checks": (f"/unit/{b.pk}/cold/?part=C9", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
-        "reckoner": ("/reckoner/discharge/", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
+        "suspects": (f"/unit/{b.pk}/suspects/?seen=ripple %2B5V;crackle", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
         "procedure": (f"/unit/{b.pk}/procedures/1/", DESK, "light"),
         "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
         "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),
-        "swap-phone": (f"/board/{supply.pk}/swap/", PHONE, "light"),
+        "signs-phone": (f"/unit/{monitor.pk}/suspects/?seen=no height at the bottom#signs-picture", PHONE, "light"),
         "calendar": ("/calendar/", DESK, "light"),
         "triage": (f"/job/{b.job_id}/triage/", DESK, "light"),
         "first-power": (f"/unit/{a.pk}/power/", DESK, "light"), "first-power-phone": (f"/unit/{a.pk}/power/", PHONE, "light"),

@@ -175,3 +175,44 @@ def test_the_command(tmp_path):
     (tmp_path / "r.csv").write_text("point,value\n+5V,3\n")
     assert "columns" in ask("--readings", str(tmp_path / "r.csv")).stderr
     assert ask().returncode == 2
+
+
+def test_the_table_speaks_beside_the_model_and_each_row_has_its_reason(flyback):
+    """No sound and crackling with every rail as it should be: not the supply. Hum with it: the supply's own store comes up, too."""
+    from idlebench.catalogue import house_evidence
+    from idlebench.core.faults.signs import ALONE
+    from idlebench.core.faults.suspects import by_table
+    from idlebench.core.faults.table import read_evidence
+
+    evidence = house_evidence()
+    assert all(row.reason and row.source and row.ratio > 0 for row in evidence.rows) and set(evidence.signs) - {
+        "stripes"
+    } <= set(ALONE)
+    read = [dc("+5 V", 5.0), dc("+12 V", 12.0), dc("−12 V", -12.0)]
+
+    def outside(text):
+        signs = read_signs(text)
+        found = Inquiry(flyback.bench, evidence=evidence, elsewhere=tuple(s.what for s in signs)).look(read, signs, ON)
+        return sum(s.share for s in found.suspects if not s.faults), found
+
+    silent, found = outside("no sound\ncrackle")
+    assert silent > 0.6 and any("dirty track" in line for s in found.suspects for line in s.speaks_for)
+    humming, _ = outside("no sound\nhum")
+    assert 0 < humming < silent
+    alone = by_table(evidence, read_signs("one bright line across"))
+    assert alone[0].place in ("field store", "field joint", "field output") and sum(
+        s.share for s in alone
+    ) == pytest.approx(1.0)
+    with pytest.raises(BadInput, match="a cause of the table"):
+        read_evidence(
+            "cause,title,weight,finds,failure,look,minutes\na,b,1,,c,d,1\n",
+            "sign,cause,ratio,reason,source\nhum,z,2,r,s\n",
+        )
+
+
+def test_what_people_say_of_a_machine_is_read_as_signs():
+    from idlebench.core.faults.signs import signs_in
+
+    assert signs_in("Blew its fuse last winter. Dim, with a hum bar.") == ("fuse gone", "dim", "hum bar")
+    assert signs_in("No hum. All keys work, without any crackle.") == ()
+    assert signs_in("") == () and signs_in("Found in the oil store. Not opened yet.") == ()

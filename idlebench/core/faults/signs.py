@@ -139,8 +139,9 @@ def signs_in(text: str) -> tuple[str, ...]:
     low = " ".join(text.lower().split())
     found: list[Sign] = []
     for word in dict.fromkeys((*(w for _, group in GROUPS for w in group), *ALONE)):
-        # its own word counts as well, unless a no stands before it
-        if re.search(TOLD.get(word, rf"(?<!no )\b{re.escape(word)}\b"), low):
+        # its own word counts as well; what stands after a no is not there
+        said = re.finditer(TOLD.get(word, rf"\b{re.escape(word)}\b"), low)
+        if any(not re.search(r"\b(?:no|not|without|never) (?:\w+ )?$", low[: hit.start()]) for hit in said):
             try:
                 _agree((*found, Sign(word)))
             except BadInput:

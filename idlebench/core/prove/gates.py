@@ -98,10 +98,10 @@ def charged(proof: Proof, checks: Iterable[Check]) -> Reasons:
             why = f" ({stood.void})" if stood.void else ""
             if stood.failed:
                 why = f": {show(stood.value, 'V')} was read" if not check.seen else ": it was not done"
+            # a tube's board stands in its words
+            where = "" if check.seen else f" on {check.board}"
             opens = "Do it and log it first." if check.seen else f"Log under {show(SAFE_TO_HANDLE, 'V')} there first."
-            reasons.append(
-                Shut("charged", f"{_upper(check.point)} on {check.board} is not logged as discharged{why}.", opens)
-            )
+            reasons.append(Shut("charged", f"{_upper(check.point)}{where} is not logged as discharged{why}.", opens))
     return tuple(reasons)
 
 

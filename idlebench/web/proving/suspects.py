@@ -375,7 +375,7 @@ def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 2
     case = faulting.Case(state, board)
     context: dict[str, object] = {
         "state": state, "stage": "", "on_suspects": True, "board": board, "supplies": made, "seen": seen, "read": typed,
-        "groups": _groups(),
+        "groups": _groups(), "stripes": faces()["stripes"],
         "causes": case.in_hand, "settled": [c for c in case.causes if c.outcome],
         "stand_in": state.job.meter == HOUSE, "as_told": list(signs_in(state.row.symptoms)), **extra,
     }  # fmt: skip
