@@ -516,7 +516,7 @@ def amber_monitor() -> None:
         "units": [
             {
                 "name": "M", "serial": "VM12-0388", "symptoms": "The picture shakes, and at the bottom it is pressed together.",
-                "found": "A ring round a pin of T2.", "repairs": "C112 is newer than the rest.",
+                "found": "A ring round a pin of T2.", "repairs": "C112 is newer than the rest.", "burn": "off",
                 "first_look": ["plug", "shake", "opened", "smell", "parts", "repairs", "fuse", "supply", "tube", "anode"], "boards": boards,
                 "worth": 140,
             }

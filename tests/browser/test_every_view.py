@@ -17,7 +17,7 @@ def main_views() -> dict[str, str]:
         "bench": "/", "gather for all": "/gather/", "calendar": "/calendar/", "procedures": "/procedures/", "a procedure": "/procedures/battery-spill/", "procedures of a unit": f"/unit/{b.pk}/procedures/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/",
         "intake": f"/unit/{b.pk}/intake/", "intake of c": f"/unit/{c.pk}/intake/", "survey": f"/board/{main.pk}/survey/?part=C22",
         "choose": f"/board/{supply.pk}/choose/?place=C18", "choose mains": f"/board/{supply.pk}/choose/?place=C1", "gather": f"/unit/{b.pk}/gather/", "what to ask for": f"/unit/{b.pk}/gather/ask/",
-        "swap": f"/board/{supply.pk}/swap/", "swap a cell": f"/board/{main.pk}/swap/?place=BT1", "bag": f"/board/{supply.pk}/bag/", "other parts": f"/board/{main.pk}/supply/", "cold": f"/unit/{b.pk}/cold/", "suspects": f"/unit/{b.pk}/suspects/?seen=dead", "stripes": f"/board/{main.pk}/stripes/?width=8&offset=12", "a stripe marked": f"/board/{main.pk}/stripes/?photo={b.photos.first().pk}", "power": f"/unit/{a.pk}/power/?step=full", "power shut": f"/unit/{b.pk}/power/",
+        "swap": f"/board/{supply.pk}/swap/", "swap a cell": f"/board/{main.pk}/swap/?place=BT1", "bag": f"/board/{supply.pk}/bag/", "other parts": f"/board/{main.pk}/supply/", "cold": f"/unit/{b.pk}/cold/", "suspects": f"/unit/{b.pk}/suspects/?seen=dead", "stripes": f"/board/{main.pk}/stripes/?width=8&offset=12", "power": f"/unit/{a.pk}/power/?step=full", "power shut": f"/unit/{b.pk}/power/",
         "handover": f"/unit/{a.pk}/handover/", "handover shut": f"/unit/{b.pk}/handover/", "sheet": f"/unit/{a.pk}/handover.html",
         "reforming": f"/part/{main.parts.get(ref='C39').pk}/reform/",
         "triage": f"/job/{b.job_id}/triage/",
@@ -26,7 +26,7 @@ def main_views() -> dict[str, str]:
         "supply": f"/board/{supply.pk}/supply/", "linear supply": f"/board/{Board.objects.get(unit=a, name='PS-1').pk}/supply/", "policies": "/policies/",
         "two policies": f"/board/{supply.pk}/policies/", "compared": f"/board/{supply.pk}/choose/?place=C18&compare=1", "a part": "/shelf/part/LZ105-2200u-16/",
         "export": "/shelf/foreign/", "price list": "/gather/offers/", "reckoned supply": "/reckoner/supply/",
-        "monitor cold": f"/unit/{monitor.pk}/cold/", "monitor suspects": f"/unit/{monitor.pk}/suspects/", "monitor power": f"/unit/{monitor.pk}/power/?step=manode.b{monitor.boards.first().pk}", "pattern": "/pattern/", "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
+        "monitor suspects": f"/unit/{monitor.pk}/suspects/", "monitor power": f"/unit/{monitor.pk}/power/?step=manode.b{monitor.boards.first().pk}", "pattern": "/pattern/", "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
     }  # fmt: skip
 
 

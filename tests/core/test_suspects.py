@@ -1,12 +1,13 @@
 """Suspects: what explains what was read, two at once, signs that contradict, what to measure next, and the command."""
 
 import json
-import subprocess
 import sys
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 
+from idlebench.cli import main
 from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import hypotheses
 from idlebench.core.faults.outcome import Past, Shop
@@ -137,7 +138,7 @@ def test_hidden_faults_are_found_by_what_is_asked_for(benches):
     assert hits >= 11
 
 
-def test_the_command(tmp_path):
+def test_the_command(tmp_path, capsys):
     (tmp_path / "s.txt").write_text(faulting.FLYBACK)
     (tmp_path / "v.csv").write_text(
         "ref,value,volts,kind,role\nC7,220u,400,wet,bulk\nC9,10u,50,wet,startup\nC14,2200u,10,wet,\nC15,2200u,10,wet,\nC18,1000u,16,wet,\nC21,100u,25,wet,\n"
@@ -146,17 +147,9 @@ def test_the_command(tmp_path):
     (tmp_path / "r.csv").write_text("point,what,value,state\nR5,ohms,OL,off\n")
 
     def ask(*more):
-        command = [
-            sys.executable,
-            "-m",
-            "idlebench.cli",
-            "suspects",
-            "--supply",
-            str(tmp_path / "s.txt"),
-            "--survey",
-            str(tmp_path / "v.csv"),
-        ]
-        return subprocess.run([*command, *more], capture_output=True, text=True, check=False)
+        code = main(["suspects", "--supply", str(tmp_path / "s.txt"), "--survey", str(tmp_path / "v.csv"), *more])
+        told = capsys.readouterr()
+        return SimpleNamespace(returncode=code, stdout=told.out, stderr=told.err)
 
     said = json.loads(ask("--seen", str(tmp_path / "seen.txt"), "--readings", str(tmp_path / "r.csv"), "--json").stdout)
     assert set(said) == {"suspects", "next", "unexplained"} and said["unexplained"] is False

@@ -112,3 +112,10 @@ def first_look(traits: Collection[str]) -> tuple[Look, ...]:
     (True, False)
     """
     return tuple(look for look in FIRST_LOOK if not look.only or look.only in traits)
+
+
+#: How a tube's screen has burnt in, by the key that is kept, with what is seen.
+BURNS = {
+    "": "not looked at", "none": "none: no shadow, on or off", "off": "to be seen while it is off, lost in a picture",
+    "on": "a shadow in every picture", "deep": "brown lines in the screen, the picture dim there",
+}  # fmt: skip

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
 from idlebench.core.board.devices import Device, read_device
-from idlebench.core.board.first_look import TRAITS
+from idlebench.core.board.first_look import BURNS, TRAITS
 from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.replacement import Wire, read_wire
 from idlebench.core.board.zones import Zone, read_zone
@@ -96,6 +96,7 @@ def unit_facts(typed: Mapping[str, str]) -> Facts:
         "found": words(typed, "found", "what was found", 2000),
         "repairs": words(typed, "repairs", "earlier repairs", 2000),
         "dates": words(typed, "dates", "date codes", 2000),
+        "burn": option(typed, "burn", BURNS, ""),
     }
 
 

@@ -10,7 +10,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
 from idlebench.core.board import dismantle
-from idlebench.core.board.first_look import TRAITS
+from idlebench.core.board.first_look import BURNS, TRAITS
 from idlebench.core.draw.bars import cost_bar
 from idlebench.core.faults.signs import signs_in
 from idlebench.core.judge.triage import helped_by
@@ -133,7 +133,7 @@ BOARD_FIELDS = (
     "monitor_model",
     "truth",
 )
-UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates")
+UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates", "burn")
 
 
 def intake_page(
@@ -162,6 +162,7 @@ def intake_page(
         "skipping": form.removeprefix("skip ") if form.startswith("skip ") else "",
         "form": form,
         "complaint": complaint,
+        "burns": BURNS if "tube" in state.traits else {},
         "told_signs": signs_in(state.row.symptoms),
         "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
         "job_typed": typed if form == "job" else _typed_of(state.job, JOB_FIELDS),

@@ -130,7 +130,7 @@ def _typed_in(place: Path) -> Job:
 
 
 def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
-    if any(facts.get(k) for k in ("serial", "symptoms", "missing", "found", "repairs", "dates")):
+    if any(facts.get(k) for k in ("serial", "symptoms", "missing", "found", "repairs", "dates", "burn")):
         services.describe_unit(unit, forms.unit_facts(_typed(facts, "unit")))
     if facts.get("worth") is not None or facts.get("damage"):
         triage.value(unit, **forms.worth_facts(_typed(facts, "unit")))

@@ -54,6 +54,7 @@ OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
 SINCE = {
+    "units": {"burn": 7},
     "plan": {"by_hand": 3},
     "plan_versions": {"by_hand": 3},
     "boards": {

@@ -52,6 +52,8 @@ class Unit(models.Model):
     found = models.TextField(blank=True, max_length=2000)
     repairs = models.TextField(blank=True, max_length=2000)
     dates = models.TextField(blank=True, max_length=2000)
+    # of a picture tube: how its screen has burnt in, a key of core.board.first_look.BURNS
+    burn = models.CharField(max_length=8, blank=True)
     first_look = models.JSONField(default=list)
     look_skipped = models.JSONField(default=dict)
     worth = models.FloatField(null=True, blank=True)

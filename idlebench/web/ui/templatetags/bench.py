@@ -13,6 +13,7 @@ from django.utils import timezone
 from django.utils.html import escape
 from django.utils.safestring import mark_safe
 
+from idlebench.core.board.first_look import BURNS
 from idlebench.core.board.roles import ROLES
 from idlebench.core.draw.bars import Bar
 from idlebench.core.judge.ageing import show_years
@@ -44,6 +45,12 @@ def day(at: float) -> str:
     """A time of the record as a day."""
     when = timezone.localtime(datetime.fromtimestamp(at, UTC))
     return f"{when.day} {when:%b %Y}"
+
+
+@register.filter
+def burn(key: str) -> str:
+    """How a screen has burnt in, in words."""
+    return BURNS.get(key, key)
 
 
 @register.filter
