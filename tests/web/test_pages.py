@@ -37,7 +37,7 @@ def all_pages() -> list[str]:
         pages += [f"{reverse('power', args=[unit.pk])}?step={step}" for step in ("dummy", "full", "feed", "life")]
         pages += [reverse("gather_ask", args=[unit.pk]), reverse("unit_procedures", args=[unit.pk])]
     for board in Board.objects.all():
-        pages += [reverse(name, args=[board.pk]) for name in ("survey", "choose", "swap", "supply", "bag", "stripes")]
+        pages += [reverse(name, args=[board.pk]) for name in ("survey", "choose", "swap", "supply", "bag")]
         pages += [f"{reverse('survey', args=[board.pk])}?part=C1", f"{reverse('choose', args=[board.pk])}?place=C7"]
         pages.append(f"{reverse('stripes', args=[board.pk])}?width=8&offset=12")
     return pages
