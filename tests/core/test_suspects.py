@@ -208,4 +208,6 @@ def test_what_people_say_of_a_machine_is_read_as_signs():
 
     assert signs_in("Blew its fuse last winter. Dim, with a hum bar.") == ("fuse gone", "dim", "hum bar")
     assert signs_in("No hum. All keys work, without any crackle.") == ()
+    assert signs_in("Works only when warm.") == ("works when warm",)
+    assert signs_in("Picture shakes, goes dark after ten minutes.") == ("picture shakes",), "it fails warm"
     assert signs_in("") == () and signs_in("Found in the oil store. Not opened yet.") == ()

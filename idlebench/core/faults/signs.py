@@ -43,7 +43,7 @@ TOLD: dict[str, str] = {
     "fan twitches": r"fan (?:only )?twitch",
     "hum": r"\bhum(?:s|ming)?\b(?! bar)",
     "smell": r"\bsmell|\bstink|fish(?:y| )",
-    "works when warm": r"when (?:it is )?warm|after (?:a while|warming|ten minutes)|once warm",
+    "works when warm": r"\b(?:works|comes on|starts|is fine|plays) (?:again |only )?(?:when|once|after|if) ",
     "no sound": r"no sound|\bmute\b|silent",
     "crackle": r"crackl",
     "keys dead": r"dead key|keys? (?:is |are )?dead|keys? (?:do not|don.t|does not) (?:work|answer)",
