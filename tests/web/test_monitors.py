@@ -97,7 +97,10 @@ def test_the_tube_is_discharged_three_times_by_the_clock_and_power_or_half_an_ho
     proving.take_reading(monitor.pk, check(monitor, "cold.tubeclip").key, "yes")
     later(monitor, 300)
     assert not gates.tube(unit_state(monitor.pk).proof), "clipped together it stays empty"
+    step = f"mline.b{monitor.boards.get(name='VM-12').pk}"
+    assert "clip" in {r.rule for r in gates.power(unit_state(monitor.pk).proof, step)}, "no power onto a clipped anode"
     proving.take_reading(monitor.pk, check(monitor, "cold.tubeclip").key, "no")
+    assert "clip" not in {r.rule for r in gates.power(unit_state(monitor.pk).proof, step)}
     assert gates.tube(unit_state(monitor.pk).proof)
 
 

@@ -194,6 +194,28 @@ def test_signs_are_ticked_kept_once_and_go_when_they_are_not_ticked_any_more(cli
     against = post(client, "tell", unit, board=board.pk, sign=["dead"], seen="ripple +5V")
     assert against.status_code == 422 and "dead, and ripple" in against.content.decode()
     assert {c.text for c in unit.clues.filter(dropped=None)} == {"hum", "ripple +5 V"}, "nothing is half kept"
+    # of several readings one that cannot be read leaves all of them, and the signs, as they were
+    bad = post(client, "tell", unit, board=board.pk, sign=["crackle"], seen="", read="C1 esr 0.2\nC1 esr lots")
+    assert bad.status_code == 422 and "line 2" in bad.content.decode()
+    assert {c.text for c in unit.clues.filter(dropped=None)} == {"hum", "ripple +5 V"}
+
+
+def test_the_least_of_a_rail_is_weighed_as_it_was_read_with_its_loads_stepping(client, board):
+    unit = board.unit
+    failed_at_full(board)
+    post(client, "read", unit, board=board.pk, point="+5V lowest", value="4.9")
+    told = ask(client, unit).context
+    (one,) = [r for r in told["readings"] if r.asked.what == "lowest" and r.value == 4.9]
+    assert one.state.step == "all" and "+5 V lowest" not in {n.typed for n in told["next"]}
+
+
+def test_a_mend_at_its_pad_makes_no_dried_part_new():
+    from idlebench.core.simulate.truth import changed
+
+    truth = "C19 cap 20u\nJ2 joint 0.4"
+    assert changed(truth, "lifted pad from C19 + to C20 +", mend=True) == truth
+    assert changed(truth, "J2 pins made new", mend=True) == "C19 cap 20u\n# changed: J2 joint 0.4"
+    assert changed(truth, "C19: GP in").startswith("# changed: C19")
 
 
 def test_symptoms_as_told_and_a_failed_cold_check_lead_there(client, board):

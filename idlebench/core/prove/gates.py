@@ -18,7 +18,7 @@ from ..refusal import BadInput, Shut
 from ..text.quantity import show
 from ..wording import many
 from .checks import BoardFacts, Check, Step
-from .facts import DISCHARGED, INSIDE, MAINS_READ
+from .facts import CLIPPED, DISCHARGED, INSIDE, MAINS_READ
 from .proof import Proof
 from .record import Event
 
@@ -557,10 +557,20 @@ LINE_STAGE = ("mline.", "manode.", "mfield.", "mpict.", "msoak.")
 
 
 def untuned(proof: Proof, step: str) -> Reasons:
-    """No line stage gets power with another tuning part than the sheet's: pulse, tube volts and X-rays go with it."""
+    """No line stage gets power with another tuning part than the sheet's, for pulse, tube volts and X-rays go with it; nor with its
+    anode still clipped to the braid."""
     if not step.startswith(LINE_STAGE):
         return ()
-    return tuple(
+    clips = (c for s in proof.steps for c in s.checks if c.fact == CLIPPED and proof.standing(c).passed)
+    on = tuple(
+        Shut(
+            "clip",
+            f"A lead still clips the anode of {c.board} to its braid.",
+            "Take it off, and answer that check with no.",
+        )
+        for c in clips
+    )
+    return on + tuple(
         Shut("tuning", f"{board.name}: {words}.", "Put the part of the sheet in: same value, same kind, pulse-rated.")
         for board in proof.boards
         for words in board.untuned

@@ -103,7 +103,7 @@ def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
     own: dict = {"rows": frozenset({board.id}), "boards": frozenset({board.id}), "board": board.name}
     checks = [
         Check(f"cold.tubeclip.{board.id}", "cold", "look", "anode clipped to the braid",
-              "A clip lead joins anode and outer braid and stays on: while it is, the discharge does not grow old.",
+              "A clip lead joins anode and outer braid: while it is on, the discharge does not grow old. Off again, and no, before power.",
               optional=True, why="Charge creeps back only into what is open.", fact=CLIPPED, caution=TRAINED, **own),
         Check(f"cold.braid.{board.id}", "cold", "continuity", "tube's outer braid to the chassis ground",
               "Every strap of it: an open braid leaves the coating charged.", high=2.0, safety=True, fact=JOINED,

@@ -78,11 +78,12 @@ def read_truth(text: str) -> tuple[Fault, ...]:
 CURED = "# changed: "
 
 
-def changed(text: str, words: str, back: bool = False) -> str:
+def changed(text: str, words: str, back: bool = False, mend: bool = False) -> str:
     """Truth lines once parts were changed or mended: what was true of the old one is kept, and counts no more.
 
     Args:
         words: what was done, with the references it was done to. back: it was taken back, and the old part is in again.
+            mend: only mended: a wire at its pad makes no capacitor new.
 
     >>> changed('C1 cap 400u; J2 joint 0.1', 'C1: GP in')
     '# changed: C1 cap 400u\\nJ2 joint 0.1'
@@ -93,7 +94,8 @@ def changed(text: str, words: str, back: bool = False) -> str:
     found = []
     for line in filter(str.strip, re.split(r"[\n;·]", text)):
         plain = line.strip().removeprefix(CURED)
-        hit = plain.split()[0].upper() in refs
+        ref = plain.split()[0].upper()
+        hit = ref in refs and not (mend and ref.startswith("C"))
         gone = line.strip().startswith(CURED) if not hit else not back
         found.append(f"{CURED}{plain}" if gone and not plain.startswith("#") else plain)
     return "\n".join(found)

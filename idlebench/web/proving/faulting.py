@@ -5,9 +5,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
+from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
@@ -19,7 +20,7 @@ from idlebench.core.prove import gates
 from idlebench.core.prove.expect import state_at
 from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.simulate.readings import COLD, UNITS, Asked, read_asked
-from idlebench.core.simulate.state import State
+from idlebench.core.simulate.state import ALL, State
 from idlebench.core.simulate.supply import Bench
 from idlebench.core.text.dates import year_of
 from idlebench.core.text.quantity import read, show
@@ -83,6 +84,8 @@ def reading_of(text: str, bench: Bench, live: State, cold: bool | None = None) -
     over = words[1].lower() in OVER
     value = None if over else read(words[1], UNITS[asked.what], field="read", low=-1e6, high=1e12)
     off = State(frequency=live.frequency, load="none")
+    # the least of a rail is read while its loads step
+    live = replace(live, step=ALL) if asked.what == "lowest" else live
     return Read(off if (asked.what in COLD if cold is None else cold) else live, asked, value)
 
 
@@ -187,6 +190,21 @@ def keep_way(board: int, way: Way, typed: str) -> Clue:
             f"{found.row.name}, {way.words}: {shown}, {'whole' if ohms <= WHOLE else 'open'}.",
         )
         return made
+
+
+def tell(unit: int, board: int | None, signs: Iterable[str], lines: Iterable[str]) -> None:
+    """Keep signs and further readings, a line each; all of it or nothing.
+
+    Raises:
+        BadInput: naming the line. GateShut: one may not be read now.
+    """
+    with transaction.atomic():
+        keep_signs(unit, board, signs)
+        for number, line in enumerate(filter(str.strip, lines), 1):
+            try:
+                keep_reading(unit, board or 0, line.strip())
+            except BadInput as error:
+                raise error.within(f"line {number}") from None
 
 
 def drop(unit: int, clue: int) -> None:

@@ -254,11 +254,11 @@ def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
     elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))
     inquiry = _inquiry(known, case.shop, elsewhere, places)
     found = inquiry.look(readings, signs, full, marks_of(case))
-    if found.sound or (found.suspects and not found.pairs and told.failing):
+    if found.sound:
         measured = as_measured(
             bench, renewed_of(board, known, bench), readings, lambda one: inquiry.width(one.state, one.asked, one.value)
         )
-        if measured and found.sound:
+        if measured:
             found, context["measured"] = Found(measured, False), True
     now = full if state.live_step else State(frequency=how.frequency, load="none")
     following = further(inquiry, found, now, readings)
@@ -415,12 +415,7 @@ def tell(request: HttpRequest, pk: int) -> HttpResponse:
     board = request.POST.get("board", "")
     try:
         words = (*request.POST.getlist("sign"), *request.POST.get("seen", "")[:4000].replace(";", "\n").splitlines())
-        faulting.keep_signs(pk, _number(board), words)
-        for number, line in enumerate(filter(str.strip, request.POST.get("read", "")[:4000].splitlines()), 1):
-            try:
-                faulting.keep_reading(pk, _number(board) or 0, line.strip())
-            except BadInput as error:
-                raise error.within(f"line {number}") from None
+        faulting.tell(pk, _number(board), words, request.POST.get("read", "")[:4000].splitlines())
     except BadInput as error:
         asked = {"board": board}
         return _page(
@@ -471,7 +466,7 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def take_on(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a suspect on as it stands now, and go where it is swapped or mended."""
+    """Take a suspect on as it stands now."""
     state, asked = unit_state(pk), request.POST
     made = [b for b in state.boards if b.row.supply and b.supply]
     board = next((b for b in made if str(b.row.pk) == asked.get("board", "")), None)

@@ -88,10 +88,10 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     return swap
 
 
-def _true_no_more(found: BoardState, words: str, back: bool = False) -> None:
+def _true_no_more(found: BoardState, words: str, back: bool = False, mend: bool = False) -> None:
     """On the simulated bench: what befell a part goes with it, and comes back with it."""
     if found.row.truth:
-        found.row.truth = changed(found.row.truth, words, back)
+        found.row.truth = changed(found.row.truth, words, back, mend)
         found.row.save(update_fields=["truth"])
 
 
@@ -282,7 +282,7 @@ def mend(board: int, text: str) -> str:
             kept, told = _kept(found, read_mend(text), door.state)
             row, said = mend_id(kept.pk), kept.to_core().title
         note(door.state.row, MEND, timezone.now(), row=row, board=board_id(board), words=f"{found.row.name}: {said}")
-        _true_no_more(found, said)
+        _true_no_more(found, said, mend=True)
         log(found.row.unit, "mend", f"{found.row.name}: {said}.")
         return told
 
@@ -317,4 +317,4 @@ def mend_back(board: int, pk: int) -> None:
         note(door.state.row, MEND, timezone.now(), row=mend_id(row.pk), board=board_id(board), words=words)
         log(found.row.unit, "mend", f"{words}.")
         row.delete()
-        _true_no_more(found, row.line, back=True)
+        _true_no_more(found, row.line, back=True, mend=True)
