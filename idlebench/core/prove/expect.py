@@ -8,11 +8,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from ..simulate.expected import SOURCE, Band, bands
+from ..simulate.expected import SOURCE, Band, foreseen
 from ..simulate.explain import Explained, explain
-from ..simulate.laws import run
 from ..simulate.readings import Asked
-from ..simulate.rectifier import MIDDLING
 from ..simulate.state import ALL, State
 from ..simulate.supply import Bench
 from ..simulate.switch_on import switch_on
@@ -128,17 +126,16 @@ def ahead(
         if state is None or (not here and (stepping or state.load == "board")):
             continue
         asked = [Asked(c.rail, _READ[c.aspect], c.rail) for c in here]
-        read = bands(bench, state, [*asked, *_WHOLE], mains_known=known)
+        read, happens = foreseen(bench, state, [*asked, *_WHOLE], mains_known=known)
         for check, one, band in zip(here, asked, read, strict=False):
             found[check.key] = Expected(_seen(check, band), bench, state, one)
         if not stepping and state.load != "board":
-            outlook = _outlook(bench, state, *read[-2:])
+            outlook = _outlook(bench, state, *read[-2:], happens)
     return Ahead(found, outlook)
 
 
-def _outlook(bench: Bench, state: State, amps: Band, light: Band) -> Outlook:
+def _outlook(bench: Bench, state: State, amps: Band, light: Band, wrong: tuple[str, ...]) -> Outlook:
     """The lamp's light, what the mains give, whether the supply starts at all."""
-    wrong = tuple(words for rows, words in run(bench, Values(1), state, grids=MIDDLING).said if rows[0])
     told = []
     if state.lamp:
         low, high = light.low / 100, light.high / 100

@@ -606,7 +606,7 @@ def _under_power(proof: Proof, check: Check) -> Reasons:
     held = proof.held(check.step) or 0.0
     left = check.hold * 60 - held
     if left > 0:
-        text = f"Power has been on for {_clock(held)} of {check.hold:g} minutes."
+        text = f"Power has been on for {_clock(held)} of {check.hold:g} minute{'s' * (check.hold != 1)}."
         return (Shut("hold", text, f"Answer it in {_clock(left)}."),)
     return ()
 

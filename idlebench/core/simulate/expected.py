@@ -78,6 +78,18 @@ def bands(
     Raises:
         BadInput: what cannot be read so.
     """
+    return foreseen(bench, state, asked, seconds, count, seed, mains_known)[0]
+
+
+def foreseen(
+    bench: Bench, state: State, asked: Sequence[Asked], seconds: float = 0.0, count: int = DRAWS, seed: int = 1,
+    mains_known: bool = True,
+) -> tuple[list[Band], tuple[str, ...]]:  # fmt: skip
+    """What each point should read, and what happens in most of the draws, in words.
+
+    Raises:
+        BadInput: what cannot be read so.
+    """
     values = draws(bench, count, seed, mains_known)
     outcome = run(bench, values, state, seconds, MIDDLING)
     found = []
@@ -89,4 +101,4 @@ def bands(
             continue
         low, middle, high = np.percentile(finite, [OUTSIDE, 50, 100 - OUTSIDE])
         found.append(Band(float(low), float(high), float(middle)))
-    return found
+    return found, tuple(words for rows, words in outcome.said if rows.mean() > 0.5)

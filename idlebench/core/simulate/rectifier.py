@@ -21,6 +21,8 @@ Floats = NDArray[np.float64]
 ROUGH, MIDDLING, FINE = (24,), (20, 40), (24, 96)
 #: Newton steps on a grid, and the share of the peak that a step may still be for it to count as settled.
 MOST_STEPS, SETTLED = 60, 1e-6
+#: So many variants are worth settling their middle one first.
+MANY = 100
 #: A step that leads away is halved so often.
 SHORTER = 6
 #: A store that is open leaves so much, F: the wiring.
@@ -91,12 +93,18 @@ def _settled(
     stage: Stage, frequency: float, grids: tuple[int, ...], halves: int, found: Cycle, which: NDArray[np.bool_]
 ) -> None:
     """Find the state of variants over one or both half waves, and write it down."""
-    held = np.zeros((len(stage.peak), halves * grids[0]))
+    held = _near(stage, frequency, halves, grids[0])
     for points in grids:
         if held.shape[1] != halves * points:
             held = _finer(held, halves * points)
         drive = _drive(stage, halves, points)
         held, done = _newton(stage, drive, held, 1 / frequency / (2 * points))
+        if points == grids[0] and not done.all() and len(done) >= MANY:
+            # too far from the middle one: these begin at nothing
+            far = ~done
+            held[far], done[far] = _newton(
+                stage.rows(far), drive[far], np.zeros((int(far.sum()), drive.shape[1])), 1 / frequency / (2 * points)
+            )
     source, volts, load, _, _ = _currents(stage, drive, held)
     source = np.maximum(source, 0.0)
     for wave in (volts, source, load):
@@ -104,6 +112,20 @@ def _settled(
     for whole, wave in ((found.volts, volts), (found.source, source), (found.into, source - load)):
         whole[which] = np.tile(wave, (1, 2 // halves))
     found.settled[which] = done
+
+
+def _near(stage: Stage, frequency: float, halves: int, points: int) -> Floats:
+    """Where to begin: of many variants at what the middle one settles to, of few at nothing."""
+    count = len(stage.peak)
+    nothing = np.zeros((count, halves * points))
+    if count < MANY:
+        return nothing
+    middle = Stage(**{f.name: np.median(getattr(stage, f.name), keepdims=True) for f in fields(Stage)})
+    held, done = _newton(middle, _drive(middle, halves, points), nothing[:1], 1 / frequency / (2 * points))
+    if not done.all():
+        return nothing
+    # as their winding's volts are to the middle one's
+    return held * (stage.peak / np.maximum(middle.peak, 1e-9))[:, None]
 
 
 def _finer(held: Floats, points: int) -> Floats:
