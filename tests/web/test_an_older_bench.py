@@ -19,7 +19,8 @@ from idlebench.core.prove import gates
 from idlebench.web.proving import services
 from idlebench.web.records.models import *
 from idlebench.web.unit.state import unit_state
-from idlebench.web.ledger.services import reopen, sheet
+from idlebench.web.ledger.services import reopen
+from idlebench.web.ledger.sheets import sheet
 a, b = (unit_state(Unit.objects.get(name=n).pk) for n in "AB")
 told = {
     "parts": Part.objects.count(), "readings": Reading.objects.count(), "swaps": Swap.objects.count(),

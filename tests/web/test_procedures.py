@@ -14,7 +14,7 @@ from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.calendar.services import make
 from idlebench.web.keep.coming import take_in
 from idlebench.web.keep.leaving import export
-from idlebench.web.ledger.services import sheet
+from idlebench.web.ledger.sheets import sheet
 from idlebench.web.procedures import services
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Event, ProcedureStep, Reading, ShopProcedure, UnitProcedure

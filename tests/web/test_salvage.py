@@ -13,7 +13,7 @@ from idlebench.core.choose.salvage import may_be_taken, may_come_out, used
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.choose import services as choosing
 from idlebench.web.gather import planning
-from idlebench.web.ledger.services import sheet
+from idlebench.web.ledger.sheets import sheet
 from idlebench.web.records.models import CatalogueItem, Choice, Part, Swap
 from idlebench.web.survey.services import add_line, paste
 from idlebench.web.swap import services as swapping

@@ -9,7 +9,7 @@ from django.urls import reverse
 from idlebench.core.board.parts import Fitted
 from idlebench.core.judge.verdict import judge
 from idlebench.core.refusal import BadInput
-from idlebench.web.ledger.services import sheet
+from idlebench.web.ledger.sheets import sheet
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Unit
 from idlebench.web.swap import services as swapping

@@ -14,7 +14,7 @@ from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.need import need_of
 from idlebench.core.refusal import BadInput
 
-from ..ledger.services import sheet
+from ..ledger.sheets import sheet
 from ..photos.files import keep, kept_or_gone
 from ..records.models import CatalogueItem, Job, Part, ShopPolicy, Unit, folder
 from ..records.trial import on_trial

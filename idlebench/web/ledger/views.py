@@ -16,6 +16,7 @@ from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
 from . import services
+from .sheets import sheet
 
 
 def ledger(request: HttpRequest) -> HttpResponse:
@@ -27,7 +28,7 @@ def ledger(request: HttpRequest) -> HttpResponse:
 def _told(state: UnitState) -> dict[str, object]:
     """What a sheet is made of."""
     gate = () if state.row.handed_over else gates.hand_over(state.closing)
-    return {"state": state, "sheet": services.sheet(state), "gate": gate}
+    return {"state": state, "sheet": sheet(state), "gate": gate}
 
 
 def handover(request: HttpRequest, pk: int) -> HttpResponse:

@@ -1,0 +1,179 @@
+"""What the hand-over sheet tells of a unit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from math import isinf
+
+from django.utils import timezone
+
+from idlebench.core import prove
+from idlebench.core.prove import Check
+from idlebench.core.prove.record import FUSE, MEND, PART, REOPENED, SWAP, SWAP_BACK
+from idlebench.core.text.quantity import show
+
+from ..records.models import ProcedureStep, Reading, ReformRun, UnitProcedure
+from ..unit.parts import PartState
+from ..unit.rows import mend_id
+from ..unit.state import UnitState
+
+#: What a rail reading is called on the sheet.
+ASPECTS = {"volts": "volts", "ripple": "ripple, peak to peak", "lowest": "lowest under a load step"}
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A rail reading on the sheet: where on the way up, what of the rail, and the reading."""
+
+    step: str
+    what: str
+    reading: Reading
+
+
+@dataclass(frozen=True)
+class Failed:
+    """A reading that failed, what was done after it, and how it read in the end, None where it was not read again."""
+
+    reading: Reading
+    done: str
+    then: Reading | None
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What is handed over with a unit."""
+
+    replaced: list[PartState]
+    kept: list[PartState]
+    unsettled: list[PartState]
+    rails: list[Measured]
+    cold: list[Reading]
+    overridden: list[Reading]
+    skipped: list[tuple[str, str]]
+    reopened: list[prove.Event]
+    not_done: list[Check]
+    reformed: list[tuple[str, str]]
+    failed: list[Failed]
+    devices: list[tuple[str, str, str, str]]
+    mended: list[Mended]
+    procedures: list[tuple[str, str, list[ProcedureStep]]]
+    proven: bool
+    made_at: datetime
+
+
+def sheet(state: UnitState) -> Sheet:
+    """What was judged, replaced, kept, measured, skipped and overridden."""
+    proof = state.proof
+    rails, cold = [], []
+    for step in proof.steps:
+        for check in step.checks:
+            reading = state.reading_of(check)
+            if reading is None or not proof.done(check):
+                continue
+            if step.key == "cold":
+                cold.append(reading)
+            elif check.live and check.aspect in ASPECTS:
+                rails.append(Measured(step.title, ASPECTS[check.aspect], reading))
+    skipped = state.row.look_skipped
+    return Sheet(
+        replaced=[p for p in state.parts if p.swap and not p.is_out],
+        kept=[
+            p
+            for p in state.parts
+            if not p.swap and not p.taken and not p.left_out and not (p.decision.replace and p.choice is None)
+        ],
+        unsettled=state.unsettled,
+        rails=rails,
+        cold=cold,
+        overridden=[r for r in state.readings if r.overridden],
+        skipped=[(look.text, skipped[look.key]) for look in state.first_look if look.key in skipped],
+        reformed=_reformed(state),
+        failed=_failed(state),
+        devices=_devices(state),
+        mended=_mended(state),
+        procedures=_procedures(state),
+        not_done=[c for step in proof.steps for c in step.checks if c.optional and not proof.done(c)],
+        reopened=[e for _, e in state.recorded if e.kind == REOPENED],
+        proven=proof.proven,
+        made_at=timezone.now(),
+    )
+
+
+def _reformed(state: UnitState) -> list[tuple[str, str]]:
+    """Stores that were reformed, or given up in it: the place, and what came of it."""
+    words = {"done": "reformed", "stop": "stopped and condemned", "left": "left off"}
+    runs = ReformRun.objects.filter(part__board__unit=state.row).select_related("part__board")
+    return [(f"{run.part.board.name} {run.part.ref}", words.get(run.outcome, "not finished")) for run in runs]
+
+
+#: What is done about a failed reading, as the record calls it.
+WORK = (SWAP, SWAP_BACK, PART, MEND, FUSE)
+
+
+def _failed(state: UnitState) -> list[Failed]:
+    """Failed readings in order, each with the work after it and the next reading of the same check."""
+    found = []
+    for i, reading in enumerate(state.readings):
+        if reading.passed or reading.overridden:
+            continue
+        then = next((later for later in state.readings[i + 1 :] if later.key == reading.key), None)
+        until = then.at.timestamp() if then else float("inf")
+        work = [e.words for _, e in state.recorded if e.kind in WORK and reading.at.timestamp() <= e.at <= until]
+        found.append(Failed(reading, "; ".join(dict.fromkeys(work)), then))
+    return found
+
+
+def _devices(state: UnitState) -> list[tuple[str, str, str, str]]:
+    """What is no capacitor: place, what stood there, what is there now, and why or what was seen."""
+    found = []
+    for board in state.boards:
+        for d in board.devices:
+            place, device = f"{board.row.name} {d.ref}", d.device
+            was = f"{device.title} {device.note if device.what == 'chip' else device.marked}".strip()
+            why = "; ".join(d.choice.reasons) if d.choice else ""
+            if d.swap is not None:
+                read_out = f"the old one: {d.swap.read_out}" if d.swap.read_out else ""
+                found.append((place, was, d.swap.item, "; ".join(filter(None, [read_out, d.swap.note, why]))))
+            elif d.choice is not None:
+                found.append((place, was, f"{d.choice.item}, not in yet", why))
+            elif device.what == "battery":
+                done = "taken out" if device.looks == "missing" else device.looks or "left in"
+                found.append((place, was, done, device.note))
+    return found
+
+
+@dataclass(frozen=True)
+class Mended:
+    """A mend on the sheet: its board, what it is, Ω before in words, and its check's last reading, None where none is asked."""
+
+    board: str
+    title: str
+    before: str
+    reading: Reading | None
+
+
+def _mended(state: UnitState) -> list[Mended]:
+    """Damage and its mends, each with what was read before and after."""
+    found = []
+    for board in state.boards:
+        for mend in board.work.mends:
+            core = mend.core
+            check = state.proof.check(f"cold.mend.{mend_id(mend.row.pk)}")
+            read = "" if core.before is None else "OL" if isinf(core.before) else show(core.before, "Ω")
+            found.append(Mended(board.row.name, core.title, read, state.reading_of(check) if check else None))
+    return found
+
+
+def _procedures(state: UnitState) -> list[tuple[str, str, list[ProcedureStep]]]:
+    """Procedures that were begun: title and board, how far, and the steps that were skipped, failed or read."""
+    by_row: dict[UnitProcedure, list[ProcedureStep]] = {}
+    for step in ProcedureStep.objects.filter(procedure__unit=state.row).select_related("procedure__board"):
+        by_row.setdefault(step.procedure, []).append(step)
+    found = []
+    for row, steps in by_row.items():
+        told = [step for step in steps if step.reason or step.typed not in ("", "yes")]
+        where = f"{row.title} on {row.board.name}" if row.board else row.title
+        far = f"done {row.ended:%-d %b %Y}" if row.ended else f"{len(steps)} of {len(row.to_core().steps)} steps"
+        found.append((where, far, told))
+    return found
