@@ -43,6 +43,10 @@ $(STAMPS)/chromium: $(STAMPS)/checked tools/need-debian.sh
 	@bash tools/need-debian.sh chromium
 	@touch $@
 
+$(STAMPS)/pdftools: $(STAMPS)/checked tools/need-debian.sh
+	@bash tools/need-debian.sh pdftools
+	@touch $@
+
 # What people run
 
 demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/pango
@@ -52,7 +56,7 @@ demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/pango
 
 test: lint unit browser
 
-unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango
+unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/pdftools
 	$(PY) -m pytest -n auto --dist worksteal tests/core tests/instruments tests/web
 
 browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium

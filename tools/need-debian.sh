@@ -1,14 +1,16 @@
 #!/usr/bin/env bash
-# Installs what Debian brings: "pango" for PDF sheets, "chromium" for browser tests, "spreadsheet" for make spreadsheet. Does nothing where it is there.
+# Installs what Debian brings: "pango" for PDF sheets, "chromium" for browser tests, "pdftools" for tests of sheets, "spreadsheet" for make spreadsheet. Does nothing where it is there.
 set -u
 case "$1" in
   pango) packages="libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core"
          there() { ldconfig -p | grep -q libpangoft2-1.0 && ldconfig -p | grep -q libharfbuzz-subset; } ;;
   chromium) packages="chromium fonts-dejavu-core"
          there() { command -v chromium >/dev/null; } ;;
+  pdftools) packages="poppler-utils"
+         there() { command -v pdffonts >/dev/null; } ;;
   spreadsheet) packages="libreoffice-calc-nogui"
          there() { command -v soffice >/dev/null; } ;;
-  *) echo "idlebench: $0 pango | chromium | spreadsheet" >&2; exit 2 ;;
+  *) echo "idlebench: $0 pango | chromium | pdftools | spreadsheet" >&2; exit 2 ;;
 esac
 there && exit 0
 root=""

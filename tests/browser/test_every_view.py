@@ -18,7 +18,7 @@ def main_views() -> dict[str, str]:
         "intake": f"/unit/{b.pk}/intake/", "intake of c": f"/unit/{c.pk}/intake/", "survey": f"/board/{main.pk}/survey/?part=C22",
         "choose": f"/board/{supply.pk}/choose/?place=C18", "choose mains": f"/board/{supply.pk}/choose/?place=C1", "gather": f"/unit/{b.pk}/gather/", "what to ask for": f"/unit/{b.pk}/gather/ask/",
         "swap": f"/board/{supply.pk}/swap/", "swap a cell": f"/board/{main.pk}/swap/?place=BT1", "bag": f"/board/{supply.pk}/bag/", "other parts": f"/board/{main.pk}/supply/", "cold": f"/unit/{b.pk}/cold/", "suspects": f"/unit/{b.pk}/suspects/?seen=dead", "stripes": f"/board/{main.pk}/stripes/?width=8&offset=12", "power": f"/unit/{a.pk}/power/?step=full", "power shut": f"/unit/{b.pk}/power/",
-        "handover": f"/unit/{a.pk}/handover/", "handover shut": f"/unit/{b.pk}/handover/", "sheet": f"/unit/{a.pk}/handover.html",
+        "handover": f"/unit/{a.pk}/handover/", "handover shut": f"/unit/{b.pk}/handover/", "sheet": f"/unit/{a.pk}/handover.html", "owner": f"/unit/{a.pk}/owner.html",
         "reforming": f"/part/{main.parts.get(ref='C39').pk}/reform/",
         "triage": f"/job/{b.job_id}/triage/",
         "dismantling": f"/unit/{b.pk}/dismantling/",

@@ -86,6 +86,11 @@ def weighed() -> list[tuple[int, str, str]]:
     return [(u.pk, f"job {u.job_id}, unit {u.name}", words.get(weights.get(str(u.pk)), "as it comes")) for u in units]
 
 
+def next_looks() -> list[Unit]:
+    """Units that were handed over, by the day they are to be looked at again; the soonest first."""
+    return list(Unit.objects.exclude(next_look=None).select_related("job").order_by("next_look", "id"))
+
+
 def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: datetime | None = None) -> CalendarPlan:
     """Plan all that open units have left, and keep it with what moved since the plan before."""
     # half a second to load: not for whoever only looks at a page

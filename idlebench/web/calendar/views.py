@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from idlebench.core.draw.lanes import lanes_of
@@ -32,6 +33,7 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     context = {
         "room": "calendar", "said": heard(request), "plan": plan, "shop": shop, "hours": f"{shop.minutes / 60:g}",
         "begins": f"{shop.begins // 60:02}:{shop.begins % 60:02}",
+        "looks": services.next_looks(), "today": timezone.localdate(),
         "weighed": services.weighed(), "words": list(services.WEIGHTS),
         "weekdays": [(name, i in shop.free) for i, name in enumerate(services.WEEKDAYS)], **extra,
     }  # fmt: skip
@@ -107,9 +109,10 @@ def ics(request: HttpRequest) -> HttpResponse:
     from .ics import as_ics
 
     plan = CalendarPlan.objects.order_by("-id").first()
-    if plan is None:
+    looks = services.next_looks()
+    if plan is None and not looks:
         raise Http404("no calendar is planned")
     return HttpResponse(
-        as_ics(plan), content_type="text/calendar; charset=utf-8",
+        as_ics(plan, looks, timezone.now()), content_type="text/calendar; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="bench.ics"'},
     )  # fmt: skip

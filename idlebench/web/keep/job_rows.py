@@ -11,7 +11,7 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
 from django.core.exceptions import ValidationError
@@ -54,7 +54,7 @@ OWN = {"id", "turn", "condemned", "history_id", "history_user"}
 
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
 SINCE = {
-    "units": {"burn": 7},
+    "units": {"burn": 7, "hours_a_day": 8, "next_look": 8, "next_look_of": 8},
     "plan": {"by_hand": 3},
     "plan_versions": {"by_hand": 3},
     "boards": {
@@ -239,6 +239,8 @@ def as_text(f: models.Field, value: Any) -> str:
         return "yes" if value else "no"
     if isinstance(f, models.DateTimeField):
         return value.astimezone(UTC).isoformat()
+    if isinstance(f, models.DateField):
+        return value.isoformat()
     if isinstance(f, models.JSONField):
         return json.dumps(value, ensure_ascii=False)
     if isinstance(f, models.FloatField):
@@ -263,6 +265,7 @@ def as_value(f: models.Field, text: str, where: str) -> Any:
 def _expected(f: models.Field) -> str:
     kinds = (
         (models.BooleanField, "yes or no"), (models.DateTimeField, "a time such as 2026-11-25T17:00:00+00:00"),
+        (models.DateField, "a day such as 2026-11-25"),
         (models.JSONField, "JSON"), (models.FloatField, "a number"), ((models.IntegerField, models.ForeignKey), "a whole number"),
     )  # fmt: skip
     if f.choices:
@@ -280,6 +283,8 @@ def _value(f: models.Field, text: str) -> Any:
     if isinstance(f, models.DateTimeField):
         found = parse_datetime(text)
         return found if isinstance(found, datetime) and found.tzinfo is not None else _wrong()
+    if isinstance(f, models.DateField):
+        return date.fromisoformat(text)
     if isinstance(f, models.JSONField):
         found = json.loads(text)
         plain = isinstance(found, type(f.get_default()) if f.has_default() else (list, dict))
@@ -321,7 +326,7 @@ def schema_of(table: Table) -> dict[str, Any]:
     ]
     for f in table.fields:
         kinds = (
-            (models.BooleanField, "boolean"), (models.DateTimeField, "datetime"), (models.JSONField, "any"),
+            (models.BooleanField, "boolean"), (models.DateTimeField, "datetime"), (models.DateField, "date"), (models.JSONField, "any"),
             (models.FloatField, "number"), ((models.IntegerField, models.ForeignKey), "integer"),
         )  # fmt: skip
         told: dict[str, Any] = {"name": f.name, "type": next((k for kind, k in kinds if isinstance(f, kind)), "string")}

@@ -23,7 +23,7 @@ from ..unit.state import states_of
 from .at_rest import must_be_at_rest
 from .job_rows import OUTLIVED, OWN, TABLES, Numbers, Table, as_text, schema_of, values_out, where_of
 
-FORMAT, VERSION = "idlebench-job", 7
+FORMAT, VERSION = "idlebench-job", 8
 #: The page of a bundle, the description of its tables, and where its photos lie.
 PAGE, DESCRIBED, PHOTOS = "job.json", "datapackage.json", "photos"
 #: The time that every file of a bundle carries: the same job gives the same bytes.

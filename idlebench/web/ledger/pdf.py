@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import logging
+import re
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -15,14 +16,20 @@ from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 
 class LocalFiles(URLFetcher):
-    """Fetches only what the app itself ships, styles and fonts, from its own files."""
+    """Fetches only what the app itself ships, styles and fonts, from its own files, and the pictures it is given by address."""
+
+    def __init__(self, pictures: Mapping[str, Path]) -> None:
+        super().__init__()
+        self.pictures = pictures
 
     def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
-        name = urlsplit(url).path.removeprefix("/static/")
-        path = finders.find(name)
+        address = urlsplit(url).path
+        path = self.pictures.get(address) or finders.find(address.removeprefix("/static/"))
         if not path:
             raise ValueError(f"not served here: {url}")
-        kind = {".css": "text/css", ".woff2": "font/woff2"}.get(Path(path).suffix, "application/octet-stream")
+        kind = {".css": "text/css", ".woff2": "font/woff2", ".jpg": "image/jpeg"}.get(
+            Path(path).suffix, "application/octet-stream"
+        )
         return URLFetcherResponse(url, Path(path).read_bytes(), {"Content-Type": kind})
 
 
@@ -57,10 +64,13 @@ DOING = {
 }  # fmt: skip
 
 
-def to_pdf(html: str, tell: Callable[[str, int, int], object] = lambda *step: None) -> bytes:
-    """A page of ours as PDF.
+def to_pdf(
+    html: str, tell: Callable[[str, int, int], object] = lambda *step: None, pictures: Mapping[str, Path] | None = None
+) -> bytes:
+    """A page of ours as PDF: tagged, its headings as bookmarks, its fonts inside.
 
     Args:
+        pictures: files of pictures in it, by their addresses.
         tell: told what is being done, the step and their number, from this thread; what it raises ends the work.
     """
 
@@ -72,8 +82,17 @@ def to_pdf(html: str, tell: Callable[[str, int, int], object] = lambda *step: No
             tell(DOING[number] + page, number, len(DOING))
 
     with _heard(step):
-        return _drawn(html)
+        return _drawn(html, pictures or {})
 
 
-def _drawn(html: str) -> bytes:
-    return HTML(string=html, base_url="http://127.0.0.1/", url_fetcher=LocalFiles()).write_pdf()
+#: On a board a unit is a millimetre, and so is its lettering's.
+BOARD = "text { font-size: 3.2px; text-anchor: middle; stroke: none }"
+
+
+def _drawn(html: str, pictures: Mapping[str, Path]) -> bytes:
+    rules = Path(finders.find("ui/sheet-drawings.css")).read_text(encoding="utf-8")
+    html = re.sub(
+        r"<svg\b[^>]*>", lambda found: f"{found[0]}<style>{rules}{BOARD if 'board' in found[0] else ''}</style>", html
+    )
+    page = HTML(string=html, base_url="http://127.0.0.1/", url_fetcher=LocalFiles(pictures))
+    return page.write_pdf(pdf_variant="pdf/ua-1", optimize_images=True, jpeg_quality=75, dpi=150)

@@ -14,6 +14,7 @@ from idlebench.core.prove.record import FUSE, MEND, PART, REOPENED, SWAP, SWAP_B
 from idlebench.core.text.quantity import show
 
 from ..records.models import ProcedureStep, Reading, ReformRun, UnitProcedure
+from ..unit.expecting import expecting
 from ..unit.parts import PartState
 from ..unit.rows import mend_id
 from ..unit.state import UnitState
@@ -24,11 +25,12 @@ ASPECTS = {"volts": "volts", "ripple": "ripple, peak to peak", "lowest": "lowest
 
 @dataclass(frozen=True)
 class Measured:
-    """A rail reading on the sheet: where on the way up, what of the rail, and the reading."""
+    """A rail reading on the sheet: where on the way up, what of the rail, the reading, and what the parts should give."""
 
     step: str
     what: str
     reading: Reading
+    expected: str = ""
 
 
 @dataclass(frozen=True)
@@ -62,11 +64,16 @@ class Sheet:
     made_at: datetime
 
 
-def sheet(state: UnitState) -> Sheet:
-    """What was judged, replaced, kept, measured, skipped and overridden."""
+def sheet(state: UnitState, whole: bool = True) -> Sheet:
+    """What was judged, replaced, kept, measured, skipped and overridden. whole: with what each rail should read by its parts."""
     proof = state.proof
     rails, cold = [], []
     for step in proof.steps:
+        should = (
+            expecting(state, step).of
+            if whole and any(c.aspect in ASPECTS and proof.done(c) for c in step.checks)
+            else {}
+        )
         for check in step.checks:
             reading = state.reading_of(check)
             if reading is None or not proof.done(check):
@@ -74,7 +81,8 @@ def sheet(state: UnitState) -> Sheet:
             if step.key == "cold":
                 cold.append(reading)
             elif check.live and check.aspect in ASPECTS:
-                rails.append(Measured(step.title, ASPECTS[check.aspect], reading))
+                band = should.get(check.key)
+                rails.append(Measured(step.title, ASPECTS[check.aspect], reading, band.words if band else ""))
     skipped = state.row.look_skipped
     return Sheet(
         replaced=[p for p in state.parts if p.swap and not p.is_out],

@@ -8,4 +8,6 @@ urlpatterns = [
     path("unit/<int:pk>/reopen/", views.reopen, name="reopen"),
     path("unit/<int:pk>/handover.html", views.sheet_html, name="sheet"),
     path("unit/<int:pk>/handover.pdf", views.sheet_pdf, name="sheet_pdf"),
+    path("unit/<int:pk>/owner.html", views.sheet_html, {"which": "owner"}, name="owner_sheet"),
+    path("unit/<int:pk>/owner.pdf", views.sheet_pdf, {"which": "owner"}, name="owner_pdf"),
 ]

@@ -16,7 +16,9 @@ from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
 from . import services
+from .plainly import plain_words
 from .sheets import sheet
+from .story import story
 
 
 def ledger(request: HttpRequest) -> HttpResponse:
@@ -25,22 +27,28 @@ def ledger(request: HttpRequest) -> HttpResponse:
     return render(request, "ledger/ledger.html", {"page": page, "room": "ledger"})
 
 
-def _told(state: UnitState) -> dict[str, object]:
-    """What a sheet is made of."""
+def _told(state: UnitState, whole: bool = True) -> dict[str, object]:
+    """What a sheet is made of. whole: with all that the next restorer wants."""
     gate = () if state.row.handed_over else gates.hand_over(state.closing)
-    return {"state": state, "sheet": sheet(state), "gate": gate}
+    told = sheet(state, whole)
+    return {"state": state, "sheet": told, "story": story(state, told, whole), "gate": gate, "whole": whole}
 
 
 def handover(request: HttpRequest, pk: int) -> HttpResponse:
     """What is handed over, and what is still open."""
     if request.method == "POST":
-        services.hand_over(pk)
+        try:
+            services.hand_over(pk, hours=request.POST.get("hours", ""))
+        except BadInput as error:
+            return _handover(request, pk, 422, hours_complaint=error, hours=request.POST.get("hours", ""))
         return redirect("handover", pk)
     return _handover(request, pk)
 
 
 def _handover(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
-    context = {**_told(unit_state(pk)), "stage": "handover", **extra}
+    # photos, waves and drawings are for the sheet
+    told = _told(unit_state(pk), whole=False)
+    context = {**told, "stage": "handover", "hours": f"{told['state'].row.hours_a_day:g}", **extra}
     return render(request, "ledger/handover.html", context, status=status)
 
 
@@ -54,25 +62,42 @@ def reopen(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("handover", pk)
 
 
-def sheet_html(request: HttpRequest, pk: int) -> HttpResponse:
-    """The sheet on its own, to print."""
-    return render(request, "ledger/sheet.html", _told(unit_state(pk)))
+#: The two sheets: their template, and what their files are called.
+SHEETS = {"all": ("ledger/sheet.html", "handover"), "owner": ("ledger/owner.html", "owner")}
 
 
-def sheet_pdf(request: HttpRequest, pk: int) -> HttpResponse:
-    """The sheet as PDF: posted, it is made beside the pages, told and stopped; asked for, it is made at once."""
+def _of_sheet(state: UnitState, which: str) -> dict[str, object]:
+    """What one of the two sheets is made of."""
+    return _told(state) if which == "all" else {**_told(state, whole=False), "plain": plain_words(state)}
+
+
+def sheet_html(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse:
+    """A sheet on its own, to print."""
+    template, _ = SHEETS[which]
+    state = unit_state(pk)
+    return render(request, template, _of_sheet(state, which))
+
+
+def sheet_pdf(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse:
+    """A sheet as PDF: posted, it is made beside the pages, told and stopped; asked for, it is made at once."""
     from .pdf import to_pdf
 
+    template, named = SHEETS[which]
     state = unit_state(pk)
-    name = "handover-unit-" + "".join(c if c.isalnum() else "-" for c in state.row.name) + ".pdf"
-    html = render_to_string("ledger/sheet.html", _told(state))
+    told = _of_sheet(state, which)
+    name = f"{named}-unit-" + "".join(c if c.isalnum() else "-" for c in state.row.name) + ".pdf"
+    html = render_to_string(template, told)
+    photos = (*told["story"].before, *told["story"].after)
+    pictures = {reverse("picture_small", args=[photo.pk]): photo.small for photo in photos}
     if request.method == "POST":
 
         def work(task: Task) -> str:
-            task.made = Made(name, "application/pdf", to_pdf(html, task.step))
+            task.made = Made(name, "application/pdf", to_pdf(html, task.step, pictures))
             return f"The sheet of unit {state.row.name} is made, {len(task.made.data) / 1000:.0f} kB."
 
         return redirect("task", begin("The sheet as PDF", reverse("handover", args=[pk]), work).key)
     return HttpResponse(
-        to_pdf(html), content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
+        to_pdf(html, pictures=pictures),
+        content_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="{name}"'},
     )

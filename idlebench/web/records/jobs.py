@@ -59,6 +59,10 @@ class Unit(models.Model):
     worth = models.FloatField(null=True, blank=True)
     damage = models.PositiveIntegerField(default=0)
     handed_over = models.DateTimeField(null=True, blank=True)
+    # how many hours of a day it will run, and from that, at hand-over, when it is looked at again and because of what
+    hours_a_day = models.FloatField(default=4.0)
+    next_look = models.DateField(null=True, blank=True)
+    next_look_of = models.CharField(max_length=200, blank=True)
     # counted on by every change of the unit and what is in it: what was reckoned of an older turn is reckoned anew
     turn = models.PositiveIntegerField(default=0)
 

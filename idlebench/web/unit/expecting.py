@@ -15,7 +15,6 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.supply import Bench, read_fuse
 from idlebench.core.text.rails_and_chips import Rail
 
-from ..records.models import CatalogueItem
 from .parts import BoardState
 from .rows import board_id
 from .state import UnitState
@@ -138,11 +137,7 @@ def _of(check: Check, board: BoardState, supplies: list[BoardState]) -> bool:
 def known_of(state: UnitState, board: BoardState) -> Known:
     """What a board's supply is made of now: what was swapped in, and the rest as it was read."""
     swapped = {p.ref: p.swap.item for p in board.parts if p.swap and not p.is_out}
-    rows = (
-        {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=set(swapped.values()))}
-        if swapped
-        else {}
-    )
+    rows = state.fitted
     new = tuple((ref, rows[item]) for ref, item in sorted(swapped.items()) if item in rows)
     frequency = state.job.meter_frequency
     parts = tuple(read_with(p.standing, frequency) for p in board.parts if not p.is_out)

@@ -16,7 +16,7 @@ from idlebench.core.board.devices import Device, first_out, read_device
 from idlebench.core.board.dismantle import still_open
 from idlebench.core.board.first_look import Look, first_look
 from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, places_of_monitor, read_monitor, tell_monitor
-from idlebench.core.board.parts import Fitted
+from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.board.replacement import read_wire
 from idlebench.core.board.zones import Told, read_zone, tell
 from idlebench.core.choose.need import Mains
@@ -31,7 +31,18 @@ from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
 from idlebench.instruments import HOUSE
 
-from ..records.models import Board, Event, Job, Part, PowerSession, Reading, ReformRun, Unit, UnitProcedure
+from ..records.models import (
+    Board,
+    CatalogueItem,
+    Event,
+    Job,
+    Part,
+    PowerSession,
+    Reading,
+    ReformRun,
+    Unit,
+    UnitProcedure,
+)
 from .parts import BoardState, DeviceState, PartState, verdict_of, year_now
 from .policies import policy_named
 from .series import series_counts
@@ -192,6 +203,12 @@ class UnitState:
     @property
     def mains(self) -> Mains:
         return Mains(self.job.mains_volts, self.job.mains_frequency)
+
+    @cached_property
+    def fitted(self) -> dict[str, Capacitor]:
+        """The pieces that were soldered in, by part, as far as the Shelf knows them."""
+        items = {p.swap.item for p in self.parts if p.swap and not p.is_out}
+        return {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=items)} if items else {}
 
     @cached_property
     def first_look(self) -> tuple[Look, ...]:

@@ -1,0 +1,107 @@
+"""When a machine is looked at again: by the life of the wet parts that stand in it, each at its own temperature and ripple.
+
+A new part counts from its rated life; an old one that stays from a plain part's, and from half of it, as one out of a donor does.
+The look is due when the first of them has used two thirds of what it is expected to last, and never later than two thirds of 15
+years: seals age whatever the hours say.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from ..board.parts import Capacitor
+from ..judge.ageing import LIFE_CAP, SOURCE_LIFE
+from ..refusal import BadInput
+from ..text.quantity import show
+from ..working import Line, Working
+from .columns import Alike, Columns
+from .need import Need
+from .rules import expected_life
+from .salvage import NEW_LIFE, SHARE
+
+#: What an old part's life is reckoned at, °C, where none is marked.
+OLD_TEMPERATURE = 85.0
+#: The share of its expected life after which a part is looked at, and the shortest time to the next look, years.
+LOOK_AT, SOONEST = 2 / 3, 0.25
+YEAR = 365.25
+#: The longest that is claimed of any wet part, years.
+OLDEST = LIFE_CAP / 8760
+#: Kinds that wear out by the hour.
+WEARING = ("wet", "polymer")
+
+
+@dataclass(frozen=True)
+class Wearing:
+    """A part that wears: its place as people say it, what stands there, hours it is expected to run there, °C round it; old: it
+    was there before."""
+
+    place: str
+    part: str
+    hours: float
+    ambient: float
+    old: bool = False
+
+    def years(self, hours_a_day: float) -> float:
+        """Years it is expected to last at so many hours a day; at most 15, whatever the hours are."""
+        by_use = self.hours / (YEAR * hours_a_day) if hours_a_day > 0 else float("inf")
+        return min(by_use, OLDEST)
+
+
+@dataclass(frozen=True)
+class NextLook:
+    """In how many days and years, and because of which part; by_age: none wears sooner than all seals do."""
+
+    days: int
+    years: float
+    first: Wearing
+    working: Working
+    by_age: bool = False
+
+
+def wears(place: str, need: Need, new: Capacitor | None = None) -> Wearing | None:
+    """How long the part in a place is expected to run; None where it does not wear by the hour.
+
+    Args:
+        need: what the place asks of it. new: the part that was put in; None where the old one stays.
+    """
+    kind = new.kind if new else need.kind
+    if kind not in WEARING:
+        return None
+    if new is None:
+        part = Capacitor(
+            "kept", "", kind, need.value, need.marked or 1.0, need.mounting, life=NEW_LIFE,
+            temperature=need.old.temperature or OLD_TEMPERATURE,
+        )  # fmt: skip
+    else:
+        part = new if new.life > 0 else replace(new, life=NEW_LIFE)
+    hours = float(expected_life(Alike([need], [1]), Columns.of([part]))[0])
+    share = SHARE if new is None or new.life <= 0 else 1.0
+    name = new.part if new else f"the old {show(need.value, 'F')}"
+    return Wearing(place, name, hours * share, need.ambient, new is None)
+
+
+def next_look(parts: Iterable[Wearing], hours_a_day: float) -> NextLook | None:
+    """When the first of these parts is to be looked at; None where nothing wears.
+
+    Raises:
+        BadInput: hours that no day has.
+
+    >>> look = next_look([Wearing("C1", "the old 100 µF", 12_000.0, 45.0, True)], 8.0)
+    >>> look.days, round(look.years, 2)
+    (1000, 2.74)
+    """
+    if not 0 <= hours_a_day <= 24:
+        raise BadInput(f"{hours_a_day:g}", "0 to 24 hours a day", "", "hours_a_day")
+    found = list(parts)
+    if not found:
+        return None
+    first = min(found, key=lambda p: (p.years(hours_a_day), not p.old, p.place))
+    lasts = first.years(hours_a_day)
+    years = max(SOONEST, LOOK_AT * lasts)
+    lines = (
+        Line("Expected to run", f"{first.part} at {first.ambient:g} °C", f"{first.hours:.0f} h", first.hours, "h", SOURCE_LIFE),
+        Line("In years", "hours ÷ (365.25 · hours a day), at most 15 y", f"{first.hours:.0f} ÷ (365.25 · {hours_a_day:g})", lasts, "y", ""),
+        Line("Looked at after", "two thirds of it", f"2/3 · {lasts:.2f}", years, "y", "the house's own"),
+    )  # fmt: skip
+    return NextLook(round(years * YEAR), years, first, Working("next_look", {"years": years}, lines), lasts >= OLDEST)

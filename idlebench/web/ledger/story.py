@@ -1,0 +1,191 @@
+"""What is worth telling of a unit beside its readings: how a fault was found, what to watch, what can be undone, when next."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+
+from django.utils import timezone
+
+from idlebench.core.choose.next_look import NextLook, Wearing, next_look, wears
+from idlebench.core.choose.supply_model import reckon
+from idlebench.core.draw.plots import Plot, waves
+from idlebench.core.prove.record import SWAP
+from idlebench.core.refusal import BadInput
+
+from ..records.models import Cause, Clue, Photo
+from ..unit.fits import need_for
+from ..unit.parts import BoardState
+from ..unit.picture import board_picture
+from ..unit.state import UnitState
+from ..unit.supply import measured
+from .sheets import Sheet
+
+#: Photos that stand on a sheet.
+PHOTOS = 60
+
+
+@dataclass(frozen=True)
+class Found:
+    """A suspect that came to an end: its place, what it was, how it ended, in words, when, and the clues that led there."""
+
+    place: str
+    failure: str
+    outcome: str
+    words: str
+    simulated: bool
+    clues: tuple[str, ...]
+
+    @property
+    def was_it(self) -> bool:
+        return self.outcome == Cause.CONFIRMED
+
+
+@dataclass(frozen=True)
+class Waves:
+    """The volts of a store and its charging current, old parts against new: its board and branch, and both plots."""
+
+    board: str
+    branch: str
+    plots: tuple[Plot, ...]
+
+
+@dataclass(frozen=True)
+class Story:
+    """What a sheet tells beside readings. watch, undo: a place and why, a line each."""
+
+    found: list[Found]
+    watch: list[tuple[str, str]]
+    undo: list[tuple[str, str]]
+    waves: list[Waves]
+    before: list[Photo]
+    after: list[Photo]
+    drawn: list[tuple[BoardState, Mapping[str, object]]]
+    look: NextLook | None
+    look_on: date | None
+    look_of: str
+
+
+def story(state: UnitState, told: Sheet, whole: bool = True) -> Story:
+    """The story of a unit. told: its sheet. whole: with photos, waves and drawings, which the owner's page does without."""
+    look = None if state.row.next_look else when_next(state)
+    before, after = _photos(state) if whole else ([], [])
+    return Story(
+        found=_found(state),
+        watch=_watch(state, {place for place, outcome in told.reformed if outcome == "reformed"}),
+        undo=_undo(state),
+        waves=_waves(state) if whole else [],
+        before=before,
+        after=after,
+        drawn=[(b, board_picture(b)) for b in state.boards if b.work.mends] if whole else [],
+        look=look,
+        look_on=state.row.next_look or (day_of(state, look) if look else None),
+        look_of=state.row.next_look_of or (look_words(look) if look else ""),
+    )
+
+
+def when_next(state: UnitState) -> NextLook | None:
+    """When a unit is looked at again, counted from the day it is handed over."""
+    wearing = []
+    for part in state.parts:
+        if part.is_out or part.core.looks == "missing":
+            continue
+        need = need_for(state, part)
+        fitted = state.fitted.get(part.swap.item) if part.swap else None
+        found = wears(f"{part.ref} on {part.row.board.name}", need, fitted)
+        if found is not None:
+            wearing.append(Wearing(found.place, part.swap.item, found.hours, found.ambient) if part.swap else found)
+    return next_look(wearing, state.row.hours_a_day)
+
+
+def day_of(state: UnitState, look: NextLook) -> date:
+    """The day of a next look."""
+    return timezone.localtime(state.row.handed_over or state.now).date() + timedelta(days=look.days)
+
+
+def look_words(look: NextLook) -> str:
+    """What the next look is because of."""
+    if look.by_age:
+        return "every new electrolytic: seals age, 15 years at the most whatever it runs"
+    return f"{look.first.place}: {look.first.part}, at {look.first.ambient:.0f} °C"
+
+
+def _found(state: UnitState) -> list[Found]:
+    """Suspects with their end, the confirmed ones first, each with what was seen and read before."""
+    causes = list(Cause.objects.filter(unit=state.row).exclude(outcome=Cause.OPEN).select_related("board"))
+    clues = list(Clue.objects.filter(unit=state.row, dropped=None)) if causes else []
+    found = []
+    for cause in sorted(causes, key=lambda c: (c.outcome != Cause.CONFIRMED, c.pk)):
+        led = tuple(c.text for c in clues if c.at <= (cause.settled or cause.at))
+        failed = (f"failed: {cause.rails}",) if cause.rails else ()
+        place = f"{cause.board.name} {cause.ref}" if cause.board else cause.ref
+        found.append(Found(place, cause.failure, cause.outcome, cause.words, cause.simulated, (*failed, *led)))
+    return found
+
+
+def _watch(state: UnitState, reformed: Collection[str]) -> list[tuple[str, str]]:
+    """What whoever opens it next looks at first."""
+    found = []
+    for part in state.parts:
+        place = f"{part.row.board.name} {part.ref}"
+        if part.swap or part.left_out:
+            continue
+        if part.verdict.name != "sound":
+            found.append((place, f"kept, judged {part.verdict.name}: {part.verdict.leading}"))
+        elif place in reformed:
+            found.append((place, "an old store that was reformed"))
+    found += [(r.point, f"passed by a written reason: {r.reason}") for r in state.readings if r.overridden]
+    skipped = state.row.look_skipped
+    found += [("First look", f"{x.text}: skipped, {skipped[x.key]}") for x in state.first_look if x.key in skipped]
+    for board in state.boards:
+        for device in board.devices:
+            if device.device.what == "battery" and device.device.looks != "missing":
+                found.append(
+                    (f"{board.row.name} {device.ref}", "a battery: it leaks in the end, take it out for storage")
+                )
+    return found
+
+
+def _undo(state: UnitState) -> list[tuple[str, str]]:
+    """What was changed beyond like for like, and how it goes back."""
+    found = []
+    for board in state.boards:
+        for device in board.devices:
+            if device.swap and device.swap.was:
+                found.append((f"{board.row.name} {device.ref}", f"{device.swap.item} for {device.swap.was}"))
+        found += [
+            (board.row.name, f"{mend.core.title}: the board underneath is as it was") for mend in board.work.mends
+        ]
+    found += [(row.name, row.replaced) for row in state.replaced]
+    return found
+
+
+def _waves(state: UnitState) -> list[Waves]:
+    """The waves of each branch in which parts were changed; a branch that cannot be reckoned is left out."""
+    found = []
+    for board in state.boards:
+        swapped = {p.ref: p.swap.item for p in board.parts if p.swap}
+        new = {ref: state.fitted[item] for ref, item in swapped.items() if item in state.fitted}
+        for branch in board.supply:
+            try:
+                reckoned = reckon(branch, measured(state, board), state.mains, new)
+            except BadInput:
+                continue
+            if reckoned.before.waves is not reckoned.after.waves:
+                words = f"{branch.volts:g} V winding" if branch.volts else "mains"
+                found.append(Waves(board.row.name, words, waves(reckoned)))
+    return found
+
+
+def _photos(state: UnitState) -> tuple[list[Photo], list[Photo]]:
+    """Photos of before the first swap, and of after it."""
+    first = next((event.at for _, event in state.recorded if event.kind == SWAP), None)
+    photos = list(Photo.objects.filter(unit=state.row, removed=None).select_related("board", "part__board", "step"))[
+        :PHOTOS
+    ]
+
+    def early(at: datetime) -> bool:
+        return first is None or at.timestamp() < first
+
+    return [p for p in photos if early(p.at)], [p for p in photos if not early(p.at)]
