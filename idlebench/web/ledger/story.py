@@ -8,6 +8,7 @@ from datetime import date, datetime, timedelta
 
 from django.utils import timezone
 
+from idlebench.core.choose.need import need_of
 from idlebench.core.choose.next_look import NextLook, Wearing, next_look, wears
 from idlebench.core.choose.supply_model import reckon
 from idlebench.core.draw.plots import Plot, waves
@@ -15,7 +16,6 @@ from idlebench.core.prove.record import SWAP
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Cause, Clue, Photo
-from ..unit.fits import need_for
 from ..unit.parts import BoardState
 from ..unit.picture import board_picture
 from ..unit.state import UnitState
@@ -67,12 +67,16 @@ class Story:
     look_of: str
 
 
-def story(state: UnitState, told: Sheet, whole: bool = True) -> Story:
-    """The story of a unit. told: its sheet. whole: with photos, waves and drawings, which the owner's page does without."""
-    look = None if state.row.next_look else when_next(state)
+def story(state: UnitState, told: Sheet, whole: bool = True, ready: bool = True) -> Story:
+    """The story of a unit.
+
+    Args:
+        told: its sheet. whole: with causes, photos, waves and drawings. ready: whether it can be handed over, or was.
+    """
+    look = when_next(state) if ready and not state.row.next_look else None
     before, after = _photos(state) if whole else ([], [])
     return Story(
-        found=_found(state),
+        found=_found(state) if whole else [],
         watch=_watch(state, {place for place, outcome in told.reformed if outcome == "reformed"}),
         undo=_undo(state),
         waves=_waves(state) if whole else [],
@@ -91,7 +95,7 @@ def when_next(state: UnitState) -> NextLook | None:
     for part in state.parts:
         if part.is_out or part.core.looks == "missing":
             continue
-        need = need_for(state, part)
+        need = need_of(part.core, state.mains, policy=state.policy)
         fitted = state.fitted.get(part.swap.item) if part.swap else None
         found = wears(f"{part.ref} on {part.row.board.name}", need, fitted)
         if found is not None:

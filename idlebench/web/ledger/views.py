@@ -31,7 +31,7 @@ def _told(state: UnitState, whole: bool = True) -> dict[str, object]:
     """What a sheet is made of. whole: with all that the next restorer wants."""
     gate = () if state.row.handed_over else gates.hand_over(state.closing)
     told = sheet(state, whole)
-    return {"state": state, "sheet": told, "story": story(state, told, whole), "gate": gate, "whole": whole}
+    return {"state": state, "sheet": told, "story": story(state, told, whole, not gate), "gate": gate, "whole": whole}
 
 
 def handover(request: HttpRequest, pk: int) -> HttpResponse:
