@@ -56,6 +56,7 @@ INSTALLED_APPS = [
     "idlebench.web.photos",
     "idlebench.web.ledger",
     "idlebench.web.reckon",
+    "idlebench.web.practice",
     "idlebench.web.keep",
     "idlebench.web.devices",
 ]

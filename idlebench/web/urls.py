@@ -18,6 +18,7 @@ urlpatterns = [
     path("", include("idlebench.web.photos.urls")),
     path("shelf/", include("idlebench.web.shelf.urls")),
     path("reckoner/", include("idlebench.web.reckon.urls")),
+    path("practice/", include("idlebench.web.practice.urls")),
     path("", include("idlebench.web.keep.urls")),
     path("", include("idlebench.web.devices.urls")),
     path("", include("idlebench.web.ui.urls")),

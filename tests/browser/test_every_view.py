@@ -4,6 +4,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
+from idlebench.web.practice import services as practising
 from idlebench.web.records.models import Board, Unit
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -13,7 +14,11 @@ def main_views() -> dict[str, str]:
     a, b, c, *_ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
     monitor = Unit.objects.get(name="M")
+    tried = practising.begin("bridge", "7")
+    for move in ("empty", "look C14", "power lamp dummy"):
+        practising.do(tried.pk, move, str(len(practising.sit(tried.pk).run.said)))
     return {
+        "practice": "/practice/", "a practice machine": f"/practice/{tried.pk}/?place=C14",
         "bench": "/", "gather for all": "/gather/", "calendar": "/calendar/", "procedures": "/procedures/", "a procedure": "/procedures/battery-spill/", "procedures of a unit": f"/unit/{b.pk}/procedures/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/",
         "intake": f"/unit/{b.pk}/intake/", "intake of c": f"/unit/{c.pk}/intake/", "survey": f"/board/{main.pk}/survey/?part=C22",
         "choose": f"/board/{supply.pk}/choose/?place=C18", "choose mains": f"/board/{supply.pk}/choose/?place=C1", "gather": f"/unit/{b.pk}/gather/", "what to ask for": f"/unit/{b.pk}/gather/ask/",

@@ -23,6 +23,7 @@ def all_pages() -> list[str]:
         "/gather/",
         "/calendar/",
         "/procedures/",
+        "/practice/",
         "/procedures/board-wash-alcohol/",
         "/shelf/?q=100u+16V+LZ&page=2",
         "/ledger/",

@@ -12,6 +12,7 @@ from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes
 from .log import Entry
 from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
+from .practice import PracticeRun
 from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
 from .proof import Event, PowerSession, Reading
 from .removed import Removed
@@ -52,6 +53,7 @@ __all__ = [
     "Part",
     "Photo",
     "PowerSession",
+    "PracticeRun",
     "ProcedureStep",
     "Reading",
     "ReformReading",

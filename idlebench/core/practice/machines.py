@@ -1,0 +1,529 @@
+"""Machines with a fault, made by a kind and a seed: what its sheet says, what is really so, and the way a careful person goes.
+
+Everything here is made up. A machine is the same for the same seed; another seed gives another name, other values and places.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+from ..board.monitor_lines import Monitor, read_monitor
+from ..board.parts import Fitted
+from ..prove import lamp_watts
+from ..refusal import BadInput
+from ..text.quantity import show
+from ..text.rails_and_chips import Rail, read_rail
+
+#: What is claimed of a machine in which no part has failed.
+NOTHING = "NOTHING"
+PLACES = (
+    "Gull Reach",
+    "Lantern Quay",
+    "Hollow Bay",
+    "Thrift Island",
+    "Sand Hook",
+    "Mew Stone",
+    "Kelp Harbour",
+    "Ebb Point",
+)
+THINGS = (
+    "tide clock",
+    "fog bell timer",
+    "wave recorder",
+    "lamp turner",
+    "beacon keyer",
+    "swell meter",
+    "signal mast lamp box",
+)
+MOST_SEED = 60
+
+
+@dataclass(frozen=True)
+class Step:
+    """A move of the careful way, and why it comes now."""
+
+    move: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A machine with a fault.
+
+    parts: as its sheet lists them. truth: what befell them, as the simulated bench reads it. marked: volts that really stand on a
+    can, where the sheet says others. backwards: stores that somebody fitted the wrong way round. seen: what a close look at a
+    part tells. cause: what is to be claimed in the end. hopeless: places in which a new part or a mend is needed. way: of a
+    careful person.
+    """
+
+    kind: str
+    seed: str
+    title: str
+    story: str
+    told: str
+    lines: str
+    fuse: str
+    rails: tuple[Rail, ...]
+    parts: tuple[Fitted, ...]
+    truth: str
+    cause: frozenset[str]
+    way: tuple[Step, ...]
+    lesson: str
+    seen: dict[str, str] = field(default_factory=dict)
+    marked: dict[str, float] = field(default_factory=dict)
+    backwards: frozenset[str] = frozenset()
+    joints: tuple[str, ...] = ()
+    others: tuple[str, ...] = ()
+    monitor: Monitor | None = None
+    board: tuple[float, float] = (120.0, 80.0)
+
+    @property
+    def switching(self) -> bool:
+        return "converter" in self.lines
+
+    @property
+    def tube(self) -> bool:
+        return self.monitor is not None
+
+    @property
+    def cause_words(self) -> str:
+        """What it was, in words."""
+        return "no part at all" if self.cause == {NOTHING} else " and ".join(sorted(self.cause))
+
+    def part(self, ref: str) -> Fitted | None:
+        return next((p for p in self.parts if p.ref == ref), None)
+
+    @property
+    def lamp(self) -> float:
+        """W of the lamp it is brought up behind."""
+        return float(lamp_watts(self.rails, "switching" if self.switching else "linear"))
+
+
+def fitted(
+    ref: str,
+    value: float,
+    volts: float,
+    role: str,
+    at: tuple[float, float],
+    size: tuple[float, float, float],
+    rail: str = "",
+) -> Fitted:
+    """A wet radial can as the sheet lists it."""
+    diameter, height, pitch = size
+    return Fitted(
+        ref, value, volts, "wet", "radial", diameter, height, pitch, role=role, rail=rail, x=at[0], y=at[1], looks="sound"
+    )  # fmt: skip
+
+
+#: Sizes of a can, mm: diameter, height, pitch.
+BIG, MIDDLE, SMALL = (18.0, 36.0, 7.5), (13.0, 26.0, 5.0), (8.0, 12.0, 3.5)
+#: Linear supplies: rail, winding V, VA, store F and V, output store V.
+LINEAR = (
+    ("+5", 9.0, 25.0, 4700e-6, 25.0, 16.0), ("+12", 15.0, 40.0, 3300e-6, 35.0, 25.0), ("+8", 12.0, 30.0, 3300e-6, 25.0, 16.0),
+    ("+15", 18.0, 40.0, 2200e-6, 50.0, 35.0),
+)  # fmt: skip
+
+
+@dataclass
+class Linear:
+    """A linear supply of one rail, before anything befell it."""
+
+    chance: random.Random
+
+    def __post_init__(self) -> None:
+        name, winding, size, store, volts, out = self.chance.choice(LINEAR)
+        self.rail = f"{name} V"
+        self.point = f"{name}V"
+        self.joint = f"J{self.chance.randint(2, 6)}"
+        self.lines = f"bridge {winding:g}V {size:g}VA store C1 regulator VR1 {name[1:]}V 1A joint {self.joint}"
+        self.rails = (read_rail(f"{name} V 1 A min 0.2 A"),)
+        x, y = self.chance.randint(24, 34), self.chance.randint(24, 34)
+        self.parts = [
+            fitted("C1", store, volts, "bulk", (x, y), BIG, self.rail),
+            fitted("C2", 100e-6, out, "regulator_output", (x + 36, y + 4), SMALL, self.rail),
+            fitted("C3", 47e-6, out, "decoupling", (x + 56, y + 22), SMALL, self.rail),
+            fitted("C4", 100e-6, out, "decoupling", (x + 66, y - 8), SMALL, self.rail),
+        ]
+        self.facts = {
+            "lines": self.lines, "fuse": "T 630 mA 250 V", "rails": self.rails, "parts": tuple(self.parts), "joints": (self.joint,),
+            "others": ("VR1", "D1", "F1"),
+        }  # fmt: skip
+
+
+@dataclass
+class Switching:
+    """A switching supply of three rails, before anything befell it."""
+
+    chance: random.Random
+
+    def __post_init__(self) -> None:
+        watts, rate = self.chance.choice((20, 22, 24)), self.chance.choice((40, 42, 48))
+        self.rail, self.point = "+5 V", "+5V"
+        self.lines = (
+            f"bridge mains 10.6ohm store C7 converter flyback {watts}W eff 0.78 at {rate}k fuse T1.6A least 0.4A startstore C9\n"
+            "rail +5V 1.3A duty 0.47 stores C14,C15\nrail +12V 0.4A duty 0.47 stores C18\nrail -12V 0.08A duty 0.47 stores C21"
+        )
+        self.rails = tuple(
+            map(read_rail, ("+5 V 1.3 A min 0.4 A", "+12 V 0.4 A min 0.05 A", "-12 V 0.08 A min 0.02 A"))
+        )
+        x = self.chance.randint(20, 28)
+        self.parts = [
+            fitted("C7", 220e-6, 400.0, "bulk", (x, 30), BIG),
+            fitted("C9", 10e-6, 50.0, "startup", (x + 22, 58), SMALL),
+            fitted("C14", 2200e-6, 10.0, "converter_output", (x + 46, 24), MIDDLE, "+5 V"),
+            fitted("C15", 2200e-6, 10.0, "converter_output", (x + 62, 24), MIDDLE, "+5 V"),
+            fitted("C18", 1000e-6, 16.0, "converter_output", (x + 62, 44), MIDDLE, "+12 V"),
+            fitted("C21", 220e-6, 25.0, "converter_output", (x + 46, 60), SMALL, "-12 V"),
+        ]
+        self.facts = {
+            "lines": self.lines, "fuse": "T 1.6 A 250 V", "rails": self.rails, "parts": tuple(self.parts),
+            "others": ("Q1", "R1", "FB", "D1", "F1"),
+        }  # fmt: skip
+
+
+def _named(chance: random.Random) -> str:
+    return f"{chance.choice(THINGS).capitalize()} of {chance.choice(PLACES)}"
+
+
+def _up(point: str, *, before: tuple[Step, ...] = ()) -> tuple[Step, ...]:
+    """First look and the lamp, as with any machine."""
+    return (
+        Step("empty", "Unplugged is not empty: every store first."),
+        Step("read F1 ohms", "A fuse that is gone had a reason, and tells it."),
+        *before,
+    )
+
+
+def _proof(point: str, cause: str, ripple: bool = True) -> tuple[Step, ...]:
+    """Behind the lamp, then full mains on dummy loads, then the boards; what it was is said at the end."""
+    found = [
+        Step("power lamp dummy", "Behind the lamp first: a short shows as light."),
+        Step("power full dummy", "Full mains, boards still unplugged."),
+        Step(f"read {point} dc", "The rail, before a board depends on it."),
+    ]
+    found.append(Step("power full board", "Only now the boards."))
+    if ripple:
+        found.append(Step(f"read {point} ripple", "Ripple, at work."))
+    found += [
+        Step("power off", "Idle."), Step(f"say {cause}", "What it was."), Step("done", "Proven."),
+    ]  # fmt: skip
+    return tuple(found)
+
+
+def _looks(last: str, why: str) -> tuple[Step, ...]:
+    """A look at each small store in turn, until the one that tells."""
+    return tuple(Step(f"look {ref}", why) for ref in ("C2", "C3", "C4") if ref <= last)
+
+
+def _under_load(point: str) -> tuple[Step, ...]:
+    """A rail that is right on dummy loads, and is not with its boards on."""
+    return (
+        Step("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
+        Step("power full dummy", "Dummy loads take a part of what the boards do."),
+        Step(f"read {point} dc", "Right: boards may come on."),
+        Step("power full board", "The complaint is about it at work."),
+        Step(f"read {point} ripple", "There it is."),
+        Step("power off", "Idle before a hand goes in."),
+        Step("empty", "Power was on: the stores are full again."),
+    )
+
+
+def _found_live(*reads: str) -> tuple[Step, ...]:
+    return (
+        Step("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
+        Step("power full dummy", "Dummy loads take what the boards would."),
+        *(Step(read, "What the complaint is about.") for read in reads),
+        Step("power off", "Idle before a hand goes in."),
+        Step("empty", "Power was on: the stores are full again."),
+    )
+
+
+def dried_store(chance: random.Random) -> dict:
+    base = Linear(chance)
+    old = base.parts[0]
+    left = old.value * chance.uniform(0.06, 0.10)
+    esr = chance.uniform(1.4, 2.0)
+    return base.facts | {
+        "story": "It stood in a warm cupboard beside the lamp stove for thirty years.",
+        "told": "It hums, and its display wavers with the hum.",
+        "truth": f"C1 cap {left:.3g} esr {esr:.2g}", "cause": frozenset({"C1"}),
+        "way": (
+            *_up(base.point), *_under_load(base.point),
+            Step("read C1 esr", "Ripple at the mains comes from the store before the regulator."),
+            Step("swap C1 best", "ESR far over a new one's: it is dry."), *_proof(base.point, "C1"),
+        ),
+        "lesson": "Hum on a regulated rail is the regulator running out of volts between two half waves: its store is dry.",
+    }  # fmt: skip
+
+
+def dressed_up(chance: random.Random) -> dict:
+    base = Linear(chance)
+    old = base.parts[0]
+    small = chance.choice((0.07, 0.09))
+    return base.facts | {
+        "story": "A dealer had it before, and it looks cleaner inside than anything of its age should.",
+        "told": "Freshly serviced, says the label. It hums all the same.",
+        "truth": f"C1 cap {old.value * small:.3g} esr 0.9", "cause": frozenset({"C1"}),
+        "seen": {"C1": "Its sleeve is new and too wide; under the rim a smaller can shows, glued into the shell of the old one."},
+        "way": (
+            *_up(base.point, before=(Step("look C1", "The biggest can is the one that was worth dressing up."),)),
+            *_under_load(base.point),
+            Step("read C1 cap", "A can of that size holds more, if it is what it says."),
+            Step("swap C1 best", "What is in the shell is a fraction of what stands on it."), *_proof(base.point, "C1"),
+        ),
+        "lesson": "What stands on a sleeve is a claim. Value and ESR are read, whatever it says.",
+    }  # fmt: skip
+
+
+def misread(chance: random.Random) -> dict:
+    base = Linear(chance)
+    old = base.parts[0]
+    tenth = old.value / 10
+    return base.facts | {
+        "story": "Somebody listed its parts from a photo before it came here.",
+        "told": "It resets when the relay pulls in, and hums.",
+        "truth": f"C1 cap {tenth:.3g} esr 0.25", "cause": frozenset({"C1"}),
+        "seen": {"C1": f"It says {show(tenth, 'F')}. The list has ten times that: a nought too many was read."},
+        "way": (
+            *_up(base.point, before=(Step("look C1", "A list that somebody else made is read again at the part."),)),
+            *_under_load(base.point),
+            Step("read C1 cap", "The meter settles it."),
+            Step("swap C1 best", "The place wants what its can had room for."), *_proof(base.point, "C1"),
+        ),
+        "lesson": "A tenfold slip in a code looks harmless on paper and behaves as its true value. Reckon what the place needs.",
+    }  # fmt: skip
+
+
+def backwards(chance: random.Random) -> dict:
+    base = Linear(chance)
+    ref = chance.choice(("C2", "C3", "C4"))
+    return base.facts | {
+        "story": "An earlier owner renewed three parts on a kitchen table and never dared to switch it on.",
+        "told": "Repaired, not tested.",
+        "truth": "", "backwards": frozenset({ref}), "cause": frozenset({ref}),
+        "seen": {ref: "Its stripe lies at the pad marked +. It stands the wrong way round."},
+        "way": (
+            *_up(base.point, before=_looks(ref, "New joints of another hand: which way round is each?")),
+            Step(f"swap {ref} best", "It was formed the other way: a new one, the right way round."),
+            *_proof(base.point, ref, ripple=False),
+        ),
+        "lesson": "A part that stands backwards bursts in the first minute. Polarity is looked at before power, each after each work.",
+    }  # fmt: skip
+
+
+def overvolted(chance: random.Random) -> dict:
+    base = Linear(chance)
+    ref = chance.choice(("C2", "C3", "C4"))
+    rail = abs(base.rails[0].nominal)
+    low = {5.0: 4.0, 12.0: 6.3, 8.0: 4.0, 15.0: 10.0}[rail]
+    return base.facts | {
+        "story": "Recapped by a friend of a friend from a drawer of what was left.",
+        "told": "It worked for a minute, then there was a smell. He switched off.",
+        "truth": "", "marked": {ref: low}, "cause": frozenset({ref}),
+        "seen": {ref: f"It is marked {low:g} V and stands on {base.rail}. Its top is no longer quite flat."},
+        "way": (
+            *_up(base.point, before=_looks(ref, "A smell came from somewhere: volts marked against the rail.")),
+            Step(f"swap {ref} best", "Marked for less than its rail: out."), *_proof(base.point, ref, ripple=False),
+        ),
+        "lesson": "Value and size fitted, volts did not. Every part is chosen for the most that its place sees.",
+    }  # fmt: skip
+
+
+def cracked_joint(chance: random.Random) -> dict:
+    base = Linear(chance)
+    ohms = chance.uniform(0.9, 1.3) * abs(base.rails[0].nominal) / 12 + 0.25
+    return base.facts | {
+        "story": "It hung on a wall beside a slamming door.",
+        "told": "Dim, and bright again when somebody leans on the case.",
+        "truth": f"{base.joint} joint {ohms:.2g} pressed 0.01", "cause": frozenset({base.joint}),
+        "seen": {base.joint: "A fine ring runs round one pin in the solder."},
+        "way": (
+            *_up(base.point), *_found_live(f"read {base.point} dc", f"press {base.joint}"),
+            Step(f"mend {base.joint}", "Volts that come back under a finger are lost in a joint."), *_proof(base.point, base.joint),
+        ),
+        "lesson": "Volts missing at the board and there at the supply are in what joins the two: press it, with something insulated.",
+    }  # fmt: skip
+
+
+def dead_regulator(chance: random.Random) -> dict:
+    base = Linear(chance)
+    return base.facts | {
+        "story": "It was left running under a heap of charts one summer.",
+        "told": "Nothing. No light at all.",
+        "truth": "VR1 dead", "cause": frozenset({"VR1"}),
+        "seen": {"VR1": "The board under it is browned, and its tab has lost its compound."},
+        "way": (
+            *_up(base.point), *_found_live(f"read {base.point} dc", "read C1 dc"),
+            Step("swap VR1", "Volts before it, none behind it."), *_proof(base.point, "VR1"),
+        ),
+        "lesson": "Halve the way: volts at the store and none at the rail leave the regulator.",
+    }  # fmt: skip
+
+
+def shorted_diode(chance: random.Random) -> dict:
+    base = Linear(chance)
+    return base.facts | {
+        "story": "It went dark in a thunderstorm. A new fuse went, too, and a third.",
+        "told": "It eats fuses.",
+        "fuse": "T 315 mA 250 V", "truth": "D1 short\nF1 blown", "cause": frozenset({"D1"}),
+        "way": (
+            *_up(base.point),
+            Step("read D1 diode", "Three fuses have a cause: the bridge first, diode by diode."),
+            Step("swap D1", "It reads nothing both ways: shorted."),
+            Step("swap F1", "The marked fuse, and no bigger one."), *_proof(base.point, "D1"),
+        ),
+        "lesson": "A fuse is not the fault. Look for what blew it, and let the lamp take the next surprise.",
+    }  # fmt: skip
+
+
+def dried_output(chance: random.Random) -> dict:
+    base = Switching(chance)
+    ref = chance.choice(("C14", "C15"))
+    other = "C15" if ref == "C14" else "C14"
+    return base.facts | {
+        "story": "From a bridge where it never was switched off.",
+        "told": "The picture sparkles and characters change by themselves.",
+        "truth": f"{ref} cap 300u esr {chance.uniform(4, 6):.2g}@100k\n{other} cap 1200u esr {chance.uniform(0.25, 0.35):.2g}@100k",
+        "cause": frozenset({"C14", "C15"}),
+        "seen": {ref: "Brown fluid has crept out under its rubber.", other: "Its top is domed a little."},
+        "way": (
+            *_up(base.point, before=(Step("look C14", "Stores of a switching output die first."), Step("look C15", "And its neighbour."))),
+            *_found_live("read +5V ripple"),
+            Step("read C14 esr", "Ripple at the switching rate is ESR."), Step("swap C14 best", "Out."),
+            Step("swap C15 best", "They aged together; one new one would carry all of it."), *_proof("+5V", "C14 C15"),
+        ),
+        "lesson": "Two stores side by side share the ripple and the years. In circuit the good one hides the bad one.",
+    }  # fmt: skip
+
+
+def start_store(chance: random.Random) -> dict:
+    base = Switching(chance)
+    return base.facts | {
+        "story": "It ran for years without a break, until there was a power cut. It never came back.",
+        "told": "Dead. The fuse is whole.",
+        "truth": f"C9 cap {chance.uniform(0.8, 2.0):.2g}u esr {chance.uniform(30, 60):.3g}", "cause": frozenset({"C9"}),
+        "way": (
+            *_up(base.point), *_found_live("read +5V dc", "read C7 dc"),
+            Step("read C9 esr", "Volts on the store, nothing behind: it wants to start and cannot."),
+            Step("swap C9 best", "Too little is left in it for one start."), *_proof("+5V", "C9"),
+        ),
+        "lesson": "A supply that runs and does not start again after a break: the small store beside its start resistor.",
+    }  # fmt: skip
+
+
+def no_load(chance: random.Random) -> dict:
+    base = Switching(chance)
+    return base.facts | {
+        "story": "Sent as a bare supply, given up by two others.",
+        "told": "It ticks. Tested on the bench with nothing plugged in, says the note: dead.",
+        "truth": "", "cause": frozenset({NOTHING}),
+        "way": (
+            *_up(base.point),
+            Step("power lamp none", "As it was tested before."), Step("read +5V dc", "Nothing, and it ticks."),
+            Step("power off", "Idle."), Step("power lamp dummy", "It asks for a least load: give it one."),
+            Step("power full dummy", "And full mains."), Step("read +5V dc", "There it is."), Step("read +5V ripple", "And quiet."),
+            Step("power full board", "With its boards."), Step("power off", "Idle."),
+            Step(f"say {NOTHING}", "It never was broken."), Step("done", "Proven."),
+        ),
+        "lesson": "Many switching supplies want a least load. Without one they start and stop, and whole ones are thrown away.",
+    }  # fmt: skip
+
+
+def feedback(chance: random.Random) -> dict:
+    base = Switching(chance)
+    # one that was built with volts to spare: its stores stand what comes
+    spare = {"C14": 16.0, "C15": 16.0, "C18": 25.0, "C21": 35.0}
+    return base.facts | {
+        "parts": tuple(replace(p, volts=spare.get(p.ref, p.volts)) for p in base.parts),
+        "story": "Somebody cleaned it with a stiff brush, and a thin wire is gone that nobody missed.",
+        "told": "The last board that was plugged in died. Another one is ready.",
+        "truth": "FB open", "cause": frozenset({"FB"}),
+        "seen": {"FB": "One leg of the opto coupler hangs free: its joint is torn."},
+        "way": (
+            *_up(base.point), *_found_live("read +5V dc"),
+            Step("look FB", "Every rail too high by the same share: nobody holds them back."),
+            Step("mend FB", "The torn leg made good."), *_proof("+5V", "FB"),
+        ),
+        "lesson": "A supply that has lost its feedback kills whatever is plugged in. Dummy loads do not mind.",
+    }  # fmt: skip
+
+
+MONITOR = """monitor 15.625kHz 50Hz tube 12kV nominal 12in
+line stage B+ 12V retrace C12 6n8 yoke 1.2mH deflection C15 boost C18 transformer T2 transistor Q3 draws 1.1A
+field output IC1 store C22 1000u into 12mH 8ohm 0.9A
+heater 12V 0.3A"""
+
+
+def field_store(chance: random.Random) -> dict:
+    base = Linear(random.Random(1))
+    rail = "+12 V"
+    left = chance.uniform(180, 320)
+    parts = (
+        fitted("C1", 4700e-6, 35.0, "bulk", (26, 28), BIG, rail), fitted("C2", 220e-6, 25.0, "regulator_output", (60, 26), SMALL, rail),
+        fitted("C18", 47e-6, 63.0, "boost", (84, 60), SMALL, rail), fitted("C22", 1000e-6, 25.0, "field_store", (50, 58), MIDDLE, rail),
+    )  # fmt: skip
+    return base.facts | {
+        "lines": "bridge 15V 60VA store C1 regulator VR1 12V 2A joint J2", "rails": (read_rail("+12 V 1.8 A min 0.3 A"),), "parts": parts,
+        "joints": ("J2",), "fuse": "T 1 A 250 V", "monitor": read_monitor(MONITOR),
+        "story": "The amber screen of the harbour office. Its tube holds its charge for days.",
+        "told": "The lower half of the picture is pressed together.",
+        "truth": f"C22 cap {left:.3g}u esr {chance.uniform(1.5, 2.5):.2g}", "cause": frozenset({"C22"}),
+        "way": (
+            *_up("+12V"),
+            Step("power lamp dummy", "The supply behind the lamp."), Step("power full dummy", "And at full mains."),
+            Step("read +12V dc", "B+ first: width and tube volts go with it."),
+            Step("power full board", "Brightness down, and the line stage on."),
+            Step("picture", "The sign decides where to look."), Step("power off", "Idle."),
+            Step("empty", "The tube three times by the clock, then every store."),
+            Step("read C22 esr", "Height is the field store's work."), Step("swap C22 best", "A quarter of it is left."),
+            Step("power lamp dummy", "Behind the lamp again."), Step("power full dummy", "Full mains."), Step("read +12V dc", "B+."),
+            Step("power full board", "On."), Step("picture", "Full from top to bottom."), Step("power off", "Idle."),
+            Step("say C22", "What it was."), Step("done", "Proven."),
+        ),
+        "lesson": "A picture pressed together at the bottom: the store that feeds the field coil is dry. The tube is emptied each time.",
+    }  # fmt: skip
+
+
+#: Every kind of machine: key, title, and what makes one.
+KINDS: dict[str, tuple[str, Callable[[random.Random], dict]]] = {
+    "hum": ("A hum", dried_store),
+    "serviced": ("Freshly serviced", dressed_up),
+    "list": ("A list by somebody else", misread),
+    "kitchen": ("Repaired, not tested", backwards),
+    "drawer": ("From a drawer", overvolted),
+    "door": ("Beside a door", cracked_joint),
+    "charts": ("Under the charts", dead_regulator),
+    "storm": ("After a storm", shorted_diode),
+    "bridge": ("Never switched off", dried_output),
+    "cut": ("A power cut", start_store),
+    "ticks": ("Given up twice", no_load),
+    "brush": ("A stiff brush", feedback),
+    "amber": ("An amber screen", field_store),
+}
+
+
+def machine(kind: str, seed: str) -> Machine:
+    """A machine of a kind, the same one for the same seed.
+
+    Args:
+        seed: any text.
+
+    Raises:
+        BadInput: no such kind, or a seed that is empty or too long.
+    """
+    if kind not in KINDS:
+        raise BadInput(kind, f"one of {', '.join(KINDS)}", "", "kind")
+    plain = " ".join(seed.split())
+    if not 0 < len(plain) <= MOST_SEED:
+        raise BadInput(seed[:80], f"a seed of 1 to {MOST_SEED} letters", "Any word or number does.", "seed")
+    chance = random.Random(f"{kind}:{plain.casefold()}")
+    title = _named(chance)
+    facts = KINDS[kind][1](chance)
+    return Machine(kind=kind, seed=plain, title=title, **facts)
+
+
+def truly(machine: Machine) -> tuple[Fitted, ...]:
+    """The parts with the volts that are really marked on them."""
+    return tuple(replace(p, volts=machine.marked.get(p.ref, p.volts)) for p in machine.parts)

@@ -1,0 +1,135 @@
+"""Beginning a practice machine, doing things to it, and what it asks next. Nothing of it touches a job, the Shelf or a figure."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from django.db import transaction
+from django.utils import timezone
+
+from idlebench.catalogue import house_columns
+from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose.need import Mains, need_of
+from idlebench.core.choose.rank import Candidate, rank
+from idlebench.core.practice.machines import Step, machine
+from idlebench.core.practice.play import Run, Said
+from idlebench.core.refusal import BadInput, GateShut, Shut
+
+from ..records.models import PracticeRun
+
+#: Candidates shown for a place: that fit, that do not.
+FIT, REFUSED = 2, 2
+
+
+@cache
+def _by_name() -> dict[str, Capacitor]:
+    return {part.part: part for part in house_columns().parts}
+
+
+def find(name: str) -> Capacitor | None:
+    """A part of the house catalogue."""
+    return _by_name().get(name)
+
+
+@dataclass(frozen=True)
+class Sat:
+    """A practice machine with its row."""
+
+    row: PracticeRun
+    run: Run
+
+
+def begin(kind: str, seed: str) -> PracticeRun:
+    """A new machine.
+
+    Raises:
+        BadInput: no such kind, or a seed that cannot be.
+    """
+    made = machine(kind, seed)
+    return PracticeRun.objects.create(kind=made.kind, seed=made.seed, began=timezone.now())
+
+
+def sit(pk: int) -> Sat:
+    """A practice machine as it stands.
+
+    Raises:
+        PracticeRun.DoesNotExist: there is none.
+    """
+    row = PracticeRun.objects.get(pk=pk)
+    return Sat(row, Run.of(machine(row.kind, row.seed), find, row.kept))
+
+
+def do(pk: int, move: str, after: str) -> Said:
+    """Do one thing to a machine, all of it or nothing.
+
+    Args:
+        after: how many moves whoever does it has seen.
+
+    Raises:
+        BadInput: a move that cannot be. GateShut: somebody else has done something since.
+    """
+    with transaction.atomic():
+        sat = _in_hand(pk, after)
+        if move.strip().lower() == "hint":
+            step = hint_of(sat.run)
+            sat.run.hints += 1
+            said = Said(
+                "hint",
+                f"{step.move}: {step.why}"
+                if step
+                else "Nothing is left of the careful way: say what it was, and finish.",
+            )
+            sat.run.said.append(said)
+        else:
+            said = sat.run.move(_chosen(sat.run, move))
+        sat.row.kept = sat.run.as_json()
+        if sat.run.done:
+            sat.row.ended = timezone.now()
+        sat.row.save(update_fields=["kept", "ended"])
+        return said
+
+
+def _in_hand(pk: int, after: str) -> Sat:
+    sat = sit(pk)
+    if after != str(len(sat.run.said)):
+        raise GateShut(
+            "The machine was not left as you saw it",
+            (
+                Shut(
+                    "seen",
+                    "Somebody did something to it since this page was loaded.",
+                    "Load the page again, and look what it was.",
+                ),
+            ),
+        )
+    return sat
+
+
+def _chosen(run: Run, move: str) -> str:
+    """A move with “best” for a part put in full."""
+    words = move.split()
+    if len(words) == 3 and words[0].lower() == "swap" and words[2].lower() == "best":
+        best = next((c for c in candidates(run, words[1].upper()) if c.verdict != "fails"), None)
+        if best is None:
+            raise BadInput(move, "a place for which the catalogue has a part", "", "move")
+        return f"swap {words[1]} with {best.part.part}"
+    return move
+
+
+def hint_of(run: Run) -> Step | None:
+    """The next step of the careful way, None once it is gone."""
+    return run.advice()
+
+
+def candidates(run: Run, ref: str) -> tuple[Candidate, ...]:
+    """What the house catalogue has for a place: some that fit, and some that do not, the best first."""
+    part = run.machine.part(ref)
+    if part is None:
+        return ()
+    return rank(need_of(part, Mains()), house_columns(), fits=FIT, refused=REFUSED).candidates
+
+
+def drop(pk: int) -> None:
+    """Put a machine away."""
+    PracticeRun.objects.filter(pk=pk).delete()

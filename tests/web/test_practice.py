@@ -1,0 +1,108 @@
+"""The practice room: it changes no figure of the shop, keeps what was done, and two people do not overwrite each other."""
+
+import pytest
+from django.urls import reverse
+
+from idlebench.core.practice.machines import KINDS
+from idlebench.core.refusal import BadInput, GateShut
+from idlebench.web.practice import services
+from idlebench.web.records import models
+from idlebench.web.records.models import PracticeRun
+
+pytestmark = pytest.mark.django_db
+
+
+def go(row, *moves):
+    for move in moves:
+        services.do(row.pk, move, str(len(services.sit(row.pk).run.said)))
+    return services.sit(row.pk).run
+
+
+def counted():
+    """Rows of every table but the practice machines."""
+    found = {}
+    for name in models.__all__:
+        model = getattr(models, name)
+        if isinstance(model, type) and hasattr(model, "objects") and model is not PracticeRun:
+            found[name] = model.objects.count()
+    return found
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_machine_is_cured_through_the_page_by_its_advice_and_no_figure_of_the_shop_moves(client, demo, kind):
+    before = counted()
+    client.post(reverse("practice_begin"), {"kind": kind, "seed": "lamp"})
+    row = PracticeRun.objects.get()
+    for _ in range(40):
+        run = services.sit(row.pk).run
+        step = run.advice()
+        if run.done or step is None:
+            break
+        sent = {"move": step.move, "after": str(len(run.said)), "place": "C1"}
+        assert client.post(reverse("practice_move", args=[row.pk]), sent).status_code == 302, step.move
+    run = services.sit(row.pk).run
+    assert run.passed and PracticeRun.objects.get().ended is not None
+    page = client.get(reverse("practice_machine", args=[row.pk])).content.decode()
+    assert (
+        "the cause is found, nobody was hurt" in page
+        and run.machine.lesson.split(":")[0].replace("'", "&#x27;") in page
+    )
+    assert counted() == before
+
+
+def test_a_machine_left_in_the_middle_is_taken_up_again(client, shelf):
+    row = services.begin("hum", "7")
+    go(row, "empty", "look C1", "power lamp dummy")
+    run = services.sit(row.pk).run
+    assert run.power == "lamp" and len(run.said) == 3
+    assert run.machine.title in client.get(reverse("practice")).content.decode()
+    assert "on, behind the lamp" in client.get(reverse("practice_machine", args=[row.pk])).content.decode()
+
+
+def test_of_two_people_one_is_told(client, shelf):
+    row = services.begin("hum", "7")
+    go(row, "empty")
+    services.do(row.pk, "look C1", "1")
+    with pytest.raises(GateShut, match="not left as you saw it"):
+        services.do(row.pk, "power full board", "1")
+    response = client.post(reverse("practice_move", args=[row.pk]), {"move": "power full board", "after": "1"})
+    assert response.status_code == 409 and "Somebody did something to it" in response.content.decode()
+    assert [s.move for s in services.sit(row.pk).run.said] == ["empty", "look C1"]
+
+
+@pytest.mark.parametrize("move", ["", "jump", "power", "swap C1 with", "read C99 dc", "\x00", "<b>", "x" * 300])
+def test_a_move_that_cannot_be_is_said_and_nothing_is_kept(client, shelf, move):
+    row = services.begin("hum", "7")
+    response = client.post(reverse("practice_move", args=[row.pk]), {"move": move, "after": "0"})
+    assert response.status_code == 422 and 'class="wrong said"' in response.content.decode()
+    row.refresh_from_db()
+    assert row.kept == {}
+
+
+def test_a_seed_that_cannot_be_begins_nothing(client, shelf):
+    for seed in ("", "x" * 70):
+        assert client.post(reverse("practice_begin"), {"kind": "hum", "seed": seed}).status_code == 422
+    assert client.post(reverse("practice_begin"), {"kind": "no", "seed": "1"}).status_code == 422
+    assert not PracticeRun.objects.exists()
+    with pytest.raises(BadInput):
+        services.begin("hum", "")
+    assert client.get(reverse("practice_machine", args=[9])).status_code == 404
+
+
+def test_brought_up_the_wrong_way_on_purpose_is_said_and_counted(client, shelf):
+    row = services.begin("kitchen", "3")
+    run = go(row, "read C1 esr", "power full board", "power off")
+    assert len(run.harm) == 2 and run.burst == run.machine.cause
+    page = client.get(reverse("practice_machine", args=[row.pk])).content.decode()
+    assert "bursts" in page and "in your face" in page
+    run = go(row, "say C1", "done")
+    page = client.get(reverse("practice_machine", args=[row.pk])).content.decode()
+    assert "not found" in page and not run.passed
+
+
+def test_a_hint_is_counted_and_a_machine_is_put_away(client, shelf):
+    row = services.begin("amber", "7")
+    run = go(row, "hint", "hint")
+    assert run.hints == 2 and not run.moves and run.said[0].text.startswith("empty:")
+    client.post(reverse("practice_drop", args=[row.pk]))
+    assert not PracticeRun.objects.exists()
