@@ -27,6 +27,8 @@ def all_pages() -> list[str]:
         "/procedures/board-wash-alcohol/",
         "/shelf/?q=100u+16V+LZ&page=2",
         "/ledger/",
+        "/ledger/?q=C2+A&kind=swap",
+        "/ledger/figures/",
         "/find/?q=C2",
     ]
     pages += [reverse("reckoning", args=[name]) for name in REGISTRY]

@@ -4,6 +4,8 @@ from . import views
 
 urlpatterns = [
     path("ledger/", views.ledger, name="ledger"),
+    path("ledger/figures/", views.figures, name="figures"),
+    path("ledger/figures/<slug:name>.csv", views.figures_csv, name="figures_csv"),
     path("unit/<int:pk>/handover/", views.handover, name="handover"),
     path("unit/<int:pk>/reopen/", views.reopen, name="reopen"),
     path("unit/<int:pk>/handover.html", views.sheet_html, name="sheet"),

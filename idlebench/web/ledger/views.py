@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
+import re
+from datetime import date
+
 from django.core.paginator import Paginator
-from django.http import HttpRequest, HttpResponse
+from django.db.models import Q
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
+from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
+from idlebench.core.faults.figures import BY
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
+from . import figures as shop_figures
 from . import services
 from .plainly import plain_words
 from .sheets import sheet
@@ -23,8 +30,60 @@ from .story import story
 
 def ledger(request: HttpRequest) -> HttpResponse:
     """Everything that was done, newest first."""
-    page = Paginator(Entry.objects.select_related("unit__job"), 100).get_page(request.GET.get("page"))
-    return render(request, "ledger/ledger.html", {"page": page, "room": "ledger"})
+    words, kind = request.GET.get("q", "").strip()[:80], request.GET.get("kind", "")[:16]
+    found = Entry.objects.select_related("unit__job")
+    for word in words.split():
+        asked = (
+            Q(text__icontains=word)
+            | Q(unit__name__iexact=word)
+            | Q(unit__job__name__icontains=word)
+            | Q(kind__iexact=word)
+        )
+        if re.fullmatch(r"\d{4}-\d\d-\d\d", word):
+            asked |= Q(at__date=word) if _is_day(word) else Q(pk=None)
+        found = found.filter(asked)
+    if kind:
+        found = found.filter(kind=kind)
+    page = Paginator(found, 100).get_page(request.GET.get("page"))
+    kinds = Entry.objects.order_by("kind").values_list("kind", flat=True).distinct()
+    context = {
+        "page": page,
+        "room": "ledger",
+        "q": words,
+        "kind": kind,
+        "kinds": kinds,
+        "address": urlencode({"q": words, "kind": kind}) + "&",
+    }
+    return render(request, "ledger/ledger.html", context)
+
+
+def _is_day(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+def figures(request: HttpRequest) -> HttpResponse:
+    """The shop's own figures."""
+    told = shop_figures.figures()
+    tables = [(name, title, told.failures[name]) for name, title in BY.items()]
+    scale = max((max(u.cost, u.worth or 0.0) for u in told.units), default=1.0) or 1.0
+    units = [
+        (u, round(100 * u.cost / scale, 1), round(100 * u.worth / scale, 1) if u.worth else None) for u in told.units
+    ]
+    return render(request, "ledger/figures.html", {"room": "ledger", "told": told, "tables": tables, "units": units})
+
+
+def figures_csv(request: HttpRequest, name: str) -> HttpResponse:
+    """One of the tables of figures, for a spreadsheet."""
+    if name not in shop_figures.FILES:
+        raise Http404(name)
+    return HttpResponse(
+        shop_figures.as_csv(name), content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}.csv"'},
+    )  # fmt: skip
 
 
 def _told(state: UnitState, whole: bool = True) -> dict[str, object]:

@@ -96,5 +96,6 @@ def move(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def drop(request: HttpRequest, pk: int) -> HttpResponse:
     """Put a machine away."""
+    get_object_or_404(PracticeRun, pk=pk)
     services.drop(pk)
     return redirect("practice")
