@@ -10,6 +10,9 @@ import frictionless
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from django.utils import timezone
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 from PIL import Image
 
 from idlebench.core.choose.shelf_line import read_own
@@ -24,10 +27,13 @@ from idlebench.web.photos.services import lay_under, take_photo
 from idlebench.web.records.models import (
     Board,
     CatalogueItem,
+    Cause,
     Choice,
+    Clue,
     Entry,
     Event,
     Job,
+    Mend,
     Part,
     Photo,
     Reading,
@@ -430,3 +436,63 @@ def test_a_bundle_of_a_version_before_is_brought_forward(worked, tmp_path, versi
             made.writestr(name, lie)
     with pytest.raises(BadInput, match=r"the columns|in the bundle"):
         take_in(tmp_path / "lies.zip")
+
+
+WORDS = st.text(st.characters(exclude_categories=("Cs", "Cc", "Zl", "Zp"), include_characters="\n"), max_size=30)
+PARTS = st.lists(
+    st.fixed_dictionaries(
+        {
+            "value": st.sampled_from((1e-7, 4.7e-6, 1e-4, 4.7e-3)), "volts": st.sampled_from((None, 6.3, 16.0, 400.0)),
+            "kind": st.sampled_from(("wet", "film", "tantalum")), "looks": st.sampled_from(("", "sound", "leaking", "bulging")),
+            "esr": st.one_of(st.none(), st.floats(0.001, 50)), "series": WORDS.map(str.strip), "note": WORDS, "x": st.floats(0, 90),
+            "swapped": st.booleans(), "kept": st.booleans(),
+        }
+    ),
+    max_size=5,
+)  # fmt: skip
+UNITS = st.lists(
+    st.fixed_dictionaries({"found": WORDS, "parts": PARTS, "look": st.dates(), "cause": WORDS, "clue": WORDS}),
+    min_size=1,
+    max_size=3,
+)
+
+
+@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(owner=WORDS, units=UNITS)
+def test_any_job_comes_back_as_it_was(shelf, tmp_path, owner, units):
+    """Round trip byte for byte, over jobs that nobody thought of; Frictionless reads each as it is."""
+    now = timezone.now()
+    job = Job.objects.create(name="Made up", machine="Tide clock", owner=owner, made=1984)
+    for number, told in enumerate(units):
+        unit = Unit.objects.create(
+            job=job,
+            name=f"U{number}",
+            found=told["found"],
+            next_look=told["look"],
+            next_look_of=told["cause"][:200],
+            hours_a_day=2.5,
+        )
+        board = Board.objects.create(unit=unit, name="PS-1", monitor_model="", rails="+5 V 1 A min 0.2 A")
+        Clue.objects.create(unit=unit, board=board, kind=Clue.SIGN, text=told["clue"] or "hums", at=now)
+        Cause.objects.create(
+            unit=unit, board=board, ref="C1", failure="dried out", words=told["cause"], outcome="ruled out", at=now
+        )
+        Mend.objects.create(board=board, line="trace C1 + to C2 + wire 0.3 insulated before OL")
+        for place, facts in enumerate(told["parts"], 1):
+            plain = {key: value for key, value in facts.items() if key not in ("swapped", "kept")}
+            part = Part.objects.create(board=board, ref=f"C{place}", **plain)
+            if facts["swapped"]:
+                Swap.objects.create(
+                    part=part, item="GP105-100u-16", value=1e-4, kind="wet", mounting="radial", safety=""
+                )
+            elif facts["kept"]:
+                Choice.objects.create(part=part, action=Choice.KEEP, item="", verdict="keep")
+    path = tmp_path / "job.zip"
+    _, data = leaving.bundle_of(job.pk)
+    path.write_bytes(data)
+    came = take_in(path)
+    assert leaving.bundle_of(came.pk)[1] == data
+    with zipfile.ZipFile(path) as bundle:
+        bundle.extractall(tmp_path / "open")
+    report = frictionless.Package(str(tmp_path / "open" / "datapackage.json")).validate()
+    assert report.valid, report.flatten(["title", "message"])[:5]
