@@ -21,11 +21,10 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
     return {
         "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),
         "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
-        "what-to-ask-for": (f"/unit/{b.pk}/gather/ask/", DESK, "light"), "gather": ("/gather/?aim=cost", DESK, "light"),
+        "figures": ("/ledger/figures/", DESK, "light"), "practice": ("/practice/1/?place=C14", DESK, "light"), "gather": ("/gather/?aim=cost", DESK, "light"),
         "swap": (f"/board/{main.pk}/swap/?place=C19", DESK, "light"),
         "cold-checks": (f"/unit/{b.pk}/cold/?part=C9", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
         "suspects": (f"/unit/{b.pk}/suspects/?seen=ripple %2B5V;crackle", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
-        "procedure": (f"/unit/{b.pk}/procedures/1/", DESK, "light"),
         "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
         "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),
         "signs-phone": (f"/unit/{monitor.pk}/suspects/?seen=no height at the bottom#signs-picture", PHONE, "light"),
@@ -51,6 +50,15 @@ def plan_the_calendar() -> None:
     for parcel in plan.found["aims"]["cost"]["orders"][:1]:
         ordering.order(parcel["supplier"], "cost")
     services.make()
+
+
+def practise() -> None:
+    """A practice machine in the middle of it."""
+    from idlebench.web.practice import services
+
+    row = services.begin("bridge", "7")
+    for move in ("empty", "look C14", "power lamp dummy", "power full dummy", "read +5V ripple", "power off", "empty", "read C14 esr"):
+        services.do(row.pk, move, str(len(services.sit(row.pk).run.said)))
 
 
 def measure_a_part() -> None:
@@ -85,6 +93,7 @@ def main() -> None:
             "measuring": measure_a_part,
             "gather": plan_what_to_buy,
             "calendar": plan_the_calendar,
+            "practice": practise,
         }
         OUT.mkdir(parents=True, exist_ok=True)
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
