@@ -57,7 +57,16 @@ def practise() -> None:
     from idlebench.web.practice import services
 
     row = services.begin("bridge", "7")
-    for move in ("empty", "look C14", "power lamp dummy", "power full dummy", "read +5V ripple", "power off", "empty", "read C14 esr"):
+    for move in (
+        "empty",
+        "look C14",
+        "power lamp dummy",
+        "power full dummy",
+        "read +5V ripple",
+        "power off",
+        "empty",
+        "read C14 esr",
+    ):
         services.do(row.pk, move, str(len(services.sit(row.pk).run.said)))
 
 

@@ -321,6 +321,8 @@ def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
     page.goto(f"/board/{unit.boards.get().pk}/swap/")
     while "Enter" in hands.bound():
         hands.press("Enter")
+    # the supply as any other, behind its lamp and at full mains; then what only a monitor has
+    monitors.pass_up_to(unit, "mlamp")
     monitors.empty(unit)
     hands.cold_again()
     assert hands.up() == "", "B+ on a lamp, line stage, anode, field, picture and soak pass"
