@@ -21,7 +21,8 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
     return {
         "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),
         "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
-        "figures": ("/ledger/figures/", DESK, "light"), "practice": ("/practice/1/?place=C14", DESK, "light"), "gather": ("/gather/?aim=cost", DESK, "light"),
+        "figures": ("/ledger/figures/", DESK, "light"), "practice": ("/practice/1/?place=C14", DESK, "light"),
+        "gather": ("/gather/?aim=cost", DESK, "light"),
         "swap": (f"/board/{main.pk}/swap/?place=C19", DESK, "light"),
         "cold-checks": (f"/unit/{b.pk}/cold/?part=C9", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
         "suspects": (f"/unit/{b.pk}/suspects/?seen=ripple %2B5V;crackle", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
