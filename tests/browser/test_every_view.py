@@ -48,12 +48,32 @@ def test_axe_finds_nothing_serious(page: Page, demo, live_server, theme):
     assert not found, "\n".join(map(str, found))
 
 
+#: What is wrong with keys and letters of a page: a key of two meanings, a key in the strip that nothing answers to, letters under
+#: 13 px outside of drawings.
+KEYS_AND_LETTERS = """() => {
+    const shown = e => e.getClientRects().length > 0, bound = {}, wrong = [];
+    for (const e of document.querySelectorAll("[data-key]")) {
+        if (shown(e) && !e.disabled) (bound[e.dataset.key] ??= new Set()).add(e.dataset.says || e.textContent.trim());
+    }
+    for (const [key, says] of Object.entries(bound)) if (says.size > 1) wrong.push(`${key} means ${[...says].join(" and ")}`);
+    for (const key of document.querySelectorAll("footer.keys > span kbd")) {
+        if (shown(key) && /^[A-Z]$/.test(key.textContent) && !bound[key.textContent]) wrong.push(`${key.textContent} is named and does nothing`);
+    }
+    for (const e of document.querySelectorAll("body *:not(svg *)")) {
+        if (!e.children.length && e.textContent.trim() && shown(e) && parseFloat(getComputedStyle(e).fontSize) < 12.99)
+            wrong.push(`${getComputedStyle(e).fontSize}: ${e.tagName} ${e.textContent.trim().slice(0, 30)}`);
+    }
+    return wrong.slice(0, 5);
+}"""
+
+
 @pytest.mark.parametrize(("width", "height"), [(390, 844), (820, 1180), (1280, 800)])
-def test_nothing_runs_off_the_side(page: Page, demo, width, height):
+def test_nothing_runs_off_the_side_and_keys_mean_one_thing(page: Page, demo, width, height):
     page.set_viewport_size({"width": width, "height": height})
     found = []
     for name, url in main_views().items():
         page.goto(url)
+        found += [(name, told) for told in page.evaluate(KEYS_AND_LETTERS)]
         # what is folded away runs off no side either
         page.evaluate("document.querySelectorAll('main details').forEach(fold => fold.open = true)")
         wide = page.evaluate("document.documentElement.scrollWidth")

@@ -1,8 +1,10 @@
 """What is handed over: both sheets as PDF, what they tell, and the day of the next look in the calendar."""
 
+import io
 import re
 import shutil
 import subprocess
+import zipfile
 from datetime import timedelta
 
 import pytest
@@ -168,3 +170,16 @@ def test_the_sheet_tells_what_was_wrong_what_to_watch_and_what_can_be_undone(cli
         assert words in page, words
     owner = client.get(reverse("owner_sheet", args=[handed.pk])).content.decode()
     assert "It is not finished" in owner and "Do not plug it in" in owner and "break in the wiring mended" in owner
+
+
+def test_a_bundle_with_hours_that_no_day_has_is_refused_whole(handed, tmp_path):
+    _, data = leaving.bundle_of(handed.job_id)
+    path = tmp_path / "job.zip"
+    with zipfile.ZipFile(io.BytesIO(data)) as made, zipfile.ZipFile(path, "w") as lies:
+        for name in made.namelist():
+            found = made.read(name)
+            lies.writestr(name, found.replace(b",4.0,", b",99.0,") if name == "units.csv" else found)
+    jobs = Job.objects.count()
+    with pytest.raises(BadInput, match="24 hours a day"):
+        take_in(path)
+    assert Job.objects.count() == jobs

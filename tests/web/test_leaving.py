@@ -34,10 +34,13 @@ from idlebench.web.records.models import (
     Event,
     Job,
     Mend,
+    Order,
+    OrderLine,
     Part,
     Photo,
     Reading,
     ReformRun,
+    ShopHours,
     ShopPolicy,
     Swap,
     Unit,
@@ -496,3 +499,42 @@ def test_any_job_comes_back_as_it_was(shelf, tmp_path, owner, units):
         bundle.extractall(tmp_path / "open")
     report = frictionless.Package(str(tmp_path / "open" / "datapackage.json")).validate()
     assert report.valid, report.flatten(["title", "message"])[:5]
+
+
+def test_what_was_ordered_and_what_matters_go_along_and_no_parcel_is_waited_for_there(client, worked, tmp_path):
+    part = Choice.objects.exclude(item="").first().item
+    order = Order.objects.create(supplier="North =Quay", at=timezone.now(), postage=3.5, lead_days=4)
+    OrderLine.objects.create(order=order, part=part, quantity=5, price=0.2)
+    OrderLine.objects.create(order=order, part="of another job", quantity=1, price=9.0)
+    unit = worked.units.get()
+    ShopHours.objects.create(weights={str(unit.pk): 5.0, "999": 0.2})
+    path = written(tmp_path, worked)
+    page = json.loads(files(path)["job.json"])
+    assert [(p["supplier"], p["part"], p["quantity"]) for p in page["job"]["parcels"]] == [("North =Quay", part, 5)]
+    assert page["weights"] == {unit.name: 5.0}
+    Order.objects.all().delete()
+    ShopHours.objects.all().delete()
+    came = take_in(path)
+    assert not Order.objects.exists(), "a parcel comes to the shop that ordered it"
+    assert ShopHours.objects.get().weights == {str(came.units.get().pk): 5.0}
+    assert leaving.bundle_of(came.pk)[1] == path.read_bytes()
+    sheet = client.get(reverse("sheet", args=[came.units.get().pk])).content.decode()
+    assert "Ordered for this job where it came from" in sheet and part in sheet
+
+
+@pytest.mark.parametrize(
+    "lie",
+    [
+        {"weights": {"nobody": 1.0}}, {"weights": [1]}, {"weights": {"A": -1}}, {"weights": {"A": 1e9}}, {"parcels": [{"part": "x"}]},
+        {"parcels": ["x"]}, {"parcels": {}}, {"parcels": [{"supplier": 1, "at": "", "part": "", "quantity": 1, "price": 1}]},
+    ],
+)  # fmt: skip
+def test_made_up_parcels_and_weights_are_refused_whole(worked, tmp_path, lie):
+    path = written(tmp_path, worked)
+    page = json.loads(files(path)["job.json"])
+    page["job"] |= {key: value for key, value in lie.items() if key == "parcels"}
+    page |= {key: value for key, value in lie.items() if key == "weights"}
+    jobs = Job.objects.count()
+    with pytest.raises(BadInput):
+        take_in(changed(path, job__json=json.dumps(page).encode()))
+    assert Job.objects.count() == jobs and not ShopHours.objects.exists()

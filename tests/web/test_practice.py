@@ -106,3 +106,25 @@ def test_a_hint_is_counted_and_a_machine_is_put_away(client, shelf):
     assert run.hints == 2 and not run.moves and run.said[0].text.startswith("empty:")
     client.post(reverse("practice_drop", args=[row.pk]))
     assert not PracticeRun.objects.exists()
+
+
+def test_a_machine_that_another_version_kept_breaks_no_page(client, shelf):
+    row = services.begin("hum", "7")
+    PracticeRun.objects.filter(pk=row.pk).update(kept={"said": "x"})
+    other = services.begin("hum", "8")
+    PracticeRun.objects.filter(pk=other.pk).update(kind="no such kind")
+    assert client.get(reverse("practice")).status_code == 200
+    for pk in (row.pk, other.pk):
+        assert client.get(reverse("practice_machine", args=[pk])).status_code == 404
+        assert client.post(reverse("practice_move", args=[pk]), {"move": "empty", "after": "0"}).status_code == 404
+    client.post(reverse("practice_drop", args=[row.pk]))
+    assert PracticeRun.objects.count() == 1
+
+
+def test_hints_have_an_end(shelf):
+    row = services.begin("hum", "7")
+    PracticeRun.objects.filter(pk=row.pk).update(
+        kept={**services.sit(row.pk).run.as_json(), "said": [["look C1", "C1", ""]] * 500}
+    )
+    with pytest.raises(BadInput, match="moves and hints"):
+        services.do(row.pk, "hint", "500")

@@ -26,7 +26,7 @@ from idlebench.core.refusal import BadInput
 from ..photos.pictures import ours
 from ..records.models import Board, Job, Part, Photo, Underlay
 from .job_rows import TABLES, Table, as_value
-from .leaving import DESCRIBED, FORMAT, PAGE, PHOTOS, VERSION, job_fields, picture_name, small_name
+from .leaving import DESCRIBED, FORMAT, JOB_SINCE, PAGE, PHOTOS, VERSION, job_fields, picture_name, small_name
 
 #: The most that is unpacked, bytes, altogether and of one file; the most files, and rows of one table.
 LARGEST, LARGEST_FILE, FILES, ROWS = 400_000_000, 60_000_000, 4000, 200_000
@@ -36,13 +36,15 @@ BESIDE = (PAGE, DESCRIBED, "checks.csv", "catalogue.csv")
 
 @dataclass(frozen=True)
 class Bundle:
-    """A bundle that was read whole. lines: by table, column values; a row's number is its place, from 1."""
+    """A bundle that was read whole. lines: by table, column values; a row's number is its place, from 1. weights: how much each unit
+    matters that somebody said it of, by name."""
 
     job: dict[str, Any]
     policy: dict[str, Any] | None
     lines: dict[str, list[dict[str, Any]]]
     photos: dict[str, bytes]
     parts: tuple[Capacitor, ...]
+    weights: dict[str, float]
 
 
 @contextmanager
@@ -131,7 +133,7 @@ def read(place: Path) -> Bundle:
         found = read_catalogue(data("catalogue.csv")) if "catalogue.csv" in infos else None
         if found is not None and found.problems:
             raise BadInput("catalogue.csv", "a table in which every row can be read", str(found.problems[0]), "bundle")
-        made = Bundle(*page, lines, photos, tuple(found.parts) if found else ())
+        made = Bundle(*page, lines, photos, tuple(found.parts) if found else (), _weights(json.loads(data(PAGE))))
         _whole(made)
         return made
 
@@ -184,7 +186,9 @@ def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None
     if not isinstance(told, dict):
         raise BadInput(str(told)[:40], "an object for job", "Nothing was taken.", "bundle")
     for f in job_fields():
-        row[f.name] = _of_json(f, told[f.name])
+        new = JOB_SINCE.get(f.name, 0) > version
+        row[f.name] = f.get_default() if new else _of_json(f, told[f.name])
+    _parcels(row["parcels"])
     policy = page.get("policy")
     if policy is not None:
         if row["policy"] in POLICIES:
@@ -193,6 +197,27 @@ def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None
     elif row["policy"] not in POLICIES:
         raise BadInput(row["policy"], f"a policy that ships, or the bundle's own: {', '.join(POLICIES)}", "", "bundle")
     return row, policy
+
+
+def _parcels(lines: list[Any]) -> None:
+    """Refuse parcels that no sheet can tell."""
+    wanted = {"supplier": str, "at": str, "part": str, "quantity": int, "price": (int, float)}
+    for line in lines:
+        if (
+            not isinstance(line, dict)
+            or set(line) != set(wanted)
+            or not all(isinstance(line[k], kind) for k, kind in wanted.items())
+        ):
+            raise BadInput(str(line)[:60], f"a parcel with {', '.join(wanted)}", "Nothing was taken.", "bundle")
+
+
+def _weights(page: dict[str, Any]) -> dict[str, float]:
+    """How much each unit matters, by its name."""
+    found = page.get("weights", {})
+    plain = isinstance(found, dict) and all(isinstance(w, (int, float)) and 0 < w <= 1000 for w in found.values())
+    if not plain:
+        raise BadInput(str(found)[:60], "a weight for units by their names", "Nothing was taken.", "bundle")
+    return found
 
 
 def _of_json(f: models.Field, value: Any) -> Any:

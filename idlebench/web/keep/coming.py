@@ -15,8 +15,9 @@ from idlebench.core.choose.need import need_of
 from idlebench.core.refusal import BadInput
 
 from ..ledger.sheets import sheet
+from ..ledger.story import story
 from ..photos.files import keep, kept_or_gone
-from ..records.models import CatalogueItem, Job, Part, ShopPolicy, Unit, folder
+from ..records.models import CatalogueItem, Job, Part, ShopHours, ShopPolicy, Unit, folder
 from ..records.trial import on_trial
 from ..unit.picture import board_picture, heat_of
 from ..unit.state import UnitState, states_of
@@ -52,7 +53,8 @@ def take_in(place: Path) -> Job:
 
 def _looked_through(state: UnitState) -> None:
     """Judge a unit, draw its boards and tell its sheet: what is wrong with it shows here, and not on a page later."""
-    if not state.stages or not sheet(state):
+    told = sheet(state)
+    if not state.stages or not story(state, told, whole=False):
         raise ValueError("a unit that cannot be judged")
     for procedure in state.row.procedures.all():
         procedure.to_core()
@@ -89,7 +91,21 @@ def _written(bundle: Bundle, numbers: Numbers, names: Mapping[str, str]) -> Job:
             for sql, rows in ready:
                 cursor.executemany(sql, rows)
         _own_parts(bundle.parts)
+        _weigh(job, bundle.weights)
         return Job.objects.get(pk=job.pk)
+
+
+def _weigh(job: Job, weights: Mapping[str, float]) -> None:
+    """How much it matters that its units are done early, in this shop's calendar."""
+    keys = {name: str(pk) for pk, name in job.units.values_list("pk", "name")}
+    if weights.keys() - keys.keys():
+        raise BadInput(
+            ", ".join(sorted(weights.keys() - keys.keys()))[:60], "units of the bundle", "Nothing was taken.", "bundle"
+        )
+    if weights:
+        shop = ShopHours.objects.first() or ShopHours()
+        shop.weights = {**shop.weights, **{keys[name]: weight for name, weight in weights.items()}}
+        shop.save()
 
 
 def _ready(model: type[models.Model], rows: list[models.Model]) -> tuple[str, list[list[Any]]]:

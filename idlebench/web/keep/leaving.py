@@ -7,6 +7,7 @@ import io
 import json
 import zipfile
 from dataclasses import replace
+from datetime import UTC
 from pathlib import Path
 from typing import Any
 
@@ -18,12 +19,14 @@ from idlebench.core.refusal import BadInput
 
 from .. import home
 from ..records.as_it_stood import as_it_stood
-from ..records.models import CatalogueItem, Job, Photo, ShopPolicy, Underlay
+from ..records.models import CatalogueItem, Choice, Job, OrderLine, Photo, ShopHours, ShopPolicy, Swap, Underlay
 from ..unit.state import states_of
 from .at_rest import must_be_at_rest
 from .job_rows import OUTLIVED, OWN, TABLES, Numbers, Table, as_text, schema_of, values_out, where_of
 
 FORMAT, VERSION = "idlebench-job", 8
+#: Columns of the job's own row that a bundle has from a version on.
+JOB_SINCE = {"parcels": 8}
 #: The page of a bundle, the description of its tables, and where its photos lie.
 PAGE, DESCRIBED, PHOTOS = "job.json", "datapackage.json", "photos"
 #: The time that every file of a bundle carries: the same job gives the same bytes.
@@ -137,17 +140,45 @@ def job_fields() -> list[models.Field]:
     return [f for f in Job._meta.concrete_fields if f.name not in OWN]
 
 
+def parcels_of(job: Job) -> list[dict[str, Any]]:
+    """What was ordered for a job, here and where it came from: lines of parcels whose part was taken for a place of it, the
+    oldest first. A parcel serves several jobs: it stays with the shop, and is told to whoever takes the job on.
+    """
+    taken = set(Choice.objects.filter(part__board__unit__job=job).exclude(item="").values_list("item", flat=True))
+    taken |= set(Swap.objects.filter(part__board__unit__job=job).values_list("item", flat=True))
+    found = {_key(one): one for one in job.parcels}
+    for line in OrderLine.objects.filter(part__in=taken).select_related("order"):
+        one = {
+            "supplier": line.order.supplier, "at": line.order.at.astimezone(UTC).isoformat(), "part": line.part,
+            "quantity": line.quantity, "price": line.price,
+        }  # fmt: skip
+        found.setdefault(_key(one), one)
+    return [found[key] for key in sorted(found)]
+
+
+def _key(parcel: dict[str, Any]) -> tuple[str, ...]:
+    return tuple(str(parcel.get(name, "")) for name in ("at", "supplier", "part"))
+
+
+def weights_of(job: Job) -> dict[str, float]:
+    """How much it matters that each unit of a job is done early, by its name; those of which nobody said it are left out."""
+    said = (ShopHours.objects.first() or ShopHours()).weights
+    return {unit.name: said[str(unit.pk)] for unit in job.units.all() if str(unit.pk) in said}
+
+
 def _page(job: Job) -> bytes:
     told: dict[str, Any] = {
         f.name: f.value_to_string(job) if isinstance(f, models.DateTimeField) else getattr(job, f.name)
         for f in job_fields()
     }
+    told["parcels"] = parcels_of(job)
     policy = ShopPolicy.objects.filter(name=job.policy).first()
     page = {
         "format": FORMAT,
         "version": VERSION,
         "job": told,
         "policy": policy.data if policy else None,
+        "weights": weights_of(job),
         "tables": {table.name: table.about for table in TABLES},
     }
     return (json.dumps(page, ensure_ascii=False, indent=1) + "\n").encode()

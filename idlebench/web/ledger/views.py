@@ -73,7 +73,10 @@ def figures(request: HttpRequest) -> HttpResponse:
     units = [
         (u, round(100 * u.cost / scale, 1), round(100 * u.worth / scale, 1) if u.worth else None) for u in told.units
     ]
-    return render(request, "ledger/figures.html", {"room": "ledger", "told": told, "tables": tables, "units": units})
+    longest = max((one.minutes for _, one in told.minutes), default=1.0) or 1.0
+    minutes = [(kind, one, round(100 * one.minutes / longest, 1)) for kind, one in told.minutes]
+    context = {"room": "ledger", "told": told, "tables": tables, "units": units, "minutes": minutes}
+    return render(request, "ledger/figures.html", context)
 
 
 def figures_csv(request: HttpRequest, name: str) -> HttpResponse:

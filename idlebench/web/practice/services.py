@@ -13,7 +13,7 @@ from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.rank import Candidate, rank
 from idlebench.core.practice.machines import Step, machine
-from idlebench.core.practice.play import Run, Said
+from idlebench.core.practice.play import MOST, Run, Said
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import PracticeRun
@@ -54,10 +54,26 @@ def sit(pk: int) -> Sat:
     """A practice machine as it stands.
 
     Raises:
-        PracticeRun.DoesNotExist: there is none.
+        PracticeRun.DoesNotExist: there is none, or none that this version can make.
     """
     row = PracticeRun.objects.get(pk=pk)
-    return Sat(row, Run.of(machine(row.kind, row.seed), find, row.kept))
+    found = _made(row)
+    if found is None:
+        raise PracticeRun.DoesNotExist(f"practice machine {pk} is of another version")
+    return found
+
+
+def _made(row: PracticeRun) -> Sat | None:
+    """A row with its machine; None where another version of the app kept it otherwise."""
+    try:
+        return Sat(row, Run.of(machine(row.kind, row.seed), find, row.kept))
+    except (BadInput, KeyError, TypeError, ValueError):
+        return None
+
+
+def latest(count: int) -> list[Sat]:
+    """The last machines that were taken in hand, as far as this version knows them."""
+    return [sat for row in PracticeRun.objects.all()[:count] if (sat := _made(row)) is not None]
 
 
 def do(pk: int, move: str, after: str) -> Said:
@@ -71,6 +87,8 @@ def do(pk: int, move: str, after: str) -> Said:
     """
     with transaction.atomic():
         sat = _in_hand(pk, after)
+        if len(sat.run.said) >= 2 * MOST:
+            raise BadInput(move[:40], f"at most {2 * MOST} moves and hints", "Begin again with the same seed.", "move")
         if move.strip().lower() == "hint":
             step = hint_of(sat.run)
             sat.run.hints += 1

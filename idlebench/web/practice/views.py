@@ -23,7 +23,7 @@ LISTED = 30
 
 def room(request: HttpRequest, complaint: BadInput | None = None, seed: str = "") -> HttpResponse:
     """Every kind of machine, those in hand, and how those that are done went."""
-    rows = [(row, services.sit(row.pk).run) for row in PracticeRun.objects.all()[:LISTED]]
+    rows = [(sat.row, sat.run) for sat in services.latest(LISTED)]
     kinds = [(key, title, machine(key, "1")) for key, (title, _) in KINDS.items()]
     context = {
         "room": "practice", "kinds": kinds, "open": [r for r in rows if not r[0].ended], "done": [r for r in rows if r[0].ended],

@@ -27,6 +27,8 @@ class Job(models.Model):
     hour_rate = models.FloatField(default=20.0)
     traits = models.JSONField(default=list)
     meter = models.CharField(max_length=120, blank=True)
+    # what was ordered for it on the bench it came from: told on its sheet; no parcel of it is waited for here
+    parcels = models.JSONField(default=list)
     began = models.DateTimeField(auto_now_add=True)
 
     class Meta:

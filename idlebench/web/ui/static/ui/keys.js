@@ -28,6 +28,19 @@
     dialog.showModal();
   };
 
+  // the strip at the foot names no key that does nothing now: a letter of it that nothing answers to is left out, with its words
+  const strip = () => {
+    const bound = new Set(controls().filter((el) => !el.disabled).map((el) => el.dataset.key.toUpperCase()));
+    document.querySelectorAll("footer.keys > span").forEach((words) => {
+      const letters = [...words.querySelectorAll("kbd")].filter((key) => /^[A-Z]$/.test(key.textContent));
+      letters.forEach((key) => { key.hidden = !bound.has(key.textContent); });
+      words.hidden = letters.length > 0 && letters.every((key) => key.hidden);
+    });
+  };
+  strip();
+  document.addEventListener("htmx:afterSettle", strip);
+  document.addEventListener("toggle", strip, true);
+
   // a key that does nothing here says so
   const silent = (key) => {
     const strip = document.getElementById("key-says");
