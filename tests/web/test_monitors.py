@@ -6,11 +6,12 @@ from datetime import timedelta
 import pytest
 from django.urls import reverse
 
+from idlebench.core.board import dismantle
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.choose import services as choosing
 from idlebench.web.intake import dismantling
-from idlebench.web.proving import metered
+from idlebench.web.proving import faulting, metered, suspects
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import CatalogueItem, Event, Part, PowerSession, Swap, Unit
 from idlebench.web.swap import services as swapping
@@ -70,6 +71,10 @@ def test_the_app_finds_the_dried_field_store_and_the_changed_retrace_part_by_its
         "C112"
     ).core.value == pytest.approx(6.8e-9)
     assert board.find("C112").row.value == pytest.approx(5.6e-9), "the survey stays what was seen"
+    # and the cracked joint: what was noted of it at Intake weighs when the picture shakes
+    told = suspects.look(faulting.Case(state, board), "picture shakes", "")
+    first = told["found"].suspects[0]
+    assert first.ref == "VM-12 T2" and first.failure == "cracked" and first.share > 0.5
     assert "T2, its joints" in {c.point for c in state.proof.steps[0].checks}
 
 
@@ -275,3 +280,19 @@ def test_a_burnt_screen_is_graded_at_intake_and_stands_on_the_sheet(client, moni
     # a machine without a tube is not asked
     other = Unit.objects.get(name="F")
     assert "burnt in" not in client.get(reverse("intake", args=[other.pk])).content.decode()
+
+
+def test_the_tubes_own_steps_of_dismantling_come_in_order_and_wait_for_an_empty_tube(client, monitor):
+    page = reverse("dismantling", args=[monitor.pk])
+    for step in dismantle.TUBE_STEPS:
+        refused = client.post(page, {"step": step})
+        assert refused.status_code == 409 and "discharged" in refused.content.decode(), step
+    empty(monitor)
+    for number, step in enumerate(dismantle.TUBE_STEPS):
+        told = client.get(page).content.decode()
+        assert told.count("It is off") == 1 and f'value="{step}"' in told.replace("&#x27;", "'")
+        assert client.post(page, {"step": step}).status_code == 302
+        assert len(dismantling.lines(monitor)) == number + 1
+    assert "At the tube, in this order" not in client.get(page).content.decode()
+    other = Unit.objects.exclude(pk=monitor.pk).first()
+    assert "At the tube, in this order" not in client.get(reverse("dismantling", args=[other.pk])).content.decode()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from ..refusal import BadInput
@@ -167,3 +167,22 @@ def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
         for places in seen.values()
         if len(places) > 1
     )
+
+
+#: The steps at a picture tube, in the order in which they go: each as it is logged.
+TUBE_STEPS = (
+    "anode cap: 1 clip, caution tube discharged three times by the clock and clipped to its braid",
+    "neck board: plug neck to tube, caution straight back and never to the side as the neck is thin glass",
+    "plugs of the deflection coils: plug line to coil, plug field to coil, note photo of which is which",
+    "ground lead of the braid: plug ground to chassis, caution last one off and first one on",
+)
+
+
+def tube_steps_left(steps: Iterable[Step]) -> tuple[str, ...]:
+    """Those of the tube's own steps that are not logged yet, in their order.
+
+    >>> len(tube_steps_left([])), len(tube_steps_left([read_step(TUBE_STEPS[0])]))
+    (4, 3)
+    """
+    logged = {step.what.casefold() for step in steps}
+    return tuple(text for text in TUBE_STEPS if read_step(text).what.casefold() not in logged)

@@ -150,6 +150,27 @@ def signs_in(text: str) -> tuple[str, ...]:
     return tuple(sign.what for sign in found)
 
 
+#: How people note a joint that is broken, and a reference.
+_BROKEN = re.compile(r"\b(?:rings?|crack\w*|(?:dry|cold|loose|grey|bad) joints?)\b", re.IGNORECASE)
+_REF = re.compile(r"\b(?:J|T|Q|VR|IC|U|L|R|D|P|X)\d{1,4}\b")
+
+
+def joints_noted(text: str) -> dict[str, str]:
+    """Places at which somebody noted a broken joint, each with the sentence that says so; a mended one is none.
+
+    >>> joints_noted('Dusty. A ring round a pin of T2. No crack at J3.')
+    {'T2': 'A ring round a pin of T2'}
+    """
+    found: dict[str, str] = {}
+    for sentence in re.split(r"[.;\n]+", text):
+        plain = " ".join(sentence.split())
+        if _BROKEN.search(plain) and not re.search(
+            r"\b(?:no|not|none|without|never|reflowed|mended|new)\b", plain, re.IGNORECASE
+        ):
+            found |= {ref: plain[:120] for ref in _REF.findall(plain) if ref not in found}
+    return found
+
+
 def _agree(signs: Sequence[Sign]) -> None:
     whats = {sign.what: sign for sign in signs}
     for one, other in AGAINST:

@@ -117,7 +117,7 @@ def tube(proof: Proof) -> Reasons:
 
 
 #: Words of a step of taking apart that has a hand at the tube.
-AT_TUBE = re.compile(r"\b(?:anode|neck|tube|yoke|coil|braid|cap of)\b", re.I)
+AT_TUBE = re.compile(r"\b(?:anode|neck|tube|yoke|coil|braid|cap of)s?\b", re.I)
 
 
 def take_off(proof: Proof, what: str) -> Reasons:

@@ -239,6 +239,7 @@ def dismantling(request: HttpRequest, pk: int) -> HttpResponse:
         "open": dismantle.still_open(told),
         "tray": dismantle.tray(told),
         "look_alikes": dismantle.look_alikes([line.step for line in found]),
+        "at_tube": dismantle.tube_steps_left([line.step for line in found]) if "tube" in state.traits else (),
         "typed": typed,
         "complaint": complaint,
     }

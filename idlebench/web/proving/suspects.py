@@ -19,7 +19,7 @@ from idlebench.core.draw.picture_signs import Face, faces
 from idlebench.core.faults.further import Further, further
 from idlebench.core.faults.hypotheses import PRIORS, hypotheses
 from idlebench.core.faults.outcome import Shop
-from idlebench.core.faults.signs import GROUPS, Sign, read_signs, signs_in
+from idlebench.core.faults.signs import GROUPS, Sign, joints_noted, read_signs, signs_in
 from idlebench.core.faults.suspects import Found, Inquiry, Mark, Read, Suspect, as_measured, by_table
 from idlebench.core.faults.table import Place, places_of
 from idlebench.core.judge.verdict import REPLACE
@@ -50,8 +50,8 @@ from .metered import clue_read
 READS = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
 #: Most lines of further readings, and suspects and measurements that are shown.
 MOST_LINES, SHOWN = 40, 6
-#: How much likelier its looks make a part, and how much less likely it is once it was ruled out.
-LOOKS, RULED_OUT = 8.0, 0.02
+#: How much likelier its looks make a part, a joint that was noted as broken, and how much less likely it is once it was ruled out.
+LOOKS, NOTED, RULED_OUT = 8.0, 20.0, 0.02
 #: A part is as bad as it was measured from so many times a new one's ESR on, or under so much of its value.
 WORSE, LESS = 2.0, 0.75
 
@@ -211,6 +211,10 @@ def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
         for p in b.parts
         if p.verdict.name == REPLACE and not p.swap
     ]
+    # a joint that was noted at Intake, wherever it stands
+    for ref, sentence in joints_noted(case.state.row.found).items():
+        homes = ["", *(f"{b.row.name} " for b in case.state.boards)]
+        marks += [Mark(f"{home}{ref}", "cracked", NOTED, f"noted at Intake: {sentence}") for home in homes]
     for row in (one for one in case.causes if one.outcome == Cause.RULED_OUT):
         home = next((b.row.name for b in case.state.boards if b.row.pk == row.board_id), "")
         for ref in {row.ref, f"{home} {row.ref}"}:
