@@ -29,7 +29,7 @@ def counted():
 
 
 @pytest.mark.parametrize("kind", KINDS)
-def test_each_machine_is_cured_through_the_page_by_its_advice_and_no_figure_of_the_shop_moves(client, demo, kind):
+def test_each_machine_is_cured_through_the_page_by_its_advice_and_no_figure_of_the_shop_moves(client, surveyed, kind):
     before = counted()
     client.post(reverse("practice_begin"), {"kind": kind, "seed": "lamp"})
     row = PracticeRun.objects.get()
