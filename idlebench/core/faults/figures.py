@@ -146,7 +146,8 @@ class UnitDone:
 
     @property
     def cost(self) -> float:
-        return self.parts + self.minutes / 60 * self.rate
+        """Money that went into it, to the cent."""
+        return round(self.parts + self.minutes / 60 * self.rate, 2)
 
 
 @dataclass(frozen=True)
@@ -172,6 +173,6 @@ def paid(units: Sequence[UnitDone], titles: Mapping[str, str]) -> tuple[Paid, ..
     for policy, some in by.items():
         changed, bad = sum(u.changed for u in some), sum(u.bad for u in some)
         rate = Rate(policy, bad, changed, *interval(bad, changed)) if changed else None
-        cost, failed = sum(u.cost for u in some) / len(some), sum(u.failed for u in some) / len(some)
+        cost, failed = round(sum(u.cost for u in some) / len(some), 2), sum(u.failed for u in some) / len(some)
         found.append(Paid(titles.get(policy, policy), len(some), changed, rate, cost, failed))
     return tuple(sorted(found, key=lambda p: (p.cost, p.policy)))
