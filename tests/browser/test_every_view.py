@@ -61,6 +61,13 @@ SIZES = ((390, 844), (820, 1180), (1280, 800))
 HALVES = pytest.mark.parametrize("half", [0, 1])
 
 
+#: Views of a page that is looked at with other rows already, and paper: their colours are no others.
+SAME_PAGE = {
+    "intake of c", "choose mains", "measure a store", "power shut", "handover shut", "linear supply", "compared", "swap a cell",
+    "survey solder side", "other parts", "monitor suspects", "sheet", "owner",
+}  # fmt: skip
+
+
 def serious(page: Page, **options: object) -> list[tuple[str, list[str]]]:
     """What axe finds on a page that hinders somebody."""
     found = Axe().run(page, options={"resultTypes": ["violations"], **options}).response["violations"]
@@ -94,7 +101,8 @@ def test_axe_finds_nothing_keys_mean_one_thing_and_nothing_runs_off_the_side(pag
 def test_letters_stand_out_in_the_dark_too(page: Page, demo, live_server, half):
     page.context.add_cookies([{"name": "theme", "value": "dark", "url": live_server.url}])
     found = []
-    for name, url in list(main_views().items())[half::2]:
+    views = {name: url for name, url in main_views().items() if name not in SAME_PAGE}
+    for name, url in list(views.items())[half::2]:
         page.goto(url)
         found += [(name, *told) for told in serious(page, runOnly=["color-contrast"])]
     assert not found, "\n".join(map(str, found))

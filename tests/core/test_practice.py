@@ -128,7 +128,7 @@ MOVES = st.sampled_from(
 )  # fmt: skip
 
 
-@settings(max_examples=14)
+@settings(max_examples=8)
 @given(st.sampled_from(sorted(KINDS)), st.lists(MOVES, max_size=12))
 def test_any_order_of_moves_keeps_its_promises(kind, moves):
     """Nothing goes through a full store or a live board; a run is the same when it was kept and taken up again after each move."""

@@ -460,7 +460,7 @@ UNITS = st.lists(
 )
 
 
-@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=7, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(owner=WORDS, units=UNITS)
 def test_any_job_comes_back_as_it_was(shelf, tmp_path, owner, units):
     """Round trip byte for byte, over jobs that nobody thought of; Frictionless reads each as it is."""
