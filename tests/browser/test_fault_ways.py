@@ -50,17 +50,11 @@ class Hands:
         proof = unit_state(self.unit.pk).proof
         return any((check := proof.check(name)) and not proof.done(check) for name in names)
 
-    def cold(self, stores: bool = False) -> None:
-        """Every cold check, by the stand-in where it can answer; where the tube's clock has to run on, it does.
-
-        stores: only until tube and stores are empty.
-        """
+    def cold(self) -> None:
+        """Every cold check, by the stand-in where it can answer; where the tube's clock has to run on, it does."""
         self.page.goto(f"/unit/{self.unit.pk}/cold/")
         while self.waited() or (self.page.locator("#next").count() and (known := self.bound()) & {"M", "Y", "V"}):
             known = self.bound()
-            proof = unit_state(self.unit.pk).proof
-            if stores and all(proof.done(check) for check in proof.discharges):
-                return
             if "M" in known and "across C" in self.page.locator("#next h2").inner_text():
                 self.press("M")
             elif "Y" in known:
@@ -323,12 +317,11 @@ def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
 
     # the tube by its clock, then hands; what the work may have changed is asked again
     hands = Hands(page, unit)
-    hands.cold(stores=True)
+    hands.cold()
     page.goto(f"/board/{unit.boards.get().pk}/swap/")
     while "Enter" in hands.bound():
         hands.press("Enter")
-    # the supply as any other, behind its lamp and at full mains; then what only a monitor has
-    monitors.pass_up_to(unit, "mlamp")
+    # what the work may have changed is asked again, the tube first
     monitors.empty(unit)
     hands.cold_again()
     assert hands.up() == "", "B+ on a lamp, line stage, anode, field, picture and soak pass"
