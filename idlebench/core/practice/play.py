@@ -1,4 +1,4 @@
-"""What is done to a practice machine, move by move, and what becomes of it. Nothing is stored but the moves: the rest follows.
+"""What is done to a practice machine, move by move, and what becomes of it.
 
 ``look C1`` · ``empty`` · ``read +5V dc`` · ``read C1 esr`` · ``press J2`` · ``picture`` · ``power lamp dummy`` · ``power full board`` ·
 ``power off`` · ``swap C1 with GP105-4700u-25`` · ``swap VR1`` · ``mend J2`` · ``say C1`` · ``done``
@@ -30,8 +30,6 @@ LOOK, COLD, LIVE, EMPTY, TUBE, POWER, SWAP, MEND = 1, 2, 1, 4, 25, 2, 12, 6
 BOARD, METER, CAN, OTHER = 90.0, 45.0, 0.9, 1.8
 #: Moves of one machine at most.
 MOST = 250
-#: What a rail is read for, and how often a live one is read in a minute's hold.
-WHATS = ("dc", "ripple", "lowest", "ac")
 #: V at which a store that stands backwards goes, and times its marked volts at which any does.
 TURNS, OVER = 1.5, 1.2
 
@@ -53,7 +51,7 @@ class Run:
 
     power: "" for none, "lamp" or "full"; load: of the dummy loads, the boards, or none. charged: whether stores may hold volts.
     fitted: new parts by place. cured: places that were mended or changed. burst: places whose part went. harm: what hurt, burst
-    or would have. claimed: what was said in the end.
+    or would have. lamped: whether it was behind a lamp since the last change, and nothing went. claimed: what was said in the end.
     """
 
     machine: Machine
@@ -75,7 +73,6 @@ class Run:
     board_dead: bool = False
     lamped: bool = False
     done: bool = False
-
     hints: int = 0
 
     def __post_init__(self) -> None:
@@ -102,7 +99,7 @@ class Run:
             return cls(machine, find)
         fitted = {ref: new for ref, name in kept["fitted"].items() if (new := find(name)) is not None}
         plain = {
-            key: kept[key]
+            key: _own(kept[key])
             for key in ("moves", "power", "load", "charged", "blown", "harm", "minutes", "money", "measured")
         }
         more = {key: kept[key] for key in ("board_dead", "lamped", "done", "hints")}
@@ -216,7 +213,7 @@ class Run:
             return self._hurt(f"{what} with power on: it would have gone through you. Make it idle first.")
         if not self.charged:
             return None
-        # whatever it was, it is tried once more: nothing was done, and the stores are as full as before
+        # nothing was done, and the stores are as full as before
         if self.machine.tube:
             return self._hurt(f"{what} with the tube not emptied: 12 kV are on its cup. Nothing was done.")
         if not self.machine.switching and what.startswith("A probe"):

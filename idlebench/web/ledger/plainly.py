@@ -11,7 +11,7 @@ from idlebench.core.wording import many
 from ..records.models import Cause
 from ..unit.state import UnitState
 
-#: What is called what in plain words: one, several.
+#: What is called what in plain words.
 CALLED = {
     "wet": "electrolytic capacitor", "polymer": "electrolytic capacitor", "tantalum": "tantalum capacitor",
     "ceramic": "ceramic capacitor", "film": "film capacitor", "paper": "paper capacitor", "regulator": "voltage regulator",
