@@ -40,7 +40,7 @@ def test_failures_are_counted_by_what_each_part_was():
     bad = Fitted("C1", 1e-4, 16.0, series="QF", role="decoupling", looks="leaking", ambient=70.0)
     good = Fitted("C2", 1e-4, 16.0, series="KV", role="decoupling", looks="sound", ambient=30.0)
     unseen = Fitted("C3", 1e-4, 16.0, series="KV")
-    found = failures([Counted(bad, 1984), Counted(good, 1984), Counted(unseen, 1984)], 2026)
+    found = failures([Counted.of(part, 1984, 2026) for part in (bad, good, unseen)], 2026)
     assert [(r.name, r.failed, r.of) for r in found["series"]] == [("QF", 1, 1), ("KV", 0, 1)]
     assert [(r.failed, r.of) for r in found["role"]] == [(1, 2)] and found["kind"][0].name == "wet electrolytic"
     assert len(found["age"]) == 1 and len(found["heat"]) == 2

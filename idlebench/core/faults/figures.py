@@ -100,30 +100,33 @@ def rates(rows: Iterable[tuple[str, bool]]) -> tuple[Rate, ...]:
 
 @dataclass(frozen=True)
 class Counted:
-    """A part of the shop's: as it was found, year of its machine, and that of its own date where it has one."""
+    """A part of the shop's: as it was found, the year it or its machine was made, and whether its own looks and readings
+    condemn it, whatever its series or a policy says."""
 
     part: Fitted
     made: int | None
+    failed: bool
+
+    @classmethod
+    def of(cls, part: Fitted, made: int | None, year: int) -> Counted:
+        """A part judged alone, in a year."""
+        return cls(part, made, condemned_alone(part, year))
 
 
 def failures(parts: Iterable[Counted], year: int) -> dict[str, tuple[Rate, ...]]:
-    """Failures by each of BY, of all parts that anybody looked at or measured.
-
-    A part has failed where its own looks and readings condemn it, whatever its series or a policy says.
-    """
+    """Failures by each of BY, of all parts that anybody looked at or measured."""
     rows: dict[str, list[tuple[str, bool]]] = {name: [] for name in BY}
     for one in parts:
         part = one.part
         if not part.looks and part.esr is None and part.capacitance is None and part.leakage is None:
             continue
-        failed = condemned_alone(part, year)
         traits = traits_of(part, year, one.made)
         told = {
             "series": part.series, "kind": KINDS.get(part.kind, part.kind), "role": role(part.role).title if traits.role else "",
             "age": traits.age, "heat": traits.heat,
         }  # fmt: skip
         for name in BY:
-            rows[name].append((told[name], failed))
+            rows[name].append((told[name], one.failed))
     return {name: rates(found) for name, found in rows.items()}
 
 

@@ -13,7 +13,6 @@ from django.utils import timezone
 from idlebench.core.faults.figures import BY, Counted, Paid, Rate, UnitDone, failures, paid
 from idlebench.core.judge.learned import Learned
 from idlebench.core.judge.triage import minutes_of
-from idlebench.core.judge.verdict import condemned_alone
 from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.dates import year_of
 
@@ -43,9 +42,10 @@ def figures() -> Figures:
     year = timezone.localdate().year
     rows = list(Part.objects.select_related("board__unit__job").order_by("-pk")[:PARTS])
     parts = [
-        Counted(row.to_core(), year_of(row.date, row.board.unit.job.made) or row.board.unit.job.made) for row in rows
+        Counted.of(row.to_core(), year_of(row.date, row.board.unit.job.made) or row.board.unit.job.made, year)
+        for row in rows
     ]
-    units = _units({row.pk for row, one in zip(rows, parts, strict=True) if condemned_alone(one.part, year)})
+    units = _units({row.pk for row, one in zip(rows, parts, strict=True) if one.failed})
     titles = {name: policy.title for name, policy in all_policies().items()}
     return Figures(failures(parts, year), sorted(learned_times().items()), units, paid(units, titles), len(parts))
 
