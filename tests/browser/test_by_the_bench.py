@@ -43,7 +43,7 @@ def test_first_power_by_touch(phone, surveyed):
     expect(phone.locator(".reading.huge")).to_contain_text("5.02 V")
     wait_out(unit)
     phone.reload()
-    phone.get_by_role("button", name="Yes").tap()
+    phone.get_by_role("button", name="Supply: yes").tap()
     expect(phone.get_by_label("Checks of this step")).to_contain_text("yes passed")
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     phone.get_by_role("button", name="Make idle").tap()

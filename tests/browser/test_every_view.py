@@ -56,9 +56,65 @@ KEYS_AND_LETTERS = """() => {
 }"""
 
 
-SIZES = ((390, 844), (820, 1180), (1280, 800))
+#: Arm's length, a large screen, a phone, the smallest, a desk at 200 %: there a page leads; and a tablet, where nothing runs off.
+LEADS_AT = ((1280, 800), (1920, 1080), (390, 844), (320, 640), (640, 400))
+SIZES = (*LEADS_AT, (820, 1180))
 #: A page is opened once for all that is asked of it, half of the pages at a time.
 HALVES = pytest.mark.parametrize("half", [0, 1])
+
+
+#: What a page leads to: its filled actions, whether each is whole in sight with nothing on it, and which stop of Tab it is.
+LEADS = """() => {
+    const shown = e => e.getClientRects().length > 0 && !e.disabled;
+    const outlined = /\\b(line|plain|off|brick)\\b/;
+    const filled = [...document.querySelectorAll(".btn")].filter(e => shown(e) && !outlined.test(e.className) && !e.closest(".state"));
+    const stops = [...document.querySelectorAll("a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex='0']")];
+    const wanted = filled.length ? filled : [...document.querySelectorAll(".takes-page .btn")];
+    return wanted.map(e => {
+        const box = e.getBoundingClientRect(), on = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
+        const whole = box.top >= 0 && box.left >= 0 && box.bottom <= innerHeight + 1 && box.right <= innerWidth + 1;
+        return {says: e.textContent.trim().replace(/\\s+/g, " "), seen: whole && !!on && e.contains(on),
+                stop: stops.filter(s => shown(s) && s.tabIndex >= 0).indexOf(e) + 1};
+    });
+}"""
+#: Paper, and the pattern that fills a monitor's screen: nothing is done there.
+NO_ACT = {"sheet", "owner", "pattern"}
+
+
+#: Text that ends in "…" although it tells a number, a reference or a rail; and placeholders that cannot be made out.
+CUT = """() => {
+    const wrong = [];
+    for (const e of document.querySelectorAll("body *:not(svg *)")) {
+        const style = getComputedStyle(e);
+        if (style.textOverflow === "ellipsis" && e.scrollWidth > e.clientWidth + 1 && /[0-9]/.test(e.textContent) && e.getClientRects().length)
+            wrong.push(`cut: ${e.textContent.trim().slice(0, 60)}`);
+    }
+    const light = (rgb) => {
+        const [r, g, b] = rgb.match(/[0-9.]+/g).slice(0, 3).map(v => v / 255).map(v => v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+        return 0.2126 * r + 0.7152 * g + 0.0722 * b;
+    };
+    const under = (e) => {
+        while (e && /^rgba\\(.*, 0\\)$|transparent/.test(getComputedStyle(e).backgroundColor)) e = e.parentElement;
+        return light(getComputedStyle(e ?? document.body).backgroundColor);
+    };
+    for (const e of document.querySelectorAll("[placeholder]")) {
+        if (!e.placeholder || !e.getClientRects().length) continue;
+        const [a, b] = [light(getComputedStyle(e, "::placeholder").color), under(e)].sort((x, y) => y - x);
+        if ((a + 0.05) / (b + 0.05) < 4.5) wrong.push(`placeholder ${e.placeholder.slice(0, 30)}: ${((a + 0.05) / (b + 0.05)).toFixed(1)}`);
+    }
+    return wrong.slice(0, 4);
+}"""
+
+
+def astray(page: Page) -> str:
+    """What is wrong with the one thing to be done on a page as it stands; "" where nothing is."""
+    acts = page.evaluate(LEADS)
+    if len(acts) != 1:
+        return f"{len(acts)} filled actions: {[one['says'] for one in acts]}"
+    act = acts[0]
+    return (
+        "" if act["seen"] and act["stop"] <= 8 else f"{act['says']}: in sight {act['seen']}, stop {act['stop']} of Tab"
+    )
 
 
 #: Views of a page that is looked at with other rows already, and paper: their colours are no others.
@@ -82,6 +138,11 @@ def test_axe_finds_nothing_keys_mean_one_thing_and_nothing_runs_off_the_side(pag
         page.goto(url)
         found += [(name, *told) for told in serious(page)]
         found += [(name, told) for told in page.evaluate(KEYS_AND_LETTERS)]
+        for width, height in LEADS_AT:
+            page.set_viewport_size({"width": width, "height": height})
+            if name not in NO_ACT and (told := astray(page)):
+                found.append((name, width, told))
+            found += [(name, width, told) for told in page.evaluate(CUT)]
         # what is folded away runs off no side either
         page.evaluate("document.querySelectorAll('main details').forEach(fold => fold.open = true)")
         for width, height in SIZES:

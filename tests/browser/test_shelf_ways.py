@@ -49,7 +49,7 @@ def test_a_policy_of_ones_own_beside_another(page: Page, surveyed):
     page.get_by_label("Its name").fill("Kind for kind")
     page.get_by_label("What to replace").select_option("mend")
     page.get_by_label("Kind of part").select_option("same")
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Keep this policy").click()
     expect(page.get_by_role("region", name="Kind for kind")).to_contain_text("the shop's own")
     assert ShopPolicy.objects.get().data["kinds"] == "same"
     page.goto(f"/board/{surveyed.pk}/choose/")

@@ -61,7 +61,9 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     expect(page.locator("h1")).to_contain_text("Intake of unit A")
     for i in range(1, 10):
         keys.press(str(i))
-        expect(page.locator(".quiet").filter(has_text="First look before any plug")).to_contain_text(f"{i} of")
+        expect(page.locator("main > .head")).to_contain_text(
+            f"{9 - i} of 9 left" if i < 9 else "the first look is done"
+        )
 
     keys.press("b")
     keys.fill("PS-7", "Supply and logic", "linear", "150", "100", "4", "T 630 mA 250 V", "", "", "+5 V 1 A min 0.2 A",
@@ -366,7 +368,8 @@ def test_dismantling_is_reversed_by_one_key(page: Page, unit):
         expect(page.locator("main .head")).to_contain_text(f"{i} step")
     expect(page.get_by_label("Still open")).to_contain_text("2 plugs not back")
     expect(page.get_by_role("img", name="Screw tray")).to_be_visible()
-    keys.press("Escape")
+    keys.press("Escape", "w")
+    expect(page.get_by_label("The step in hand")).to_contain_text("supply")
     for said in ("1 plug not back", "4 screws not back"):
         keys.press("b")
         expect(page.get_by_label("Still open")).to_contain_text(said)

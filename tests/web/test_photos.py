@@ -108,7 +108,9 @@ def test_pinned_to_a_part_a_step_and_a_spot(client, surveyed):
     post(client, surveyed.unit, picture(), to=f"board:{surveyed.pk}", spot="30,40")
     assert [p.pinned_to for p in Photo.objects.all()] == ["PS-1 C1", "step: lid: 4 screws M3x8", "PS-1 at 30, 40 mm"]
     log = client.get(reverse("dismantling", args=[surveyed.unit_id])).content.decode()
-    assert log.count(reverse("picture_small", args=[Photo.objects.all()[1].pk])) == 2, "at its step, there and back"
+    back = client.get(reverse("dismantling", args=[surveyed.unit_id]), {"way": "back"}).content.decode()
+    small = reverse("picture_small", args=[Photo.objects.all()[1].pk])
+    assert small in log and back.count(small) == 2, "at its step; on the way back large, and at its step"
     survey = client.get(reverse("survey", args=[surveyed.pk]), {"part": "C1"}).content.decode()
     assert 'class="pin"' in survey and reverse("picture_small", args=[Photo.objects.first().pk]) in survey
 

@@ -68,7 +68,7 @@ def test_each_kind_is_chosen_swapped_and_asked_for(board):
     assert keys(board) == {"seat", "pins", "whole", "windings", "charge"}
     assert DeviceSwap.objects.get(ref="BT1").read_out == "1.1 V"
     stage = next(s for s in unit_state(board.unit_id).stages if s.key == "swap")
-    assert stage.left == "6 of 6"
+    assert stage.left == "done"
 
 
 def test_a_regulator_of_a_fed_board_says_what_it_is_fed_from(board):

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from django.db import transaction
-from django.db.models import Count, Exists, Max, OuterRef, QuerySet
+from django.db.models import Case, Count, Exists, FloatField, Max, OuterRef, Q, QuerySet, Value, When
 
 from idlebench.core.board.first_look import Look
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.instruments import HOUSE
 
-from ..records.models import Board, Job, Unit
+from ..records.models import Board, Job, PowerSession, ShopHours, Unit
 from ..unit.door import inside, opened, opened_all
 from ..unit.log import log
 from ..unit.state import UnitState
@@ -20,9 +20,21 @@ from .forms import Facts
 
 
 def open_units() -> QuerySet[Unit]:
-    """The units of every job in which something is left to do, job by job."""
+    """The units of every job in which something is left to do, the most urgent first.
+
+    What has power, what matters more, the oldest job; what is handed over already comes last.
+    """
     left = Unit.objects.filter(job=OuterRef("job"), handed_over=None)
-    return Unit.objects.filter(Exists(left)).select_related("job")
+    hours = ShopHours.objects.first()
+    weighed = [When(pk=int(pk), then=Value(float(weight))) for pk, weight in (hours.weights if hours else {}).items()]
+    weight = Case(*weighed, default=Value(1.0), output_field=FloatField())
+    live = Exists(PowerSession.objects.filter(unit=OuterRef("pk"), ended=None))
+    return (
+        Unit.objects.filter(Exists(left))
+        .annotate(live=live, weight=weight, over=Q(handed_over__isnull=False))
+        .select_related("job")
+        .order_by("over", "-live", "-weight", "job_id", "name", "pk")
+    )
 
 
 def finished_jobs() -> QuerySet[Job]:

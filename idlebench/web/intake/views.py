@@ -22,7 +22,7 @@ from idlebench.core.text.dates import dated
 from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
 from ..ui.said import said as heard
 from ..unit.policies import all_policies
-from ..unit.state import states_of, unit_state
+from ..unit.state import UnitState, states_of, unit_state
 from ..unit.summary import summaries
 from . import dismantling as log_book
 from . import forms, services
@@ -47,8 +47,11 @@ def bench(request: HttpRequest) -> HttpResponse:
     page = Paginator(services.open_units(), ON_A_PAGE).get_page(request.GET.get("page"))
     done = Paginator(services.finished_jobs(), ON_A_PAGE).get_page(request.GET.get("done"))
     found = summaries(page.object_list)
+    units = [(unit, found[unit.pk]) for unit in page.object_list if unit.pk in found]
     context = {
-        "units": [(unit, found[unit.pk]) for unit in page.object_list if unit.pk in found],
+        "units": units,
+        "first": next(((u, one) for u, one in units if not u.handed_over and one.waits_for), None),
+        "jobs": list(dict.fromkeys(unit.job for unit, _ in units)),
         "page": page,
         "done": done,
         "show_done": "done" in request.GET,
@@ -159,6 +162,7 @@ def intake_page(
             (look, look.key in state.row.first_look, state.row.look_skipped.get(look.key, ""))
             for look in state.first_look
         ],
+        **_in_hand(state),
         "skipping": form.removeprefix("skip ") if form.startswith("skip ") else "",
         "form": form,
         "complaint": complaint,
@@ -177,6 +181,13 @@ def intake_page(
         "policies": all_policies().values(),
     }
     return render(request, "intake/intake.html", context, status=422 if complaint else 200)
+
+
+def _in_hand(state: UnitState) -> dict[str, object]:
+    """The look that is next, with its number where a key has it, and how many are left."""
+    left = [look for look in state.first_look if look.key not in {*state.row.first_look, *state.row.look_skipped}]
+    at = state.first_look.index(left[0]) + 1 if left else 0
+    return {"in_hand": left[0] if left else None, "in_hand_number": at if 0 < at < 10 else "", "looks_left": len(left)}
 
 
 def _traits_typed(typed: dict | None) -> list[str]:
@@ -230,7 +241,10 @@ def dismantling(request: HttpRequest, pk: int) -> HttpResponse:
     found = log_book.lines(state.row)
     told = log_book.told(found)
     waiting = [line for line in reversed(found) if line.row.back is None]
+    # once something went back the page goes on that way, until the switch says otherwise
+    way = request.GET.get("way") or ("back" if any(line.row.back for line in found) else "apart")
     context = {
+        "way": way,
         "state": state,
         "stage": "intake",
         "lines": found,

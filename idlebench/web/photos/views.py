@@ -61,6 +61,8 @@ def photos(request: HttpRequest, pk: int) -> HttpResponse:
     back = request.POST.get("back", "")
     if back.startswith("/board/"):
         return redirect(back)
+    if back == "dismantling":
+        return redirect("dismantling", pk)
     return say(reverse("photos", args=[pk]), text)
 
 

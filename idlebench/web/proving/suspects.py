@@ -389,7 +389,19 @@ def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 2
         context["complaint"], status = extra.get("complaint") or error, 422
         context["ticked"] = {one.row.text for one in case.clues if not one.void}
     context["rest"] = _rest(context.get("ticked", set()))
+    context["settles"] = next((c for c in case.in_hand if not c.shut), None)
+    context["leads"] = _main_act(context)
     return render(request, "proving/suspects.html", context, status=status)
+
+
+def _main_act(shown: dict[str, object]) -> str:
+    """What is filled on the page: a cause that can be confirmed, the next measurement, or the signs that are still to be told."""
+    if shown["settles"] is not None:
+        return "confirm"
+    following = shown.get("next")
+    if following:
+        return "" if following[0].shut else "weigh"
+    return "" if shown.get("rows") else "signs"
 
 
 def _groups() -> list[tuple[str, list[tuple[str, Face | None]]]]:

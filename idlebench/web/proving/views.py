@@ -110,7 +110,45 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "suspects": _suspects(state, rails),
             "cautions": _cautions(proof),
         }
+        context["leads"] = _main_act(context, state)
+        context["lead"] = context["next_item"] if context["leads"] == "check" else next(iter(context["before"]), None)
     return render(request, "proving/power.html", context, status=status)
+
+
+def _main_act(shown: dict[str, object], state: UnitState) -> str:
+    """The one act that a page of the way up leads to: what is filled on it. Power is never what `next` does."""
+    proof, step, gate = state.proof, shown["step"], shown["gate"]
+    if shown["asking"]:
+        return "answer"
+    if shown["failed"]:
+        return "idle"
+    if shown["following"]:
+        return "next"
+    if shown["before"]:
+        return "before"
+    if shown["is_live"] or not step.live:
+        rail = shown["in_hand"]
+        open_rail = rail and not all(proof.done(one.row.check) for one in rail.aspects)
+        if shown["next_item"] and not open_rail:
+            return "check"
+        if shown["is_live"] and rail and not proof.step_done(step):
+            return "log"
+    elif not gate and not proof.step_done(step):
+        return "power"
+    if proof.proven and (shown["is_live"] or not gate):
+        return "handover"
+    # while it only has to be waited, or to be made idle first, nothing is filled: make idle is at hand
+    return "" if proof.live else _act_elsewhere(proof, step, state)
+
+
+def _act_elsewhere(proof: prove.Proof, step: prove.Step, state: UnitState) -> str:
+    """Where a shut step leads: to the cold checks, to the step that is in hand, or to the stage that waits."""
+    current = proof.current
+    if current is not None and current.key == "cold":
+        return "cold"
+    if current is not None and current is not step:
+        return "step"
+    return "stage" if state.waits_for and state.waits_for.key != "power" else ""
 
 
 def _shown(proof: prove.Proof, asked: str) -> prove.Step | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from idlebench.core.wording import many
 
-from .parts import BoardState
+from .parts import BoardState, PartState
 
 if TYPE_CHECKING:
     from .state import UnitState
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Stage:
-    """A station on the spine: its address, what is left, and its state: done, open or here."""
+    """A station on the spine: its address, what is left there in words ("7 left", "done"), and whether nothing is."""
 
     key: str
     title: str
@@ -41,7 +41,7 @@ def stages_of(state: UnitState) -> list[Stage]:
     up = proof.steps[1:]
     up_done = sum(proof.step_done(s) for s in up)
     expected = [b.row.expected for b in state.boards]
-    total = f" of {sum(expected)}" if expected and None not in expected else ""
+    to_list = sum(expected) - len(state.parts) if expected and None not in expected else 0
     unit, first = state.row.pk, state.boards[0].row.pk if state.boards else 0
 
     def on_board(name: str, wanted: Iterable[BoardState]) -> str:
@@ -54,28 +54,28 @@ def stages_of(state: UnitState) -> list[Stage]:
             "intake",
             "Intake",
             reverse("intake", args=[unit]),
-            f"{state.looked} of {len(state.first_look)}",
+            _left(len(state.first_look) - state.looked),
             state.looked == len(state.first_look),
         ),
         Stage(
             "survey",
             "Survey",
             on_board("survey", (b for b in state.boards if not b.complete)),
-            f"{len(state.parts)}{total}",
+            "done" if survey_done else _left(to_list) if to_list else f"{len(state.parts)} listed",
             survey_done,
         ),
         Stage(
             "choose",
             "Choose",
             on_board("choose", (b for b in state.boards if any(p.choice is None for p in b.places))),
-            f"{settled} of {len(places)}",
+            _left(len(places) - settled) if places else "",
             bool(places) and settled == len(places),
         ),
         Stage(
             "gather",
             "Gather",
             reverse("gather", args=[unit]),
-            many(len({p.choice.item for p in taken if not p.swap}), "kind"),
+            _kinds(taken),
             bool(taken) and all(p.swap for p in taken),
         ),
         Stage(
@@ -84,22 +84,33 @@ def stages_of(state: UnitState) -> list[Stage]:
             on_board(
                 "swap", (b for b in state.boards if any(p.swap is None for p in (*b.to_swap, *b.devices_to_swap)))
             ),
-            f"{swapped} of {len(to_swap)}",
+            _left(len(to_swap) - swapped) if to_swap else "",
             bool(to_swap) and swapped == len(to_swap),
         ),
         Stage(
             "cold",
             "Cold checks",
             reverse("cold", args=[unit]),
-            f"{cold_done} of {len(cold.checks)}",
+            _left(len(cold.checks) - cold_done),
             cold_done == len(cold.checks),
         ),
         Stage(
             "power",
             "First power",
             reverse("power", args=[unit]),
-            f"{up_done} of {len(up)}" if up else "no rails",
+            _left(len(up) - up_done) if up else "no rails",
             bool(up) and up_done == len(up),
         ),
         Stage("handover", "Hand-over", reverse("handover", args=[unit]), "done" if handed else "", handed),
     ]
+
+
+def _left(number: int) -> str:
+    """What is left, the same words everywhere."""
+    return f"{number} left" if number > 0 else "done"
+
+
+def _kinds(taken: Sequence[PartState]) -> str:
+    """Kinds of parts that are still to be swapped in; "" before any is taken."""
+    kinds = len({p.choice.item for p in taken if not p.swap})
+    return many(kinds, "kind") if kinds else "done" if taken else ""

@@ -103,6 +103,12 @@
       document.documentElement.dataset.theme = next;
       document.cookie = `theme=${next}; path=/; max-age=31536000; samesite=strict`;
     }
+    const skip = event.target.closest("[data-skip]");
+    const act = skip && document.querySelector(".btn.act, .takes-page .btn");
+    if (act) {
+      event.preventDefault();
+      act.focus();
+    }
     if (event.target.closest("[data-print]")) window.print();
     if (event.target.closest("[data-all-keys]")) list();
     if (!event.target.closest(".find")) document.querySelectorAll(".found").forEach((el) => el.replaceChildren());
