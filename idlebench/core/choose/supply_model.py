@@ -388,19 +388,14 @@ def _rail_figures(
         alone = [(ref,) for ref in rail.stores]
         one, two = _stores(alone, parts, old), _stores(alone, parts, new)
 
-        def volts(store: Store, rail: RailOut = rail) -> float:
-            return converter.ripple_volts(
-                fed.topology, rail.current, rail.duty, fed.frequency, store.value, store.esr_high, rail.choke
-            )
-
-        limit = max(0.01 * abs(rail.volts), 0.05)
+        limit = rail_limit(rail)
         mend = "A part of lower ESR, or a second one beside it, brings it down."
         figures.append(
             Figure(
                 f"Ripple on {rail.name}",
                 "V",
-                volts(one),
-                volts(two),
+                rail_ripple(fed, rail, one),
+                rail_ripple(fed, rail, two),
                 limit,
                 False,
                 mend,
@@ -410,7 +405,7 @@ def _rail_figures(
         shares = converter.shares([parts[ref].value for ref in rail.stores])
         for ref, share in zip(rail.stores, shares, strict=True):
             said = f"{show(whole * share, 'A')} ripple at {show(fed.frequency, 'Hz')}, {share * 100:.0f} % of {rail.name}'s"
-            most = _most_esr(fed, rail, two.value, limit)
+            most = most_esr(fed, rail, two.value, limit)
             wanted = (
                 f"ESR of all its stores under {show(most, 'Ω')} keeps {rail.name} within {show(limit, 'V')}"
                 if most > 0
@@ -422,7 +417,19 @@ def _rail_figures(
     return figures, places
 
 
-def _most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float) -> float:
+def rail_limit(rail: RailOut) -> float:
+    """The most ripple on a rail of a converter, V peak to peak: a hundredth of its volts, 50 mV at the least."""
+    return max(0.01 * abs(rail.volts), 0.05)
+
+
+def rail_ripple(fed: ConverterIn, rail: RailOut, store: Store) -> float:
+    """The ripple on a rail of a converter with its stores taken as one, V peak to peak."""
+    return converter.ripple_volts(
+        fed.topology, rail.current, rail.duty, fed.frequency, store.value, store.esr_high, rail.choke
+    )
+
+
+def most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float) -> float:
     """The ESR of all stores of a rail together that keeps its ripple within a limit (V); not above zero where no ESR does."""
     without = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 0.0, rail.choke)
     with_one = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 1.0, rail.choke)

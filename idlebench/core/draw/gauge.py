@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..text.quantity import show
 
@@ -59,6 +59,27 @@ def from_nought(
     marks = ((0.0, "0"), (limit, show(limit, "V")))
     return _drawn(
         0.0, limit * 5 / 3, [0.0, limit], marks, reading, sorted(expected) if expected else None, before, reading
+    )
+
+
+def of_figure(before: float, after: float, limit: float, at_least: bool, unit: str) -> Gauge:
+    """A gauge of a figure of a supply that has one limit: what it was as the mark before, what it will be as the needle.
+
+    Args:
+        at_least: whether it has to be above the limit; else from nought to it.
+    """
+    if at_least:
+        # room on both sides of the limit, as much as the figures need
+        away = max(abs(before - limit), abs(after - limit), 0.05 * abs(limit), 1e-9)
+        start, span, ends = limit - 0.6 * away, 1.8 * away, [limit, limit + 1.2 * away]
+        marks: tuple[tuple[float, str], ...] = ((limit, show(limit, unit)),)
+    else:
+        top = max(limit * 5 / 3, min(max(before, after) * 1.1, limit * 4))
+        start, span, ends, marks = 0.0, top, [0.0, limit], ((0.0, "0"), (limit, show(limit, unit)))
+    drawn = _drawn(start, span, ends, marks, after, None, before, None)
+    word = "at least" if at_least else "at most"
+    return replace(
+        drawn, words=f"{show(before, unit)} as it stands, {show(after, unit)} with it, {word} {show(limit, unit)}"
     )
 
 

@@ -208,7 +208,7 @@ def strip(branch: Branch, state: BranchState | None) -> Strip:
     start = "Mains" if not branch.volts else f"{branch.volts:g} V winding"
     size = f"{branch.va:g} VA" if branch.va else show(branch.ohms, "Ω")
     drawn = f"{show(state.after.source_rms, 'A')} rms" if state else ""
-    found.append(("source", start, tuple(filter(None, (size, drawn)))))
+    found.append(("source" if branch.volts else "mains", start, tuple(filter(None, (size, drawn)))))
     peak = f"{show(state.after.source_peak, 'A')} peak" if state else ""
     found.append(
         (

@@ -53,6 +53,22 @@ def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
             settling.take(door.state, found, part, name)
 
 
+def take_together(board: int, wanted: Sequence[tuple[str, str, str]]) -> None:
+    """Take parts for several places that work together, all or none: a reference, a part, and what the page showed as settled there.
+
+    Raises:
+        BadInput: no such place or part, or a place twice. GateShut: one of them fails, or is settled otherwise or swapped by now.
+    """
+    refs = [ref for ref, _, _ in wanted]
+    if not refs or len(set(refs)) != len(refs):
+        raise BadInput(", ".join(refs)[:80], "each place once, with its part", "Look at the page again.", "ref")
+    with opened(unit_of_board(board), f"{' and '.join(refs)[:80]} cannot be settled") as door:
+        for ref, name, seen in wanted:
+            found, part = door.place(board, ref)
+            if part.swap or part.settled_as != name or part.settled_as != seen:
+                settling.take(door.state, found, part, name, seen)
+
+
 def leave_in(board: int, ref: str, seen: str = "") -> Choice:
     """Leave the old part in its place.
 

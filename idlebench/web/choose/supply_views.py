@@ -12,7 +12,7 @@ from idlebench.core.refusal import BadInput
 
 from ..records.models import Board
 from ..unit.state import board_state
-from . import devices, supplying
+from . import devices, predicting, supplying
 
 
 def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> HttpResponse:
@@ -24,7 +24,9 @@ def supply(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> 
         "state": state,
         "board": board,
         "stage": "choose",
-        "branches": supplying.branches(state, board),
+        "branches": (views := supplying.branches(state, board)),
+        "predicted": [row for v in views if v.state for row in predicting.predicted(v.state)],
+        "offers": [offer for v in views for offer in predicting.offers(state, board, v.branch)],
         "others": others,
         "next_ref": waits.other.ref if waits else "",
         "next_part": waits.best.part if waits else "",

@@ -5,6 +5,7 @@ from . import policy_views, supply_views, views
 urlpatterns = [
     path("board/<int:pk>/choose/", views.choose, name="choose"),
     path("board/<int:pk>/choose/take/", views.take, name="choose_take"),
+    path("board/<int:pk>/choose/pair/", views.take_pair, name="choose_pair"),
     path("board/<int:pk>/choose/keep/", views.keep, name="choose_keep"),
     path("board/<int:pk>/choose/out/", views.leave_out, name="choose_out"),
     path("board/<int:pk>/choose/all/", views.take_all, name="choose_all"),

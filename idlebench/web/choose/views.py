@@ -9,11 +9,13 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.combine import pairs
 from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, Candidate
 from idlebench.core.draw.bars import bars
 from idlebench.core.draw.side_view import lineup, side_view
+from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, CatalogueItem
 from ..ui.said import said as heard
@@ -22,7 +24,7 @@ from ..unit.fits import ranking_for
 from ..unit.parts import BoardState, PartState
 from ..unit.state import UnitState, board_state
 from ..unit.stock import columns
-from . import services, supplying
+from . import predicting, services, supplying
 
 #: Most candidates beside each other.
 COMPARED = 3
@@ -45,6 +47,7 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         "stage": "choose",
         "part": part,
         "policy": state.policy,
+        "open_here": sum(p.choice is None for p in board.places),
         "settled": sum(p.choice is not None for p in board.places),
         "said": heard(request),
         "other_open": next(
@@ -55,7 +58,7 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
     context["open_only"] = "open" in request.GET
     if part:
         context |= _candidates(state, part) | _neighbours(board, part)
-        context |= _circuit(state, board, part, context["best"])
+        context |= _circuit(state, board, part, context["best"], [card["c"].part for card in context["cards"]])
         wanted = request.GET.getlist("with") or (["1", "2", "3"] if "compare" in request.GET else [])
         context |= _compared(context["need"], context["cards"], wanted)
         context["why"] = _why(context["cards"], request.GET.get("why", ""))
@@ -90,12 +93,18 @@ def _why(cards: list[dict], number: str) -> str:
     return f"{card['c'].part.part} does not go in: {'; '.join(reasons)}."
 
 
-def _circuit(state: UnitState, board: BoardState, part: PartState, best: Candidate | None) -> dict[str, object]:
-    """What the part that is taken, or the first, changes in the supply of its place."""
+def _circuit(
+    state: UnitState, board: BoardState, part: PartState, best: Candidate | None, shown: list[Capacitor]
+) -> dict[str, object]:
+    """What the part that is taken, or the first, changes in the supply of its place; and what each that is shown would."""
     row = CatalogueItem.objects.filter(part=part.choice.item).first() if part.taken else None
     looked_at = row.to_core() if row else best.part if best and not part.choice else None
     found = supplying.change_by(state, board, part.ref, looked_at)
-    return {"change": found, "looked_at": looked_at}
+    if found is None:
+        return {"change": None, "looked_at": looked_at}
+    rows, offered = predicting.predicted(found), predicting.of_place(state, board, part.ref)
+    moved = [] if part.swap else predicting.moves(state, board, part.ref, rows, shown)
+    return {"change": found, "looked_at": looked_at, "predicted": rows, "moves": moved, "offers": offered}
 
 
 def _compared(need: Need, cards: list[dict], wanted: list[str]) -> dict[str, object]:
@@ -146,6 +155,18 @@ def take(request: HttpRequest, pk: int) -> HttpResponse:
     ref = request.POST.get("place", "")
     services.take(pk, ref, request.POST.get("item", ""), request.POST.get("seen", ""))
     return _after(board_state(pk)[1], ref)
+
+
+@require_POST
+def take_pair(request: HttpRequest, pk: int) -> HttpResponse:
+    """Parts for several places that cure a rail together."""
+    columns_ = [request.POST.getlist(name) for name in ("ref", "item", "seen")]
+    if len({len(column) for column in columns_}) != 1:
+        raise BadInput("", "a part and what was seen for each place", "Look at the page again.", "ref")
+    services.take_together(pk, list(zip(*columns_, strict=True)))
+    if request.POST.get("back") == "supply":
+        return redirect("supply", pk)
+    return _after(board_state(pk)[1], request.POST.get("place", ""))
 
 
 @require_POST

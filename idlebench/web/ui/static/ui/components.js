@@ -14,6 +14,35 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // the gauges of a supply move with the candidate that a pointer or the keyboard is at, before it is taken
+  Alpine.data("predict", () => ({
+    init() {
+      const moves = JSON.parse(this.$el.querySelector("#moves").textContent);
+      const look = (event) => {
+        const card = event.target.closest("[data-card]");
+        if (card && moves[card.dataset.card - 1]) this.show(card.dataset.name, moves[card.dataset.card - 1]);
+      };
+      document.addEventListener("pointerover", look);
+      document.addEventListener("focusin", look);
+    },
+    show(name, figures) {
+      this.$el.querySelector("[data-with]").textContent = name;
+      this.$el.querySelectorAll("[data-figure]").forEach((row) => {
+        const one = figures[row.dataset.figure];
+        if (!one) return;
+        const gauge = row.querySelector(".gauge");
+        row.querySelectorAll("[data-tag]").forEach((tag) => { tag.hidden = tag.dataset.tag !== one.state; });
+        const after = row.querySelector("[data-after]");
+        after.textContent = one.after;
+        after.classList.toggle("text-brick", one.state === "failed");
+        gauge.classList.toggle("failed", one.state === "failed");
+        gauge.classList.toggle("passed", one.state === "passed");
+        gauge.setAttribute("aria-label", `${row.querySelector("b").textContent}: ${one.words}`);
+        row.querySelector(".at")?.setAttribute("x", `${one.at}%`);
+      });
+    },
+  }));
+
   // three marks over a photo: each follows its slider, and the nearest one follows a finger on the photo
   Alpine.data("stripe", () => ({
     init() {
