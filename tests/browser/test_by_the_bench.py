@@ -1,7 +1,7 @@
-"""One hand, a phone, 390 pixels: First power and Swap by touch."""
+"""One thumb, a phone, 390 × 844: First power and Swap, no act of them needs a scroll."""
 
 import pytest
-from playwright.sync_api import Browser, expect
+from playwright.sync_api import Browser, Locator, Page, expect
 
 from idlebench.web.unit.state import unit_state
 from tests.web.helpers import before_power, pass_up_to, settle, wait_out
@@ -21,46 +21,79 @@ def phone(browser: Browser, live_server):
     context.close()
 
 
-def test_first_power_by_touch(phone, surveyed):
-    unit = surveyed.unit
+class Thumb:
+    """One thumb that never scrolls: what it does not reach where the page stands is not done."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    def at(self, found: Locator) -> tuple[float, float]:
+        """Where a control is touched; it is whole in sight, nothing lies on it, and the page stands as it was opened."""
+        expect(found).to_be_visible()
+        self.page.wait_for_load_state()
+        box = found.bounding_box()
+        said = found.inner_text() or found.get_attribute("aria-label") or found.get_attribute("name")
+        assert box["y"] >= 0 and box["y"] + box["height"] <= 844, f"{said} is out of sight: {box}"
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        over = "([x, y, e]) => { const on = document.elementFromPoint(x, y); return e === on || e.contains(on) || !!on.closest('label')?.contains(e) }"
+        assert self.page.evaluate(over, [x, y, found.element_handle()]), f"something lies on {said}"
+        assert self.page.evaluate("scrollY") == 0, f"the page was scrolled before {said}"
+        return x, y
+
+    def tap(self, name: str, role: str = "button") -> None:
+        self.page.touchscreen.tap(*self.at(self.page.get_by_role(role, name=name).first))
+
+    def type(self, label: str, text: str) -> None:
+        """Into a field that is reached by the thumb; the phone's own keyboard is not the page's."""
+        found = self.page.get_by_label(label, exact=True).first
+        self.page.touchscreen.tap(*self.at(found))
+        expect(found).to_be_focused()
+        self.page.keyboard.type(text)
+
+
+def test_first_power_by_one_thumb(phone, surveyed):
+    unit, thumb = surveyed.unit, Thumb(phone)
     settle(unit)
     pass_up_to(unit, "full")
     phone.goto(f"/unit/{unit.pk}/power/")
     expect(phone.locator("h1")).to_contain_text("230 V in")
     here = phone.locator(".spine li.here").bounding_box()
     assert here["x"] >= 0 and here["x"] + here["width"] <= 390, "the strip shows the stage in hand"
-    phone.get_by_role("link", name="Power on at this step").tap()
+    thumb.tap("Power on at this step", "link")
     expect(phone.get_by_role("alertdialog")).to_be_focused()
-    phone.get_by_role("button", name="Yes, power on").tap()
+    thumb.tap("Yes, power on")
     expect(phone.locator(".live")).to_be_visible()
     for label, text in (
         ("+5 V volts", "5.02"),
         ("+5 V ripple p-p, or rms", "12m"),
         ("+5 V lowest under a load step", "4.93"),
     ):
-        phone.get_by_label(label, exact=True).fill(text)
-    phone.get_by_role("button", name="Log the readings").tap()
+        thumb.type(label, text)
+        thumb.tap("Log the readings")
+        aspect = label.split()[2].capitalize()
+        expect(phone.get_by_label(f"{aspect} of +5 V").locator(".reading")).to_contain_text(text[:2])
     expect(phone.locator(".reading.huge")).to_contain_text("5.02 V")
     wait_out(unit)
     phone.reload()
-    phone.get_by_role("button", name="Supply: yes").tap()
+    thumb.tap("Supply: yes")
     expect(phone.get_by_label("Checks of this step")).to_contain_text("yes passed")
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
-    phone.get_by_role("button", name="Make idle").tap()
+    thumb.tap("Make idle")
     expect(phone.locator(".idle")).to_be_visible()
     before_power(unit)
     assert unit_state(unit.pk).proof.current.key == "feed"
 
 
-def test_swap_by_touch(phone, surveyed):
+def test_swap_by_one_thumb(phone, surveyed):
+    thumb = Thumb(phone)
     phone.goto(f"/board/{surveyed.pk}/choose/")
     phone.get_by_role("button", name="Settle the clear ones").tap()
     expect(phone.locator(".said")).to_contain_text("2 places settled")
     phone.goto(f"/board/{surveyed.pk}/swap/")
-    phone.get_by_label("Volts across C1").fill("0.3")
-    phone.get_by_role("button", name="Log", exact=False).first.tap()
+    thumb.type("Volts across C1", "0.3")
+    thumb.tap("Log its volts")
     for ref in ("C2", "C1"):
         expect(phone.locator("h1")).to_contain_text(f"{ref}: old one out")
-        phone.get_by_role("button", name="It is in: dab it").tap()
+        thumb.tap("It is in: dab it")
     expect(phone.locator("main")).to_contain_text("Every chosen part of this board is in")
     expect(phone.locator("circle.dab")).to_have_count(2)
