@@ -31,7 +31,9 @@ def _found(text: str) -> list[tuple[str, str, str]]:
     ]
     # references are kept in capitals: a range of them is read off the index, however many parts the shop has
     refs = Part.objects.filter(ref__gte=text.upper(), ref__lt=text.upper() + "\uffff").order_by("ref", "pk")
-    for part in refs.select_related("board__unit__job")[:12]:
+    few = refs.select_related("board__unit__job")[:12]
+    # of one reference that of a unit that is worked on comes first
+    for part in sorted(few, key=lambda p: (p.ref, p.board.unit.handed_over is not None)):
         where = f"unit {part.board.unit.name}, {part.board.name}"
         found.append(
             (
