@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
@@ -70,9 +71,24 @@ class Input:
         return int(value)
 
 
+#: How many points a curve of a reckoning has.
+CURVE_POINTS = 25
+
+
+@dataclass(frozen=True)
+class Curve:
+    """How a reckoning's value moves with one input: its label and unit, points (input, value) in SI, and where the input stands."""
+
+    label: str
+    unit: str
+    points: tuple[tuple[float, float], ...]
+    at: float
+
+
 @dataclass(frozen=True)
 class Reckoning:
-    """A named piece of arithmetic with its inputs. result: the value shown large, with its unit."""
+    """A named piece of arithmetic with its inputs. result: the value shown large, with its unit. slow: whether a supply is simulated
+    for it, so that no curve of it is drawn while somebody types."""
 
     name: str
     title: str
@@ -81,9 +97,41 @@ class Reckoning:
     function: Callable[..., Working]
     result: str
     result_unit: str
+    slow: bool = False
 
     def defaults(self) -> dict[str, str]:
         return {i.name: i.default for i in self.inputs}
+
+    def headline(self, working: Working) -> str:
+        """What the value shown large is called: the label of the line of the working that it is the value of."""
+        value = working.values[self.result]
+        return next((line.label for line in reversed(working.lines) if line.value == value), self.title)
+
+    def curve(self, typed: Mapping[str, str]) -> Curve | None:
+        """The value shown large over a number of the inputs, from a quarter of what it is to four times as much.
+
+        The input is the first that is a number above zero and moves the value; None where there is none. Places of it at which
+        nothing can be reckoned are left out.
+        """
+        if self.slow:
+            return None
+        taken = {i.name: i.take(typed.get(i.name, i.default)) for i in self.inputs}
+        for one in self.inputs:
+            at = taken[one.name]
+            if one.whole or not isinstance(at, float) or at <= 0:
+                continue
+            points = []
+            for n in range(CURVE_POINTS):
+                x = at * 16 ** (n / (CURVE_POINTS - 1) - 0.5)
+                try:
+                    y = self.function(**{**taken, one.name: x}).values[self.result]
+                except BadInput:
+                    continue
+                if isinstance(y, int | float) and math.isfinite(y):
+                    points.append((x, float(y)))
+            if len(points) > 4 and len({round(y, 12) for _, y in points}) > 1:
+                return Curve(one.label, one.unit, tuple(points), at)
+        return None
 
     def run(self, typed: Mapping[str, str]) -> Working:
         """Reckon from typed inputs; those left out take their default.
@@ -332,6 +380,7 @@ REGISTRY: dict[str, Reckoning] = {
             supply.supply_working,
             "v_avg",
             "V",
+            slow=True,
         ),
         Reckoning(
             "adapter",
@@ -347,6 +396,7 @@ REGISTRY: dict[str, Reckoning] = {
             transformer.adapter,
             "expected_unloaded",
             "V",
+            slow=True,
         ),
         Reckoning(
             "tap",

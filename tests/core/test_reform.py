@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core.judge.reform import DONE, NEXT, STEPS, STOP, WAIT, Reading, advise, curve, limit_at, reform
+from idlebench.core.draw.plots import reform_plot
+from idlebench.core.judge.reform import DONE, NEXT, STEPS, STOP, WAIT, Reading, advise, limit_at, reform, stairs
 from idlebench.core.refusal import BadInput
 
 C, V = 4700e-6, 16.0
@@ -82,9 +83,16 @@ def test_a_rising_current_never_goes_on(currents, step):
     assert 0 <= got.step < len(STEPS) and got.step <= step + 1
 
 
-def test_the_curve_stays_in_its_box():
-    assert curve(C, V, []) is None
-    drawn = curve(C, V, [Reading(0, 0.0, 3e-3), Reading(0, 4.0, 0.0), Reading(1, 9.0, 5e-3)])
-    assert all(0 <= x <= 100 and 0 <= y <= 50 for x, y in drawn.points)
-    assert drawn.points[0][1] < drawn.points[1][1], "more current stands higher"
-    assert drawn.longest == "9 min" and drawn.line.count("L") == 2
+def test_the_limit_is_stairs_and_the_axes_have_numbers():
+    assert reform_plot(C, V, []) is None
+    readings = [Reading(0, 0.0, 3e-3), Reading(0, 4.0, 0.0), Reading(1, 9.0, 5e-3)]
+    minutes, allowed = stairs(C, V, readings)
+    first, second = (limit_at(C, STEPS[step] * V) for step in (0, 1))
+    # flat while the first step lasts, then at once to what the second allows
+    assert list(zip(minutes, allowed, strict=True)) == [(0.0, first), (4.0, first), (4.0, second), (9.0, second)]
+    drawn = reform_plot(C, V, readings)
+    limit, read = drawn.curves
+    assert limit.which == "limit" and [len(c.points.split()) for c in drawn.curves] == [4, 3]
+    heights = [float(point.split(",")[1]) for point in read.points.split()]
+    assert heights[0] < heights[1], "more current stands higher"
+    assert [t.text for t in drawn.across][:2] == ["0", "2"] and all(t.text.endswith("A") for t in drawn.up)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..choose.rank import BARS, Candidate, Reason
@@ -55,10 +56,16 @@ class CostBar:
     words: str
 
 
-def cost_bar(estimate: Estimate) -> CostBar:
-    """What a unit would take, drawn against what it is worth."""
+def cost_scale(estimates: Iterable[Estimate]) -> float:
+    """The money at the end of the bars of several units, so that all are drawn on one scale."""
+    ends = (max(one.cost, (one.facts.worth or 0.0) * DONOR_FROM) for one in estimates)
+    return max([*ends, 1e-9]) * 1.05
+
+
+def cost_bar(estimate: Estimate, scale: float | None = None) -> CostBar:
+    """What a unit would take, drawn against what it is worth. scale: money at the end of the bar; its own where none is given."""
     worth = estimate.facts.worth
-    scale = max(estimate.cost, (worth or 0.0) * DONOR_FROM, 1e-9) * 1.05
+    scale = scale or cost_scale([estimate])
     tick = round(100 * worth / scale, 1) if worth is not None else None
     limit = round(100 * worth * REPAIR_UP_TO / scale, 1) if worth is not None else None
     said = f"would take {estimate.cost:.0f}" + (f", worth {worth:.0f}" if worth is not None else ", worth not said")

@@ -11,7 +11,7 @@ import numpy as np
 from ..board.parts import Capacitor
 from ..choose.regulators_and_fuses import Fuse
 from ..choose.supply_model import Branch, BranchState
-from ..judge import ageing
+from ..judge import ageing, reform
 from ..text.quantity import show
 
 WIDTH, HEIGHT, LEFT, RIGHT, BELOW, TOP = 640.0, 200.0, 58.0, 30.0, 26.0, 12.0
@@ -168,6 +168,20 @@ def life_plot(part: Capacitor) -> Plot | None:
         for name, which, share in (("half its ripple", "new", 0.5), ("all its ripple", "old", 1.0))
     ]
     return plot(series, units=("°C", "y"), title="Years it lasts, by temperature", from_zero=True)
+
+
+def reform_plot(value: float, volts: float, readings: Sequence[reform.Reading]) -> Plot | None:
+    """The current of a reforming run over its minutes, log, and what each step allows as stairs; None while nothing was read."""
+    if not readings:
+        return None
+    minutes, allowed = reform.stairs(value, volts, readings)
+    read = [max(r.current, 1e-7) for r in readings]
+    return plot(
+        [("allowed", "limit", minutes, allowed), ("read", "new", [r.minutes for r in readings], read)],
+        units=("", "A"),
+        log=(False, True),
+        title="Current over minutes",
+    )
 
 
 @dataclass(frozen=True)

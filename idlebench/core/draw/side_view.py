@@ -85,6 +85,84 @@ def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> Side
 
 
 @dataclass(frozen=True)
+class Sized:
+    """A part to scale with its sizes, mm: from the side at the left, standing on the board, and at the right from above with its pads."""
+
+    width: float
+    height: float
+    body: tuple[float, float, float, float]
+    board_y: float
+    leads: tuple[float, ...]
+    above_x: float
+    above_y: float
+    pads: tuple[tuple[float, float], ...]
+    across: tuple[float, float, float, str]
+    high: tuple[float, float, float, str]
+    pitch: tuple[float, float, float, str] | None
+    words: str
+    letter: float
+
+    @property
+    def view_box(self) -> str:
+        return f"0 0 {self.width:g} {self.height:g}"
+
+    @property
+    def ground(self) -> float:
+        """How far the board's line runs."""
+        return self.high[2]
+
+    @property
+    def middle(self) -> float:
+        return (self.across[0] + self.across[1]) / 2
+
+    @property
+    def half_way(self) -> float:
+        return (self.high[0] + self.high[1]) / 2
+
+    @property
+    def foot(self) -> float:
+        """How far a lead goes through the board."""
+        return self.letter * 0.7
+
+    @property
+    def pad(self) -> float:
+        """Radius of a pad."""
+        return self.letter * 0.32
+
+
+#: Room beside and under a drawing for its sizes, mm of a part as large as this one.
+ROOM, LETTER = 0.35, 0.14
+
+
+def sized(part: Capacitor) -> Sized:
+    """A part from the side and from above on one scale, with lines that tell its width, its height and its pitch."""
+    lies = part.mounting == "axial"
+    wide = (part.height if lies else part.diameter) or UNKNOWN_SIZE
+    tall = (part.diameter if lies else part.height) or wide
+    deep = part.diameter or UNKNOWN_SIZE
+    size = max(wide, tall)
+    room, letter = size * ROOM, size * LETTER
+    left, board = room * 0.4, room * 0.4 + tall
+    middle = left + wide / 2
+    pitch = part.pitch or (wide + 4 if lies else 0.0)
+    feet = tuple(middle + side * pitch / 2 for side in (-1, 1)) if pitch else ()
+    above = left + wide + 2 * room + max(wide, pitch) / 2
+    level = room * 0.4 + max(tall, deep) / 2
+    pads = tuple((above + side * pitch / 2, level) for side in (-1, 1)) if pitch else ()
+    under = board + room * 0.45
+    below = level + deep / 2 + room * 0.45
+    said = f"{wide:g} mm wide, {tall:g} mm high" + (f", pitch {part.pitch:g} mm" if part.pitch else "")
+    return Sized(
+        above + max(wide, pitch) / 2 + room, max(under, below) + letter * 1.6, (left, room * 0.4, wide, tall), board, feet,
+        above, level, pads,
+        (left, left + wide, under, f"{wide:g} mm"),
+        (room * 0.4, board, left + wide + room * 0.3, f"{tall:g} mm"),
+        (pads[0][0], pads[1][0], below, f"{pitch:g} mm") if part.pitch else None,
+        said, letter,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
 class Outline:
     """A part in a row of side views: its box in mm, its leads' feet, its name under it and its verdict's shape."""
 

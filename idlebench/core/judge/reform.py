@@ -5,9 +5,9 @@ Source: IEC 60384-4 practice for leakage, workshop practice for steps and stop r
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from ..circuit.discharge import DANGEROUS
 from ..refusal import BadInput
@@ -185,31 +185,11 @@ def advise(value: float, volts: float, readings: Sequence[Reading], minutes: flo
     return Advice(WAIT, step, f"{read}, limit {allowed}: wait and read again.")
 
 
-@dataclass(frozen=True)
-class Curve:
-    """A run drawn: points of current over time, the limit's steps, in a box 100 wide and 50 high; log current."""
-
-    line: str
-    limit: str
-    points: tuple[tuple[float, float], ...]
-    longest: str
-    most: str
-
-
-def curve(value: float, volts: float, readings: Sequence[Reading]) -> Curve | None:
-    """Draw a run; None while nothing was read."""
-    if not readings:
-        return None
-    longest = max(readings[-1].minutes, 1.0)
-    limits = [limit_at(value, STEPS[r.step] * volts) for r in readings]
-    low = min(*limits, *(max(r.current, 1e-7) for r in readings)) / 2
-    high = max(*limits, *(r.current for r in readings), low * 10) * 2
-
-    def at(minutes: float, current: float) -> tuple[float, float]:
-        share = (math.log10(max(current, low)) - math.log10(low)) / (math.log10(high) - math.log10(low))
-        return round(100 * minutes / longest, 2), round(50 - 50 * share, 2)
-
-    points = tuple(at(r.minutes, r.current) for r in readings)
-    edges = [at(r.minutes, limit) for r, limit in zip(readings, limits, strict=True)]
-    path = "M" + "L".join(f"{x} {y}" for x, y in points)
-    return Curve(path, "M" + "L".join(f"{x} {y}" for x, y in edges), points, f"{longest:.0f} min", show(high, "A"))
+def stairs(value: float, volts: float, readings: Sequence[Reading]) -> tuple[list[float], list[float]]:
+    """What each step allows over the minutes of a run, A: flat while a step lasts, and down or up at once where the next begins."""
+    minutes, amps = [0.0], [limit_at(value, STEPS[readings[0].step] * volts)]
+    for before, after in pairwise(readings):
+        if after.step != before.step:
+            minutes += [before.minutes, before.minutes]
+            amps += [amps[-1], limit_at(value, STEPS[after.step] * volts)]
+    return [*minutes, max(readings[-1].minutes, 1.0)], [*amps, amps[-1]]

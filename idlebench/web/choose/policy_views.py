@@ -40,6 +40,9 @@ def policy_list(request: HttpRequest, name: str = "") -> HttpResponse:
     questions = [(key, words, answers.items(), typed.get(key, "")) for key, (words, answers) in QUESTIONS.items()]
     context = {
         "policies": known.values(),
+        **_table(list(known.values())),
+        "first_name": start.name,
+        "editing": bool(name or complaint or request.GET.get("like")),
         "ships": POLICIES,
         "typed": typed,
         "name": name,
@@ -49,6 +52,17 @@ def policy_list(request: HttpRequest, name: str = "") -> HttpResponse:
         "room": "shelf",
     }
     return render(request, "choose/policies.html", context, status=422 if complaint else 200)
+
+
+def _table(known: list[Policy]) -> dict[str, object]:
+    """Policies as columns: the questions they answer in different ways, and those that all answer alike."""
+    asked = [question for question, _ in known[0].answers]
+    rows = [(question, [dict(p.answers).get(question, "–") for p in known]) for question in asked]
+    rows.append(("Weights", [", ".join(f"{name} {weight:g}" for name, weight in p.weighing) for p in known]))
+    return {
+        "differing": [(q, answers) for q, answers in rows if len(set(answers)) > 1],
+        "alike": [(q, answers[0]) for q, answers in rows if len(set(answers)) == 1],
+    }
 
 
 @require_POST

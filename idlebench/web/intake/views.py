@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board import dismantle
 from idlebench.core.board.first_look import BURNS, TRAITS
-from idlebench.core.draw.bars import cost_bar
+from idlebench.core.draw.bars import cost_bar, cost_scale
 from idlebench.core.faults.signs import signs_in
 from idlebench.core.judge.triage import helped_by
 from idlebench.core.judge.verdict import SCHOOLS
@@ -290,7 +290,10 @@ def _triage(
     page = Paginator(weighed, ON_A_PAGE).get_page(at or request.GET.get("page"))
     context = {
         "job": job,
-        "rows": [(unit, e, cost_bar(e), helped.get(unit.name, ""), one.boards) for unit, one, e in page.object_list],
+        "scale": (scale := cost_scale(e for _, _, e in weighed)),
+        "rows": [
+            (unit, e, cost_bar(e, scale), helped.get(unit.name, ""), one.boards) for unit, one, e in page.object_list
+        ],
         "page": page,
         "others": [unit for unit, _, _ in weighed],
         "room": "bench",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from math import isinf
@@ -9,6 +10,7 @@ from math import isinf
 from django.utils import timezone
 
 from idlebench.core import prove
+from idlebench.core.draw.gauge import Gauge, from_nought, gauge
 from idlebench.core.prove import Check
 from idlebench.core.prove.record import FUSE, MEND, PART, REOPENED, SWAP, SWAP_BACK
 from idlebench.core.text.quantity import show
@@ -31,6 +33,7 @@ class Measured:
     what: str
     reading: Reading
     expected: str = ""
+    check: Check | None = None
 
 
 @dataclass(frozen=True)
@@ -82,7 +85,7 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
                 cold.append(reading)
             elif check.live and check.aspect in ASPECTS:
                 band = should.get(check.key)
-                rails.append(Measured(step.title, ASPECTS[check.aspect], reading, band.words if band else ""))
+                rails.append(Measured(step.title, ASPECTS[check.aspect], reading, band.words if band else "", check))
     skipped = state.row.look_skipped
     return Sheet(
         replaced=[p for p in state.parts if p.swap and not p.is_out],
@@ -106,6 +109,34 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
         proven=proof.proven,
         made_at=timezone.now(),
     )
+
+
+@dataclass(frozen=True)
+class RailProof:
+    """A rail as it was read last, under the fullest load that it was read at: its volts on a gauge, its ripple on another."""
+
+    name: str
+    volts: Measured
+    drawn: Gauge
+    ripple: Measured | None
+    ripple_drawn: Gauge | None
+
+
+def rail_proofs(found: Sequence[Measured]) -> list[RailProof]:
+    """One for each rail of a sheet, in the order in which they were first read."""
+    last: dict[tuple[str, str], Measured] = {}
+    for one in found:
+        if one.check is not None and one.reading.value is not None:
+            last[one.reading.point, one.check.aspect] = one
+    names = dict.fromkeys(name for name, aspect in last if aspect == "volts")
+    return [_proof_of(name, last[name, "volts"], last.get((name, "ripple"))) for name in names]
+
+
+def _proof_of(name: str, volts: Measured, ripple: Measured | None) -> RailProof:
+    check = volts.check
+    drawn = gauge(check.nominal or 0.0, check.low or 0.0, check.high or 0.0, volts.reading.value)
+    waves = from_nought(ripple.check.high or 0.0, ripple.reading.value) if ripple else None
+    return RailProof(name, volts, drawn, ripple, waves)
 
 
 def _reformed(state: UnitState) -> list[tuple[str, str]]:

@@ -24,7 +24,7 @@ from ..unit.state import UnitState, unit_state
 from . import figures as shop_figures
 from . import services
 from .plainly import plain_words
-from .sheets import sheet
+from .sheets import rail_proofs, sheet
 from .story import story
 
 
@@ -110,7 +110,13 @@ def handover(request: HttpRequest, pk: int) -> HttpResponse:
 def _handover(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     # photos, waves and drawings are for the sheet
     told = _told(unit_state(pk), whole=False)
-    context = {**told, "stage": "handover", "hours": f"{told['state'].row.hours_a_day:g}", **extra}
+    context = {
+        **told,
+        "stage": "handover",
+        "proofs": rail_proofs(told["sheet"].rails),
+        "hours": f"{told['state'].row.hours_a_day:g}",
+        **extra,
+    }
     return render(request, "ledger/handover.html", context, status=status)
 
 

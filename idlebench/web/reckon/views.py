@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
+from idlebench.core.draw.plots import Plot, plot
 from idlebench.core.reckonings import REGISTRY, Reckoning
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
@@ -25,6 +26,18 @@ def by_default() -> tuple[tuple[Reckoning, str, str], ...]:
         )
         for item in REGISTRY.values()
     )
+
+
+def _plot(item: Reckoning, typed: dict[str, str], value: float) -> Plot | None:
+    """The value of a reckoning over one of its inputs, with a dot where it stands."""
+    curve = item.curve(typed)
+    if curve is None:
+        return None
+    xs, ys = zip(*curve.points, strict=True)
+    return plot(
+        [(item.title, "new", xs, ys)], units=(curve.unit, item.result_unit), log=(True, False), height=170.0,
+        title=f"Over {curve.label[:1].lower()}{curve.label[1:]}", dot=(curve.at, value, show(value, item.result_unit)),
+    )  # fmt: skip
 
 
 def reckoner(request: HttpRequest) -> HttpResponse:
@@ -48,7 +61,9 @@ def reckoning(request: HttpRequest, name: str) -> HttpResponse:
     status = 200
     try:
         result = item.run(typed)
-        context |= {"result": result, "shown": show(result.values[item.result], item.result_unit)}
+        value = result.values[item.result]
+        context |= {"result": result, "shown": show(value, item.result_unit), "headline": item.headline(result)}
+        context["plot"] = _plot(item, typed, value)
     except BadInput as error:
         context["complaint"] = error
         status = 200 if request.htmx else 422

@@ -19,6 +19,7 @@ from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.draw.board import shape_of
 from idlebench.core.draw.plots import life_plot, ripple_plot
+from idlebench.core.draw.side_view import sized
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.text.quantity import read, show
@@ -233,9 +234,8 @@ def part(request: HttpRequest, name: str) -> HttpResponse:
     curves = [plot for plot in (ripple_plot(item), life_plot(item)) if plot]
     mark = polarity_mark(item.kind, item.mounting, item.bipolar)
     shape = shape_of(item)
-    frame = f"{-shape.w / 2 - 1:g} {-shape.h / 2 - 1:g} {shape.w + 2:g} {shape.h + 2:g}"
     context = {
-        "item": item, "plots": curves, "mark": mark, "shape": shape, "frame": frame, "room": "shelf", "row": row,
+        "item": item, "plots": curves, "mark": mark, "shape": shape, "view": sized(item), "room": "shelf", "row": row,
         "said": heard(request), "complaint": complaint,
     }  # fmt: skip
     return render(request, "shelf/part.html", context, status=422 if complaint else 200)

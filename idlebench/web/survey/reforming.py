@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from django.utils import timezone
 
 from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
+from idlebench.core.draw.plots import Plot, reform_plot
 from idlebench.core.judge import reform
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import REFORM
@@ -29,7 +30,7 @@ class RunState:
     plan: Working
     readings: list[reform.Reading]
     advice: reform.Advice
-    curve: reform.Curve | None
+    curve: Plot | None
 
     @property
     def over(self) -> bool:
@@ -61,7 +62,7 @@ def state_of(run: ReformRun) -> RunState:
         reform.reform(part.value, part.volts, run.resistance),
         readings,
         advice,
-        reform.curve(part.value, part.volts, readings),
+        reform_plot(part.value, part.volts, readings),
     )
 
 
