@@ -89,6 +89,12 @@ CUT = """() => {
         if (style.textOverflow === "ellipsis" && e.scrollWidth > e.clientWidth + 1 && /[0-9]/.test(e.textContent) && e.getClientRects().length)
             wrong.push(`cut: ${e.textContent.trim().slice(0, 60)}`);
     }
+    for (const e of document.querySelectorAll("svg text")) {
+        const box = e.getBoundingClientRect();
+        if (!e.textContent.trim() || !box.width || e.closest(".label-sheet, details:not([open])") || location.pathname.endsWith(".html")) continue;
+        const drawn = e.getScreenCTM(), size = parseFloat(getComputedStyle(e).fontSize) * Math.hypot(drawn.a, drawn.b);
+        if (size < 11.5) wrong.push(`${e.textContent.trim().slice(0, 20)} in a drawing: ${size.toFixed(1)} px`);
+    }
     const light = (rgb) => {
         const [r, g, b] = rgb.match(/[0-9.]+/g).slice(0, 3).map(v => v / 255).map(v => v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
         return 0.2126 * r + 0.7152 * g + 0.0722 * b;

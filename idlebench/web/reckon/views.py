@@ -35,7 +35,7 @@ def _plot(item: Reckoning, typed: dict[str, str], value: float) -> Plot | None:
         return None
     xs, ys = zip(*curve.points, strict=True)
     return plot(
-        [(item.title, "new", xs, ys)], units=(curve.unit, item.result_unit), log=(True, False), height=170.0,
+        [(item.title, "new", xs, ys)], units=(curve.unit, item.result_unit), height=170.0,
         title=f"Over {curve.label[:1].lower()}{curve.label[1:]}", dot=(curve.at, value, show(value, item.result_unit)),
     )  # fmt: skip
 

@@ -63,7 +63,7 @@ def _value(word: str) -> float | None:
 
 
 #: Filters of the Shelf: name in the address → its column.
-FILTERS = {"kind": "kind", "mounting": "mounting", "safety": "safety"}
+FILTERS = {"kind": "kind", "mounting": "mounting", "safety": "safety", "series": "series"}
 
 
 def filtered(items: QuerySet[CatalogueItem], query: Mapping[str, str]) -> QuerySet[CatalogueItem]:

@@ -46,6 +46,16 @@ def _side(request: HttpRequest) -> str:
     return side if side in SIDES else "parts"
 
 
+#: Words that complete a typed line of a part: what it looks like, what was read, what it does.
+LINE_WORDS = ("sound", "bulging", "leaking", "esr", "cap", "store", "decoupling", "filter", "coupling")
+
+
+def _line_words(board: BoardState) -> list[str]:
+    """Words to complete a line with: those that every board knows, and the rails of the unit that the board's parts name."""
+    rails = dict.fromkeys(p.core.rail for p in board.parts if p.core.rail)
+    return [*LINE_WORDS, *(f"rail {name}" for name in list(rails)[:4])]
+
+
 def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     """The Survey page with what else there is to say."""
     state, board = board_state(pk)
@@ -55,6 +65,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
     context = {
         "state": state,
         "board": board,
+        "line_words": _line_words(board),
         "stage": "survey",
         **board_picture(board, selected, side, waiting=tray["waiting_next"]),
         **(heat_of(board) if "heat" in request.GET else {}),

@@ -1,4 +1,22 @@
-// Alpine components: the running clock, and the board on which parts are dragged and nudged.
+// Letters of drawings, and Alpine components: the running clock, the board on which parts are dragged and nudged.
+
+// letters of a drawing are 12 px at the least at the size it is shown: how many of its units a pixel is
+(() => {
+  const measure = (svg) => {
+    const scale = svg.getScreenCTM()?.a;
+    if (scale) svg.style.setProperty("--k", (1 / scale).toFixed(4));
+  };
+  const watched = new ResizeObserver((all) => all.forEach((one) => measure(one.target)));
+  const find = () => document.querySelectorAll("svg[viewBox]").forEach((svg) => {
+    // a drawing inside a drawing goes by the outer one
+    if (svg.closest(".gable") || svg.parentElement.closest("svg") || !svg.querySelector("text")) return;
+    measure(svg);
+    watched.observe(svg);
+  });
+  find();
+  document.addEventListener("htmx:afterSettle", find);
+})();
+
 document.addEventListener("alpine:init", () => {
   Alpine.data("clock", () => ({
     shown: "",

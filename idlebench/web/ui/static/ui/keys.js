@@ -103,6 +103,14 @@
       document.documentElement.dataset.theme = next;
       document.cookie = `theme=${next}; path=/; max-age=31536000; samesite=strict`;
     }
+    // a word that completes a typed line: put at its end, and the keyboard stays in the line
+    const put = event.target.closest("[data-put]");
+    if (put) {
+      const line = put.closest("form").querySelector("[data-line]");
+      line.value = `${line.value.trimEnd()} ${put.dataset.put}`.trimStart() + (/[0-9a-z]$/.test(put.dataset.put) ? " " : "");
+      line.focus();
+      line.dispatchEvent(new Event("input", { bubbles: true }));
+    }
     const skip = event.target.closest("[data-skip]");
     const act = skip && document.querySelector(".btn.act, .takes-page .btn");
     if (act) {
