@@ -146,6 +146,8 @@ def test_axe_finds_nothing_keys_mean_one_thing_and_nothing_runs_off_the_side(pag
         found += [(name, told) for told in page.evaluate(KEYS_AND_LETTERS)]
         for width, height in LEADS_AT:
             page.set_viewport_size({"width": width, "height": height})
+            # what follows the size of its drawing has followed it
+            page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
             if name not in NO_ACT and (told := astray(page)):
                 found.append((name, width, told))
             found += [(name, width, told) for told in page.evaluate(CUT)]

@@ -46,11 +46,12 @@ def test_the_shelf_is_narrowed_by_its_filters(page: Page, shelf):
 
 def test_a_policy_of_ones_own_beside_another(page: Page, surveyed):
     page.goto("/policies/")
+    page.get_by_role("link", name="Write your own").click()
     page.get_by_label("Its name").fill("Kind for kind")
     page.get_by_label("What to replace").select_option("mend")
     page.get_by_label("Kind of part").select_option("same")
     page.get_by_role("button", name="Keep this policy").click()
-    expect(page.get_by_role("region", name="Kind for kind")).to_contain_text("the shop's own")
+    expect(page.get_by_role("columnheader", name="Kind for kind")).to_contain_text("the shop's own")
     assert ShopPolicy.objects.get().data["kinds"] == "same"
     page.goto(f"/board/{surveyed.pk}/choose/")
     page.keyboard.press("p")

@@ -266,7 +266,7 @@ def test_the_board_by_mouse(page: Page, surveyed):
     assert (part.x, part.y) == (pytest.approx(42, abs=0.6), pytest.approx(33, abs=0.6))
 
     page.get_by_role("button", name="Turn").click()
-    page.get_by_role("button", name="Bulging").click()
+    page.get_by_role("button", name="Bulging B").click()
     expect(page.locator("[data-part=C2]")).to_have_class("v-replace")
     page.keyboard.press("ArrowRight")
     page.keyboard.press("Shift+ArrowDown")
@@ -416,7 +416,7 @@ def test_reforming_is_stopped_by_a_rising_current(page: Page, surveyed):
         page.keyboard.type(text)
         keys.press("Enter")
         expect(status).to_contain_text(said)
-    expect(page.get_by_role("img", name="4 currents read")).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Current over minutes.*read: 400 µA to 2.5 mA"))).to_be_visible()
     keys.press("v")
     page.keyboard.type("0.6")
     keys.press("Enter")
