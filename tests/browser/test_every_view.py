@@ -1,11 +1,14 @@
-"""Every main view, in both themes and on a phone: axe finds nothing serious, nothing runs off the side."""
+"""Every main view, in both themes and at every size: one thing to be done in sight, nothing cut or off the side, axe finds nothing serious."""
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
 from idlebench.web.practice import services as practising
+from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Board, Unit
+from idlebench.web.unit.state import unit_state
+from tests.web.helpers import pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -56,9 +59,9 @@ KEYS_AND_LETTERS = """() => {
 }"""
 
 
-#: Arm's length, a large screen, a phone, the smallest, a desk at 200 %: there a page leads; and a tablet, where nothing runs off.
+#: Arm's length, a large screen, a phone, the smallest, a desk at 200 %: there a page leads.
 LEADS_AT = ((1280, 800), (1920, 1080), (390, 844), (320, 640), (640, 400))
-SIZES = (*LEADS_AT, (820, 1180))
+SIZES = ((320, 640), (820, 1180), (1280, 800))
 #: A page is opened once for all that is asked of it, half of the pages at a time.
 HALVES = pytest.mark.parametrize("half", [0, 1])
 
@@ -69,7 +72,8 @@ LEADS = """() => {
     const outlined = /\\b(line|plain|off|brick)\\b/;
     const filled = [...document.querySelectorAll(".btn")].filter(e => shown(e) && !outlined.test(e.className) && !e.closest(".state"));
     const stops = [...document.querySelectorAll("a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex='0']")];
-    const wanted = filled.length ? filled : [...document.querySelectorAll(".takes-page .btn")];
+    // where nothing is filled while something is live, make idle is what is at hand
+    const wanted = filled.length ? filled : [...document.querySelectorAll(".takes-page .btn, .is-live .state .off .btn")].slice(0, 1);
     return wanted.map(e => {
         const box = e.getBoundingClientRect(), on = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2);
         const whole = box.top >= 0 && box.left >= 0 && box.bottom <= innerHeight + 1 && box.right <= innerWidth + 1;
@@ -138,12 +142,16 @@ def serious(page: Page, **options: object) -> list[tuple[str, list[str]]]:
 
 
 @HALVES
-def test_axe_finds_nothing_keys_mean_one_thing_and_nothing_runs_off_the_side(page: Page, demo, half):
+def test_every_view_leads_tells_and_fits(page: Page, demo, half):
     found = []
     for name, url in list(main_views().items())[half::2]:
         page.goto(url)
         found += [(name, *told) for told in serious(page)]
         found += [(name, told) for told in page.evaluate(KEYS_AND_LETTERS)]
+        if name not in SAME_PAGE:
+            page.evaluate("document.documentElement.dataset.theme = 'dark'")
+            found += [(name, "dark", *told) for told in serious(page, runOnly=["color-contrast"])]
+            page.evaluate("document.documentElement.dataset.theme = 'light'")
         for width, height in LEADS_AT:
             page.set_viewport_size({"width": width, "height": height})
             # what follows the size of its drawing has followed it
@@ -166,14 +174,37 @@ def test_axe_finds_nothing_keys_mean_one_thing_and_nothing_runs_off_the_side(pag
     assert not found, "\n".join(map(str, found))
 
 
-@HALVES
-def test_letters_stand_out_in_the_dark_too(page: Page, demo, live_server, half):
-    page.context.add_cookies([{"name": "theme", "value": "dark", "url": live_server.url}])
+def test_a_page_leads_while_it_is_asked_while_it_is_live_and_when_it_failed(page: Page, surveyed):
+    """What no view of an idle bench shows: the question before power, a rail in hand, a hold that is waited for, a failure."""
+    unit = surveyed.unit
+    settle(unit)
+    pass_up_to(unit, "full")
+    here = f"/unit/{unit.pk}/power/"
     found = []
-    views = {name: url for name, url in main_views().items() if name not in SAME_PAGE}
-    for name, url in list(views.items())[half::2]:
+
+    def look(state: str, url: str) -> None:
         page.goto(url)
-        found += [(name, *told) for told in serious(page, runOnly=["color-contrast"])]
+        for width, height in LEADS_AT:
+            page.set_viewport_size({"width": width, "height": height})
+            if told := astray(page):
+                found.append((state, width, told))
+            found.extend((state, width, told) for told in page.evaluate(CUT))
+            if page.evaluate("document.documentElement.scrollWidth") > width:
+                found.append((state, width, "runs off the side"))
+        found.extend((state, *told) for told in serious(page))
+
+    look("before power", here)
+    look("asked", f"{here}?step=full&ask=full")
+    power_at(unit, "full")
+    look("a rail in hand", here)
+    for key, text in (("volts", "5.02"), ("ripple", "12m"), ("lowest", "4.93")):
+        check = next(c for c in unit_state(unit.pk).proof.step("full").checks if c.aspect == key)
+        proving.take_reading(unit.pk, check.key, text)
+    look("a hold that is waited for", here)
+    bad = next(c for c in unit_state(unit.pk).proof.step("full").checks if c.aspect == "volts")
+    proving.take_reading(unit.pk, bad.key, "6.9")
+    look("a failure", here)
+    look("another page while it is live", f"/board/{surveyed.pk}/swap/")
     assert not found, "\n".join(map(str, found))
 
 
