@@ -143,9 +143,11 @@ def serious(page: Page, **options: object) -> list[tuple[str, list[str]]]:
 
 @HALVES
 def test_every_view_leads_tells_and_fits(page: Page, demo, half):
-    found = []
+    found, titles = [], {}
     for name, url in list(main_views().items())[half::2]:
         page.goto(url)
+        if name not in SAME_PAGE and (other := titles.setdefault(page.title(), name)) != name:
+            found.append((name, f"has the title of {other}: {page.title()}"))
         found += [(name, *told) for told in serious(page)]
         found += [(name, told) for told in page.evaluate(KEYS_AND_LETTERS)]
         if name not in SAME_PAGE:
