@@ -4,7 +4,22 @@
 (() => {
   const measure = (svg) => {
     const scale = svg.getScreenCTM()?.a;
-    if (scale) svg.style.setProperty("--k", (1 / scale).toFixed(4));
+    if (!scale) return;
+    svg.style.setProperty("--k", (1 / scale).toFixed(4));
+    if (svg.matches(".board")) part(svg);
+  };
+  // of two labels that lie on each other one is shown, that of the place in hand before all others; each part keeps its own in words
+  const part = (svg) => {
+    const first = (text) => (text.closest("[data-selected], .here") ? 0 : text.closest(".zone") ? 2 : 1);
+    const labels = [...svg.querySelectorAll("text")].sort((a, b) => first(a) - first(b));
+    labels.forEach((text) => { text.style.visibility = ""; });
+    const shown = [];
+    for (const text of labels) {
+      const box = text.getBoundingClientRect();
+      const over = shown.some((other) => box.left < other.right - 1 && other.left < box.right - 1 && box.top < other.bottom - 3 && other.top < box.bottom - 3);
+      if (over) text.style.visibility = "hidden";
+      else if (box.width) shown.push(box);
+    }
   };
   const watched = new ResizeObserver((all) => all.forEach((one) => measure(one.target)));
   const find = () => document.querySelectorAll("svg[viewBox]").forEach((svg) => {
