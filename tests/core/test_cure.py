@@ -106,3 +106,13 @@ def test_a_needle_stands_in_the_band_only_where_the_limit_is_met(before, after, 
     assert inside == (after >= limit if at_least else after <= limit)
     was = g.band_from <= g.before <= g.band_from + g.band_width
     assert was == (before >= limit if at_least else before <= limit)
+
+
+def test_a_rail_of_many_stores_is_told_at_once():
+    """Eight stores with forty parts each are more ways than could ever be tried; few are, and the same part in all before them."""
+    refs = tuple(f"C{n}" for n in range(31, 39))
+    rail = replace(FIVE, stores=refs)
+    old = {ref: replace(OLD["C14"], ref=ref) for ref in refs}
+    parts = [part(f"P{i}", 0.09 - 0.0005 * i) for i in range(40)]
+    found = cure(FED, rail, old, {}, dict.fromkeys(refs, parts))
+    assert found is not None and len({p.part for p in found.nearest.values()}) == 1

@@ -13,8 +13,8 @@ from ..board.parts import Capacitor, Fitted
 from ..circuit.supply_lines import ConverterIn, RailOut
 from .supply_model import most_esr, new_store, old_store, rail_limit, rail_ripple, together
 
-#: Most parts of each place that are put together with those of the others where no single kind does it.
-MIXED = 12
+#: Most ways of parts that differ that are tried where no single kind does it: however many stores a rail has, it is done at once.
+MIXED = 1500
 
 
 @dataclass(frozen=True)
@@ -85,6 +85,7 @@ def _ways(places: Sequence[str], options: Mapping[str, Sequence[Capacitor]]) -> 
     at = {ref: {part.part: i for i, part in enumerate(options[ref])} for ref in places}
     alike = [part for part in options[places[0]] if all(part.part in at[ref] for ref in places)]
     same = sorted(alike, key=lambda part: sum(at[ref][part.part] for ref in places))
-    few = [options[ref][:MIXED] for ref in places]
+    most = max(1, int(MIXED ** (1 / len(places))))
+    few = [options[ref][:most] for ref in places]
     mixed = sorted(product(*few), key=lambda way: sum(at[ref][one.part] for ref, one in zip(places, way, strict=True)))
     return [[part] * len(places) for part in same] + [list(way) for way in mixed]

@@ -145,15 +145,16 @@ def sized(part: Capacitor) -> Sized:
     left, board = room * 0.4, room * 0.4 + tall
     middle = left + wide / 2
     pitch = part.pitch or (wide + 4 if lies else 0.0)
+    spread = max(wide, pitch, deep)
     feet = tuple(middle + side * pitch / 2 for side in (-1, 1)) if pitch else ()
-    above = left + wide + 2 * room + max(wide, pitch) / 2
+    above = left + wide + 2 * room + spread / 2
     level = room * 0.4 + max(tall, deep) / 2
     pads = tuple((above + side * pitch / 2, level) for side in (-1, 1)) if pitch else ()
     under = board + room * 0.45
     below = level + deep / 2 + room * 0.45
     said = f"{wide:g} mm wide, {tall:g} mm high" + (f", pitch {part.pitch:g} mm" if part.pitch else "")
     return Sized(
-        above + max(wide, pitch) / 2 + room, max(under, below) + letter * 1.6, (left, room * 0.4, wide, tall), board, feet,
+        above + spread / 2 + room, max(under, below) + letter * 1.6, (left, room * 0.4, wide, tall), board, feet,
         above, level, pads,
         (left, left + wide, under, f"{wide:g} mm"),
         (room * 0.4, board, left + wide + room * 0.3, f"{tall:g} mm"),

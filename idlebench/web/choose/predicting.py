@@ -9,6 +9,7 @@ from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.cure import Cure, cure
 from idlebench.core.choose.supply_model import Branch, BranchState, Figure
 from idlebench.core.draw.gauge import Gauge, of_figure
+from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
 from ..unit.fits import ranking_for
@@ -95,7 +96,7 @@ def offers(state: UnitState, board: BoardState, branch: Branch | None) -> list[O
     chosen, cores = chosen_parts(board), measured(state, board)
     try:
         bad = {f.name for f in supplying.reckoned(state, board, branch, chosen).troubles}
-    except ValueError:
+    except BadInput:
         return []
     found = []
     for rail in branch.converter.rails:
