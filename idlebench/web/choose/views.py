@@ -62,7 +62,17 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         wanted = request.GET.getlist("with") or (["1", "2", "3"] if "compare" in request.GET else [])
         context |= _compared(context["need"], context["cards"], wanted)
         context["why"] = _why(context["cards"], request.GET.get("why", ""))
+        context["leads"] = _main_act(part, context)
     return render(request, "choose/choose.html", context)
+
+
+def _main_act(part: PartState, shown: dict[str, object]) -> str:
+    """What is filled on the page: to take the first part, or on to the next place, the next board, or gathering."""
+    if part.to_fill and part.choice is None and shown["best"] is not None and not part.swap:
+        return "take"
+    if shown["all_settled"]:
+        return "gather"
+    return "other" if not shown["open_here"] and shown["other_open"] else "next"
 
 
 def _candidates(state: UnitState, part: PartState) -> dict[str, object]:
