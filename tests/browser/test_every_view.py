@@ -49,6 +49,10 @@ KEYS_AND_LETTERS = """() => {
     for (const key of document.querySelectorAll("footer.keys > span kbd")) {
         if (shown(key) && /^[A-Z]$/.test(key.textContent) && !bound[key.textContent]) wrong.push(`${key.textContent} is named and does nothing`);
     }
+    const named = new Set([...document.querySelectorAll("footer.keys kbd")].filter(shown).map(key => key.textContent));
+    for (const key of Object.keys(bound)) {
+        if (/^[A-Z]$/.test(key) && document.querySelector("footer.keys") && !named.has(key)) wrong.push(`${key} is bound and not in the strip`);
+    }
     // paper is measured in points
     const paper = location.pathname.endsWith(".html");
     for (const e of paper ? [] : document.querySelectorAll("body *:not(svg *)")) {

@@ -2,6 +2,7 @@
 
 import json
 import re
+from html import unescape
 
 import pytest
 from django.urls import reverse
@@ -33,9 +34,7 @@ def test_the_rails_move_with_each_candidate_before_it_is_taken(client, board):
     assert len(needles) > 2, "parts of another ESR move the needle elsewhere"
     # what stands on the page is the first candidate's, and its words are those the page would show for it
     assert moves[0][at]["after"] == rows[at].after
-    sent = json.loads(
-        re.search(r'<script id="moves" type="application/json">(.*?)</script>', answer.content.decode())[1]
-    )
+    sent = json.loads(unescape(re.search(r'data-moves="([^"]*)"', answer.content.decode())[1]))
     assert sent == moves
     # taken, it is what was told
     services.take(board.pk, "C18", answer.context["cards"][0]["c"].part.part)

@@ -32,7 +32,7 @@ def test_a_run_that_reforms(client, old):
     assert run.outcome == "done" and run.readings.count() == 10
     assert [r.step for r in run.readings.all()] == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4]
     page = client.get(reverse("reform", args=[old.pk])).content.decode()
-    assert "it has reformed" in page and "currents read" in page
+    assert "it has reformed" in page and "Current over minutes. allowed:" in page
     assert do(client, old, "current", "1m").status_code == 409, "no more current once it is over"
     charged = do(client, old, "discharge", "14")
     assert charged.status_code == 409 and "14 V is left" in charged.content.decode()

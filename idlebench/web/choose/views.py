@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from urllib.parse import urlencode
 
 from django.http import HttpRequest, HttpResponse
@@ -114,7 +115,14 @@ def _circuit(
         return {"change": None, "looked_at": looked_at}
     rows, offered = predicting.predicted(found), predicting.of_place(state, board, part.ref)
     moved = [] if part.swap else predicting.moves(state, board, part.ref, rows, shown)
-    return {"change": found, "looked_at": looked_at, "predicted": rows, "moves": moved, "offers": offered}
+    return {
+        "change": found,
+        "looked_at": looked_at,
+        "predicted": rows,
+        "moves": moved,
+        "moves_text": json.dumps(moved),
+        "offers": offered,
+    }
 
 
 def _compared(need: Need, cards: list[dict], wanted: list[str]) -> dict[str, object]:

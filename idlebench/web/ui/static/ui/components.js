@@ -50,7 +50,7 @@ document.addEventListener("alpine:init", () => {
   // the gauges of a supply move with the candidate that a pointer or the keyboard is at, before it is taken
   Alpine.data("predict", () => ({
     init() {
-      const moves = JSON.parse(this.$el.querySelector("#moves").textContent);
+      const moves = JSON.parse(this.$el.dataset.moves);
       const look = (event) => {
         const card = event.target.closest("[data-card]");
         if (card && moves[card.dataset.card - 1]) this.show(card.dataset.name, moves[card.dataset.card - 1]);

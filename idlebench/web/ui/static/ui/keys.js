@@ -28,14 +28,37 @@
     dialog.showModal();
   };
 
-  // the strip at the foot names no key that does nothing now: a letter of it that nothing answers to is left out, with its words
+  // The strip at the foot is made from what is bound now. The page's own words come first; a letter of them that nothing answers to is
+  // left out, and a bound one that they leave out is added with what its control says.
+  const foot = document.querySelector("footer.keys");
+  const brief = (el) => {
+    // a button's own few words; of a field, or where they are many, the beginning of what it says it does
+    const own = el.cloneNode(true);
+    own.querySelectorAll("kbd, .small, svg").forEach((more) => more.remove());
+    const text = el.matches("input, textarea, select") ? "" : own.textContent.trim().replace(/\s+/g, " ");
+    const said = text && text.length <= 26 ? text : (el.dataset.says || text).split(/[:,;(]/)[0].trim();
+    return /^[A-Z][a-z]/.test(said) ? said[0].toLowerCase() + said.slice(1) : said;
+  };
   const strip = () => {
-    const bound = new Set(controls().filter((el) => !el.disabled).map((el) => el.dataset.key.toUpperCase()));
+    const able = controls().filter((el) => !el.disabled);
+    const bound = new Set(able.map((el) => el.dataset.key.toUpperCase()));
+    foot?.querySelectorAll("[data-made]").forEach((words) => words.remove());
     document.querySelectorAll("footer.keys > span").forEach((words) => {
       const letters = [...words.querySelectorAll("kbd")].filter((key) => /^[A-Z]$/.test(key.textContent));
       letters.forEach((key) => { key.hidden = !bound.has(key.textContent); });
       words.hidden = letters.length > 0 && letters.every((key) => key.hidden);
     });
+    if (!foot) return;
+    const named = new Set([...foot.querySelectorAll("kbd")].filter((key) => !key.hidden).map((key) => key.textContent));
+    for (const el of able) {
+      if (!/^[A-Z]$/.test(el.dataset.key) || named.has(el.dataset.key)) continue;
+      named.add(el.dataset.key);
+      const words = document.createElement("span"), key = document.createElement("kbd");
+      words.dataset.made = "";
+      key.textContent = el.dataset.key;
+      words.append(key, brief(el));
+      foot.insertBefore(words, document.getElementById("key-says"));
+    }
   };
   strip();
   document.addEventListener("htmx:afterSettle", strip);
