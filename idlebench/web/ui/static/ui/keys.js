@@ -107,6 +107,11 @@
     if (path === location.pathname && el && document.activeElement === document.body) el.focus();
   }
 
+  // what helps a line to be typed opens with it, and stays: nothing on the page moves when the line is left, least of all under a drag
+  const opened = (el) => el?.closest?.("form:has(.on-focus)")?.classList.add("opened");
+  document.addEventListener("focusin", (event) => opened(event.target));
+  opened(document.activeElement);
+
   // a long list starts at the place in hand
   document.querySelectorAll(".scroll .item.here").forEach((el) => {
     const box = el.closest(".scroll");
