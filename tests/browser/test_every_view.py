@@ -89,6 +89,40 @@ LEADS = """() => {
 NO_ACT = {"sheet", "owner", "pattern"}
 
 
+#: Letters of drawings that do not stand out from what they lie on: the shape right before them where they lie on it, the board, or the
+#: paper behind the drawing.
+FAINT = """() => {
+    const parts = (rgb) => (rgb.match(/[0-9.]+/g) ?? []).map(Number);
+    const light = (rgb) => {
+        const [r, g, b] = parts(rgb).slice(0, 3).map(v => v / 255).map(v => v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+        return 0.2126 * r + 0.7152 * g + 0.0722 * b;
+    };
+    const seen = (colour) => colour && colour.startsWith("rgb") && (parts(colour)[3] ?? 1) > 0.5;
+    const beneath = (text) => {
+        const box = text.getBoundingClientRect(), before = text.parentElement.querySelector(":scope > rect, :scope > circle");
+        if (before && seen(getComputedStyle(before).fill)) {
+            const on = before.getBoundingClientRect(), x = box.x + box.width / 2, y = box.y + box.height / 2;
+            if (x > on.left && x < on.right && y > on.top && y < on.bottom) return getComputedStyle(before).fill;
+        }
+        const board = text.closest("svg.board")?.querySelector(".pcb");
+        if (board) return getComputedStyle(board).fill;
+        for (let e = text.closest("svg"); e; e = e.parentElement) {
+            if (seen(getComputedStyle(e).backgroundColor)) return getComputedStyle(e).backgroundColor;
+        }
+        return getComputedStyle(document.body).backgroundColor;
+    };
+    const wrong = [];
+    for (const text of location.pathname.endsWith(".html") ? [] : document.querySelectorAll("svg text")) {
+        const style = getComputedStyle(text);
+        if (!text.textContent.trim() || !text.getBoundingClientRect().width || style.visibility === "hidden" || !seen(style.fill)) continue;
+        if (text.closest("details:not([open])")) continue;
+        const [a, b] = [light(style.fill), light(beneath(text))].sort((x, y) => y - x);
+        if ((a + 0.05) / (b + 0.05) < 4.5) wrong.push(`${text.textContent.trim().slice(0, 20)}: ${((a + 0.05) / (b + 0.05)).toFixed(1)}`);
+    }
+    return wrong.slice(0, 4);
+}"""
+
+
 #: Text that ends in "…" although it tells a number, a reference or a rail; and placeholders that cannot be made out.
 CUT = """() => {
     const wrong = [];
@@ -118,6 +152,13 @@ CUT = """() => {
     }
     return wrong.slice(0, 4);
 }"""
+
+
+def at_size(page: Page, width: int, height: int) -> None:
+    """Make the window that large, and wait until what follows its size has followed it."""
+    page.set_viewport_size({"width": width, "height": height})
+    page.wait_for_function("([w, h]) => innerWidth === w && innerHeight === h", arg=[width, height])
+    page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
 
 
 def astray(page: Page) -> str:
@@ -153,15 +194,14 @@ def test_every_view_leads_tells_and_fits(page: Page, demo, half):
         if name not in SAME_PAGE and (other := titles.setdefault(page.title(), name)) != name:
             found.append((name, f"has the title of {other}: {page.title()}"))
         found += [(name, *told) for told in serious(page)]
-        found += [(name, told) for told in page.evaluate(KEYS_AND_LETTERS)]
+        found += [(name, told) for told in page.evaluate(KEYS_AND_LETTERS) + page.evaluate(FAINT)]
         if name not in SAME_PAGE:
             page.evaluate("document.documentElement.dataset.theme = 'dark'")
             found += [(name, "dark", *told) for told in serious(page, runOnly=["color-contrast"])]
+            found += [(name, "dark", told) for told in page.evaluate(FAINT)]
             page.evaluate("document.documentElement.dataset.theme = 'light'")
         for width, height in LEADS_AT:
-            page.set_viewport_size({"width": width, "height": height})
-            # what follows the size of its drawing has followed it
-            page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+            at_size(page, width, height)
             if name not in NO_ACT and (told := astray(page)):
                 found.append((name, width, told))
             found += [(name, width, told) for told in page.evaluate(CUT)]
@@ -191,7 +231,7 @@ def test_a_page_leads_while_it_is_asked_while_it_is_live_and_when_it_failed(page
     def look(state: str, url: str) -> None:
         page.goto(url)
         for width, height in LEADS_AT:
-            page.set_viewport_size({"width": width, "height": height})
+            at_size(page, width, height)
             if told := astray(page):
                 found.append((state, width, told))
             found.extend((state, width, told) for told in page.evaluate(CUT))
