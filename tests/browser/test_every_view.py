@@ -85,6 +85,8 @@ LEADS = """() => {
                 stop: stops.filter(s => shown(s) && s.tabIndex >= 0).indexOf(e) + 1};
     });
 }"""
+#: How many frames a page has to come to rest.
+FRAMES = 60
 #: Paper, and the pattern that fills a monitor's screen: nothing is done there.
 NO_ACT = {"sheet", "owner", "pattern"}
 
@@ -164,6 +166,12 @@ def at_size(page: Page, width: int, height: int) -> None:
 def astray(page: Page) -> str:
     """What is wrong with the one thing to be done on a page as it stands; "" where nothing is."""
     acts = page.evaluate(LEADS)
+    for _ in range(FRAMES):
+        if len(acts) == 1 and acts[0]["seen"]:
+            break
+        # a page that has just got another size or the focus may still be on its way there
+        page.evaluate("() => new Promise(done => requestAnimationFrame(done))")
+        acts = page.evaluate(LEADS)
     if len(acts) != 1:
         return f"{len(acts)} filled actions: {[one['says'] for one in acts]}"
     act = acts[0]
