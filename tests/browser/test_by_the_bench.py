@@ -59,7 +59,14 @@ def test_first_power_by_one_thumb(phone, surveyed):
     expect(phone.locator("h1")).to_contain_text("230 V in")
     here = phone.locator(".spine li.here").bounding_box()
     assert here["x"] >= 0 and here["x"] + here["width"] <= 390, "the strip shows the stage in hand"
-    thumb.tap("Power on at this step", "link")
+    asks = thumb.at(phone.get_by_role("link", name="Power on at this step"))
+    phone.touchscreen.tap(*asks)
+    expect(phone.get_by_role("alertdialog")).to_be_focused()
+    # a second tap in the same place says no
+    phone.touchscreen.tap(*asks)
+    expect(phone.get_by_role("alertdialog")).to_have_count(0)
+    assert unit_state(unit.pk).live_step is None
+    phone.touchscreen.tap(*asks)
     expect(phone.get_by_role("alertdialog")).to_be_focused()
     thumb.tap("Yes, power on")
     expect(phone.locator(".live")).to_be_visible()
