@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
+import sqlite3
+import subprocess
+import sys
 import tempfile
+from contextlib import closing
 
 # in memory where there is room: a disk that is slow to say "written" is not what the tests are about
 if os.access("/dev/shm", os.W_OK) and shutil.disk_usage("/dev/shm").free > 2e9:
@@ -14,7 +19,10 @@ os.environ["IDLEBENCH_HOME"] = tempfile.mkdtemp(prefix="idlebench-tests-")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 import pytest
+from django.db import connection
 from hypothesis import settings
+
+from tests.remembered import SHELF, TALLY, lay_down, remembered, rows_of, tables
 
 settings.register_profile("steady", derandomize=True, deadline=None)
 settings.load_profile("steady")
@@ -50,27 +58,7 @@ def django_db_setup(django_db_setup, django_db_blocker):
     with django_db_blocker.unblock():
         ensure_house_catalogue()
         stock_up((FOLDER / "shelf.csv").read_bytes())
-        return _rows_of(["shelf_catalogueitem", "records_shelfdevice"])
-
-
-def _rows_of(tables):
-    """All rows of some tables, as they stand."""
-    from django.db import connection
-
-    with connection.cursor() as cursor:
-        return {table: cursor.execute(f"SELECT * FROM {table}").fetchall() for table in tables}
-
-
-def _written(rows):
-    """Rows of tables written back, as they stood."""
-    from django.db import connection, transaction
-
-    with transaction.atomic(), connection.cursor() as cursor:
-        for table, found in rows.items():
-            if found:
-                cursor.executemany(
-                    f"INSERT OR REPLACE INTO {table} VALUES ({', '.join(['%s'] * len(found[0]))})", found
-                )
+        return rows_of(connection.cursor(), SHELF)
 
 
 @pytest.fixture
@@ -79,13 +67,21 @@ def shelf(db, django_db_setup):
     from idlebench.web.records.models import CatalogueItem
 
     if not CatalogueItem.objects.exists():
-        _written(django_db_setup)
+        lay_down(django_db_setup)
     return CatalogueItem.objects.count()
 
 
 @pytest.fixture
 def unit(shelf):
     """One unit with a supply and a mainboard in one: three parts, one rail, one chip."""
+    from idlebench.web.records.models import Unit
+
+    _taken_in()
+    return Unit.objects.latest("pk")
+
+
+@remembered
+def _taken_in():
     from tests import typed
 
     # looked over already; tests of the first look take it back
@@ -106,49 +102,55 @@ def unit(shelf):
         },
     )
     typed.add_board(unit, {"name": "MB-80", "width": "120", "height": "80", "expected": "0", "chips": CHIPS})
-    return unit
 
 
 @pytest.fixture
 def surveyed(unit):
     """The unit with its three parts listed; its supply board."""
-    from idlebench.web.survey.services import paste
-
     board = unit.boards.get(name="PS-1")
-    assert paste(board, LINES, good_rows=False).added == 3
+    _listed(board)
     return board
 
 
+@remembered
+def _listed(board):
+    from idlebench.web.survey.services import paste
+
+    assert paste(board, LINES, good_rows=False).added == 3
+
+
 @pytest.fixture(scope="session")
-def demo_rows(django_db_setup, django_db_blocker, tmp_path_factory):
-    """The demo, loaded once a session as a person's own job is, and taken back: its rows by table, and its pictures."""
-    from django.apps import apps
-    from django.db import transaction
-    from django.test import override_settings
+def demo_home(tmp_path_factory):
+    """A bench with the demo on it, made by the command that people give; once for all workers. It is copied, and never changed."""
+    own = tmp_path_factory.getbasetemp()
+    home = (own.parent if "PYTEST_XDIST_WORKER" in os.environ else own) / "demo-of-all" / "home"
+    home.parent.mkdir(exist_ok=True)
+    with (home.parent / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not home.exists():
+            env = {**os.environ, "IDLEBENCH_HOME": str(home)}
+            subprocess.run(
+                [sys.executable, "-m", "idlebench.cli", "demo"], env=env, check=True, capture_output=True, text=True
+            )
+    return home
 
-    from idlebench.web.keep.demo import load_demo
 
-    pictures = tmp_path_factory.mktemp("demo") / "photos"
-    tables = [
-        m._meta.db_table
-        for m in apps.get_app_config("records").get_models()
-        # the shelf lies there already, and the database counts the series itself
-        if m.__name__ not in ("CatalogueItem", "ShelfDevice", "SeriesTally")
-    ]
-    shelf = ["shelf_catalogueitem", "records_shelfdevice"]
-    with django_db_blocker.unblock(), override_settings(PHOTOS=pictures), transaction.atomic():
-        load_demo()
-        rows = _rows_of(tables)
-        # of the shelf only what the demo's orders and kit have changed
-        changed = {table: list(set(after) - set(django_db_setup[table])) for table, after in _rows_of(shelf).items()}
-        transaction.set_rollback(True)
-    return rows, pictures, changed
+@pytest.fixture(scope="session")
+def demo_rows(django_db_setup, demo_home):
+    """The rows of the demo, of the shelf only what its orders and its kit have changed; and its pictures."""
+    kinds = sqlite3.PARSE_DECLTYPES | sqlite3.PARSE_COLNAMES
+    # the shelf lies there already, and the database counts the series itself
+    with closing(sqlite3.connect(demo_home / "bench.sqlite3", detect_types=kinds)) as db:
+        found = rows_of(db.cursor(), [name for name in tables() if name not in (*SHELF, TALLY)])
+        for name, rows in rows_of(db.cursor(), SHELF).items():
+            there = {tables()[name].held(row) for row in django_db_setup[name].values()}
+            found[name] = {key: row for key, row in rows.items() if tables()[name].held(row) not in there}
+    return found, demo_home / "photos"
 
 
 @pytest.fixture
 def demo(shelf, demo_rows, settings):
     """The demo on the bench."""
-    rows, pictures, changed = demo_rows
+    rows, pictures = demo_rows
     shutil.copytree(pictures, settings.PHOTOS)
-    _written(rows)
-    _written(changed)
+    lay_down(rows)

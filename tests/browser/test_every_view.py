@@ -189,7 +189,7 @@ SAME_PAGE = {
 
 def serious(page: Page, **options: object) -> list[tuple[str, list[str]]]:
     """What axe finds on a page that hinders somebody."""
-    found = Axe().run(page, options={"resultTypes": ["violations"], **options}).response["violations"]
+    found = Axe().run(page, options={"resultTypes": ["violations"], "preload": False, **options}).response["violations"]
     hindering = [v for v in found if v["impact"] in ("serious", "critical")]
     return [(v["id"], [n["html"][:120] for n in v["nodes"][:3]]) for v in hindering]
 

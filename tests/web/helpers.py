@@ -10,6 +10,7 @@ from idlebench.web.records.models import Unit
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
 from idlebench.web.unit.state import UnitState, board_state, unit_state
+from tests.remembered import remembered
 
 
 def good_text(check: prove.Check) -> str:
@@ -27,6 +28,7 @@ def discharge(unit: Unit) -> None:
         proving.take_reading(unit.pk, check.key, "0.4")
 
 
+@remembered
 def settle(unit: Unit) -> None:
     """Choose and swap everything that the policy asks, with the stores logged as empty first."""
     for board in unit.boards.all():
@@ -52,6 +54,12 @@ def power_at(unit: Unit, step: str) -> None:
 
 def pass_up_to(unit: Unit, stop: str) -> UnitState:
     """Pass every check of every step before the one named, power and idle as they come; left idle, and ready for power."""
+    _pass_up_to(unit, stop)
+    return unit_state(unit.pk)
+
+
+@remembered
+def _pass_up_to(unit: Unit, stop: str) -> None:
     for step in unit_state(unit.pk).proof.steps:
         live = unit_state(unit.pk).live_step
         if live and (step.rewire or not step.live):
@@ -61,7 +69,6 @@ def pass_up_to(unit: Unit, stop: str) -> UnitState:
         pass_step(unit, step)
     proving.make_idle()
     before_power(unit)
-    return unit_state(unit.pk)
 
 
 def pass_step(unit: Unit, step: prove.Step) -> None:

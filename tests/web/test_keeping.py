@@ -30,6 +30,42 @@ def run(home: Path, *args: str, **more) -> subprocess.CompletedProcess:
     return subprocess.run([IDLEBENCH, *args], env=env, capture_output=True, text=True, check=False, **more)
 
 
+#: Several commands, one after the other in one program; what each said, and what stood on the bench after it.
+ONE_AFTER_THE_OTHER = """
+import contextlib, io, json, os, pathlib, sqlite3, sys
+from idlebench.cli import main
+home = pathlib.Path(os.environ["IDLEBENCH_HOME"])
+for words in json.load(sys.stdin):
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = main(words)
+    with contextlib.closing(sqlite3.connect(home / "bench.sqlite3")) as db:
+        left = {"jobs": [name for (name,) in db.execute("SELECT name FROM jobs_job")], "halves": list(map(str, home.glob("*.part*")))}
+    print(json.dumps([code, out.getvalue(), err.getvalue(), left]))
+"""
+
+
+class Done(subprocess.CompletedProcess):
+    """What a command said; left: what stood on the bench after it."""
+
+    left: dict[str, list[str]]
+
+
+def run_all(home: Path, *commands: list[str]) -> list[Done]:
+    """As run, for many commands that take no second each."""
+    env = {**os.environ, "IDLEBENCH_HOME": str(home)}
+    env.pop("DJANGO_SETTINGS_MODULE", None)
+    program = [sys.executable, "-c", ONE_AFTER_THE_OTHER]
+    done = subprocess.run(program, env=env, input=json.dumps(commands), capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr[-2000:]
+    told = []
+    for words, line in zip(commands, done.stdout.splitlines(), strict=True):
+        code, out, err, left = json.loads(line)
+        told.append(Done(words, code, out, err))
+        told[-1].left = left
+    return told
+
+
 def refused(done: subprocess.CompletedProcess) -> str:
     """The one clear line of a command that did nothing."""
     assert done.returncode == 2, (done.stdout, done.stderr[-800:])
@@ -39,10 +75,10 @@ def refused(done: subprocess.CompletedProcess) -> str:
 
 
 @pytest.fixture(scope="module")
-def loaded(tmp_path_factory):
+def loaded(demo_home, tmp_path_factory):
     """A bench with the demo on it, and a backup of it; copied for each test that changes it."""
     home = tmp_path_factory.mktemp("bench") / "home"
-    assert run(home, "demo").returncode == 0
+    shutil.copytree(demo_home, home)
     done = run(home, "backup", str(home.parent / "whole.zip"), "--json")
     assert done.returncode == 0, done.stderr
     return home, home.parent / "whole.zip", json.loads(done.stdout)
@@ -174,10 +210,11 @@ def test_made_up_backups_are_one_clear_line_and_change_nothing(loaded, bench, tm
         spoiled(whole, tmp_path / "newer.zip", backup=json.dumps({**page, "version": 9}).encode()),
         tmp_path / "there is none.zip",
     ]
-    for path in paths:
-        line = refused(run(bench, "restore", str(path), "--replace"))
+    for path, done in zip(paths, run_all(bench, *(["restore", str(path), "--replace"] for path in paths)), strict=True):
+        line = refused(done)
         assert "Traceback" not in line, path
-        assert jobs(bench) == before and not list(bench.glob("*.part*")), path
+        assert done.left == {"jobs": before, "halves": []}, path
+    assert jobs(bench) == before and not list(bench.glob("*.part*"))
 
 
 def test_a_backup_of_a_newer_version_is_refused(loaded, bench, tmp_path):
@@ -219,9 +256,10 @@ def test_export_and_import_by_command(bench, tmp_path):
     assert told["name"] == "Three tide-display terminals"
     assert run(tmp_path / "other", "export", str(told["job"]), "-o", str(tmp_path / "again.zip")).returncode == 0
     assert (tmp_path / "again.zip").read_bytes() == out.read_bytes(), "byte for byte"
-    assert "not there yet" in refused(run(bench, "export", "1", "-o", str(out)))
-    assert "a job's number: 1" in refused(run(bench, "export", "7", "-o", str(tmp_path / "x.zip")))
-    assert "a job's number" in refused(run(bench, "export", "one", "-o", str(tmp_path / "x.zip")))
+    x = str(tmp_path / "x.zip")
+    told = run_all(bench, ["export", "1", "-o", str(out)], ["export", "7", "-o", x], ["export", "one", "-o", x])
+    for done, says in zip(told, ("not there yet", "a job's number: 1", "a job's number"), strict=True):
+        assert says in refused(done)
 
 
 def test_an_empty_database_beside_photos_is_no_new_bench(bench):

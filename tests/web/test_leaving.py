@@ -50,6 +50,7 @@ from idlebench.web.swap import services as swapping
 from idlebench.web.unit.state import unit_state
 from idlebench.web.unit.stock import add_own
 
+from ..remembered import remembered
 from .helpers import discharge, settle
 
 pytestmark = pytest.mark.django_db
@@ -72,6 +73,12 @@ FORMULAS = (
 @pytest.fixture
 def worked(surveyed):
     """A job with something of every table: rows that are gone and only spoken of any more among it."""
+    _worked(surveyed)
+    return Job.objects.get(pk=surveyed.unit.job_id)
+
+
+@remembered
+def _worked(surveyed):
     unit, job = surveyed.unit, surveyed.unit.job
     surveying.paste(surveyed, "C11 10u 16V 5x11 series =QF leaking\nC12 10u 16V 5x11\nC13 10u 16V", good_rows=False)
     removing.remove("part", Part.objects.get(ref="C13").pk)
@@ -92,7 +99,6 @@ def worked(surveyed):
     )
     ShopPolicy.objects.create(name="ours", data={**POLICY, "name": "ours"})
     Job.objects.filter(pk=job.pk).update(policy="ours", owner="=cmd|' /C calc'!A0")
-    return Job.objects.get(pk=job.pk)
 
 
 POLICY = POLICIES["mend"].as_json()

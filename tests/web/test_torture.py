@@ -12,17 +12,10 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "tools"))
 import torture
 
 
-@pytest.fixture(scope="module")
-def demo(tmp_path_factory):
-    """A bench with the demo; copied for each test."""
-    home = tmp_path_factory.mktemp("demo") / "home"
-    assert torture.run(home, "demo").returncode == 0
-    return home
-
-
 @pytest.fixture
-def bench(demo, tmp_path):
-    shutil.copytree(demo, tmp_path / "home")
+def bench(demo_home, tmp_path):
+    """A bench with the demo."""
+    shutil.copytree(demo_home, tmp_path / "home")
     return tmp_path / "home"
 
 
@@ -38,8 +31,8 @@ def test_two_requests_at_one_moment_find_no_way_round_a_gate(bench):
     assert torture.pairs(bench, 16, random.Random(13)) == []
 
 
-def test_a_full_disk_is_told_and_nothing_is_half_written(demo):
-    wrong = torture.full_disk(demo, random.Random(14))
+def test_a_full_disk_is_told_and_nothing_is_half_written(bench):
+    wrong = torture.full_disk(bench, random.Random(14))
     if wrong and wrong[0].startswith("left out"):
         pytest.skip(wrong[0])
     assert wrong == []

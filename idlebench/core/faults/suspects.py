@@ -13,7 +13,6 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import chi2
 
 from ..simulate.expected import draws
 from ..simulate.laws import run
@@ -267,9 +266,9 @@ class Inquiry:
             logs = logs + np.log(one.like)
         degrees = _degrees(readings)
         best = float(misses[np.argmax(logs)]) if len(logs) else 0.0
-        if degrees and chi2.sf(best, degrees) < NOTHING:
+        if degrees and _chance(best, degrees) < NOTHING:
             return self._pairs(readings, signs, state, logs, said, marks)
-        nothing_wrong = degrees > 0 and not signs and bool(chi2.sf(sound, degrees) >= SOUND)
+        nothing_wrong = degrees > 0 and not signs and bool(_chance(sound, degrees) >= SOUND)
         return Found(self._told(self.fine, _shares(logs), readings, gives, said), False, sound=nothing_wrong)
 
     def _said(
@@ -357,13 +356,13 @@ class Inquiry:
         for one in told_of:
             both = both + np.log(one.like)
         single = [self.gives(one.state, one.asked) for one in readings]
-        explains = len(both) > 0 and chi2.sf(float(misses[np.argmax(both)]), _degrees(readings)) >= NOTHING
+        explains = len(both) > 0 and _chance(float(misses[np.argmax(both)]), _degrees(readings)) >= NOTHING
         if not explains:
             missed = sum(
                 (self._fits(one, there)[1][1:] for one, there in zip(readings, single, strict=True)),
                 np.zeros(len(logs)),
             )
-            nothing = chi2.sf(float(missed[np.argmax(logs)]), _degrees(readings)) < NOTHING
+            nothing = _chance(float(missed[np.argmax(logs)]), _degrees(readings)) < NOTHING
             return Found(self._told(self.fine, _shares(logs), readings, single, said), bool(nothing))
         ordered, told = [one for one, _ in gives], [there for _, there in gives]
         return Found(self._told(joined, _shares(both), ordered, told, told_of), False, True)
@@ -422,6 +421,13 @@ class Inquiry:
                     (good if speaks else bad).append(f"{words}: {reason}" if speaks and reason else words)
             found.append(Suspect(*suspect, whole[suspect], tuple(good), tuple(bad), many[row].place, many[row].faults))
         return tuple(found)
+
+
+def _chance(miss: float, degrees: int) -> float:
+    """How often chance alone misses by so much or more: the upper tail of chi squared."""
+    from scipy.special import chdtrc  # half a second to bring in, and most commands never ask
+
+    return float(chdtrc(degrees, miss))
 
 
 def _degrees(readings: Sequence[Read]) -> int:
