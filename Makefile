@@ -9,7 +9,7 @@ ALL_CODE := idlebench demo tests tools
 # a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test unit browser lint bench torture spreadsheet screenshots size data lock clean
+.PHONY: demo test set-up unit browser lint bench torture spreadsheet screenshots size data lock clean
 
 # Set-up
 
@@ -54,13 +54,18 @@ demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/pango
 	@IDLEBENCH_HOME="$(DEMO_HOME)" $(VENV)/bin/idlebench demo
 	@IDLEBENCH_HOME="$(DEMO_HOME)" exec $(VENV)/bin/idlebench serve --port $(PORT)
 
-test: lint unit browser
+# what is to be fetched is fetched side by side
+test:
+	@$(MAKE) --no-print-directory -j 3 set-up
+	@$(MAKE) --no-print-directory lint unit browser
+
+set-up: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools
 
 unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/pdftools
 	$(PY) -m pytest -n auto --dist worksteal tests/core tests/instruments tests/web
 
 browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium
-	$(PY) -m pytest -n 2 --dist worksteal tests/browser
+	$(PY) -m pytest -n 3 --dist worksteal tests/browser
 
 lint: $(STAMPS)/dev
 	$(VENV)/bin/ruff check $(ALL_CODE)

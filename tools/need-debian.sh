@@ -19,5 +19,12 @@ if ! command -v apt-get >/dev/null || { [ -n "$root" ] && ! command -v sudo >/de
   echo "idlebench: install these first: $packages" >&2
   exit 1
 fi
-$root apt-get update -qq && DEBIAN_FRONTEND=noninteractive $root apt-get install -y -qq --no-install-recommends $packages >/dev/null
+# one at a time, however many are asked for side by side, and the lists are fetched once an hour
+mkdir -p .stamps
+exec 9>.stamps/apt-lock
+flock 9
+if [ -z "$(find .stamps/apt-lists -mmin -60 2>/dev/null)" ]; then
+  $root apt-get update -qq && touch .stamps/apt-lists
+fi
+DEBIAN_FRONTEND=noninteractive $root apt-get install -y -qq --no-install-recommends $packages >/dev/null 9>&-
 there || { echo "idlebench: could not install $packages" >&2; exit 1; }

@@ -223,8 +223,8 @@ def test_a_sign_chosen_from_its_drawing_leads_to_the_dried_field_store_and_an_an
     unit = Unit.objects.get(name="M")
     unit.first_look = [look.key for look in unit_state(unit.pk).first_look]
     unit.save()
+    # a machine with a tube shows its signs at once
     page.goto(f"/unit/{unit.pk}/suspects/")
-    page.locator("summary").filter(has_text="Picture").click()
     page.get_by_role("img", name="upper half as it should be, lower half pressed together").click()
     page.get_by_role("button", name="Keep and weigh").click()
     first = page.get_by_label("Suspects", exact=True).locator("li").first

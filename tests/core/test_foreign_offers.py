@@ -2,7 +2,10 @@
 
 import pytest
 
+from idlebench.core.board import column_map
 from idlebench.core.board.column_map import read_foreign
+from idlebench.core.board.tables import read_catalogue
+from idlebench.core.plan import foreign_offers
 from idlebench.core.plan.foreign_offers import check, guess, pieces_in, quantity_in, read_offers
 from idlebench.core.plan.orders import Offer
 from idlebench.core.refusal import BadInput
@@ -29,6 +32,18 @@ def test_a_price_list_is_guessed_and_read():
         Offer("GR-47-16", "North Quay", 1, ((1, 0.10),), None, 14.0),
     )
     assert len(read_offers(foreign, columns, "North Quay", most=1).offers) == 1
+
+
+def test_the_lists_that_are_shown_as_examples_are_read_whole_by_what_is_guessed_of_them():
+    ours = read_foreign(foreign_offers.EXAMPLE)
+    read = read_offers(ours, check(guess(ours.header), ours.header, "North Quay"), "North Quay")
+    assert not read.problems and read.offers[0].breaks == ((5, 0.24), (10, 0.20), (100, 0.12))
+    theirs = column_map.read_foreign(column_map.EXAMPLE)
+    found = column_map.check_map(theirs.guess, theirs.header)
+    assert set(found.values()) == set(theirs.header), "every column of it is one of ours"
+    parts = read_catalogue(column_map.translated(theirs, found))
+    assert not parts.problems and [p.value for p in parts.parts] == [100e-6, 220e-6]
+    assert parts.parts[0].diameter == 6.3 and parts.parts[0].ripple == 0.25
 
 
 @pytest.mark.parametrize(

@@ -6,6 +6,7 @@ import pytest
 from django.urls import reverse
 
 from idlebench.web.calendar import services as calendar
+from idlebench.web.gather import planning
 from idlebench.web.intake import dismantling, services
 from idlebench.web.ledger.sheets import rail_proofs, sheet
 from idlebench.web.proving import services as proving
@@ -130,3 +131,42 @@ def test_triage_draws_all_units_on_one_scale(client, demo):
         assert bar.cost == pytest.approx(100 * estimate.cost / scale, abs=0.06)
         if row.worth is not None:
             assert bar.worth == pytest.approx(100 * row.worth / scale, abs=0.06)
+
+
+def test_boards_are_drawn_at_intake_to_one_scale_and_lead_to_their_survey(client, demo):
+    unit = Unit.objects.get(name="B")
+    page = client.get(reverse("intake", args=[unit.pk]))
+    drawn = page.context["drawings"]
+    assert [board.row.name for board, _, _ in drawn] == ["PS-2", "MB-80"]
+    widths = {box.split()[2] for _, box, _ in drawn}
+    assert widths == {f"{max(picture['scene'].width for _, _, picture in drawn):g}"}, "as many mm are as wide in each"
+    survey = reverse("survey", args=[drawn[0][0].row.pk])
+    assert f'href="{survey}?part=C7"' in page.content.decode()
+
+
+def test_gather_for_all_leads_to_the_parcel_then_to_what_comes_then_to_a_plan(client, demo):
+    url = reverse("gather_shop")
+    assert act(client, url) == "Plan again", "the shelf has changed since"
+    planning.make()
+    plan = client.get(url).context
+    parcels = [o["supplier"] for o in plan["found"]["orders"]]
+    for supplier in parcels:
+        assert act(client, url) == f"Ordered from {supplier}"
+        client.post(reverse("gather_order"), {"supplier": supplier, "aim": plan["aim"]})
+    lead = client.get(url).context["coming"]
+    assert act(client, url) == f"Count in {lead.part}"
+
+
+def test_the_steps_of_a_reforming_run_stand_there_before_it_begins(client, demo):
+    part = Unit.objects.get(name="B").boards.get(name="MB-80").parts.get(ref="C39")
+    page = client.get(reverse("reform", args=[part.pk]))
+    assert [volts for volts, _, _ in page.context["ahead"]] == pytest.approx([5, 10, 15, 20, 25])
+    assert "The steps ahead" in page.content.decode()
+
+
+def test_where_nothing_was_seen_yet_the_signs_are_the_page(client, demo):
+    unit = Unit.objects.get(name="M")
+    text = client.get(reverse("suspects", args=[unit.pk])).content.decode()
+    picture = text[text.index('id="signs-picture"') :][:60]
+    assert " open" in picture, "a machine with a tube shows what its picture may look like"
+    assert act(client, reverse("suspects", args=[unit.pk])) == "Keep and weigh"

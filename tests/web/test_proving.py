@@ -148,7 +148,7 @@ def test_first_power_is_refused_by_ripple_then_passes(client, ready):
     data = {f"r:{c.key}": good_text(c) for c in checks} | {"r:up.full.+5-v.ripple": "80m"}
     post(client, "reading", ready, **data, step="full")
     page = client.get(reverse("power", args=[ready.pk]) + "?step=full").content.decode()
-    assert "80 mV" in page and 'role="alert" tabindex="-1" autofocus' in page and "Then discharge" in page
+    assert "80 mV" in page and 'role="alert" tabindex="-1" autofocus' in page and "then discharge" in page
     client.post(reverse("idle"))
     refused = on(client, ready, "feed")
     assert refused.status_code == 409 and "80 mV, limit at most 50 mV" in refused.content.decode()

@@ -62,6 +62,13 @@ AT = {"esr": "esr_frequency", "ripple": "ripple_frequency"}
 PREVIEW = 5
 
 
+#: Such an export as a supplier may write it, for whoever has none at hand.
+EXAMPLE = """Order code;Family;Cap (uF);Rated voltage V;Dia mm;Length mm;Ripple mA;Life khrs;Price
+GZ-100-16;GZ;100;16;6,3;11;250;5;0,12
+GZ-220-16;GZ;220;16;8;11,5;330;5;0,15
+"""
+
+
 @dataclass(frozen=True)
 class Foreign:
     """A foreign table: its header, its rows, and the guess of which column is which of ours (ours → header)."""

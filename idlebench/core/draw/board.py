@@ -207,8 +207,12 @@ class Scene:
 
     @property
     def view_box(self) -> str:
+        return self.view_box_as_wide(self.width)
+
+    def view_box_as_wide(self, width: float) -> str:
+        """The same beside a picture that is so wide, mm: both are to one scale where both are drawn equally wide."""
         m = self.margin
-        return f"{-m:g} {-m:g} {self.width:g} {self.height:g}"
+        return f"{-m:g} {-m:g} {max(width, self.width):g} {self.height:g}"
 
 
 def board_scene(

@@ -19,6 +19,11 @@ from ..text.csvtable import Problem, read_table
 from .buy_tables import OFFERS
 from .orders import Offer
 
+#: Such a list as a supplier may write it, for whoever has none at hand.
+EXAMPLE = """Order code;Available;MOQ;Lead time (weeks);Unit price;Price 10+;from 100
+GP105-100u-25;1200;5;2;0,24;0,20;0,12
+LL105-47u-16;40;1;1;0,10;0,09;0,07
+"""
 #: Our columns, and words by which headings of price lists speak of them, the more exact first.
 NAMES: dict[str, tuple[str, ...]] = {
     "part": PART_NAMES["part"],

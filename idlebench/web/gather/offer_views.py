@@ -6,7 +6,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
-from idlebench.core.plan.foreign_offers import CALLED, PRICES
+from idlebench.core.board.column_map import read_foreign
+from idlebench.core.plan.foreign_offers import CALLED, EXAMPLE, PRICES
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.wording import many
@@ -23,6 +24,7 @@ def price_list(request: HttpRequest) -> HttpResponse:
     """A supplier's own price list."""
     context: dict[str, object] = {
         "room": "gather", "maps": dict.fromkeys(ColumnMap.objects.values_list("name", flat=True)), "suppliers": Supplier.objects.all(),
+        "example": read_foreign(EXAMPLE),
     }  # fmt: skip
     if request.method != "POST":
         return render(request, "gather/price_list.html", context)

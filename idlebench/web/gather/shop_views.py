@@ -47,6 +47,11 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     lines = waiting(wanted, stock)
     orders = list(Order.objects.order_by("closed", "-id").prefetch_related("lines")[: 2 * ORDERS])
     without = [line for line in lines if line.without]
+    ordered, chosen = (plan.found["ordered"], plan.found.get("chosen", "")) if plan else ([], "")
+    parcel = ""
+    if current and found and chosen in ("", aim):
+        parcel = next((o["supplier"] for o in found["orders"] if o["supplier"] not in ordered), "")
+    coming = [line for order in orders if not order.closed for line in order.lines.all() if line.open]
     context = {
         "room": "gather", "said": heard(request), "plan": plan, "current": current, "aim": aim, "found": found,
         "aims": _aims(plan.found["aims"], aim) if plan else [],
@@ -55,7 +60,9 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         # what a plan of now still buys is looked after
         "covered": bool(current and found and any(o["supplier"] not in plan.found["ordered"] for o in found["orders"])),
         "gap": 100 * (found["gap"] or 0) if found else 0,
-        "ordered": plan.found["ordered"] if plan else [], "chosen": plan.found.get("chosen", "") if plan else "",
+        "ordered": ordered, "chosen": chosen,
+        # the parcel to be ordered next, else what comes next, else a plan
+        "parcel": parcel, "coming": coming[0] if coming and current and not parcel else None,
         "here": [p for p in found["places"] if p["from"] == "shelf"] if found else [],
         "orders": [order for order in orders if not order.closed],
         "given": GatherStep.objects.exists(),

@@ -21,6 +21,7 @@ from idlebench.core.text.dates import dated
 
 from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
 from ..ui.said import said as heard
+from ..unit.picture import boards_to_one_scale
 from ..unit.policies import all_policies
 from ..unit.state import UnitState, states_of, unit_state
 from ..unit.summary import summaries
@@ -136,6 +137,8 @@ BOARD_FIELDS = (
     "monitor_model",
     "truth",
 )
+#: Boards that are drawn on the page at most.
+DRAWN = 4
 UNIT_FIELDS = ("serial", "symptoms", "missing", "found", "repairs", "dates", "burn")
 
 
@@ -158,6 +161,7 @@ def intake_page(
         "state": state,
         "stage": "intake",
         "boards": boards,
+        "drawings": boards_to_one_scale([b for b in state.boards if b.parts][:DRAWN]),
         "looks": [
             (look, look.key in state.row.first_look, state.row.look_skipped.get(look.key, ""))
             for look in state.first_look

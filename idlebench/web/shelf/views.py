@@ -12,6 +12,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from idlebench.core.board.column_map import EXAMPLE, read_foreign
 from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
 from idlebench.core.board.tables import CATALOGUE, read_value, write_catalogue
 from idlebench.core.choose.cells_and_diodes import CHEMISTRIES, DIODE_KINDS, Battery
@@ -247,6 +248,7 @@ def foreign(request: HttpRequest) -> HttpResponse:
         "maps": ColumnMap.objects.filter(what=ColumnMap.PARTS),
         "room": "shelf",
         "ours": CATALOGUE,
+        "example": read_foreign(EXAMPLE),
     }
     status = 200
     if request.method == "POST":

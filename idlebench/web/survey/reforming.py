@@ -40,11 +40,14 @@ class RunState:
     @property
     def steps(self) -> list[tuple[float, float, int]]:
         """Each step's volts, its limit in A, and its number."""
-        part = self.run.part
-        return [
-            (share * part.volts, reform.limit_at(part.value, share * part.volts), i)
-            for i, share in enumerate(reform.STEPS)
-        ]
+        return steps_of(self.run.part)
+
+
+def steps_of(part: Part) -> list[tuple[float, float, int]]:
+    """What a run of a part goes through: each step's volts, its limit in A, and its number."""
+    return [
+        (share * part.volts, reform.limit_at(part.value, share * part.volts), i) for i, share in enumerate(reform.STEPS)
+    ]
 
 
 def open_run(part: Part) -> ReformRun | None:

@@ -80,6 +80,7 @@ def reform(request: HttpRequest, pk: int) -> HttpResponse:
         "stage": "survey",
         "part": board.find(part.ref),
         "found": found,
+        "ahead": reforming.steps_of(part),
         "runs": runs,
         "complaint": complaint,
         "typed": typed,

@@ -8,11 +8,12 @@ from functools import lru_cache
 from html import escape
 
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
 from idlebench.core.board.mends import Mend
-from idlebench.core.draw.board import Drawn, board_scene
+from idlebench.core.draw.board import Drawn, Scene, board_scene
 from idlebench.core.judge.heat_map import heat_map
 from idlebench.core.text.quantity import show
 
@@ -54,7 +55,9 @@ def _body(drawn: Drawn, sign: str, kept: bool, selected: bool) -> str:
     return mark_safe(render_to_string("ui/part_svg.html", facts).strip())
 
 
-def _on_board(drawn: Drawn, part: PartState, selected: bool, query: str, side: str, waiting: str) -> OnBoard:
+def _on_board(
+    drawn: Drawn, part: PartState, selected: bool, query: str, side: str, waiting: str, page: str = ""
+) -> OnBoard:
     verdict = part.verdict.name
     state = ", swapped" if part.swap else ", left in" if part.kept else ""
     sign = "dab" if part.swap else verdict
@@ -64,7 +67,7 @@ def _on_board(drawn: Drawn, part: PartState, selected: bool, query: str, side: s
             mark_safe(" data-selected") if drawn.placed else format_html(' data-selected data-waiting="{}"', waiting)
         )
     return OnBoard(
-        f"?{query}={drawn.ref}" + (f"&side={side}" if side != "parts" else ""),
+        f"{page}?{query}={drawn.ref}" + (f"&side={side}" if side != "parts" else ""),
         f"v-{verdict.split()[0]}" + (" ghost" if drawn.ghost else ""),
         drawn.ref,
         str(part.row.pk),
@@ -75,6 +78,20 @@ def _on_board(drawn: Drawn, part: PartState, selected: bool, query: str, side: s
         f"{drawn.ref}, {show(part.core.value, 'F')}, {verdict}{state}{', on the other side' if drawn.ghost else ''}",
         chosen,
         _body(replace(drawn, ref="", x=0.0, y=0.0, label_y=0.0, ghost=False, placed=True), sign, part.kept, selected),
+    )
+
+
+def _scene(board: BoardState, side: str, joins: Sequence[Mend] | None = None) -> Scene:
+    """A board's side laid out; joins are drawn in place of its mends."""
+    return board_scene(
+        board.row.width,
+        board.row.height,
+        [p.core for p in board.parts],
+        board.chips,
+        board.zones,
+        side,
+        [(d.device, d.swap is not None) for d in board.devices if d.device.what != "chip"],
+        [m.core for m in board.work.mends] if joins is None else joins,
     )
 
 
@@ -92,17 +109,7 @@ def board_picture(
         query: what a click on a part asks the page for. waiting: the part in the tray that is next after the selected one.
         joins: drawn from end to end in place of the board's mends.
     """
-    row = board.row
-    scene = board_scene(
-        row.width,
-        row.height,
-        [p.core for p in board.parts],
-        board.chips,
-        board.zones,
-        side,
-        [(d.device, d.swap is not None) for d in board.devices if d.device.what != "chip"],
-        [m.core for m in board.work.mends] if joins is None else joins,
-    )
+    row, scene = board.row, _scene(board, side, joins)
     by_ref = {p.ref: p for p in board.parts}
     chosen = selected.ref if selected else ""
     return {
@@ -115,6 +122,18 @@ def board_picture(
         "underlay": row.underlays.filter(side=side).first(),
         "mirror": row.width if side == "solder" else 0,
     }
+
+
+def boards_to_one_scale(boards: Iterable[BoardState]) -> list[tuple[BoardState, str, dict[str, object]]]:
+    """Pictures of some boards' part sides, each with its view box, all to one scale; a part leads to the survey of its board."""
+    found = []
+    for board in boards:
+        scene, page = _scene(board, "parts"), reverse("survey", args=[board.row.pk])
+        by_ref = {p.ref: p for p in board.parts}
+        parts = [_on_board(d, by_ref[d.ref], False, "part", "parts", "", page).markup for d in scene.parts]
+        found.append((board, {"scene": scene, "side": "parts", "drawn": mark_safe("\n".join(parts))}))
+    widest = max((picture["scene"].width for _, picture in found), default=0.0)
+    return [(board, picture["scene"].view_box_as_wide(widest), picture) for board, picture in found]
 
 
 @dataclass(frozen=True)
