@@ -128,10 +128,12 @@ def demo_home(tmp_path_factory):
     with (home.parent / "lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not home.exists():
-            env = {**os.environ, "IDLEBENCH_HOME": str(home)}
+            making = home.with_name("making")
+            env = {**os.environ, "IDLEBENCH_HOME": str(making)}
             subprocess.run(
                 [sys.executable, "-m", "idlebench.cli", "demo"], env=env, check=True, capture_output=True, text=True
             )
+            making.rename(home)
     return home
 
 

@@ -1,5 +1,7 @@
 """Every main view, in both themes and at every size: one thing to be done in sight, nothing cut or off the side, axe finds nothing serious."""
 
+import re
+
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
@@ -258,6 +260,10 @@ def test_a_page_leads_while_it_is_asked_while_it_is_live_and_when_it_failed(page
     bad = next(c for c in unit_state(unit.pk).proof.step("full").checks if c.aspect == "volts")
     proving.take_reading(unit.pk, bad.key, "6.9")
     look("a failure", here)
+    for width, height in LEADS_AT:
+        at_size(page, width, height)
+        shown = page.get_by_role("button", name=re.compile("make idle", re.I)).count()
+        assert shown == (2 if width > 860 else 1), "on a small window one Make idle, at the foot, and not two"
     look("another page while it is live", f"/board/{surveyed.pk}/swap/")
     assert not found, "\n".join(map(str, found))
 
