@@ -24,7 +24,7 @@ def test_it_is_searched_by_words_unit_day_and_stage(client, demo):
     assert "Nothing of that kind was done" in rows(client, q="1971-01-01")
     assert "Nothing of that kind was done" in rows(client, q="2026-99-99")
     today = f"{Entry.objects.first().at:%Y-%m-%d}"
-    assert "<td>" in rows(client, q=today)
+    assert '<td class="whole">' in rows(client, q=today)
     swaps = rows(client, kind="swap")
     assert swaps.count('<span class="tag') == min(100, Entry.objects.filter(kind="swap").count())
     several = rows(client, q="A swap")
