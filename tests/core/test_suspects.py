@@ -12,7 +12,7 @@ from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import hypotheses
 from idlebench.core.faults.outcome import Past, Shop
 from idlebench.core.faults.signs import read_signs
-from idlebench.core.faults.suspects import Inquiry, Read
+from idlebench.core.faults.suspects import Inquiry, Read, _chance
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.state import State, read_state
@@ -211,3 +211,11 @@ def test_what_people_say_of_a_machine_is_read_as_signs():
     assert signs_in("Works only when warm.") == ("works when warm",)
     assert signs_in("Picture shakes, goes dark after ten minutes.") == ("picture shakes",), "it fails warm"
     assert signs_in("") == () and signs_in("Found in the oil store. Not opened yet.") == ()
+
+
+@pytest.mark.parametrize("degrees", [1, 2, 7, 40])
+@pytest.mark.parametrize("miss", [0.0, 0.3, 4.0, 25.0, 300.0])
+def test_the_chance_of_a_miss_is_the_upper_tail_of_chi_squared(miss, degrees):
+    from scipy.stats import chi2
+
+    assert _chance(miss, degrees) == pytest.approx(chi2.sf(miss, degrees), rel=1e-9)
