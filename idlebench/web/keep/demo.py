@@ -22,7 +22,7 @@ TERMS = (
     {"supplier": "Lampwright Supply", "postage": "4.90", "free_above": "40", "handling": "0.10"},
     {"supplier": "North Quay Parts", "postage": "3.50", "free_above": "25", "handling": "0.15", "minimum": "5"},
 )
-DEMO = Path(__file__).resolve().parents[3] / "demo"
+DEMO = Path(__file__).resolve().parents[2] / "demo"
 FOLDER, SECOND, THIRD = DEMO / "skerry-point", DEMO / "fog-signal", DEMO / "amber-monitor"
 #: A kit that somebody sold for the mainboard: one kind is too short in volts, one has a value nobody asked for, one is too few.
 KIT = """
