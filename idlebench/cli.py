@@ -10,12 +10,13 @@ import socket
 import sys
 import threading
 import time
+import webbrowser
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import date
 from pathlib import Path
 
-from . import bench_command, suspects_command
+from . import __version__, bench_command, suspects_command
 from .core.board.tables import Read, read_catalogue, read_survey
 from .core.choose.need import Mains
 from .core.choose.plan import Plan, make_plan
@@ -53,6 +54,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="idlebench", description="Measuring, arithmetic and judgement for restoring vintage electronics."
     )
+    parser.add_argument("--version", action="version", version=f"Idle Bench {__version__}")
     commands = parser.add_subparsers(required=True, metavar="command")
     reckon = commands.add_parser("reckon", help="one reckoning from the command line; alone it lists them")
     reckon.add_argument("name", nargs="?")
@@ -105,6 +107,7 @@ def _parser() -> argparse.ArgumentParser:
     serve.add_argument(
         "--address", default="127.0.0.1", help="this computer's address in the workshop network, for a phone"
     )
+    serve.add_argument("--open", action="store_true", help="open the browser on it")
     serve.set_defaults(run=_serve)
     meter = commands.add_parser(
         "stand-in", help="a stand-in LCR meter on 127.0.0.1, for trying a meter out without one"
@@ -284,6 +287,11 @@ def _migrated() -> None:
     _django()
     from django.core.management import call_command
 
+    from .web import home
+    from .web.records import empty
+
+    empty.begin(home.place())
+
     _refuse_half_old()
     _refuse_newer()
     if _copy_before_change():
@@ -395,9 +403,21 @@ def _serve(args: argparse.Namespace) -> int:
         also = (
             f", and on http://{args.address}:{args.port}/ for devices that are paired" if args.address != LOCAL else ""
         )
-        says = f"Idle Bench is on http://{LOCAL}:{args.port}/{also} (stop with Ctrl+C)"
-        serve(list(dict.fromkeys([LOCAL, args.address])), args.port, by_the_clock, lambda: print(says, flush=True))
+        page = f"http://{LOCAL}:{args.port}/"
+
+        def ready() -> None:
+            print(f"Idle Bench is on {page}{also} (stop with Ctrl+C)", flush=True)
+            if args.open:
+                # in a thread: a browser that runs in this terminal comes back only when it is closed
+                threading.Thread(target=_open_browser, args=(page,), daemon=True, name="browser").start()
+
+        serve(list(dict.fromkeys([LOCAL, args.address])), args.port, by_the_clock, ready)
     return 0
+
+
+def _open_browser(page: str) -> None:
+    if not webbrowser.open(page):
+        print(f"idlebench: no browser could be opened here. Open {page} in one.", file=sys.stderr)
 
 
 def _stand_in(args: argparse.Namespace) -> int:

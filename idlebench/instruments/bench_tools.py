@@ -11,8 +11,6 @@ import struct
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import pyvisa
-
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
@@ -144,6 +142,8 @@ class Scope(Session):
 
     def _block(self, question: str, count: int) -> Sequence[float]:
         """A definite-length block of little-endian float32."""
+        import pyvisa
+
         self.tell(question)
         try:
             head = self._session.read_bytes(2)

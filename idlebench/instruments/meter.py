@@ -13,9 +13,6 @@ from ipaddress import ip_address
 from types import TracebackType
 from typing import Self
 
-import pyvisa
-from pyvisa import constants
-
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
@@ -136,6 +133,9 @@ class Session:
             raise
 
     def _open(self) -> None:
+        # here and below, not at the top: most benches have no instrument, and it takes a while to load
+        import pyvisa
+
         patience = self.patience
         self._manager = pyvisa.ResourceManager("@py")
         try:
@@ -170,6 +170,8 @@ class Session:
         """Send a command that has no answer."""
         if time.monotonic() > self._until:
             raise self._wrong("no end", f"a reading within {LONGEST:g} s", "Look at the meter's setting.")
+        import pyvisa
+
         try:
             self._session.write(command)
         except (pyvisa.Error, OSError):
@@ -181,11 +183,13 @@ class Session:
         Raises:
             BadInput: it comes late, or is not text.
         """
+        import pyvisa
+
         self.tell(question)
         try:
             return self._session.read().strip()
         except pyvisa.VisaIOError as error:
-            if error.error_code == constants.StatusCode.error_timeout:
+            if error.error_code == pyvisa.constants.StatusCode.error_timeout:
                 raise self._wrong(
                     f"no answer to {question}",
                     f"one within {self.patience:g} s",

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import signal
 import threading
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Mapping
 from types import FrameType
 
+from waitress import wasyncore
 from waitress.server import create_server
 
+from .ui import lazy, tasks
 from .wsgi import application
 
 #: Requests answered at once, and connections held open at once.
@@ -17,19 +20,23 @@ THREADS, CONNECTIONS = 8, 500
 SILENCE, LOOK = 30, 5
 #: The largest request that is taken in at all, bytes; a photo or a table is refused by its own limit before.
 LARGEST = 300_000_000
-#: How often what is done by the clock is looked at, s.
-HOURLY = 3600.0
+#: How soon after the start, and how often from then on, what is done by the clock is looked at, s.
+SOON, HOURLY = 3.0, 3600.0
+#: How long what is in hand may take once the program was told to stop, s.
+LAST = 20.0
 
 
 def serve(addresses: list[str], port: int, by_the_clock: Callable[[], object], ready: Callable[[], object]) -> None:
-    """Serve until the process is told to stop.
+    """Serve until the process is told to stop; then no more is taken on, and what is in hand is finished.
 
     Args:
-        addresses: to listen on. by_the_clock: done at the start and then every hour, in a thread of its own. ready: called
+        addresses: to listen on. by_the_clock: done soon after the start and then every hour, in a thread of its own. ready: called
             when it listens.
     """
+    sockets: dict[int, wasyncore.dispatcher] = {}
     server = create_server(
         application,
+        map=sockets,
         listen=" ".join(f"{address}:{port}" for address in addresses),
         threads=THREADS,
         connection_limit=CONNECTIONS,
@@ -44,20 +51,48 @@ def serve(addresses: list[str], port: int, by_the_clock: Callable[[], object], r
     )
     stop = threading.Event()
 
-    def ended(number: int, frame: FrameType | None) -> None:
-        raise SystemExit(0)
+    def told(number: int, frame: FrameType | None) -> None:
+        if stop.is_set():
+            # told twice: at once
+            raise SystemExit(1)
+        stop.set()
+        for one in list(sockets.values()):
+            if hasattr(one, "pull_trigger"):
+                one.pull_trigger()
 
     def clock() -> None:
-        while True:
+        # the first page comes first
+        pause = SOON
+        while not stop.wait(pause):
+            lazy.load_all()
             by_the_clock()
-            if stop.wait(HOURLY):
-                return
+            pause = HOURLY
 
-    signal.signal(signal.SIGTERM, ended)
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, told)
     ready()
-    threading.Thread(target=clock, daemon=True, name="by the clock").start()
+    timed = threading.Thread(target=clock, daemon=True, name="by the clock")
+    timed.start()
     try:
-        server.run()
+        while not stop.is_set():
+            wasyncore.loop(timeout=1, use_poll=True, map=sockets, count=1)
+        _finish(sockets, timed)
     finally:
         stop.set()
-        server.close()
+        server.task_dispatcher.shutdown()
+        wasyncore.close_all(sockets)
+
+
+def _finish(sockets: dict[int, wasyncore.dispatcher], timed: threading.Thread) -> None:
+    """Listen no more, and go on until every request that is here whole is answered and long work has ended; no longer than LAST."""
+    for one in list(sockets.values()):
+        if one.accepting:
+            one.close()
+    until = time.monotonic() + LAST
+    while time.monotonic() < until and (_in_hand(sockets) or tasks.running() or timed.is_alive()):
+        wasyncore.loop(timeout=0.05, use_poll=True, map=sockets, count=1)
+
+
+def _in_hand(sockets: Mapping[int, wasyncore.dispatcher]) -> bool:
+    """Whether a request that has come whole waits for its answer, or an answer for its reader."""
+    return any(getattr(one, "requests", None) or getattr(one, "total_outbufs_len", 0) for one in sockets.values())

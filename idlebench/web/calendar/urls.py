@@ -1,6 +1,8 @@
 from django.urls import path
 
-from . import views
+from ..ui.lazy import LazyViews
+
+views = LazyViews("idlebench.web.calendar.views")
 
 urlpatterns = [
     path("calendar/", views.calendar, name="calendar"),

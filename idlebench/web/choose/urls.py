@@ -1,6 +1,10 @@
 from django.urls import path
 
-from . import policy_views, supply_views, views
+from ..ui.lazy import LazyViews
+
+policy_views = LazyViews("idlebench.web.choose.policy_views")
+supply_views = LazyViews("idlebench.web.choose.supply_views")
+views = LazyViews("idlebench.web.choose.views")
 
 urlpatterns = [
     path("board/<int:pk>/choose/", views.choose, name="choose"),

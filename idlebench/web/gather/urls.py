@@ -1,6 +1,11 @@
 from django.urls import path
 
-from . import ask_views, offer_views, shop_views, views
+from ..ui.lazy import LazyViews
+
+ask_views = LazyViews("idlebench.web.gather.ask_views")
+offer_views = LazyViews("idlebench.web.gather.offer_views")
+shop_views = LazyViews("idlebench.web.gather.shop_views")
+views = LazyViews("idlebench.web.gather.views")
 
 urlpatterns = [
     path("gather/", shop_views.shop, name="gather_shop"),

@@ -1,6 +1,9 @@
 from django.urls import path
 
-from . import replace_views, views
+from ..ui.lazy import LazyViews
+
+replace_views = LazyViews("idlebench.web.intake.replace_views")
+views = LazyViews("idlebench.web.intake.views")
 
 urlpatterns = [
     path("", views.bench, name="bench"),

@@ -1,6 +1,9 @@
 from django.urls import path, register_converter
 
-from . import removing, views
+from ..ui.lazy import LazyViews
+from . import removing
+
+views = LazyViews("idlebench.web.keep.views")
 
 
 class Kind:

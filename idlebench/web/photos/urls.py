@@ -1,6 +1,8 @@
 from django.urls import path
 
-from . import views
+from ..ui.lazy import LazyViews
+
+views = LazyViews("idlebench.web.photos.views")
 
 urlpatterns = [
     path("unit/<int:pk>/photos/", views.photos, name="photos"),

@@ -1,6 +1,8 @@
 from django.urls import path, re_path
 
-from . import views
+from ..ui.lazy import LazyViews
+
+views = LazyViews("idlebench.web.procedures.views")
 
 urlpatterns = [
     path("procedures/", views.procedures, name="procedures"),

@@ -1,6 +1,12 @@
 from django.urls import path
 
-from . import pattern_views, scope_views, stripes, suspects, views
+from ..ui.lazy import LazyViews
+
+pattern_views = LazyViews("idlebench.web.proving.pattern_views")
+scope_views = LazyViews("idlebench.web.proving.scope_views")
+stripes = LazyViews("idlebench.web.proving.stripes")
+suspects = LazyViews("idlebench.web.proving.suspects")
+views = LazyViews("idlebench.web.proving.views")
 
 urlpatterns = [
     path("unit/<int:pk>/cold/", views.cold, name="cold"),

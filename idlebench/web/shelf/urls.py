@@ -1,6 +1,8 @@
 from django.urls import path
 
-from . import views
+from ..ui.lazy import LazyViews
+
+views = LazyViews("idlebench.web.shelf.views")
 
 urlpatterns = [
     path("", views.shelf, name="shelf"),

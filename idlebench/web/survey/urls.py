@@ -1,6 +1,10 @@
 from django.urls import path
 
-from . import board_views, run_views, views
+from ..ui.lazy import LazyViews
+
+board_views = LazyViews("idlebench.web.survey.board_views")
+run_views = LazyViews("idlebench.web.survey.run_views")
+views = LazyViews("idlebench.web.survey.views")
 
 urlpatterns = [
     path("board/<int:pk>/survey/", views.survey, name="survey"),

@@ -110,6 +110,11 @@ def _run(task: Task, work: Callable[[Task], str]) -> None:
         connections.close_all()
 
 
+def running() -> bool:
+    """Whether long work is going on."""
+    return any(task.state == RUNNING for task in list(_tasks.values()))
+
+
 def task_of(key: str) -> Task | None:
     """A task by its key."""
     return _tasks.get(key)

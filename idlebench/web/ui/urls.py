@@ -2,10 +2,13 @@ from django.conf import settings
 from django.urls import path
 from django.views.generic import RedirectView
 
-from . import views
+from .lazy import LazyViews
+
+views = LazyViews("idlebench.web.ui.views")
 
 urlpatterns = [
     path("find/", views.find, name="find"),
+    path("licences/", views.licences, name="licences"),
     path("task/<str:key>/", views.task, name="task"),
     path("task/<str:key>/file/", views.task_file, name="task_file"),
     path("favicon.ico", RedirectView.as_view(url=f"{settings.STATIC_URL}ui/icon.svg"), name="favicon"),
