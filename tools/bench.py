@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import shutil
 
 from faulting import main as faulting
 from growth import growth
@@ -208,7 +209,7 @@ def large_board(home: str) -> None:
         f"page with {MANY} parts: {took:.0f} ms (asked: under 90; a fixed piece of plain Python takes {pace():.1f} ms just now)"
     )
     with served(home) as address, sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        browser = play.chromium.launch(executable_path=shutil.which("chromium-headless-shell"), args=CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address + url)
         page.wait_for_load_state("networkidle")

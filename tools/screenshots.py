@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -106,7 +107,7 @@ def main() -> None:
             "practice": practise,
         }
         OUT.mkdir(parents=True, exist_ok=True)
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        browser = play.chromium.launch(executable_path=shutil.which("chromium-headless-shell"), args=CHROMIUM)
         for name, (url, size, theme) in views().items():
             prepare.get(name, lambda: None)()
             context = browser.new_context(

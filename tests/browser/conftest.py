@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Callable, Iterator
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from tests.browser.server import served
+
 expect.set_options(timeout=10_000)
+#: Debian's, without its windows.
+CHROMIUM = shutil.which("chromium-headless-shell")
 
 ARGS = [
     "--no-sandbox",
@@ -21,9 +26,16 @@ ARGS = [
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=ARGS)
         yield browser
         browser.close()
+
+
+@pytest.fixture(scope="session")
+def server() -> Iterator[str]:
+    """The address of the program's own server on this worker's database."""
+    with served() as address:
+        yield address
 
 
 def _once_loaded(page: Page) -> Callable[..., None]:
@@ -38,9 +50,9 @@ def _once_loaded(page: Page) -> Callable[..., None]:
 
 
 @pytest.fixture
-def page(browser: Browser, live_server) -> Iterator[Page]:
+def page(browser: Browser, server, db) -> Iterator[Page]:
     """A page at arm's length; a script error, a refused script or a request elsewhere fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live_server.url)
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server)
     page = context.new_page()
     wrong: list[str] = []
     page.on("pageerror", lambda error: wrong.append(f"script error: {error}"))
@@ -54,9 +66,7 @@ def page(browser: Browser, live_server) -> Iterator[Page]:
     )
     page.on(
         "request",
-        lambda r: (
-            wrong.append(f"request to {r.url}") if not r.url.startswith((live_server.url, "data:", "blob:")) else None
-        ),
+        lambda r: wrong.append(f"request to {r.url}") if not r.url.startswith((server, "data:", "blob:")) else None,
     )
     page.set_default_timeout(10_000)
     page.keyboard.press = _once_loaded(page)

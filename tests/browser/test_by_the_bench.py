@@ -10,10 +10,10 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 
 @pytest.fixture
-def phone(browser: Browser, live_server):
+def phone(browser: Browser, server):
     """A phone in one hand."""
     context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=live_server.url
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server
     )
     page = context.new_page()
     page.set_default_timeout(10_000)

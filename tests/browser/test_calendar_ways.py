@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 from idlebench.web.records.models import CatalogueItem, Order, OrderLine
 
 
-def test_a_late_parcel_moves_the_calendar(page: Page, surveyed, live_server):
+def test_a_late_parcel_moves_the_calendar(page: Page, surveyed, server):
     from idlebench.web.choose.services import take_all
 
     take_all(surveyed.pk)

@@ -27,7 +27,7 @@ def two_jobs(surveyed):
     return second
 
 
-def test_an_order_over_two_jobs_is_delivered_short_and_finished_with_a_stand_in(page: Page, two_jobs, live_server):
+def test_an_order_over_two_jobs_is_delivered_short_and_finished_with_a_stand_in(page: Page, two_jobs, server):
     page.goto("/")
     page.get_by_role("navigation", name="Rooms").get_by_role("link", name="Gather").click()
     expect(page.locator("h1")).to_have_text("Gather for all jobs")

@@ -16,7 +16,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 
 @pytest.fixture
-def phone(browser: Browser, live_server, monkeypatch, settings):
+def phone(browser: Browser, server, monkeypatch, settings):
     """A phone: its requests are taken for those of another device."""
     settings.ADDRESS = "127.0.0.1"
 
@@ -27,7 +27,7 @@ def phone(browser: Browser, live_server, monkeypatch, settings):
     for room in ("devices.door", "devices.views", "keep.views"):
         monkeypatch.setattr(f"idlebench.web.{room}.from_here", from_here)
     context = browser.new_context(
-        viewport={"width": 390, "height": 844}, base_url=live_server.url, is_mobile=True, has_touch=True,
+        viewport={"width": 390, "height": 844}, base_url=server, is_mobile=True, has_touch=True,
         extra_http_headers={"X-From-The-Phone": "yes"},
     )  # fmt: skip
     page = context.new_page()

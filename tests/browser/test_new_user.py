@@ -98,10 +98,8 @@ def test_a_newcomers_way(page: Page, db):
     expect(page.locator("h1")).to_contain_text("HT-1")
 
 
-def test_no_keycaps_where_there_is_no_keyboard(browser, live_server, surveyed):
-    phone = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=live_server.url
-    )
+def test_no_keycaps_where_there_is_no_keyboard(browser, server, surveyed):
+    phone = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server)
     page = phone.new_page()
     page.goto(f"/board/{surveyed.pk}/choose/?place=C2")
     expect(page.locator("h1")).to_contain_text("C2")

@@ -110,9 +110,9 @@ TAPS: list[tuple[str, list[str], Callable[[Page], None]]] = [
 
 
 @pytest.mark.parametrize(("sentence", "names", "done"), TAPS, ids=[task[0] for task in TAPS])
-def test_a_task_by_thumb(browser: Browser, live_server, demo, sentence, names, done):
+def test_a_task_by_thumb(browser: Browser, server, demo, sentence, names, done):
     context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=live_server.url
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server
     )
     page = context.new_page()
     page.set_default_timeout(10_000)
