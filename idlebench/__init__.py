@@ -1,3 +1,3 @@
 """Idle Bench: the measuring, arithmetic and judgement of restoring vintage electronics."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
