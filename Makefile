@@ -5,11 +5,11 @@ VENV := .venv
 PY := $(VENV)/bin/python
 STAMPS := .stamps
 DEMO_HOME := $(CURDIR)/.demo
-ALL_CODE := idlebench demo tests tools
+ALL_CODE := idlebench tests tools
 # a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test set-up unit browser lint bench torture spreadsheet screenshots size data lock clean
+.PHONY: demo test set-up tests quick unit browser lint dist bench torture spreadsheet screenshots size data lock clean
 
 # Set-up
 
@@ -35,6 +35,11 @@ $(STAMPS)/ui: $(STAMPS)/npm tools/build-ui.mjs $(shell find idlebench/web -name 
 	npm run --silent build
 	@touch $@
 
+# the empty bench that a new one is a copy of
+$(STAMPS)/empty: $(STAMPS)/venv tools/empty_bench.py $(shell find idlebench/web/records idlebench/catalogue -name '*.py' -o -name 'capacitors.csv')
+	$(PY) tools/empty_bench.py
+	@touch $@
+
 $(STAMPS)/pango: $(STAMPS)/checked tools/need-debian.sh
 	@bash tools/need-debian.sh pango
 	@touch $@
@@ -49,22 +54,30 @@ $(STAMPS)/pdftools: $(STAMPS)/checked tools/need-debian.sh
 
 # What people run
 
-demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/pango
+demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango
 	@if [ -n "$(RESET)" ]; then rm -rf "$(DEMO_HOME)"; fi
 	@IDLEBENCH_HOME="$(DEMO_HOME)" $(VENV)/bin/idlebench demo
 	@IDLEBENCH_HOME="$(DEMO_HOME)" exec $(VENV)/bin/idlebench serve --port $(PORT)
 
-# what is to be fetched is fetched side by side
+# what is to be fetched is fetched side by side, and says how long it took
 test:
-	@$(MAKE) --no-print-directory -j 3 set-up
-	@$(MAKE) --no-print-directory lint unit browser
+	@start=$$SECONDS; $(MAKE) --no-print-directory -j 3 set-up && echo "set-up: $$((SECONDS - start)) s"
+	@start=$$SECONDS; $(MAKE) --no-print-directory lint tests && echo "tests: $$((SECONDS - start)) s"
 
-set-up: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools
+set-up: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools
 
-unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/pdftools
+# all tests in one run: three workers keep two cores busy while a browser draws, the longest begin first
+tests: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools dist
+	$(PY) -m pytest -n 3 --dist loadgroup --no-loadscope-reorder --durations 30 tests
+
+# what a developer runs at each save
+quick: $(STAMPS)/dev
+	$(PY) -m pytest -n auto --dist worksteal -m "not long" tests/core
+
+unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/pdftools
 	$(PY) -m pytest -n auto --dist worksteal tests/core tests/instruments tests/web
 
-browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/pango $(STAMPS)/chromium
+browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium
 	$(PY) -m pytest -n 3 --dist worksteal tests/browser
 
 lint: $(STAMPS)/dev
@@ -72,6 +85,12 @@ lint: $(STAMPS)/dev
 	$(VENV)/bin/ruff format --check $(ALL_CODE)
 	$(VENV)/bin/lint-imports --no-cache
 	IDLEBENCH_HOME=$$(mktemp -d) $(PY) -m django makemigrations --check --dry-run --settings idlebench.web.settings
+
+# one file to install, with all that was built in it; and the source that it can be made of without Node
+dist: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty
+	@rm -rf dist build
+	$(PY) -m build --no-isolation -x -o dist . > $(STAMPS)/dist.log 2>&1 || { cat $(STAMPS)/dist.log; exit 1; }
+	@rm -rf build
 
 bench: $(STAMPS)/dev $(STAMPS)/ui
 	$(PY) tools/bench.py
@@ -98,7 +117,7 @@ size:
 # Data made by scripts in this repo: the house catalogue and the demo
 data: $(STAMPS)/venv
 	$(PY) -m idlebench.catalogue.make
-	$(PY) demo/make.py
+	$(PY) idlebench/demo/make.py
 
 # Lock files anew: versions and hashes, no addresses
 lock:
@@ -108,4 +127,4 @@ lock:
 	  --no-emit-find-links --no-emit-trusted-host --no-header --strip-extras --allow-unsafe -o $$f.txt $$f.in; done
 
 clean:
-	rm -rf $(VENV) node_modules $(STAMPS) idlebench/web/ui/static/build
+	rm -rf $(VENV) node_modules $(STAMPS) idlebench/web/ui/static/build idlebench/web/records/empty-*.sqlite3 dist build

@@ -5,11 +5,9 @@ from __future__ import annotations
 import fcntl
 import os
 import shutil
-import sqlite3
 import subprocess
 import sys
 import tempfile
-from contextlib import closing
 
 # in memory where there is room: a disk that is slow to say "written" is not what the tests are about
 if os.access("/dev/shm", os.W_OK) and shutil.disk_usage("/dev/shm").free > 2e9:
@@ -18,11 +16,15 @@ if os.access("/dev/shm", os.W_OK) and shutil.disk_usage("/dev/shm").free > 2e9:
 os.environ["IDLEBENCH_HOME"] = tempfile.mkdtemp(prefix="idlebench-tests-")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
 import pytest
-from django.db import connection
 from hypothesis import settings
 
-from tests.remembered import SHELF, TALLY, lay_down, remembered, rows_of, tables
+from tests import snapshots
+from tests.snapshots import remembered
 
 settings.register_profile("steady", derandomize=True, deadline=None)
 settings.load_profile("steady")
@@ -43,31 +45,52 @@ def pytest_unconfigure():
     shutil.rmtree(os.environ["IDLEBENCH_HOME"], ignore_errors=True)
 
 
-@pytest.fixture(autouse=True)
-def own_photos(settings, tmp_path):
-    """Photos of a test lie in a folder of its own."""
-    settings.PHOTOS = tmp_path / "photos"
+@pytest.fixture(scope="session")
+def of_all(tmp_path_factory):
+    """A folder that all workers of this run share."""
+    own = tmp_path_factory.getbasetemp()
+    return own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
+
+
+@contextmanager
+def made_once(folder: Path, name: str) -> Iterator[Path]:
+    """A place that one worker fills while the others wait."""
+    with (folder / f"{name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield folder / name
 
 
 @pytest.fixture(scope="session")
-def django_db_setup(django_db_setup, django_db_blocker):
-    """The house catalogue lies on the shelf of every test: it is loaded once a session."""
+def django_db_setup(django_db_setup, django_db_blocker, of_all):
+    """The house catalogue lies on the shelf of every test: it is loaded once for all workers."""
     from idlebench.web.keep.demo import FOLDER
     from idlebench.web.shelf.services import ensure_house_catalogue, stock_up
 
-    with django_db_blocker.unblock():
-        ensure_house_catalogue()
-        stock_up((FOLDER / "shelf.csv").read_bytes())
-        return rows_of(connection.cursor(), SHELF)
+    snapshots.kept = kept = snapshots.Snapshots(of_all / "snapshots")
+    with django_db_blocker.unblock(), made_once(of_all, "snapshots"):
+        if not kept.has(snapshots.BASE):
+            ensure_house_catalogue()
+            stock_up((FOLDER / "shelf.csv").read_bytes())
+            kept.keep(snapshots.BASE)
 
 
 @pytest.fixture
-def shelf(db, django_db_setup):
-    """The house catalogue, on the shelf; anew where a test with a live server has emptied it."""
+def _django_db_helper(django_db_setup, django_db_blocker, settings, tmp_path):
+    """In place of pytest-django's own: a test begins from the snapshot of the catalogue, and commits what it writes, as the program does.
+
+    Nothing is taken back after a test: the next one begins from a snapshot too. Its photos lie in a folder of its own.
+    """
+    settings.PHOTOS = tmp_path / "photos"
+    with django_db_blocker.unblock():
+        snapshots.kept.lay_down(snapshots.BASE)
+        yield
+
+
+@pytest.fixture
+def shelf(db):
+    """The house catalogue, on the shelf."""
     from idlebench.web.records.models import CatalogueItem
 
-    if not CatalogueItem.objects.exists():
-        lay_down(django_db_setup)
     return CatalogueItem.objects.count()
 
 
@@ -120,15 +143,11 @@ def _listed(board):
 
 
 @pytest.fixture(scope="session")
-def demo_home(tmp_path_factory):
+def demo_home(of_all):
     """A bench with the demo on it, made by the command that people give; once for all workers. It is copied, and never changed."""
-    own = tmp_path_factory.getbasetemp()
-    home = (own.parent if "PYTEST_XDIST_WORKER" in os.environ else own) / "demo-of-all" / "home"
-    home.parent.mkdir(exist_ok=True)
-    with (home.parent / "lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
+    with made_once(of_all, "demo") as home:
         if not home.exists():
-            making = home.with_name("making")
+            making = home.with_name("demo-making")
             env = {**os.environ, "IDLEBENCH_HOME": str(making)}
             subprocess.run(
                 [sys.executable, "-m", "idlebench.cli", "demo"], env=env, check=True, capture_output=True, text=True
@@ -137,22 +156,7 @@ def demo_home(tmp_path_factory):
     return home
 
 
-@pytest.fixture(scope="session")
-def demo_rows(django_db_setup, demo_home):
-    """The rows of the demo, of the shelf only what its orders and its kit have changed; and its pictures."""
-    kinds = sqlite3.PARSE_DECLTYPES | sqlite3.PARSE_COLNAMES
-    # the shelf lies there already, and the database counts the series itself
-    with closing(sqlite3.connect(demo_home / "bench.sqlite3", detect_types=kinds)) as db:
-        found = rows_of(db.cursor(), [name for name in tables() if name not in (*SHELF, TALLY)])
-        for name, rows in rows_of(db.cursor(), SHELF).items():
-            there = {tables()[name].held(row) for row in django_db_setup[name].values()}
-            found[name] = {key: row for key, row in rows.items() if tables()[name].held(row) not in there}
-    return found, demo_home / "photos"
-
-
 @pytest.fixture
-def demo(shelf, demo_rows, settings):
+def demo(db, demo_home):
     """The demo on the bench."""
-    rows, pictures = demo_rows
-    shutil.copytree(pictures, settings.PHOTOS)
-    lay_down(rows)
+    snapshots.kept.lay_down_bench(demo_home, "demo")

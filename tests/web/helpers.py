@@ -10,7 +10,7 @@ from idlebench.web.records.models import Unit
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
 from idlebench.web.unit.state import UnitState, board_state, unit_state
-from tests.remembered import remembered
+from tests.snapshots import remembered
 
 
 def good_text(check: prove.Check) -> str:

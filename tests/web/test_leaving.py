@@ -50,7 +50,7 @@ from idlebench.web.swap import services as swapping
 from idlebench.web.unit.state import unit_state
 from idlebench.web.unit.stock import add_own
 
-from ..remembered import remembered
+from ..snapshots import remembered
 from .helpers import discharge, settle
 
 pytestmark = pytest.mark.django_db

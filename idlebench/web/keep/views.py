@@ -17,6 +17,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from idlebench import __version__
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.wording import many
 
@@ -77,6 +78,7 @@ def _backups(request: HttpRequest, status: int = 200, **extra: object) -> HttpRe
         "folder": settings.BACKUPS,
         "jobs": Job.objects.count(),
         "room": "keep",
+        "version": __version__,
         **extra,
     }
     return render(request, "keep/backups.html", context, status=status)

@@ -16,13 +16,13 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.faults.figures import BY
 from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput
+from idlebench.core.refusal import BadInput, GateShut
 
 from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
 from . import figures as shop_figures
-from . import services
+from . import pango, services
 from .plainly import plain_words
 from .sheets import rail_proofs, sheet
 from .story import story
@@ -115,6 +115,7 @@ def _handover(request: HttpRequest, pk: int, status: int = 200, **extra: object)
         "stage": "handover",
         "proofs": rail_proofs(told["sheet"].rails),
         "hours": f"{told['state'].row.hours_a_day:g}",
+        "no_pdf": pango.missing(),
         **extra,
     }
     return render(request, "ledger/handover.html", context, status=status)
@@ -148,6 +149,8 @@ def sheet_html(request: HttpRequest, pk: int, which: str = "all") -> HttpRespons
 
 def sheet_pdf(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse:
     """A sheet as PDF: posted, it is made beside the pages, told and stopped; asked for, it is made at once."""
+    if reason := pango.missing():
+        raise GateShut("No PDF here", (reason,))
     from .pdf import to_pdf
 
     template, named = SHEETS[which]

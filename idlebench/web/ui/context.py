@@ -49,5 +49,6 @@ def shell(request: HttpRequest) -> dict[str, object]:
             live = Live(name, unit, title, at, off_now)
         else:
             running.append(Waits(name, title, unit, pk, at, at <= now))
-    theme = "dark" if request.COOKIES.get("theme") == "dark" else "light"
+    chosen = request.COOKIES.get("theme")
+    theme = chosen if chosen in ("dark", "light") else "auto"
     return {"live": live, "timers": sorted(running, key=lambda w: w.until)[:3], "theme": theme}

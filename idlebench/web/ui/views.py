@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import json
+from pathlib import Path
+
+from django.contrib.staticfiles import finders
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
+from idlebench import __version__
 from idlebench.core.reckonings import REGISTRY
 from idlebench.core.text.quantity import show
 
@@ -49,6 +54,14 @@ def _found(text: str) -> list[tuple[str, str, str]]:
     for device in ShelfDevice.objects.filter(part__icontains=text)[:8]:
         found.append((device.what, device.part, f"{reverse('shelf')}?q={device.part}"))
     return found
+
+
+def licences(request: HttpRequest) -> HttpResponse:
+    """Fonts and scripts of others that come along, each with its licence."""
+    folder = Path(finders.find("build/licences/licences.json")).parent
+    listed = json.loads((folder / "licences.json").read_text(encoding="utf-8"))
+    texts = [{**one, "text": (folder / one["file"]).read_text(encoding="utf-8")} for one in listed]
+    return render(request, "ui/licences.html", {"room": "keep", "listed": texts, "version": __version__})
 
 
 def task(request: HttpRequest, key: str) -> HttpResponse:

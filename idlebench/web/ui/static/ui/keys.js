@@ -127,9 +127,12 @@
     if (close) close.closest("dialog").close();
     const theme = event.target.closest("[data-theme-switch]");
     if (theme) {
-      const next = document.documentElement.dataset.theme === "dark" ? "light" : "dark";
-      document.documentElement.dataset.theme = next;
-      document.cookie = `theme=${next}; path=/; max-age=31536000; samesite=strict`;
+      // what the machine says anyway is not kept: from then on the page follows it again
+      const machine = matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+      const now = document.documentElement.dataset.theme;
+      const next = (now === "auto" ? machine : now) === "dark" ? "light" : "dark";
+      document.documentElement.dataset.theme = next === machine ? "auto" : next;
+      document.cookie = `theme=${next}; path=/; max-age=${next === machine ? 0 : 31536000}; samesite=strict`;
     }
     // a word that completes a typed line: put at its end, and the keyboard stays in the line
     const put = event.target.closest("[data-put]");
