@@ -23,6 +23,8 @@ ROUGH, MIDDLING, FINE = (24,), (20, 40), (24, 96)
 MOST_STEPS, SETTLED = 60, 1e-6
 #: So many variants are worth settling their middle one first.
 MANY = 100
+#: So few rows are reckoned number by number.
+FEW = 8
 #: A step that leads away is halved so often.
 SHORTER = 6
 #: A store that is open leaves so much, F: the wiring.
@@ -183,25 +185,39 @@ def _miss(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Float
 def _ring(diagonal: Floats, right: Floats) -> Floats:
     """Solve d[k]·x[k] − x[k−1] = r[k] round a ring, for all rows."""
     # as a chain for its load, and for what its open end would carry on; then it is closed
-    one, two = np.empty_like(right), np.empty_like(right)
-    last, end = np.zeros(len(right)), np.ones(len(right))
-    for k in range(right.shape[1]):
-        one[:, k] = last = (right[:, k] + last) / diagonal[:, k]
-        two[:, k] = end = end / diagonal[:, k]
-    closing = last / np.maximum(1 - end, 1e-12)
+    if len(right) <= FEW:
+        one, two = _chains(diagonal, right)
+    else:
+        one, two = np.empty_like(right), np.empty_like(right)
+        last, end = np.zeros(len(right)), np.ones(len(right))
+        for k in range(right.shape[1]):
+            one[:, k] = last = (right[:, k] + last) / diagonal[:, k]
+            two[:, k] = end = end / diagonal[:, k]
+    closing = one[:, -1] / np.maximum(1 - two[:, -1], 1e-12)
     return one + closing[:, None] * two
+
+
+def _chains(diagonal: Floats, right: Floats) -> tuple[Floats, Floats]:
+    """The two chains of _ring, number by number: an operation on an array of one costs ten of these."""
+    ones, twos = [], []
+    for slopes, pushes in zip(diagonal.tolist(), right.tolist(), strict=True):
+        last, end, one, two = 0.0, 1.0, [], []
+        for slope, push in zip(slopes, pushes, strict=True):
+            last, end = (push + last) / slope, end / slope
+            one.append(last)
+            two.append(end)
+        ones.append(one)
+        twos.append(two)
+    return np.array(ones), np.array(twos)
 
 
 def _currents(stage: Stage, drive: Floats, held: Floats) -> tuple[Floats, Floats, Floats, Floats, Floats]:
     """A from the winding, V at the store, A of the load, and the slopes of both currents by the volts held, A/V."""
     from scipy.special import wrightomega
 
-    shape = held.shape
-    esr, low, span, slope = (
-        np.broadcast_to(x[:, None], shape) for x in (stage.esr, stage.low, stage.span, stage.slope)
-    )
-    series = np.broadcast_to((stage.ohms + stage.drops * DIODE_OHMS)[:, None], shape)
-    heat = np.broadcast_to((stage.drops * IDEALITY * THERMAL_VOLTS)[:, None], shape)
+    esr, low, span, slope = (x[:, None] for x in (stage.esr, stage.low, stage.span, stage.slope))
+    series = (stage.ohms + stage.drops * DIODE_OHMS)[:, None]
+    heat = (stage.drops * IDEALITY * THERMAL_VOLTS)[:, None]
     drive = drive - (stage.drops * stage.diode)[:, None]
     # what holds its power, and what leaks, is drawn by the volts held: it changes little within a step
     power, until = stage.power[:, None], stage.until[:, None]
@@ -222,11 +238,13 @@ def _currents(stage: Stage, drive: Floats, held: Floats) -> tuple[Floats, Floats
     most = slope * span
     source = solve(series + esr, drive - inner + esr * most, heat)
     volts = inner + esr * (source - most)
-    load = most.copy()
-    by_source, by_load = -1 / (series + esr + heat / np.maximum(source + SATURATION, 1e-30)), np.zeros(shape)
+    load, by_load = np.zeros_like(held) + most, np.zeros_like(held)
+    by_source = -1 / (series + esr + heat / np.maximum(source + SATURATION, 1e-30))
     rest = volts < low + span
     if rest.any():
-        d, h, e, lo, g, s, w = (x[rest] for x in (drive, inner, esr, low, slope, series, heat))
+        row = np.nonzero(rest)[0]
+        d, h = drive[rest], inner[rest]
+        e, lo, g, s, w = (x[row, 0] for x in (esr, low, slope, series, heat))
         shrink = 1 / (1 + e * g)
         rising = s + e * shrink
         current = solve(rising, d - (h + e * g * lo) * shrink, w)

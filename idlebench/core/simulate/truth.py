@@ -142,7 +142,12 @@ class Values:
     def get(self, ref: str, field: str, otherwise: float | Floats) -> Floats:
         """The numbers of a field."""
         kept = self._kept.get((ref, field))
-        return np.broadcast_to(np.asarray(otherwise, float), (self.count,)) if kept is None else kept
+        if kept is not None:
+            return kept
+        # a full array is made in a fraction of the time that a broadcast view takes, and this is asked very often
+        if isinstance(otherwise, np.ndarray) and otherwise.shape == (self.count,):
+            return otherwise
+        return np.full(self.count, otherwise, float)
 
     def put(self, ref: str, field: str, value: float | Floats, row: int | None = None, otherwise: float = 0.0) -> None:
         """Put a field, of one variant or of all. otherwise: what the other variants have where nothing was put before."""
@@ -154,7 +159,8 @@ class Values:
 
     def has(self, ref: str, field: str) -> NDArray[np.bool_]:
         """Whether a field that is yes or no is yes."""
-        return self.get(ref, field, 0.0) > 0
+        kept = self._kept.get((ref, field))
+        return np.zeros(self.count, bool) if kept is None else kept > 0
 
     def first(self, count: int) -> Values:
         """The first so many of them."""
