@@ -40,6 +40,32 @@ RAILS = "+5 V 2 A min 0.5 A"
 CHIPS = "U1 processor 40x14 at 60,60 gnd 20 +5V 40 clock 18"
 
 
+#: What takes longest begins first, so that no core waits for it at the end: parts of names of tests, in order.
+FIRST = (
+    "installed/", "test_a_monitor_from_intake", "test_two_hidden_faults", "test_the_whole_way_by_keyboard", "test_every_view", "browser/",
+    "test_a_unit_that_matters_more", "test_torture", "test_keeping", "test_an_older_bench", "test_gates_machine", "test_growth", "test_markup",
+    "test_device_that_looks", "test_monitors", "test_junk", "test_handing_over", "test_upgrades", "web/", "instruments/",
+)  # fmt: skip
+#: Files whose tests share something that is made for all of them: they are run by one worker.
+TOGETHER = ("test_wheel", "test_keeping", "test_torture", "core/test_suspects")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The plan of a run on several cores: the longest first, small ones of a file in one go."""
+
+    def rank(item: pytest.Item) -> int:
+        return next((i for i, name in enumerate(FIRST) if name in item.nodeid), len(FIRST))
+
+    items.sort(key=rank)
+    for number, item in enumerate(items):
+        file = item.nodeid.split("::")[0]
+        if any(name in file for name in TOGETHER):
+            item.add_marker(pytest.mark.xdist_group(file))
+        elif "browser/" not in file and rank(item) >= FIRST.index("web/"):
+            # a worker asks for its next group over a pipe: a thousand small tests are not asked for one by one
+            item.add_marker(pytest.mark.xdist_group(f"{file} {number // 8}"))
+
+
 def pytest_unconfigure():
     """The bench of the tests goes with them."""
     shutil.rmtree(os.environ["IDLEBENCH_HOME"], ignore_errors=True)

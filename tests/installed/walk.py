@@ -97,9 +97,10 @@ def walk(base: str) -> dict[str, object]:
 def main(home: str, port: str) -> None:
     loopback_up()
     env = {"PATH": str(BIN), "IDLEBENCH_HOME": home, "HOME": home}
-    run = lambda *words: subprocess.run(
-        [BIN / "idlebench", *words], env=env, capture_output=True, text=True, check=False
-    )  # noqa: E731
+
+    def run(*words: str) -> subprocess.CompletedProcess:
+        return subprocess.run([BIN / "idlebench", *words], env=env, capture_output=True, text=True, check=False)
+
     told = {"outside": reached_outside(), "version": run("--version").stdout.strip()}
     demo = run("demo")
     told |= {"demo": demo.stdout + demo.stderr}

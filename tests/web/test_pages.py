@@ -169,7 +169,8 @@ def test_html_in_any_text_stays_text(client, surveyed):
         assert "<img" not in html, page
 
 
-def test_dark_theme_is_remembered(client, db):
-    assert 'data-theme="light"' in client.get("/").content.decode()
-    client.cookies["theme"] = "dark"
-    assert 'data-theme="dark"' in client.get("/").content.decode()
+def test_the_theme_follows_the_machine_until_somebody_says_otherwise(client, db):
+    assert 'data-theme="auto"' in client.get("/").content.decode()
+    for said, shown in (("dark", "dark"), ("light", "light"), ("mauve", "auto")):
+        client.cookies["theme"] = said
+        assert f'data-theme="{shown}"' in client.get("/").content.decode()
