@@ -44,7 +44,7 @@ CHIPS = "U1 processor 40x14 at 60,60 gnd 20 +5V 40 clock 18"
 FIRST = (
     "installed/", "test_a_monitor_from_intake", "test_two_hidden_faults", "test_the_whole_way_by_keyboard", "test_every_view", "browser/",
     "test_a_unit_that_matters_more", "test_torture", "test_keeping", "test_an_older_bench", "test_gates_machine", "test_growth", "test_markup",
-    "test_device_that_looks", "test_monitors", "test_junk", "test_handing_over", "test_upgrades", "web/", "instruments/",
+    "test_device_that_looks", "test_monitors", "test_junk", "test_handing_over", "test_upgrades", "test_markup", "web/", "instruments/",
 )  # fmt: skip
 #: Files whose tests share something that is made for all of them: they are run by one worker.
 TOGETHER = ("test_wheel", "test_keeping", "test_torture", "core/test_suspects")

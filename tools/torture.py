@@ -69,6 +69,17 @@ def served(home: Path, port: int) -> Iterator[subprocess.Popen]:
             server.kill()
 
 
+@contextmanager
+def reached(home: Path, port: int) -> Iterator[tuple[int, subprocess.Popen | None]]:
+    """The port of a server on a bench: of one that is there already, or of one of its own."""
+    if port:
+        yield port, None
+        return
+    port = free_port()
+    with served(home, port) as server:
+        yield port, server
+
+
 class Client:
     """A browser of few words: cookies, the form's token, and one connection kept open."""
 
@@ -292,13 +303,13 @@ def routes() -> list[str]:
     return done.stdout.split()
 
 
-def hostile(home: Path, count: int, dice: random.Random) -> list[str]:
-    """Hostile requests over every route: whatever is sent, the program answers, and never with a 500."""
+def hostile(home: Path, count: int, dice: random.Random, port: int = 0) -> list[str]:
+    """Hostile requests over every route: whatever is sent, the program answers, and never with a 500. port: of a server that runs."""
     wrong: list[str] = []
-    port, known, seen = free_port(), routes(), {}
+    known, seen = routes(), {}
     fields = ["line", "lines", "place", "item", "key", "step", "check", "reason", "part", "unit", "name", "do", "may", "code", "r:cold.mains", "table",
               "value", "text", "to", "named", "seen", "asked", "photo", "pixels", "what", "q", "page", "said", "rows", "side", "words", "ref", "replace"]  # fmt: skip
-    with served(home, port) as server, Client(port) as client:
+    with reached(home, port) as (port, server), Client(port) as client:
         client.get("/job/new/")
         for n in range(count):
             route = known[n % len(known)]
@@ -363,7 +374,7 @@ def hostile(home: Path, count: int, dice: random.Random) -> list[str]:
                 wrong.append(f"{path}: {status} for {data}")
             if b"Traceback (most recent call last)" in page:
                 wrong.append(f"{path}: a traceback for {data}")
-        if server.poll() is not None:
+        if server and server.poll() is not None:
             wrong.append("the server ended")
         if client.get("/")[0] != 200:
             wrong.append("the Bench does not answer any more")
@@ -374,11 +385,11 @@ def hostile(home: Path, count: int, dice: random.Random) -> list[str]:
     return wrong
 
 
-def pairs(home: Path, times: int, dice: random.Random) -> list[str]:
-    """Two requests at the same moment against each gate: never both, never a 500."""
+def pairs(home: Path, times: int, dice: random.Random, port: int = 0) -> list[str]:
+    """Two requests at the same moment against each gate: never both, never a 500. port: of a server that runs."""
     wrong: list[str] = []
-    port, outcomes = free_port(), {}
-    with served(home, port), Client(port) as one, Client(port) as other:
+    outcomes: dict[int, int] = {}
+    with reached(home, port) as (port, _), Client(port) as one, Client(port) as other:
         one.get("/job/new/")
         other.get("/job/new/")
         unit, board = 2, 3

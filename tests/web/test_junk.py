@@ -1,5 +1,7 @@
 """Whatever is sent, the answer is never a 500, and nothing is half-written."""
 
+from functools import cache
+
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
@@ -24,7 +26,8 @@ def tasks_only_begun(monkeypatch):
     monkeypatch.setattr(tasks, "_run", lambda task, work: setattr(task, "state", tasks.DONE))
 
 
-def addresses() -> list[str]:
+@cache
+def addresses() -> tuple[str, ...]:
     """Every address of the app, with the first row of each kind where it asks for one."""
     found = []
     for name in get_resolver().reverse_dict:
@@ -36,7 +39,7 @@ def addresses() -> list[str]:
                 break
             except Exception:
                 continue
-    return sorted(set(found))
+    return tuple(sorted(set(found)))
 
 
 #: Made anew from the whole unit or shelf whatever is asked, at half a second each: these two are sent junk once.

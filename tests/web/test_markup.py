@@ -10,8 +10,6 @@ from idlebench.core.prove import Check
 from idlebench.web.records.models import PowerSession, Unit
 from idlebench.web.ui.templatetags import bench
 
-from .test_pages import demo_pages
-
 pytestmark = pytest.mark.django_db
 
 
@@ -52,8 +50,8 @@ class Page(HTMLParser):
 
 
 @pytest.fixture
-def pages(demo, client):
-    return {url: Page(html) for url, html in demo_pages(client).items()}
+def pages(demo_pages):
+    return {url: Page(html) for url, (html, _) in demo_pages.items()}
 
 
 def test_markup_of_every_page(pages):

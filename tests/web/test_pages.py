@@ -3,76 +3,25 @@
 import re
 
 import pytest
-from django.db import connection
-from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from idlebench.core.reckonings import REGISTRY
-from idlebench.web.records.models import Board, Job, Unit
+from idlebench.web.records.models import Unit
+
+from .conftest import all_pages
 
 pytestmark = pytest.mark.django_db
 
 
-def all_pages() -> list[str]:
-    pages = [
-        *(f"/job/{job.pk}/triage/" for job in Job.objects.all()),
-        "/",
-        "/job/new/",
-        "/reckoner/",
-        "/shelf/",
-        "/gather/",
-        "/calendar/",
-        "/procedures/",
-        "/practice/",
-        "/procedures/board-wash-alcohol/",
-        "/shelf/?q=100u+16V+LZ&page=2",
-        "/ledger/",
-        "/ledger/?q=C2+A&kind=swap",
-        "/ledger/figures/",
-        "/find/?q=C2",
-    ]
-    pages += [reverse("reckoning", args=[name]) for name in REGISTRY]
-    for unit in Unit.objects.all():
-        pages += [
-            reverse(name, args=[unit.pk])
-            for name in ("intake", "gather", "cold", "power", "suspects", "handover", "sheet", "owner_sheet")
-        ]
-        pages += [f"{reverse('power', args=[unit.pk])}?step={step}" for step in ("dummy", "full", "feed", "life")]
-        pages += [reverse("gather_ask", args=[unit.pk]), reverse("unit_procedures", args=[unit.pk])]
-    for board in Board.objects.all():
-        pages += [reverse(name, args=[board.pk]) for name in ("survey", "choose", "swap", "supply", "bag")]
-        pages += [f"{reverse('survey', args=[board.pk])}?part=C1", f"{reverse('choose', args=[board.pk])}?place=C7"]
-        pages.append(f"{reverse('stripes', args=[board.pk])}?width=8&offset=12")
-    return pages
-
-
-_HTML: dict[str, str] = {}
-
-
-def demo_pages(client) -> dict[str, str]:
-    """Every page of the demo by its address, asked for once a session: the demo's rows are the same each time."""
-    if not _HTML:
-        _HTML.update({page: client.get(page).content.decode() for page in all_pages()})
-    return _HTML
-
-
-def test_every_page_of_the_demo_answers_within_12_queries(demo, client):
-    client.get("/shelf/")
-    client.get(reverse("choose", args=[Board.objects.first().pk]))
-    client.get(reverse("bench"))
-    for page in all_pages():
-        with CaptureQueriesContext(
-            connection,
-        ) as queries:
-            response = client.get(page)
-        assert response.status_code == 200, page
+def test_every_page_of_the_demo_answers_within_12_queries(demo_pages):
+    assert len(demo_pages) > 100
+    for page, (_, queries) in demo_pages.items():
         # a sheet tells photos, causes and mends of the whole unit
-        most = 16 if page.endswith(".html") else 12
-        assert len(queries) <= most, (page, len(queries), [q["sql"][:90] for q in queries])
+        assert queries <= (16 if page.endswith(".html") else 12), page
 
 
-def test_no_inline_script_or_handler_anywhere(demo, client):
-    for page, html in demo_pages(client).items():
+def test_no_inline_script_or_handler_anywhere(demo_pages):
+    for page, (html, _) in demo_pages.items():
         assert not re.search(r"<script(?![^>]* src=)", html), page
         assert not re.search(r"\son[a-z]+=", html), page
         assert " style=" not in html and "javascript:" not in html, page

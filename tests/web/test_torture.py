@@ -19,16 +19,27 @@ def bench(demo_home, tmp_path):
     return tmp_path / "home"
 
 
+@pytest.fixture(scope="module")
+def running(demo_home, tmp_path_factory):
+    """A bench with the demo, and the port it is served at."""
+    home, port = tmp_path_factory.mktemp("torture") / "home", torture.free_port()
+    shutil.copytree(demo_home, home)
+    with torture.served(home, port):
+        yield home, port
+
+
 def test_killed_under_writes_nothing_acknowledged_is_lost_or_doubled(tmp_path):
     assert torture.kills(tmp_path / "home", 4, random.Random(11)) == []
 
 
-def test_hostile_requests_are_answered_and_never_by_a_500(bench):
-    assert torture.hostile(bench, 230, random.Random(12)) == []
+def test_hostile_requests_are_answered_and_never_by_a_500(running):
+    home, port = running
+    assert torture.hostile(home, 230, random.Random(12), port) == []
 
 
-def test_two_requests_at_one_moment_find_no_way_round_a_gate(bench):
-    assert torture.pairs(bench, 16, random.Random(13)) == []
+def test_two_requests_at_one_moment_find_no_way_round_a_gate(running):
+    home, port = running
+    assert torture.pairs(home, 16, random.Random(13), port) == []
 
 
 def test_a_full_disk_is_told_and_nothing_is_half_written(bench):
