@@ -64,13 +64,19 @@ test:
 	@start=$$SECONDS; $(MAKE) --no-print-directory -j 3 set-up && echo "set-up: $$((SECONDS - start)) s"
 	@start=$$SECONDS; $(MAKE) --no-print-directory lint tests && echo "tests: $$((SECONDS - start)) s"
 
-set-up: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools
+set-up: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools $(STAMPS)/fresh
+
+# the wheel, installed from the package index into an environment of its own, as a new user would: tests/installed starts it there
+$(STAMPS)/fresh: $(STAMPS)/dist
+	rm -rf $(STAMPS)/new-user && python3 -m venv --without-pip $(STAMPS)/new-user
+	$(PY) -m pip --python $(STAMPS)/new-user/bin/python install -q --disable-pip-version-check dist/*.whl
+	@touch $@
 
 # all tests in one run: three workers keep two cores busy while a browser draws, the longest begin first
-tests: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools dist
+tests: set-up
 	$(PY) -m pytest -n 3 --dist loadgroup --no-loadscope-reorder --durations 30 tests
 
-# what a developer runs at each save
+# the tests of the core but for the few that take seconds each: what a developer runs at each save
 quick: $(STAMPS)/dev
 	$(PY) -m pytest -n auto --dist worksteal -m "not long" tests/core
 
@@ -87,10 +93,13 @@ lint: $(STAMPS)/dev
 	IDLEBENCH_HOME=$$(mktemp -d) $(PY) -m django makemigrations --check --dry-run --settings idlebench.web.settings
 
 # one file to install, with all that was built in it; and the source that it can be made of without Node
-dist: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty
+dist: $(STAMPS)/dist
+
+$(STAMPS)/dist: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty MANIFEST.in README.md $(shell git ls-files idlebench 2>/dev/null)
 	@rm -rf dist build
 	$(PY) -m build --no-isolation -x -o dist . > $(STAMPS)/dist.log 2>&1 || { cat $(STAMPS)/dist.log; exit 1; }
 	@rm -rf build
+	@touch $@
 
 bench: $(STAMPS)/dev $(STAMPS)/ui
 	$(PY) tools/bench.py

@@ -44,10 +44,78 @@ CHIPS = "U1 processor 40x14 at 60,60 gnd 20 +5V 40 clock 18"
 FIRST = (
     "installed/", "test_a_monitor_from_intake", "test_two_hidden_faults", "test_the_whole_way_by_keyboard", "test_every_view", "browser/",
     "test_a_unit_that_matters_more", "test_torture", "test_keeping", "test_an_older_bench", "test_gates_machine", "test_growth", "test_markup",
-    "test_device_that_looks", "test_monitors", "test_junk", "test_handing_over", "test_upgrades", "test_markup", "web/", "instruments/",
+    "test_device_that_looks", "test_monitors", "test_junk", "test_handing_over", "test_upgrades", "web/", "instruments/",
 )  # fmt: skip
 #: Files whose tests share something that is made for all of them: they are run by one worker.
 TOGETHER = ("test_wheel", "test_keeping", "test_torture", "core/test_suspects")
+
+#: Tests of the core that together take four fifths of its time: make quick leaves them to make test.
+LONG = {
+    "test_any_text.py": (
+        "test_any_form_is_a_policy_or_says_which_field",
+        "test_any_text_is_taken_or_refused_with_words",
+        "test_what_is_taken_reads_back_the_same",
+    ),
+    "test_arithmetic.py": ("test_a_zero_is_reckoned_or_refused_clearly",),
+    "test_buy.py": (
+        "test_no_plan_found_by_trying_everything_is_cheaper",
+        "test_quantities_written_one_by_one_or_as_a_span_cost_the_same",
+        "test_tens_of_thousands_of_pieces_are_planned_without_tables_of_them",
+        "test_the_bound_of_a_choice_of_parcels_is_below_every_plan_with_them",
+        "test_what_every_plan_keeps_to",
+    ),
+    "test_choose.py": (
+        "test_raising_volts_never_refuses_for_volts",
+        "test_ranking_and_single_judging_agree",
+    ),
+    "test_circuits.py": (
+        "test_another_integrator_finds_the_same",
+        "test_it_settles_over_its_whole_range_and_charge_is_kept",
+        "test_the_inverse_problem_gives_back_the_label",
+    ),
+    "test_cli.py": ("test_no_database_and_no_django_are_touched",),
+    "test_cold_in_full.py": ("test_every_check_is_kept_and_no_order_moves_the_leads_less",),
+    "test_cure.py": ("test_a_cure_is_found_wherever_there_is_one",),
+    "test_docstrings.py": (
+        "test_the_examples_hold",
+        "test_there_are_examples_to_hold",
+    ),
+    "test_figures.py": ("test_the_interval_is_that_of_a_library",),
+    "test_gates_machine.py": ("TestBench",),
+    "test_kinds.py": ("test_no_fewer_kinds_do_it",),
+    "test_learned.py": ("test_never_longer_than_a_pause_and_in_any_order",),
+    "test_long_text.py": ("test_a_megabyte",),
+    "test_mends.py": ("test_any_end_is_read_or_refused",),
+    "test_other_rules.py": ("test_many_places_at_once_rank_as_each_alone",),
+    "test_practice.py": (
+        "test_an_unsafe_way_through_each_is_caught",
+        "test_any_order_of_moves_keeps_its_promises",
+        "test_each_machine_is_cured_by_its_own_advice",
+    ),
+    "test_schedule.py": ("test_what_every_plan_keeps_to",),
+    "test_second_reading.py": (
+        "test_the_surveys_meet_every_rule_and_every_role",
+        "test_two_readings_of_the_rules_refuse_the_same",
+    ),
+    "test_simulated_bench.py": (
+        "test_a_lamp_that_is_too_small_is_told_before_it_is_tried",
+        "test_a_part_that_failed_is_among_the_two_that_would_explain_the_reading",
+        "test_many_at_once_are_what_each_is_alone",
+        "test_no_supply_gives_more_than_its_winding_or_what_is_not_a_number",
+        "test_of_many_draws_behind_a_lamp_few_are_settled_and_the_rest_told_by_them",
+        "test_what_a_check_should_read_and_what_is_not_explained",
+        "test_what_befalls_a_switching_supply",
+    ),
+    "test_sized.py": ("test_all_of_it_is_inside_and_to_scale",),
+    "test_survey_core.py": ("test_nets_written_read_back_the_same",),
+    "test_suspects.py": ("test_hidden_faults_are_found_by_what_is_asked_for",),
+    "test_tables.py": (
+        "test_frictionless_finds_the_tables_as_described",
+        "test_the_catalogue_is_large_and_believable",
+        "test_what_is_written_reads_back_the_same",
+    ),
+    "test_tasks.py": ("test_every_unit_can_be_planned",),
+}
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -56,6 +124,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     def rank(item: pytest.Item) -> int:
         return next((i for i, name in enumerate(FIRST) if name in item.nodeid), len(FIRST))
 
+    for item in items:
+        if item.nodeid.split("::")[1].split("[")[0] in LONG.get(item.path.name, ()):
+            item.add_marker(pytest.mark.long)
     items.sort(key=rank)
     for number, item in enumerate(items):
         file = item.nodeid.split("::")[0]

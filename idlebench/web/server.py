@@ -87,7 +87,8 @@ def _finish(sockets: dict[int, wasyncore.dispatcher], timed: threading.Thread) -
     """Listen no more, and go on until every request that is here whole is answered and long work has ended; no longer than LAST."""
     for one in list(sockets.values()):
         if one.accepting:
-            one.close()
+            # the socket alone: a thread that has answered wakes the loop through what else the listener holds
+            wasyncore.dispatcher.close(one)
     until = time.monotonic() + LAST
     while time.monotonic() < until and (_in_hand(sockets) or tasks.running() or timed.is_alive()):
         wasyncore.loop(timeout=0.05, use_poll=True, map=sockets, count=1)

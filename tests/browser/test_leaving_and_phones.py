@@ -162,3 +162,34 @@ def test_a_backup_is_made_and_brought_back(page: Page, clock: Unit, settings, mo
     assert Job.objects.get().name == "Lamp room clock"
     page.goto("/")
     expect(page.locator("main")).to_contain_text("Lamp room clock")
+
+
+def test_the_theme_follows_the_machine_until_d_says_otherwise_and_paper_is_white(browser: Browser, server, clock: Unit):
+    """On a desk in the dark: dark, light by D, dark again by D, which is the machine's own setting; printed, black on white."""
+    context = browser.new_context(base_url=server, color_scheme="dark", viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+
+    def ground() -> int:
+        """How light the page's ground is, 0 to 255."""
+        return int(re.findall(r"\d+", page.evaluate("getComputedStyle(document.body).backgroundColor"))[0])
+
+    def ink() -> int:
+        return int(re.findall(r"\d+", page.evaluate("getComputedStyle(document.querySelector('h1')).color"))[0])
+
+    page.goto("/")
+    assert ground() < 60 and ink() > 200
+    page.wait_for_load_state()
+    page.keyboard.press("d")
+    assert ground() > 200 and ink() < 60
+    page.reload()
+    assert ground() > 200, "what D says is kept"
+    page.wait_for_load_state()
+    page.keyboard.press("d")
+    assert ground() < 60 and not [c for c in context.cookies() if c["name"] == "theme"], "it follows the machine again"
+    page.emulate_media(color_scheme="light")
+    assert ground() > 200
+    page.emulate_media(color_scheme="dark", media="print")
+    assert ground() == 255 and ink() < 60
+    page.goto(f"/unit/{clock.pk}/handover.html")
+    assert ink() < 60
+    context.close()

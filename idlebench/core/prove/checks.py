@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from ..board.devices import Device
@@ -414,4 +415,9 @@ def stores_of(board: BoardFacts, rails: float = 0.0) -> tuple[Store, ...]:
 
 
 def key_of(*words: str) -> str:
-    return ".".join(re.sub(r"[^a-z0-9+−.-]+", "-", w.lower()).strip("-") for w in words)
+    return ".".join(map(_as_key, words))
+
+
+@lru_cache(maxsize=4096)
+def _as_key(word: str) -> str:
+    return re.sub(r"[^a-z0-9+−.-]+", "-", word.lower()).strip("-")

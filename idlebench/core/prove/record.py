@@ -75,7 +75,7 @@ class Event:
     was: Mapping[str, str] | None = None
     words: str = ""
 
-    @property
+    @cached_property
     def tells(self) -> tuple[str, ...]:
         """The kinds it counts as: its own, and what its reading tells beside the number."""
         if self.kind != READ or self.was is None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
@@ -66,6 +67,23 @@ def way_up(
         boards: all of the unit. way: a key of WAYS. mains: V rms, nominal. measured: V rms as it was read, None before. apart: what
             of the dismantling log is not back.
     """
+    # a unit is asked for again and again while nothing of its boards changes; to compare takes a fraction of what the steps take
+    asked = (way, mains, measured, tuple(apart), tuple(boards))
+    for before, steps in tuple(_RECENT):
+        if before == asked:
+            return steps
+    steps = _way_up(boards, way, mains, measured, apart)
+    _RECENT.appendleft((asked, steps))
+    return steps
+
+
+#: What was asked for last, and the steps of it.
+_RECENT: deque[tuple[tuple[object, ...], tuple[Step, ...]]] = deque(maxlen=8)
+
+
+def _way_up(
+    boards: Sequence[BoardFacts], way: str, mains: float, measured: float | None, apart: Sequence[str]
+) -> tuple[Step, ...]:
     rails = fed_rails(boards)
     supplies = [b for b in boards if b.supply and b.rails]
     # a monitor stays unplugged until its own steps: its line stage meets B+ behind a lamp first
