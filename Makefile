@@ -13,18 +13,21 @@ export PYTHONDONTWRITEBYTECODE :=
 
 # Set-up
 
+# bytecode is written for what is loaded, not for all that was fetched: half of the time
+PIP_QUICKLY := install -q --no-compile --disable-pip-version-check
+
 $(STAMPS)/checked: tools/check-machine.sh
 	@bash tools/check-machine.sh
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/venv: $(STAMPS)/checked requirements/base.txt pyproject.toml
 	@test -x $(PY) || python3 -m venv $(VENV)
-	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/base.txt
-	$(PY) -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	$(PY) -m pip $(PIP_QUICKLY) --require-hashes -r requirements/base.txt
+	$(PY) -m pip $(PIP_QUICKLY) --no-deps --no-build-isolation -e .
 	@touch $@
 
 $(STAMPS)/dev: $(STAMPS)/venv requirements/dev.txt
-	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	$(PY) -m pip $(PIP_QUICKLY) --require-hashes -r requirements/dev.txt
 	@touch $@
 
 $(STAMPS)/npm: $(STAMPS)/checked package.json package-lock.json
@@ -66,10 +69,16 @@ test:
 
 set-up: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools $(STAMPS)/fresh
 
-# the wheel, installed from the package index into an environment of its own, as a new user would: tests/installed starts it there
-$(STAMPS)/fresh: $(STAMPS)/dist
+# a new user's environment: what the wheel asks for from the package index, while other things are fetched, and then the wheel;
+# tests/installed starts it there
+$(STAMPS)/asked-for: $(STAMPS)/venv requirements/base.in
 	rm -rf $(STAMPS)/new-user && python3 -m venv --without-pip $(STAMPS)/new-user
-	$(PY) -m pip --python $(STAMPS)/new-user/bin/python install -q --disable-pip-version-check dist/*.whl
+	$(PY) -m pip --python $(STAMPS)/new-user/bin/python $(PIP_QUICKLY) -r requirements/base.in
+	@touch $@
+
+$(STAMPS)/fresh: $(STAMPS)/dist $(STAMPS)/asked-for
+	$(PY) -m pip --python $(STAMPS)/new-user/bin/python $(PIP_QUICKLY) --force-reinstall --no-deps dist/*.whl
+	$(PY) -m pip --python $(STAMPS)/new-user/bin/python check
 	@touch $@
 
 # all tests in one run: three workers keep two cores busy while a browser draws, the longest begin first

@@ -220,7 +220,6 @@ def test_a_step_waits_for_its_turn():
         for r in gates.procedure_step(
             **{
                 "proof": Proof(),
-                "board": "",
                 "opens": False,
                 "number": 2,
                 "unmet": (),

@@ -6,7 +6,7 @@ from idlebench.core import prove
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.web.choose import services as choosing
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import Unit
+from idlebench.web.records.models import PowerSession, Unit
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
 from idlebench.web.unit.state import UnitState, board_state, unit_state
@@ -47,6 +47,17 @@ def before_power(unit: Unit) -> None:
     proving.take_reading(unit.pk, "cold.look.loose", "yes")
 
 
+def live_session() -> dict[str, str]:
+    """What the page of whatever has power now posts to make it idle."""
+    session = PowerSession.objects.filter(ended=None).first()
+    return {"session": str(session.pk)} if session else {}
+
+
+def make_idle() -> None:
+    """Make whatever has power idle."""
+    proving.make_idle(int(live_session().get("session", 0)))
+
+
 def power_at(unit: Unit, step: str) -> None:
     """Put power on, asked and answered."""
     proving.power_on(unit.pk, step, unit_state(unit.pk).last_event)
@@ -63,11 +74,11 @@ def _pass_up_to(unit: Unit, stop: str) -> None:
     for step in unit_state(unit.pk).proof.steps:
         live = unit_state(unit.pk).live_step
         if live and (step.rewire or not step.live):
-            proving.make_idle()
+            make_idle()
         if step.key == stop:
             break
         pass_step(unit, step)
-    proving.make_idle()
+    make_idle()
     before_power(unit)
 
 

@@ -9,7 +9,7 @@ from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Event, Reading
 from idlebench.web.unit.state import unit_state
 
-from .helpers import before_power, discharge, pass_step, pass_up_to, power_at, settle
+from .helpers import before_power, discharge, make_idle, pass_step, pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db
 
@@ -41,7 +41,7 @@ def test_an_adapter_wired_the_other_way_round_never_meets_the_machine(client, be
     assert "Adapter AD1 alone" in page and "Red lead in the centre" in page
     assert read(client, behind, check.key, "-16.6").status_code == 302
     assert not unit_state(behind.pk).proof.standing(check).passed
-    proving.make_idle()
+    make_idle()
     before_power(behind)
     for step in ("adapter", "full"):
         assert client.post(reverse("power_on", args=[behind.pk]), {"step": step}).status_code == 409
@@ -77,7 +77,7 @@ def test_a_board_alone_before_its_own_supply_feeds_it(client, surveyed):
     assert read(client, unit, amps.key, "-0.2").status_code == 422
     assert read(client, unit, amps.key, "99").status_code == 302
     assert "failed" in client.get(reverse("power", args=[unit.pk]), {"step": alone}).content.decode()
-    proving.make_idle()
+    make_idle()
     before_power(unit)
     assert client.post(reverse("power_on", args=[unit.pk]), {"step": "feed"}).status_code == 409
     pass_step(unit, step)

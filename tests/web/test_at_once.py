@@ -37,7 +37,7 @@ from idlebench.web.unit.state import board_state, unit_state
 from tests import typed
 from tests.conftest import LINES, LOOKED, RAILS
 
-from .helpers import before_power, discharge, pass_up_to, power_at, settle
+from .helpers import before_power, discharge, live_session, pass_up_to, power_at, settle
 
 #: What two of the three places of LINES take.
 PARTS = (("BIG", 2200e-6, 25, 16, 25, 7.5), ("SMALL", 100e-6, 25, 6.3, 11, 2.5))
@@ -120,7 +120,7 @@ def test_a_failing_reading_and_going_on(unit):
             assert not gates.step(proof, "full")
         else:
             assert power == 409 and proof.live == "limited" and proof.standing(proof.check("up.limited.look")).failed
-        at_once(lambda client: client.post(reverse("idle")))
+        at_once(lambda client: client.post(reverse("idle"), live_session()))
 
 
 def test_two_power_ons_two_answers(unit):
@@ -151,7 +151,7 @@ def test_a_swap_and_a_power_on_and_a_move_and_a_power_on(unit):
     back, power = at_once(post("swap_back", board.pk, place="C2"), on(unit, "limited"))
     assert sorted([back, power]) == [302, 409]
     assert Swap.objects.filter(part__ref="C2").exists() is (power == 302), "what was answered with yes stands"
-    at_once(lambda client: client.post(reverse("idle")))
+    at_once(lambda client: client.post(reverse("idle"), live_session()))
     if power == 409:
         discharge(unit)
         at_once(post("swap_done", board.pk, place="C2"))

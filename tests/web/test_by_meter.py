@@ -15,7 +15,7 @@ from idlebench.web.proving import metered
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Event, Instrument, Part, PowerSession, Reading
 from idlebench.web.unit.state import unit_state
-from tests.web.helpers import discharge, pass_up_to, power_at, settle, wait_out
+from tests.web.helpers import discharge, live_session, make_idle, pass_up_to, power_at, settle, wait_out
 
 pytestmark = pytest.mark.django_db
 LINES = "bridge 9V 25VA store C1 regulator VR1 5V 1A"
@@ -186,7 +186,7 @@ def test_a_meter_that_misbehaves_is_said_and_live_stays_live(client, board, answ
     assert response.status_code == 422 and said in response.content.decode()
     assert PowerSession.objects.filter(ended=None).exists() and Event.objects.count() == before
     assert not Reading.objects.filter(key=asked).exists()
-    client.post(reverse("idle"))
+    client.post(reverse("idle"), live_session())
     assert not PowerSession.objects.filter(ended=None).exists()
 
 
@@ -249,7 +249,7 @@ def test_a_live_unit_does_not_change_its_bench(board):
     assert job.meter == "stand-in"
     # another name of the job is no other bench
     intake.change_job(job, {"name": "Another name"})
-    proving.make_idle()
+    make_idle()
     intake.change_job(job, {"meter": ""})
     job.refresh_from_db()
     assert job.meter == ""
@@ -291,7 +291,7 @@ def test_ripple_by_a_scopes_file_and_by_the_stand_ins_scope(client, board):
         refused = client.post(where, {"check": asked, **sent})
         assert refused.status_code == 422 and said in refused.content.decode()
     assert client.post(where, {"check": "nothing"}).status_code == 422
-    proving.make_idle()
+    make_idle()
     refused = client.post(where, {"check": asked, "stand-in": "1"})
     assert refused.status_code == 422 and "has power" in refused.content.decode()
 

@@ -13,7 +13,7 @@ from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Unit
 from idlebench.web.unit.state import unit_state
 from tests import typed
-from tests.web.helpers import pass_up_to, power_at, settle
+from tests.web.helpers import make_idle, pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db
 
@@ -38,7 +38,7 @@ def test_the_bench_goes_on_with_the_most_urgent_unit(client, surveyed):
     pass_up_to(first, "full")
     power_at(first, "full")
     assert services.open_units()[0].pk == first.pk
-    proving.make_idle()
+    make_idle()
 
 
 def test_what_is_handed_over_stands_last_and_asks_nothing(client, demo):
@@ -94,7 +94,7 @@ def test_the_way_up_leads_step_by_step_and_next_never_is_power(client, surveyed)
     assert "takes-page" in text and not re.search(r'class="btn (stop )?act', text), (
         "after a failure only make idle is at hand"
     )
-    proving.make_idle()
+    make_idle()
 
 
 def test_one_gauge_a_rail_at_hand_over_is_its_last_reading(client, demo):

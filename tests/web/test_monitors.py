@@ -18,7 +18,7 @@ from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
 from idlebench.web.unit.state import board_state, unit_state
 
-from .helpers import good_text, wait_out
+from .helpers import good_text, make_idle, wait_out
 
 pytestmark = pytest.mark.django_db
 BY_PROBE = "11.6 kV probe 3 %"
@@ -170,11 +170,11 @@ def pass_up_to(unit, stop):
     """Every step before one, every reading good; what was chosen is in already."""
     for step in unit_state(unit.pk).proof.steps:
         if unit_state(unit.pk).live_step and (step.rewire or not step.live):
-            proving.make_idle()
+            make_idle()
         if step.key.startswith(stop):
             break
         answer(unit, step)
-    proving.make_idle()
+    make_idle()
     return next(s for s in unit_state(unit.pk).proof.steps if s.key.startswith(stop))
 
 
@@ -231,7 +231,7 @@ def test_an_anode_too_high_turns_live_into_off_now_and_the_stand_in_reads_it_as_
         proving.override(monitor.pk, anode.key, "the probe was wrong, surely")
     following = next(s.key for s in unit_state(monitor.pk).proof.steps if s.key.startswith("mfield"))
     assert gates.power(unit_state(monitor.pk).proof, following)
-    proving.make_idle()
+    make_idle()
     assert "live offnow" not in client.get("/").content.decode()
     assert len(gates.tube(unit_state(monitor.pk).proof)) == 3, "the discharge is asked again"
     assert gates.power(unit_state(monitor.pk).proof, following), "what came after is shut"

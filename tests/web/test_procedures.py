@@ -10,6 +10,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from idlebench.catalogue import house_procedures
+from idlebench.core.prove.facts import MAINS_SIDE, NO_SHORT
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.calendar.services import make
 from idlebench.web.keep.coming import take_in
@@ -157,6 +158,7 @@ def test_hands_stay_off_under_power_and_where_stores_are_charged(surveyed):
 
 def test_a_check_with_a_limit_is_a_reading_of_the_record(surveyed, client):
     unit = surveyed.unit
+    discharge(unit)
     keys = services.add(unit.pk, KEYS)
     run(keys, 1, 2, 3)
     over(keys)
@@ -181,6 +183,63 @@ def test_no_limit_but_a_keyboards_is_typed_anew(surveyed, client):
     assert client.post(url, {"step": number, "limit": "resistance at most 50"}).status_code == 422
     lead.refresh_from_db()
     assert lead.to_core() == house_procedures()["plug-and-lead"]
+
+
+#: Procedures of a whole machine that put hands into it.
+WHOLE = [name for name, procedure in house_procedures().items() if procedure.of == "unit" and procedure.opens]
+
+
+def test_there_are_procedures_that_open_the_whole_machine():
+    assert {"fan", "plug-and-lead", "least-service", "reversible-video", "socket-conversion"} <= set(WHOLE)
+
+
+@pytest.mark.parametrize("name", [*WHOLE, KEYS, "drive-service"])
+def test_a_procedure_puts_no_hands_into_a_charged_machine(surveyed, client, name):
+    unit = surveyed.unit
+    row = services.add(unit.pk, name)
+    for act, more in (
+        ("done", {"reading": "yes"}),
+        ("skip", {"reason": "not this machine"}),
+        ("failed", {"reason": "it would not move"}),
+    ):
+        refused = client.post(reverse("procedure_act", args=[unit.pk, row.pk, act]), {"step": 1, **more})
+        assert refused.status_code == 409 and "C1 on PS-1 is not logged as discharged" in refused.content.decode(), act
+    assert not ProcedureStep.objects.exists() and not Event.objects.filter(kind="mend").exists()
+    discharge(unit)
+    services.skip(unit.pk, row.pk, 1, "not this machine")
+    assert not Event.objects.filter(kind="mend").exists(), "nobody had hands in it"
+
+
+def test_a_procedure_of_one_board_asks_the_stores_of_all(surveyed):
+    """The board lies in the same case as the store."""
+    board = surveyed.unit.boards.get(name="MB-80")
+    wash = services.add(surveyed.unit_id, WASH, board.pk)
+    with pytest.raises(GateShut) as shut:
+        run(wash, 1)
+    assert [r.rule for r in shut.value.reasons] == ["charged"]
+    discharge(surveyed.unit)
+    run(wash, 1)
+
+
+def test_work_on_the_whole_machine_is_asked_again(surveyed):
+    """A new mains lead: the case was open, and earth, plug and every rail are read again."""
+    unit = surveyed.unit
+    settle(unit)
+    pass_up_to(unit, "limited")
+    before = unit_state(unit.pk).proof
+    assert not before.open_checks(before.steps[0])
+    lead = services.add(unit.pk, "plug-and-lead")
+    first = lead.to_core().steps[0]
+    services.done(unit.pk, lead.pk, 1, "yes" if first.check else "")
+    proof = unit_state(unit.pk).proof
+    asked = {c.key for c in proof.open_checks(proof.steps[0])}
+    assert "cold.look.loose" in asked, "the case was opened"
+    mains = {c.key for c in proof.steps[0].checks if c.fact == MAINS_SIDE}
+    assert mains and not [key for key in mains if proof.done(proof.check(key))], "the mains side is read again"
+    assert {c.key for c in proof.steps[0].checks if c.fact == NO_SHORT} <= asked
+    assert not proof.step_done(proof.step("dummy"))
+    why = proof.standing(proof.check("cold.look.loose")).void
+    assert why == "the case was opened again after it"
 
 
 def test_a_handed_over_unit_takes_no_procedure(surveyed):

@@ -1,15 +1,17 @@
 """Gates kept by the server: cold checks, the way up, LIVE, idle, override, hand-over."""
 
+import re
+
 import pytest
 import time_machine
 from django.urls import reverse
+from django.utils import timezone
 
-from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Entry, PowerSession, Reading, Unit
 from idlebench.web.survey.services import add_line
 from idlebench.web.unit.state import unit_state
 
-from .helpers import before_power, good_text, pass_step, pass_up_to, power_at, settle, wait_out
+from .helpers import before_power, good_text, live_session, make_idle, pass_step, pass_up_to, power_at, settle, wait_out
 
 pytestmark = pytest.mark.django_db
 
@@ -107,14 +109,14 @@ def test_the_way_up(client, ready):
     assert unit_state(ready.pk).proof.current.key == "feed"
     shut = on(client, ready, "feed")
     assert shut.status_code == 409 and "Make idle" in shut.content.decode()
-    client.post(reverse("idle"))
+    client.post(reverse("idle"), live_session())
     assert "IDLE" in client.get("/").content.decode() and unit_state(ready.pk).session is None
     assert "power was on after it" in stood(ready, "cold.discharge.ps-1.c1").void
     for step in unit_state(ready.pk).proof.steps[-2:]:
         if unit_state(ready.pk).live_step and step.rewire:
-            proving.make_idle()
+            make_idle()
         pass_step(ready, step)
-    proving.make_idle()
+    make_idle()
     assert not unit_state(ready.pk).proof.proven, "the stores were not read empty after it"
     before_power(ready)
     assert unit_state(ready.pk).proof.proven
@@ -131,7 +133,7 @@ def test_the_hold_is_measured_by_the_server(client, ready):
         now.shift(299)
         refused = read(client, ready, "up.full.hold", "yes", "full")
         assert refused.status_code == 409 and "Answer it in 1 s" in refused.content.decode()
-        client.post(reverse("idle"))
+        client.post(reverse("idle"), live_session())
         before_power(ready)
         on(client, ready, "full")
         now.shift(10)
@@ -149,7 +151,7 @@ def test_first_power_is_refused_by_ripple_then_passes(client, ready):
     post(client, "reading", ready, **data, step="full")
     page = client.get(reverse("power", args=[ready.pk]) + "?step=full").content.decode()
     assert "80 mV" in page and 'role="alert" tabindex="-1" autofocus' in page and "then discharge" in page
-    client.post(reverse("idle"))
+    client.post(reverse("idle"), live_session())
     refused = on(client, ready, "feed")
     assert refused.status_code == 409 and "80 mV, limit at most 50 mV" in refused.content.decode()
     before_power(ready)
@@ -265,7 +267,41 @@ def test_the_sheet_as_pdf_says_what_the_page_says(client, ready):
 
 
 def test_make_idle_twice_is_no_harm(client, db):
-    assert client.post(reverse("idle")).status_code == 302
+    assert client.post(reverse("idle"), live_session()).status_code == 302
+
+
+def test_a_page_left_open_makes_no_other_unit_idle(client, unit):
+    """Two devices: unit A's page stays open on one while unit A is made idle and unit B is switched on from the other."""
+    job = unit.job
+    other = Unit.objects.create(job=job, name="B")
+    begun = lambda of: PowerSession.objects.create(unit=of, step="full", title="230 V in", began=timezone.now())  # noqa: E731
+    session = begun(unit)
+    page = client.get(reverse("power", args=[unit.pk])).content.decode()
+    shown = set(re.findall(r'name="session" value="(\d+)"', page))
+    assert shown == {str(session.pk)}, "every Make idle of the page names the session it means"
+    stale = {"session": str(session.pk)}
+    assert client.post(reverse("idle"), stale).status_code == 302
+    assert client.post(reverse("idle"), stale).status_code == 302, "said twice, with nothing live, it is no harm"
+    on = begun(other)
+    for posted, said in (
+        (stale, "Unit B has power, not unit A whose page this is"),
+        ({}, "does not say which unit it means"),
+        *(
+            ({"session": odd}, "does not say which")
+            for odd in ("", "0", "-1", "x", "9" * 40, "٣", str(on.pk + 1), "\x00")
+        ),
+    ):
+        refused = client.post(reverse("idle"), posted)
+        assert refused.status_code == 409 and said in refused.content.decode(), posted
+    on.refresh_from_db()
+    assert on.ended is None, "unit B has power still, and says so"
+    assert client.post(reverse("idle"), live_session()).status_code == 302
+    # the same unit, switched on again since the page was loaded
+    again = begun(unit)
+    refused = client.post(reverse("idle"), stale)
+    assert refused.status_code == 409 and "switched on again since this page was loaded" in refused.content.decode()
+    again.refresh_from_db()
+    assert again.ended is None
 
 
 def test_a_local_earth_limit_only_goes_down(client, unit):

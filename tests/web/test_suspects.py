@@ -9,7 +9,7 @@ from idlebench.web.proving.faulting import Case
 from idlebench.web.records.models import Reading, Unit
 from idlebench.web.unit.state import unit_state
 
-from .helpers import discharge, pass_up_to, power_at, settle
+from .helpers import discharge, make_idle, pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db
 
@@ -163,7 +163,7 @@ def test_readings_that_cannot_be_or_may_not_be_taken_now_are_refused(client, boa
 def test_cold_readings_wait_for_idle_and_for_empty_stores(client, board):
     unit = board.unit
     failed_at_full(board)
-    proving.make_idle()
+    make_idle()
     typed = {"board": board.pk, "point": "C1 esr", "value": "0.2"}
     refused = post(client, "read", unit, **typed)
     assert refused.status_code == 409 and "discharged" in refused.content.decode()
@@ -252,7 +252,7 @@ def test_a_suspect_is_the_cause_only_once_it_was_worked_on_and_its_rail_passed_s
         return post(client, "settle", unit, board=board.pk, cause=cause.pk, what="confirm")
 
     assert "Nothing was done to VR1" in confirm().content.decode()
-    proving.make_idle()
+    make_idle()
     discharge(unit)
     # another part's mend does not count for it
     client.post(reverse("mend", args=[board.pk]), {"mend": "R7 resoldered"})

@@ -18,7 +18,7 @@ from idlebench.web.unit.state import board_state, unit_state
 from idlebench.web.unit.stock import count_in
 from idlebench.web.unit.wanted import places
 
-from .helpers import discharge, good_text, pass_up_to, power_at, settle
+from .helpers import discharge, good_text, make_idle, pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db
 
@@ -123,7 +123,7 @@ def test_nothing_is_changed_while_a_store_may_be_charged_or_power_is_on(surveyed
     ):
         with pytest.raises(GateShut):
             act()
-    proving.make_idle()
+    make_idle()
     with pytest.raises(GateShut) as shut:
         swapping.device_swapped(board.pk, "Q1", "another")
     assert shut.value.reasons[0].rule == "charged"

@@ -15,7 +15,7 @@ from idlebench.web.records.models import Unit
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit.state import unit_state
 
-from .helpers import before_power, discharge, pass_up_to, power_at, settle
+from .helpers import before_power, discharge, make_idle, pass_up_to, power_at, settle
 from .test_junk import addresses
 
 pytestmark = pytest.mark.django_db
@@ -144,7 +144,7 @@ def test_the_sheet_tells_what_failed_and_what_was_done(client, surveyed):
     before_power(unit)
     power_at(unit, "full")
     proving.take_reading(unit.pk, "up.full.+5-v.ripple", "120m")
-    proving.make_idle()
+    make_idle()
     discharge(unit)
     swapping.mend(surveyed.pk, "J4 reflowed")
     pass_up_to(unit, "")

@@ -49,6 +49,22 @@ def change(proof: Proof, events: Sequence[Event]) -> Reasons:
     )
 
 
+def make_idle(meant: str, live: str, again: bool) -> Reasons:
+    """Who says that the power is off says of which unit, and of which time: a page left open on another device means another.
+
+    Args:
+        meant: the unit whose power the page tells of, "" where it tells of none. live: the unit that has power. again: whether both are
+            the same unit, which was made idle and switched on again since.
+    """
+    if again:
+        said = f"Unit {live} was switched on again since this page was loaded."
+    elif meant:
+        said = f"Unit {live} has power, not unit {meant} whose page this is."
+    else:
+        said = f"Unit {live} has power, and this page does not say which unit it means."
+    return (Shut("other", said, f"Switch unit {live} off at the mains. Then load its page and make it idle there."),)
+
+
 def idle(proof: Proof) -> Reasons:
     """Nothing is done inside a unit that has power."""
     return (Shut("live", f"Unit {proof.name} has power.", "Make idle first."),) if proof.live else ()
@@ -109,6 +125,11 @@ def touch(proof: Proof, board: str) -> Reasons:
     """Hands on a board, by its row: it is idle and its stores are empty; after power, those of the whole unit."""
     near = [c for c in proof.discharges if proof.record.ever_powered or board in c.boards or c.kept_by]
     return (*idle(proof), *charged(proof, near), *_reforming(proof))
+
+
+def inside(proof: Proof) -> Reasons:
+    """Hands anywhere in the machine: it is idle, and the stores of every board are empty."""
+    return (*idle(proof), *charged(proof, proof.discharges), *_reforming(proof))
 
 
 def tube(proof: Proof) -> Reasons:
@@ -224,14 +245,12 @@ def drying(proof: Proof) -> Reasons:
     return tuple(Shut("wet", f"{words}.", "Let it dry: water stays longest under parts.") for words in proof.wet)
 
 
-def procedure_step(
-    proof: Proof, board: str, opens: bool, number: int, unmet: Sequence[int], waits: str, settled: bool
-) -> Reasons:
+def procedure_step(proof: Proof, opens: bool, number: int, unmet: Sequence[int], waits: str, settled: bool) -> Reasons:
     """A step of a procedure is done, skipped or failed.
 
     Args:
-        board: the row it is on, "" for the whole machine. opens: whether hands go inside. unmet: steps before it that are open.
-        waits: when the wait before it is over, in words, "" where none runs. settled: whether it is done already.
+        opens: whether hands go inside: then whatever board it is on, the stores of all boards are within reach. unmet: steps before
+            it that are open. waits: when the wait before it is over, in words, "" where none runs. settled: whether it is done already.
     """
     reasons = list(closed(proof))
     if settled:
@@ -241,7 +260,7 @@ def procedure_step(
     if waits:
         reasons.append(Shut("wait", f"The wait before step {number} runs until {waits}.", "Nothing hurries it."))
     if opens:
-        reasons += touch(proof, board) if board else idle(proof)
+        reasons += inside(proof)
     return tuple(reasons)
 
 
@@ -671,10 +690,12 @@ __all__ = [
     "first_look",
     "hand_over",
     "idle",
+    "inside",
     "leave_in",
     "leave_out",
     "left_out",
     "mains_parts",
+    "make_idle",
     "measure",
     "mend",
     "moving",

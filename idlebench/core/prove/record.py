@@ -108,10 +108,12 @@ class Void:
             return False
         if self.where == OWN:
             return event.row in check.rows
+        # work on the whole machine names no board, and may have been on any
+        there = event.board in check.boards or (event.kind == MEND and not event.board)
         if self.where == BOARDS:
-            return event.board in check.boards
+            return there
         if self.where == MAINS_PLACES:
-            return event.board in check.boards and (event.mains or event.kind in (BOARD, MEND, FUSE))
+            return there and (event.mains or event.kind in (BOARD, MEND, FUSE))
         return True
 
 

@@ -132,9 +132,8 @@ def standing(row: UnitProcedure) -> Standing:
 def shut(state: UnitState, stands: Standing, number: int) -> tuple[Shut, ...]:
     """Why a step cannot be settled now."""
     until = stands.waits(number, timezone.now())
-    board = board_id(stands.row.board_id) if stands.row.board_id else ""
     return gates.procedure_step(
-        state.proof, board, stands.core.opens, number, stands.unmet(number),
+        state.proof, stands.core.opens, number, stands.unmet(number),
         f"{timezone.localtime(until):%H:%M on %-d %b}" if until else "", number in stands.settled,
     )  # fmt: skip
 
@@ -228,7 +227,8 @@ def _settled(door: Open, stands: Standing, number: int, state: str, reason: str 
     row.save(update_fields=["waits_until", "dries_until", "ended", "soaked"])
     board = board_id(row.board_id) if row.board_id else ""
     words = f"{row.title}, step {number} {state}"
-    if stands.core.opens and state == ProcedureStep.DONE and board:
+    if stands.core.opens and state != ProcedureStep.SKIPPED:
+        # hands were inside, whatever came of it
         note(door.state.row, MEND, now, row=procedure_id(row.pk), board=board, words=words)
     log(door.state.row, "procedure", f"{words}: {step.text[:120]}{'. ' + reason if reason else ''}.")
     return made

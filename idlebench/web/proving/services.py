@@ -129,11 +129,24 @@ def _power(state: UnitState, key: str, asked: int) -> PowerSession:
 
 
 @transaction.atomic
-def make_idle() -> int | None:
-    """Log that the unit that has power has none any more; its key, None where none had. Always open."""
+def make_idle(meant: int | None) -> int | None:
+    """Log that a unit has no power any more; its key, None where none had.
+
+    Args:
+        meant: the key of the session of power that is over, as the page told of it. It is ended once, however often that is said.
+
+    Raises:
+        GateShut: another unit has power now, or this one since again, or the page said of none which it means.
+    """
     session = PowerSession.objects.filter(ended=None).select_related("unit").first()
     if session is None:
         return None
+    if session.pk != meant:
+        before = PowerSession.objects.filter(pk=meant).select_related("unit").first() if meant else None
+        reasons = gates.make_idle(
+            before.unit.name if before else "", session.unit.name, session.unit == before.unit if before else False
+        )
+        raise GateShut("Nothing was made idle", reasons)
     _idle(session, timezone.now())
     return session.unit_id
 

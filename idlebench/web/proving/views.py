@@ -241,8 +241,9 @@ def power_on(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def idle(request: HttpRequest) -> HttpResponse:
-    """Make the live unit idle; from any page."""
-    unit = services.make_idle()
+    """Make the unit idle whose power the page tells of; from any page."""
+    session = request.POST.get("session", "")
+    unit = services.make_idle(int(session) if session.isascii() and session.isdigit() and len(session) < 18 else None)
     return redirect("power", unit) if unit else redirect("bench")
 
 

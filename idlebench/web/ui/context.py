@@ -12,8 +12,9 @@ from django.utils import timezone
 
 @dataclass(frozen=True)
 class Live:
-    """The unit that has power."""
+    """The unit that has power. session: the key of this time of power, for whoever says that it is over."""
 
+    session: int
     unit: str
     unit_id: int
     title: str
@@ -46,7 +47,7 @@ def shell(request: HttpRequest) -> dict[str, object]:
     live, running, now = None, [], timezone.now()
     for what, pk, unit, name, title, at, off_now in rows:
         if what == "power":
-            live = Live(name, unit, title, at, off_now)
+            live = Live(pk, name, unit, title, at, off_now)
         else:
             running.append(Waits(name, title, unit, pk, at, at <= now))
     chosen = request.COOKIES.get("theme")
