@@ -97,3 +97,17 @@ def test_a_map_that_does_not_go_with_the_list(change, supplier, said):
     with pytest.raises(BadInput) as refused:
         check(columns, header, supplier)
     assert said in str(refused.value)
+
+
+@pytest.mark.parametrize("name", ["Ripple " + "1" * 16_000, "x" * 121, "Price 1" + "." * 500])
+def test_a_heading_is_refused_before_anything_looks_for_words_in_it(name):
+    with pytest.raises(BadInput) as refused:
+        read_foreign(f"part,{name}\nA,1\n")
+    assert "at most 120 characters" in str(refused.value)
+
+
+def test_a_frequency_in_a_heading_is_read_whole():
+    assert (
+        column_map.read_foreign("part,Ripple 100kHz mA,value,volts\nA,1,1u,16\n").guess["ripple"] == "Ripple 100kHz mA"
+    )
+    assert column_map.read_foreign(f"part,Ripple {'1' * 100},b\nA,1,1\n").header[1].startswith("Ripple 1")

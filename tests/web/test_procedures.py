@@ -166,7 +166,7 @@ def test_a_check_with_a_limit_is_a_reading_of_the_record(surveyed, client):
     assert client.post(url, {"step": 4}).status_code == 422, "nothing typed"
     assert client.post(url, {"step": 4, "reading": "warm"}).status_code == 422
     assert client.post(url, {"step": 4, "reading": "140"}).status_code == 302
-    assert ProcedureStep.objects.get(number=4).state == "failed" and not Reading.objects.get().passed
+    assert ProcedureStep.objects.get(number=4).state == "failed" and not Reading.objects.get(step="procedure").passed
     limit = reverse("procedure_act", args=[unit.pk, keys.pk, "limit"])
     assert client.post(limit, {"step": 4, "limit": "volts at most 400"}).status_code == 422
     assert client.post(limit, {"step": 1, "limit": "resistance at most 400"}).status_code == 422
@@ -237,9 +237,8 @@ def test_work_on_the_whole_machine_is_asked_again(surveyed):
     mains = {c.key for c in proof.steps[0].checks if c.fact == MAINS_SIDE}
     assert mains and not [key for key in mains if proof.done(proof.check(key))], "the mains side is read again"
     assert {c.key for c in proof.steps[0].checks if c.fact == NO_SHORT} <= asked
-    assert not proof.step_done(proof.step("dummy"))
     why = proof.standing(proof.check("cold.look.loose")).void
-    assert why == "the case was opened again after it"
+    assert why.startswith("the case was opened again after it")
 
 
 def test_a_handed_over_unit_takes_no_procedure(surveyed):

@@ -5,7 +5,7 @@ import time_machine
 from django.urls import reverse
 
 from idlebench.web.records.models import Entry, Part, ReformRun
-from idlebench.web.survey.services import add_line
+from idlebench.web.survey.services import add_line, paste
 from idlebench.web.unit.state import board_state
 
 pytestmark = pytest.mark.django_db
@@ -98,3 +98,14 @@ def test_what_is_not_reformed(client, surveyed, old):
     assert do(client, old, "begin", "1k").status_code == 409
     assert do(client, old, "dance").status_code == 422
     assert do(client, old, "current", "a lot").status_code == 422
+
+
+def test_a_part_that_cannot_be_reformed_has_a_page_that_says_why(client, surveyed):
+    for line, words in (
+        ("C31 10u", "known volts"), ("C32 100n 63V film", "Only an electrolytic"), ("C33 10u 16V 5x11 looks burst", "It is burst"),
+    ):  # fmt: skip
+        paste(surveyed, line, good_rows=False)
+        part = surveyed.parts.get(ref=line.split()[0])
+        page = client.get(reverse("reform", args=[part.pk]))
+        assert page.status_code == 200 and words in page.content.decode() and 'id="reform"' not in page.content.decode()
+        assert do(client, part, "begin", "2k2").status_code in (409, 422) and not ReformRun.objects.exists()

@@ -11,7 +11,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from ..text.csvtable import decode
 from ..text.quantity import decimal
 from .tables import CATALOGUE
@@ -56,6 +56,8 @@ SCALES = {
     "mm": {"cm": 10.0},
     "V": {"kv": 1e3},
 }
+#: Letters of a heading at most.
+LONGEST = 120
 #: Columns that are given at a frequency, and where it is kept.
 AT = {"esr": "esr_frequency", "ripple": "ripple_frequency"}
 #: Rows shown before anything is taken.
@@ -120,6 +122,8 @@ def read_foreign(data: bytes | str) -> Foreign:
         tuple(cell.strip() for cell in row) for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter)
     ]
     header = rows[0]
+    for name in header:
+        no_longer_than(name, LONGEST, "heading")
     if len(header) < 2:
         raise BadInput(lines[0][:60], "columns apart by commas, semicolons or tabs", "", "file")
     return Foreign(header, tuple(rows[1:]), guess(header))
@@ -166,7 +170,7 @@ def frequency_in(header: str) -> float | None:
     >>> frequency_in('Impedance 100kHz (mΩ)'), frequency_in('ESR')
     (100000.0, None)
     """
-    hit = re.search(r"(\d+(?:[.,]\d+)?)\s*(k|M)?Hz", header, re.I)
+    hit = re.search(r"(?<![\d.,])(\d+(?:[.,]\d+)?)\s*(k|M)?Hz", header, re.I)
     if not hit:
         return None
     return float(hit[1].replace(",", ".")) * {"k": 1e3, "m": 1e6}.get((hit[2] or "").lower(), 1.0)

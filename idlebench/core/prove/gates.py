@@ -273,7 +273,13 @@ def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
     """Volts on an old store, through a resistor: the unit idle, and a part worth it."""
     reasons = [*closed(proof), *idle(proof)]
     if part.kind != "wet" or not part.volts:
-        reasons.append(Shut("kind", "Only a wet part with known volts is reformed."))
+        reasons.append(
+            Shut(
+                "kind",
+                "Only an electrolytic with known volts can be reformed.",
+                "Type its volts at Survey where they are missing.",
+            )
+        )
     if part.looks in ("burst", "leaking", "bulging", "missing", "cracked"):
         reasons.append(Shut("looks", f"It is {part.looks}: it is replaced, not reformed."))
     if running:

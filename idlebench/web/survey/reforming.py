@@ -44,10 +44,15 @@ class RunState:
 
 
 def steps_of(part: Part) -> list[tuple[float, float, int]]:
-    """What a run of a part goes through: each step's volts, its limit in A, and its number."""
-    return [
-        (share * part.volts, reform.limit_at(part.value, share * part.volts), i) for i, share in enumerate(reform.STEPS)
-    ]
+    """What a run of a part goes through: each step's volts, its limit in A, and its number; nothing where its volts are not known."""
+    return (
+        []
+        if not part.volts
+        else [
+            (share * part.volts, reform.limit_at(part.value, share * part.volts), i)
+            for i, share in enumerate(reform.STEPS)
+        ]
+    )
 
 
 def open_run(part: Part) -> ReformRun | None:

@@ -9,6 +9,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from idlebench.core.judge.measure import must_be_read_empty, stored
+from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut
 
 from ..records.models import Part
@@ -74,11 +75,15 @@ def reform(request: HttpRequest, pk: int) -> HttpResponse:
     run = reforming.open_run(part)
     found = reforming.state_of(run) if run else None
     runs = part.reforming.exclude(discharged=None)
+    here = board.find(part.ref)
+    # what a run can never be begun for is said before anything is typed; what only waits is said when it is begun
+    never = () if run else tuple(r for r in gates.reform(state.proof, here.core, False) if r.rule in ("kind", "looks"))
     context = {
         "state": state,
         "board": board,
         "stage": "survey",
-        "part": board.find(part.ref),
+        "part": here,
+        "never": never,
         "found": found,
         "ahead": reforming.steps_of(part),
         "runs": runs,
