@@ -9,6 +9,7 @@ from faulting import main as faulting
 from growth import growth
 from plans import plans
 from simulating import simulating
+from starting import starting
 from timing import best_ms, best_of_both, median_ms
 from waiting import waiting
 from with_demo import CHROMIUM, demo_home, served
@@ -236,6 +237,7 @@ def large_board(home: str) -> None:
 
 if __name__ == "__main__":
     with demo_home() as home:
+        starting(str(home))
         supplies()
         choosing()
         ranking()
