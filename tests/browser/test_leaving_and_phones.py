@@ -190,6 +190,10 @@ def test_the_theme_follows_the_machine_until_d_says_otherwise_and_paper_is_white
     assert ground() > 200
     page.emulate_media(color_scheme="dark", media="print")
     assert ground() == 255 and ink() < 60
+    head = page.evaluate(
+        "(({position, backgroundColor}) => [position, backgroundColor])(getComputedStyle(document.querySelector('main > .head')))"
+    )
+    assert head == ["static", "rgb(255, 255, 255)"], "the title lies over nothing on paper"
     page.goto(f"/unit/{clock.pk}/handover.html")
     assert ink() < 60
     context.close()
