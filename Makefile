@@ -65,7 +65,7 @@ demo: $(STAMPS)/venv $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango
 # what is to be fetched is fetched side by side, and says how long it took
 test:
 	@start=$$SECONDS; $(MAKE) --no-print-directory -j 3 set-up && echo "set-up: $$((SECONDS - start)) s"
-	@start=$$SECONDS; $(MAKE) --no-print-directory lint tests && echo "tests: $$((SECONDS - start)) s"
+	@start=$$SECONDS; $(MAKE) --no-print-directory -j 2 lint tests && echo "tests: $$((SECONDS - start)) s"
 
 set-up: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium $(STAMPS)/pdftools $(STAMPS)/fresh
 
@@ -81,7 +81,7 @@ $(STAMPS)/fresh: $(STAMPS)/dist $(STAMPS)/asked-for
 	$(PY) -m pip --python $(STAMPS)/new-user/bin/python check
 	@touch $@
 
-# all tests in one run: three workers keep two cores busy while a browser draws, the longest begin first
+# all tests in one run, lint beside them: three workers keep two cores busy while a browser draws, the longest begin first
 tests: set-up
 	$(PY) -m pytest -n 3 --dist loadgroup --no-loadscope-reorder --durations 30 tests
 

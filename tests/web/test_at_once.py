@@ -44,19 +44,7 @@ PARTS = (("BIG", 2200e-6, 25, 16, 25, 7.5), ("SMALL", 100e-6, 25, 6.3, 11, 2.5))
 
 
 @pytest.fixture
-def committed(django_db_setup, django_db_blocker):
-    """What is written is there for other threads. It is taken away again afterwards, and the house catalogue stays."""
-    with django_db_blocker.unblock():
-        yield
-        Job.objects.all().delete()
-        Part.history.all().delete()
-        Choice.history.all().delete()
-        CatalogueItem.objects.filter(part__in=[name for name, *_ in PARTS]).delete()
-        connection.close()
-
-
-@pytest.fixture
-def unit(committed):
+def unit(db):
     """A unit of a supply alone, surveyed, with the parts it takes on the shelf."""
     for part, value, volts, diameter, height, pitch in PARTS:
         CatalogueItem.objects.create(
