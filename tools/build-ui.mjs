@@ -7,7 +7,7 @@ mkdirSync(`${out}/fonts`, { recursive: true });
 mkdirSync(`${out}/licences`, { recursive: true });
 copyFileSync("node_modules/htmx.org/dist/htmx.min.js", `${out}/htmx.js`);
 copyFileSync("node_modules/@alpinejs/csp/dist/cdn.min.js", `${out}/alpine.js`);
-// browsers read woff2; PDF sheets read woff, which is unpacked fifty times as fast
+// browsers read woff2; PDF sheets read woff, which is unpacked far faster
 const font = (family, file, name) => {
   for (const kind of ["woff2", "woff"]) {
     copyFileSync(`node_modules/@fontsource/${family}/files/${family}-latin-${file}-normal.${kind}`, `${out}/fonts/${name}.${kind}`);

@@ -92,7 +92,7 @@ def test_a_resistor_that_cannot_be(client, old, typed, said):
 def test_what_is_not_reformed(client, surveyed, old):
     film, leaking = Part.objects.get(ref="C3"), Part.objects.get(ref="C1")
     assert do(client, film, "begin", "1k").status_code == 409
-    assert "replaced, not reformed" in do(client, leaking, "begin", "1k").content.decode()
+    assert "only a sound part is reformed" in do(client, leaking, "begin", "1k").content.decode()
     assert do(client, old, "current", "1m").status_code == 422, "no run is open"
     do(client, old, "begin", "1k")
     assert do(client, old, "begin", "1k").status_code == 409
@@ -102,7 +102,7 @@ def test_what_is_not_reformed(client, surveyed, old):
 
 def test_a_part_that_cannot_be_reformed_has_a_page_that_says_why(client, surveyed):
     for line, words in (
-        ("C31 10u", "known volts"), ("C32 100n 63V film", "Only an electrolytic"), ("C33 10u 16V 5x11 looks burst", "It is burst"),
+        ("C31 10u", "known volts"), ("C32 100n 63V film", "Only an electrolytic"), ("C33 10u 16V 5x11 looks burst", "C33 is burst. Replace it"),
     ):  # fmt: skip
         paste(surveyed, line, good_rows=False)
         part = surveyed.parts.get(ref=line.split()[0])

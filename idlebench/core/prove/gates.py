@@ -277,11 +277,11 @@ def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
             Shut(
                 "kind",
                 "Only an electrolytic with known volts can be reformed.",
-                "Type its volts at Survey where they are missing.",
+                "If the volts are missing, type them at Survey.",
             )
         )
     if part.looks in ("burst", "leaking", "bulging", "missing", "cracked"):
-        reasons.append(Shut("looks", f"It is {part.looks}: it is replaced, not reformed."))
+        reasons.append(Shut("looks", f"{part.ref} is {part.looks}. Replace it; only a sound part is reformed."))
     if running:
         reasons.append(Shut("open", "A run is open already.", "Log its discharge first."))
     return tuple(reasons)

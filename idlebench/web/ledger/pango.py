@@ -7,11 +7,10 @@ from functools import cache
 
 from idlebench.core.refusal import Shut
 
-#: The libraries that a PDF is drawn with, each under the names it has on Linux, macOS and Windows.
+#: The libraries without which no PDF is drawn, each under the names it has on Linux, macOS and Windows.
 LIBRARIES = (
     ("libpango-1.0.so.0", "libpango-1.0.dylib", "libpango-1.0-0.dll"),
     ("libpangoft2-1.0.so.0", "libpangoft2-1.0.dylib", "libpangoft2-1.0-0.dll"),
-    ("libharfbuzz-subset.so.0", "libharfbuzz-subset.dylib", "libharfbuzz-subset-0.dll"),
 )
 #: What installs them on Debian.
 INSTALL = "apt-get install libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"

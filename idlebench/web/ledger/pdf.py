@@ -24,7 +24,7 @@ class LocalFiles(URLFetcher):
 
     def fetch(self, url: str, headers: dict[str, str] | None = None) -> URLFetcherResponse:
         address = urlsplit(url).path
-        # the same fonts, packed in a way that is read in a fiftieth of the time
+        # the same fonts as woff: unpacking the six of a sheet took 0.1 s, and 4 s as woff2
         found = address.removeprefix("/static/").replace(".woff2", ".woff")
         path = self.pictures.get(address) or finders.find(found)
         if not path:

@@ -45,14 +45,11 @@ class RunState:
 
 def steps_of(part: Part) -> list[tuple[float, float, int]]:
     """What a run of a part goes through: each step's volts, its limit in A, and its number; nothing where its volts are not known."""
-    return (
-        []
-        if not part.volts
-        else [
-            (share * part.volts, reform.limit_at(part.value, share * part.volts), i)
-            for i, share in enumerate(reform.STEPS)
-        ]
-    )
+    if not part.volts:
+        return []
+    return [
+        (share * part.volts, reform.limit_at(part.value, share * part.volts), i) for i, share in enumerate(reform.STEPS)
+    ]
 
 
 def open_run(part: Part) -> ReformRun | None:
