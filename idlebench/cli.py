@@ -396,8 +396,14 @@ def _serve(args: argparse.Namespace) -> int:
         home.sweep_halves(folder)
         _migrated()
         from .web.keep.backups import by_the_clock, sweep_unclaimed
+        from .web.unit.power_note import looked_at
 
         sweep_unclaimed()
+        if looked_at():
+            print(
+                "idlebench: power was on that this database does not know of. Every store is to be read again.",
+                file=sys.stderr,
+            )
         from .web.server import serve
 
         also = (

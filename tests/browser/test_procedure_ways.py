@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
-
 import pytest
-from django.utils import timezone
 from playwright.sync_api import Page, expect
 
-from idlebench.web.records.models import ProcedureStep, UnitProcedure
+from idlebench.web.records.models import UnitProcedure
 from idlebench.web.unit.state import unit_state
-from tests.web.helpers import discharge
+from tests.web.helpers import discharge, waits_are_over
 
 from .test_ways import Keys
 
@@ -37,9 +34,7 @@ def test_a_wash_with_its_wait(page: Page, surveyed):
     page.goto("/reckoner/")
     expect(page.locator(".timer")).to_contain_text("A: Board wash, by alcohol and brush")
     expect(page.locator(".timer b")).to_contain_text("23:5")
-    past = timezone.now() - timedelta(minutes=1)
-    ProcedureStep.objects.filter(number=4).update(free_at=past)
-    UnitProcedure.objects.update(waits_until=past, dries_until=past)
+    waits_are_over(UnitProcedure.objects.get())
     page.goto("/shelf/")
     expect(page.locator(".timer")).to_contain_text("over")
     page.locator(".timer").click()

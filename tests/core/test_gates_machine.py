@@ -204,7 +204,7 @@ class Bench(RuleBasedStateMachine):
     @rule(board=BOARDS)
     def move_a_board(self, board: str) -> None:
         self.tick()
-        if not gates.moving([self.proof()]) and self.change(here=self.here ^ {board}):
+        if not gates.moving([self.proof()], [board]) and self.change(here=self.here ^ {board}):
             self.worked()
             if board == SUPPLY:
                 self.fuse_read = ""
@@ -461,7 +461,7 @@ class Bench(RuleBasedStateMachine):
         if value is None:
             value = self.inside(check) if good else 1e6 if not check.seen else 0.0
         row = check.key.removeprefix("cold.discharge.")
-        if check.fact not in ("discharged",) and not check.live and self.last_power is not None:
+        if check.fact not in ("discharged", "mains read") and not check.live and self.last_power is not None:
             new = {s for s in self.stores_here() if s in self.fitted}
             assert all(self.empty(s) for s in self.stores_here() - new), "a probe beside a charged store"
         assert check.live == bool(self.live)

@@ -1,15 +1,24 @@
 """Every page of the demo, asked for once."""
 
 import json
+from datetime import UTC, datetime
 
 import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 
 from idlebench.core.reckonings import REGISTRY
+from idlebench.web.records import steady
 from idlebench.web.records.models import Board, Job, Unit
 from tests.conftest import made_once
+
+
+@pytest.fixture
+def one_clock(monkeypatch):
+    """The steady clock goes as the wall clock goes, however a test sets that."""
+    monkeypatch.setattr(steady, "now", lambda: steady.START + (timezone.now() - datetime(2020, 1, 1, tzinfo=UTC)))
 
 
 def all_pages() -> list[str]:

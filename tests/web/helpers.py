@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
+from django.utils import timezone
+
 from idlebench.core import prove
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.web.choose import services as choosing
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import PowerSession, Unit
+from idlebench.web.records import steady
+from idlebench.web.records.models import Event, PowerSession, Unit, UnitProcedure
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
 from idlebench.web.unit.state import UnitState, board_state, unit_state
@@ -103,9 +108,20 @@ def pass_step(unit: Unit, step: prove.Step) -> None:
 
 def wait_out(unit: Unit, minutes: float = prove.HOLD) -> None:
     """Let the hold pass: power came on so much earlier. Only a test may say so."""
-    from datetime import timedelta
-
-    from idlebench.web.records.models import Event
-
     last = Event.objects.filter(unit=unit, kind="power").last()
-    Event.objects.filter(pk=last.pk).update(at=last.at - timedelta(seconds=minutes * 60 + 1))
+    long_ago(last, timedelta(seconds=minutes * 60 + 1))
+
+
+def long_ago(event: Event, ago: timedelta) -> None:
+    """Let something have happened so much earlier, by both clocks. Only a test may say so."""
+    Event.objects.filter(pk=event.pk).update(at=event.at - ago, steady=event.steady - ago)
+
+
+def waits_are_over(procedure: UnitProcedure) -> None:
+    """Let all waits of a procedure be over, by both clocks. Only a test may say so."""
+    past = timezone.now() - timedelta(minutes=1)
+    by_steady = steady.at(past)
+    procedure.steps.exclude(free_at=None).update(free_at=past, free_steady=by_steady)
+    UnitProcedure.objects.filter(pk=procedure.pk).exclude(dries_until=None).update(
+        waits_until=past, dries_until=past, dries_steady=by_steady
+    )

@@ -13,7 +13,7 @@ from idlebench.core.refusal import BadInput, GateShut
 from idlebench.web.intake import services as intake
 from idlebench.web.proving import metered
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import Event, Instrument, Part, PowerSession, Reading
+from idlebench.web.records.models import Event, Instrument, Job, Part, PowerSession, Reading
 from idlebench.web.unit.state import unit_state
 from tests.web.helpers import discharge, live_session, make_idle, pass_up_to, power_at, settle, wait_out
 
@@ -37,8 +37,11 @@ def full(board, truth=""):
     """At full mains, with what its parts really are."""
     board.truth = truth
     board.save()
+    # read of the machine: the stand-in is switched on after it
+    Job.objects.update(meter="")
     pass_up_to(board.unit, "full")
     power_at(board.unit, "full")
+    Job.objects.update(meter="stand-in")
     return unit_state(board.unit_id)
 
 

@@ -164,6 +164,11 @@ def test_a_backup_brings_no_logins_along(loaded, tmp_path, bench):
         assert [
             db.execute(f"SELECT COUNT(*) FROM {t}").fetchone()[0] for t in ("django_session", "records_wrongcode")
         ] == [0, 0]
+        last = (
+            "SELECT kind FROM records_event e WHERE id = (SELECT MAX(id) FROM records_event WHERE unit_id = e.unit_id)"
+        )
+        units = db.execute("SELECT COUNT(*) FROM jobs_unit").fetchone()[0]
+        assert db.execute(last).fetchall() == [("restored",)] * units > [], "every record says that it is of before"
 
 
 def test_a_backup_is_never_written_over_and_needs_a_folder(loaded, bench, tmp_path):

@@ -18,7 +18,7 @@ from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
 from idlebench.web.unit.state import board_state, unit_state
 
-from .helpers import good_text, make_idle, wait_out
+from .helpers import good_text, long_ago, make_idle, wait_out
 
 pytestmark = pytest.mark.django_db
 BY_PROBE = "11.6 kV probe 3 %"
@@ -47,7 +47,7 @@ def check(unit, start):
 def later(unit, minutes):
     """So much time goes by: all that was written is so much older."""
     for event in Event.objects.filter(unit=unit):
-        Event.objects.filter(pk=event.pk).update(at=event.at - timedelta(minutes=minutes))
+        long_ago(event, timedelta(minutes=minutes))
 
 
 def empty(unit):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
-
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
@@ -21,7 +19,7 @@ from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Event, ProcedureStep, Reading, ShopProcedure, UnitProcedure
 from idlebench.web.unit.state import unit_state
 
-from .helpers import discharge, pass_up_to, power_at, settle
+from .helpers import discharge, pass_up_to, power_at, settle, waits_are_over
 
 pytestmark = pytest.mark.django_db
 
@@ -39,13 +37,6 @@ def run(row, *numbers):
         services.done(row.unit_id, row.pk, number)
 
 
-def over(row):
-    """The waits of a procedure are over."""
-    past = timezone.now() - timedelta(minutes=1)
-    ProcedureStep.objects.filter(procedure=row, free_at__isnull=False).update(free_at=past)
-    UnitProcedure.objects.filter(pk=row.pk).update(waits_until=past, dries_until=past)
-
-
 def test_a_wash_from_its_first_step_to_its_last(wash, client):
     run(wash, 1, 2, 3, 4)
     wash.refresh_from_db()
@@ -55,7 +46,7 @@ def test_a_wash_from_its_first_step_to_its_last(wash, client):
     with pytest.raises(GateShut) as shut:
         services.done(wash.unit_id, wash.pk, 5, "yes")
     assert shut.value.reasons[0].rule == "wait"
-    over(wash)
+    waits_are_over(wash)
     assert "over" in client.get("/shelf/").content.decode()
     services.done(wash.unit_id, wash.pk, 5, "yes")
     wash.refresh_from_db()
@@ -97,12 +88,17 @@ def test_the_drying_is_not_skipped_and_a_begun_wash_is_wet(surveyed, wash):
     services.failed(wash.unit_id, wash.pk, 4, "the oven is not free today")
     assert unit_state(wash.unit_id).wet
     run(wash, 4)
-    over(wash)
+    waits_are_over(wash)
     assert not unit_state(wash.unit_id).wet
     services.back(wash.unit_id, wash.pk)
     assert unit_state(wash.unit_id).wet, "taken back, it is to be dried again"
     for number in (3, 2, 1):
         assert services.back(wash.unit_id, wash.pk) == number
+    assert unit_state(wash.unit_id).wet, "to take a step back makes nothing dry"
+    with pytest.raises(GateShut):
+        services.take_off(wash.unit_id, wash.pk)
+    run(wash, 1, 2, 3, 4)
+    waits_are_over(wash)
     assert not unit_state(wash.unit_id).wet
 
 
@@ -161,7 +157,7 @@ def test_a_check_with_a_limit_is_a_reading_of_the_record(surveyed, client):
     discharge(unit)
     keys = services.add(unit.pk, KEYS)
     run(keys, 1, 2, 3)
-    over(keys)
+    waits_are_over(keys)
     url = reverse("procedure_act", args=[unit.pk, keys.pk, "done"])
     assert client.post(url, {"step": 4}).status_code == 422, "nothing typed"
     assert client.post(url, {"step": 4, "reading": "warm"}).status_code == 422

@@ -123,7 +123,7 @@ def test_the_way_up(client, ready):
     assert any("Made idle after" in e.text for e in Entry.objects.all())
 
 
-def test_the_hold_is_measured_by_the_server(client, ready):
+def test_the_hold_is_measured_by_the_server(client, ready, one_clock):
     pass_up_to(ready, "full")
     with time_machine.travel("2026-03-01 10:00:00+00:00", tick=False) as now:
         before_power(ready)

@@ -13,7 +13,7 @@ from idlebench.web.survey.services import undo
 from idlebench.web.unit.state import unit_state
 from tests import typed
 
-from .helpers import before_power, pass_up_to, power_at, settle
+from .helpers import before_power, discharge, pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db
 BUT = ("Removed", "CatalogueItem", "ShelfDevice", "Entry", "Event", "Summary")
@@ -102,6 +102,7 @@ def test_a_part_that_is_swapped_stays_and_a_removed_one_asks_again(surveyed):
 
 
 def test_what_it_belongs_to_comes_back_first(client, surveyed):
+    discharge(surveyed.unit)
     board, unit = removing.remove("board", surveyed.pk), removing.remove("unit", surveyed.unit_id)
     refused = client.post(reverse("bring_back", args=[board.pk]))
     assert refused.status_code == 409 and "Bring the unit back first" in refused.content.decode()
@@ -111,6 +112,7 @@ def test_what_it_belongs_to_comes_back_first(client, surveyed):
 
 
 def test_a_name_that_is_taken_meanwhile_is_told_and_nothing_is_lost(surveyed):
+    discharge(surveyed.unit)
     kept = removing.remove("board", surveyed.pk)
     typed.add_board(surveyed.unit, {"name": "PS-1", "supply": "linear", "width": "120", "height": "80"})
     try:
@@ -125,6 +127,7 @@ def test_a_name_that_is_taken_meanwhile_is_told_and_nothing_is_lost(surveyed):
 
 def test_an_undo_after_it_came_back_undoes_what_was_done_before(surveyed):
     """Going away whole leaves nothing for Survey's undo to meet."""
+    discharge(surveyed.unit)
     kept = removing.remove("board", surveyed.pk)
     removing.bring_back(kept.pk)
     assert "C3" in undo(Board.objects.get(pk=surveyed.pk))
@@ -143,6 +146,7 @@ def test_after_thirty_days_it_is_let_go_with_its_photos(demo):
 
 
 def test_two_requests_at_once_remove_it_once(client, surveyed):
+    discharge(surveyed.unit)
     address = reverse("remove", args=["board", surveyed.pk])
     assert [client.post(address).status_code, client.post(address).status_code] == [302, 404]
     assert Removed.objects.count() == 1

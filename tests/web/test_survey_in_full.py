@@ -15,6 +15,8 @@ from idlebench.web.unit.picture import OnBoard, Row
 from idlebench.web.unit.state import board_state
 from tests import typed
 
+from .helpers import discharge
+
 pytestmark = pytest.mark.django_db
 
 
@@ -242,6 +244,9 @@ def test_the_heat_map_is_drawn_with_its_words(client, surveyed):
 # parts between units
 def test_a_part_moves_between_units_and_both_logs_say_so(client, surveyed, second):
     paste(second, "C2 100u 16V looks missing at 5,5", good_rows=False)
+    refused = client.post(reverse("part_give", args=[part_on(surveyed, "C2").pk]), {"to": second.pk})
+    assert refused.status_code == 409 and "C1 on PS-1 is not logged as discharged" in refused.content.decode()
+    discharge(surveyed.unit)
     response = client.post(reverse("part_give", args=[part_on(surveyed, "C2").pk]), {"to": second.pk})
     assert response.status_code == 302
     given, left = part_on(second, "C2"), part_on(surveyed, "C2")
@@ -264,6 +269,7 @@ def part_on(board, ref):
 
 def test_a_part_is_not_given_where_one_stands_or_nothing_is_left(client, surveyed, second):
     paste(second, "C2 100u 16V sound", good_rows=False)
+    discharge(surveyed.unit)
     for to, said in (
         (second.pk, "a place that is empty"),
         (surveyed.pk, "another unit"),

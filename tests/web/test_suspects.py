@@ -76,8 +76,10 @@ def test_a_blown_fuse_opens_the_page_and_the_second_shuts_power_until_its_cause_
     assert "blown" in shut()
     # moved to another unit, it takes what blew along
     other = Unit.objects.create(job=unit.job, name="B")
+    discharge(unit)
     assert client.post(reverse("move_board", args=[board.pk]), {"unit": other.pk}).status_code == 302
     assert "blown" in {r.rule for r in gates.power(unit_state(other.pk).proof, "limited")}
+    discharge(other)
     client.post(reverse("move_board", args=[board.pk]), {"unit": unit.pk})
     assert "blown" in shut()
     assert client.post(reverse("fuse", args=[board.pk]), {"ref": "F1", "cause": "?"}).status_code == 422

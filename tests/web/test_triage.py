@@ -6,7 +6,7 @@ from django.urls import reverse
 from idlebench.web.records.models import Board, Entry, PowerSession, Unit
 from idlebench.web.unit.state import unit_state
 
-from .helpers import pass_up_to, settle
+from .helpers import discharge, pass_up_to, settle
 
 pytestmark = pytest.mark.django_db
 
@@ -54,6 +54,8 @@ def test_what_is_done_is_not_reckoned_again(client, surveyed):
 
 def test_a_board_moves_with_its_parts_and_both_logs_say_so(client, surveyed, other):
     here = surveyed.unit
+    assert move(client, surveyed, other).status_code == 409, "its store may be charged"
+    discharge(here)
     assert move(client, surveyed, other).status_code == 302
     assert [p.ref for p in unit_state(other.pk).parts] == ["C1", "C2", "C3"]
     assert "PS-1 given to unit B." in Entry.objects.filter(unit=here).values_list("text", flat=True)
@@ -71,6 +73,7 @@ def test_a_moved_boards_checks_are_asked_again(client, surveyed, other):
 
 
 def test_moves_that_cannot_be(client, surveyed, other):
+    discharge(surveyed.unit)
     assert move(client, surveyed, surveyed.unit).status_code == 422
     Board.objects.create(unit=other, name="PS-1")
     twice = move(client, surveyed, other)

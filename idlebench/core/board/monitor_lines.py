@@ -8,7 +8,7 @@ boost C18 transformer T2 transistor Q2 draws 1.1A`` · ``field output IC1 store 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from ..circuit.monitor import beside, field_store, retrace, rise
@@ -357,6 +357,24 @@ def places_of_monitor(monitor: Monitor) -> dict[str, MonitorPlace]:
             "video", (f"on the video rail of {show(monitor.video, 'V')}",), monitor.video
         )
     return found
+
+
+def stages_told(
+    monitors: Mapping[int, Monitor | None], refs: Mapping[int, Collection[str]]
+) -> dict[int, dict[str, MonitorPlace]]:
+    """What each board's places are told by the monitors of a unit, by board. A stage that is not on the board of the lines, such as
+    the neck board's, is told where it is.
+
+    Args:
+        monitors: of each board, None where it has none. refs: what stands on each board.
+    """
+    told: dict[int, dict[str, MonitorPlace]] = {pk: {} for pk in monitors}
+    for pk, monitor in monitors.items():
+        for ref, place in places_of_monitor(monitor).items() if monitor else ():
+            where = [pk] if ref in refs[pk] else [other for other, there in refs.items() if ref in there]
+            for other in where[:1]:
+                told[other][ref] = place
+    return told
 
 
 def tell_monitor(part: Fitted, told: Mapping[str, MonitorPlace]) -> tuple[Fitted, tuple[str, ...], str]:

@@ -9,7 +9,7 @@ A check is made from the unit each time it is asked for, never stored, and nothi
 Source: rail limits of desktop supplies; IEC 61140 practice for stored charge; workshop practice for the order.
 """
 
-from . import gates
+from . import gates, hazards
 from .changed import Changed, Mended, changed_from
 from .checks import (
     EARTH_MOST,
@@ -23,7 +23,7 @@ from .checks import (
     stores_of,
     windings_of,
 )
-from .cold import CONTINUITY, cold_checks, least_resistance
+from .cold import CONTINUITY, cold_checks, fed_rails, least_resistance
 from .proof import Proof
 from .record import Event, Record, Standing, Thing, changes, standing
 from .way_up import HOLD, WAYS, lamp_watts, way_up
@@ -49,7 +49,9 @@ __all__ = [
     "changed_from",
     "changes",
     "cold_checks",
+    "fed_rails",
     "gates",
+    "hazards",
     "lamp_watts",
     "least_resistance",
     "read_reading",

@@ -11,10 +11,11 @@ from ..text.quantity import show
 from ..text.rails_and_chips import Rail, rail_volts
 from .adapters import cold_checks_of
 from .changed import changed_checks
-from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, key_of, stores_of
+from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, Store, key_of, stores_of
 from .cold_mains import mains_side, regulators
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
-from .monitors import cold_checks_of_monitor, discharge_checks
+from .hazards import Left
+from .monitors import cold_checks_of_monitor, discharge_checks, tube_checks
 
 #: Most resistance of a connection, Ω.
 CONTINUITY = 2.0
@@ -24,11 +25,14 @@ SHORT_SHARE = 0.5
 BLEED = 2200.0
 
 
-def cold_checks(boards: Sequence[BoardFacts], mains: float = 230.0, apart: Sequence[str] = ()) -> tuple[Check, ...]:
+def cold_checks(
+    boards: Sequence[BoardFacts], mains: float = 230.0, apart: Sequence[str] = (), left: Sequence[Left] = ()
+) -> tuple[Check, ...]:
     """Everything to be checked before power, made from the unit's own parts, rails, chips and pins.
 
     Args:
-        mains: V rms, nominal. apart: what of the dismantling log is not back, in words.
+        mains: V rms, nominal. apart: what of the dismantling log is not back, in words. left: stores that are on
+            no list any more and may be charged.
     """
     checks: list[Check] = []
     highest = max((abs(rail.nominal) for rail in fed_rails(boards)), default=0.0)
@@ -36,7 +40,8 @@ def cold_checks(boards: Sequence[BoardFacts], mains: float = 230.0, apart: Seque
     for board in boards:
         checks += discharge_checks(board)
     for board in boards:
-        checks += _discharges(board, highest)
+        checks += [_discharge(store, board.id) for store in stores_of(board, highest)]
+    checks += _left(left, checks)
     for board in boards:
         checks += _supply_checks(board) + mains_side(board, mains) + _polarity(board)
         checks += _rails_to_ground(board, boards) + regulators(board) + _pins(board)
@@ -62,54 +67,62 @@ def _counted(apart: Sequence[str]) -> str:
     return f" By the dismantling log, {'; '.join(apart)}: count them in the tray." if apart else ""
 
 
-def _discharges(board: BoardFacts, rails: float) -> list[Check]:
-    checks = []
-    for store in stores_of(board, rails):
-        w = discharge.discharge(store.value, store.volts, BLEED).values
-        how = (
-            f"{show(BLEED, 'Ω')} across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
-            f"{w['first_power']:.3g} W at first, {show(w['energy'], 'J')} stored."
-        )
-        dangerous = store.volts > discharge.DANGEROUS
-        if dangerous:
-            how += " Read it a minute after the resistor comes off: charge creeps back."
-        caution = (
-            "Unplugged, one hand, insulated resistor. Stored charge can kill; this is work for trained people, local codes come first."
-            if dangerous
-            else ""
-        )
-        checks.append(
-            Check(
-                f"cold.discharge.{store.row}",
-                "cold",
-                "dc_volts",
-                f"across {store.ref}",
-                f"Discharged. {how}",
-                low=-discharge.SAFE_TO_HANDLE,
-                high=discharge.SAFE_TO_HANDLE,
-                safety=True,
-                board=board.name,
-                caution=caution,
-                why=discharge.SOURCE,
-                aspect="discharge",
-                nominal=store.volts,
-                reckoning="discharge",
-                inputs=(("value", store.value), ("volts", store.volts), ("resistance", BLEED)),
-                fact=DISCHARGED,
-                names=(
-                    key_of("cold.discharge", board.name, store.ref),
-                    key_of("up.feed.discharge", store.ref),
-                ),
-                rows=frozenset({store.row, board.id}),
-                boards=frozenset({board.id}),
-                of=(
-                    ("value", show(store.value, "F")),
-                    ("most volts", f"{store.volts:.4g} V"),
-                    ("part", store.fitted or "the old one"),
-                ),
-            )
-        )
-    return checks
+def _left(left: Sequence[Left], asked: Sequence[Check]) -> list[Check]:
+    """The discharge of what is on no list any more; not of what came back to it."""
+    keys = {check.key for check in asked}
+    found = [check for store in left if store.tube for check in tube_checks(store.on, store.board, store.volts)]
+    for store in left:
+        if not store.tube:
+            was = Store(store.name, store.on, store.farads, store.volts, store.row, store.part)
+            found.append(_discharge(was, store.board))
+    said = "It is on the list no more, and may be there all the same."
+    return [replace(check, why=f"{said} {check.why}") for check in found if check.key not in keys]
+
+
+def _discharge(store: Store, board: str) -> Check:
+    """The discharge of a store on a board, by the board's row."""
+    w = discharge.discharge(store.value, store.volts, BLEED).values
+    how = (
+        f"{show(BLEED, 'Ω')} across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
+        f"{w['first_power']:.3g} W at first, {show(w['energy'], 'J')} stored."
+    )
+    dangerous = store.volts > discharge.DANGEROUS
+    if dangerous:
+        how += " Read it a minute after the resistor comes off: charge creeps back."
+    caution = (
+        "Unplugged, one hand, insulated resistor. Stored charge can kill; this is work for trained people, local codes come first."
+        if dangerous
+        else ""
+    )
+    return Check(
+        f"cold.discharge.{store.row}",
+        "cold",
+        "dc_volts",
+        f"across {store.ref}",
+        f"Discharged. {how}",
+        low=-discharge.SAFE_TO_HANDLE,
+        high=discharge.SAFE_TO_HANDLE,
+        safety=True,
+        board=store.board,
+        caution=caution,
+        why=discharge.SOURCE,
+        aspect="discharge",
+        nominal=store.volts,
+        reckoning="discharge",
+        inputs=(("value", store.value), ("volts", store.volts), ("resistance", BLEED)),
+        fact=DISCHARGED,
+        names=(
+            key_of("cold.discharge", store.board, store.ref),
+            key_of("up.feed.discharge", store.ref),
+        ),
+        rows=frozenset({store.row, board}),
+        boards=frozenset({board}),
+        of=(
+            ("value", show(store.value, "F")),
+            ("most volts", f"{store.volts:.4g} V"),
+            ("part", store.fitted or "the old one"),
+        ),
+    )
 
 
 def _supply_checks(board: BoardFacts) -> list[Check]:

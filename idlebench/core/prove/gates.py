@@ -18,6 +18,7 @@ from ..refusal import BadInput, Shut
 from ..text.quantity import show
 from ..wording import many
 from .checks import BoardFacts, Check, Step
+from .clock import lasted, set_back
 from .facts import CLIPPED, DISCHARGED, INSIDE, MAINS_READ
 from .proof import Proof
 from .record import Event
@@ -292,14 +293,47 @@ def measure(proof: Proof, before: Shut | None) -> Reasons:
     return (*closed(proof), *idle(proof), *tube(proof), *_reforming(proof), *((before,) if before else ()))
 
 
-def moving(proofs: Iterable[Proof]) -> Reasons:
-    """A part or board between units: none of them has power or is handed over."""
-    return tuple(reason for proof in proofs for reason in (*idle(proof), *closed(proof)))
+def moving(proofs: Iterable[Proof], boards: Iterable[str]) -> Reasons:
+    """A part or board between units: none of them has power or is handed over, and where hands go the stores are empty.
+
+    Args:
+        proofs: of the units. boards: rows of the boards that hands are on, in whichever unit they stand.
+    """
+    near = frozenset(boards)
+    reasons = [reason for proof in proofs for reason in (*idle(proof), *closed(proof))]
+    for proof in proofs:
+        for row in sorted(near & {board.id for board in proof.boards}):
+            reasons += touch(proof, row)
+    return tuple(dict.fromkeys(reasons))
 
 
 def removing(proofs: Iterable[Proof]) -> Reasons:
-    """A board, unit or job off the bench: nothing of it has power or stands on volts."""
+    """A unit or job off the bench, with all it knows of itself: nothing of it has power or stands on volts."""
     return tuple(reason for proof in proofs for reason in (*idle(proof), *_reforming(proof)))
+
+
+def board_out(proof: Proof, board: str) -> Reasons:
+    """A board out of its unit and off the list: it is lifted by hand, and whoever lifts the next thing counts on what it held."""
+    return tuple(dict.fromkeys((*removing([proof]), *touch(proof, board))))
+
+
+def part_off(proof: Proof, row: str) -> Reasons:
+    """A part off the list: a store is known to be empty first. row: of the part."""
+    own = [check for check in proof.discharges if check.key.endswith(f".{row}")]
+    return (*removing([proof]), *charged(proof, own))
+
+
+def close_store(proof: Proof, row: str, reason: str) -> Reasons:
+    """A store that is on the list no more is asked for no more: somebody says why.
+
+    Raises:
+        BadInput: no reason in words.
+    """
+    reasons = [*closed(proof), *idle(proof)]
+    if not any(store.row == row for store in proof.left):
+        reasons.append(Shut("no store", "No store that went off the list is asked for there.", "Load the page again."))
+    needs_words(reason)
+    return tuple(reasons)
 
 
 # Parts
@@ -558,7 +592,7 @@ def _after(proof: Proof, check: Check) -> Reasons:
     if stood is None or not stood.passed or stood.event is None:
         name = before.point if before is not None else key
         return (Shut("after", f"It comes after: {name}.", "Do and log that first."),)
-    left = seconds - (proof.now - stood.event.at)
+    left = seconds - lasted(stood.event.moment, proof.moment)
     if left > 0:
         return (Shut("wait", f"Charge creeps back: wait {_clock(left)} more.", "Nothing hurries it."),)
     return ()
@@ -630,6 +664,9 @@ def _under_power(proof: Proof, check: Check) -> Reasons:
         return (Shut("step", "Power is on at another step.", "Go on to this step first."),)
     held = proof.held(check.step) or 0.0
     left = check.hold * 60 - held
+    if left > 0 and proof.power is not None and (back := set_back(proof.power.moment, proof.moment)):
+        said = f"The clock was set back by {_clock(back)} since power was put on, so nobody knows how long it was on."
+        return (Shut("clock", said, "Make idle, and begin this step again."),)
     if left > 0:
         text = f"Power has been on for {_clock(held)} of {check.hold:g} minute{'s' * (check.hold != 1)}."
         return (Shut("hold", text, f"Answer it in {_clock(left)}."),)
@@ -653,7 +690,7 @@ def hand_over(proof: Proof) -> Reasons:
     reasons = [*closed(proof), *idle(proof), *first_look(proof), *rest_of_first_look(proof), *batteries(proof.boards)]
     reasons += (*mains_parts(proof.boards), *left_out(proof.boards), *unread(proof.boards))
     reasons += [Shut("apart", f"{text}.", "Tick it on the dismantling log.") for text in proof.apart]
-    reasons += _reforming(proof)
+    reasons += (*_reforming(proof), *drying(proof))
     if proof.unsettled:
         shown, count = ", ".join(proof.unsettled[:8]), len(proof.unsettled)
         dots = " …" if count > 8 else ""
@@ -686,10 +723,12 @@ __all__ = [
     "answered",
     "batteries",
     "blown_again",
+    "board_out",
     "cause",
     "change",
     "charged",
     "chosen_before",
+    "close_store",
     "closed",
     "clue",
     "drying",
@@ -708,6 +747,7 @@ __all__ = [
     "needs_words",
     "open_items",
     "override",
+    "part_off",
     "power",
     "procedure_step",
     "reading",

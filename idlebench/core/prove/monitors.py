@@ -48,48 +48,50 @@ def of_monitor(board: BoardFacts, boards: Sequence[BoardFacts]) -> bool:
 
 def discharge_checks(board: BoardFacts) -> list[Check]:
     """The tube discharged through a resistor, then directly, then again after ten minutes: power and half an hour void each."""
-    m = board.monitor
-    if m is None:
-        return []
-    energy = tube_charge(TUBE, m.anode).values["energy"]
+    return tube_checks(board.name, board.id, board.monitor.anode) if board.monitor is not None else []
+
+
+def tube_checks(name: str, row: str, anode: float) -> list[Check]:
+    """The same of a tube by the name and the row of its board, and the volts of its anode."""
+    energy = tube_charge(TUBE, anode).values["energy"]
     held = show(HELD, "s")
     asked = (
         (
-            "tube1", f"tube of {board.name}, through the resistor",
+            "tube1", f"tube of {name}, through the resistor",
             f"Off, unplugged. Clip the lead to the tube's own outer braid first, one hand, then its tip under the anode cup: about "
-            f"1 MΩ rated above {show(m.anode, 'V')}, held {held}. It may hold {show(energy, 'J')}.", "",  0.0,
+            f"1 MΩ rated above {show(anode, 'V')}, held {held}. It may hold {show(energy, 'J')}.", "",  0.0,
         ),
         (
-            "tube2", f"tube of {board.name}, by a direct lead",
+            "tube2", f"tube of {name}, by a direct lead",
             f"The same way without the resistor, held {held}: the resistor may be open.", "tube1", HELD,
         ),
         (
-            "tube3", f"tube of {board.name}, once more after ten minutes",
+            "tube3", f"tube of {name}, once more after ten minutes",
             "Charge creeps back out of the glass: directly once more. Anode and braid stay clipped together while neck or cap are handled.",
             "tube2", AGAIN,
         ),
     )  # fmt: skip
     return [
         Check(
-            f"cold.{key}.{board.id}",
+            f"cold.{key}.{row}",
             "cold",
             "look",
             point,
             ask,
             safety=True,
-            board=board.name,
+            board=name,
             caution=f"{TRAINED} Goggles: the neck is thin glass and the tube implodes.",
             why=SOURCE,
             aspect="discharge",
-            nominal=m.anode,
+            nominal=anode,
             reckoning="tube_charge",
-            inputs=(("value", TUBE), ("volts", m.anode)),
+            inputs=(("value", TUBE), ("volts", anode)),
             fact=DISCHARGED,
-            rows=frozenset({board.id}),
-            boards=frozenset({board.id}),
-            of=(("anode", f"{m.anode:g} V"),),
-            after=(f"cold.{before}.{board.id}", seconds) if before else (),
-            kept_by=f"cold.tubeclip.{board.id}",
+            rows=frozenset({row}),
+            boards=frozenset({row}),
+            of=(("anode", f"{anode:g} V"),),
+            after=(f"cold.{before}.{row}", seconds) if before else (),
+            kept_by=f"cold.tubeclip.{row}",
         )
         for key, point, ask, before, seconds in asked
     ]

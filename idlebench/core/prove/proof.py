@@ -7,9 +7,12 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from ..board.first_look import Look
+from ..circuit.discharge import DANGEROUS
 from .checks import BoardFacts, Check, Step
+from .clock import Moment, age, lasted
 from .facts import CLIPPED, DISCHARGED
-from .record import Event, Record, Standing, is_simulated, standing
+from .hazards import Left
+from .record import CREEPS_BACK, Event, Record, Standing, is_simulated, standing
 from .way_up import mains_check, way_up
 
 
@@ -18,7 +21,7 @@ class Proof:
     """All that the gates of a unit are asked from.
 
     Attributes:
-        boards: of the unit. record: its events. now: s, on the record's clock. way: a key of WAYS. mains: V rms.
+        boards: of the unit. record: its events. now, boot, steady: the moment, as Moment has it. way: a key of WAYS. mains: V rms.
         name: of the unit. looks: its first look, in order. looked: keys that are ticked. skipped: reasons by key.
         live: the step it has power at, "" when idle. live_elsewhere: the unit that has power instead, "" for none.
         handed_over: whether it is closed. reforming: parts that stand on volts for reforming, "C1 on PS-1".
@@ -45,17 +48,28 @@ class Proof:
     unsettled: tuple[str, ...] = ()
     simulated: bool = False
     blown: Mapping[str, int] = field(default_factory=dict)
+    boot: str = ""
+    steady: float = 0.0
+
+    @property
+    def moment(self) -> Moment:
+        return Moment(self.now, self.boot, self.steady)
+
+    @cached_property
+    def left(self) -> tuple[Left, ...]:
+        """Stores that are on no list any more and may be charged."""
+        return tuple(Left.of(event) for event in self.record.left)
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:
         """From cold to proven."""
-        return way_up(self.boards, self.way, self.mains, self.measured, self.apart)
+        return way_up(self.boards, self.way, self.mains, self.measured, self.apart, self.left)
 
     @cached_property
     def measured(self) -> float | None:
         """The mains as it was read last, V, while that counts."""
         ask = mains_check(self.mains, self.way)
-        stood = standing(ask, self.record, self.now, self.simulated)
+        stood = standing(ask, self.record, self.moment, self.simulated)
         return stood.value if stood.passed else None
 
     @cached_property
@@ -90,7 +104,7 @@ class Proof:
         """What counts now for a check; reckoned once."""
         found = self._standings.get(check.key)
         if found is None:
-            found = standing(check, self.record, self.now, self.simulated)
+            found = standing(check, self.record, self.moment, self.simulated)
             self._standings[check.key] = found
         return found
 
@@ -148,13 +162,23 @@ class Proof:
     def held(self, step: str) -> float | None:
         """How long power has been on at a step without a break, s; None where it is not on there."""
         power = self.record.power
-        return self.now - power.at if power is not None and power.step == step else None
+        return lasted(power.moment, self.moment) if power is not None and power.step == step else None
+
+    @property
+    def grows_old_in(self) -> float | None:
+        """In how many seconds the first discharge that counts now counts no more; None where none does by the clock."""
+        ends = [
+            CREEPS_BACK - age(stood.event.moment, self.moment)
+            for stood in map(self.standing, self.discharges)
+            if stood.event is not None and stood.passed and abs(stood.check.nominal or 0.0) > DANGEROUS
+        ]
+        return min((max(0.0, left) for left in ends), default=None)
 
     def again(self, **changes: object) -> Proof:
         """The same unit a moment later: the record, the time or the power changed, and so not the checks it asks for."""
         later = replace(self, **changes)
         # what is asked for moves with the mains as it was read, and with nothing else of the record
-        if later.measured == self.measured:
+        if later.measured == self.measured and later.left == self.left:
             for name in ("steps", "_by_key", "_by_name"):
                 later.__dict__[name] = getattr(self, name)
         return later

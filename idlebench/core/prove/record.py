@@ -17,7 +17,9 @@ from functools import cached_property
 from ..board.parts import LEFT_OUT
 from ..circuit.discharge import DANGEROUS
 from ..text.quantity import show
+from . import clock
 from .checks import Check
+from .clock import Moment
 from .facts import (
     CLIPPED,
     DEAD,
@@ -41,6 +43,9 @@ from .facts import (
 READ, POWER, IDLE = "read", "power", "idle"
 SWAP, SWAP_BACK, PART, MEND, BOARD, MOVED = "swap", "swap back", "part", "mend", "board", "moved"
 MAINS, FUSE, REFORM, HANDED, REOPENED = "mains", "fuse", "reform", "handed over", "reopened"
+# A store that is on no list any more though it may be charged; one that left for good; the record taken from an older copy
+# of the bench, or from a file.
+LEFT, CLOSED, RESTORED, CAME = "store left", "store closed", "restored", "came"
 
 #: A discharge of a store above 60 V counts this long, s: charge creeps back out of the dielectric.
 CREEPS_BACK = 30 * 60.0
@@ -59,7 +64,8 @@ class Event:
         what: of a BOARD event, what of it was changed: rails, chips, fuse or supply.
         mains: whether it happened at a mains place. key, value, overridden: of a READ. step: of a POWER.
         was: of a READ, what the thing was like then; None where nobody noted it.
-        words: what happened, for people.
+        words: what happened, for people. boot, steady: when it was by a clock that only counts, as Moment has them.
+        foreign: it came with a file, and nobody at this bench has taken it over.
     """
 
     kind: str
@@ -74,6 +80,14 @@ class Event:
     step: str = ""
     was: Mapping[str, str] | None = None
     words: str = ""
+    boot: str = ""
+    steady: float = 0.0
+    foreign: bool = False
+
+    @property
+    def moment(self) -> Moment:
+        """When it was."""
+        return Moment(self.at, self.boot, self.steady)
 
     @cached_property
     def tells(self) -> tuple[str, ...]:
@@ -118,12 +132,17 @@ class Void:
 
 
 _WORK = (SWAP, SWAP_BACK, PART, MEND)
+_OLDER = (
+    Void((RESTORED,), ANY, "the bench was brought back from a copy of before"),
+    Void((CAME,), ANY, "the job came from a file after it"),
+)
 #: What voids what. The one place that says so.
 VOIDS: dict[str, tuple[Void, ...]] = {
     DISCHARGED: (
         Void((POWER,), ANY, "power was on after it"),
         Void((REFORM,), OWN, "it was put on volts to reform after it"),
         Void((SWAP, SWAP_BACK, PART), OWN, "the store was changed after it"),
+        *_OLDER,
     ),
     POLARITY: (Void((SWAP, SWAP_BACK, PART), OWN, "another part stands there since"),),
     NO_SHORT: (
@@ -159,9 +178,9 @@ VOIDS: dict[str, tuple[Void, ...]] = {
         Void((MOVED,), ANY, "a board came or went after it"),
         Void((MAINS,), ANY, "the mains or the way up was changed after it"),
     ),
-    CLIPPED: (Void((POWER,), ANY, "power was on after it"),),
+    CLIPPED: (Void((POWER,), ANY, "power was on after it"), *_OLDER),
     MAINS_READ: (Void((MAINS,), ANY, "the mains or the way up was changed after it"),),
-    INSIDE: (Void((SWAP, SWAP_BACK, MEND, HANDS_IN), ANY, "the case was opened again after it"),),
+    INSIDE: (Void((SWAP, SWAP_BACK, MEND, HANDS_IN), ANY, "the case was opened again after it"), *_OLDER),
 }  # fmt: skip
 #: What voids every fact.
 ALWAYS: tuple[Void, ...] = (
@@ -239,7 +258,7 @@ class Record:
     def _voiding(self) -> tuple[tuple[int, Event, tuple[str, ...]], ...]:
         """Events that can void anything; most readings tell no more than their number."""
         told = ((i, event, event.tells) for i, event in enumerate(self.events))
-        return tuple((i, e, t) for i, e, t in told if t != (READ,) and e.kind not in (IDLE, HANDED))
+        return tuple((i, e, t) for i, e, t in told if t != (READ,) and e.kind not in (IDLE, HANDED, LEFT, CLOSED))
 
     def last(self, check: Check) -> tuple[int, Event] | None:
         """The last reading of a check. One kept under a name, from before rows were noted, is found too."""
@@ -258,9 +277,10 @@ class Record:
         return (at, self.events[at]) if at is not None else None
 
     def after(self, at: int) -> Iterable[tuple[Event, tuple[str, ...]]]:
-        """What happened after an event and can void something, with what it tells."""
+        """What happened after an event and can void something, with what it tells; of a unit that is handed over, until then."""
         start = bisect_right(self._voiding, at, key=lambda item: item[0])
-        return ((event, told) for _, event, told in self._voiding[start:])
+        end = len(self.events) if self.sealed is None else self.events.index(self.sealed)
+        return ((event, told) for i, event, told in self._voiding[start:] if i < end)
 
     @cached_property
     def sealed(self) -> Event | None:
@@ -277,6 +297,17 @@ class Record:
     @cached_property
     def ever_powered(self) -> bool:
         return any(e.kind == POWER for e in self.events)
+
+    @cached_property
+    def left(self) -> tuple[Event, ...]:
+        """Stores that went off the list while they may have been charged, by the last time each did, and that nobody closed."""
+        last: dict[str, Event] = {}
+        for event in self.events:
+            if event.kind == LEFT:
+                last[event.row] = event
+            elif event.kind == CLOSED:
+                last.pop(event.row, None)
+        return tuple(last.values())
 
     def new_since_power(self, rows: frozenset[str]) -> bool:
         """Whether a new piece was put into one of these places after power, or a reforming of it, was last on."""
@@ -301,25 +332,32 @@ def is_simulated(event: Event | None) -> bool:
     return event is not None and event.was is not None and event.was.get(BENCH) == SIMULATED
 
 
-def standing(check: Check, record: Record, now: float, simulated: bool = False) -> Standing:
+#: Why a reading of another bench proves nothing here.
+FOREIGN = "it came with a file, and nobody at this bench has taken it over"
+
+
+def standing(check: Check, record: Record, now: Moment | float, simulated: bool = False) -> Standing:
     """What counts now for a check, and why an older reading does not.
 
     Args:
-        check: as the unit asks it now. now: s, on the clock of the record. simulated: the unit is tried on the simulated bench:
-            nowhere else does a reading of it count.
+        check: as the unit asks it now. now: the moment, or s by the wall clock alone. simulated: the unit is tried on the
+            simulated bench: nowhere else does a reading of it count.
     """
     found = record.last(check)
     if found is None:
         return Standing(check)
     at, event = found
+    now = now if isinstance(now, Moment) else Moment(now)
     if record.sealed is not None:
-        now = record.sealed.at
+        now = record.sealed.moment
+    if event.foreign:
+        return Standing(check, event, FOREIGN)
     if is_simulated(event) and not simulated:
         return Standing(check, event, "it was read on the simulated bench, not of this machine")
     return Standing(check, event, _void(check, record, at, event, now))
 
 
-def _void(check: Check, record: Record, at: int, event: Event, now: float) -> str:
+def _void(check: Check, record: Record, at: int, event: Event, now: Moment) -> str:
     if record.sealed is not None and event.was is None:
         # a unit handed over before the record began keeps what it was handed over with
         return ""
@@ -336,21 +374,37 @@ def _void(check: Check, record: Record, at: int, event: Event, now: float) -> st
     if record.sealed is None and dict(was) != dict(is_):
         return _changed(was, is_)
     if check.fact == DISCHARGED and check.nominal is not None and abs(check.nominal) > DANGEROUS:
-        age = now - max(event.at, _clipped_since(check, record, at))
-        if age > CREEPS_BACK:
-            return f"it was read {age / 60:.0f} min ago, and charge creeps back above {show(DANGEROUS, 'V')}"
+        return _too_old(check, record, at, event, now)
     return ""
 
 
-def _clipped_since(check: Check, record: Record, at: int) -> float:
-    """Until when a tube was known to be clipped together after its discharge, s: a clip on it now keeps it empty."""
-    last = record.clips(check.kept_by) if check.kept_by else None
-    return math.inf if last is not None and last[0] >= at and last[1].value == 1 else 0.0
+def _too_old(check: Check, record: Record, at: int, event: Event, now: Moment) -> str:
+    """Why a discharge above 60 V does not count any more by the clocks."""
+    last = record.events[-1].moment
+    if back := max(clock.set_back(event.moment, now), clock.set_back(last, now)):
+        return f"the clock was set back by {_minutes(back)} since, so nobody knows how long ago it was"
+    # a clip lead that is on keeps a tube empty, however long
+    clip = record.clips(check.kept_by) if check.kept_by else None
+    if clip is not None and clip[0] >= at and clip[1].value == 1:
+        return ""
+    old = clock.age(event.moment, now)
+    if old == math.inf:
+        return f"the machine was started anew since, and charge creeps back above {show(DANGEROUS, 'V')}"
+    if old > CREEPS_BACK:
+        return f"it was read {old / 60:.0f} min ago, and charge creeps back above {show(DANGEROUS, 'V')}"
+    return ""
+
+
+def _minutes(seconds: float) -> str:
+    return f"{seconds / 60:.0f} min" if seconds >= 90 else f"{seconds:.0f} s"
 
 
 def _changed(was: Mapping[str, str], is_: Mapping[str, str]) -> str:
     """What is not as it was when it was read."""
     for name in dict.fromkeys((*was, *is_)):
+        if name == "boards" and was.get(name) != is_.get(name):
+            # it holds rows, which nobody reads
+            return "other boards are plugged now than then"
         if was.get(name) != is_.get(name):
             return f"{name} was {was.get(name) or 'not said'} then and is {is_.get(name) or 'not said'} now"
     return "something was changed after it"

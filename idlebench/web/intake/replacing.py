@@ -14,6 +14,7 @@ from idlebench.core.text.rails_and_chips import Rail
 from ..records.models import Board, Unit
 from ..unit.door import MOVED_AWAY, opened, opened_all, unit_of_board
 from ..unit.log import log
+from ..unit.moved import take_along
 from ..unit.parts import BoardState
 from ..unit.rows import board_id
 
@@ -37,6 +38,7 @@ def replace_board(
             raise BadInput(old.row.name, "a supply board", "For a fed board, take one of a donor.", "board")
         if reasons := gates.mend(door.state.proof, board_id(board)):
             raise GateShut("The board cannot be replaced now", reasons)
+        door.out(board_id(board), "the board was replaced, read empty before")
         if not facts["fuse"]:
             raise BadInput("", "the fuse's marking", "As the new unit's papers say; local codes come first.", "fuse")
         gates.needs_words(keeps)
@@ -97,11 +99,12 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
                 "donor",
             )
         reasons = (
-            *gates.moving([mine.state.proof, theirs.state.proof]),
+            *gates.moving([mine.state.proof, theirs.state.proof], [board_id(board), board_id(donor)]),
             *gates.mend(mine.state.proof, board_id(board)), *gates.mend(theirs.state.proof, board_id(donor)),
         )  # fmt: skip
         if reasons:
             raise GateShut(title, tuple(dict.fromkeys(reasons)))
+        mine.out(board_id(board), "the board was replaced, read empty before")
         gates.needs_words(keeps)
         fed = [rail for one in mine.state.boards if one.row.supply for rail in one.rails]
         said = check_donor(_whole(old), _whole(new), wires, fed)
@@ -110,6 +113,7 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
         row.unit, row.came_from, row.called = unit, giver, called
         row.stands_for, row.wiring = old.row, _lines(wires)
         row.save(update_fields=["name", "unit", "came_from", "called", "stands_for", "wiring"])
+        take_along(row)
         _out(old.row, f"by {called} of unit {giver.name}", keeps)
         log(unit, "move", f"{old.row.name} out, {called} of unit {giver.name} in its place. {keeps.strip()}")
         log(giver, "move", f"{called} given to unit {unit.name}, for its {old.row.name}.")
@@ -135,9 +139,14 @@ def bring_back(board: int) -> tuple[Board, str]:
         proofs = {door.pk: door.state.proof for door in doors}
         if not _lenders(_stand_ins(board)) <= proofs.keys():
             raise GateShut(title, MOVED_AWAY)
-        reasons = [reason for proof in proofs.values() for reason in (*gates.moving([proof]), *gates.mend(proof, ""))]
+        moves = [board_id(one.pk) for one in _stand_ins(board)]
+        reasons = [*gates.moving(proofs.values(), moves)]
+        reasons += [reason for proof in proofs.values() for reason in gates.mend(proof, "")]
         if reasons:
             raise GateShut(title, tuple(dict.fromkeys(reasons)))
+        for door in doors:
+            for one in moves:
+                door.out(one, "the board went out, read empty before")
         words = [_take_out(other, row, proofs) for other in _stand_ins(board)]
         row.replaced = ""
         row.save(update_fields=["replaced"])
@@ -178,6 +187,7 @@ def _take_out(board: Board, old: Board, proofs: Collection[int]) -> str:
         "",
     )
     board.save(update_fields=["name", "unit", "came_from", "called", "stands_for", "wiring", "replaced"])
+    take_along(board)
     log(giver, "move", f"{board.name} is back from unit {old.unit.name}. Its checks are asked again here.")
     return f"{board.name} went back to unit {giver.name}."
 

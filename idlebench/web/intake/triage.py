@@ -13,6 +13,8 @@ from idlebench.core.refusal import BadInput, GateShut
 from ..records.models import Board, CatalogueItem, Job, ShopTimes, Unit
 from ..unit.door import MOVED_AWAY, inside, opened_all
 from ..unit.log import log
+from ..unit.moved import take_along
+from ..unit.rows import board_id
 from ..unit.summary import UnitSummary, Weighed, summaries
 from ..unit.times import own_times
 
@@ -81,14 +83,14 @@ def move_board(board: Board, to: Unit) -> None:
     """Move a board to another unit of its job; both logs say so, and its checks are asked again there.
 
     Raises:
-        BadInput: not a unit to move to. GateShut: one of the two has power or is handed over.
+        BadInput: not a unit to move to. GateShut: one of the two has power or is handed over, or a store that
+            is within reach may be charged.
     """
     title, here = f"{board.name} cannot be moved", board.unit
     if to.pk == here.pk or to.job_id != here.job_id:
         raise BadInput(to.name, "another unit of the same job", "", "to")
     with opened_all(sorted([here.pk, to.pk]), title) as units:
-        reasons = gates.moving([unit.state.proof for unit in units])
-        if reasons:
+        if reasons := gates.moving([unit.state.proof for unit in units], [board_id(board.pk)]):
             raise GateShut(title, reasons)
         board.refresh_from_db()
         if board.unit_id != here.pk:
@@ -104,5 +106,6 @@ def move_board(board: Board, to: Unit) -> None:
             )
         board.unit = to
         board.save(update_fields=["unit"])
+        take_along(board)
         log(here, "move", f"{board.name} given to unit {to.name}.")
         log(to, "move", f"{board.name} taken from unit {here.name}. Its checks are asked again here.")

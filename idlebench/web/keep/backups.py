@@ -33,6 +33,7 @@ from .. import home
 from ..records.models import Job
 from ..records.versions import is_bench, newer_than_ours
 from ..ui.quiet import alone
+from ..unit.power_note import older_copy
 from ..unit.series import rejudge
 from ..unit.stock import forget
 from .at_rest import must_be_at_rest
@@ -353,6 +354,8 @@ def _brought_forward(database: Path, path: Path) -> None:
         with connections[alias].cursor() as cursor:
             for table in LEFT_OUT:
                 cursor.execute(f"DELETE FROM {table}")
+        older_copy("a backup was brought back", alias)
+        with connections[alias].cursor() as cursor:
             cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:
         connections[alias].close()

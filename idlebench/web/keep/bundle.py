@@ -98,7 +98,12 @@ def take_in(place: Path) -> Job:
     Raises:
         BadInput: what is wrong with it; nothing was taken.
     """
-    return coming.take_in(place) if place.is_file() and is_bundle(place) else import_folder(place)
+    if place.is_file() and is_bundle(place):
+        return coming.take_in(place)
+    with kept_or_gone(), transaction.atomic():
+        job = import_folder(place)
+        coming.arrived(job)
+        return job
 
 
 @kept_or_gone()
@@ -123,9 +128,14 @@ def _typed_in(place: Path) -> Job:
     units = _listed(data, "units")
     names = ", ".join(str(u.get("name", "")) for u in units if isinstance(u, Mapping))
     typed = {**_typed(data.get("job", {}), "job"), "units": names}
+    # what a table tells was read of the machines: the stand-in begins after it
+    typed, meter = {**typed, "meter": ""}, typed.get("meter", "")
     job = services.take_in_job(forms.job_facts(typed), forms.unit_names(typed))
     for unit, facts in zip(job.units.order_by("id"), units, strict=True):
         _unit(unit, facts, source)
+    if meter:
+        job.meter = forms.job_facts({**typed, "meter": meter})["meter"]
+        job.save(update_fields=["meter"])
     return job
 
 

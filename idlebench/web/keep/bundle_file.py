@@ -12,15 +12,18 @@ import zlib
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.db import models
+from django.utils import timezone
 
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.tables import read_catalogue
 from idlebench.core.judge.policy import POLICIES, read_policy
+from idlebench.core.prove.record import HANDED, IDLE, POWER, REOPENED
 from idlebench.core.refusal import BadInput
 
 from ..photos.pictures import ours
@@ -303,6 +306,7 @@ def _whole(bundle: Bundle) -> None:
         line["discharged"] is None for line in bundle.lines["reforming"]
     ):
         raise BadInput("a bundle with power on", "a job at rest", "Nothing was taken.", "bundle")
+    _true_to_itself(bundle)
     wanted = set()
     for name, model in (("photos", Photo), ("underlays", Underlay)):
         for number, line in enumerate(bundle.lines[name], 1):
@@ -318,3 +322,43 @@ def _whole(bundle: Bundle) -> None:
         )
     for name, data in bundle.photos.items():
         ours(data, name)
+
+
+#: So exactly a session and its event agree.
+SAME = timedelta(seconds=5)
+#: So far another bench's clock may be ahead of ours.
+AHEAD = timedelta(minutes=10)
+#: Times that lie ahead by right: until when something waits or dries.
+LATER = ("waits_until", "dries_until", "free_at")
+
+
+def _true_to_itself(bundle: Bundle) -> None:
+    """Refuse what no bench writes: times that are still to come, power and a hand-over that the record knows nothing of."""
+    latest = timezone.now() + AHEAD
+    for table in TABLES:
+        times = [f.name for f in table.fields if isinstance(f, models.DateTimeField) and f.name not in LATER]
+        for number, line in enumerate(bundle.lines[table.name], 1):
+            late = next((name for name in times if line[name] is not None and line[name] > latest), None)
+            if late is not None:
+                raise _odd(f"{line[late]:%Y-%m-%d %H:%M} in {table.name}.csv, row {number}", "a time that has been")
+    record: dict[int, list[dict[str, Any]]] = {}
+    for line in bundle.lines["record"]:
+        record.setdefault(line["unit"], []).append(line)
+    for number, session in enumerate(bundle.lines["sessions"], 1):
+        began, ended = session["began"], session["ended"]
+        on = [
+            e for e in record.get(session["unit"], []) if e["kind"] == POWER and began - SAME <= e["at"] <= ended + SAME
+        ]
+        if ended < began or not on:
+            raise _odd(f"row {number} of sessions.csv, of power", "the same power in record.csv")
+    for number, unit in enumerate(bundle.lines["units"], 1):
+        events = [e["kind"] for e in record.get(number, [])]
+        if next((kind for kind in reversed(events) if kind in (POWER, IDLE)), IDLE) == POWER:
+            raise _odd(f"record.csv, unit {unit['name'][:20]} with power on", "a job at rest")
+        sealed = next((kind for kind in reversed(events) if kind in (HANDED, REOPENED)), REOPENED) == HANDED
+        if sealed != (unit["handed_over"] is not None):
+            raise _odd(f"unit {unit['name'][:20]}, {'open' if sealed else 'handed over'}", "the same in record.csv")
+
+
+def _odd(read_: str, expected: str) -> BadInput:
+    return BadInput(read_, expected, "The file was changed by hand. Nothing was taken.", "bundle")

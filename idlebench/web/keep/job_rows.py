@@ -49,7 +49,7 @@ from ..records.models import (
 )
 
 #: What the bench keeps for itself, and reckons anew where the job arrives.
-OWN = {"id", "turn", "condemned", "history_id", "history_user"}
+OWN = {"id", "turn", "condemned", "history_id", "history_user", "boot", "steady", "dries_steady", "free_steady"}
 
 
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
@@ -66,7 +66,8 @@ SINCE = {
         "called": 6,
         "monitor_model": 7,
     },
-    "swaps": {"safety": 4},
+    "swaps": {"safety": 4, "took": 9},
+    "device_swaps": {"took": 9},
     "sessions": {"off_now": 7},
 }
 #: Tables that a bundle has from a version on; in one of before they are empty.
@@ -181,11 +182,15 @@ class Numbers:
         return f"{hit[1]}{self.of(_LETTER[hit[1]], int(hit[2]))}" if hit else word
 
     def in_evidence(self, was: Any) -> Any:
-        """What a reading was taken of, the fitted piece in it renumbered."""
-        if not isinstance(was, dict) or not isinstance(was.get("part"), str):
+        """What a reading was taken of, the fitted piece and the boards in it renumbered."""
+        if not isinstance(was, dict):
             return was
-        hit = re.fullmatch(r"(.* #)([0-9]{1,15})", was["part"], re.S)
-        return {**was, "part": f"{hit[1]}{self.of(Swap, int(hit[2]))}"} if hit else was
+        found = dict(was)
+        if isinstance(was.get("part"), str) and (hit := re.fullmatch(r"(.* #)([0-9]{1,15})", was["part"], re.S)):
+            found["part"] = f"{hit[1]}{self.of(Swap, int(hit[2]))}"
+        if isinstance(was.get("boards"), str):
+            found["boards"] = ", ".join(sorted(map(self.in_word, was["boards"].split(", "))))
+        return found
 
 
 def _renumbered(model: type[models.Model], name: str, value: Any, numbers: Numbers) -> Any:
@@ -276,7 +281,7 @@ def _expected(f: models.Field) -> str:
 def _value(f: models.Field, text: str) -> Any:
     if "\x00" in text:
         raise ValueError
-    if isinstance(f, models.BooleanField):
+    if isinstance(f, models.BooleanField) and not (f.null and text == ""):
         return {"yes": True, "no": False}[text] if text in ("yes", "no") else _wrong()
     if text == "" and (f.null or (isinstance(f, models.ForeignKey) and f.null)):
         return None

@@ -19,12 +19,12 @@ from idlebench.core.refusal import BadInput
 
 from .. import home
 from ..records.as_it_stood import as_it_stood
-from ..records.models import CatalogueItem, Choice, Job, OrderLine, Photo, ShopHours, ShopPolicy, Swap, Underlay
+from ..records.models import CatalogueItem, Choice, Event, Job, OrderLine, Photo, ShopHours, ShopPolicy, Swap, Underlay
 from ..unit.state import states_of
 from .at_rest import must_be_at_rest
 from .job_rows import OUTLIVED, OWN, TABLES, Numbers, Table, as_text, schema_of, values_out, where_of
 
-FORMAT, VERSION = "idlebench-job", 8
+FORMAT, VERSION = "idlebench-job", 9
 #: Columns of the job's own row that a bundle has from a version on.
 JOB_SINCE = {"parcels": 8}
 #: The page of a bundle, the description of its tables, and where its photos lie.
@@ -217,7 +217,9 @@ def _table(table: Table, rows: list[models.Model], numbers: Numbers) -> bytes:
 def _checks(units: list[models.Model], numbers: Numbers) -> bytes:
     """What each unit asks, and how it stands: reckoned from the rest, told for those who read the file, not read back."""
     lines = []
+    told = Event.to_core([unit.pk for unit in units], as_told=True)
     for state in states_of([unit.pk for unit in units]):
+        state.told(told.get(state.row.pk, []))
         for step in state.proof.steps:
             for check in step.checks:
                 words = [state.row.name, step.title, numbers.in_key(check.key), check.point, check.ask, check.limits]

@@ -22,6 +22,7 @@ from idlebench.core.wording import many
 from ..records.models import Board, Job, Part, Photo, Removed, Unit
 from ..unit.door import opened
 from ..unit.log import log
+from ..unit.rows import board_id, part_id
 from ..unit.state import unit_state
 
 #: How long what was removed is kept.
@@ -61,7 +62,8 @@ def remove(kind: str, pk: int) -> Removed:
     """Remove a job, unit, board or part.
 
     Raises:
-        GateShut: it has power, or stands on volts; a board or part of a unit that is handed over; a part that is swapped.
+        GateShut: it has power, or stands on volts; a board or part of a unit that is handed over, or that may be charged; a part
+            that is swapped.
     """
     if kind == "part":
         return _remove_part(pk)
@@ -69,7 +71,7 @@ def remove(kind: str, pk: int) -> Removed:
         unit = Board.objects.values_list("unit_id", flat=True).get(pk=pk)
         with opened(unit, "The board cannot be removed") as door:
             board = Board.objects.select_related("unit__job").get(pk=pk)
-            if reasons := gates.removing([door.state.proof]):
+            if reasons := gates.board_out(door.state.proof, board_id(pk)):
                 raise GateShut(f"{board.name} cannot be removed", reasons)
             kept = _put_away(kind, board)
             log(door.state.row, "removed", f"{board.name} removed, with {many(kept.count, 'row')}. Kept for 30 days.")
@@ -86,7 +88,7 @@ def _remove_part(pk: int) -> Removed:
     unit = Part.objects.values_list("board__unit_id", flat=True).get(pk=pk)
     with opened(unit, "The part cannot be removed") as door:
         part = Part.objects.select_related("board__unit__job").get(pk=pk)
-        reasons = list(gates.removing([door.state.proof]))
+        reasons = list(gates.part_off(door.state.proof, part_id(pk)))
         if hasattr(part, "swap"):
             reasons.append(Shut("swapped", f"{part.swap.item} is soldered in there.", "Take the swap back first."))
         if reasons:

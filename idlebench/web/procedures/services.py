@@ -14,14 +14,16 @@ from idlebench.catalogue import house_procedures
 from idlebench.core.prove import gates, read_reading
 from idlebench.core.prove.procedure_form import edited
 from idlebench.core.prove.procedures import Procedure, check_of, read_limit, with_limit
-from idlebench.core.prove.record import MEND, READ
+from idlebench.core.prove.record import BENCH, MEND, READ, SIMULATED
 from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.instruments import HOUSE
 
+from ..records import steady
 from ..records.models import Board, ProcedureStep, Reading, ShopProcedure, UnitProcedure
 from ..unit.door import Open, note, opened
 from ..unit.log import log
 from ..unit.rows import board_id, procedure_id
-from ..unit.state import UnitState
+from ..unit.state import UnitState, dries_at
 
 #: Procedures that a unit may have at once.
 MOST = 40
@@ -117,11 +119,11 @@ class Standing:
         """Steps before one that are not settled."""
         return [n for n in self.core.steps[number - 1].after if n not in self.settled]
 
-    def waits(self, number: int, now: datetime) -> datetime | None:
+    def waits(self, number: int) -> datetime | None:
         """When the last wait before a step is over, None where none runs."""
-        free = [self.steps[n].free_at for n in self.core.steps[number - 1].after if n in self.steps]
-        last = max((at for at in free if at is not None), default=None)
-        return last if last is not None and last > now else None
+        before = [self.steps[n] for n in self.core.steps[number - 1].after if n in self.steps]
+        ends = [dries_at(step.free_at, step.boot, step.free_steady) for step in before if step.free_at is not None]
+        return max((at for at in ends if at is not None), default=None)
 
 
 def standing(row: UnitProcedure) -> Standing:
@@ -131,7 +133,7 @@ def standing(row: UnitProcedure) -> Standing:
 
 def shut(state: UnitState, stands: Standing, number: int) -> tuple[Shut, ...]:
     """Why a step cannot be settled now."""
-    until = stands.waits(number, timezone.now())
+    until = stands.waits(number)
     return gates.procedure_step(
         state.proof, stands.core.opens, number, stands.unmet(number),
         f"{timezone.localtime(until):%H:%M on %-d %b}" if until else "", number in stands.settled,
@@ -178,7 +180,9 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
                 typed=typed.strip()[:60], value=value if math.isfinite(value) else None, symbol=check.unit,
                 limits=check.limits, passed=passed, at=timezone.now(),
             )  # fmt: skip
-            note(door.state.row, READ, timezone.now(), reading=reading, key=check.key, value=value, was=check.evidence)
+            bench = {BENCH: SIMULATED} if door.state.job.meter == HOUSE else {}
+            was = {**check.evidence, **bench}
+            note(door.state.row, READ, timezone.now(), reading=reading, key=check.key, value=value, was=was)
         state = ProcedureStep.DONE if passed else ProcedureStep.FAILED
         told = typed.strip() if check else ""
         return _settled(door, stands, number, state, "" if passed else f"{told} is not {step.check.words}", told)
@@ -216,15 +220,20 @@ def _settled(door: Open, stands: Standing, number: int, state: str, reason: str 
     free = now + timedelta(minutes=step.wait) if step.wait and state == ProcedureStep.DONE else None
     made, _ = ProcedureStep.objects.update_or_create(
         procedure=row, number=number,
-        defaults={"state": state, "reason": reason[:500], "typed": typed[:60], "at": now, "free_at": free},
+        defaults={
+            "state": state, "reason": reason[:500], "typed": typed[:60], "at": now, "free_at": free,
+            "boot": steady.boot(), "free_steady": steady.at(free) if free else None,
+        },
     )  # fmt: skip
     row.waits_until = free
     if free is not None and step.dries:
-        row.dries_until = max(filter(None, (row.dries_until, free)))
+        # what dries already, by whichever clock, is not dry any sooner
+        free = max(filter(None, (row.dries_until, free, dries_at(row.dries_until, row.boot, row.dries_steady))))
+        row.dries_until, row.boot, row.dries_steady = free, steady.boot(), steady.at(free)
     left = set(range(1, len(stands.core.steps) + 1)) - stands.settled - {number}
     row.ended = now if not left and state != ProcedureStep.FAILED else None
-    row.soaked = _soaked(stands.core, {**{n: s.state for n, s in stands.steps.items()}, number: state})
-    row.save(update_fields=["waits_until", "dries_until", "ended", "soaked"])
+    row.soaked = _soaked(stands.core, {**{n: s.state for n, s in stands.steps.items()}, number: state}, row.soaked)
+    row.save(update_fields=["waits_until", "dries_until", "boot", "dries_steady", "ended", "soaked"])
     board = board_id(row.board_id) if row.board_id else ""
     words = f"{row.title}, step {number} {state}"
     if stands.core.opens and state != ProcedureStep.SKIPPED:
@@ -234,9 +243,10 @@ def _settled(door: Open, stands: Standing, number: int, state: str, reason: str 
     return made
 
 
-def _soaked(core: Procedure, states: Mapping[int, str]) -> bool:
-    """Whether a procedure was begun, and a step of it in which something dries is not done."""
-    begun = any(state == ProcedureStep.DONE for state in states.values())
+def _soaked(core: Procedure, states: Mapping[int, str], wet: bool) -> bool:
+    """Whether something is wet, and a step of it in which that dries is not done. wet: whether it was wet before: to take a step
+    back makes nothing dry. A step that failed may have wetted it as well."""
+    begun = wet or any(state != ProcedureStep.SKIPPED for state in states.values())
     to_dry = (n for n, step in enumerate(core.steps, 1) if step.dries)
     return begun and any(states.get(n) != ProcedureStep.DONE for n in to_dry)
 
@@ -257,7 +267,7 @@ def back(unit: int, pk: int) -> int:
         number = last.number
         last.delete()
         row.ended, row.waits_until = None, None
-        row.soaked = _soaked(row.to_core(), dict(row.steps.values_list("number", "state")))
+        row.soaked = _soaked(row.to_core(), dict(row.steps.values_list("number", "state")), row.soaked)
         row.save(update_fields=["ended", "waits_until", "soaked"])
         log(door.state.row, "procedure", f"{row.title}, step {number}: taken back.")
         return number
@@ -295,7 +305,7 @@ def take_off(unit: int, pk: int) -> None:
         row = door.state.row.procedures.filter(pk=pk).first()
         if row is None:
             return
-        if row.steps.exists() or row.dries_until is not None:
+        if row.steps.exists() or row.dries_until is not None or row.soaked:
             why = Shut("begun", f"{row.title} was begun.", "Skip what is left, with a reason.")
             raise GateShut("It stays", (why,))
         log(door.state.row, "procedure", f"{row.title}: taken off.")

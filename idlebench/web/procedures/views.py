@@ -146,7 +146,7 @@ def run(request: HttpRequest, pk: int, proc: int) -> HttpResponse:
 def _run(request: HttpRequest, pk: int, proc: int, status: int = 200, **extra: object) -> HttpResponse:
     state = unit_state(pk)
     row = UnitProcedure.objects.select_related("board").get(pk=proc, unit=pk)
-    stands, now = services.standing(row), timezone.now()
+    stands = services.standing(row)
     number = stands.here
     step = stands.core.steps[number - 1] if number else None
     lines = [
@@ -159,7 +159,7 @@ def _run(request: HttpRequest, pk: int, proc: int, status: int = 200, **extra: o
     context = {
         "state": state, "stage": "", "row": row, "p": stands.core, "number": number, "step": step, "lines": lines,
         "check": check_of(stands.core, number, procedure_id(proc)) if number else None,
-        "waits": stands.waits(number, now) if number else None, "came": stands.steps.get(number),
+        "waits": stands.waits(number) if number else None, "came": stands.steps.get(number),
         "time": time_words(step.minutes) if step and step.minutes else "", "wait": time_words(step.wait) if step and step.wait else "",
         "shut": services.shut(state, stands, number) if number else (), "settled": len(stands.settled), **extra,
     }  # fmt: skip

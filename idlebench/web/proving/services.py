@@ -6,18 +6,19 @@ import math
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
-from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.prove import doubts, gates
-from idlebench.core.prove.record import BENCH, IDLE, POWER, READ
+from idlebench.core.prove.record import BENCH, IDLE, POWER, READ, SIMULATED
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import show
+from idlebench.instruments import HOUSE
 
 from ..records.models import PowerSession, Reading
 from ..unit.door import note, opened
 from ..unit.log import log
+from ..unit.power_note import power_is_off, power_is_on
 from ..unit.state import UnitState
 
 
@@ -42,6 +43,11 @@ def take_reading(unit: int, key: str, typed: str, by: str = "") -> Reading:
         return _take(door.state, key, typed, by)
 
 
+def _bench(state: UnitState) -> dict[str, str]:
+    """What a reading notes where the unit is tried on the simulated bench: whoever types it there reads no machine."""
+    return {BENCH: SIMULATED} if state.job.meter == HOUSE else {}
+
+
 def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
     check = _check(state, key)
     reasons = gates.reading(state.proof, check)
@@ -53,7 +59,7 @@ def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
         doubts.ask(check, value, typed, (rail for board in state.boards for rail in board.rails))
     passed = check.passes(value)
     reading = _written(state, check, typed.strip(), value, passed=passed, **({"device": "the stand-in"} if by else {}))
-    was = {**check.evidence, **({BENCH: by} if by else {})}
+    was = {**check.evidence, **({BENCH: by} if by else _bench(state))}
     state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=was))
     if check.off_now and not passed and state.session is not None:
         # the machine still has power: the app says so until a hand has switched it off
@@ -92,7 +98,7 @@ def _override(state: UnitState, key: str, reason: str) -> Reading:
     before = state.reading_of(check)
     typed, value = (before.typed, before.value) if before else ("not read", None)
     reading = _written(state, check, typed, value, passed=False, overridden=True, reason=reason.strip())
-    facts = {"key": check.key, "value": value, "overridden": True, "was": check.evidence}
+    facts = {"key": check.key, "value": value, "overridden": True, "was": {**check.evidence, **_bench(state)}}
     state.happened(*note(state.row, READ, state.now, reading=reading, **facts))
     log(state.row, "override", f"{check.point}: overridden. {reason.strip()}")
     return reading
@@ -122,13 +128,13 @@ def _power(state: UnitState, key: str, asked: int) -> PowerSession:
         session.save(update_fields=["step", "title"])
     else:
         session = PowerSession.objects.create(unit=state.row, step=step.key, title=step.title, began=state.now)
+        power_is_on(session)
     state.session = session
     state.happened(*note(state.row, POWER, state.now, step=step.key, words=step.title))
     log(state.row, "power", f"Power on: {step.title}.")
     return session
 
 
-@transaction.atomic
 def make_idle(meant: int | None) -> int | None:
     """Log that a unit has no power any more; its key, None where none had.
 
@@ -138,22 +144,28 @@ def make_idle(meant: int | None) -> int | None:
     Raises:
         GateShut: another unit has power now, or this one since again, or the page said of none which it means.
     """
-    session = PowerSession.objects.filter(ended=None).select_related("unit").first()
+    title = "Nothing was made idle"
+    session = PowerSession.objects.filter(ended=None).first()
     if session is None:
         return None
-    if session.pk != meant:
-        before = PowerSession.objects.filter(pk=meant).select_related("unit").first() if meant else None
-        reasons = gates.make_idle(
-            before.unit.name if before else "", session.unit.name, session.unit == before.unit if before else False
-        )
-        raise GateShut("Nothing was made idle", reasons)
-    _idle(session, timezone.now())
-    return session.unit_id
+    with opened(session.unit_id, title, closed_too=True):
+        session = PowerSession.objects.filter(ended=None).select_related("unit").first()
+        if session is None:
+            return None
+        if session.pk != meant:
+            before = PowerSession.objects.filter(pk=meant).select_related("unit").first() if meant else None
+            reasons = gates.make_idle(
+                before.unit.name if before else "", session.unit.name, session.unit == before.unit if before else False
+            )
+            raise GateShut(title, reasons)
+        _idle(session, timezone.now())
+        return session.unit_id
 
 
 def _idle(session: PowerSession, now: datetime) -> tuple[int, prove.Event]:
     session.ended = now
     session.save(update_fields=["ended"])
+    power_is_off()
     log(session.unit, "power", f"Made idle after {int((session.ended - session.began).total_seconds())} s.")
     return note(session.unit, IDLE, now, words="made idle")
 

@@ -22,7 +22,7 @@ from idlebench.core.refusal import BadInput, GateShut
 from ..unit.expecting import expecting
 from ..unit.state import UnitState, unit_state
 from . import metered as by_meter
-from . import services
+from . import services, trusting
 from .beside import beside
 from .rails import Aspect, RailRow, rail_rows
 from .rows import Row, row_of
@@ -40,6 +40,7 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
     context = {
         "state": state,
         "stage": "cold",
+        "off_the_list": state.off_the_list,
         "groups": [(t, g) for t, g in groups if g],
         "step": step,
         "hand": hand,
@@ -322,3 +323,26 @@ def override(request: HttpRequest, pk: int) -> HttpResponse:
             return _cold(request, state, 422, complaint=error, bad_key=key)
         return _power(request, state, 422, step=check.step, complaint=error, bad_key=key)
     return redirect("cold" if check.step == "cold" else "power", pk)
+
+
+@require_POST
+def store_closed(request: HttpRequest, pk: int) -> HttpResponse:
+    """A store that went off the list is in the machine no more."""
+    row, reason = request.POST.get("row", ""), request.POST.get("reason", "")
+    try:
+        trusting.close_store(pk, row, reason)
+    except BadInput as error:
+        return _cold(request, unit_state(pk), 422, complaint=error, bad_key=f"store {row}", typed=reason)
+    return redirect("cold", pk)
+
+
+@require_POST
+def taken_over(request: HttpRequest, pk: int) -> HttpResponse:
+    """Readings that came with a file are taken over by name."""
+    by, reason = request.POST.get("by", ""), request.POST.get("reason", "")
+    try:
+        trusting.take_over(pk, by, reason)
+    except BadInput as error:
+        typed = {"by": by, "reason": reason}
+        return _cold(request, unit_state(pk), 422, complaint=error, bad_key="take over", typed=typed)
+    return redirect("cold", pk)

@@ -14,7 +14,7 @@ from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
 from .practice import PracticeRun
 from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
-from .proof import Event, PowerSession, Reading
+from .proof import Arrival, Event, PowerSession, Reading
 from .removed import Removed
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
 from .summary import Summary
@@ -24,6 +24,7 @@ from .tally import Judged, SeriesTally
 __all__ = [
     "CAPACITOR_FIELDS",
     "UNKNOWN",
+    "Arrival",
     "Bag",
     "Board",
     "BoardProfile",

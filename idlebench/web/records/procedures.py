@@ -38,7 +38,10 @@ class UnitProcedure(models.Model):
     ended = models.DateTimeField(null=True, blank=True)
     waits_until = models.DateTimeField(null=True, blank=True)
     dries_until = models.DateTimeField(null=True, blank=True)
-    # begun, and a step of it in which something dries is still to come
+    # the end of the drying by this machine's steady clock, and the start of the machine at which that was
+    boot = models.CharField(max_length=36, blank=True)
+    dries_steady = models.DateTimeField(null=True, blank=True)
+    # something is wet, and a step of it in which that dries is still to come
     soaked = models.BooleanField(default=False)
 
     class Meta:
@@ -64,6 +67,9 @@ class ProcedureStep(models.Model):
     typed = models.CharField(max_length=60, blank=True)
     at = models.DateTimeField()
     free_at = models.DateTimeField(null=True, blank=True)
+    # the same by this machine's steady clock, and the start of the machine at which that was
+    boot = models.CharField(max_length=36, blank=True)
+    free_steady = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["id"]

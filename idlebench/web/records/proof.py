@@ -9,7 +9,9 @@ from datetime import datetime
 from django.db import models
 
 from idlebench.core.prove import Event as CoreEvent
+from idlebench.core.prove.record import CAME
 
+from . import steady as clocks
 from .devices import acting
 from .jobs import Unit
 
@@ -64,6 +66,34 @@ class PowerSession(models.Model):
         return f"{self.unit}: {self.title}"
 
 
+#: What the record says of an arrival.
+CAME_WORDS = "it came with a file"
+
+
+class Arrival(models.Model):
+    """That a unit came with a file. Up to the last event of then its record is another bench's: it proves nothing here until somebody
+    takes it over by name, and is never a proof that a store is empty or that nothing was left inside. It belongs to this bench, and does
+    not go along when the job leaves again.
+
+    last: the key of its last event then. taken: when, by whom and why it was taken over.
+    """
+
+    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="arrival")
+    last = models.PositiveBigIntegerField()
+    at = models.DateTimeField()
+    boot = models.CharField(max_length=36, blank=True)
+    steady = models.DateTimeField(null=True)
+    taken = models.DateTimeField(null=True, blank=True)
+    by = models.CharField(max_length=60, blank=True)
+    reason = models.CharField(max_length=500, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.unit} came with a file"
+
+
 class Event(models.Model):
     """One thing that happened to a unit, in order: what the proof is reckoned from. None is ever changed or removed.
 
@@ -86,6 +116,9 @@ class Event(models.Model):
     was = models.JSONField(null=True)
     words = models.CharField(max_length=300, blank=True)
     reading = models.OneToOneField(Reading, on_delete=models.CASCADE, null=True, related_name="event")
+    # when it was by this machine's steady clock, and at which start of the machine; they stay on the bench that wrote them
+    boot = models.CharField(max_length=36, blank=True)
+    steady = models.DateTimeField(null=True)
 
     class Meta:
         db_table = "records_event"
@@ -95,20 +128,54 @@ class Event(models.Model):
         return f"{self.kind} {self.words or self.key or self.step}".strip()
 
     @classmethod
-    def to_core(cls, units: Iterable[int]) -> dict[int, list[tuple[int, CoreEvent]]]:
+    def to_core(cls, units: Iterable[int], as_told: bool = False) -> dict[int, list[tuple[int, CoreEvent]]]:
         """The events of units as the core knows them, each with its key. Plain values: a page reads hundreds.
 
-        An endless resistance was kept without a number.
+        An endless resistance was kept without a number. What came with a file is marked, and after it stands that it came.
+
+        Args:
+            as_told: as a file tells them: without what only this bench knows of them, marks and the steady clock.
         """
         found: dict[int, list[tuple[int, CoreEvent]]] = {}
+        came: dict[int, tuple[int, CoreEvent]] = {}
         rows = cls.objects.filter(unit__in=units).order_by("id").values_list(
-            "unit_id", "pk", "kind", "at", "row", "board", "what", "mains", "key", "value", "endless", "overridden", "step",
-            "was", "words",
+            "unit_id", "unit__arrival__last", "unit__arrival__taken", "unit__arrival__at", "unit__arrival__boot", "unit__arrival__steady",
+            "pk", "kind", "at", "row", "board", "what", "mains", "key", "value", "endless", "overridden", "step", "was", "words",
+            "boot", "steady",
         )  # fmt: skip
-        for unit, pk, kind, at, row, board, what, mains, key, value, endless, *rest in rows:
-            value = float("inf") if endless else value
-            event = CoreEvent(kind, at.timestamp(), row, board, what, mains, key, value, *rest)
-            found.setdefault(unit, []).append((pk, event))
+        for (
+            unit,
+            last,
+            taken,
+            arrived,
+            arrived_boot,
+            arrived_steady,
+            pk,
+            kind,
+            at,
+            row,
+            board,
+            what,
+            mains,
+            *rest,
+        ) in rows:
+            key, value, endless, overridden, step, was, words, boot_, steady = rest
+            events = found.setdefault(unit, [])
+            if last is not None and not as_told and unit not in came:
+                seconds = clocks.as_seconds(arrived_steady)
+                told = CoreEvent(CAME, arrived.timestamp(), words=CAME_WORDS, boot=arrived_boot, steady=seconds)
+                came[unit] = (last, told)
+            if unit in came and pk > last and came[unit] not in events:
+                events.append(came[unit])
+            clock = {} if as_told else {"boot": boot_, "steady": clocks.as_seconds(steady)}
+            foreign = unit in came and pk <= last and taken is None
+            events.append((pk, CoreEvent(
+                kind, at.timestamp(), row, board, what, mains, key, float("inf") if endless else value, overridden, step, was,
+                words, foreign=foreign, **clock,
+            )))  # fmt: skip
+        for unit, one in came.items():
+            if one not in found[unit]:
+                found[unit].append(one)
         return found
 
     @classmethod
@@ -121,5 +188,5 @@ class Event(models.Model):
         }
         return cls(
             unit=unit, at=at, value=None if endless else event.value, endless=endless, words=event.words[:300],
-            was=None if event.was is None else dict(event.was), **facts, **also,
+            was=None if event.was is None else dict(event.was), boot=clocks.boot(), steady=clocks.at(at), **facts, **also,
         )  # fmt: skip

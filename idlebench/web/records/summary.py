@@ -11,6 +11,9 @@ class Summary(models.Model):
     unit = models.PositiveBigIntegerField(primary_key=True)
     stamp = models.CharField(max_length=64)
     data = models.JSONField()
+    # when it was reckoned, and when the next of its conclusions may be another by the clock alone; None where none is
+    made = models.DateTimeField(null=True)
+    until = models.DateTimeField(null=True)
 
     class Meta:
         verbose_name_plural = "summaries"

@@ -28,6 +28,8 @@ class Swap(models.Model):
     safety = models.CharField(max_length=8, blank=True, default=UNKNOWN)
     note = models.CharField(max_length=300, blank=True)
     at = models.DateTimeField(auto_now_add=True)
+    # whether a piece came off the shelf for it; None where nobody noted it
+    took = models.BooleanField(null=True)
 
     class Meta:
         db_table = "swap_swap"
@@ -50,6 +52,8 @@ class DeviceSwap(models.Model):
     read_out = models.CharField(max_length=120, blank=True)
     note = models.CharField(max_length=300, blank=True)
     at = models.DateTimeField(auto_now_add=True)
+    # whether a piece came off the shelf for it; None where nobody noted it
+    took = models.BooleanField(null=True)
 
     class Meta:
         ordering = ["id"]

@@ -25,6 +25,7 @@ from idlebench.core.text.stored import read_lines
 from ..records.models import Board, Part
 from ..unit.door import inside, opened_all
 from ..unit.log import log
+from ..unit.rows import board_id, part_id
 from .typed import check_typed, field_of, in_full, on_board, write_typed
 
 #: More lines than this in one paste are refused.
@@ -314,15 +315,18 @@ def move_part(part: Part, to: Board, seen: str = "") -> Part:
     """Move a part to another unit's board, where its place is empty; both logs say so.
 
     Raises:
-        BadInput: the place there is taken, or the part cannot be given. GateShut: a unit has power or is handed over.
+        BadInput: the place there is taken, or the part cannot be given. GateShut: a unit has power or is handed over, or a store
+            of the two boards may be charged.
     """
     title, here, there = f"{part.ref} cannot be given", part.board.unit, to.unit
     if there.pk == here.pk or there.job_id != here.job_id:
         raise BadInput(str(to), "a board of another unit of this job", "", "to")
     with opened_all(sorted([here.pk, there.pk]), title) as units:
-        reasons = gates.moving([unit.state.proof for unit in units])
-        if reasons:
+        boards = [board_id(part.board_id), board_id(to.pk)]
+        if reasons := gates.moving([unit.state.proof for unit in units], boards):
             raise GateShut(title, reasons)
+        for unit in units:
+            unit.out(part_id(part.pk), f"given to unit {there.name}, read empty before")
         part.refresh_from_db()
         to.refresh_from_db()
         return _moved(part, to, seen)

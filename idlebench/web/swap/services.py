@@ -26,13 +26,17 @@ from ..unit.door import Open, note, opened, unit_of_board
 from ..unit.fits import need_for
 from ..unit.log import log
 from ..unit.parts import BoardState, DeviceState, PartState
-from ..unit.rows import board_id, device_id, mend_id
+from ..unit.rows import board_id, device_id, mend_id, part_id
 from ..unit.state import UnitState
 from ..unit.stock import device_of, what_of
 from ..unit.work import open_blown
 
 #: What of a linear supply is on its mains side; of a switching one anything may be.
 MAINS_THINGS = ("fuse", "transformer")
+
+
+#: Said where nobody noted whether a piece came off the shelf for a swap that is taken back.
+COUNT_THE_SHELF = " Nobody noted whether a piece came off the Shelf for it: count the Shelf."
 
 
 def swapped(board: int, ref: str, text: str = "") -> Swap:
@@ -59,6 +63,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     )
     if reasons:
         raise GateShut(f"{part.ref} cannot be swapped", reasons)
+    door.out(part_id(part.row.pk), "the old part came out, read empty before")
     if part.left_out:
         old = part.core
         swap = Swap.objects.create(
@@ -79,7 +84,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
         raise GateShut(f"{part.ref} cannot be swapped", gates.chosen_before(part.ref, item.part, why))
     facts = {name: getattr(item, name) for name in ("value", "kind", "mounting", "bipolar", "safety")}
     text = "; ".join(filter(None, [item.note if item.used_read else "", text]))
-    swap = Swap.objects.create(part=part.row, item=item.part, note=text[:300], **facts)
+    swap = Swap.objects.create(part=part.row, item=item.part, note=text[:300], took=bool(item.stock), **facts)
     if item.stock:
         item.stock -= 1
         item.save(update_fields=["stock", "changed"])
@@ -124,9 +129,8 @@ def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", te
         )
         swap = DeviceSwap.objects.create(
             board=found.row, ref=device.ref, what=device.what, was=f"{device.marked} {device.note}".strip()[:300],
-            item=item, facts=facts, read_out=read_out[:120], note=text[:300],
+            item=item, facts=facts, read_out=read_out[:120], note=text[:300], took=_count(item, -1),
         )  # fmt: skip
-        _count(item, -1)
         _told(door, found, swap, SWAP, f"{device.ref}: {item} in", text)
         _true_no_more(found, device.ref)
         return swap
@@ -156,12 +160,14 @@ def _typed(text: str) -> str:
     return text
 
 
-def _count(item: str, pieces: int) -> None:
-    """Take a piece off the shelf where one lies there, or put it back."""
+def _count(item: str, pieces: int) -> bool:
+    """Take a piece off the shelf where one lies there, or put it back; whether that was done."""
     row = ShelfDevice.objects.filter(part=item).first()
-    if row is not None and row.stock + pieces >= 0:
-        row.stock += pieces
-        row.save(update_fields=["stock"])
+    if row is None or row.stock + pieces < 0:
+        return False
+    row.stock += pieces
+    row.save(update_fields=["stock"])
+    return True
 
 
 def _told(door: Open, found: BoardState, swap: DeviceSwap, kind: str, words: str, text: str = "") -> None:
@@ -175,8 +181,8 @@ def _told(door: Open, found: BoardState, swap: DeviceSwap, kind: str, words: str
     log(door.state.row, "swap", f"{said}{', ' + text if text else ''}.")
 
 
-def device_back(board: int, ref: str) -> None:
-    """Take the swap of a part which is no capacitor back: it was logged by mistake.
+def device_back(board: int, ref: str) -> str:
+    """Take the swap of a part which is no capacitor back: it was logged by mistake; what is to be said of its piece.
 
     Raises:
         GateShut: nothing is logged, or the unit has power.
@@ -189,10 +195,13 @@ def device_back(board: int, ref: str) -> None:
         swap = found.row.device_swaps.filter(ref=ref.upper()).first()
         if swap is None:
             raise GateShut(f"{ref} is not swapped", (Shut("swap", f"Nothing is logged for {ref}."),))
-        _told(door, found, swap, SWAP_BACK, f"{swap.ref}: swap taken back")
-        _count(swap.item, 1)
+        counted = COUNT_THE_SHELF if swap.took is None and ShelfDevice.objects.filter(part=swap.item).exists() else ""
+        if swap.took:
+            _count(swap.item, 1)
+        _told(door, found, swap, SWAP_BACK, f"{swap.ref}: swap taken back", counted.strip(" ."))
         swap.delete()
         _true_no_more(found, swap.ref, back=True)
+        return counted.strip()
 
 
 def salvage(board: int, ref: str, typed: str) -> str:
@@ -215,6 +224,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
             reasons.append(Shut("settled", f"{part.ref} is settled: {part.settled_as}.", "Take that back first."))
         if reasons:
             raise GateShut(f"{part.ref} does not come to the shelf", tuple(reasons))
+        door.out(part_id(part.row.pk), "it came to the shelf, read empty before")
         unit = door.state.row
         name = f"USED-{unit.job_id}{unit.name}-{found.row.name}-{part.ref}".replace(" ", "")[:60]
         if CatalogueItem.objects.filter(part=name).exists():
@@ -240,8 +250,8 @@ def in_order(board: BoardState) -> list[PartState]:
     return sorted((parts[ref] for ref in ordered), key=lambda part: part.swap is not None)
 
 
-def take_back(board: int, ref: str) -> None:
-    """Take a swap back: it was logged by mistake.
+def take_back(board: int, ref: str) -> str:
+    """Take a swap back: it was logged by mistake. The piece that it took lies on the shelf again; what is to be said of it.
 
     Raises:
         GateShut: nothing is logged, or the unit has power.
@@ -250,13 +260,17 @@ def take_back(board: int, ref: str) -> None:
         found, part = door.place(board, ref)
         if not part.swap:
             raise GateShut(f"{part.ref} is not swapped", (Shut("swap", f"Nothing is logged for {part.ref}."),))
-        item = CatalogueItem.objects.filter(part=part.swap.item).first()
-        if item:
+        swap, counted = part.swap, ""
+        item = CatalogueItem.objects.filter(part=swap.item).first()
+        if item and swap.took:
             item.stock += 1
             item.save(update_fields=["stock", "changed"])
-        part.swap.delete()
+        elif item and swap.took is None:
+            counted = COUNT_THE_SHELF
+        swap.delete()
         _true_no_more(found, part.ref, back=True)
-        log(found.row.unit, "swap", f"{found.row.name} {part.ref}: swap taken back.")
+        log(found.row.unit, "swap", f"{found.row.name} {part.ref}: swap taken back.{counted}")
+        return counted.strip()
 
 
 def mend(board: int, text: str) -> str:

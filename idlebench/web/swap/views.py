@@ -178,11 +178,10 @@ def done(request: HttpRequest, pk: int) -> HttpResponse:
 def back(request: HttpRequest, pk: int) -> HttpResponse:
     ref = request.POST.get("place", "")
     _, board = board_state(pk)
-    if board.find(ref) is None and board.find_device(ref) is not None:
-        services.device_back(pk, ref)
-    else:
-        services.take_back(pk, ref)
-    return redirect(f"{reverse('swap', args=[pk])}?{urlencode({'place': ref})}")
+    device = board.find(ref) is None and board.find_device(ref) is not None
+    told = services.device_back(pk, ref) if device else services.take_back(pk, ref)
+    to = reverse("swap", args=[pk])
+    return say(to, told, place=ref) if told else redirect(f"{to}?{urlencode({'place': ref})}")
 
 
 @require_POST

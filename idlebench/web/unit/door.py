@@ -6,7 +6,7 @@ What was changed of it, by whatever service, is found by looking before and afte
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import datetime
 from functools import cached_property, wraps
@@ -15,16 +15,16 @@ from typing import TypeVar
 from django.db import models, transaction
 from django.utils import timezone
 
-from idlebench.core.board.devices import read_device
-from idlebench.core.board.roles import is_mains_place
-from idlebench.core.prove import Event, Thing, changes, gates
-from idlebench.core.prove.record import BOARD_FACTS, MAINS, PART_FACTS
+from idlebench.core.prove import Event, changes, gates, hazards
+from idlebench.core.prove.hazards import Left
+from idlebench.core.prove.record import MAINS
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..records.models import Board, Part, Reading, Unit
+from ..records import steady
+from ..records.models import Board, Reading, Unit
 from ..records.models import Event as EventRow
+from .looking import Look, look
 from .parts import BoardState, PartState
-from .rows import board_id, fitted_id, part_id
 from .state import UnitState, unit_state
 
 T = TypeVar("T")
@@ -37,6 +37,15 @@ class Open:
 
     def __init__(self, pk: int) -> None:
         self.pk = pk
+        self._out: dict[str, str] = {}
+
+    def out(self, row: str, why: str) -> None:
+        """Say that a part or board leaves for good, by its row: a gate asked that what it stores was empty, so it is asked no more."""
+        self._out[row] = why
+
+    def is_out(self, store: Left) -> str:
+        """Why a store left for good, "" where nobody said so."""
+        return self._out.get(store.row) or self._out.get(store.board, "")
 
     @cached_property
     def state(self) -> UnitState:
@@ -86,28 +95,39 @@ def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Itera
     """Change several units of a job at once; all of it or nothing."""
     with transaction.atomic():
         rows = [Unit.objects.get(pk=pk) for pk in pks]
-        before = {pk: things(pk) for pk in pks}
-        settings = {pk: _settings(pk) for pk in pks}
+        before = {pk: look(pk) for pk in pks}
         units = [Open(pk) for pk in pks]
         shut = [] if closed_too else [row for row in rows if row.handed_over is not None]
         reasons = [reason for row in shut for reason in gates.closed(unit_state(row.pk).proof)]
         if reasons:
             raise GateShut(title, tuple(reasons))
         yield units
-        for pk in pks:
-            _log_changes(pk, title, before[pk], settings[pk])
+        after = {pk: look(pk) for pk in pks}
+        changed = [unit for unit in units if before[unit.pk] != after[unit.pk]]
+        gone = _gone(changed, before, after)
+        for unit in units:
+            if unit in changed or unit.pk in gone:
+                _log_changes(unit.pk, title, before[unit.pk], after[unit.pk], gone.get(unit.pk, []))
         Unit.objects.filter(pk__in=pks).update(turn=models.F("turn") + 1)
 
 
-def _log_changes(pk: int, title: str, before: Mapping[str, Thing], settings: tuple[object, ...]) -> None:
+def _gone(changed: Iterable[Open], before: Mapping[int, Look], after: Mapping[int, Look]) -> dict[int, list[Event]]:
+    """Stores that are on no list any more, as events by unit."""
+    units = {unit.pk: unit for unit in changed}
+    was, is_ = {pk: before[pk].listed for pk in units}, {pk: one.listed for pk, one in after.items()}
+    said = lambda store: next(filter(None, (unit.is_out(store) for unit in units.values())), "")  # noqa: E731
+    return hazards.off_the_list(was, is_, timezone.now().timestamp(), said)
+
+
+def _log_changes(pk: int, title: str, before: Look, after: Look, gone: Iterable[Event]) -> None:
     """What was changed of a unit, as events.
 
     Raises:
         GateShut: it has power, and something it rests on was changed under it.
     """
     now = timezone.now()
-    found = list(changes(before, things(pk), now.timestamp()))
-    if _settings(pk) != settings:
+    found = [*changes(before.things, after.things, now.timestamp()), *gone]
+    if before.way != after.way:
         found.append(Event(MAINS, now.timestamp(), words="mains or way up"))
     if not found:
         return
@@ -124,7 +144,8 @@ def _log_changes(pk: int, title: str, before: Mapping[str, Thing], settings: tup
 
 def note(unit: Unit, kind: str, at: datetime, *, reading: Reading | None = None, **facts: object) -> tuple[int, Event]:
     """Write one event into a unit's record, inside its door; its key, and the event."""
-    event = Event(kind, at.timestamp(), **facts)
+    moment = steady.moment(at)
+    event = Event(kind, moment.at, boot=moment.boot, steady=moment.steady, **facts)
     row = EventRow.of(unit, event, at, reading=reading)
     row.save()
     return row.pk, event
@@ -164,47 +185,3 @@ def inside(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
         return run
 
     return wrap
-
-
-def _settings(pk: int) -> tuple[object, ...]:
-    """The job's settings that what was proven rests on."""
-    return Unit.objects.values_list("job__mains_volts", "job__mains_frequency", "job__way").get(pk=pk)
-
-
-_BOARD = ("pk", "name", "others", *(name for name in BOARD_FACTS if name not in ("fuses", "devices")))
-_PART = ("pk", "board_id", "ref", "swap__pk", "swap__item", *PART_FACTS)
-
-
-def things(pk: int) -> dict[str, Thing]:
-    """The parts and boards of a unit as the record follows them. Plain values: this is looked at twice for each change."""
-    found: dict[str, Thing] = {}
-    names: dict[int, str] = {}
-    for values in Board.objects.filter(unit=pk, replaced="").order_by().values_list(*_BOARD):
-        facts = dict(zip(_BOARD, values, strict=True))
-        board, name, lines = facts.pop("pk"), facts.pop("name"), facts.pop("others").splitlines()
-        names[board] = name
-        fuses = [line for line in lines if _is_fuse(line)]
-        facts |= {"fuses": fuses, "devices": [line for line in lines if line not in fuses]}
-        row = board_id(board)
-        found[row] = Thing(row, row, name, facts)
-    for part, board, ref, swap, item, *values in (
-        Part.objects.filter(board__unit=pk, board__replaced="").order_by().values_list(*_PART)
-    ):
-        facts = dict(zip(PART_FACTS, values, strict=True))
-        facts["looks"] = _stands(facts["looks"])
-        row, mains = part_id(part), is_mains_place(facts["role"], facts["safety"])
-        fitted = fitted_id(item, swap) if swap else ""
-        found[row] = Thing(row, board_id(board), f"{names[board]} {ref}", facts, fitted, mains)
-    return found
-
-
-def _is_fuse(line: str) -> bool:
-    try:
-        return read_device(line).what == "fuse"
-    except BadInput:
-        return False
-
-
-def _stands(looks: str) -> str:
-    """Looks as far as they change what stands there: that somebody looked at a part changes nothing."""
-    return looks if looks in gates.BAD_LOOKS else ""

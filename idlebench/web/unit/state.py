@@ -15,7 +15,7 @@ from idlebench.core import prove
 from idlebench.core.board.devices import Device, first_out, read_device
 from idlebench.core.board.dismantle import still_open
 from idlebench.core.board.first_look import Look, first_look
-from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, places_of_monitor, read_monitor, tell_monitor
+from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, read_monitor, stages_told, tell_monitor
 from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.board.replacement import read_wire
 from idlebench.core.board.zones import Told, read_zone, tell
@@ -26,12 +26,16 @@ from idlebench.core.judge.measure import read_with
 from idlebench.core.judge.policy import Policy
 from idlebench.core.judge.verdict import SeriesCount, decide, wrong_one
 from idlebench.core.prove import gates
+from idlebench.core.prove.hazards import Left
+from idlebench.core.prove.record import READ
 from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
 from idlebench.instruments import HOUSE
 
+from ..records import steady
 from ..records.models import (
+    Arrival,
     Board,
     CatalogueItem,
     Event,
@@ -51,12 +55,20 @@ from .work import Work, work_of
 
 
 @dataclass(frozen=True)
+class Wet:
+    """What is wet in a unit, in words, and when it is dry; None where nothing dries yet."""
+
+    words: str
+    until: datetime | None
+
+
+@dataclass(frozen=True)
 class On:
-    """What is on on the whole bench: the open session, reforming runs and what dries, in words by unit."""
+    """What is on on the whole bench: the open session, reforming runs in words by unit, and what is wet."""
 
     session: PowerSession | None
     runs: dict[int, list[str]]
-    wet: dict[int, list[str]]
+    wet: dict[int, list[Wet]]
 
 
 #: Events with their keys.
@@ -83,7 +95,10 @@ class UnitState:
         self.session = session if session and session.unit_id == row.pk else None
         self._elsewhere = session.unit_id if session and session.unit_id != row.pk else 0
         self.reforming = tuple(on.runs.get(row.pk, ()))
-        self.wet = tuple(on.wet.get(row.pk, ()))
+        wet = on.wet.get(row.pk, ())
+        self.wet = tuple(one.words for one in wet)
+        #: when the next of it is dry, None where nothing dries
+        self.dries = min((one.until for one in wet if one.until is not None), default=None)
         self.now = timezone.now()
         self._recorded = recorded
 
@@ -97,12 +112,17 @@ class UnitState:
         """The events of the unit in order, each with its key; read when somebody asks."""
         return Event.to_core([self.row.pk]).get(self.row.pk, []) if self._recorded is None else self._recorded
 
+    def told(self, recorded: Recorded) -> None:
+        """Judge the unit by another telling of its record, before anything was asked of it."""
+        self._recorded = recorded
+
     def at(self, now: datetime) -> None:
         """Judge the unit as it is at another time: that of a bundle which is taken in."""
         self.now = now
         self.__dict__.pop("closing", None)
         if "proof" in self.__dict__:
-            self.__dict__["proof"] = self.proof.again(now=now.timestamp())
+            moment = steady.moment(now)
+            self.__dict__["proof"] = self.proof.again(now=moment.at, steady=moment.steady)
 
     def happened(self, key: int, event: prove.Event) -> None:
         """Take an event that was just written into account, without reading the unit anew."""
@@ -140,6 +160,8 @@ class UnitState:
             boards=self.facts,
             record=prove.Record(tuple(event for _, event in self.recorded)),
             now=self.now.timestamp(),
+            boot=steady.boot(),
+            steady=steady.moment(self.now).steady,
             way=self.job.way,
             mains=self.job.mains_volts,
             name=self.row.name,
@@ -185,6 +207,24 @@ class UnitState:
     def unread(self) -> list[tuple[BoardState, Unread]]:
         """Stored lines that cannot be read, with their board: each page says so, and goes on without them."""
         return [(b, line) for b in self.boards for line in b.unread]
+
+    @property
+    def off_the_list(self) -> tuple[Left, ...]:
+        """Stores that are on no list any more and are asked for all the same."""
+        listed = prove.hazards.stores_here(
+            self.facts, max((abs(rail.nominal) for rail in prove.fed_rails(self.facts)), default=0.0)
+        )
+        return tuple(store for store in self.proof.left if store.row not in listed)
+
+    @cached_property
+    def foreign(self) -> int:
+        """How many readings came with a file and prove nothing here: nobody at this bench has taken them over."""
+        return sum(event.foreign and event.kind == READ for _, event in self.recorded)
+
+    @cached_property
+    def arrival(self) -> Arrival | None:
+        """That it came with a file, None where it was taken in here."""
+        return Arrival.objects.filter(unit=self.row.pk).first()
 
     @property
     def left_out(self) -> tuple[Shut, ...]:
@@ -270,39 +310,56 @@ def _units() -> QuerySet[Unit]:
 
 
 def _open() -> On:
-    """What is on on the whole bench: the session that is open, and reforming runs by unit. One query for both."""
+    """What is on on the whole bench: the session that is open, reforming runs by unit, and what is wet."""
     runs = ReformRun.objects.order_by().filter(discharged=None)
     sessions = PowerSession.objects.order_by().filter(ended=None)
-    # a board takes the water in it along to another unit
-    dries = UnitProcedure.objects.order_by().filter(Q(dries_until__gt=timezone.now()) | Q(soaked=True))
-    dries = dries.annotate(where=Coalesce("board__unit_id", "unit_id"))
     told = runs.values_list(_is("run"), "pk", "part__board__unit_id", "part__ref", "part__board__name", "began")
     of_sessions = sessions.values_list(_is("power"), "pk", "unit_id", "step", "title", "began")
-    of_dries = dries.values_list(_is("wet"), "pk", "where", "title", _is(""), "dries_until")
     live: PowerSession | None = None
     by_unit: dict[int, list[str]] = {}
-    wet: dict[int, list[str]] = {}
-    for what, pk, unit, one, other, at in told.union(of_sessions, of_dries, all=True):
+    for what, pk, unit, one, other, at in told.union(of_sessions, all=True):
         if what == "power":
             live = PowerSession(pk=pk, unit_id=unit, step=one, title=other, began=at)
-        elif what == "run":
-            by_unit.setdefault(unit, []).append(f"{one} on {other}")
         else:
-            runs_on = at is not None and at > timezone.now()
-            until = (
-                f" dries until {timezone.localtime(at):%H:%M on %-d %b}"
-                if runs_on
-                else " is begun, and nothing dries yet"
-            )
-            wet.setdefault(unit, []).append(f"{one}{until}")
-    return On(live, by_unit, wet)
+            by_unit.setdefault(unit, []).append(f"{one} on {other}")
+    return On(live, by_unit, wet_now())
+
+
+def wet_now() -> dict[int, list[Wet]]:
+    """What dries or is to be dried, in words by unit. A board takes the water in it along to another unit."""
+    now, steady_now = timezone.now(), steady.now()
+    by_steady = Q(boot=steady.boot(), dries_steady__gt=steady_now) if steady_now else Q(pk__in=())
+    dries = UnitProcedure.objects.order_by().filter(Q(dries_until__gt=now) | by_steady | Q(soaked=True))
+    dries = dries.annotate(where=Coalesce("board__unit_id", "unit_id"))
+    found: dict[int, list[Wet]] = {}
+    for unit, title, until, boot, dries_steady in dries.values_list(
+        "where", "title", "dries_until", "boot", "dries_steady"
+    ):
+        at = dries_at(until, boot, dries_steady)
+        words = f" dries until {timezone.localtime(at):%H:%M on %-d %b}" if at else " is begun, and nothing dries yet"
+        found.setdefault(unit, []).append(Wet(f"{title}{words}", at))
+    return found
+
+
+def dries_at(until: datetime | None, boot: str, by_steady: datetime | None) -> datetime | None:
+    """When a wait is over, by the later of both clocks; None where none runs.
+
+    Args:
+        until: by the wall clock. boot, by_steady: the same by the steady clock of a start of this machine.
+    """
+    now, steady_now = timezone.now(), steady.now()
+    ends = [until] if until is not None else []
+    if steady_now is not None and by_steady is not None and boot == steady.boot():
+        ends.append(now + (by_steady - steady_now))
+    last = max(ends, default=None)
+    return last if last is not None and last > now else None
 
 
 def _is(word: str) -> Value:
     return Value(word, CharField())
 
 
-def _monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:
+def monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:
     """The monitor's lines; one that cannot be read leaves all of them unread, and shuts power."""
     try:
         return read_monitor(text), ()
@@ -311,24 +368,17 @@ def _monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:
 
 
 def _monitors(unit: Unit) -> dict[int, tuple[Monitor | None, tuple[Unread, ...], dict[str, MonitorPlace]]]:
-    """The monitor of each board, what of its lines cannot be read, and what its places are told. A stage that is not on the board
-    of the lines, such as the neck board's, is told where it is."""
+    """The monitor of each board, what of its lines cannot be read, and what its places are told."""
     rows = [row for row in unit.boards.all() if not row.replaced]
-    read = {row.pk: _monitor_lines(row.monitor_model) for row in rows}
+    read = {row.pk: monitor_lines(row.monitor_model) for row in rows}
     if not any(monitor for monitor, _ in read.values()):
         return {pk: (None, bad, {}) for pk, (_, bad) in read.items()}
-    told: dict[int, dict[str, MonitorPlace]] = {row.pk: {} for row in rows}
-    for row in rows:
-        monitor = read[row.pk][0]
-        own = {part.ref for part in row.parts.all()}
-        for ref, place in places_of_monitor(monitor).items() if monitor else ():
-            home = [row] if ref in own else [other for other in rows if any(p.ref == ref for p in other.parts.all())]
-            for where in home[:1]:
-                told[where.pk][ref] = place
+    refs = {row.pk: {part.ref for part in row.parts.all()} for row in rows}
+    told = stages_told({pk: monitor for pk, (monitor, _) in read.items()}, refs)
     return {pk: (monitor, bad, told[pk]) for pk, (monitor, bad) in read.items()}
 
 
-def _supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
+def supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
     """The supply's lines; they speak of each other, so one that cannot be read leaves all of them unread."""
     try:
         return read_model(text), ()
@@ -337,7 +387,7 @@ def _supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
 
 
 @lru_cache(maxsize=256)
-def _supply_facts(
+def supply_facts(
     supply: tuple[Branch, ...], parts: tuple[Fitted, ...], mains: Mains
 ) -> tuple[dict[str, PlaceFacts], tuple[str, ...]]:
     """What a board's supply tells its places, remembered."""
@@ -355,13 +405,13 @@ def _state(
         if row.replaced:
             continue
         zones, bad_zones = read_lines(row.zones, "zones", read_zone)
-        supply, bad_supply = _supply_lines(row.supply_model)
+        supply, bad_supply = supply_lines(row.supply_model)
         monitor, bad_monitor, stages = monitors[row.pk]
         rows = list(row.parts.all())
         here = [tell(part.to_core(), zones) for part in rows]
         mains = Mains(job.mains_volts, job.mains_frequency)
         facts, wrong = (
-            _supply_facts(supply, tuple(read_with(t.part, job.meter_frequency) for t in here), mains)
+            supply_facts(supply, tuple(read_with(t.part, job.meter_frequency) for t in here), mains)
             if supply
             else ({}, ())
         )

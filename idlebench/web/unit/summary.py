@@ -9,12 +9,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass
+from datetime import datetime, timedelta
 from hashlib import sha256
 
 from django.db import OperationalError, transaction
+from django.utils import timezone
 
 from idlebench.core.judge.verdict import NOT_SEEN, SeriesCount, series_points
 
+from ..records import steady
 from ..records.models import Summary, Unit
 from .parts import year_now
 from .policies import all_policies
@@ -85,7 +88,8 @@ def summaries(units: Iterable[Unit]) -> dict[int, UnitSummary]:
     good = {
         pk: one
         for pk, one in known.items()
-        if kept[pk].stamp == _stamp(rows[pk], one.series, counts, policies.get(rows[pk].job.policy, ""))
+        if _in_time(kept[pk])
+        and kept[pk].stamp == _stamp(rows[pk], one.series, counts, policies.get(rows[pk].job.policy, ""))
     }
     fresh = {state.row.pk: (state, summary_of(state)) for state in states_of(rows.keys() - good.keys())}
     if fresh:
@@ -94,6 +98,8 @@ def summaries(units: Iterable[Unit]) -> dict[int, UnitSummary]:
                 unit=pk,
                 stamp=_stamp(state.row, one.series, state.counts, policies.get(state.job.policy, "")),
                 data=asdict(one),
+                made=state.now,
+                until=_until(state),
             )
             for pk, (state, one) in fresh.items()
         )
@@ -105,17 +111,32 @@ def _keep(rows: Iterable[Summary]) -> None:
     try:
         with transaction.atomic():
             Summary.objects.bulk_create(
-                rows, update_conflicts=True, unique_fields=["unit"], update_fields=["stamp", "data"]
+                rows, update_conflicts=True, unique_fields=["unit"], update_fields=["stamp", "data", "made", "until"]
             )
     except OperationalError:
         return
+
+
+def _in_time(kept: Summary) -> bool:
+    """Whether nothing of it can be another by the clock alone."""
+    now = timezone.now()
+    return kept.made is not None and kept.made <= now and (kept.until is None or now < kept.until)
+
+
+def _until(state: UnitState) -> datetime | None:
+    """When the next conclusion of a unit may be another by the clock alone: a discharge grows old, or something is dry."""
+    left = state.proof.grows_old_in
+    ends = [state.dries] if state.dries is not None else []
+    if left is not None:
+        ends.append(state.now + timedelta(seconds=left))
+    return min(ends, default=None)
 
 
 def _stamp(unit: Unit, series: Iterable[str], counts: Mapping[str, SeriesCount], policy: str) -> str:
     """All that a summary rests on. Of a series it is what a part of it is charged with, not the count itself: that is another
     after every survey in the shop."""
     held = [(name, *_held(counts.get(name, SeriesCount(0, 0)))) for name in series]
-    facts = (unit.pk, unit.turn, rules(), year_now(), policy, held)
+    facts = (unit.pk, unit.turn, rules(), year_now(), policy, held, steady.boot())
     return sha256(repr(facts).encode()).hexdigest()
 
 

@@ -1,0 +1,149 @@
+"""A unit's parts and boards as the record follows them, and the stores among them: looked at before and after each change.
+
+Plain values, for every service looks twice; what they amount to is reckoned once for the same values.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+from idlebench.core.board.devices import read_device
+from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, stages_told, tell_monitor
+from idlebench.core.board.parts import FITTED_FIELDS, LEFT_OUT, Fitted
+from idlebench.core.board.roles import is_mains_place
+from idlebench.core.board.zones import read_zone, tell
+from idlebench.core.choose.need import Mains
+from idlebench.core.choose.supply_model import tell_supply
+from idlebench.core.judge.measure import read_with
+from idlebench.core.prove import BoardFacts, Thing, gates, windings_of
+from idlebench.core.prove.hazards import Left, Listed, stores_here
+from idlebench.core.prove.record import BOARD_FACTS, PART_FACTS
+from idlebench.core.refusal import BadInput
+from idlebench.core.text.rails_and_chips import read_rail
+from idlebench.core.text.stored import read_lines
+
+from ..records.models import Board, Part, Unit
+from .rows import board_id, fitted_id, part_id
+from .state import monitor_lines, supply_facts, supply_lines
+
+#: The job's settings that what was proven rests on, and then those that stores are reckoned from.
+_SETTINGS = ("job__mains_volts", "job__mains_frequency", "job__way", "job__meter_frequency")
+_BOARD = ("pk", "name", "others", *(name for name in BOARD_FACTS if name not in ("fuses", "devices")), "zones")
+_SWAP = ("value", "kind", "mounting", "bipolar")
+_PART = ("pk", "board_id", "swap__pk", "swap__item", *(f"swap__{name}" for name in _SWAP), *FITTED_FIELDS)
+
+Row = tuple[object, ...]
+
+
+@dataclass(frozen=True)
+class Look:
+    """A unit as it stands: its boards' rows and parts' as the database has them, and its job's settings."""
+
+    boards: tuple[Row, ...]
+    parts: tuple[Row, ...]
+    settings: Row
+
+    @cached_property
+    def things(self) -> dict[str, Thing]:
+        """Parts and boards as the record follows them, by row."""
+        found: dict[str, Thing] = {}
+        names: dict[int, str] = {}
+        for values in self.boards:
+            facts = dict(zip(_BOARD, values, strict=True))
+            board, name, lines = facts.pop("pk"), facts.pop("name"), facts.pop("others").splitlines()
+            facts.pop("zones")
+            names[board] = name
+            fuses = [line for line in lines if _is_fuse(line)]
+            facts |= {"fuses": fuses, "devices": [line for line in lines if line not in fuses]}
+            row = board_id(board)
+            found[row] = Thing(row, row, name, facts)
+        for values in self.parts:
+            told = dict(zip(_PART, values, strict=True))
+            facts = {name: told[name] for name in PART_FACTS}
+            facts["looks"] = _stands(facts["looks"])
+            row, mains = part_id(told["pk"]), is_mains_place(facts["role"], facts["safety"])
+            fitted = fitted_id(told["swap__item"], told["swap__pk"]) if told["swap__pk"] else ""
+            board = told["board_id"]
+            found[row] = Thing(row, board_id(board), f"{names[board]} {told['ref']}", facts, fitted, mains)
+        return found
+
+    @property
+    def stores(self) -> dict[str, Left]:
+        """The stores that it asks to be emptied, by row."""
+        return _stores(self.boards, self.parts, self.settings)
+
+    @property
+    def listed(self) -> Listed:
+        """The same as the core asks for it."""
+        return Listed(self.things, self.stores)
+
+    @property
+    def way(self) -> Row:
+        """The job's settings that what was proven rests on."""
+        return self.settings[:3]
+
+
+def look(pk: int) -> Look:
+    """A unit as it stands now; a board that was replaced is out of it."""
+    boards = Board.objects.filter(unit=pk, replaced="").order_by("id").values_list(*_BOARD)
+    parts = Part.objects.filter(board__unit=pk, board__replaced="").order_by("board_id", "id").values_list(*_PART)
+    return Look(tuple(boards), tuple(parts), Unit.objects.values_list(*_SETTINGS).get(pk=pk))
+
+
+@lru_cache(maxsize=64)
+def _stores(boards: Sequence[Row], parts: Sequence[Row], settings: Row) -> dict[str, Left]:
+    mains, meter = Mains(settings[0], settings[1]), settings[3]
+    rows = [dict(zip(_BOARD, values, strict=True)) for values in boards]
+    by_board: dict[object, list[dict[str, object]]] = {row["pk"]: [] for row in rows}
+    for values in parts:
+        part = dict(zip(_PART, values, strict=True))
+        by_board[part["board_id"]].append(part)
+    refs = {pk: {part["ref"] for part in mine} for pk, mine in by_board.items()}
+    monitors = {row["pk"]: monitor_lines(row["monitor_model"])[0] for row in rows}
+    told = stages_told(monitors, refs)
+    facts, rails = [], []
+    for row in rows:
+        own = by_board[row["pk"]]
+        read, _ = read_lines(row["rails"], "rails", read_rail)
+        rails += [abs(rail.nominal) for rail in read] if row["supply"] else []
+        facts.append(_board(row, own, told[row["pk"]], monitors[row["pk"]], mains, meter))
+    return stores_here(facts, max(rails, default=0.0))
+
+
+def _board(
+    row: dict[str, object], own: list[dict[str, object]], stages: dict[str, MonitorPlace], monitor: Monitor | None,
+    mains: Mains, meter: float,
+) -> BoardFacts:  # fmt: skip
+    """As much of a board as its stores are reckoned from."""
+    zones, _ = read_lines(row["zones"], "zones", read_zone)
+    supply, _ = supply_lines(row["supply_model"])
+    others, _ = read_lines(row["others"], "regulators, fuses and the like", read_device)
+    here = [tell(Fitted(**{name: part[name] for name in FITTED_FIELDS}), zones).part for part in own]
+    by_supply = supply_facts(supply, tuple(read_with(one, meter) for one in here), mains)[0] if supply else {}
+    fitted, standing = {}, []
+    for part, core in zip(own, here, strict=True):
+        core = tell_monitor(tell_supply(core, by_supply)[0], stages)[0]
+        if part["swap__pk"]:
+            fitted[core.ref] = fitted_id(part["swap__item"], part["swap__pk"])
+            core = core.after_swap(*(part[f"swap__{name}"] for name in _SWAP))
+        if part["swap__item"] != LEFT_OUT:
+            standing.append(core)
+    return BoardFacts(
+        row["name"], row["supply"], tuple(standing), devices=others, row=board_id(row["pk"]),
+        rows={part["ref"]: part_id(part["pk"]) for part in own}, fitted=fitted, monitor=monitor,
+        windings=windings_of(row["source_volts"], row["source_va"], others, supply),
+    )  # fmt: skip
+
+
+def _is_fuse(line: str) -> bool:
+    try:
+        return read_device(line).what == "fuse"
+    except BadInput:
+        return False
+
+
+def _stands(looks: str) -> str:
+    """Looks as far as they change what stands there: that somebody looked at a part changes nothing."""
+    return looks if looks in gates.BAD_LOOKS else ""

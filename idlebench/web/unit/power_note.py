@@ -1,0 +1,62 @@
+"""Power is noted beside the database as well: a database that was put in another's place knows nothing of it.
+
+A backup, or a copy of the file, may be of a time before power was put on. Whoever trusted it would reach into a charged machine.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from django.conf import settings
+from django.db import models, transaction
+from django.utils import timezone
+
+from idlebench.core.prove import Event as CoreEvent
+from idlebench.core.prove.record import RESTORED
+
+from .. import home
+from ..records.models import Event, PowerSession, Unit
+
+
+def _note() -> Path:
+    return settings.HOME / "power"
+
+
+def power_is_on(session: PowerSession) -> None:
+    """Note the power that is on, once that is written for good."""
+    words = f"{session.pk} unit {session.unit.name} since {session.began.isoformat()}\n"
+    transaction.on_commit(lambda: home.written(_note(), words.encode()))
+
+
+def power_is_off() -> None:
+    """Note that none is on, once that is written for good."""
+    transaction.on_commit(lambda: _note().unlink(missing_ok=True))
+
+
+def looked_at() -> bool:
+    """At a start: whether power was on that this database does not know of. Then every unit's record says so."""
+    if not _note().exists():
+        return False
+    said = _note().read_text(errors="replace").split(" ")[0]
+    known = PowerSession.objects.filter(pk=int(said)).first() if said.isdecimal() and len(said) < 16 else None
+    if known is not None:
+        if known.ended is not None:
+            _note().unlink(missing_ok=True)
+        return False
+    older_copy("power was on when this bench was last open, and its database knows nothing of that")
+    _note().unlink(missing_ok=True)
+    return True
+
+
+def older_copy(words: str, alias: str = "default") -> None:
+    """Write into the record of every unit that the database is older than what was done since: power may have been on, and hands inside.
+
+    Args:
+        alias: of the database.
+    """
+    now = timezone.now()
+    with transaction.atomic(using=alias):
+        units = Unit.objects.using(alias)
+        event = CoreEvent(RESTORED, now.timestamp(), words=words)
+        Event.objects.using(alias).bulk_create(Event.of(unit, event, now) for unit in units.all())
+        units.update(turn=models.F("turn") + 1)

@@ -1,0 +1,120 @@
+"""What stays asked of a store when its row goes, is moved, or is described anew; what voids what hurts."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from idlebench.core.board.parts import Fitted
+from idlebench.core.prove import BoardFacts, Event, Proof, Record, gates
+from idlebench.core.prove import record as r
+from idlebench.core.prove.hazards import Left, Listed, off_the_list, stores_here
+
+BULK = Fitted("C9", 220e-6, 400.0, role="bulk", rail_volts=325.0)
+
+
+# What the ledger says, case by case
+
+
+def listed(*parts: Fitted, name: str = "PS") -> Listed:
+    rows = {part.ref: f"p{i}" for i, part in enumerate(parts, 1)}
+    board = BoardFacts(name, "switching", parts, row="b1", rows=rows)
+    return Listed({*rows.values(), "b1"}, stores_here([board]))
+
+
+@pytest.mark.parametrize(
+    ("after", "asked"),
+    [
+        (listed(replace(BULK, looks="missing")), True),
+        (listed(replace(BULK, rail_volts=5.0)), True),
+        (listed(replace(BULK, value=1e-9, role="unknown")), True),
+        (Listed({"b1"}, {}), True),
+        (Listed(set(), {}), True),
+        (listed(replace(BULK, rail_volts=340.0)), False),
+        (listed(replace(BULK, looks="burst")), False),
+    ],
+)
+def test_a_store_that_is_typed_away_stays_asked(after, asked):
+    found = off_the_list({1: listed(BULK)}, {1: after}, 0.0)
+    assert bool(found) == asked
+    if asked:
+        (event,) = found[1]
+        assert (event.kind, event.row, event.board) == (r.LEFT, "p1", "b1") and "325 V" in event.words
+        assert Left.of(event).volts == 325.0
+
+
+def test_a_survey_that_learns_a_rail_is_not_asked():
+    """1000 µF 35 V could hold 0.6 J; on a rail of 12 V it holds 0.07 J, and neither hurts. Taken off the list, it stays asked."""
+    big = Fitted("C5", 1000e-6, 35.0)
+    assert off_the_list({1: listed(big)}, {1: listed(replace(big, rail_volts=12.0))}, 0.0) == {}
+    assert off_the_list({1: listed(big)}, {1: Listed({"b1"}, {})}, 0.0)
+
+
+def test_it_is_asked_where_its_part_stands_now():
+    here, there = listed(BULK), Listed({"b7"}, {})
+    moved = {1: Listed(set(), {}), 2: Listed({"b1", "p1", "b7"}, {})}
+    assert list(off_the_list({1: here, 2: there}, moved, 0.0)) == [2]
+    stands = {1: Listed(set(), {}), 2: here}
+    assert off_the_list({1: here, 2: there}, stands, 0.0) == {}, "it is on the list there"
+
+
+def test_asked_until_somebody_says_why_not_and_again_when_it_comes_back():
+    left, other = Event(r.LEFT, 0.0, "p1", "b1"), Event(r.LEFT, 1.0, "p2", "b1")
+    closed = Event(r.CLOSED, 2.0, "p1", "b1")
+    assert [e.row for e in Record((left, other)).left] == ["p1", "p2"]
+    assert [e.row for e in Record((left, other, closed)).left] == ["p2"]
+    assert [e.row for e in Record((left, other, closed, replace(left, at=3.0))).left] == ["p2", "p1"]
+
+
+def test_it_is_read_under_the_key_it_always_had():
+    store = stores_here([BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"})])["p1"]
+    proof = Proof((BoardFacts("PS", "switching", row="b1"),), Record((store.event(0.0),)), 1.0)
+    (check,) = proof.discharges
+    assert (check.key, check.point, check.nominal) == ("cold.discharge.p1", "across C9", 325.0)
+    assert [reason.rule for reason in gates.touch(proof, "b1")] == ["charged"]
+    read = Event(r.READ, 2.0, key=check.key, value=0.4, was=check.evidence)
+    proof = replace(proof, record=proof.record.with_(read), now=3.0)
+    assert gates.touch(proof, "b1") == ()
+    power = replace(proof, record=proof.record.with_(Event(r.POWER, 4.0, step="full"), Event(r.IDLE, 5.0)), now=6.0)
+    assert gates.touch(power, "b1"), "it may be there all the same, and power was on"
+
+
+def test_a_tube_stays_asked_without_its_lines():
+    tube = Left("b1", "b1", "picture tube", "VM", 1e-9, 12e3, tube=True)
+    proof = Proof((BoardFacts("VM", row="b1"),), Record((tube.event(0.0),)), 1.0)
+    assert [check.key for check in proof.discharges] == [f"cold.tube{n}.b1" for n in (1, 2, 3)]
+    assert len(gates.tube(proof)) == 3
+
+
+@pytest.mark.parametrize(
+    ("row", "reason", "rule"), [("p9", "scrapped last week", "no store"), ("p1", "scrapped last week", "")]
+)
+def test_only_what_is_asked_for_is_closed(row, reason, rule):
+    proof = Proof((BoardFacts("PS", row="b1"),), Record((stores_here_event(),)), 1.0)
+    assert [found.rule for found in gates.close_store(proof, row, reason)] == ([rule] if rule else [])
+
+
+def stores_here_event() -> Event:
+    return stores_here([BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"})])["p1"].event(0.0)
+
+
+@pytest.mark.parametrize("kind", [r.RESTORED, r.CAME])
+def test_what_comes_from_elsewhere_voids_what_hurts(kind):
+    proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
+    checks = {c.fact: c for c in proof.steps[0].checks if not c.optional and c.kind in ("look", "dc_volts")}
+    reads = [
+        Event(r.READ, 0.0, key=checks[f].key, value=v, was=checks[f].evidence)
+        for f, v in (("discharged", 0.1), ("mains side", 1.0), ("nothing left inside", 1.0))
+    ]
+    after = replace(proof, record=Record((*reads, Event(kind, 1.0))), now=2.0)
+    stood = {fact: after.standing(checks[fact]).passed for fact in ("discharged", "mains side", "nothing left inside")}
+    assert stood == {"discharged": False, "mains side": True, "nothing left inside": False}
+
+
+def test_what_another_bench_read_proves_nothing():
+    proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
+    plug = next(c for c in proof.steps[0].checks if c.fact == "mains side")
+    read = Event(r.READ, 0.0, key=plug.key, value=1.0, was=plug.evidence, foreign=True)
+    stood = replace(proof, record=Record((read,))).standing(plug)
+    assert not stood.passed and not stood.failed and "taken it over" in stood.void
