@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+import socket
 import threading
 import time
 from collections.abc import Iterator
@@ -74,7 +75,26 @@ def _is_near(host: str) -> bool:
         address = ip_address(host)
     except ValueError:
         return False
+    if address.is_link_local:
+        return _is_cabled(host)
     return (address.is_private or address.is_loopback) and not (address.is_unspecified or address.is_multicast)
+
+
+#: Where machines that are rented keep what is secret to them: never asked, whatever is cabled.
+NEVER = "169.254.169.254"
+
+
+def _is_cabled(host: str) -> bool:
+    """Whether an address that machines give themselves (169.254.0.0/16) is that of an instrument on a cable: only where this machine
+    would speak to it from such an address of its own. Nothing is sent to find out."""
+    if host == NEVER:
+        return False
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.connect((host, 9))
+            return ip_address(probe.getsockname()[0]).is_link_local
+        except (OSError, ValueError):
+            return False
 
 
 @contextmanager

@@ -1,10 +1,13 @@
 """The meter and its stand-in over a real socket, well and badly behaved."""
 
+import socket
+
 import pytest
 
 from idlebench.core.judge.ageing import new_esr
 from idlebench.core.refusal import BadInput
 from idlebench.instruments import LcrMeter, Probed, StandIn, believable, read_address
+from idlebench.instruments import meter as meters
 
 STORE = Probed(100e-6, 16.0, "wet", "sound", "B MB-80 C4")
 
@@ -95,3 +98,24 @@ def test_a_command_reads_back():
     for bad in ("", "1,2", "x" * 500, ",".join(["nan"] * 9)):
         with pytest.raises(ValueError):
             Probed.from_command(bad)
+
+
+@pytest.mark.parametrize("host", ["169.254.7.7", "169.254.169.254"])
+def test_an_address_that_machines_give_themselves_is_asked_only_on_a_cable(host, monkeypatch):
+    """No interface of a test's machine lies there; with one, all but the one that is never asked."""
+    with pytest.raises(BadInput):
+        read_address(f"{host}:5025")
+
+    class Cabled(socket.socket):
+        def connect(self, address):
+            pass
+
+        def getsockname(self):
+            return ("169.254.3.3", 40000)
+
+    monkeypatch.setattr(meters.socket, "socket", Cabled)
+    if host == meters.NEVER:
+        with pytest.raises(BadInput):
+            read_address(f"{host}:5025")
+    else:
+        assert read_address(f"{host}:5025") == f"TCPIP::{host}::5025::SOCKET"

@@ -147,18 +147,29 @@ def test_a_new_code_ends_the_one_before(phone):
     assert phone.post(reverse("pair"), {"code": first.digits, "name": "Late"}).status_code == 422
 
 
-def test_wrong_codes_are_slowed_kept_and_spend_the_code(client, phone):
+def test_wrong_codes_are_slowed_and_shut_an_address_out_not_the_code(client, phone):
     code = services.make_code("work")
     wrong = f"{(int(code.digits) + 1) % 1_000_000:06d}"
     statuses = [phone.post(reverse("pair"), {"code": wrong, "name": "G"}).status_code for _ in range(6)]
     assert statuses == [422, 422, 422, 429, 429, 429], "after a few it has to wait"
     assert "Wait" in phone.post(reverse("pair"), {"code": code.digits, "name": "G"}).content.decode()
     assert WrongCode.objects.count() == 3, "what is not tried is no try"
-    for n in range(services.TRIES):
+    WrongCode.objects.update(at=timezone.now() - timedelta(minutes=30))
+    for _ in range(2):
+        phone.post(reverse("pair"), {"code": wrong, "name": "G"})
+        WrongCode.objects.update(at=timezone.now() - timedelta(minutes=30))
+    shut = phone.post(reverse("pair"), {"code": code.digits, "name": "G"})
+    assert (
+        shut.status_code == 429
+        and "Wait 30 min" in shut.content.decode()
+        and WrongCode.objects.count() == services.TRIES
+    )
+    for n in range(10):
         Client(REMOTE_ADDR=f"192.168.7.{100 + n}").post(reverse("pair"), {"code": wrong, "name": "G"})
+    page = client.get(reverse("devices")).content.decode()
+    assert "192.168.7.109" in page and "five shut that address out for an hour" in page
     late = Client(REMOTE_ADDR="192.168.7.9").post(reverse("pair"), {"code": code.digits, "name": "G"})
-    assert late.status_code == 422 and not Device.objects.exists(), "guessed at from many places it is spent"
-    assert f"192.168.7.{99 + services.TRIES}" in client.get(reverse("devices")).content.decode()
+    assert late.status_code == 302 and Device.objects.exists(), "nobody spends another's code"
 
 
 def test_waiting_ends(phone):

@@ -13,7 +13,7 @@ from ..choose.need import Mains
 from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
 from ..circuit.transformer import winding
 from ..judge import ageing
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
 from ..text.rails_and_chips import Rail, rail_name
 from .truth import Fault, Values, known_refs
@@ -111,7 +111,7 @@ def read_fuse(text: str) -> Fuse | None:
     """
     if not text.strip():
         return None
-    hit = _FUSE.search(text)
+    hit = _FUSE.search(no_longer_than(text, 400, "fuse"))
     if not hit:
         raise BadInput(text, "a fuse as it is marked, such as T 1.6A 250V", "", "fuse")
     rating = read(hit[1], "A", field="fuse", above=0, high=1e5) / (1000 if hit[2] else 1)

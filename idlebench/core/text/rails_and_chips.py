@@ -63,6 +63,10 @@ class Rail:
         return " ".join([*bits, f"step {self.step}"] if self.step else bits)
 
 
+#: Letters of a line in which a rail is looked for.
+LONGEST = 400
+
+
 def rail_name(nominal: float) -> str:
     """How a rail is called: a sign, and the volts."""
     return f"{'+' if nominal > 0 else '−'}{abs(nominal):g} V"
@@ -74,11 +78,11 @@ def rail_volts(text: str) -> float | None:
     >>> rail_volts('+5'), rail_volts('5V'), rail_volts('+5 V'), rail_volts('−12 V'), rail_volts('video')
     (5.0, 5.0, 5.0, -12.0, None)
     """
-    found = re.search(r"([+\-−]?)\s*(\d+(?:[.,]\d+)?)", text)
+    found = re.search(r"(?:([+\-−])\s*)?(\d+(?:[.,]\d+)?)", text[:LONGEST])
     if not found:
         return None
     size = float(found[2].replace(",", "."))
-    return -size if found[1] in ("-", "−") and found[1] else size
+    return -size if found[1] in ("-", "−") else size
 
 
 def default_tolerance(nominal: float) -> float:

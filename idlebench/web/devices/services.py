@@ -23,8 +23,8 @@ from idlebench.instruments import KINDS, SWITCHED, Source, read_address, tried
 
 from ..records.models import Device, Instrument, PairingCode, WrongCode
 
-#: How long a code is good, and how many wrong ones from anywhere spend it.
-GOOD_FOR, TRIES = timedelta(minutes=10), 8
+#: How long a code is good; after how many wrong ones an address is shut out, and how long.
+GOOD_FOR, TRIES, SHUT_OUT = timedelta(minutes=10), 5, timedelta(hours=1)
 #: After so many wrong codes from one address it waits; each further one doubles the wait up to the longest, s.
 FREE, FIRST_WAIT, LONGEST_WAIT = 2, 5.0, 900.0
 #: Wrong codes that are kept for the page.
@@ -79,10 +79,12 @@ def digits_of(token: str) -> str:
 
 
 def wait_for(address: str) -> float:
-    """How long an address has to wait until it may try a code again, s."""
+    """How long an address has to wait until it may try a code again, s. Nobody elsewhere waits for it, and the code stays good."""
     now = timezone.now()
-    wrong = WrongCode.objects.filter(address=address, at__gt=now - timedelta(hours=1)).order_by("-at")
+    wrong = WrongCode.objects.filter(address=address[:60], at__gt=now - SHUT_OUT).order_by("-at")
     count = wrong.count()
+    if count >= TRIES:
+        return (wrong.first().at + SHUT_OUT - now).total_seconds()
     if count <= FREE:
         return 0.0
     wait = min(FIRST_WAIT * 2 ** (count - FREE - 1), LONGEST_WAIT)
@@ -97,7 +99,8 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
     """
     address = request.META.get("REMOTE_ADDR", "")
     if wait := wait_for(address):
-        raise GateShut("Not paired", (Shut("slowed", "Too many wrong codes came from here.", f"Wait {wait:.0f} s."),))
+        left = f"{wait / 60:.0f} min" if wait > 90 else f"{wait:.0f} s"
+        raise GateShut("Not paired", (Shut("slowed", "Too many wrong codes came from here.", f"Wait {left}."),))
     name = " ".join(name.split())
     if not re.fullmatch(r"[\w .,'’()-]{1,40}", name):
         raise BadInput(name, "a name of at most 40 letters, such as Mara's phone", "", "name")
@@ -113,7 +116,7 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
             user = get_user_model().objects.create_user(f"device-{secrets.token_hex(8)}")
             device = Device.objects.create(user=user, name=name, may=row.may)
         else:
-            _wrong(address, row)
+            _wrong(address)
     if not good:
         raise BadInput(
             "a wrong code" if digits else "", "the six digits that the workshop's machine shows now",
@@ -124,15 +127,12 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
     return device
 
 
-def _wrong(address: str, row: PairingCode | None) -> None:
-    """Keep a wrong code; after a few of them the one that is open is spent."""
+def _wrong(address: str) -> None:
+    """Keep a wrong code."""
     WrongCode.objects.create(address=address[:60])
     last = WrongCode.objects.values_list("pk", flat=True)[KEPT : KEPT + 1]
     if last:
         WrongCode.objects.filter(pk__lte=last[0]).delete()
-    if row is not None and WrongCode.objects.filter(at__gt=row.made).count() >= TRIES:
-        row.spent = timezone.now()
-        row.save(update_fields=["spent"])
 
 
 @transaction.atomic
