@@ -113,6 +113,7 @@ def addresses(unit, boards) -> dict[str, Callable[[object], object]]:
         "First power": get(f"/unit/{unit.pk}/power/"),
         "a posted reading": reading,
         "Ledger": get("/ledger/"),
+        "figures": get("/ledger/figures/"),
         "find": get("/find/?q=C1"),
     }
 

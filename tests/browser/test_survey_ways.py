@@ -10,6 +10,7 @@ from idlebench.instruments import StandIn
 from idlebench.web.records.models import Instrument, Part, Underlay, Unit
 from idlebench.web.survey.services import paste
 from tests import typed
+from tests.web.helpers import discharge
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -179,6 +180,7 @@ def test_a_part_is_given_to_another_unit(page: Page, surveyed):
     unit = Unit.objects.create(job=surveyed.unit.job, name="B")
     board = typed.add_board(unit, {"name": "PS-1", "width": "120", "height": "80"})
     paste(board, "C2 100u 16V looks missing at 60,30", good_rows=False)
+    discharge(surveyed.unit)
     page.goto(f"/board/{surveyed.pk}/survey/?part=C2")
     page.get_by_text("Give it to another unit").click()
     page.get_by_label("Board it goes to").select_option(label="unit B, PS-1")

@@ -9,7 +9,7 @@ from pypdf import PdfReader
 
 from idlebench.web.records.models import Part, Unit
 from idlebench.web.unit.state import unit_state
-from tests.web.helpers import wait_out
+from tests.web.helpers import discharge, wait_out
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -279,6 +279,7 @@ def test_the_board_by_mouse(page: Page, surveyed):
 
     page.locator("[data-part=C1]").click()
     expect(page.locator("h2").first).to_contain_text("C1, judged")
+    discharge(surveyed.unit)
     page.get_by_role("link", name="Remove").click()
     expect(page.locator("h1")).to_contain_text("Remove C1 on PS-1 of unit A")
     page.keyboard.press("y")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property, lru_cache
 
@@ -57,7 +58,7 @@ class Columns:
     @classmethod
     def of(cls, parts: Iterable[Capacitor]) -> Columns:
         """Lay a catalogue out for ranking."""
-        rows = tuple(sorted(parts, key=lambda p: (p.value, p.volts, p.part)))
+        rows = tuple(sorted(parts, key=_order))
         data: dict[object, np.ndarray] = {
             name: np.array([getattr(p, name) for p in rows], dtype=float) for name in _FIELDS
         }
@@ -81,6 +82,24 @@ class Columns:
         data["esr_high"] = np.where(data["esr"] > 0, data["esr"] * to_100k, np.nan)
         data["class2"] = np.array([p.kind == "ceramic" and "class 1" not in p.note for p in rows], dtype=bool)
         return cls(rows, data)
+
+    def changed(self, parts: Iterable[Capacitor]) -> Columns:
+        """A whole catalogue with some parts new or another than they were: the others are not laid out anew."""
+        few = Columns.of(parts)
+        old = {part.part: i for i, part in enumerate(self.parts)} if len(few) else {}
+        gone = sorted(old[part.part] for part in few.parts if part.part in old)
+        stay = list(self.parts)
+        for i in reversed(gone):
+            del stay[i]
+        at = [bisect_left(stay, _order(part), key=_order) for part in few.parts]
+        for shift, (i, part) in enumerate(zip(at, few.parts, strict=True)):
+            stay.insert(i + shift, part)
+        base = {
+            name: np.insert(np.delete(array, gone), at, few.base[name])
+            for name, array in self.base.items()
+            if name in few.base
+        }
+        return Columns(tuple(stay), base)
 
     def __len__(self) -> int:
         return len(self.parts) if self.rows is None else len(self.rows)
@@ -124,6 +143,11 @@ class Columns:
     def take(self, rows: np.ndarray) -> Columns:
         """Those rows, in that order."""
         return Columns(self.parts, self.base, rows if self.rows is None else self.rows[rows])
+
+
+def _order(part: Capacitor) -> tuple[float, float, str]:
+    """How a catalogue is ordered."""
+    return part.value, part.volts, part.part
 
 
 @lru_cache(maxsize=64)

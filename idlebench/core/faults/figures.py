@@ -70,13 +70,25 @@ def interval(failed: int, of: int, level: float = LEVEL) -> tuple[float, float]:
     return low, high
 
 
+#: How many failed, of how many, by name; "" where there is none.
+Counts = Mapping[str, tuple[int, int]]
+
+
 def rates(rows: Iterable[tuple[str, bool]]) -> tuple[Rate, ...]:
     """Failures by name, the worst first. rows: a name, "" where there is none, and whether the part failed."""
-    counted: dict[str, list[int]] = {}
+    return rates_of(_counted(rows))
+
+
+def _counted(rows: Iterable[tuple[str, bool]]) -> dict[str, tuple[int, int]]:
+    counted: dict[str, tuple[int, int]] = {}
     for name, failed in rows:
-        one = counted.setdefault(name, [0, 0])
-        one[0] += failed
-        one[1] += 1
+        before, of = counted.get(name, (0, 0))
+        counted[name] = (before + failed, of + 1)
+    return counted
+
+
+def rates_of(counted: Counts) -> tuple[Rate, ...]:
+    """The same from counts."""
     all_failed, all_of = (sum(one[i] for one in counted.values()) for i in (0, 1))
     found = []
     for name, (failed, of) in counted.items():
@@ -115,6 +127,11 @@ class Counted:
 
 def failures(parts: Iterable[Counted], year: int) -> dict[str, tuple[Rate, ...]]:
     """Failures by each of BY, of all parts that anybody looked at or measured."""
+    return {name: rates_of(found) for name, found in counts(parts, year).items()}
+
+
+def counts(parts: Iterable[Counted], year: int) -> dict[str, dict[str, tuple[int, int]]]:
+    """The same as counts, which those of several units add up to."""
     rows: dict[str, list[tuple[str, bool]]] = {name: [] for name in BY}
     for one in parts:
         part = one.part
@@ -127,7 +144,7 @@ def failures(parts: Iterable[Counted], year: int) -> dict[str, tuple[Rate, ...]]
         }  # fmt: skip
         for name in BY:
             rows[name].append((told[name], one.failed))
-    return {name: rates(found) for name, found in rows.items()}
+    return {name: _counted(found) for name, found in rows.items()}
 
 
 @dataclass(frozen=True)

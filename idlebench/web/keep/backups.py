@@ -30,6 +30,7 @@ from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.wording import many
 
 from .. import home
+from ..ledger.figures import count_anew
 from ..records.models import Job
 from ..records.versions import is_bench, newer_than_ours
 from ..ui.quiet import alone
@@ -55,6 +56,8 @@ LEFT_OUT = (
     "django_session",
     "auth_user",
     "records_summary",
+    "records_unitcounts",
+    "records_failurecount",
 )
 #: Tables whose rows are told to people.
 COUNTED = {
@@ -400,6 +403,7 @@ def by_the_clock() -> None:
         automatic(timezone.localdate())
         sweep()
         rejudge()
+        count_anew()
     except (BadInput, OSError, sqlite3.Error, DatabaseError) as error:
         _log.error("Today's backup was not made: %s", error)
     finally:

@@ -5,23 +5,27 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
+from django.db import OperationalError, transaction
+from django.db.models import Count, Exists, Max, OuterRef, Sum
 from django.utils import timezone
 
-from idlebench.core.faults.figures import BY, Counted, Paid, Rate, UnitDone, failures, paid
+from idlebench.core.faults.figures import BY, Counted, Paid, Rate, UnitDone, counts, paid, rates_of
 from idlebench.core.judge.learned import Learned
 from idlebench.core.judge.triage import minutes_of
 from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.dates import year_of
 
-from ..records.models import CatalogueItem, DeviceSwap, Part, Reading, Swap, Unit
+from ..records.models import CatalogueItem, DeviceSwap, FailureCount, Part, Reading, Swap, Unit, UnitCounts
 from ..unit.policies import all_policies
-from ..unit.times import learned_times, own_times
+from ..unit.series import rules
+from ..unit.times import learned_times, own_times, swaps_stamp
 
-#: Parts, and units, that are looked at: the latest.
-PARTS, UNITS = 4000, 400
+#: Units whose money is listed: the latest.
+UNITS = 400
 #: Money of a part without a price.
 UNPRICED = 0.25
 
@@ -39,38 +43,103 @@ class Figures:
 
 def figures() -> Figures:
     """All of them, over every job that lies on the bench. Practice machines are none of them."""
+    count_anew()
+    told = FailureCount.objects.values_list("by", "name").annotate(Sum("failed"), Sum("of"))
+    counted: dict[str, dict[str, tuple[int, int]]] = {name: {} for name in BY}
+    for by, name, failed, of in told.order_by():
+        counted[by][name] = (failed, of)
+    minutes = minutes_of(own_times())
+    units = _units(_stamp(), tuple(minutes.items()))
+    titles = {name: policy.title for name, policy in all_policies().items()}
+    parts = UnitCounts.objects.aggregate(n=Sum("parts"))["n"] or 0
+    places = sorted(learned_times().items())
+    return Figures({n: rates_of(c) for n, c in counted.items()}, places, units[:UNITS], paid(units, titles), parts)
+
+
+def count_anew() -> None:
+    """Count the units that changed since they were counted; what the others count to is kept."""
+    stamp = f"{rules()} {timezone.localdate().year}"
+    kept = UnitCounts.objects.filter(unit=OuterRef("pk"), turn=OuterRef("turn"), stamp=stamp)
+    changed = dict(Unit.objects.filter(~Exists(kept)).order_by().values_list("pk", "turn"))
+    gone = list(UnitCounts.objects.exclude(unit__in=Unit.objects.values("pk")).values_list("unit", flat=True))
+    if not changed and not gone:
+        return
+    rows, failed = [], []
+    for unit, turn in changed.items():
+        parts, counted, data = _counted(unit)
+        rows.append(UnitCounts(unit=unit, turn=turn, stamp=stamp, parts=parts, data=data))
+        failed += [
+            FailureCount(unit=unit, by=by, name=name[:80], failed=bad, of=of)
+            for by, found in counted.items()
+            for name, (bad, of) in found.items()
+        ]
+    try:
+        with transaction.atomic():
+            FailureCount.objects.filter(unit__in=[*changed, *gone]).delete()
+            UnitCounts.objects.filter(unit__in=gone).delete()
+            FailureCount.objects.bulk_create(failed)
+            UnitCounts.objects.bulk_create(
+                rows, update_conflicts=True, unique_fields=["unit"], update_fields=["turn", "stamp", "parts", "data"]
+            )
+    except OperationalError:
+        # a bench that cannot be written just now tells what was counted before
+        return
+
+
+def _counted(unit: int) -> tuple[int, dict[str, dict[str, tuple[int, int]]], dict[str, object]]:
+    """How many parts a unit has, its failures by each of BY, and what went into it."""
     year = timezone.localdate().year
-    rows = list(Part.objects.select_related("board__unit__job").order_by("-pk")[:PARTS])
+    rows = list(Part.objects.filter(board__unit=unit).select_related("board__unit__job").order_by())
     parts = [
         Counted.of(row.to_core(), year_of(row.date, row.board.unit.job.made) or row.board.unit.job.made, year)
         for row in rows
     ]
-    units = _units({row.pk for row, one in zip(rows, parts, strict=True) if one.failed})
-    titles = {name: policy.title for name, policy in all_policies().items()}
-    return Figures(failures(parts, year), sorted(learned_times().items()), units, paid(units, titles), len(parts))
+    bad = {row.pk for row, one in zip(rows, parts, strict=True) if one.failed}
+    swaps = list(Swap.objects.filter(part__board__unit=unit).values_list("item", "part__mounting", "part_id"))
+    readings = Reading.objects.filter(unit=unit, passed=False, overridden=False).exclude(step="cold")
+    data = {
+        "items": Counter(item for item, _, _ in swaps),
+        "places": Counter(mounting for _, mounting, _ in swaps),
+        "bad": sum(part in bad for *_, part in swaps),
+        "devices": DeviceSwap.objects.filter(board__unit=unit).count(),
+        "failed": readings.count(),
+    }
+    return len(parts), counts(parts, year), data
 
 
-def _units(bad: Collection[int]) -> list[UnitDone]:
-    """What went into each unit so far: what is in by its price, hands by the shop's own minutes a place. bad: parts that failed."""
-    minutes = minutes_of(own_times())
-    swaps = list(Swap.objects.values_list("part__board__unit_id", "item", "part__mounting", "part_id"))
-    devices = Counter(DeviceSwap.objects.values_list("board__unit_id", flat=True))
-    prices = dict(CatalogueItem.objects.filter(part__in={item for _, item, _, _ in swaps}).values_list("part", "price"))
-    failed = Counter(
-        Reading.objects.filter(passed=False, overridden=False).exclude(step="cold").values_list("unit_id", flat=True)
-    )
+def _stamp() -> tuple[object, ...]:
+    """All that the money of the units rests on: their turns, their jobs' facts, which are counted with them, and the Shelf."""
+    units = Unit.objects.aggregate(n=Count("pk"), last=Max("pk"), turns=Sum("turn"))
+    shelf = CatalogueItem.objects.aggregate(n=Count("pk"), last=Max("changed"))
+    return (*units.values(), *shelf.values(), *swaps_stamp())
+
+
+@lru_cache(maxsize=2)
+def _units(stamp: tuple[object, ...], times: tuple[tuple[str, float], ...]) -> list[UnitDone]:
+    """What went into each unit so far, the latest first: what is in by its price, hands by the shop's own minutes a place.
+
+    Args:
+        stamp: of what it rests on. times: minutes by kind of place.
+    """
+    minutes = dict(times)
+    usual = minutes.get("radial", 5.0)
+    told = dict(UnitCounts.objects.values_list("unit", "data"))
+    items = {item for data in told.values() for item in data["items"]}
+    prices = dict(CatalogueItem.objects.filter(part__in=items).values_list("part", "price"))
     found = []
-    for unit in Unit.objects.select_related("job").order_by("-pk")[:UNITS]:
-        mine = [swap for swap in swaps if swap[0] == unit.pk]
-        if not mine and not devices[unit.pk]:
+    rows = Unit.objects.order_by("-pk").values_list(
+        "pk", "name", "job_id", "job__policy", "job__hour_rate", "worth", "handed_over"
+    )
+    for pk, name, job, policy, rate, worth, handed_over in rows:
+        data = told.get(pk)
+        if data is None or not (data["items"] or data["devices"]):
             continue
-        hands = sum(minutes.get(mounting, minutes.get("radial", 5.0)) for _, _, mounting, _ in mine)
-        hands += devices[unit.pk] * minutes.get("radial", 5.0)
+        hands = sum(count * minutes.get(mounting, usual) for mounting, count in data["places"].items())
         found.append(
             UnitDone(
-                f"job {unit.job_id}, unit {unit.name}", unit.job.policy, len(mine), sum(part in bad for *_, part in mine),
-                sum(prices.get(item) or UNPRICED for _, item, _, _ in mine), hands, unit.job.hour_rate, unit.worth,
-                failed[unit.pk], unit.handed_over is not None,
+                f"job {job}, unit {name}", policy, sum(data["items"].values()), data["bad"],
+                sum(count * (prices.get(item) or UNPRICED) for item, count in data["items"].items()),
+                hands + data["devices"] * usual, rate, worth, data["failed"], handed_over is not None,
             )
         )  # fmt: skip
     return found

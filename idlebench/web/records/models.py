@@ -17,7 +17,7 @@ from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
 from .proof import Arrival, Event, PowerSession, Reading
 from .removed import Removed
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
-from .summary import Summary
+from .summary import FailureCount, Summary, UnitCounts
 from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Swap
 from .tally import Judged, SeriesTally
 
@@ -41,6 +41,7 @@ __all__ = [
     "DismantleStep",
     "Entry",
     "Event",
+    "FailureCount",
     "FirstClaim",
     "FuseBlown",
     "GatherStep",
@@ -73,6 +74,7 @@ __all__ = [
     "Swap",
     "Underlay",
     "Unit",
+    "UnitCounts",
     "UnitProcedure",
     "WrongCode",
     "folder",

@@ -27,7 +27,7 @@ from idlebench.core.judge.policy import Policy
 from idlebench.core.judge.verdict import SeriesCount, decide, wrong_one
 from idlebench.core.prove import gates
 from idlebench.core.prove.hazards import Left
-from idlebench.core.prove.record import READ
+from idlebench.core.prove.record import CAME, READ
 from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
@@ -224,7 +224,8 @@ class UnitState:
     @cached_property
     def arrival(self) -> Arrival | None:
         """That it came with a file, None where it was taken in here."""
-        return Arrival.objects.filter(unit=self.row.pk).first()
+        came = any(event.kind == CAME for _, event in self.recorded)
+        return Arrival.objects.filter(unit=self.row.pk).first() if came else None
 
     @property
     def left_out(self) -> tuple[Shut, ...]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import fields, replace
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
@@ -36,10 +37,34 @@ def columns() -> Columns:
     """The catalogue laid out for ranking; read anew only when it changed."""
     stamp = tuple(CatalogueItem.objects.aggregate(n=Count("id"), last=Max("changed")).values())
     if _ready["stamp"] != stamp:
-        rows = CatalogueItem.objects.order_by("id").values_list(*CAPACITOR_FIELDS)
-        used = frozenset(CatalogueItem.objects.filter(used_read__isnull=False).values_list("part", flat=True))
-        _ready.update(stamp=stamp, columns=Columns.of(Capacitor(*row) for row in rows), used=used)
+        _ready.update(stamp=stamp, **(_of_few(*stamp) or _of_all()))
     return _ready["columns"]
+
+
+#: Parts that changed since the catalogue was laid out, at the most, for it not to be laid out anew.
+FEW = 500
+
+
+def _of_few(count: int, last: datetime | None) -> dict[str, object] | None:
+    """The catalogue as it was laid out, with the parts that changed since; None where it is to be laid out anew."""
+    before, columns_, used = _ready["stamp"], _ready["columns"], _ready["used"]
+    if before is None or before[1] is None or last is None or last < before[1]:
+        return None
+    rows = CatalogueItem.objects.filter(changed__gte=before[1]).values_list("used_read", *CAPACITOR_FIELDS)
+    parts = [(read, Capacitor(*row)) for read, *row in rows[: FEW + 1]]
+    if len(parts) > FEW:
+        return None
+    found = columns_.changed(part for _, part in parts)
+    if len(found) != count:
+        # some went away, or were renamed
+        return None
+    return {"columns": found, "used": used - {p.part for _, p in parts} | {p.part for read, p in parts if read}}
+
+
+def _of_all() -> dict[str, object]:
+    rows = CatalogueItem.objects.order_by("id").values_list(*CAPACITOR_FIELDS)
+    used = frozenset(CatalogueItem.objects.filter(used_read__isnull=False).values_list("part", flat=True))
+    return {"columns": Columns.of(Capacitor(*row) for row in rows), "used": used}
 
 
 def used_parts() -> frozenset[str]:

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
+from django.db.models import Count, Max
+
 from idlebench.core.judge.learned import Learned, learned
 from idlebench.core.judge.triage import Times, shop_times
 
@@ -20,6 +24,20 @@ def own_times() -> Times:
 
 def learned_times() -> dict[str, Learned]:
     """Minutes from dab to dab by kind of place, as the shop's own swaps tell."""
+    return _learned(swaps_stamp())
+
+
+def swaps_stamp() -> tuple[object, ...]:
+    """What changes whenever something is swapped or taken back: how many swaps there are, and the last of them."""
+    return tuple(
+        tuple(model.objects.aggregate(n=Count("pk"), last=Max("pk"), at=Max("at")).values())
+        for model in (Swap, DeviceSwap)
+    )
+
+
+@lru_cache(maxsize=4)
+def _learned(stamp: tuple[object, ...]) -> dict[str, Learned]:
+    """The same, gone through once for the same swaps. stamp: how many there are, and which is the last."""
     parts = Swap.objects.order_by().values_list("at", "part__mounting", "part__board__unit_id")
     devices = DeviceSwap.objects.order_by().values_list("at", "what", "board__unit_id")
     rows = parts.union(devices, all=True).order_by("-at")[:LATELY]
