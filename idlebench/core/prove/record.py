@@ -296,7 +296,8 @@ class Record:
 
     @cached_property
     def ever_powered(self) -> bool:
-        return any(e.kind == POWER for e in self.events)
+        """Whether it had power here, or may have had it: what a copy of before or a file's bench knows nothing of."""
+        return any(e.kind in (POWER, RESTORED, CAME) for e in self.events)
 
     @cached_property
     def left(self) -> tuple[Event, ...]:
@@ -312,7 +313,7 @@ class Record:
     def new_since_power(self, rows: frozenset[str]) -> bool:
         """Whether a new piece was put into one of these places after power, or a reforming of it, was last on."""
         for event in reversed(self.events):
-            if event.kind == POWER:
+            if event.kind in (POWER, RESTORED, CAME):
                 return False
             if event.row in rows and event.kind in (SWAP, SWAP_BACK, REFORM):
                 return event.kind == SWAP
