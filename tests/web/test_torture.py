@@ -2,6 +2,7 @@
 
 import random
 import shutil
+import subprocess
 import sys
 from pathlib import Path
 
@@ -47,3 +48,19 @@ def test_a_full_disk_is_told_and_nothing_is_half_written(bench):
     if wrong and wrong[0].startswith("left out"):
         pytest.skip(wrong[0])
     assert wrong == []
+
+
+def test_three_requests_at_one_moment(running):
+    home, port = running
+    assert torture.triples(home, 12, random.Random(15), port, every=9) == []
+
+
+def test_a_part_that_dies_of_its_own_is_told_and_the_others_go_on(monkeypatch, capsys):
+    monkeypatch.setattr(sys, "argv", ["torture", "--short", "kills", "full"])
+    monkeypatch.setattr(torture, "run", lambda *args: subprocess.CompletedProcess(args, 0))
+    monkeypatch.setattr(torture, "kills", lambda *args: 1 / 0)
+    monkeypatch.setattr(torture.shutil, "copytree", lambda *args: None)
+    monkeypatch.setattr(torture, "full_disk", lambda *args: [])
+    assert torture.main() == 1
+    told = capsys.readouterr().out
+    assert "ZeroDivisionError" in told and "DOES NOT HOLD" in told and told.count("holds") == 1
