@@ -401,7 +401,7 @@ def _serve(args: argparse.Namespace) -> int:
         sweep_unclaimed()
         if looked_at():
             print(
-                "idlebench: power was on that this database does not know of. Every store is to be read again.",
+                "idlebench: the database is older than the last time a machine had power. Measure every store again before any work.",
                 file=sys.stderr,
             )
         from .web.server import serve

@@ -518,7 +518,7 @@ def _act(dice: random.Random) -> tuple[str, dict[str, str]]:
             (f"/remove/board/{board}/", {}),
             (f"/removed/{dice.randrange(1, 9)}/back/", {}),
             (f"/unit/{unit}/store/", {"row": f"p{part}", "reason": "it was scrapped long ago"}),
-            (f"/unit/{unit}/take-over/", {"by": "Nobody", "reason": "because I say so"}),
+            (f"/unit/{unit}/confirm-imported/", {"by": "Nobody", "reason": "because I say so"}),
             (f"/unit/{unit}/handover/", {}),
             ("/idle/", {"session": str(dice.randrange(0, 6))}),
         )

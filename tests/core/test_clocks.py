@@ -55,7 +55,7 @@ def stands(read_at: Moment, now: Moment, *after: Event) -> str:
         (Moment(5 * HOUR, "a", 0), Moment(60, "a", 60), "set back by 299 min"),
         (Moment(0, "a", 0), Moment(-HOUR, "a", 60), "set back by 60 min"),
         (Moment(0, "a", 0), Moment(60, "a", 2000), "33 min ago"),
-        (Moment(0, "a", 0), Moment(60, "b", 10), "started anew"),
+        (Moment(0, "a", 0), Moment(60, "b", 10), "restarted"),
         (Moment(0, "a", 0), Moment(-1.5, "a", 1), ""),
     ],
 )

@@ -9,7 +9,7 @@ import pytest
 from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, Event, Proof, Record, gates
 from idlebench.core.prove import record as r
-from idlebench.core.prove.hazards import Left, Listed, off_the_list, stores_here
+from idlebench.core.prove.hazards import Listed, Unlisted, newly_unlisted, stores_here
 
 BULK = Fitted("C9", 220e-6, 400.0, role="bulk", rail_volts=325.0)
 
@@ -36,35 +36,35 @@ def listed(*parts: Fitted, name: str = "PS") -> Listed:
     ],
 )
 def test_a_store_that_is_typed_away_stays_asked(after, asked):
-    found = off_the_list({1: listed(BULK)}, {1: after}, 0.0)
+    found = newly_unlisted({1: listed(BULK)}, {1: after}, 0.0)
     assert bool(found) == asked
     if asked:
         (event,) = found[1]
-        assert (event.kind, event.row, event.board) == (r.LEFT, "p1", "b1") and "325 V" in event.words
-        assert Left.of(event).volts == 325.0
+        assert (event.kind, event.row, event.board) == (r.UNLISTED, "p1", "b1") and "325 V" in event.words
+        assert Unlisted.of(event).volts == 325.0
 
 
 def test_a_survey_that_learns_a_rail_is_not_asked():
     """1000 µF 35 V could hold 0.6 J; on a rail of 12 V it holds 0.07 J, and neither hurts. Taken off the list, it stays asked."""
     big = Fitted("C5", 1000e-6, 35.0)
-    assert off_the_list({1: listed(big)}, {1: listed(replace(big, rail_volts=12.0))}, 0.0) == {}
-    assert off_the_list({1: listed(big)}, {1: Listed({"b1"}, {})}, 0.0)
+    assert newly_unlisted({1: listed(big)}, {1: listed(replace(big, rail_volts=12.0))}, 0.0) == {}
+    assert newly_unlisted({1: listed(big)}, {1: Listed({"b1"}, {})}, 0.0)
 
 
 def test_it_is_asked_where_its_part_stands_now():
     here, there = listed(BULK), Listed({"b7"}, {})
     moved = {1: Listed(set(), {}), 2: Listed({"b1", "p1", "b7"}, {})}
-    assert list(off_the_list({1: here, 2: there}, moved, 0.0)) == [2]
+    assert list(newly_unlisted({1: here, 2: there}, moved, 0.0)) == [2]
     stands = {1: Listed(set(), {}), 2: here}
-    assert off_the_list({1: here, 2: there}, stands, 0.0) == {}, "it is on the list there"
+    assert newly_unlisted({1: here, 2: there}, stands, 0.0) == {}, "it is on the list there"
 
 
 def test_asked_until_somebody_says_why_not_and_again_when_it_comes_back():
-    left, other = Event(r.LEFT, 0.0, "p1", "b1"), Event(r.LEFT, 1.0, "p2", "b1")
-    closed = Event(r.CLOSED, 2.0, "p1", "b1")
-    assert [e.row for e in Record((left, other)).left] == ["p1", "p2"]
-    assert [e.row for e in Record((left, other, closed)).left] == ["p2"]
-    assert [e.row for e in Record((left, other, closed, replace(left, at=3.0))).left] == ["p2", "p1"]
+    left, other = Event(r.UNLISTED, 0.0, "p1", "b1"), Event(r.UNLISTED, 1.0, "p2", "b1")
+    closed = Event(r.WRITTEN_OFF, 2.0, "p1", "b1")
+    assert [e.row for e in Record((left, other)).unlisted] == ["p1", "p2"]
+    assert [e.row for e in Record((left, other, closed)).unlisted] == ["p2"]
+    assert [e.row for e in Record((left, other, closed, replace(left, at=3.0))).unlisted] == ["p2", "p1"]
 
 
 def test_it_is_read_under_the_key_it_always_had():
@@ -81,7 +81,7 @@ def test_it_is_read_under_the_key_it_always_had():
 
 
 def test_a_tube_stays_asked_without_its_lines():
-    tube = Left("b1", "b1", "picture tube", "VM", 1e-9, 12e3, tube=True)
+    tube = Unlisted("b1", "b1", "picture tube", "VM", 1e-9, 12e3, tube=True)
     proof = Proof((BoardFacts("VM", row="b1"),), Record((tube.event(0.0),)), 1.0)
     assert [check.key for check in proof.discharges] == [f"cold.tube{n}.b1" for n in (1, 2, 3)]
     assert len(gates.tube(proof)) == 3
@@ -92,14 +92,14 @@ def test_a_tube_stays_asked_without_its_lines():
 )
 def test_only_what_is_asked_for_is_closed(row, reason, rule):
     proof = Proof((BoardFacts("PS", row="b1"),), Record((stores_here_event(),)), 1.0)
-    assert [found.rule for found in gates.close_store(proof, row, reason)] == ([rule] if rule else [])
+    assert [found.rule for found in gates.write_off_store(proof, row, reason)] == ([rule] if rule else [])
 
 
 def stores_here_event() -> Event:
     return stores_here([BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"})])["p1"].event(0.0)
 
 
-@pytest.mark.parametrize("kind", [r.RESTORED, r.CAME])
+@pytest.mark.parametrize("kind", [r.RESTORED, r.IMPORTED])
 def test_what_comes_from_elsewhere_voids_what_hurts(kind):
     proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
     checks = {c.fact: c for c in proof.steps[0].checks if not c.optional and c.kind in ("look", "dc_volts")}
@@ -115,6 +115,6 @@ def test_what_comes_from_elsewhere_voids_what_hurts(kind):
 def test_what_another_bench_read_proves_nothing():
     proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
     plug = next(c for c in proof.steps[0].checks if c.fact == "mains side")
-    read = Event(r.READ, 0.0, key=plug.key, value=1.0, was=plug.evidence, foreign=True)
+    read = Event(r.READ, 0.0, key=plug.key, value=1.0, was=plug.evidence, imported=True)
     stood = replace(proof, record=Record((read,))).standing(plug)
-    assert not stood.passed and not stood.failed and "taken it over" in stood.void
+    assert not stood.passed and not stood.failed and "not confirmed" in stood.void

@@ -18,7 +18,7 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, Event, Proof, Record, Thing, changes, gates
 from idlebench.core.prove import record as r
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
-from idlebench.core.prove.hazards import Listed, off_the_list, stores_here
+from idlebench.core.prove.hazards import Listed, newly_unlisted, stores_here
 from idlebench.core.text.rails_and_chips import read_rail
 
 MINUTE, HOUR = 60.0, 3600.0
@@ -103,7 +103,7 @@ class Shop:
         before = {u.name: (self.things(u), self.listed(u)) for u in units}
         what()
         was, is_ = {name: seen for name, (_, seen) in before.items()}, {u.name: self.listed(u) for u in units}
-        gone = off_the_list(was, is_, self.wall)
+        gone = newly_unlisted(was, is_, self.wall)
         for unit in units:
             for event in (*changes(before[unit.name][0], self.things(unit), self.wall), *gone.get(unit.name, [])):
                 unit.events.append(replace(event, boot=self.boot, steady=self.steady()))
@@ -336,11 +336,11 @@ def move_a_board(shop: Shop, unit: Machine) -> None:
 
 def say_it_is_gone(shop: Shop, unit: Machine) -> None:
     """Of a store that truly is in this machine no more."""
-    for store in shop.proof(unit).left:
-        if shop.stands[store.row] != unit.name and not gates.close_store(
+    for store in shop.proof(unit).unlisted:
+        if shop.stands[store.row] != unit.name and not gates.write_off_store(
             shop.proof(unit), store.row, "it went elsewhere"
         ):
-            unit.events.append(shop.event(r.CLOSED, row=store.row, board=store.board))
+            unit.events.append(shop.event(r.WRITTEN_OFF, row=store.row, board=store.board))
 
 
 def make_a_backup(shop: Shop, unit: Machine) -> None:

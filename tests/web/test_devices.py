@@ -167,7 +167,7 @@ def test_wrong_codes_are_slowed_and_shut_an_address_out_not_the_code(client, pho
     for n in range(10):
         Client(REMOTE_ADDR=f"192.168.7.{100 + n}").post(reverse("pair"), {"code": wrong, "name": "G"})
     page = client.get(reverse("devices")).content.decode()
-    assert "192.168.7.109" in page and "five shut that address out for an hour" in page
+    assert "192.168.7.109" in page and "an address is blocked for 1 hour" in page
     late = Client(REMOTE_ADDR="192.168.7.9").post(reverse("pair"), {"code": code.digits, "name": "G"})
     assert late.status_code == 302 and Device.objects.exists(), "nobody spends another's code"
 

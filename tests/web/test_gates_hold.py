@@ -25,13 +25,13 @@ from idlebench.web.intake.triage import move_board
 from idlebench.web.keep import leaving, removing
 from idlebench.web.keep.bundle import take_in
 from idlebench.web.procedures import services as procedures
+from idlebench.web.proving import answered_for
 from idlebench.web.proving import services as proving
-from idlebench.web.proving import trusting
 from idlebench.web.records.models import (
-    Arrival,
     Board,
     CatalogueItem,
     Event,
+    ImportedRecord,
     Job,
     Part,
     PowerSession,
@@ -108,8 +108,8 @@ def test_a_store_that_was_typed_away_is_read_or_closed_with_a_reason(client, hig
     part = surveyed.parts.get(ref="C1")
     surveying.add_line(surveyed, "C1 missing", change=True)
     page = client.get(reverse("cold", args=[unit.pk])).content.decode()
-    assert "is on the list no more" in page and stores(unit) == {"C1"}
-    address = reverse("store_closed", args=[unit.pk])
+    assert "no longer listed" in page and stores(unit) == {"C1"}
+    address = reverse("store_written_off", args=[unit.pk])
     for typed, status in (
         ({"row": f"p{part.pk}", "reason": ""}, 422),
         ({"row": "p999", "reason": "scrapped long ago"}, 409),
@@ -235,7 +235,7 @@ def test_a_backup_from_before_power_is_not_believed(high):
     power_note.older_copy("a backup was brought back")
     assert stores(unit) == {"C1"}
     case = unit_state(unit.pk).proof.check("cold.look.loose")
-    assert "copy of before" in unit_state(unit.pk).proof.standing(case).void
+    assert "restored from a backup" in unit_state(unit.pk).proof.standing(case).void
 
 
 def test_a_database_that_knows_nothing_of_the_power_that_was_on(high):
@@ -393,7 +393,7 @@ def test_a_forged_bundle_is_refused_whole(worked, tmp_path, forged, says):
     path = sent(worked, tmp_path, **forged)
     with pytest.raises(BadInput) as refused:
         take_in(path)
-    assert says in str(refused.value) and Job.objects.count() == 1 and not Arrival.objects.exists()
+    assert says in str(refused.value) and Job.objects.count() == 1 and not ImportedRecord.objects.exists()
 
 
 def test_readings_of_a_file_prove_nothing_before_somebody_takes_them_over(client, worked, tmp_path):
@@ -401,8 +401,8 @@ def test_readings_of_a_file_prove_nothing_before_somebody_takes_them_over(client
     proof = unit_state(unit.pk).proof
     assert not any(proof.done(c) for step in proof.steps for c in step.checks if not c.optional)
     for page in ("cold", "power", "handover", "sheet"):
-        assert "came with a file" in client.get(reverse(page, args=[unit.pk])).content.decode().lower(), page
-    address = reverse("taken_over", args=[unit.pk])
+        assert "import" in client.get(reverse(page, args=[unit.pk])).content.decode().lower(), page
+    address = reverse("imported_confirmed", args=[unit.pk])
     for typed in (
         {},
         {"by": "Ada Holm"},
@@ -416,13 +416,13 @@ def test_readings_of_a_file_prove_nothing_before_somebody_takes_them_over(client
     proof = unit_state(unit.pk).proof
     open_ = {c.fact for step in proof.steps[:3] for c in step.checks if not proof.done(c) and not c.optional}
     assert open_ == {DISCHARGED, INSIDE}
-    assert "taken over by Ada Holm" in client.get(reverse("sheet", args=[unit.pk])).content.decode()
+    assert "confirmed by Ada Holm" in client.get(reverse("sheet", args=[unit.pk])).content.decode()
 
 
 def test_no_hand_goes_in_on_the_word_of_a_file(worked, tmp_path):
     discharge(worked.unit)
     unit = take_in(sent(worked, tmp_path)).units.get()
-    trusting.take_over(unit.pk, "Ada Holm", "I read them myself at the museum")
+    answered_for.confirm_imported(unit.pk, "Ada Holm", "I read them myself at the museum")
     assert stores(unit) == {"C1"}
 
 

@@ -25,7 +25,7 @@ from idlebench.web.keep import bundle_file, leaving, removing
 from idlebench.web.keep.bundle import take_in
 from idlebench.web.keep.job_rows import OWN, SINCE, TABLES, TABLES_SINCE, Numbers
 from idlebench.web.photos.services import lay_under, take_photo
-from idlebench.web.proving.trusting import take_over
+from idlebench.web.proving.answered_for import confirm_imported
 from idlebench.web.records.models import (
     Board,
     CatalogueItem,
@@ -164,7 +164,7 @@ def test_it_is_the_same_on_a_bench_with_other_jobs(worked, tmp_path):
     assert not any(theirs.proof.standing(c).passed for step in theirs.proof.steps for c in step.checks), (
         "another bench's"
     )
-    take_over(theirs.row.pk, "Ada Holm", "read by me at the museum")
+    confirm_imported(theirs.row.pk, "Ada Holm", "read by me at the museum")
     theirs = unit_state(theirs.row.pk)
     there = [(a, b) for a, b in zip(mine.proof.steps, theirs.proof.steps, strict=True)]
     for ours, other in [pair for a, b in there for pair in zip(a.checks, b.checks, strict=True)]:
@@ -179,11 +179,11 @@ def test_the_whole_demo_comes_back_as_it_was(demo, tmp_path):
     removing.remove("job", job.pk)
     came = take_in(path)
     unit = came.units.get(name="A").pk
-    assert proven and not unit_state(unit).proof.proven and unit_state(unit).foreign
+    assert proven and not unit_state(unit).proof.proven and unit_state(unit).unconfirmed
     again = tmp_path / "again.zip"
     again.write_bytes(leaving.bundle_of(came.pk)[1])
     assert again.read_bytes() == path.read_bytes()
-    take_over(unit, "Ada Holm", "I read them myself at the museum")
+    confirm_imported(unit, "Ada Holm", "I read them myself at the museum")
     assert unit_state(unit).proof.proven, "it was handed over, and counts as it did then"
 
 
@@ -206,7 +206,7 @@ def test_every_column_of_every_table_of_a_job_goes_with_it():
 
     stays = {
         "BoardProfile", "CatalogueItem", "ColumnMap", "Device", "Instrument", "Job", "Judged", "PairingCode", "Removed",
-        "BuyingPlan", "CalendarPlan", "ShopHours", "FirstClaim", "GatherStep", "Order", "OrderLine", "PracticeRun", "Supplier", "SupplierOffer", "SeriesTally", "ShelfDevice", "ShopPolicy", "ShopProcedure", "ShopTimes", "StagedItem", "Summary", "WrongCode", "Arrival", "UnitCounts", "FailureCount",
+        "BuyingPlan", "CalendarPlan", "ShopHours", "FirstClaim", "GatherStep", "Order", "OrderLine", "PracticeRun", "Supplier", "SupplierOffer", "SeriesTally", "ShelfDevice", "ShopPolicy", "ShopProcedure", "ShopTimes", "StagedItem", "Summary", "WrongCode", "ImportedRecord", "UnitCounts", "FailureCount",
     }  # fmt: skip
     gone = {t.model for t in TABLES}
     left = {m.__name__ for m in apps.get_app_config("records").get_models() if m not in gone}

@@ -10,8 +10,8 @@ from idlebench.web.choose import devices as choosing
 from idlebench.web.gather.services import device_lines
 from idlebench.web.keep.coming import take_in
 from idlebench.web.keep.leaving import export
+from idlebench.web.proving import answered_for
 from idlebench.web.proving import services as proving
-from idlebench.web.proving import trusting
 from idlebench.web.records.models import DeviceChoice, DeviceSwap, Event, Job, Mend, ShelfDevice
 from idlebench.web.survey.typed import add_typed
 from idlebench.web.swap import services as swapping
@@ -246,7 +246,7 @@ def test_mends_and_changes_travel_with_their_job(board, tmp_path):
     came = take_in(one)
     export(came.pk, two)
     assert one.read_bytes() == two.read_bytes() and Job.objects.count() == 2
-    trusting.take_over(came.units.get().pk, "Ada Holm", "I made these mends myself")
+    answered_for.confirm_imported(came.units.get().pk, "Ada Holm", "I made these mends myself")
     proof = unit_state(came.units.get().pk).proof
     for name in ("cold.mend.m", "cold.seat.d"):
         found = next(c for c in proof.steps[0].checks if c.key.startswith(name))

@@ -22,8 +22,8 @@ from idlebench.web.intake import services as intake
 from idlebench.web.intake.triage import move_board
 from idlebench.web.keep import removing
 from idlebench.web.procedures import services as procedures
+from idlebench.web.proving import answered_for
 from idlebench.web.proving import services as proving
-from idlebench.web.proving import trusting
 from idlebench.web.records import steady
 from idlebench.web.records.models import Board, Event, Part, PowerSession, Removed, Unit
 from idlebench.web.survey import services as surveying
@@ -218,10 +218,10 @@ class Person:
 
     def say_it_is_gone(self, unit: int) -> None:
         """Of a store that truly stands in this machine no more."""
-        for store in unit_state(unit).proof.left:
+        for store in unit_state(unit).proof.unlisted:
             if self.stands.get(int(store.row[1:])) != unit:
                 with suppress(*SHUT):
-                    trusting.close_store(unit, store.row, "it went to another machine")
+                    answered_for.write_off_store(unit, store.row, "it went to another machine")
 
     def copy_the_bench(self, unit: int) -> None:
         if not PowerSession.objects.filter(ended=None).exists() and not self.dry_at:

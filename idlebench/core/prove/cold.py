@@ -14,7 +14,7 @@ from .changed import changed_checks
 from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, Store, key_of, stores_of
 from .cold_mains import mains_side, regulators
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
-from .hazards import Left
+from .hazards import Unlisted
 from .monitors import cold_checks_of_monitor, discharge_checks, tube_checks
 
 #: Most resistance of a connection, Ω.
@@ -26,12 +26,12 @@ BLEED = 2200.0
 
 
 def cold_checks(
-    boards: Sequence[BoardFacts], mains: float = 230.0, apart: Sequence[str] = (), left: Sequence[Left] = ()
+    boards: Sequence[BoardFacts], mains: float = 230.0, apart: Sequence[str] = (), unlisted: Sequence[Unlisted] = ()
 ) -> tuple[Check, ...]:
     """Everything to be checked before power, made from the unit's own parts, rails, chips and pins.
 
     Args:
-        mains: V rms, nominal. apart: what of the dismantling log is not back, in words. left: stores that are on
+        mains: V rms, nominal. apart: what of the dismantling log is not back, in words.  unlisted: stores that are on
             no list any more and may be charged.
     """
     checks: list[Check] = []
@@ -41,7 +41,7 @@ def cold_checks(
         checks += discharge_checks(board)
     for board in boards:
         checks += [_discharge(store, board.id) for store in stores_of(board, highest)]
-    checks += _left(left, checks)
+    checks += _unlisted(unlisted, checks)
     for board in boards:
         checks += _supply_checks(board) + mains_side(board, mains) + _polarity(board)
         checks += _rails_to_ground(board, boards) + regulators(board) + _pins(board)
@@ -67,15 +67,15 @@ def _counted(apart: Sequence[str]) -> str:
     return f" By the dismantling log, {'; '.join(apart)}: count them in the tray." if apart else ""
 
 
-def _left(left: Sequence[Left], asked: Sequence[Check]) -> list[Check]:
+def _unlisted(unlisted: Sequence[Unlisted], asked: Sequence[Check]) -> list[Check]:
     """The discharge of what is on no list any more; not of what came back to it."""
     keys = {check.key for check in asked}
-    found = [check for store in left if store.tube for check in tube_checks(store.on, store.board, store.volts)]
-    for store in left:
+    found = [check for store in unlisted if store.tube for check in tube_checks(store.on, store.board, store.volts)]
+    for store in unlisted:
         if not store.tube:
             was = Store(store.name, store.on, store.farads, store.volts, store.row, store.part)
             found.append(_discharge(was, store.board))
-    said = "It is on the list no more, and may be there all the same."
+    said = "No longer listed, but may still be in the machine."
     return [replace(check, why=f"{said} {check.why}") for check in found if check.key not in keys]
 
 

@@ -323,15 +323,15 @@ def part_off(proof: Proof, row: str) -> Reasons:
     return (*removing([proof]), *charged(proof, own))
 
 
-def close_store(proof: Proof, row: str, reason: str) -> Reasons:
+def write_off_store(proof: Proof, row: str, reason: str) -> Reasons:
     """A store that is on the list no more is asked for no more: somebody says why.
 
     Raises:
         BadInput: no reason in words.
     """
     reasons = [*closed(proof), *idle(proof)]
-    if not any(store.row == row for store in proof.left):
-        reasons.append(Shut("no store", "No store that went off the list is asked for there.", "Load the page again."))
+    if not any(store.row == row for store in proof.unlisted):
+        reasons.append(Shut("no store", "No unlisted store is asked for there.", "Load the page again."))
     needs_words(reason)
     return tuple(reasons)
 
@@ -665,8 +665,8 @@ def _under_power(proof: Proof, check: Check) -> Reasons:
     held = proof.held(check.step) or 0.0
     left = check.hold * 60 - held
     if left > 0 and proof.power is not None and (back := set_back(proof.power.moment, proof.moment)):
-        said = f"The clock was set back by {_clock(back)} since power was put on, so nobody knows how long it was on."
-        return (Shut("clock", said, "Make idle, and begin this step again."),)
+        said = f"The clock was set back by {_clock(back)} after power-on, so the time under power is unknown."
+        return (Shut("clock", said, "Make idle, then begin this step again."),)
     if left > 0:
         text = f"Power has been on for {_clock(held)} of {check.hold:g} minute{'s' * (check.hold != 1)}."
         return (Shut("hold", text, f"Answer it in {_clock(left)}."),)
@@ -728,7 +728,6 @@ __all__ = [
     "change",
     "charged",
     "chosen_before",
-    "close_store",
     "closed",
     "clue",
     "drying",
@@ -769,4 +768,5 @@ __all__ = [
     "tube",
     "unread",
     "untuned",
+    "write_off_store",
 ]  # fmt: skip

@@ -15,13 +15,13 @@ from ..circuit.discharge import DANGEROUS
 from ..text.quantity import show
 from .checks import BoardFacts, Store, stores_of
 from .monitors import TUBE
-from .record import CLOSED, LEFT, Event
+from .record import UNLISTED, WRITTEN_OFF, Event
 
 Unit = TypeVar("Unit")
 
 
 @dataclass(frozen=True)
-class Left:
+class Unlisted:
     """What a store was when it went off the list.
 
     Attributes:
@@ -47,11 +47,13 @@ class Left:
             "volts": repr(self.volts),
             "part": self.part,
         }
-        words = f"{self.name} on {self.on} may hold {show(self.volts, 'V')}, and is on the list no more"
-        return Event(LEFT, at, self.row, self.board, words=words, was={**was, **({"tube": "yes"} if self.tube else {})})
+        words = f"{self.name} on {self.on} may hold {show(self.volts, 'V')} and is no longer listed"
+        return Event(
+            UNLISTED, at, self.row, self.board, words=words, was={**was, **({"tube": "yes"} if self.tube else {})}
+        )
 
     @classmethod
-    def of(cls, event: Event) -> Left:
+    def of(cls, event: Event) -> Unlisted:
         """The store that such an event speaks of. ValueError or KeyError where it speaks of none."""
         was = event.was or {}
         return cls(
@@ -60,19 +62,21 @@ class Left:
         )  # fmt: skip
 
 
-def stores_here(boards: Iterable[BoardFacts], rails: float = 0.0) -> dict[str, Left]:
+def stores_here(boards: Iterable[BoardFacts], rails: float = 0.0) -> dict[str, Unlisted]:
     """Every store that a unit asks to be emptied, by its row; a tube by its board's. rails: as for stores_of."""
-    found: dict[str, Left] = {}
+    found: dict[str, Unlisted] = {}
     for board in boards:
         if board.monitor is not None:
-            found[board.id] = Left(board.id, board.id, "picture tube", board.name, TUBE, board.monitor.anode, tube=True)
+            found[board.id] = Unlisted(
+                board.id, board.id, "picture tube", board.name, TUBE, board.monitor.anode, tube=True
+            )
         for store in stores_of(board, rails):
             found[store.row] = _of_store(store, board)
     return found
 
 
-def _of_store(store: Store, board: BoardFacts) -> Left:
-    return Left(store.row, board.id, store.ref, board.name, store.value, store.volts, part=store.fitted)
+def _of_store(store: Store, board: BoardFacts) -> Unlisted:
+    return Unlisted(store.row, board.id, store.ref, board.name, store.value, store.volts, part=store.fitted)
 
 
 @dataclass(frozen=True)
@@ -80,14 +84,14 @@ class Listed:
     """What a unit lists: rows of its parts and boards, and the stores among them, by row."""
 
     rows: Container[str]
-    stores: Mapping[str, Left]
+    stores: Mapping[str, Unlisted]
 
 
-def off_the_list(
+def newly_unlisted(
     before: Mapping[Unit, Listed],
     after: Mapping[Unit, Listed],
     at: float,
-    out: Callable[[Left], str] = lambda store: "",
+    out: Callable[[Unlisted], str] = lambda store: "",
 ) -> dict[Unit, list[Event]]:
     """Stores that were asked for and are no more, as events of the unit in which their part stands now, else of the one in which it stood.
 
@@ -107,10 +111,10 @@ def off_the_list(
             events = found.setdefault(home, [])
             events.append(store.event(at))
             if why := out(store):
-                events.append(closed(store, at, why))
+                events.append(written_off(store, at, why))
     return found
 
 
-def closed(store: Left, at: float, why: str) -> Event:
+def written_off(store: Unlisted, at: float, why: str) -> Event:
     """The event by which a store is asked for no more: it is in the machine no longer, or never was."""
-    return Event(CLOSED, at, store.row, store.board, words=f"{store.name} on {store.on}: {why}"[:300])
+    return Event(WRITTEN_OFF, at, store.row, store.board, words=f"{store.name} on {store.on}: {why}"[:300])

@@ -11,7 +11,7 @@ from ..circuit.discharge import DANGEROUS
 from .checks import BoardFacts, Check, Step
 from .clock import Moment, age, lasted
 from .facts import CLIPPED, DISCHARGED
-from .hazards import Left
+from .hazards import Unlisted
 from .record import CREEPS_BACK, Event, Record, Standing, is_simulated, standing
 from .way_up import mains_check, way_up
 
@@ -56,14 +56,14 @@ class Proof:
         return Moment(self.now, self.boot, self.steady)
 
     @cached_property
-    def left(self) -> tuple[Left, ...]:
+    def unlisted(self) -> tuple[Unlisted, ...]:
         """Stores that are on no list any more and may be charged."""
-        return tuple(Left.of(event) for event in self.record.left)
+        return tuple(Unlisted.of(event) for event in self.record.unlisted)
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:
         """From cold to proven."""
-        return way_up(self.boards, self.way, self.mains, self.measured, self.apart, self.left)
+        return way_up(self.boards, self.way, self.mains, self.measured, self.apart, self.unlisted)
 
     @cached_property
     def measured(self) -> float | None:
@@ -178,7 +178,7 @@ class Proof:
         """The same unit a moment later: the record, the time or the power changed, and so not the checks it asks for."""
         later = replace(self, **changes)
         # what is asked for moves with the mains as it was read, and with nothing else of the record
-        if later.measured == self.measured and later.left == self.left:
+        if later.measured == self.measured and later.unlisted == self.unlisted:
             for name in ("steps", "_by_key", "_by_name"):
                 later.__dict__[name] = getattr(self, name)
         return later

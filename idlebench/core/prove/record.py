@@ -45,7 +45,7 @@ SWAP, SWAP_BACK, PART, MEND, BOARD, MOVED = "swap", "swap back", "part", "mend",
 MAINS, FUSE, REFORM, HANDED, REOPENED = "mains", "fuse", "reform", "handed over", "reopened"
 # A store that is on no list any more though it may be charged; one that left for good; the record taken from an older copy
 # of the bench, or from a file.
-LEFT, CLOSED, RESTORED, CAME = "store left", "store closed", "restored", "came"
+UNLISTED, WRITTEN_OFF, RESTORED, IMPORTED = "unlisted", "written off", "restored", "imported"
 
 #: A discharge of a store above 60 V counts this long, s: charge creeps back out of the dielectric.
 CREEPS_BACK = 30 * 60.0
@@ -65,7 +65,7 @@ class Event:
         mains: whether it happened at a mains place. key, value, overridden: of a READ. step: of a POWER.
         was: of a READ, what the thing was like then; None where nobody noted it.
         words: what happened, for people. boot, steady: when it was by a clock that only counts, as Moment has them.
-        foreign: it came with a file, and nobody at this bench has taken it over.
+        imported: it came with a file, and nobody at this bench has confirmed it.
     """
 
     kind: str
@@ -82,7 +82,7 @@ class Event:
     words: str = ""
     boot: str = ""
     steady: float = 0.0
-    foreign: bool = False
+    imported: bool = False
 
     @property
     def moment(self) -> Moment:
@@ -133,8 +133,8 @@ class Void:
 
 _WORK = (SWAP, SWAP_BACK, PART, MEND)
 _OLDER = (
-    Void((RESTORED,), ANY, "the bench was brought back from a copy of before"),
-    Void((CAME,), ANY, "the job came from a file after it"),
+    Void((RESTORED,), ANY, "the bench was restored from a backup after it"),
+    Void((IMPORTED,), ANY, "the job was imported from a file after it"),
 )
 #: What voids what. The one place that says so.
 VOIDS: dict[str, tuple[Void, ...]] = {
@@ -258,7 +258,9 @@ class Record:
     def _voiding(self) -> tuple[tuple[int, Event, tuple[str, ...]], ...]:
         """Events that can void anything; most readings tell no more than their number."""
         told = ((i, event, event.tells) for i, event in enumerate(self.events))
-        return tuple((i, e, t) for i, e, t in told if t != (READ,) and e.kind not in (IDLE, HANDED, LEFT, CLOSED))
+        return tuple(
+            (i, e, t) for i, e, t in told if t != (READ,) and e.kind not in (IDLE, HANDED, UNLISTED, WRITTEN_OFF)
+        )
 
     def last(self, check: Check) -> tuple[int, Event] | None:
         """The last reading of a check. One kept under a name, from before rows were noted, is found too."""
@@ -297,23 +299,23 @@ class Record:
     @cached_property
     def ever_powered(self) -> bool:
         """Whether it had power here, or may have had it: what a copy of before or a file's bench knows nothing of."""
-        return any(e.kind in (POWER, RESTORED, CAME) for e in self.events)
+        return any(e.kind in (POWER, RESTORED, IMPORTED) for e in self.events)
 
     @cached_property
-    def left(self) -> tuple[Event, ...]:
+    def unlisted(self) -> tuple[Event, ...]:
         """Stores that went off the list while they may have been charged, by the last time each did, and that nobody closed."""
         last: dict[str, Event] = {}
         for event in self.events:
-            if event.kind == LEFT:
+            if event.kind == UNLISTED:
                 last[event.row] = event
-            elif event.kind == CLOSED:
+            elif event.kind == WRITTEN_OFF:
                 last.pop(event.row, None)
         return tuple(last.values())
 
     def new_since_power(self, rows: frozenset[str]) -> bool:
         """Whether a new piece was put into one of these places after power, or a reforming of it, was last on."""
         for event in reversed(self.events):
-            if event.kind in (POWER, RESTORED, CAME):
+            if event.kind in (POWER, RESTORED, IMPORTED):
                 return False
             if event.row in rows and event.kind in (SWAP, SWAP_BACK, REFORM):
                 return event.kind == SWAP
@@ -334,7 +336,7 @@ def is_simulated(event: Event | None) -> bool:
 
 
 #: Why a reading of another bench proves nothing here.
-FOREIGN = "it came with a file, and nobody at this bench has taken it over"
+NOT_CONFIRMED = "it was imported from a file and is not confirmed at this bench"
 
 
 def standing(check: Check, record: Record, now: Moment | float, simulated: bool = False) -> Standing:
@@ -351,8 +353,8 @@ def standing(check: Check, record: Record, now: Moment | float, simulated: bool 
     now = now if isinstance(now, Moment) else Moment(now)
     if record.sealed is not None:
         now = record.sealed.moment
-    if event.foreign:
-        return Standing(check, event, FOREIGN)
+    if event.imported:
+        return Standing(check, event, NOT_CONFIRMED)
     if is_simulated(event) and not simulated:
         return Standing(check, event, "it was read on the simulated bench, not of this machine")
     return Standing(check, event, _void(check, record, at, event, now))
@@ -383,14 +385,14 @@ def _too_old(check: Check, record: Record, at: int, event: Event, now: Moment) -
     """Why a discharge above 60 V does not count any more by the clocks."""
     last = record.events[-1].moment
     if back := max(clock.set_back(event.moment, now), clock.set_back(last, now)):
-        return f"the clock was set back by {_minutes(back)} since, so nobody knows how long ago it was"
+        return f"the clock was set back by {_minutes(back)} after it, so its age is unknown"
     # a clip lead that is on keeps a tube empty, however long
     clip = record.clips(check.kept_by) if check.kept_by else None
     if clip is not None and clip[0] >= at and clip[1].value == 1:
         return ""
     old = clock.age(event.moment, now)
     if old == math.inf:
-        return f"the machine was started anew since, and charge creeps back above {show(DANGEROUS, 'V')}"
+        return f"the computer was restarted after it, and charge creeps back above {show(DANGEROUS, 'V')}"
     if old > CREEPS_BACK:
         return f"it was read {old / 60:.0f} min ago, and charge creeps back above {show(DANGEROUS, 'V')}"
     return ""
@@ -405,7 +407,7 @@ def _changed(was: Mapping[str, str], is_: Mapping[str, str]) -> str:
     for name in dict.fromkeys((*was, *is_)):
         if name == "boards" and was.get(name) != is_.get(name):
             # it holds rows, which nobody reads
-            return "other boards are plugged now than then"
+            return "other boards are plugged in now than then"
         if was.get(name) != is_.get(name):
             return f"{name} was {was.get(name) or 'not said'} then and is {is_.get(name) or 'not said'} now"
     return "something was changed after it"

@@ -13,7 +13,7 @@ from .adapters import bench_in_its_place, board_alone, steps_of
 from .checks import BoardFacts, Check, Step, Winding, key_of
 from .cold import cold_checks, fed_rails
 from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
-from .hazards import Left
+from .hazards import Unlisted
 from .monitors import monitor_steps, of_monitor
 
 #: Lamps that can be bought, W.
@@ -61,20 +61,20 @@ def way_up(
     mains: float = 230.0,
     measured: float | None = None,
     apart: Sequence[str] = (),
-    left: Sequence[Left] = (),
+    unlisted: Sequence[Unlisted] = (),
 ) -> tuple[Step, ...]:
     """The steps from cold to a proven unit: each supply alone, one after the other, then the boards.
 
     Args:
         boards: all of the unit. way: a key of WAYS. mains: V rms, nominal. measured: V rms as it was read, None before. apart: what
-            of the dismantling log is not back. left: stores that are on no list any more and may be charged.
+            of the dismantling log is not back. unlisted: stores that are on no list any more and may be charged.
     """
     # a unit is asked for again and again while nothing of its boards changes; to compare takes a fraction of what the steps take
-    asked = (way, mains, measured, tuple(apart), tuple(left), tuple(boards))
+    asked = (way, mains, measured, tuple(apart), tuple(unlisted), tuple(boards))
     for before, steps in tuple(_RECENT):
         if before == asked:
             return steps
-    steps = _way_up(boards, way, mains, measured, apart, left)
+    steps = _way_up(boards, way, mains, measured, apart, unlisted)
     _RECENT.appendleft((asked, steps))
     return steps
 
@@ -89,13 +89,13 @@ def _way_up(
     mains: float,
     measured: float | None,
     apart: Sequence[str],
-    left: Sequence[Left],
+    unlisted: Sequence[Unlisted],
 ) -> tuple[Step, ...]:
     rails = fed_rails(boards)
     supplies = [b for b in boards if b.supply and b.rails]
     # a monitor stays unplugged until its own steps: its line stage meets B+ behind a lamp first
     fed = [b for b in boards if not b.supply and not of_monitor(b, boards)]
-    cold = cold_checks(boards, mains, apart, left)
+    cold = cold_checks(boards, mains, apart, unlisted)
     if not supplies:
         return (Step("cold", "Cold checks", "nothing has power", cold),)
     steps = [Step("cold", "Cold checks", "nothing has power", (*cold[:-1], mains_check(mains, way), cold[-1]))]

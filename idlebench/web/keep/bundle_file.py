@@ -361,4 +361,4 @@ def _true_to_itself(bundle: Bundle) -> None:
 
 
 def _odd(read_: str, expected: str) -> BadInput:
-    return BadInput(read_, expected, "The file was changed by hand. Nothing was taken.", "bundle")
+    return BadInput(read_, expected, "The file was edited by hand. Nothing was imported.", "bundle")

@@ -18,7 +18,7 @@ from ..ledger.sheets import sheet
 from ..ledger.story import story
 from ..photos.files import keep, kept_or_gone
 from ..records import steady
-from ..records.models import Arrival, CatalogueItem, Job, Part, ShopHours, ShopPolicy, Unit, folder
+from ..records.models import CatalogueItem, ImportedRecord, Job, Part, ShopHours, ShopPolicy, Unit, folder
 from ..records.trial import on_trial
 from ..unit.picture import board_picture, heat_of
 from ..unit.state import UnitState, states_of
@@ -101,7 +101,7 @@ def arrived(job: Job) -> None:
     """Mark the record of each unit of a job as another bench's, up to its last event."""
     now = timezone.now()
     for unit, last in job.units.annotate(last=models.Max("events__pk")).values_list("pk", "last"):
-        Arrival.objects.create(unit_id=unit, last=last or 0, at=now, boot=steady.boot(), steady=steady.at(now))
+        ImportedRecord.objects.create(unit_id=unit, last=last or 0, at=now, boot=steady.boot(), steady=steady.at(now))
 
 
 def _weigh(job: Job, weights: Mapping[str, float]) -> None:

@@ -24,8 +24,8 @@ urlpatterns = [
     path("pattern/", pattern_views.patterns, name="pattern"),
     path("board/<int:pk>/stripes/", stripes.stripes, name="stripes"),
     path("board/<int:pk>/stripes/read/", stripes.read_way, name="stripes_read"),
-    path("unit/<int:pk>/store/", views.store_closed, name="store_closed"),
-    path("unit/<int:pk>/take-over/", views.taken_over, name="taken_over"),
+    path("unit/<int:pk>/store/", views.store_written_off, name="store_written_off"),
+    path("unit/<int:pk>/confirm-imported/", views.imported_confirmed, name="imported_confirmed"),
     path("unit/<int:pk>/override/", views.override, name="override"),
     path("idle/", views.idle, name="idle"),
 ]

@@ -21,8 +21,8 @@ from idlebench.core.refusal import BadInput, GateShut
 
 from ..unit.expecting import expecting
 from ..unit.state import UnitState, unit_state
+from . import answered_for, services
 from . import metered as by_meter
-from . import services, trusting
 from .beside import beside
 from .rails import Aspect, RailRow, rail_rows
 from .rows import Row, row_of
@@ -40,7 +40,7 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
     context = {
         "state": state,
         "stage": "cold",
-        "off_the_list": state.off_the_list,
+        "unlisted": state.unlisted,
         "groups": [(t, g) for t, g in groups if g],
         "step": step,
         "hand": hand,
@@ -326,23 +326,23 @@ def override(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def store_closed(request: HttpRequest, pk: int) -> HttpResponse:
-    """A store that went off the list is in the machine no more."""
+def store_written_off(request: HttpRequest, pk: int) -> HttpResponse:
+    """A store that is no longer listed is not in the machine."""
     row, reason = request.POST.get("row", ""), request.POST.get("reason", "")
     try:
-        trusting.close_store(pk, row, reason)
+        answered_for.write_off_store(pk, row, reason)
     except BadInput as error:
         return _cold(request, unit_state(pk), 422, complaint=error, bad_key=f"store {row}", typed=reason)
     return redirect("cold", pk)
 
 
 @require_POST
-def taken_over(request: HttpRequest, pk: int) -> HttpResponse:
-    """Readings that came with a file are taken over by name."""
+def imported_confirmed(request: HttpRequest, pk: int) -> HttpResponse:
+    """Imported readings are confirmed by name."""
     by, reason = request.POST.get("by", ""), request.POST.get("reason", "")
     try:
-        trusting.take_over(pk, by, reason)
+        answered_for.confirm_imported(pk, by, reason)
     except BadInput as error:
         typed = {"by": by, "reason": reason}
-        return _cold(request, unit_state(pk), 422, complaint=error, bad_key="take over", typed=typed)
+        return _cold(request, unit_state(pk), 422, complaint=error, bad_key="imported", typed=typed)
     return redirect("cold", pk)

@@ -14,7 +14,7 @@ from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
 from .practice import PracticeRun
 from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
-from .proof import Arrival, Event, PowerSession, Reading
+from .proof import Event, ImportedRecord, PowerSession, Reading
 from .removed import Removed
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
 from .summary import FailureCount, Summary, UnitCounts
@@ -24,7 +24,6 @@ from .tally import Judged, SeriesTally
 __all__ = [
     "CAPACITOR_FIELDS",
     "UNKNOWN",
-    "Arrival",
     "Bag",
     "Board",
     "BoardProfile",
@@ -45,6 +44,7 @@ __all__ = [
     "FirstClaim",
     "FuseBlown",
     "GatherStep",
+    "ImportedRecord",
     "Instrument",
     "Job",
     "Judged",

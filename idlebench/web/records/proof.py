@@ -9,7 +9,7 @@ from datetime import datetime
 from django.db import models
 
 from idlebench.core.prove import Event as CoreEvent
-from idlebench.core.prove.record import CAME
+from idlebench.core.prove.record import IMPORTED
 
 from . import steady as clocks
 from .devices import acting
@@ -67,10 +67,10 @@ class PowerSession(models.Model):
 
 
 #: What the record says of an arrival.
-CAME_WORDS = "it came with a file"
+IMPORTED_WORDS = "imported from a file"
 
 
-class Arrival(models.Model):
+class ImportedRecord(models.Model):
     """That a unit came with a file. Up to the last event of then its record is another bench's: it proves nothing here until somebody
     takes it over by name, and is never a proof that a store is empty or that nothing was left inside. It belongs to this bench, and does
     not go along when the job leaves again.
@@ -78,7 +78,7 @@ class Arrival(models.Model):
     last: the key of its last event then. taken: when, by whom and why it was taken over.
     """
 
-    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="arrival")
+    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="imported_record")
     last = models.PositiveBigIntegerField()
     at = models.DateTimeField()
     boot = models.CharField(max_length=36, blank=True)
@@ -139,7 +139,7 @@ class Event(models.Model):
         found: dict[int, list[tuple[int, CoreEvent]]] = {}
         came: dict[int, tuple[int, CoreEvent]] = {}
         rows = cls.objects.filter(unit__in=units).order_by("id").values_list(
-            "unit_id", "unit__arrival__last", "unit__arrival__taken", "unit__arrival__at", "unit__arrival__boot", "unit__arrival__steady",
+            "unit_id", *(f"unit__imported_record__{name}" for name in ("last", "taken", "at", "boot", "steady")),
             "pk", "kind", "at", "row", "board", "what", "mains", "key", "value", "endless", "overridden", "step", "was", "words",
             "boot", "steady",
         )  # fmt: skip
@@ -163,15 +163,15 @@ class Event(models.Model):
             events = found.setdefault(unit, [])
             if last is not None and not as_told and unit not in came:
                 seconds = clocks.as_seconds(arrived_steady)
-                told = CoreEvent(CAME, arrived.timestamp(), words=CAME_WORDS, boot=arrived_boot, steady=seconds)
+                told = CoreEvent(IMPORTED, arrived.timestamp(), words=IMPORTED_WORDS, boot=arrived_boot, steady=seconds)
                 came[unit] = (last, told)
             if unit in came and pk > last and came[unit] not in events:
                 events.append(came[unit])
             clock = {} if as_told else {"boot": boot_, "steady": clocks.as_seconds(steady)}
-            foreign = unit in came and pk <= last and taken is None
+            imported = unit in came and pk <= last and taken is None
             events.append((pk, CoreEvent(
                 kind, at.timestamp(), row, board, what, mains, key, float("inf") if endless else value, overridden, step, was,
-                words, foreign=foreign, **clock,
+                words, imported=imported, **clock,
             )))  # fmt: skip
         for unit, one in came.items():
             if one not in found[unit]:

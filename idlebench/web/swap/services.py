@@ -36,7 +36,7 @@ MAINS_THINGS = ("fuse", "transformer")
 
 
 #: Said where nobody noted whether a piece came off the shelf for a swap that is taken back.
-COUNT_THE_SHELF = " Nobody noted whether a piece came off the Shelf for it: count the Shelf."
+COUNT_THE_SHELF = " It was not recorded whether this swap took a piece from stock: count the Shelf."
 
 
 def swapped(board: int, ref: str, text: str = "") -> Swap:

@@ -16,7 +16,7 @@ from django.db import models, transaction
 from django.utils import timezone
 
 from idlebench.core.prove import Event, changes, gates, hazards
-from idlebench.core.prove.hazards import Left
+from idlebench.core.prove.hazards import Unlisted
 from idlebench.core.prove.record import MAINS
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
@@ -43,7 +43,7 @@ class Open:
         """Say that a part or board leaves for good, by its row: a gate asked that what it stores was empty, so it is asked no more."""
         self._out[row] = why
 
-    def is_out(self, store: Left) -> str:
+    def is_out(self, store: Unlisted) -> str:
         """Why a store left for good, "" where nobody said so."""
         return self._out.get(store.row) or self._out.get(store.board, "")
 
@@ -116,7 +116,7 @@ def _gone(changed: Iterable[Open], before: Mapping[int, Look], after: Mapping[in
     units = {unit.pk: unit for unit in changed}
     was, is_ = {pk: before[pk].listed for pk in units}, {pk: one.listed for pk, one in after.items()}
     said = lambda store: next(filter(None, (unit.is_out(store) for unit in units.values())), "")  # noqa: E731
-    return hazards.off_the_list(was, is_, timezone.now().timestamp(), said)
+    return hazards.newly_unlisted(was, is_, timezone.now().timestamp(), said)
 
 
 def _log_changes(pk: int, title: str, before: Look, after: Look, gone: Iterable[Event]) -> None:

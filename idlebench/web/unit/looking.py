@@ -18,7 +18,7 @@ from idlebench.core.choose.need import Mains
 from idlebench.core.choose.supply_model import tell_supply
 from idlebench.core.judge.measure import read_with
 from idlebench.core.prove import BoardFacts, Thing, gates, windings_of
-from idlebench.core.prove.hazards import Left, Listed, stores_here
+from idlebench.core.prove.hazards import Listed, Unlisted, stores_here
 from idlebench.core.prove.record import BOARD_FACTS, PART_FACTS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
@@ -70,7 +70,7 @@ class Look:
         return found
 
     @property
-    def stores(self) -> dict[str, Left]:
+    def stores(self) -> dict[str, Unlisted]:
         """The stores that it asks to be emptied, by row."""
         return _stores(self.boards, self.parts, self.settings)
 
@@ -93,7 +93,7 @@ def look(pk: int) -> Look:
 
 
 @lru_cache(maxsize=64)
-def _stores(boards: Sequence[Row], parts: Sequence[Row], settings: Row) -> dict[str, Left]:
+def _stores(boards: Sequence[Row], parts: Sequence[Row], settings: Row) -> dict[str, Unlisted]:
     mains, meter = Mains(settings[0], settings[1]), settings[3]
     rows = [dict(zip(_BOARD, values, strict=True)) for values in boards]
     by_board: dict[object, list[dict[str, object]]] = {row["pk"]: [] for row in rows}

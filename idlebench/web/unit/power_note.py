@@ -43,7 +43,7 @@ def looked_at() -> bool:
         if known.ended is not None:
             _note().unlink(missing_ok=True)
         return False
-    older_copy("power was on when this bench was last open, and its database knows nothing of that")
+    older_copy("the database is older than the last time a machine had power")
     _note().unlink(missing_ok=True)
     return True
 

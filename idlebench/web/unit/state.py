@@ -26,8 +26,8 @@ from idlebench.core.judge.measure import read_with
 from idlebench.core.judge.policy import Policy
 from idlebench.core.judge.verdict import SeriesCount, decide, wrong_one
 from idlebench.core.prove import gates
-from idlebench.core.prove.hazards import Left
-from idlebench.core.prove.record import CAME, READ
+from idlebench.core.prove.hazards import Unlisted
+from idlebench.core.prove.record import IMPORTED, READ
 from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
@@ -35,10 +35,10 @@ from idlebench.instruments import HOUSE
 
 from ..records import steady
 from ..records.models import (
-    Arrival,
     Board,
     CatalogueItem,
     Event,
+    ImportedRecord,
     Job,
     Part,
     PowerSession,
@@ -209,23 +209,23 @@ class UnitState:
         return [(b, line) for b in self.boards for line in b.unread]
 
     @property
-    def off_the_list(self) -> tuple[Left, ...]:
+    def unlisted(self) -> tuple[Unlisted, ...]:
         """Stores that are on no list any more and are asked for all the same."""
         listed = prove.hazards.stores_here(
             self.facts, max((abs(rail.nominal) for rail in prove.fed_rails(self.facts)), default=0.0)
         )
-        return tuple(store for store in self.proof.left if store.row not in listed)
+        return tuple(store for store in self.proof.unlisted if store.row not in listed)
 
     @cached_property
-    def foreign(self) -> int:
+    def unconfirmed(self) -> int:
         """How many readings came with a file and prove nothing here: nobody at this bench has taken them over."""
-        return sum(event.foreign and event.kind == READ for _, event in self.recorded)
+        return sum(event.imported and event.kind == READ for _, event in self.recorded)
 
     @cached_property
-    def arrival(self) -> Arrival | None:
+    def imported_record(self) -> ImportedRecord | None:
         """That it came with a file, None where it was taken in here."""
-        came = any(event.kind == CAME for _, event in self.recorded)
-        return Arrival.objects.filter(unit=self.row.pk).first() if came else None
+        came = any(event.kind == IMPORTED for _, event in self.recorded)
+        return ImportedRecord.objects.filter(unit=self.row.pk).first() if came else None
 
     @property
     def left_out(self) -> tuple[Shut, ...]:

@@ -5,15 +5,15 @@ from __future__ import annotations
 from django.utils import timezone
 
 from idlebench.core.prove import gates
-from idlebench.core.prove.record import CLOSED
+from idlebench.core.prove.record import WRITTEN_OFF
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..records.models import Arrival
+from ..records.models import ImportedRecord
 from ..unit.door import note, opened
 from ..unit.log import log
 
 
-def close_store(unit: int, row: str, reason: str) -> None:
+def write_off_store(unit: int, row: str, reason: str) -> None:
     """A store that went off the list is asked for no more: it left for good, or never was there. Its coming back asks for it again.
 
     Args:
@@ -22,25 +22,25 @@ def close_store(unit: int, row: str, reason: str) -> None:
     Raises:
         GateShut: no such store is asked for, the unit has power or is handed over. BadInput: no reason in words.
     """
-    title = "The store is asked for still"
+    title = "The store is still asked for"
     with opened(unit, title) as door:
         proof = door.state.proof
-        if reasons := gates.close_store(proof, row, reason):
+        if reasons := gates.write_off_store(proof, row, reason):
             raise GateShut(title, reasons)
-        store = next(store for store in proof.left if store.row == row)
+        store = next(store for store in proof.unlisted if store.row == row)
         words = f"{store.name} on {store.on}: {reason.strip()}"
-        note(door.state.row, CLOSED, timezone.now(), row=store.row, board=store.board, words=words[:300])
-        log(door.state.row, "reading", f"Not asked for any more: {words}")
+        note(door.state.row, WRITTEN_OFF, timezone.now(), row=store.row, board=store.board, words=words[:300])
+        log(door.state.row, "reading", f"No longer asked for: {words}")
 
 
-def take_over(unit: int, by: str, reason: str) -> Arrival:
+def confirm_imported(unit: int, by: str, reason: str) -> ImportedRecord:
     """Take the readings over that came with a file, once, by name and with a reason: from here on they count as this bench's own,
     but for what they say of charge and of what was left inside.
 
     Raises:
         GateShut: nothing waits for that, or the unit has power. BadInput: no name, or no reason in words.
     """
-    title = "Nothing is taken over"
+    title = "Nothing was confirmed"
     by = " ".join(by.split())
     if not 2 <= len(by) <= 60:
         raise BadInput(by, "your name, of 2 to 60 letters", "It stands on the sheet.", "by")
@@ -48,10 +48,13 @@ def take_over(unit: int, by: str, reason: str) -> Arrival:
     with opened(unit, title, closed_too=True) as door:
         if reasons := gates.idle(door.state.proof):
             raise GateShut(title, reasons)
-        row = Arrival.objects.filter(unit=unit, taken=None).first()
+        row = ImportedRecord.objects.filter(unit=unit, taken=None).first()
         if row is None:
-            raise GateShut(title, (Shut("none", "No reading of this unit waits for it.", "Load the page again."),))
+            raise GateShut(
+                title,
+                (Shut("none", "No imported reading of this unit waits for confirmation.", "Load the page again."),),
+            )
         row.taken, row.by, row.reason = timezone.now(), by, reason.strip()
         row.save(update_fields=["taken", "by", "reason"])
-        log(door.state.row, "reading", f"Readings that came with a file were taken over by {by}: {row.reason}")
+        log(door.state.row, "reading", f"Imported readings confirmed by {by}: {row.reason}")
         return row
