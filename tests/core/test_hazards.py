@@ -80,6 +80,15 @@ def test_it_is_read_under_the_key_it_always_had():
     assert gates.touch(power, "b1"), "it may be there all the same, and power was on"
 
 
+def test_a_part_listed_anew_on_its_board_is_read_there():
+    """C9 taken off the list and typed once more is one part, and read once."""
+    gone = stores_here([BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"})])["p1"].event(0.0)
+    anew = BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p7"})
+    assert [c.key for c in Proof((anew,), Record((gone,)), 1.0).discharges] == ["cold.discharge.p7"]
+    other = BoardFacts("PS", "switching", (replace(BULK, ref="C10"),), row="b1", rows={"C10": "p7"})
+    assert len(Proof((other,), Record((gone,)), 1.0).discharges) == 2
+
+
 def test_a_tube_stays_asked_without_its_lines():
     tube = Unlisted("b1", "b1", "picture tube", "VM", 1e-9, 12e3, tube=True)
     proof = Proof((BoardFacts("VM", row="b1"),), Record((tube.event(0.0),)), 1.0)

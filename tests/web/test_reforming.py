@@ -1,8 +1,11 @@
 """A guided reforming run by request: it stops in time, and closes with a logged discharge."""
 
+from datetime import timedelta
+
 import pytest
 import time_machine
 from django.urls import reverse
+from django.utils import timezone
 
 from idlebench.web.records.models import Entry, Part, ReformRun
 from idlebench.web.survey.services import add_line, paste
@@ -21,7 +24,7 @@ def do(client, part, what, typed="", **extra):
     return client.post(reverse("reform", args=[part.pk]), {"do": what, "typed": typed, **extra})
 
 
-def test_a_run_that_reforms(client, old):
+def test_a_run_that_reforms(client, old, one_clock):
     with time_machine.travel("2026-03-01 10:00:00+00:00", tick=False) as clock:
         assert do(client, old, "begin", "1k").status_code == 302
         for step in range(5):
@@ -40,6 +43,14 @@ def test_a_run_that_reforms(client, old):
     old.refresh_from_db()
     assert old.reformed and old.leakage == pytest.approx(0.3e-3)
     assert any("discharged to 400 mV" in e.text for e in Entry.objects.filter(kind="reform"))
+
+
+def test_a_clock_set_ahead_hurries_no_reforming(client, old):
+    """An hour by the wall clock, and nothing by the one that only counts."""
+    do(client, old, "begin", "1k")
+    with time_machine.travel(timezone.now() + timedelta(hours=1)):
+        do(client, old, "current", "3m")
+    assert ReformRun.objects.get().readings.get().minutes < 1
 
 
 def test_a_rising_current_stops_the_run_and_condemns_the_part(client, old, surveyed):

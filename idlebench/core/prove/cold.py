@@ -70,13 +70,19 @@ def _counted(apart: Sequence[str]) -> str:
 def _unlisted(unlisted: Sequence[Unlisted], asked: Sequence[Check]) -> list[Check]:
     """The discharge of what is on no list any more; not of what came back to it."""
     keys = {check.key for check in asked}
+    # a part listed anew under its name, on its board, is read there
+    again = {(board, check.point) for check in asked if check.fact == DISCHARGED for board in check.boards}
     found = [check for store in unlisted if store.tube for check in tube_checks(store.on, store.board, store.volts)]
     for store in unlisted:
         if not store.tube:
             was = Store(store.name, store.on, store.farads, store.volts, store.row, store.part)
             found.append(_discharge(was, store.board))
     said = "No longer listed, but may still be in the machine."
-    return [replace(check, why=f"{said} {check.why}") for check in found if check.key not in keys]
+    return [
+        replace(check, why=f"{said} {check.why}")
+        for check in found
+        if check.key not in keys and not any((board, check.point) in again for board in check.boards)
+    ]
 
 
 def _discharge(store: Store, board: str) -> Check:

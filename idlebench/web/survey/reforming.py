@@ -10,12 +10,14 @@ from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
 from idlebench.core.draw.plots import Plot, reform_plot
 from idlebench.core.judge import reform
 from idlebench.core.prove import gates
+from idlebench.core.prove.clock import Moment, lasted
 from idlebench.core.prove.record import REFORM
 from idlebench.core.refusal import GateShut, Shut
 from idlebench.core.text.quantity import read, show
 from idlebench.core.working import Working
 
-from ..records.models import Part, ReformReading, ReformRun
+from ..records import steady
+from ..records.models import Event, Part, ReformReading, ReformRun
 from ..unit.door import inside, note
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
@@ -60,7 +62,7 @@ def state_of(run: ReformRun) -> RunState:
     """Where a run stands."""
     part = run.part
     readings = [r.to_core() for r in run.readings.all()]
-    minutes = (timezone.now() - run.began).total_seconds() / 60
+    minutes = _minutes(run)
     advice = reform.advise(part.value, part.volts, readings, minutes)
     return RunState(
         run,
@@ -69,6 +71,17 @@ def state_of(run: ReformRun) -> RunState:
         advice,
         reform_plot(part.value, part.volts, readings),
     )
+
+
+def _minutes(run: ReformRun) -> float:
+    """How long a run has lasted at least, minutes: by the wall clock or the steady clock, whichever says less."""
+    began = Event.objects.filter(kind=REFORM, row=part_id(run.part_id), at=run.began).order_by("-pk").first()
+    since = (
+        Moment(run.began.timestamp(), began.boot, steady.as_seconds(began.steady))
+        if began
+        else Moment(run.began.timestamp())
+    )
+    return max(0.0, lasted(since, steady.moment(timezone.now()))) / 60
 
 
 @inside("Nothing is reformed now")
@@ -103,7 +116,7 @@ def take_current(run: ReformRun, typed: str, *, warm: bool) -> RunState:
         raise GateShut("The run is over", (Shut("over", before.advice.text, "Log the discharge."),))
     current = read(typed, "A", field="current", low=0, high=10)
     reform.possible(run.part.value, run.part.volts, run.resistance, before.advice.step, current)
-    minutes = (timezone.now() - run.began).total_seconds() / 60
+    minutes = _minutes(run)
     ReformReading.objects.create(run=run, step=before.advice.step, minutes=minutes, current=current, warm=warm)
     after = state_of(run)
     if after.advice.kind in (reform.DONE, reform.STOP):
