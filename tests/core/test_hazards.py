@@ -121,6 +121,15 @@ def test_what_comes_from_elsewhere_voids_what_hurts(kind):
     assert stood == {"discharged": False, "mains side": True, "nothing left inside": False}
 
 
+@pytest.mark.parametrize("kind", [r.HANDS, r.REFORM, r.MEND, r.SWAP, r.MOVED])
+def test_whatever_opens_the_case_asks_for_the_look_inside_again(kind):
+    proof = Proof((BoardFacts("MB", row="b1"),), Record(), 0.0)
+    (look,) = [c for c in proof.steps[0].checks if c.fact == "nothing left inside"]
+    read = Event(r.READ, 0.0, key=look.key, value=1.0, was=look.evidence)
+    assert replace(proof, record=Record((read,))).standing(look).passed
+    assert not replace(proof, record=Record((read, Event(kind, 1.0, "p1", "b1")))).standing(look).passed
+
+
 def test_what_another_bench_read_proves_nothing():
     proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
     plug = next(c for c in proof.steps[0].checks if c.fact == "mains side")

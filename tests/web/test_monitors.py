@@ -119,7 +119,7 @@ def test_nobody_reaches_past_a_charged_tube(monitor):
     with shut("discharged"):
         dismantling.take_off(monitor, "anode cap")
     dismantling.take_off(monitor, "case, four screws")
-    assert gates.measure(unit_state(monitor.pk).proof, None)
+    assert gates.measure(unit_state(monitor.pk).proof, f"b{neck.pk}", "", None)
     empty(monitor)
     dismantling.take_off(monitor, "anode cap")
     swapping.mend(neck.pk, "J3 pins made new")

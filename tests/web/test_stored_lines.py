@@ -11,7 +11,7 @@ from idlebench.web.survey.services import add_line, load_csv, paste
 from idlebench.web.survey.typed import add_typed
 from idlebench.web.unit.state import board_state, unit_state
 
-from .helpers import pass_up_to, settle
+from .helpers import discharge, pass_up_to, settle
 
 pytestmark = pytest.mark.django_db
 PAGES = {"unit": ("intake", "gather", "cold", "power", "handover"), "board": ("survey", "choose", "swap")}
@@ -75,6 +75,7 @@ def test_a_table_with_a_point_off_the_board_is_told(surveyed):
 
 def test_a_capacitance_typed_in_a_run_is_kept_as_one(surveyed):
     add_line(surveyed, "C30 100n 63V film 7.2x6.5 p5 filter at 20,70 sound")
+    discharge(surveyed.unit)
     state, board = board_state(surveyed.pk)
     measuring.take(state, board, board.find("C30"), "98n", "0", False)
     part = Part.objects.get(ref="C30")

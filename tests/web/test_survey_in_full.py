@@ -12,7 +12,7 @@ from idlebench.web.records.models import BoardProfile, Entry, Instrument, Part, 
 from idlebench.web.survey import profiles
 from idlebench.web.survey.services import move_part, paste
 from idlebench.web.unit.picture import OnBoard, Row
-from idlebench.web.unit.state import board_state
+from idlebench.web.unit.state import board_state, unit_state
 from tests import typed
 
 from .helpers import discharge
@@ -314,7 +314,18 @@ def test_a_reading_comes_from_the_meter_and_the_next_place_lights_up(client, sur
     assert "300 mV left before" in Entry.objects.first().text
 
 
+def test_volts_read_in_a_run_stand_for_the_discharge(client, surveyed):
+    """Beside a store that nobody has read no meter is put on the next part."""
+    beside = measure(client, surveyed, part="C3", reading="6.8")
+    assert beside.status_code == 409 and "C1 on PS-1 is not logged as discharged" in beside.content.decode()
+    assert measure(client, surveyed, part="C1", reading="0.2", left="0.3").status_code == 200
+    assert measure(client, surveyed, part="C3", reading="6.8").status_code == 200 and part("C3").esr == 6.8
+    check = next(c for c in unit_state(surveyed.unit_id).proof.discharges)
+    assert unit_state(surveyed.unit_id).reading_of(check).typed == "0.3"
+
+
 def test_in_circuit_the_neighbours_read_along_and_the_capacitance_is_not_kept(client, surveyed, meter):
+    discharge(surveyed.unit)
     paste(surveyed, "C7 10u 16V decoupling rail +5V sound", good_rows=False)
     measure(client, surveyed, part="C7", in_circuit="on")
     inside = part("C7").esr
@@ -327,6 +338,7 @@ def test_in_circuit_the_neighbours_read_along_and_the_capacitance_is_not_kept(cl
 
 @pytest.mark.parametrize(("fault", "said"), [("garbage", "2 numbers"), ("overload", "overload"), ("silent", "no answer to FETC?")])  # fmt: skip
 def test_a_meter_that_misbehaves_writes_nothing(client, surveyed, meter, monkeypatch, fault, said):
+    discharge(surveyed.unit)
     monkeypatch.setattr(LcrMeter.__init__, "__defaults__", (0.3,))
     meter.fault = fault
     response = measure(client, surveyed, part="C3")
@@ -337,6 +349,7 @@ def test_a_meter_that_misbehaves_writes_nothing(client, surveyed, meter, monkeyp
 
 
 def test_a_meter_that_is_not_there_is_told_of(client, surveyed):
+    discharge(surveyed.unit)
     assert "a meter&#x27;s address" in measure(client, surveyed, part="C3").content.decode()
     Instrument.objects.create(name="LCR meter", address="127.0.0.1:9")
     typed.change_job(surveyed.unit.job, {**JOB, "meter": "127.0.0.1:9"})
@@ -346,6 +359,7 @@ def test_a_meter_that_is_not_there_is_told_of(client, surveyed):
 
 @pytest.mark.parametrize(("typed", "esr", "capacitance"), [("6.8", 6.8, None), ("0.21 88n", 0.21, 88e-9), ("210m", 0.21, None)])  # fmt: skip
 def test_a_reading_may_be_typed(client, surveyed, typed, esr, capacitance):
+    discharge(surveyed.unit)
     measure(client, surveyed, part="C3", reading=typed)
     found = part("C3")
     assert found.esr == pytest.approx(esr) and found.capacitance == (
@@ -355,6 +369,7 @@ def test_a_reading_may_be_typed(client, surveyed, typed, esr, capacitance):
 
 @pytest.mark.parametrize("typed", ["lots", "1 2 3", "-4", "6.8 -3u"])
 def test_a_typed_reading_that_cannot_be_stays(client, surveyed, typed):
+    discharge(surveyed.unit)
     response = measure(client, surveyed, part="C3", reading=typed)
     assert response.status_code == 422 and typed in response.content.decode() and part("C3").esr is None
 

@@ -124,8 +124,12 @@ def charged(proof: Proof, checks: Iterable[Check]) -> Reasons:
 
 def touch(proof: Proof, board: str) -> Reasons:
     """Hands on a board, by its row: it is idle and its stores are empty; after power, those of the whole unit."""
-    near = [c for c in proof.discharges if proof.record.ever_powered or board in c.boards or c.kept_by]
-    return (*idle(proof), *charged(proof, near), *_reforming(proof))
+    return (*idle(proof), *charged(proof, _near(proof, board)), *_reforming(proof))
+
+
+def _near(proof: Proof, board: str) -> list[Check]:
+    """The discharges of what a hand on a board may meet: its own stores and every tube; once it had power, all of the unit."""
+    return [c for c in proof.discharges if proof.record.ever_powered or board in c.boards or c.kept_by]
 
 
 def inside(proof: Proof) -> Reasons:
@@ -288,9 +292,15 @@ def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
     return tuple(reasons)
 
 
-def measure(proof: Proof, before: Shut | None) -> Reasons:
-    """A meter on an old part. before: why its own store may still be charged, from judge.measure."""
-    return (*closed(proof), *idle(proof), *tube(proof), *_reforming(proof), *((before,) if before else ()))
+def measure(proof: Proof, board: str, row: str, before: Shut | None) -> Reasons:
+    """A meter on an old part: the stores beside it are empty as for any hand.
+
+    Args:
+        board, row: of the part. before: why its own store may still be charged, from judge.measure; what was read across it there
+            stands for its discharge.
+    """
+    near = [c for c in _near(proof, board) if not c.key.endswith(f".{row}")]
+    return (*closed(proof), *idle(proof), *charged(proof, near), *_reforming(proof), *((before,) if before else ()))
 
 
 def moving(proofs: Iterable[Proof], boards: Iterable[str]) -> Reasons:

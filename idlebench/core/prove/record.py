@@ -43,6 +43,8 @@ from .facts import (
 READ, POWER, IDLE = "read", "power", "idle"
 SWAP, SWAP_BACK, PART, MEND, BOARD, MOVED = "swap", "swap back", "part", "mend", "board", "moved"
 MAINS, FUSE, REFORM, HANDED, REOPENED = "mains", "fuse", "reform", "handed over", "reopened"
+# A hand in the case that changes no part: a meter's leads, a cover taken off.
+HANDS = "hands"
 # A store that is on no list any more though it may be charged; one that left for good; the record taken from an older copy
 # of the bench, or from a file.
 UNLISTED, WRITTEN_OFF, RESTORED, IMPORTED = "unlisted", "written off", "restored", "imported"
@@ -180,7 +182,11 @@ VOIDS: dict[str, tuple[Void, ...]] = {
     ),
     CLIPPED: (Void((POWER,), ANY, "power was on after it"), *_OLDER),
     MAINS_READ: (Void((MAINS,), ANY, "the mains or the way up was changed after it"),),
-    INSIDE: (Void((SWAP, SWAP_BACK, MEND, HANDS_IN), ANY, "the case was opened again after it"), *_OLDER),
+    INSIDE: (
+        Void((SWAP, SWAP_BACK, MEND, REFORM, HANDS, HANDS_IN), ANY, "the case was opened again after it"),
+        Void((MOVED,), ANY, "a board came or went after it"),
+        *_OLDER,
+    ),
 }  # fmt: skip
 #: What voids every fact.
 ALWAYS: tuple[Void, ...] = (

@@ -8,10 +8,11 @@ from django.utils import timezone
 
 from idlebench.core.board import dismantle
 from idlebench.core.prove import gates
+from idlebench.core.prove.record import HANDS
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records.models import DismantleStep, Unit
-from ..unit.door import inside
+from ..unit.door import inside, note
 from ..unit.log import log
 from ..unit.state import unit_state
 
@@ -46,6 +47,7 @@ def take_off(unit: Unit, text: str) -> DismantleStep:
     if reasons := gates.take_off(unit_state(unit.pk).proof, step.what):
         raise GateShut(f"{step.what} stays where it is", reasons)
     row = DismantleStep.objects.create(unit=unit, text=" ".join(text.split()))
+    note(unit, HANDS, timezone.now(), words=f"{step.what} taken off"[:300])
     log(unit, "dismantle", f"Off: {step.what}.")
     return row
 

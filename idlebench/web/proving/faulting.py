@@ -18,15 +18,17 @@ from idlebench.core.faults.stripe import WHOLE, Way, ways
 from idlebench.core.faults.suspects import Read
 from idlebench.core.prove import gates
 from idlebench.core.prove.expect import state_at
+from idlebench.core.prove.record import HANDS
 from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.simulate.readings import COLD, UNITS, Asked, read_asked
 from idlebench.core.simulate.state import ALL, State
 from idlebench.core.simulate.supply import Bench
 from idlebench.core.text.dates import year_of
 from idlebench.core.text.quantity import read, show
+from idlebench.instruments import HOUSE
 
 from ..records.models import Cause, Clue
-from ..unit.door import opened, unit_of_board
+from ..unit.door import note, opened, unit_of_board
 from ..unit.expecting import bench_of, known_of, setting_of
 from ..unit.log import log
 from ..unit.parts import BoardState
@@ -134,7 +136,12 @@ def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> C
         one = reading_of(text, bench_of(known_of(state, own)), live_state(state, own, state.live_step or ""))
         if reasons := may_read(state, own, one.asked):
             raise GateShut(f"{one.asked.typed} cannot be read now", reasons)
+        simulated = simulated or state.job.meter == HOUSE
         made = _kept(state, own, Clue.READING, text, simulated)
+        if one.asked.what in COLD:
+            note(
+                state.row, HANDS, timezone.now(), board=board_id(own.row.pk), words=f"{own.row.name}: {one.words}"[:300]
+            )
         log(
             state.row, "suspects", f"{own.row.name}: {one.words}{', read on the simulated bench' if simulated else ''}."
         )
@@ -184,6 +191,13 @@ def keep_way(board: int, way: Way, typed: str) -> Clue:
             raise GateShut(f"{way.words} cannot be read now", reasons)
         shown = "OL" if math.isinf(ohms) else show(ohms, "Ω")
         made = _kept(door.state, found, Clue.NET, f"{way.words} {shown}")
+        note(
+            door.state.row,
+            HANDS,
+            timezone.now(),
+            board=board_id(board),
+            words=f"{found.row.name}, {way.words} measured"[:300],
+        )
         log(
             door.state.row,
             "suspects",

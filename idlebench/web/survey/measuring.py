@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.utils import timezone
+
 from idlebench.core.board.parts import Fitted
 from idlebench.core.judge.measure import (
     next_to_measure,
@@ -12,15 +14,17 @@ from idlebench.core.judge.measure import (
     to_measure,
     with_reading,
 )
-from idlebench.core.prove import gates
+from idlebench.core.prove import Proof, gates
+from idlebench.core.prove.record import BENCH, HANDS, READ, SIMULATED
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import read, show
 from idlebench.instruments import HOUSE, NAME, LcrMeter, LcrReading, Probed, beside, open_meter, read_address
 
-from ..records.models import Instrument, Part
-from ..unit.door import inside
+from ..records.models import Instrument, Part, Reading
+from ..unit.door import inside, note
 from ..unit.log import log
 from ..unit.parts import BoardState, PartState
+from ..unit.rows import board_id, part_id
 from ..unit.state import UnitState, unit_state
 
 
@@ -127,7 +131,7 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
     """
     volts = read(left, "V", field="left", low=-2000, high=2000) if left.strip() else None
     before = shut_before_meter(part.core, volts)
-    if reasons := gates.measure(state.proof, before):
+    if reasons := gates.measure(state.proof, board_id(board.row.pk), part_id(part.row.pk), before):
         raise GateShut(f"{part.ref} is not measured yet", reasons)
     by_hand = bool(typed.strip())
     frequency = state.job.meter_frequency
@@ -144,20 +148,39 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
     return found
 
 
+def _discharged(row: Part, proof: Proof, volts: float) -> None:
+    """The volts that were read across a store before the meter stand for its discharge as well."""
+    check = next((c for c in proof.discharges if c.key == f"cold.discharge.{part_id(row.pk)}"), None)
+    if check is None:
+        return
+    unit, now = row.board.unit, timezone.now()
+    reading = Reading.objects.create(
+        unit=unit, key=check.key, step=check.step, point=check.point, ask=check.ask[:300], typed=f"{volts:g}", value=volts,
+        symbol=check.unit, limits=check.limits, passed=check.passes(volts), at=now,
+    )  # fmt: skip
+    bench = {BENCH: SIMULATED} if unit.job.meter == HOUSE else {}
+    note(unit, READ, now, reading=reading, key=check.key, value=volts, was={**check.evidence, **bench})
+
+
 @inside("Nothing is measured now")
 def _keep(
     row: Part, found: LcrReading, in_circuit: bool, volts: float | None, *, has_value: bool, has_esr: bool
 ) -> None:
     """Keep a reading. The meter was asked outside of the door, so the gate is asked once more."""
     before = shut_before_meter(row.to_core(), volts)
-    if reasons := gates.measure(unit_state(row.board.unit_id).proof, before):
+    proof = unit_state(row.board.unit_id).proof
+    if reasons := gates.measure(proof, board_id(row.board_id), part_id(row.pk), before):
         raise GateShut(f"{row.ref} is not measured yet", reasons)
+    if volts is not None:
+        _discharged(row, proof, volts)
     fitted = with_reading(row.to_core(), found.capacitance, found.esr, found.frequency, in_circuit or not has_value)
     if not has_esr:
         before_it = row.to_core()
         fitted = fitted.with_(esr=before_it.esr, esr_frequency=before_it.esr_frequency)
     row.take(fitted.with_(in_circuit=in_circuit))
     row.save()
+    words = f"{row.board.name} {row.ref} measured"
+    note(row.board.unit, HANDS, timezone.now(), row=part_id(row.pk), board=board_id(row.board_id), words=words)
     text = (
         show(found.capacitance, "F")
         if not has_esr

@@ -14,6 +14,7 @@ from idlebench.core.board.quickline import QuickLine, read_line
 from idlebench.core.board.tables import Read, describe, read_survey
 from idlebench.core.judge.verdict import may_override
 from idlebench.core.prove import gates
+from idlebench.core.prove.record import HANDS
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.csvtable import Problem, decode
 from idlebench.core.text.dates import year_of
@@ -23,7 +24,7 @@ from idlebench.core.text.rails_and_chips import chip_line, read_chip
 from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, Part
-from ..unit.door import inside, opened_all
+from ..unit.door import inside, note, opened_all
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
 from .typed import check_typed, field_of, in_full, on_board, write_typed
@@ -346,9 +347,9 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
         )
     if row and hasattr(row, "swap"):
         raise BadInput(part.ref, f"an empty place; unit {there.name} has a new part in it", "", "to")
-    note = f"from unit {here.name}: measure it before it is trusted"
+    origin = f"from unit {here.name}: measure it before it is trusted"
     given = part.to_core()
-    given = given.with_(note="; ".join(filter(None, [given.note, note]))[:1000])
+    given = given.with_(note="; ".join(filter(None, [given.note, origin]))[:1000])
     if row:
         given = given.with_(x=row.x, y=row.y, angle=row.angle, side=row.side)
     row = row or Part(board=to)
@@ -358,6 +359,9 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
     part.take(part.to_core().with_(**{**SEEN, "looks": "missing", "note": f"given to unit {there.name}"}))
     part.reformed, part.by_hand, part.by_hand_reason = False, "", ""
     part.save()
+    words = f"{part.ref} given by unit {here.name} to unit {there.name}"
+    for unit, board in ((here, part.board), (there, to)):
+        note(unit, HANDS, timezone.now(), board=board_id(board.pk), words=words)
     log(here, "move", f"{part.board.name} {part.ref} given to unit {there.name}.")
     log(there, "move", f"{to.name} {part.ref} taken from unit {here.name}. A salvaged part: measure it first.")
     return row

@@ -16,7 +16,7 @@ from idlebench.core.choose.salvage import may_come_out, used
 from idlebench.core.prove import gates
 from idlebench.core.prove.changed import facts_of
 from idlebench.core.prove.cold import fed_rails
-from idlebench.core.prove.record import FUSE, MEND, SWAP, SWAP_BACK
+from idlebench.core.prove.record import FUSE, HANDS, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, GateShut, Shut
 from idlebench.core.simulate.truth import changed
 
@@ -235,6 +235,8 @@ def salvage(board: int, ref: str, typed: str) -> str:
         CatalogueItem.objects.create(**facts, used_read=timezone.now())
         part.row.take(part.row.to_core().with_(looks="missing", capacitance=value, esr=esr, in_circuit=False))
         part.row.save()
+        words = f"{found.row.name} {part.ref} out, to the Shelf"
+        note(unit, HANDS, timezone.now(), board=board_id(found.row.pk), words=words)
         log(unit, "swap", f"{found.row.name} {part.ref}: out, and to the shelf as {name}.")
         return name
 
