@@ -218,8 +218,10 @@ def test_another_start_of_the_machine_voids_what_it_cannot_know(high, monkeypatc
     assert stores(unit) == {"C1"}
 
 
-def test_without_a_steady_clock_the_wall_clock_is_believed(high, monkeypatch):
+def test_without_a_steady_clock_the_wall_clock_is_believed_and_that_is_said(client, high, monkeypatch):
     monkeypatch.setattr("idlebench.web.records.steady.boot", lambda: "")
+    for page in ("cold", "power", "unit_procedures"):
+        assert "no clock that counts through sleep" in client.get(reverse(page, args=[high.unit_id])).content.decode()
     discharge(high.unit)
     assert stores(high.unit) == set() and Event.objects.filter(boot="", steady=None).exists()
 

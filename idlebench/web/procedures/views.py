@@ -122,7 +122,7 @@ def of_unit(request: HttpRequest, pk: int, complaint: BadInput | None = None) ->
         waits = row.waits_until if row.waits_until and row.waits_until > now else None
         rows.append((row, stands, len(stands.core.steps) - len(stands.settled), waits))
     context = {
-        "state": state, "stage": "", "rows": rows, "complaint": complaint, "said": heard(request),
+        "state": state, "stage": "", "on_procedures": True, "rows": rows, "complaint": complaint, "said": heard(request),
         "offered": [(p, lasting(p.minutes), lasting(p.longest)) for p in services.all_procedures().values()],
     }  # fmt: skip
     return render(request, "procedures/unit.html", context, status=422 if complaint else 200)
@@ -157,7 +157,8 @@ def _run(request: HttpRequest, pk: int, proc: int, status: int = 200, **extra: o
         for n, one in enumerate(stands.core.steps, 1)
     ]  # fmt: skip
     context = {
-        "state": state, "stage": "", "row": row, "p": stands.core, "number": number, "step": step, "lines": lines,
+        "state": state, "stage": "", "on_procedures": True, "row": row, "p": stands.core, "number": number, "step": step,
+        "lines": lines,
         "check": check_of(stands.core, number, procedure_id(proc)) if number else None,
         "waits": stands.waits(number) if number else None, "came": stands.steps.get(number),
         "time": time_words(step.minutes) if step and step.minutes else "", "wait": time_words(step.wait) if step and step.wait else "",

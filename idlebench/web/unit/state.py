@@ -228,6 +228,11 @@ class UnitState:
         return ImportedRecord.objects.filter(unit=self.row.pk).first() if came else None
 
     @property
+    def one_clock(self) -> bool:
+        """Whether this computer has a wall clock alone: nothing then tells a wait from a clock that was set."""
+        return not steady.boot()
+
+    @property
     def left_out(self) -> tuple[Shut, ...]:
         """Mains filter parts that are out for a test: the unit is unfinished, and every page of it says so."""
         return gates.left_out(self.facts)
