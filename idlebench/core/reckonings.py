@@ -198,7 +198,7 @@ REGISTRY: dict[str, Reckoning] = {
             (
                 Input("value", "Value", "4700u", "F", "marked value", low=1e-13, high=10),
                 Input("volts", "Rated volts", "16", "V", "never exceeded", low=0, high=1e5),
-                Input("resistance", "Series resistor", "2k2", "Ω", "470 Ω to 10 kΩ", low=0, high=1e6),
+                Input("resistance", "Series resistor", "330", "Ω", "100 Ω to 10 kΩ", low=0, high=1e6),
             ),
             reform.reform,
             "current_limit",

@@ -4,10 +4,11 @@ import io
 import re
 
 import pytest
+from django.db.models import F
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
-from idlebench.web.records.models import Part, Unit
+from idlebench.web.records.models import Part, ReformReading, Unit
 from idlebench.web.unit.state import unit_state
 from tests.web.helpers import discharge, wait_out
 
@@ -406,17 +407,22 @@ def test_reforming_is_stopped_by_a_rising_current(page: Page, surveyed):
     keys.go("f", "Reforming C9")
     keys.press("v", "Enter")
     status = page.locator("main p[role=status]")
-    expect(status).to_contain_text("Set 3.2 V and read the current twice")
-    for text, said in (
-        ("1.4m", "read the current twice"),
-        ("0.4m", "go to 6.4 V"),
-        ("1.1m", "Set 6.4 V"),
-        ("2.5m", "The current rose, 1.1 mA to 2.5 mA"),
+    expect(status).to_contain_text("Set 3.2 V. Read current and volts across the part")
+    for text, across, said in (
+        ("1.4m", "2.74", "wait and read again"),
+        ("0.4m", "3.07", "good. Read again in 5 min"),
+        ("0.4m", "3.07", "go to 6.4 V"),
+        ("1.1m", "6.04", "wait and read again"),
+        ("2.5m", "5.58", "The current rose, 1.1 mA to 2.5 mA"),
     ):
         keys.press("v")
         page.keyboard.type(text)
+        page.keyboard.press("Tab")
+        page.keyboard.type(across)
         keys.press("Enter")
         expect(status).to_contain_text(said)
+        # five minutes go by
+        ReformReading.objects.update(minutes=F("minutes") - 5)
     expect(page.get_by_role("img", name=re.compile("Current over minutes.*read: 400 µA to 2.5 mA"))).to_be_visible()
     keys.press("v")
     page.keyboard.type("0.6")

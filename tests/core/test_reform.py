@@ -1,11 +1,27 @@
 """Reforming: the plan in figures, and advice that stops in time."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.core.draw.plots import reform_plot
-from idlebench.core.judge.reform import DONE, NEXT, STEPS, STOP, WAIT, Reading, advise, limit_at, reform, stairs
+from idlebench.core.judge.reform import (
+    DONE,
+    NEXT,
+    STEPS,
+    STOP,
+    WAIT,
+    Reading,
+    advise,
+    check_resistance,
+    largest,
+    limit_at,
+    possible,
+    reform,
+    stairs,
+)
 from idlebench.core.refusal import BadInput
 
 C, V = 4700e-6, 16.0
@@ -22,7 +38,7 @@ def test_the_plan_by_hand():
 
 
 @pytest.mark.parametrize(
-    ("value", "volts", "ohms"), [(0, 16, 1000), (C, 0, 1000), (C, V, 400), (C, V, 11_000), (-1e-6, 16, 1000)]
+    ("value", "volts", "ohms"), [(0, 16, 1000), (C, 0, 1000), (C, V, 90), (C, V, 11_000), (-1e-6, 16, 1000)]
 )
 def test_what_cannot_be(value, volts, ohms):
     with pytest.raises(BadInput):
@@ -34,12 +50,18 @@ def test_high_volts_are_cautioned():
     assert "can kill" not in " ".join(reform(C, V).cautions)
 
 
-def run(*readings: tuple[int, float, float], minutes: float = 20.0, warm: bool = False):
-    """Advice after readings (step, minutes, mA)."""
-    got = [Reading(step, at, ma / 1000) for step, at, ma in readings]
+R = 330.0
+
+
+def run(*readings: tuple[float, ...], minutes: float = 20.0, warm: bool = False):
+    """Advice after readings (step, minutes, mA, V across the part; all that the resistor leaves where none is given)."""
+    got = []
+    for step, at, ma, *across in readings:
+        volts = across[0] if across else STEPS[step] * V - ma / 1000 * R
+        got.append(Reading(step, at, ma / 1000, volts=volts))
     if warm:
-        got[-1] = Reading(got[-1].step, got[-1].minutes, got[-1].current, True)
-    return advise(C, V, got, minutes)
+        got[-1] = replace(got[-1], warm=True)
+    return advise(C, V, got, minutes, R)
 
 
 @pytest.mark.parametrize(
@@ -48,15 +70,26 @@ def run(*readings: tuple[int, float, float], minutes: float = 20.0, warm: bool =
         ((), WAIT, 0),
         (((0, 1, 3.0),), WAIT, 0),
         (((0, 1, 3.0), (0, 5, 1.0)), WAIT, 0),
-        (((0, 1, 3.0), (0, 5, 0.4)), NEXT, 1),
-        (((0, 1, 0.4),), WAIT, 0),
-        (((0, 1, 3.0), (0, 5, 0.4), (1, 6, 2.0)), WAIT, 1),
-        (((0, 1, 3.0), (0, 5, 0.4), (1, 6, 2.0), (1, 9, 0.8)), NEXT, 2),
-        (((4, 1, 3.0), (4, 5, 2.2)), DONE, 4),
-        (((4, 1, 3.0), (4, 5, 2.4)), WAIT, 4),
+        # good from the fifth minute on: five minutes later it goes on, and not a second before
+        (((0, 1, 3.0), (0, 5, 0.4), (0, 9.9, 0.39)), WAIT, 0),
+        (((0, 1, 3.0), (0, 5, 0.4), (0, 10, 0.39)), NEXT, 1),
+        # two readings seconds apart are one reading
+        (((0, 1, 0.4), (0, 1.1, 0.4)), WAIT, 0),
+        (((0, 0, 0.4), (0, 5, 0.4), (1, 6, 2.0)), WAIT, 1),
+        (((0, 0, 0.4), (0, 5, 0.4), (1, 6, 0.8), (1, 11, 0.8)), NEXT, 2),
+        # at rated volts it stays for half an hour
+        (((4, 1, 2.0), (4, 6, 2.0)), WAIT, 4),
+        (((4, 1, 2.0), (4, 31, 2.0)), DONE, 4),
+        (((4, 1, 3.0), (4, 31, 2.4)), WAIT, 4),
         (((0, 1, 1.0), (0, 5, 1.2)), STOP, 0),
-        (((0, 1, 0.30), (0, 5, 0.35)), NEXT, 1),
-        (((2, 1, 1.0), (2, 5, 1.04)), NEXT, 3),
+        (((0, 1, 0.30), (0, 6, 0.35)), NEXT, 1),
+        # a break begins the dwell anew
+        (((4, 0, 2.0), (4, 29, 2.3), (4, 31, 2.0), (4, 40, 2.0)), WAIT, 4),
+        # nobody read the volts: no current alone passes a step
+        (((0, 1, 0.4, None), (0, 9, 0.4, None)), WAIT, 0),
+        # it holds 94 % and 95 % of 3.2 V
+        (((0, 1, 0.4, 3.008), (0, 9, 0.4, 3.008)), WAIT, 0),
+        (((0, 1, 0.4, 3.04), (0, 9, 0.4, 3.04)), NEXT, 1),
     ],
 )
 def test_advice(readings, kind, step):
@@ -65,21 +98,72 @@ def test_advice(readings, kind, step):
     assert got.text
 
 
+def test_a_dead_short_does_not_pass():
+    """4700 µF 16 V through 10 kΩ: a short draws 1.6 mA at rated volts, under the 2.26 mA allowed, and holds nothing."""
+    for step, share in enumerate(STEPS):
+        amps = share * V / 10e3
+        assert amps < limit_at(C, share * V)
+        got = [Reading(step, at, amps, volts=0.0) for at in (0.0, 60.0)]
+        assert advise(C, V, got, 60.0, 10e3).kind == STOP
+        assert advise(C, V, [replace(r, volts=None) for r in got], 60.0, 10e3).kind == WAIT
+    with pytest.raises(BadInput, match="hides a short"):
+        check_resistance(C, V, 10e3)
+
+
+@pytest.mark.parametrize(
+    ("value", "volts", "most"),
+    [
+        # 5 % of 16 V ÷ (3 · 0.01 · 4700 · 16 µA) = 0.8 V ÷ 2.256 mA
+        (4700e-6, 16.0, 354.0),
+        # the step does not matter where the leakage goes with the volts: 0.05 ÷ (3e-8 · 220) a volt
+        (220e-6, 400.0, 7575.0),
+        # 3 · 3 µA at the least: 5 % of the first step's 2 V ÷ 9 µA is over 10 kΩ
+        (10e-6, 10.0, 10e3),
+        # 76 Ω would do; the least is 100 Ω
+        (22e-3, 16.0, 100.0),
+    ],
+)
+def test_the_largest_resistor_by_hand(value, volts, most):
+    assert largest(value, volts) == pytest.approx(most, rel=1e-3)
+    check_resistance(value, volts, most)
+    if most < 10e3:
+        with pytest.raises(BadInput):
+            check_resistance(value, volts, most * 1.01)
+
+
+def test_a_large_resistor_is_warned_of_and_a_small_one_asks_for_a_limit():
+    assert "hides a short" in " ".join(reform(C, V, 2200.0).cautions)
+    assert "hides a short" not in " ".join(reform(C, V, 330.0).cautions)
+    # 16² ÷ 330
+    assert "776 mW" in reform(C, V, 330.0).cautions[0] and "current limit" in reform(C, V, 330.0).cautions[0]
+    assert "current limit" not in " ".join(reform(220e-6, 400, 4700.0).cautions)
+
+
+def test_volts_that_do_not_add_up_are_asked_about():
+    possible(C, V, 330.0, 4, 2e-3, 15.3)
+    with pytest.raises(BadInput, match="add up to the 16 V"):
+        possible(C, V, 330.0, 4, 2e-3, 12.0)
+    with pytest.raises(BadInput, match="add up"):
+        possible(C, V, 330.0, 4, 2e-3, 19.0)
+
+
 def test_a_warm_can_and_a_long_wait_stop():
     assert run((0, 1, 3.0), (0, 5, 1.0), warm=True).kind == STOP
     late = run((0, 1, 3.0), (0, 5, 1.0), minutes=241)
     assert late.kind == STOP and "4 h" in late.text
-    assert run((4, 1, 3.0), (4, 239, 2.0), minutes=241).kind == DONE, "met is met"
+    assert run((4, 200, 2.0), (4, 239, 2.0), minutes=241).kind == DONE, "met is met"
 
 
 @given(st.lists(st.floats(1e-6, 20e-3), min_size=1, max_size=12), st.integers(0, 4))
 def test_a_rising_current_never_goes_on(currents, step):
-    readings = [Reading(step, float(i), c) for i, c in enumerate(currents)]
-    got = advise(C, V, readings, 60.0)
+    here = STEPS[step] * V
+    readings = [Reading(step, float(i), c, volts=max(0.0, here - c * R)) for i, c in enumerate(currents)]
+    got = advise(C, V, readings, 60.0, R)
     if len(currents) > 1 and currents[-1] > currents[-2] * 1.06:
         assert got.kind == STOP
     if got.kind in (NEXT, DONE):
-        assert currents[-1] <= limit_at(C, STEPS[step] * V)
+        assert currents[-1] <= limit_at(C, here) and readings[-1].volts >= 0.95 * here
+        assert len(currents) > 5
     assert 0 <= got.step < len(STEPS) and got.step <= step + 1
 
 

@@ -26,14 +26,16 @@ def do(client, part, what, typed="", **extra):
 
 def test_a_run_that_reforms(client, old, one_clock):
     with time_machine.travel("2026-03-01 10:00:00+00:00", tick=False) as clock:
-        assert do(client, old, "begin", "1k").status_code == 302
+        assert do(client, old, "begin", "330").status_code == 302
         for step in range(5):
-            for text in ("3m", "0.3m"):
-                clock.shift(120)
-                assert do(client, old, "current", text).status_code == 302, step
+            volts = 3.2 * (step + 1)
+            for text, minutes in (("3m", 2), ("0.3m", 2), ("0.3m", 30 if step == 4 else 5)):
+                clock.shift(60 * minutes)
+                across = f"{volts - (1.0 if text == '3m' else 0.1):.2f}"
+                assert do(client, old, "current", text, across=across).status_code == 302, step
     run = ReformRun.objects.get()
-    assert run.outcome == "done" and run.readings.count() == 10
-    assert [r.step for r in run.readings.all()] == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4]
+    assert run.outcome == "done" and run.readings.count() == 15
+    assert [r.step for r in run.readings.all()] == [step for step in range(5) for _ in range(3)]
     page = client.get(reverse("reform", args=[old.pk])).content.decode()
     assert "it has reformed" in page and "Current over minutes. allowed:" in page
     assert do(client, old, "current", "1m").status_code == 409, "no more current once it is over"
@@ -47,14 +49,14 @@ def test_a_run_that_reforms(client, old, one_clock):
 
 def test_a_clock_set_ahead_hurries_no_reforming(client, old):
     """An hour by the wall clock, and nothing by the one that only counts."""
-    do(client, old, "begin", "1k")
+    do(client, old, "begin", "330")
     with time_machine.travel(timezone.now() + timedelta(hours=1)):
         do(client, old, "current", "3m")
     assert ReformRun.objects.get().readings.get().minutes < 1
 
 
 def test_a_rising_current_stops_the_run_and_condemns_the_part(client, old, surveyed):
-    do(client, old, "begin", "2k2")
+    do(client, old, "begin", "330")
     do(client, old, "current", "900u")
     impossible = do(client, old, "current", "90m")
     assert impossible.status_code == 422 and "gives no more" in impossible.content.decode()
@@ -74,25 +76,31 @@ def test_a_reformed_part_is_judged_by_three_times_the_leakage(surveyed, old):
 
 
 def test_a_warm_can_stops(client, old):
-    do(client, old, "begin", "1k")
+    do(client, old, "begin", "330")
     do(client, old, "current", "2m", warm="on")
     assert ReformRun.objects.get().outcome == "stop"
 
 
 def test_a_run_left_off_changes_nothing_on_the_part(client, old):
-    do(client, old, "begin", "1k")
+    do(client, old, "begin", "330")
     do(client, old, "current", "1.3m")
     assert do(client, old, "discharge", "1").status_code == 409, "volts are still on"
     do(client, old, "stop")
     do(client, old, "discharge", "1")
     old.refresh_from_db()
     assert old.leakage is None and not old.reformed
-    assert do(client, old, "begin", "1k").status_code == 302, "and it may begin again"
+    assert do(client, old, "begin", "330").status_code == 302, "and it may begin again"
 
 
 @pytest.mark.parametrize(
     ("typed", "said"),
-    [("100", "470 Ω to 10 kΩ"), ("20k", "470 Ω to 10 kΩ"), ("lots", "a value in Ω"), ("", "a value in Ω")],
+    [
+        ("90", "100 Ω to"),
+        ("1k", "100 Ω to 354 Ω"),
+        ("20k", "100 Ω to"),
+        ("lots", "a value in Ω"),
+        ("", "a value in Ω"),
+    ],
 )
 def test_a_resistor_that_cannot_be(client, old, typed, said):
     response = do(client, old, "begin", typed)
@@ -105,8 +113,8 @@ def test_what_is_not_reformed(client, surveyed, old):
     assert do(client, film, "begin", "1k").status_code == 409
     assert "only a sound part is reformed" in do(client, leaking, "begin", "1k").content.decode()
     assert do(client, old, "current", "1m").status_code == 422, "no run is open"
-    do(client, old, "begin", "1k")
-    assert do(client, old, "begin", "1k").status_code == 409
+    do(client, old, "begin", "330")
+    assert do(client, old, "begin", "330").status_code == 409
     assert do(client, old, "dance").status_code == 422
     assert do(client, old, "current", "a lot").status_code == 422
 
@@ -120,3 +128,22 @@ def test_a_part_that_cannot_be_reformed_has_a_page_that_says_why(client, surveye
         page = client.get(reverse("reform", args=[part.pk]))
         assert page.status_code == 200 and words in page.content.decode() and 'id="reform"' not in page.content.decode()
         assert do(client, part, "begin", "2k2").status_code in (409, 422) and not ReformRun.objects.exists()
+
+
+def test_a_dead_short_is_told_and_two_readings_at_once_pass_nothing(client, old, one_clock):
+    with time_machine.travel("2026-03-01 10:00:00+00:00", tick=False) as clock:
+        do(client, old, "begin", "330")
+        for _ in range(3):
+            assert do(client, old, "current", "0.3m", across="3.1").status_code == 302
+        assert {r.step for r in ReformRun.objects.get().readings.all()} == {0} and not ReformRun.objects.get().outcome
+        do(client, old, "stop")
+        do(client, old, "discharge", "0.2")
+        do(client, old, "begin", "330")
+        refused = do(client, old, "current", "0.3m", across="0")
+        assert refused.status_code == 422 and "add up to the 3.2 V" in refused.content.decode()
+        assert 'value="0.3m"' in refused.content.decode(), "what was typed stays"
+        do(client, old, "current", "9.6m", across="0.02")
+        clock.shift(6 * 60)
+        do(client, old, "current", "9.6m", across="0.02")
+    assert ReformRun.objects.last().outcome == "stop"
+    assert "it is a short" in client.get(reverse("reform", args=[old.pk])).content.decode()

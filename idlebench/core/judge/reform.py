@@ -5,6 +5,7 @@ Source: IEC 60384-4 practice for leakage, workshop practice for steps and stop r
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -17,8 +18,15 @@ from . import ageing
 
 #: Shares of the rated volts, in order.
 STEPS = (0.2, 0.4, 0.6, 0.8, 1.0)
-#: Series resistor that is sensible, Ω.
-RESISTANCE = (470.0, 10_000.0)
+#: Series resistor that is sensible, Ω; under this a short takes watts from it, and the source limits the current as well.
+RESISTANCE, LIMITED_UNDER = (100.0, 10_000.0), 470.0
+#: What a part holds of a step's volts at the least, as a share. A dead short holds none, however small its current is.
+HELD = 0.95
+#: How long a step's current and volts must stay good, minutes: at each step, and at rated volts.
+#: Workshop practice, because the oxide grows for minutes: two readings seconds apart are one reading.
+DWELL, DWELL_LAST = 5.0, 30.0
+#: Under this share of a step's volts after the dwell, and after so many time constants, a part is a short; one that leaks gets time.
+SHORT, SETTLED = 0.1, 5.0
 #: Time given for the whole run, minutes.
 TIME = 240.0
 #: Current above the limit that grows by more than these shares counts as rising: over the last, over the lowest of its step.
@@ -39,11 +47,40 @@ def limit_at(value: float, volts: float) -> float:
     return ageing.leakage_limit(value, volts, reformed=True)
 
 
-def reform(value: float, volts: float, resistance: float = 2200.0) -> Working:
+def largest(value: float, volts: float) -> float:
+    """The largest series resistor with which a part at its limit still holds its share of each step's volts, in whole Ω.
+
+    Args:
+        value, volts: F and V of the part.
+
+    >>> largest(4700e-6, 16)
+    354.0
+    """
+    most = min((1 - HELD) * share * volts / limit_at(value, share * volts) for share in STEPS)
+    return min(max(float(math.floor(most + 1e-9)), RESISTANCE[0]), RESISTANCE[1])
+
+
+def check_resistance(value: float, volts: float, resistance: float) -> None:
+    """Refuse a resistor that would hide a short, or that leaves a short no limit.
+
+    Raises:
+        BadInput: outside of what the part asks, Ω.
+    """
+    most = largest(value, volts)
+    if not RESISTANCE[0] <= resistance <= most:
+        raise BadInput(
+            show(resistance, "Ω"),
+            f"{show(RESISTANCE[0], 'Ω')} to {show(most, 'Ω')}",
+            f"A larger resistor hides a short: at the leakage limit it drops over {1 - HELD:.0%} of the volts.",
+            "resistance",
+        )
+
+
+def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
     """What a reforming run looks like.
 
     Args:
-        value: F. volts: V rated, never exceeded. resistance: Ω in series, 470 Ω to 10 kΩ.
+        value: F. volts: V rated, never exceeded. resistance: Ω in series, 100 Ω to 10 kΩ; one that hides a short is warned of.
 
     Returns:
         Working with steps (V), current_limit (A, at rated volts), time_constant (s), resistor_power (W, if the part shorts).
@@ -100,6 +137,18 @@ def reform(value: float, volts: float, resistance: float = 2200.0) -> Working:
         "Never above the rated volts. Stop if the current rises or the can warms.",
         "Discharge it afterwards and log the reading.",
     ]
+    most = largest(value, volts)
+    if resistance > most:
+        cautions.insert(
+            0,
+            f"{show(resistance, 'Ω')} hides a short: at the limit of {show(limit, 'A')} it drops over {1 - HELD:.0%} of the volts. "
+            f"At most {show(most, 'Ω')}.",
+        )
+    if resistance < LIMITED_UNDER:
+        cautions.insert(
+            0,
+            f"A short takes {show(power, 'W')} from the resistor. Use a source with a current limit, and set the limit.",
+        )
     if volts > DANGEROUS:
         cautions.insert(
             0, f"{volts:g} V can kill: for people trained for it. Enclose it, one hand, and wait out the discharge."
@@ -108,16 +157,20 @@ def reform(value: float, volts: float, resistance: float = 2200.0) -> Working:
     return Working("reform", values, lines, tuple(cautions), {"value": value, "volts": volts, "resistance": resistance})
 
 
-def possible(value: float, volts: float, resistance: float, step: int, current: float) -> None:
-    """Refuse a current that the step's volts cannot drive through the resistor.
+def possible(
+    value: float, volts: float, resistance: float, step: int, current: float, across: float | None = None
+) -> None:
+    """Refuse a current that the step's volts cannot drive through the resistor, and volts that do not agree with it.
 
     Args:
-        value, volts: F and V of the part. resistance: Ω in series. step: 0 to 4. current: A read.
+        value, volts: F and V of the part. resistance: Ω in series. step: 0 to 4. current: A read. across: V read across the part.
 
     Raises:
-        BadInput: more than V/R, the resistor's and meter's errors counted.
+        BadInput: more than V/R, or volts across part and resistor that do not add up to the step's, each with the errors of
+            resistor and meter counted.
     """
-    most = STEPS[step] * volts / resistance
+    here = STEPS[step] * volts
+    most = here / resistance
     if current > READ_ERROR * most:
         raise BadInput(
             show(current, "A"),
@@ -125,16 +178,26 @@ def possible(value: float, volts: float, resistance: float, step: int, current: 
             "Read the meter's range again, or measure the resistor.",
             "current",
         )
+    if across is not None and abs(across + current * resistance - here) > (READ_ERROR - 1) * here:
+        sum_ = f"{show(across, 'V')} and {show(current, 'A')} · {show(resistance, 'Ω')} = {show(across + current * resistance, 'V')}"
+        raise BadInput(
+            show(across, "V"),
+            f"volts that add up to the {show(here, 'V')} of this step",
+            f"Part and resistor together: {sum_}. Set the source to {show(here, 'V')}, or read the meter again.",
+            "across",
+        )
 
 
 @dataclass(frozen=True)
 class Reading:
-    """A current read in a run: at which step (0 to 4), minutes since the run began, A, and whether the can feels warm."""
+    """A current read in a run: at which step (0 to 4), minutes since the run began, A, whether the can feels warm, and V across the
+    part, None where nobody read them."""
 
     step: int
     minutes: float
     current: float
     warm: bool = False
+    volts: float | None = None
 
 
 @dataclass(frozen=True)
@@ -146,11 +209,19 @@ class Advice:
     text: str
 
 
-def advise(value: float, volts: float, readings: Sequence[Reading], minutes: float) -> Advice:
-    """Read a run.
+def dwell_of(step: int) -> float:
+    """How long a step must stay good, minutes."""
+    return DWELL_LAST if step == len(STEPS) - 1 else DWELL
+
+
+def advise(
+    value: float, volts: float, readings: Sequence[Reading], minutes: float, resistance: float = RESISTANCE[1]
+) -> Advice:
+    """Read a run. A step passes once the part has held its share of the volts, with its leakage under the limit, for the step's dwell.
 
     Args:
-        value, volts: F and V of the part. readings: in order. minutes: since the run began, now.
+        value, volts: F and V of the part. readings: in order, minutes by the bench's clocks. minutes: since the run began, now.
+        resistance: Ω in series.
 
     Returns:
         Advice: wait, go to the next step, done, or stop and condemn.
@@ -167,11 +238,18 @@ def advise(value: float, volts: float, readings: Sequence[Reading], minutes: flo
         if last > before * (1 + RISING) or last > lowest * (1 + RISING_IN_STEP):
             rose = f"{show(min(before, lowest), 'A')} to {show(last, 'A')}, limit {show(limit, 'A')}"
             return Advice(STOP, step, f"The current rose, {rose}: stop, discharge, condemn it.")
+    settled = SETTLED * resistance * value / 60
+    if at_step and (lost := _shorted(at_step, here, max(settled, DWELL))) is not None:
+        text = (
+            f"{show(lost, 'V')} of {show(here, 'V')} stand across the part: it is a short. Stop, discharge, condemn it."
+        )
+        return Advice(STOP, step, text)
     allowed = show(limit, "A")
-    read = show(at_step[-1].current, "A") if at_step else ""
-    met = len(at_step) >= 2 and at_step[-1].current <= limit
+    read = _read(at_step[-1]) if at_step else ""
+    stayed = _stayed_good(at_step, limit, here)
+    met = stayed is not None and stayed >= dwell_of(step)
     if met and step == len(STEPS) - 1:
-        text = f"{read} at rated volts, limit {allowed}, and not rising: it has reformed. Discharge it."
+        text = f"{read} at rated volts for {stayed:.0f} min, limit {allowed}, and not rising: it has reformed. Discharge it."
         return Advice(DONE, step, text)
     if minutes > TIME:
         return Advice(
@@ -179,10 +257,47 @@ def advise(value: float, volts: float, readings: Sequence[Reading], minutes: flo
         )
     if met:
         return Advice(NEXT, step + 1, f"{read}, limit {allowed}: go to {show(STEPS[step + 1] * volts, 'V')}.")
-    if len(at_step) < 2:
-        text = f"Set {show(here, 'V')} and read the current twice; at most {allowed} in the end."
+    if not at_step:
+        text = (
+            f"Set {show(here, 'V')}. Read current and volts across the part: at most {allowed}, and at least "
+            f"{show(HELD * here, 'V')}, for {dwell_of(step):g} min."
+        )
         return Advice(WAIT, step, text)
+    if stayed is not None:
+        left = dwell_of(step) - stayed
+        return Advice(WAIT, step, f"{read}, limit {allowed}: good. Read again in {max(left, 0.1):.2g} min.")
+    held = at_step[-1].volts
+    if held is None:
+        return Advice(WAIT, step, f"{read}, limit {allowed}. Read the volts across the part as well.")
+    if at_step[-1].current <= limit:
+        return Advice(
+            WAIT, step, f"{read}: at least {show(HELD * here, 'V')} is wanted across the part. Wait, read again."
+        )
     return Advice(WAIT, step, f"{read}, limit {allowed}: wait and read again.")
+
+
+def _read(reading: Reading) -> str:
+    """A reading in words."""
+    across = f", {show(reading.volts, 'V')} across the part" if reading.volts is not None else ""
+    return f"{show(reading.current, 'A')}{across}"
+
+
+def _stayed_good(at_step: Sequence[Reading], limit: float, here: float) -> float | None:
+    """For how long the last readings of a step are good without a break, minutes; None where the last one is not."""
+    first = None
+    for reading in reversed(at_step):
+        if reading.current > limit or reading.volts is None or reading.volts < HELD * here:
+            break
+        first = reading
+    return at_step[-1].minutes - first.minutes if first is not None else None
+
+
+def _shorted(at_step: Sequence[Reading], here: float, settled: float) -> float | None:
+    """The volts across a part that holds next to none of a step's after its time constants, V; None where it holds more."""
+    last = at_step[-1]
+    if last.volts is None or last.volts >= SHORT * here or last.minutes - at_step[0].minutes < settled:
+        return None
+    return last.volts
 
 
 def stairs(value: float, volts: float, readings: Sequence[Reading]) -> tuple[list[float], list[float]]:

@@ -68,6 +68,7 @@ SINCE = {
     },
     "swaps": {"safety": 4, "took": 9},
     "device_swaps": {"took": 9},
+    "reforming_readings": {"volts": 9},
     "sessions": {"off_now": 7},
 }
 #: Tables that a bundle has from a version on; in one of before they are empty.

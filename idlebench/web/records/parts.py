@@ -112,6 +112,8 @@ class ReformReading(models.Model):
     minutes = models.FloatField()
     current = models.FloatField()
     warm = models.BooleanField(default=False)
+    # V across the part; null where nobody read them
+    volts = models.FloatField(null=True)
 
     class Meta:
         db_table = "survey_reformreading"
@@ -122,4 +124,4 @@ class ReformReading(models.Model):
 
     def to_core(self) -> Reading:
         """The reading as the core knows it."""
-        return Reading(self.step, self.minutes, self.current, self.warm)
+        return Reading(self.step, self.minutes, self.current, self.warm, self.volts)

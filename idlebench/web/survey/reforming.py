@@ -54,6 +54,31 @@ def steps_of(part: Part) -> list[tuple[float, float, int]]:
     ]
 
 
+@dataclass(frozen=True)
+class Resistors:
+    """What a run of a part goes through: the least and the largest resistor, Ω, one of a usual size between them, and the watts that
+    a short takes from that one at rated volts. limited: whether its source must limit the current as well."""
+
+    least: float
+    most: float
+    usual: float
+    watts: float
+    limited: bool
+
+
+#: Resistors that lie in every drawer, Ω.
+USUAL = (100.0, 150.0, 220.0, 330.0, 470.0, 680.0, 1e3, 1.5e3, 2.2e3, 3.3e3, 4.7e3, 6.8e3, 10e3)
+
+
+def resistors_of(part: Part) -> Resistors | None:
+    """The series resistors that a part asks for; None where its volts are not known."""
+    if not part.volts:
+        return None
+    most = reform.largest(part.value, part.volts)
+    usual = max(size for size in USUAL if size <= most)
+    return Resistors(reform.RESISTANCE[0], most, usual, part.volts**2 / usual, usual < reform.LIMITED_UNDER)
+
+
 def open_run(part: Part) -> ReformRun | None:
     return part.reforming.filter(discharged=None).order_by("-id").first()
 
@@ -63,7 +88,7 @@ def state_of(run: ReformRun) -> RunState:
     part = run.part
     readings = [r.to_core() for r in run.readings.all()]
     minutes = _minutes(run)
-    advice = reform.advise(part.value, part.volts, readings, minutes)
+    advice = reform.advise(part.value, part.volts, readings, minutes, run.resistance)
     return RunState(
         run,
         reform.reform(part.value, part.volts, run.resistance),
@@ -97,6 +122,7 @@ def begin(part: Part, typed: str) -> ReformRun:
         raise GateShut(f"{part.ref} cannot be reformed", reasons)
     resistance = read(typed, "Ω", field="resistance")
     reform.reform(part.value, part.volts, resistance)
+    reform.check_resistance(part.value, part.volts, resistance)
     now = timezone.now()
     run = ReformRun.objects.create(part=part, resistance=resistance, began=now)
     note(unit, REFORM, now, row=part_id(part.pk), board=board_id(part.board_id), words=f"{part.board.name} {part.ref}")
@@ -105,8 +131,8 @@ def begin(part: Part, typed: str) -> ReformRun:
 
 
 @inside("Nothing is reformed now")
-def take_current(run: ReformRun, typed: str, *, warm: bool) -> RunState:
-    """Log a current; the step goes on by itself when the advice says so.
+def take_current(run: ReformRun, typed: str, across: str = "", *, warm: bool = False) -> RunState:
+    """Log a current and the volts across the part; the step goes on by itself when the advice says so.
 
     Raises:
         BadInput: it cannot be read. GateShut: the run is over.
@@ -115,9 +141,11 @@ def take_current(run: ReformRun, typed: str, *, warm: bool) -> RunState:
     if before.over:
         raise GateShut("The run is over", (Shut("over", before.advice.text, "Log the discharge."),))
     current = read(typed, "A", field="current", low=0, high=10)
-    reform.possible(run.part.value, run.part.volts, run.resistance, before.advice.step, current)
+    volts = read(across, "V", field="across", low=0, high=1e4) if across.strip() else None
+    reform.possible(run.part.value, run.part.volts, run.resistance, before.advice.step, current, volts)
     minutes = _minutes(run)
-    ReformReading.objects.create(run=run, step=before.advice.step, minutes=minutes, current=current, warm=warm)
+    facts = {"minutes": minutes, "current": current, "warm": warm, "volts": volts}
+    ReformReading.objects.create(run=run, step=before.advice.step, **facts)
     after = state_of(run)
     if after.advice.kind in (reform.DONE, reform.STOP):
         run.outcome = after.advice.kind

@@ -63,11 +63,11 @@ def measure(request: HttpRequest, pk: int) -> HttpResponse:
 def reform(request: HttpRequest, pk: int) -> HttpResponse:
     """A guided reforming run."""
     part = Part.objects.select_related("board__unit").get(pk=pk)
-    complaint, typed = None, ""
+    complaint, typed, across = None, "", ""
     if request.method == "POST":
-        did, typed = request.POST.get("do", ""), request.POST.get("typed", "")
+        did, typed, across = (request.POST.get(name, "") for name in ("do", "typed", "across"))
         try:
-            _reform_step(part, did, typed, warm="warm" in request.POST)
+            _reform_step(part, did, typed, across, warm="warm" in request.POST)
             return redirect("reform", pk)
         except BadInput as error:
             complaint = error
@@ -86,6 +86,8 @@ def reform(request: HttpRequest, pk: int) -> HttpResponse:
         "never": never,
         "found": found,
         "ahead": reforming.steps_of(part),
+        "resistors": reforming.resistors_of(part),
+        "across": across,
         "runs": runs,
         "complaint": complaint,
         "typed": typed,
@@ -93,14 +95,14 @@ def reform(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "survey/reform.html", context, status=422 if complaint else 200)
 
 
-def _reform_step(part: Part, did: str, typed: str, *, warm: bool) -> None:
+def _reform_step(part: Part, did: str, typed: str, across: str, *, warm: bool) -> None:
     run = reforming.open_run(part)
     if did == "begin":
         reforming.begin(part, typed)
     elif run is None:
         raise BadInput(did, "a run that is open", "Begin one first.", "run")
     elif did == "current":
-        reforming.take_current(run, typed, warm=warm)
+        reforming.take_current(run, typed, across, warm=warm)
     elif did == "stop":
         reforming.stop(run)
     elif did == "discharge":
