@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.parts import Fitted
 from idlebench.core.draw.chip_outline import outline, pin_count
-from idlebench.core.prove import BoardFacts, cold_checks, read_reading, way_up, windings_of
+from idlebench.core.prove import BoardFacts, Check, cold_checks, read_reading, way_up, windings_of
 from idlebench.core.prove.cold import climbs
 from idlebench.core.prove.cold_mains import SPREAD, copper
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
-from idlebench.core.prove.leads import GROUND, by_leads, leads_of, moves
+from idlebench.core.prove.leads import GROUND, Leads, by_leads, leads_of, moves
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
@@ -169,3 +169,17 @@ def test_the_pin_that_is_lit():
     )
     plug = outline(read_chip("J1 power gnd 3 +5V 1,2"), "2")
     assert [p.number for p in plug.pins] == [1, 2, 3] and not plug.notch
+
+
+def test_the_way_that_conducts_is_that_of_the_junctions():
+    """A junction from ground to a rail has its anode at ground on a positive rail, and at the rail on a negative one."""
+    board = BoardFacts("PS", "linear", rails=(read_rail("+5 V 1 A"), read_rail("-12 V 0.5 A")))
+    asks = {c.point: c.ask for c in cold_checks([board]) if c.fact == "no short" and c.rail}
+    assert "like diodes" in asks["ground to +5 V, PS"] and "like diodes" not in asks["+5 V to ground, PS"]
+    assert "like diodes" in asks["−12 V to ground, PS"] and "like diodes" not in asks["ground to −12 V, PS"]
+
+
+def test_red_on_the_collector_is_the_way_that_blocks():
+    """The diode in a line transistor has its anode at the emitter."""
+    check = Check("cold.line.b1", "cold", "resistance", "Q5, collector to emitter", "")
+    assert leads_of(check) == Leads("Q5 emitter", "Q5 collector")

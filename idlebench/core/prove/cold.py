@@ -327,6 +327,13 @@ def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Ch
     return [*_one_way(board, boards, rails), *(_other_way(check) for check in _one_way(board, boards, rails))]
 
 
+#: Said of the way in which the junctions between a rail and ground conduct: red on ground, on a negative rail red on the rail.
+CONDUCT = (
+    " Chips conduct like diodes this way and read lower: that is no fault. On the diode range type the volts, such as 0.45 V: over 0.2 V "
+    "is a junction, no short."
+)
+
+
 def _other_way(check: Check) -> Check:
     """The same rail with the leads changed over: chips conduct like diodes this way."""
     return replace(
@@ -334,8 +341,7 @@ def _other_way(check: Check) -> Check:
         key=check.key.replace("cold.rail", "cold.back", 1),
         names=tuple(name.replace("cold.rail", "cold.back", 1) for name in check.names),
         point=f"ground to {check.rail}, {check.board}",
-        ask="Leads changed over: red to ground. Chips conduct like diodes this way and read lower: that is no fault. "
-        "On the diode range type the volts, such as 0.45 V: over 0.2 V is a junction, no short.",
+        ask="Leads changed over: red to ground." + ("" if check.rail.startswith("−") else CONDUCT),
         why=f"{check.why} A short reads the same both ways.",
     )
 
@@ -360,7 +366,7 @@ def _one_way(board: BoardFacts, boards: Sequence[BoardFacts], rails: Sequence[Ra
                 "cold",
                 "resistance",
                 f"{rail.name} to ground, {board.name}",
-                f"Black lead to ground. Wait until the reading stands still.{climbing}",
+                f"Black lead to ground. Wait until the reading stands still.{climbing}{CONDUCT if rail.nominal < 0 else ''}",
                 low=least,
                 safety=True,
                 board=board.name,

@@ -23,6 +23,8 @@ class Leads:
 
 
 _PIN = re.compile(r"([A-Z]{1,4}\d{0,5}[A-Z]?) pin (\S+) to (.+)")
+#: The diode from emitter to collector blocks where red is on the collector.
+_TRANSISTOR = re.compile(r"(.+), collector to emitter")
 _REF = re.compile(r"\b[A-Z]{1,4}\d{1,5}[A-Z]?\b")
 
 
@@ -51,6 +53,8 @@ def leads_of(check: Check, places: Mapping[str, tuple[float, float]] | None = No
     ref = next(iter(_REF.findall(check.point)), "")
     if check.fact == DISCHARGED:
         return Leads(f"{ref} minus", f"{ref} plus", places.get(ref))
+    if hit := _TRANSISTOR.fullmatch(check.point):
+        return Leads(f"{hit[1]} emitter", f"{hit[1]} collector", places.get(hit[1]))
     one, to, other = check.point.partition(" to ")
     if to and not ref:
         return Leads(other.split(",")[0], one)
