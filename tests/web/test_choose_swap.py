@@ -236,3 +236,12 @@ def test_a_part_gone_from_the_catalogue_is_not_swapped(client, surveyed):
     CatalogueItem.objects.filter(part=Choice.objects.get(part__ref="C1").item).delete()
     response = post(client, "swap_done", surveyed, place="C1")
     assert response.status_code == 422 and "choose again" in response.content.decode()
+
+
+@pytest.mark.parametrize("gone", [(), ("C2",), ("C1", "C2")])
+def test_a_place_that_is_none_of_those_to_fill_has_its_page(client, surveyed, gone):
+    """C3 is a sound film part, and stays: beside two places to fill, one, and none."""
+    surveyed.parts.filter(ref__in=gone).delete()
+    for ref in ("C3", "C1", ""):
+        page = client.get(reverse("choose", args=[surveyed.pk]), {"place": ref})
+        assert page.status_code == 200, ref

@@ -135,7 +135,8 @@ def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
         checks.append(
             Check(f"cold.line.{board.id}", "cold", "resistance", f"{name}, collector to emitter",
                   "Red lead on the collector, black lead on the emitter. The built-in diode has its anode at the emitter, so it blocks "
-                  "this way and conducts the other way; base to emitter reads 30 to 50 Ω. Both are normal.", low=TRANSISTOR, safety=True, fact=NO_SHORT,
+                  "this way and conducts the other way; base to emitter reads 30 to 50 Ω. Both are normal.",
+                  low=TRANSISTOR, safety=True, fact=NO_SHORT,
                   why="Shorted, it takes the supply with it.", **own)
         )  # fmt: skip
     if m.output is not None:

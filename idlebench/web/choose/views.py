@@ -154,7 +154,7 @@ def _neighbours(board: BoardState, part: PartState) -> dict[str, str]:
     url = reverse("choose", args=[board.row.pk])
     return {
         "next_url": f"{url}?place={refs[(at + 1) % len(refs)]}" if refs else url,
-        "previous_url": f"{url}?place={refs[at - 1]}" if refs else url,
+        "previous_url": f"{url}?place={refs[(at - 1) % len(refs)]}" if refs else url,
     }
 
 
