@@ -84,6 +84,7 @@ LONG = {
     "test_gates_machine.py": ("TestBench",),
     "test_kinds.py": ("test_no_fewer_kinds_do_it",),
     "test_learned.py": ("test_never_longer_than_a_pause_and_in_any_order",),
+    "test_linear_text.py": ("test_it_takes_no_longer_than_its_text_is_long",),
     "test_long_text.py": ("test_a_megabyte",),
     "test_mends.py": ("test_any_end_is_read_or_refused",),
     "test_other_rules.py": ("test_many_places_at_once_rank_as_each_alone",),
@@ -107,6 +108,7 @@ LONG = {
         "test_what_befalls_a_switching_supply",
     ),
     "test_sized.py": ("test_all_of_it_is_inside_and_to_scale",),
+    "test_true_state.py": ("test_no_hand_to_what_is_charged_and_no_power_on_what_is_wet_or_open",),
     "test_survey_core.py": ("test_nets_written_read_back_the_same",),
     "test_suspects.py": ("test_hidden_faults_are_found_by_what_is_asked_for",),
     "test_tables.py": (

@@ -122,6 +122,15 @@ def test_a_store_that_was_typed_away_is_read_or_closed_with_a_reason(client, hig
     assert stores(unit) == {"C1"}
 
 
+@pytest.mark.parametrize("what", ["unit", "job"])
+def test_a_machine_that_was_away_is_read_anew(high, what):
+    """Deleted and brought back: what it went through meanwhile nobody noted."""
+    discharge(high.unit)
+    kept = removing.remove(what, high.unit_id if what == "unit" else high.unit.job_id)
+    removing.bring_back(kept.pk)
+    assert stores(high.unit) == {"C1"}
+
+
 def test_a_board_that_is_removed_takes_its_charge_along_and_brings_it_back(surveyed):
     unit = surveyed.unit
     with pytest.raises(GateShut):
@@ -237,7 +246,7 @@ def test_a_backup_from_before_power_is_not_believed(high):
     power_note.older_copy("a backup was brought back")
     assert stores(unit) == {"C1"}
     case = unit_state(unit.pk).proof.check("cold.look.loose")
-    assert "restored from a backup" in unit_state(unit.pk).proof.standing(case).void
+    assert "restored from an older copy" in unit_state(unit.pk).proof.standing(case).void
 
 
 def test_a_database_that_knows_nothing_of_the_power_that_was_on(high):
@@ -426,6 +435,42 @@ def test_no_hand_goes_in_on_the_word_of_a_file(worked, tmp_path):
     unit = take_in(sent(worked, tmp_path)).units.get()
     answered_for.confirm_imported(unit.pk, "Ada Holm", "I read them myself at the museum")
     assert stores(unit) == {"C1"}
+
+
+def test_a_machine_that_lies_here_twice_is_charged_in_both(high, tmp_path):
+    """Its job was exported and imported again: power through one record, hands through the other."""
+    settle(high.unit)
+    pass_up_to(high.unit, "full")
+    leaving.export(high.unit.job_id, tmp_path / "job.zip")
+    twin = take_in(tmp_path / "job.zip").units.get()
+    discharge(twin)
+    assert stores(twin) == set()
+    power_at(high.unit, "full")
+    make_idle()
+    assert stores(twin) == {"C1"}
+    (reason,) = gates.charged(unit_state(twin.pk).proof, unit_state(twin.pk).proof.discharges)
+    assert "the same machine had power in another job" in reason.text
+
+
+@pytest.mark.parametrize("how", ["typed away", "taken off the list"])
+def test_a_store_that_is_not_listed_goes_along_with_its_job(high, tmp_path, how):
+    """Where the part is gone, its row is only spoken of any more; on the other bench it has a number of its own."""
+    if how == "typed away":
+        surveying.add_line(high, "C1 missing", change=True)
+    else:
+        discharge(high.unit)
+        removing.remove("part", high.parts.get(ref="C1").pk)
+    assert stores(high.unit) == {"C1"}
+    first, second = tmp_path / "one.zip", tmp_path / "two.zip"
+    leaving.export(high.unit.job_id, first)
+    came = take_in(first)
+    leaving.export(came.pk, second)
+    assert first.read_bytes() == second.read_bytes()
+    unit = came.units.get()
+    assert stores(unit) == {"C1"}
+    (store,) = unit_state(unit.pk).unlisted
+    answered_for.write_off_store(unit.pk, store.row, "it was scrapped in 2024")
+    assert stores(unit) == set() and stores(high.unit) == {"C1"}
 
 
 def test_every_word_for_a_row_is_renumbered(demo):

@@ -43,6 +43,8 @@ from .facts import (
 READ, POWER, IDLE = "read", "power", "idle"
 SWAP, SWAP_BACK, PART, MEND, BOARD, MOVED = "swap", "swap back", "part", "mend", "board", "moved"
 MAINS, FUSE, REFORM, HANDED, REOPENED = "mains", "fuse", "reform", "handed over", "reopened"
+# The same machine lies on the bench in another job as well, and had power there.
+TWIN = "power as a twin"
 # A hand in the case that changes no part: a meter's leads, a cover taken off.
 HANDS = "hands"
 # A store that is on no list any more though it may be charged; one that left for good; the record taken from an older copy
@@ -134,8 +136,9 @@ class Void:
 
 
 _WORK = (SWAP, SWAP_BACK, PART, MEND)
+_ELSEWHERE = Void((TWIN,), ANY, "the same machine had power in another job after it")
 _OLDER = (
-    Void((RESTORED,), ANY, "the bench was restored from a backup after it"),
+    Void((RESTORED,), ANY, "the record was restored from an older copy after it"),
     Void((IMPORTED,), ANY, "the job was imported from a file after it"),
 )
 #: What voids what. The one place that says so.
@@ -144,6 +147,7 @@ VOIDS: dict[str, tuple[Void, ...]] = {
         Void((POWER,), ANY, "power was on after it"),
         Void((REFORM,), OWN, "it was put on volts to reform after it"),
         Void((SWAP, SWAP_BACK, PART), OWN, "the store was changed after it"),
+        _ELSEWHERE,
         *_OLDER,
     ),
     POLARITY: (Void((SWAP, SWAP_BACK, PART), OWN, "another part stands there since"),),
@@ -180,7 +184,7 @@ VOIDS: dict[str, tuple[Void, ...]] = {
         Void((MOVED,), ANY, "a board came or went after it"),
         Void((MAINS,), ANY, "the mains or the way up was changed after it"),
     ),
-    CLIPPED: (Void((POWER,), ANY, "power was on after it"), *_OLDER),
+    CLIPPED: (Void((POWER,), ANY, "power was on after it"), _ELSEWHERE, *_OLDER),
     MAINS_READ: (Void((MAINS,), ANY, "the mains or the way up was changed after it"),),
     INSIDE: (
         Void((SWAP, SWAP_BACK, MEND, REFORM, HANDS, HANDS_IN), ANY, "the case was opened again after it"),
@@ -305,7 +309,7 @@ class Record:
     @cached_property
     def ever_powered(self) -> bool:
         """Whether it had power here, or may have had it: what a copy of before or a file's bench knows nothing of."""
-        return any(e.kind in (POWER, RESTORED, IMPORTED) for e in self.events)
+        return any(e.kind in (POWER, TWIN, RESTORED, IMPORTED) for e in self.events)
 
     @cached_property
     def unlisted(self) -> tuple[Event, ...]:
@@ -321,7 +325,7 @@ class Record:
     def new_since_power(self, rows: frozenset[str]) -> bool:
         """Whether a new piece was put into one of these places after power, or a reforming of it, was last on."""
         for event in reversed(self.events):
-            if event.kind in (POWER, RESTORED, IMPORTED):
+            if event.kind in (POWER, TWIN, RESTORED, IMPORTED):
                 return False
             if event.row in rows and event.kind in (SWAP, SWAP_BACK, REFORM):
                 return event.kind == SWAP

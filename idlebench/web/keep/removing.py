@@ -16,11 +16,12 @@ from django.db.models.deletion import Collector
 from django.utils import timezone
 
 from idlebench.core.prove import gates
+from idlebench.core.prove.record import RESTORED
 from idlebench.core.refusal import GateShut, Shut
 from idlebench.core.wording import many
 
 from ..records.models import Board, Job, Part, Photo, Removed, Unit
-from ..unit.door import opened
+from ..unit.door import note, opened
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
 from ..unit.state import unit_state
@@ -157,7 +158,12 @@ def bring_back(pk: int) -> str:
                 log(door.state.row, "removed", f"{kept.title} brought back.")
                 return f"/unit/{facts['unit']}/intake/"
         rows = _restore(kept)
-        unit = next((r for r in rows if isinstance(r, Unit)), None)
+        units = [row for row in rows if isinstance(row, Unit)]
+        for one in units:
+            # while it was away nobody asked whether it had power or a hand inside
+            note(one, RESTORED, timezone.now(), words="it was deleted, and brought back")
+        Unit.objects.filter(pk__in=[one.pk for one in units]).update(turn=models.F("turn") + 1)
+        unit = units[0] if units else None
         if unit is not None:
             log(unit, "removed", f"{kept.title} brought back.")
         return f"/unit/{unit.pk}/intake/" if unit else "/"

@@ -6,16 +6,17 @@ import math
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
+from django.db.models import F
 from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.prove import doubts, gates
-from idlebench.core.prove.record import BENCH, IDLE, POWER, READ, SIMULATED
+from idlebench.core.prove.record import BENCH, IDLE, POWER, READ, SIMULATED, TWIN
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import show
 from idlebench.instruments import HOUSE
 
-from ..records.models import PowerSession, Reading
+from ..records.models import PowerSession, Reading, Unit
 from ..unit.door import note, opened
 from ..unit.log import log
 from ..unit.power_note import power_is_off, power_is_on
@@ -129,10 +130,20 @@ def _power(state: UnitState, key: str, asked: int) -> PowerSession:
     else:
         session = PowerSession.objects.create(unit=state.row, step=step.key, title=step.title, began=state.now)
         power_is_on(session)
+        _tell_twins(state)
     state.session = session
     state.happened(*note(state.row, POWER, state.now, step=step.key, words=step.title))
     log(state.row, "power", f"Power on: {step.title}.")
     return session
+
+
+def _tell_twins(state: UnitState) -> None:
+    """A job that was exported and imported again lies here twice: power through one charges the machine that both speak of."""
+    unit, job = state.row, state.job
+    same = {"name": unit.name, "serial": unit.serial, "job__began": job.began, "job__name": job.name}
+    for twin in Unit.objects.filter(**same).exclude(pk=unit.pk):
+        note(twin, TWIN, state.now, words=f"unit {unit.name} of job {job.number}")
+        Unit.objects.filter(pk=twin.pk).update(turn=F("turn") + 1)
 
 
 def make_idle(meant: int | None) -> int | None:
