@@ -60,7 +60,12 @@ def demo_pages(demo, client, of_all) -> dict[str, tuple[str, int]]:
     with made_once(of_all, "pages.json") as kept:
         if not kept.exists():
             # what is made once for the whole shop is no page's own
-            for first in ("/shelf/", reverse("choose", args=[Board.objects.first().pk]), reverse("bench")):
+            for first in (
+                "/shelf/",
+                reverse("choose", args=[Board.objects.first().pk]),
+                reverse("bench"),
+                reverse("figures"),
+            ):
                 client.get(first)
             kept.write_text(json.dumps({page: _asked(client, page) for page in all_pages()}), encoding="utf-8")
     return json.loads(kept.read_text(encoding="utf-8"))

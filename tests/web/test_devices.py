@@ -15,6 +15,8 @@ from idlebench.web.devices import services
 from idlebench.web.records.models import Device, Entry, Instrument, PairingCode, Reading, Unit, WrongCode
 from idlebench.web.ui.codes import code_for
 
+from .helpers import discharge
+
 pytestmark = pytest.mark.django_db
 PHONE, OTHER = "192.168.7.31", "192.168.7.66"
 
@@ -263,6 +265,7 @@ def test_only_addresses_of_the_workshop_s_own_network_are_held(client, address):
 
 
 def test_a_meter_that_is_not_named_here_is_not_connected_to(client, surveyed):
+    discharge(surveyed.unit)
     job = surveyed.unit.job
     job.meter = "192.168.7.99:5025"
     job.save()

@@ -5,8 +5,8 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 from django.db import OperationalError, transaction
@@ -65,9 +65,8 @@ def count_anew() -> None:
     if not changed and not gone:
         return
     rows, failed = [], []
-    for unit, turn in changed.items():
-        parts, counted, data = _counted(unit)
-        rows.append(UnitCounts(unit=unit, turn=turn, stamp=stamp, parts=parts, data=data))
+    for unit, (parts, counted, data) in _counted(changed).items():
+        rows.append(UnitCounts(unit=unit, turn=changed[unit], stamp=stamp, parts=parts, data=data))
         failed += [
             FailureCount(unit=unit, by=by, name=name[:80], failed=bad, of=of)
             for by, found in counted.items()
@@ -86,25 +85,41 @@ def count_anew() -> None:
         return
 
 
-def _counted(unit: int) -> tuple[int, dict[str, dict[str, tuple[int, int]]], dict[str, object]]:
-    """How many parts a unit has, its failures by each of BY, and what went into it."""
-    year = timezone.localdate().year
-    rows = list(Part.objects.filter(board__unit=unit).select_related("board__unit__job").order_by())
-    parts = [
-        Counted.of(row.to_core(), year_of(row.date, row.board.unit.job.made) or row.board.unit.job.made, year)
-        for row in rows
-    ]
-    bad = {row.pk for row, one in zip(rows, parts, strict=True) if one.failed}
-    swaps = list(Swap.objects.filter(part__board__unit=unit).values_list("item", "part__mounting", "part_id"))
-    readings = Reading.objects.filter(unit=unit, passed=False, overridden=False).exclude(step="cold")
-    data = {
-        "items": Counter(item for item, _, _ in swaps),
-        "places": Counter(mounting for _, mounting, _ in swaps),
-        "bad": sum(part in bad for *_, part in swaps),
-        "devices": DeviceSwap.objects.filter(board__unit=unit).count(),
-        "failed": readings.count(),
+@dataclass
+class _Of:
+    """What is counted of a unit: its parts, and what went into it."""
+
+    parts: list[Counted] = field(default_factory=list)
+    items: Counter[str] = field(default_factory=Counter)
+    places: Counter[str] = field(default_factory=Counter)
+    bad: int = 0
+
+
+def _counted(units: Collection[int]) -> dict[int, tuple[int, dict[str, dict[str, tuple[int, int]]], dict[str, object]]]:
+    """Of each unit how many parts it has, its failures by each of BY, and what went into it."""
+    year, found = timezone.localdate().year, {unit: _Of() for unit in units}
+    bad: set[int] = set()
+    for row in Part.objects.filter(board__unit__in=units).select_related("board__unit__job").order_by():
+        machine = row.board.unit
+        one = Counted.of(row.to_core(), year_of(row.date, machine.job.made) or machine.job.made, year)
+        found[machine.pk].parts.append(one)
+        bad |= {row.pk} if one.failed else set()
+    swaps = Swap.objects.filter(part__board__unit__in=units)
+    for unit, item, mounting, part in swaps.values_list("part__board__unit_id", "item", "part__mounting", "part_id"):
+        found[unit].items[item] += 1
+        found[unit].places[mounting] += 1
+        found[unit].bad += part in bad
+    devices = Counter(DeviceSwap.objects.filter(board__unit__in=units).values_list("board__unit_id", flat=True))
+    readings = Reading.objects.filter(unit__in=units, passed=False, overridden=False).exclude(step="cold")
+    failed = Counter(readings.values_list("unit_id", flat=True))
+    return {
+        unit: (
+            len(of.parts),
+            counts(of.parts, year),
+            {"items": of.items, "places": of.places, "bad": of.bad, "devices": devices[unit], "failed": failed[unit]},
+        )
+        for unit, of in found.items()
     }
-    return len(parts), counts(parts, year), data
 
 
 def _stamp() -> tuple[object, ...]:
