@@ -7,6 +7,7 @@ import shutil
 
 from faulting import main as faulting
 from growth import growth
+from kept import kept
 from plans import plans
 from simulating import simulating
 from starting import starting
@@ -248,3 +249,4 @@ if __name__ == "__main__":
         large_board(str(home))
         waiting(home)
         growth()
+        kept()

@@ -86,6 +86,9 @@ class Columns:
     def changed(self, parts: Iterable[Capacitor]) -> Columns:
         """A whole catalogue with some parts new or another than they were: the others are not laid out anew."""
         few = Columns.of(parts)
+        where = [bisect_left(self.parts, _order(part), key=_order) for part in few.parts]
+        if all(i < len(self.parts) and self.parts[i].part == p.part for i, p in zip(where, few.parts, strict=True)):
+            return self._in_place(few, where)
         old = {part.part: i for i, part in enumerate(self.parts)} if len(few) else {}
         gone = sorted(old[part.part] for part in few.parts if part.part in old)
         stay = list(self.parts)
@@ -100,6 +103,21 @@ class Columns:
             if name in few.base
         }
         return Columns(tuple(stay), base)
+
+    def _in_place(self, few: Columns, where: list[int]) -> Columns:
+        """The same where every part stays in its row: only the columns in which something is another are copied."""
+        parts, base = list(self.parts), dict(self.base)
+        for i, part in zip(where, few.parts, strict=True):
+            parts[i] = part
+        for name, new in few.base.items():
+            was = base[name][where]
+            if not np.array_equal(was, new, equal_nan=was.dtype.kind == "f"):
+                base[name] = base[name].copy()
+                base[name][where] = new
+        same = all(base[name] is self.base[name] for name in few.base if name not in ("stock", "price"))
+        # what was worked out of the columns stands where they do; what stock and price add does not
+        kept = {name: column for name, column in base.items() if name in few.base or (same and name[0] != "costs")}
+        return Columns(tuple(parts), kept)
 
     def __len__(self) -> int:
         return len(self.parts) if self.rows is None else len(self.rows)

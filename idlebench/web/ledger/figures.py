@@ -44,16 +44,14 @@ class Figures:
 def figures() -> Figures:
     """All of them, over every job that lies on the bench. Practice machines are none of them."""
     count_anew()
-    told = FailureCount.objects.values_list("by", "name").annotate(Sum("failed"), Sum("of"))
-    counted: dict[str, dict[str, tuple[int, int]]] = {name: {} for name in BY}
-    for by, name, failed, of in told.order_by():
-        counted[by][name] = (failed, of)
-    minutes = minutes_of(own_times())
-    units = _units(_stamp(), tuple(minutes.items()))
+    swaps = swaps_stamp()
+    learned = learned_times(swaps)
+    stamp, minutes = _stamp(swaps), minutes_of(own_times(learned))
+    units = _units(stamp, tuple(minutes.items()))
     titles = {name: policy.title for name, policy in all_policies().items()}
     parts = UnitCounts.objects.aggregate(n=Sum("parts"))["n"] or 0
-    places = sorted(learned_times().items())
-    return Figures({n: rates_of(c) for n, c in counted.items()}, places, units[:UNITS], paid(units, titles), parts)
+    places = sorted(learned.items())
+    return Figures(_failures(stamp), places, units[:UNITS], paid(units, titles), parts)
 
 
 def count_anew() -> None:
@@ -122,11 +120,21 @@ def _counted(units: Collection[int]) -> dict[int, tuple[int, dict[str, dict[str,
     }
 
 
-def _stamp() -> tuple[object, ...]:
+def _stamp(swaps: tuple[object, ...]) -> tuple[object, ...]:
     """All that the money of the units rests on: their turns, their jobs' facts, which are counted with them, and the Shelf."""
     units = Unit.objects.aggregate(n=Count("pk"), last=Max("pk"), turns=Sum("turn"))
     shelf = CatalogueItem.objects.aggregate(n=Count("pk"), last=Max("changed"))
-    return (*units.values(), *shelf.values(), *swaps_stamp())
+    return (rules(), timezone.localdate().year, *units.values(), *shelf.values(), *swaps)
+
+
+@lru_cache(maxsize=2)
+def _failures(stamp: tuple[object, ...]) -> dict[str, tuple[Rate, ...]]:
+    """Failures by each of BY, of all units together. stamp: of what they rest on."""
+    told = FailureCount.objects.values_list("by", "name").annotate(Sum("failed"), Sum("of"))
+    counted: dict[str, dict[str, tuple[int, int]]] = {name: {} for name in BY}
+    for by, name, failed, of in told.order_by():
+        counted[by][name] = (failed, of)
+    return {name: rates_of(found) for name, found in counted.items()}
 
 
 @lru_cache(maxsize=2)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
-
-from django.db.models import Count, Max
 
 from idlebench.core.judge.learned import Learned, learned
 from idlebench.core.judge.triage import Times, shop_times
@@ -15,24 +14,24 @@ from ..records.models import DeviceSwap, ShopTimes, Swap
 LATELY = 3000
 
 
-def own_times() -> Times:
-    """The shop's own times."""
+def own_times(learned: Mapping[str, Learned] | None = None) -> Times:
+    """The shop's own times. learned: as its swaps tell, where somebody has gone through them already."""
     row = ShopTimes.objects.first()
-    told = {kind: round(one.minutes, 1) for kind, one in learned_times().items()}
+    told = {kind: round(one.minutes, 1) for kind, one in (learned_times() if learned is None else learned).items()}
     return shop_times({**told, **(row.minutes if row else {})})
 
 
-def learned_times() -> dict[str, Learned]:
-    """Minutes from dab to dab by kind of place, as the shop's own swaps tell."""
-    return _learned(swaps_stamp())
+def learned_times(stamp: tuple[object, ...] = ()) -> dict[str, Learned]:
+    """Minutes from dab to dab by kind of place, as the shop's own swaps tell. stamp: of the swaps, where it was asked for already."""
+    return _learned(stamp or swaps_stamp())
 
 
 def swaps_stamp() -> tuple[object, ...]:
     """What changes whenever something is swapped or taken back: how many swaps there are, and the last of them."""
-    return tuple(
-        tuple(model.objects.aggregate(n=Count("pk"), last=Max("pk"), at=Max("at")).values())
-        for model in (Swap, DeviceSwap)
-    )
+    found: list[object] = []
+    for model in (Swap, DeviceSwap):
+        found += [model.objects.count(), *model.objects.order_by("-pk").values_list("pk", "at")[:1]]
+    return tuple(found)
 
 
 @lru_cache(maxsize=4)
