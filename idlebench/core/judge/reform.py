@@ -48,7 +48,8 @@ def limit_at(value: float, volts: float) -> float:
 
 
 def largest(value: float, volts: float) -> float:
-    """The largest series resistor with which a part at its limit still holds its share of each step's volts, in whole Ω.
+    """The largest series resistor with which a part at its limit still holds its share of each step's volts, Ω,
+    rounded down to three digits, so that what is shown is allowed.
 
     Args:
         value, volts: F and V of the part.
@@ -57,7 +58,8 @@ def largest(value: float, volts: float) -> float:
     354.0
     """
     most = min((1 - HELD) * share * volts / limit_at(value, share * volts) for share in STEPS)
-    return min(max(float(math.floor(most + 1e-9)), RESISTANCE[0]), RESISTANCE[1])
+    digit = 10.0 ** (math.floor(math.log10(most)) - 2)
+    return min(max(math.floor(most / digit + 1e-9) * digit, RESISTANCE[0]), RESISTANCE[1])
 
 
 def check_resistance(value: float, volts: float, resistance: float) -> None:
