@@ -216,10 +216,18 @@ def test_without_an_earth_pin_it_is_insulation_to_what_is_touched():
 
 def test_insulation_is_for_those_who_have_the_meter_and_a_bad_one_shuts():
     proof = Proof((TWO[0],))
-    check = next(c for c in proof.steps[0].checks if c.optional)
+    check = next(c for c in proof.steps[0].checks if c.key.startswith("cold.insulation"))
     assert not proof.wanted(check), "nobody is stopped for want of the meter"
     bad = proof.again(record=Record((Event(READ, 0.0, key=check.key, value=2e5, was=check.evidence),)))
     assert bad.wanted(check) and any(
         "insulation" in r.text.lower() and r.rule == "failed" for r in gates.power(bad, "source")
     )
     assert gates.override(bad, check), "no reason passes it"
+
+
+def test_a_multimeter_shows_that_earth_is_connected_and_a_tester_that_it_carries():
+    """0.3 Ω by a multimeter; 0.1 Ω and the lead at 10 A or more (IEC 60335-1, clause 27.5), for those who have the tester."""
+    by_meter, carries = check_of("cold.earth."), check_of("cold.earth10.")
+    assert by_meter.high == 0.3 and "not that it carries" in by_meter.ask
+    assert carries.optional and carries.high == 0.1 and prove.read_reading(carries, "0.18 - 0.1") == pytest.approx(0.08)
+    assert carries.passes(0.08) and not carries.passes(0.12)

@@ -48,11 +48,13 @@ def limit_at(value: float, volts: float) -> float:
 
 
 def largest(value: float, volts: float) -> float:
-    """The largest series resistor with which a part at its limit still holds its share of each step's volts, Ω,
-    rounded down to three digits, so that what is shown is allowed.
+    """The largest series resistor with which a part at its limit still holds its share of each step's volts, Ω.
 
     Args:
         value, volts: F and V of the part.
+
+    Returns:
+        Ω, rounded down to three digits, so that what a page shows is allowed.
 
     >>> largest(4700e-6, 16)
     354.0

@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 
 #: Most from the earth pin to bare metal, Ω (IEC 60335-1, clause 27: 0.1 Ω and the lead); a local limit may only be lower.
 EARTH_MOST = 0.3
+#: The same at 10 A or more, the machine's own lead subtracted, Ω. Source: IEC 60335-1, clause 27.5.
+EARTH_CARRIES = 0.1
 #: Least insulation at 500 V DC: line and neutral to earth, or to what can be touched where there is no earth, Ω.
 INSULATION, INSULATION_CLASS_2 = 1e6, 2e6
 #: A store of so much at so many volts is discharged and logged, too: it welds a screwdriver and hurts a meter.

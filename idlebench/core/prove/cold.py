@@ -11,7 +11,17 @@ from ..text.quantity import show
 from ..text.rails_and_chips import Rail, rail_volts
 from .adapters import cold_checks_of
 from .changed import changed_checks
-from .checks import EARTH_MOST, INSULATION, INSULATION_CLASS_2, BoardFacts, Check, Store, key_of, stores_of
+from .checks import (
+    EARTH_CARRIES,
+    EARTH_MOST,
+    INSULATION,
+    INSULATION_CLASS_2,
+    BoardFacts,
+    Check,
+    Store,
+    key_of,
+    stores_of,
+)
 from .cold_mains import mains_side, regulators
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
 from .hazards import Unlisted
@@ -216,10 +226,25 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
             Check(
                 f"cold.earth.{board.id}",
                 point="earth pin to bare metal",
-                ask="Unplugged. Leads subtracted: type 0.42 - 0.15 for a reading and the leads held together.",
+                ask="Unplugged. Leads subtracted: type 0.42 - 0.15 for a reading and the leads held together. A multimeter shows that the "
+                "earth is connected, not that it carries a fault's current.",
                 high=limit,
-                why=f"At most {show(EARTH_MOST, 'Ω')}; local codes may ask less.",
+                why=f"At most {show(EARTH_MOST, 'Ω')} by a multimeter; local codes may ask less.",
                 names=(key_of("cold.earth", board.name),),
+                **common,
+            )
+        )
+        checks.append(
+            Check(
+                f"cold.earth10.{board.id}",
+                point="earth pin to bare metal, at 10 A or more",
+                ask="By those who have the tester: 10 A or more from the earth pin to bare metal. Subtract the lead of the machine: type "
+                "0.18 - 0.1 for a reading and the lead.",
+                high=EARTH_CARRIES,
+                caution="The tester's current heats what is thin: stop when anything warms.",
+                why=f"At most {show(EARTH_CARRIES, 'Ω')} and the lead: IEC 60335-1, clause 27.5. Where it is not read, the sheet says so.",
+                names=(key_of("cold.earth10", board.name),),
+                optional=True,
                 **common,
             )
         )
