@@ -98,6 +98,9 @@ def test_a_leaking_battery_comes_out_before_its_tick(client, surveyed):
     assert "BT1 is out" in client.get(intake).content.decode()
     refused = client.post(reverse("look", args=[surveyed.unit_id]), {"key": "battery"})
     assert refused.status_code == 409 and "BT1 on PS-1 leaks" in refused.content.decode()
+    charged = client.post(url("battery_out", surveyed), {"ref": "BT1"})
+    assert charged.status_code == 409 and "C1 on PS-1 is not logged as discharged" in charged.content.decode()
+    discharge(surveyed.unit)
     client.post(url("battery_out", surveyed), {"ref": "BT1"})
     assert "BT1 is out" not in client.get(intake).content.decode()
     assert client.post(reverse("look", args=[surveyed.unit_id]), {"key": "battery"}).status_code == 302

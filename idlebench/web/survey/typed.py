@@ -6,15 +6,21 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils import timezone
+
 from idlebench.core.board.devices import Device, is_device, on_top, read_device, taken_out
 from idlebench.core.board.zones import Zone, is_zone, read_zone
-from idlebench.core.refusal import BadInput
+from idlebench.core.prove import gates
+from idlebench.core.prove.record import HANDS
+from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.rails_and_chips import Chip, chip_line, is_chip, over, read_chip
 from idlebench.core.text.stored import canonical
 
 from ..records.models import Board
-from ..unit.door import inside
+from ..unit.door import inside, note
 from ..unit.log import log
+from ..unit.rows import board_id
+from ..unit.state import unit_state
 
 
 @dataclass(frozen=True)
@@ -159,8 +165,10 @@ def battery_out(board: Board, ref: str) -> None:
     """Log that a leaking battery is out of the machine.
 
     Raises:
-        BadInput: no battery of that name leaks there.
+        BadInput: no battery of that name leaks there. GateShut: the unit has power, or a store in reach may be charged.
     """
+    if reasons := gates.touch(unit_state(board.unit_id).proof, board_id(board.pk)):
+        raise GateShut(f"{ref} stays in for now", reasons)
     lines, found = [], ""
     for line in board.others.splitlines():
         try:
@@ -175,4 +183,5 @@ def battery_out(board: Board, ref: str) -> None:
         raise BadInput(ref, f"a battery on {board.name} that leaks", "", "ref")
     board.others = "\n".join(lines)
     board.save(update_fields=["others"])
+    note(board.unit, HANDS, timezone.now(), board=board_id(board.pk), words=f"{board.name}: {ref} out")
     log(board.unit, "intake", f"{board.name}: {ref} is out. Its fluid is looked for on the traces round it.")
