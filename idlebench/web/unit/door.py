@@ -113,7 +113,9 @@ def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Itera
 
 def _gone(changed: Iterable[Open], before: Mapping[int, Look], after: Mapping[int, Look]) -> dict[int, list[Event]]:
     """Stores that are on no list any more, as events by unit."""
-    units = {unit.pk: unit for unit in changed}
+    units = {unit.pk: unit for unit in changed if not before[unit.pk].only_grew(after[unit.pk])}
+    if not units:
+        return {}
     was, is_ = {pk: before[pk].listed for pk in units}, {pk: one.listed for pk, one in after.items()}
     said = lambda store: next(filter(None, (unit.is_out(store) for unit in units.values())), "")  # noqa: E731
     return hazards.newly_unlisted(was, is_, timezone.now().timestamp(), said)

@@ -74,6 +74,11 @@ class Look:
         """The stores that it asks to be emptied, by row."""
         return _stores(self.boards, self.parts, self.settings)
 
+    def only_grew(self, after: Look) -> bool:
+        """Whether nothing but parts came to it: then no store can have gone, and none need be reckoned."""
+        same = self.boards == after.boards and self.settings == after.settings
+        return same and set(self.parts) <= set(after.parts)
+
     @property
     def listed(self) -> Listed:
         """The same as the core asks for it."""
