@@ -399,11 +399,8 @@ def _serve(args: argparse.Namespace) -> int:
         from .web.unit.power_note import looked_at
 
         sweep_unclaimed()
-        if looked_at():
-            print(
-                "idlebench: the database is older than the last time a machine had power. Measure every store again before any work.",
-                file=sys.stderr,
-            )
+        if words := looked_at():
+            print(f"idlebench: {words}. Measure every store again before any work.", file=sys.stderr)
         from .web.server import serve
 
         also = (

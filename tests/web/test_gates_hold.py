@@ -257,11 +257,27 @@ def test_a_database_that_knows_nothing_of_the_power_that_was_on(high):
     pass_up_to(unit, "full")
     assert not power_note.looked_at()
     power_at(unit, "full")
-    assert not power_note.looked_at(), "it is known"
     Event.objects.filter(unit=unit, kind="power").last().delete()
     PowerSession.objects.filter(unit=unit, ended=None).delete()
-    assert power_note.looked_at() and stores(unit) == {"C1"}
+    assert "older than" in power_note.looked_at() and stores(unit) == {"C1"}
     assert not power_note.looked_at(), "said once"
+
+
+def test_a_start_of_the_computer_while_a_machine_has_power_asks_for_all_of_it_again(high, monkeypatch):
+    """Nobody noted what was done to it meanwhile. A start of the server alone loses nothing."""
+    unit = high.unit
+    other = Unit.objects.create(job=unit.job, name="B")
+    settle(unit)
+    pass_up_to(unit, "full")
+    power_at(unit, "full")
+    assert power_note.looked_at() == "" and not Event.objects.filter(kind="restored").exists()
+    monkeypatch.setattr("idlebench.web.records.steady.boot", lambda: "another")
+    assert "while unit A had power" in power_note.looked_at()
+    assert set(Event.objects.filter(kind="restored").values_list("unit__name", flat=True)) == {"A", other.name}
+    make_idle()
+    case = unit_state(unit.pk).proof.check("cold.look.loose")
+    assert stores(unit) == {"C1"} and not unit_state(unit.pk).proof.standing(case).passed
+    assert power_note.looked_at() == ""
 
 
 # Water

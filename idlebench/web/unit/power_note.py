@@ -12,9 +12,10 @@ from django.db import models, transaction
 from django.utils import timezone
 
 from idlebench.core.prove import Event as CoreEvent
-from idlebench.core.prove.record import RESTORED
+from idlebench.core.prove.record import POWER, RESTORED
 
 from .. import home
+from ..records import steady
 from ..records.models import Event, PowerSession, Unit
 
 
@@ -33,19 +34,25 @@ def power_is_off() -> None:
     transaction.on_commit(lambda: _note().unlink(missing_ok=True))
 
 
-def looked_at() -> bool:
-    """At a start: whether power was on that this database does not know of. Then every unit's record says so."""
-    if not _note().exists():
-        return False
-    said = _note().read_text(errors="replace").split(" ")[0]
-    known = PowerSession.objects.filter(pk=int(said)).first() if said.isdecimal() and len(said) < 16 else None
-    if known is not None:
-        if known.ended is not None:
-            _note().unlink(missing_ok=True)
-        return False
-    older_copy("the database is older than the last time a machine had power")
-    _note().unlink(missing_ok=True)
-    return True
+def looked_at() -> str:
+    """At a start: what is not known of power, in words, "" for nothing. Then every unit's record says so as well.
+
+    A session that is open goes on where only the server was started anew. Over another start of the computer nobody knows what was
+    done to the machine meanwhile. One of which only the note beside the database tells is of a database that was put in another's place.
+    """
+    words = ""
+    if (live := PowerSession.objects.filter(ended=None).select_related("unit").first()) is not None:
+        began = Event.objects.filter(unit=live.unit_id, kind=POWER).order_by("-pk").first()
+        here = began is not None and began.boot == steady.boot()
+        words = "" if here else f"the computer was started anew while unit {live.unit.name} had power"
+    elif _note().exists():
+        said = _note().read_text(errors="replace").split(" ")[0]
+        known = said.isdecimal() and len(said) < 16 and PowerSession.objects.filter(pk=int(said)).exists()
+        words = "" if known else "the database is older than the last time a machine had power"
+        _note().unlink(missing_ok=True)
+    if words:
+        older_copy(words)
+    return words
 
 
 def older_copy(words: str, alias: str = "default") -> None:

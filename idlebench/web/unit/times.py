@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import lru_cache
 
+from django.db.models import Count, Max
+
 from idlebench.core.judge.learned import Learned, learned
 from idlebench.core.judge.triage import Times, shop_times
 
@@ -28,10 +30,10 @@ def learned_times(stamp: tuple[object, ...] = ()) -> dict[str, Learned]:
 
 def swaps_stamp() -> tuple[object, ...]:
     """What changes whenever something is swapped or taken back: how many swaps there are, and the last of them."""
-    found: list[object] = []
-    for model in (Swap, DeviceSwap):
-        found += [model.objects.count(), *model.objects.order_by("-pk").values_list("pk", "at")[:1]]
-    return tuple(found)
+    return tuple(
+        tuple(model.objects.aggregate(n=Count("pk"), last=Max("pk"), at=Max("at")).values())
+        for model in (Swap, DeviceSwap)
+    )
 
 
 @lru_cache(maxsize=4)
