@@ -538,7 +538,7 @@ def tests_of(names: list[str], sequences: int = 0) -> list[str]:
         cwd=ROOT,
     )
     last = [line for line in done.stdout.splitlines() if " passed" in line or " failed" in line]
-    dots = sum(line.count(".") for line in done.stdout.splitlines() if set(line.split(" [")[0]) <= set(".sF"))
+    dots = sum(line.count(".") for line in done.stdout.splitlines() if set(line.split("[")[0].strip()) <= set(".sF"))
     print(f"  {last[-1].strip('= ') if last else f'{dots} passed'}")
     failed = [line for line in done.stdout.splitlines() if line.startswith(("FAILED", "ERROR"))]
     return failed or ([] if done.returncode == 0 else [done.stdout[-600:] + done.stderr[-300:]])
