@@ -94,6 +94,13 @@ def test_a_tube_stays_asked_without_its_lines():
     proof = Proof((BoardFacts("VM", row="b1"),), Record((tube.event(0.0),)), 1.0)
     assert [check.key for check in proof.discharges] == [f"cold.tube{n}.b1" for n in (1, 2, 3)]
     assert len(gates.tube(proof)) == 3
+    # clipped together while it was listed: whether the clip is on still, nobody can say here
+    first = proof.discharges[0]
+    clip = Event(r.READ, 2.0, key="cold.tubeclip.b1", value=1.0, was={})
+    read = Event(r.READ, 2.0, key=first.key, value=1.0, was=first.evidence)
+    kept = proof.record.with_(read, clip)
+    assert replace(proof, record=kept, now=60.0).done(first)
+    assert not replace(proof, record=kept, now=2 * 3600.0).done(first)
 
 
 @pytest.mark.parametrize(

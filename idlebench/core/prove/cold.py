@@ -82,7 +82,9 @@ def _unlisted(unlisted: Sequence[Unlisted], asked: Sequence[Check]) -> list[Chec
     keys = {check.key for check in asked}
     # a part listed anew under its name, on its board, is read there
     again = {(board, check.point) for check in asked if check.fact == DISCHARGED for board in check.boards}
-    found = [check for store in unlisted if store.tube for check in tube_checks(store.on, store.board, store.volts)]
+    tubes = [check for store in unlisted if store.tube for check in tube_checks(store.on, store.board, store.volts)]
+    # its clip lead is asked for no more, so nobody can say that it came off: none keeps the discharge young
+    found = [replace(check, kept_by=f"{check.kept_by}.unlisted") for check in tubes]
     for store in unlisted:
         if not store.tube:
             was = Store(store.name, store.on, store.farads, store.volts, store.row, store.part)
