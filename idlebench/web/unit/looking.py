@@ -25,6 +25,7 @@ from idlebench.core.text.rails_and_chips import read_rail
 from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, Part, Unit
+from ..records.prepared import Prepared
 from .rows import board_id, fitted_id, part_id
 from .state import monitor_lines, supply_facts, supply_lines
 
@@ -92,9 +93,17 @@ class Look:
 
 def look(pk: int) -> Look:
     """A unit as it stands now; a board that was replaced is out of it."""
-    boards = Board.objects.filter(unit=pk, replaced="").order_by("id").values_list(*_BOARD)
-    parts = Part.objects.filter(board__unit=pk, board__replaced="").order_by("board_id", "id").values_list(*_PART)
-    return Look(tuple(boards), tuple(parts), Unit.objects.values_list(*_SETTINGS).get(pk=pk))
+    settings = _OF_JOB.rows(pk)
+    if not settings:
+        raise Unit.DoesNotExist
+    return Look(tuple(_BOARDS.rows(pk)), tuple(_PARTS.rows(pk)), settings[0])
+
+
+_BOARDS = Prepared(lambda pk: Board.objects.filter(unit=pk, replaced="").order_by("id").values_list(*_BOARD))
+_PARTS = Prepared(
+    lambda pk: Part.objects.filter(board__unit=pk, board__replaced="").order_by("board_id", "id").values_list(*_PART)
+)
+_OF_JOB = Prepared(lambda pk: Unit.objects.filter(pk=pk).order_by().values_list(*_SETTINGS))
 
 
 @lru_cache(maxsize=64)
