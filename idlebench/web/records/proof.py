@@ -14,6 +14,7 @@ from idlebench.core.prove.record import IMPORTED
 from . import steady as clocks
 from .devices import acting
 from .jobs import Unit
+from .prepared import Prepared
 
 
 class Reading(models.Model):
@@ -138,11 +139,7 @@ class Event(models.Model):
         """
         found: dict[int, list[tuple[int, CoreEvent]]] = {}
         came: dict[int, tuple[int, CoreEvent]] = {}
-        rows = cls.objects.filter(unit__in=units).order_by("id").values_list(
-            "unit_id", *(f"unit__imported_record__{name}" for name in ("last", "taken", "at", "boot", "steady")),
-            "pk", "kind", "at", "row", "board", "what", "mains", "key", "value", "endless", "overridden", "step", "was", "words",
-            "boot", "steady",
-        )  # fmt: skip
+        rows = (row for unit in units for row in _EVENTS.rows(unit))
         for (
             unit,
             last,
@@ -190,3 +187,13 @@ class Event(models.Model):
             unit=unit, at=at, value=None if endless else event.value, endless=endless, words=event.words[:300],
             was=None if event.was is None else dict(event.was), boot=clocks.boot(), steady=clocks.at(at), **facts, **also,
         )  # fmt: skip
+
+
+#: The events of a unit in order, each with what is known of the unit's import.
+_EVENTS = Prepared(
+    lambda unit: Event.objects.filter(unit=unit).order_by("id").values_list(
+            "unit_id", *(f"unit__imported_record__{name}" for name in ("last", "taken", "at", "boot", "steady")),
+            "pk", "kind", "at", "row", "board", "what", "mains", "key", "value", "endless", "overridden", "step", "was", "words",
+            "boot", "steady",
+    )
+)  # fmt: skip

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 
-from django.db.models import CharField, F, Value
 from django.http import HttpRequest
 from django.utils import timezone
+
+from ..records.prepared import Prepared
 
 
 @dataclass(frozen=True)
@@ -35,21 +37,26 @@ class Waits:
 
 
 def shell(request: HttpRequest) -> dict[str, object]:
-    """The live unit, if any has power, the waits that run, and the theme. One query for both."""
-    from ..records.models import PowerSession, UnitProcedure
-
-    power = PowerSession.objects.order_by().filter(ended=None)
-    waits = UnitProcedure.objects.order_by().filter(ended=None, unit__handed_over=None, waits_until__isnull=False)
-    kind = lambda word: Value(word, CharField())  # noqa: E731
-    rows = power.values_list(kind("power"), "pk", "unit_id", F("unit__name"), "title", "began", "off_now").union(
-        waits.values_list(kind("wait"), "pk", "unit_id", F("unit__name"), "title", "waits_until", kind("")), all=True
-    )
-    live, running, now = None, [], timezone.now()
-    for what, pk, unit, name, title, at, off_now in rows:
-        if what == "power":
-            live = Live(pk, name, unit, title, at, off_now)
-        else:
-            running.append(Waits(name, title, unit, pk, at, at <= now))
+    """The live unit, if any has power, the waits that run, and the theme."""
+    live, now = next((Live(*row) for row in _power().rows(0)), None), timezone.now()
+    running = [Waits(name, title, unit, pk, at, at <= now) for pk, unit, name, title, at in _waits().rows(0)]
     chosen = request.COOKIES.get("theme")
     theme = chosen if chosen in ("dark", "light") else "auto"
     return {"live": live, "timers": sorted(running, key=lambda w: w.until)[:3], "theme": theme}
+
+
+@cache
+def _power() -> Prepared:
+    from ..records.models import PowerSession
+
+    columns = ("pk", "unit__name", "unit_id", "title", "began", "off_now")
+    return Prepared(lambda _: PowerSession.objects.order_by().filter(ended=None).values_list(*columns))
+
+
+@cache
+def _waits() -> Prepared:
+    from ..records.models import UnitProcedure
+
+    running = {"ended": None, "unit__handed_over": None, "waits_until__isnull": False}
+    columns = ("pk", "unit_id", "unit__name", "title", "waits_until")
+    return Prepared(lambda _: UnitProcedure.objects.order_by().filter(**running).values_list(*columns))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 
-from django.db.models import CharField, Prefetch, Q, QuerySet, Value
+from django.db.models import Prefetch, Q, QuerySet
 from django.db.models.functions import Coalesce
 from django.utils import timezone
 
@@ -47,6 +47,7 @@ from ..records.models import (
     Unit,
     UnitProcedure,
 )
+from ..records.prepared import Prepared
 from .parts import BoardState, DeviceState, PartState, verdict_of, year_now
 from .policies import policy_named
 from .series import series_counts
@@ -315,33 +316,45 @@ def _units() -> QuerySet[Unit]:
     )
 
 
+#: What is on on the whole bench; none of it asks for a key.
+_SESSIONS = Prepared(
+    lambda _: PowerSession.objects.order_by().filter(ended=None).values_list("pk", "unit_id", "step", "title", "began")
+)
+_RUNS = Prepared(
+    lambda _: (
+        ReformRun.objects.order_by()
+        .filter(discharged=None)
+        .values_list("part__board__unit_id", "part__ref", "part__board__name")
+    )
+)
+_WET = Prepared(
+    lambda _: (
+        UnitProcedure.objects.order_by()
+        .filter(Q(dries_until__isnull=False) | Q(soaked=True))
+        .annotate(where=Coalesce("board__unit_id", "unit_id"))
+        .values_list("where", "title", "dries_until", "boot", "dries_steady", "soaked")
+    )
+)
+
+
 def _open() -> On:
     """What is on on the whole bench: the session that is open, reforming runs by unit, and what is wet."""
-    runs = ReformRun.objects.order_by().filter(discharged=None)
-    sessions = PowerSession.objects.order_by().filter(ended=None)
-    told = runs.values_list(_is("run"), "pk", "part__board__unit_id", "part__ref", "part__board__name", "began")
-    of_sessions = sessions.values_list(_is("power"), "pk", "unit_id", "step", "title", "began")
-    live: PowerSession | None = None
+    live = None
+    for pk, unit, step, title, began in _SESSIONS.rows(0):
+        live = PowerSession(pk=pk, unit_id=unit, step=step, title=title, began=began)
     by_unit: dict[int, list[str]] = {}
-    for what, pk, unit, one, other, at in told.union(of_sessions, all=True):
-        if what == "power":
-            live = PowerSession(pk=pk, unit_id=unit, step=one, title=other, began=at)
-        else:
-            by_unit.setdefault(unit, []).append(f"{one} on {other}")
+    for unit, ref, board in _RUNS.rows(0):
+        by_unit.setdefault(unit, []).append(f"{ref} on {board}")
     return On(live, by_unit, wet_now())
 
 
 def wet_now() -> dict[int, list[Wet]]:
     """What dries or is to be dried, in words by unit. A board takes the water in it along to another unit."""
-    now, steady_now = timezone.now(), steady.now()
-    by_steady = Q(boot=steady.boot(), dries_steady__gt=steady_now) if steady_now else Q(pk__in=())
-    dries = UnitProcedure.objects.order_by().filter(Q(dries_until__gt=now) | by_steady | Q(soaked=True))
-    dries = dries.annotate(where=Coalesce("board__unit_id", "unit_id"))
     found: dict[int, list[Wet]] = {}
-    for unit, title, until, boot, dries_steady in dries.values_list(
-        "where", "title", "dries_until", "boot", "dries_steady"
-    ):
-        at = dries_at(until, boot, dries_steady)
+    for unit, title, until, boot, by_steady, soaked in _WET.rows(0):
+        at = dries_at(until, boot, by_steady)
+        if at is None and not soaked:
+            continue
         words = f" dries until {timezone.localtime(at):%H:%M on %-d %b}" if at else " is begun, and nothing dries yet"
         found.setdefault(unit, []).append(Wet(f"{title}{words}", at))
     return found
@@ -359,10 +372,6 @@ def dries_at(until: datetime | None, boot: str, by_steady: datetime | None) -> d
         ends.append(now + (by_steady - steady_now))
     last = max(ends, default=None)
     return last if last is not None and last > now else None
-
-
-def _is(word: str) -> Value:
-    return Value(word, CharField())
 
 
 def monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
-from django.db.models import CharField, JSONField, Value
+from django.db.models import CharField, JSONField, QuerySet, Value
 
 from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.stored import Unread
 
 from ..records.models import Board, DeviceChoice, DeviceSwap, FuseBlown, Mend
+from ..records.prepared import Prepared
 
 
 @dataclass(frozen=True)
@@ -34,10 +35,8 @@ class Work:
     blown: dict[str, int] = field(default_factory=dict)
 
 
-def work_of(boards: Iterable[int]) -> dict[int, Work]:
-    """The work on some boards, by their keys."""
-    keys = list(boards)
-    found = {key: Work() for key in keys}
+def _rows_of(board: int) -> QuerySet:
+    """What was done on a board, of four tables in one."""
     none, empty = Value("", CharField()), Value({}, JSONField())
     choices = DeviceChoice.objects.order_by().values_list(
         Value("c", CharField()), "pk", "board_id", "ref", "item", "verdict", "reasons", none, none, none, "at"
@@ -51,8 +50,17 @@ def work_of(boards: Iterable[int]) -> dict[int, Work]:
     blown = FuseBlown.objects.order_by().values_list(
         Value("f", CharField()), "pk", "board_id", "ref", "cause", none, empty, none, none, none, "at"
     )
-    here = {"board__in": keys}
-    rows = choices.filter(**here).union(swaps.filter(**here), mends.filter(**here), blown.filter(**here), all=True)
+    here = {"board": board}
+    return choices.filter(**here).union(swaps.filter(**here), mends.filter(**here), blown.filter(**here), all=True)
+
+
+_WORK = Prepared(_rows_of)
+
+
+def work_of(boards: Iterable[int]) -> dict[int, Work]:
+    """The work on some boards, by their keys."""
+    found = {key: Work() for key in boards}
+    rows = [row for key in found for row in _WORK.rows(key)]
     for what, pk, board, ref, item, word, told, was, read_out, note, at in sorted(rows, key=lambda row: row[1]):
         work = found[board]
         if what == "c":
