@@ -13,11 +13,11 @@ from .conftest import all_pages
 pytestmark = pytest.mark.django_db
 
 
-def test_every_page_of_the_demo_answers_within_16_queries(demo_pages):
+def test_every_page_of_the_demo_answers_within_18_queries(demo_pages):
     assert len(demo_pages) > 100
     for page, (_, queries) in demo_pages.items():
         # a sheet tells photos, causes and mends of the whole unit
-        assert queries <= (19 if page.endswith(".html") else 16), page
+        assert queries <= (20 if page.endswith(".html") else 18), page
 
 
 def test_no_inline_script_or_handler_anywhere(demo_pages):
