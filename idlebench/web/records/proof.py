@@ -139,7 +139,8 @@ class Event(models.Model):
         """
         found: dict[int, list[tuple[int, CoreEvent]]] = {}
         came: dict[int, tuple[int, CoreEvent]] = {}
-        rows = (row for unit in units for row in _EVENTS.rows(unit))
+        units = list(units)
+        rows = _EVENTS.rows(units[0]) if len(units) == 1 else _events_of(units)
         for (
             unit,
             last,
@@ -189,11 +190,13 @@ class Event(models.Model):
         )  # fmt: skip
 
 
-#: The events of a unit in order, each with what is known of the unit's import.
-_EVENTS = Prepared(
-    lambda unit: Event.objects.filter(unit=unit).order_by("id").values_list(
+def _events_of(units: Iterable[int]) -> models.QuerySet:
+    """The events of units in order, each with what is known of its unit's import."""
+    return Event.objects.filter(unit__in=units).order_by("id").values_list(
             "unit_id", *(f"unit__imported_record__{name}" for name in ("last", "taken", "at", "boot", "steady")),
             "pk", "kind", "at", "row", "board", "what", "mains", "key", "value", "endless", "overridden", "step", "was", "words",
             "boot", "steady",
-    )
-)  # fmt: skip
+    )  # fmt: skip
+
+
+_EVENTS = Prepared(lambda unit: _events_of([unit]))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from django.db.models import CharField, JSONField, QuerySet, Value
@@ -35,8 +35,8 @@ class Work:
     blown: dict[str, int] = field(default_factory=dict)
 
 
-def _rows_of(board: int) -> QuerySet:
-    """What was done on a board, of four tables in one."""
+def _rows_of(boards: Sequence[int]) -> QuerySet:
+    """What was done on some boards, of four tables in one."""
     none, empty = Value("", CharField()), Value({}, JSONField())
     choices = DeviceChoice.objects.order_by().values_list(
         Value("c", CharField()), "pk", "board_id", "ref", "item", "verdict", "reasons", none, none, none, "at"
@@ -50,17 +50,20 @@ def _rows_of(board: int) -> QuerySet:
     blown = FuseBlown.objects.order_by().values_list(
         Value("f", CharField()), "pk", "board_id", "ref", "cause", none, empty, none, none, none, "at"
     )
-    here = {"board": board}
+    here = {"board__in": boards}
     return choices.filter(**here).union(swaps.filter(**here), mends.filter(**here), blown.filter(**here), all=True)
 
 
-_WORK = Prepared(_rows_of)
+_WORK = Prepared(lambda board: _rows_of([board]))
+#: So many boards are asked for one by one: that of a unit, whose query is written down.
+FEW = 4
 
 
 def work_of(boards: Iterable[int]) -> dict[int, Work]:
     """The work on some boards, by their keys."""
     found = {key: Work() for key in boards}
-    rows = [row for key in found for row in _WORK.rows(key)]
+    few = len(found) <= FEW
+    rows = [row for key in found for row in _WORK.rows(key)] if few else list(_rows_of(list(found)))
     for what, pk, board, ref, item, word, told, was, read_out, note, at in sorted(rows, key=lambda row: row[1]):
         work = found[board]
         if what == "c":
