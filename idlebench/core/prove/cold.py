@@ -41,7 +41,7 @@ def cold_checks(
     """Everything to be checked before power, made from the unit's own parts, rails, chips and pins.
 
     Args:
-        mains: V rms, nominal. apart: what of the dismantling log is not back, in words.  unlisted: stores that are on
+        mains: V rms, nominal. apart: what of the dismantling log is not back, in words. unlisted: stores that are on
             no list any more and may be charged.
     """
     checks: list[Check] = []

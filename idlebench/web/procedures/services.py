@@ -14,9 +14,8 @@ from idlebench.catalogue import house_procedures
 from idlebench.core.prove import gates, read_reading
 from idlebench.core.prove.procedure_form import edited
 from idlebench.core.prove.procedures import Procedure, check_of, read_limit, with_limit
-from idlebench.core.prove.record import BENCH, MEND, READ, SIMULATED
+from idlebench.core.prove.record import MEND, READ
 from idlebench.core.refusal import BadInput, GateShut, Shut
-from idlebench.instruments import HOUSE
 
 from ..records import steady
 from ..records.models import Board, ProcedureStep, Reading, ShopProcedure, UnitProcedure
@@ -180,8 +179,7 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
                 typed=typed.strip()[:60], value=value if math.isfinite(value) else None, symbol=check.unit,
                 limits=check.limits, passed=passed, at=timezone.now(),
             )  # fmt: skip
-            bench = {BENCH: SIMULATED} if door.state.job.meter == HOUSE else {}
-            was = {**check.evidence, **bench}
+            was = {**check.evidence, **door.state.read_on}
             note(door.state.row, READ, timezone.now(), reading=reading, key=check.key, value=value, was=was)
         state = ProcedureStep.DONE if passed else ProcedureStep.FAILED
         told = typed.strip() if check else ""

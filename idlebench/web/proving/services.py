@@ -11,10 +11,9 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.prove import doubts, gates
-from idlebench.core.prove.record import BENCH, IDLE, POWER, READ, SIMULATED, TWIN
+from idlebench.core.prove.record import BENCH, IDLE, POWER, READ, TWIN
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import show
-from idlebench.instruments import HOUSE
 
 from ..records.models import PowerSession, Reading, Unit
 from ..unit.door import note, opened
@@ -44,11 +43,6 @@ def take_reading(unit: int, key: str, typed: str, by: str = "") -> Reading:
         return _take(door.state, key, typed, by)
 
 
-def _bench(state: UnitState) -> dict[str, str]:
-    """What a reading notes where the unit is tried on the simulated bench: whoever types it there reads no machine."""
-    return {BENCH: SIMULATED} if state.job.meter == HOUSE else {}
-
-
 def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
     check = _check(state, key)
     reasons = gates.reading(state.proof, check)
@@ -60,7 +54,7 @@ def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
         doubts.ask(check, value, typed, (rail for board in state.boards for rail in board.rails))
     passed = check.passes(value)
     reading = _written(state, check, typed.strip(), value, passed=passed, **({"device": "the stand-in"} if by else {}))
-    was = {**check.evidence, **({BENCH: by} if by else _bench(state))}
+    was = {**check.evidence, **({BENCH: by} if by else state.read_on)}
     state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=was))
     if check.off_now and not passed and state.session is not None:
         # the machine still has power: the app says so until a hand has switched it off
@@ -99,7 +93,7 @@ def _override(state: UnitState, key: str, reason: str) -> Reading:
     before = state.reading_of(check)
     typed, value = (before.typed, before.value) if before else ("not read", None)
     reading = _written(state, check, typed, value, passed=False, overridden=True, reason=reason.strip())
-    facts = {"key": check.key, "value": value, "overridden": True, "was": {**check.evidence, **_bench(state)}}
+    facts = {"key": check.key, "value": value, "overridden": True, "was": {**check.evidence, **state.read_on}}
     state.happened(*note(state.row, READ, state.now, reading=reading, **facts))
     log(state.row, "override", f"{check.point}: overridden. {reason.strip()}")
     return reading

@@ -14,8 +14,8 @@ from idlebench.core.judge.measure import (
     to_measure,
     with_reading,
 )
-from idlebench.core.prove import Proof, gates
-from idlebench.core.prove.record import BENCH, HANDS, READ, SIMULATED
+from idlebench.core.prove import gates
+from idlebench.core.prove.record import HANDS, READ
 from idlebench.core.refusal import BadInput, GateShut
 from idlebench.core.text.quantity import read, show
 from idlebench.instruments import HOUSE, NAME, LcrMeter, LcrReading, Probed, beside, open_meter, read_address
@@ -148,9 +148,9 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
     return found
 
 
-def _discharged(row: Part, proof: Proof, volts: float) -> None:
+def _discharged(row: Part, state: UnitState, volts: float) -> None:
     """The volts that were read across a store before the meter stand for its discharge as well."""
-    check = next((c for c in proof.discharges if c.key == f"cold.discharge.{part_id(row.pk)}"), None)
+    check = next((c for c in state.proof.discharges if c.key == f"cold.discharge.{part_id(row.pk)}"), None)
     if check is None:
         return
     unit, now = row.board.unit, timezone.now()
@@ -158,8 +158,8 @@ def _discharged(row: Part, proof: Proof, volts: float) -> None:
         unit=unit, key=check.key, step=check.step, point=check.point, ask=check.ask[:300], typed=f"{volts:g}", value=volts,
         symbol=check.unit, limits=check.limits, passed=check.passes(volts), at=now,
     )  # fmt: skip
-    bench = {BENCH: SIMULATED} if unit.job.meter == HOUSE else {}
-    note(unit, READ, now, reading=reading, key=check.key, value=volts, was={**check.evidence, **bench})
+    was = {**check.evidence, **state.read_on}
+    note(unit, READ, now, reading=reading, key=check.key, value=volts, was=was)
 
 
 @inside("Nothing is measured now")
@@ -168,11 +168,11 @@ def _keep(
 ) -> None:
     """Keep a reading. The meter was asked outside of the door, so the gate is asked once more."""
     before = shut_before_meter(row.to_core(), volts)
-    proof = unit_state(row.board.unit_id).proof
-    if reasons := gates.measure(proof, board_id(row.board_id), part_id(row.pk), before):
+    state = unit_state(row.board.unit_id)
+    if reasons := gates.measure(state.proof, board_id(row.board_id), part_id(row.pk), before):
         raise GateShut(f"{row.ref} is not measured yet", reasons)
     if volts is not None:
-        _discharged(row, proof, volts)
+        _discharged(row, state, volts)
     fitted = with_reading(row.to_core(), found.capacitance, found.esr, found.frequency, in_circuit or not has_value)
     if not has_esr:
         before_it = row.to_core()

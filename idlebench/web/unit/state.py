@@ -27,7 +27,7 @@ from idlebench.core.judge.policy import Policy
 from idlebench.core.judge.verdict import SeriesCount, decide, wrong_one
 from idlebench.core.prove import gates
 from idlebench.core.prove.hazards import Unlisted
-from idlebench.core.prove.record import IMPORTED, READ
+from idlebench.core.prove.record import BENCH, IMPORTED, READ, SIMULATED
 from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines
@@ -227,6 +227,11 @@ class UnitState:
         """That it came with a file, None where it was taken in here."""
         came = any(event.kind == IMPORTED for _, event in self.recorded)
         return ImportedRecord.objects.filter(unit=self.row.pk).first() if came else None
+
+    @property
+    def read_on(self) -> dict[str, str]:
+        """What a reading notes where the unit is tried on the simulated bench: whoever types it there reads no machine."""
+        return {BENCH: SIMULATED} if self.job.meter == HOUSE else {}
 
     @property
     def one_clock(self) -> bool:
