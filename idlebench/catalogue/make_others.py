@@ -5,15 +5,15 @@ from __future__ import annotations
 import zlib
 from collections.abc import Iterator
 
+from ..core.board.packages import PACKAGES, package_of
 from ..core.choose.cells_and_diodes import BOARD, HOLDER, LEADS, Battery, Diode
 from ..core.choose.regulators_and_fuses import LINEAR, MODULE, SIZES, Fuse, Regulator
 from ..core.circuit.inrush import RATINGS
 
 VOLTS = (5, 6, 8, 9, 12, 15, 18, 24)
-POSITIVE, NEGATIVE = ("input", "ground", "output"), ("ground", "input", "output")
-#: Linear families: series, sign, pins, tab, dropout V of the smallest; and their grades: letter, A, more dropout V, θjc K/W,
-#: height mm, price.
-FAMILIES = (("RP 78", 1, POSITIVE, "ground", 1.8), ("RN 79", -1, NEGATIVE, "input", 1.8))
+POSITIVE = PACKAGES["to220"].positive[:3]
+#: Linear families: series, sign, dropout V of the smallest; and their grades: letter, A, more dropout V, θjc K/W, height mm, price.
+FAMILIES = (("RP 78", 1, 1.8), ("RN 79", -1, 1.8))
 GRADES = (
     ("L", 0.1, 0.0, 60.0, 5.0, 0.12),
     ("M", 0.5, 0.2, 5.0, 16.0, 0.3),
@@ -47,10 +47,12 @@ def _stock(name: str) -> int:
 
 def regulators() -> Iterator[Regulator]:
     """Every regulator: linear of both signs, low-dropout, and switching modules, standing and lying."""
-    for series, sign, pins, tab, dropout in FAMILIES:
+    for series, sign, dropout in FAMILIES:
         for volts in VOLTS:
             for letter, current, more, theta, height, price in GRADES:
                 name = f"{series.replace(' ', '')}{letter}{volts:02d}"
+                package = package_of("7805" if letter == "H" else f"78{letter}05")
+                *pins, tab = PACKAGES[package].pins(sign < 0)
                 yield Regulator(
                     name,
                     f"{series}xx-type",
@@ -59,19 +61,20 @@ def regulators() -> Iterator[Regulator]:
                     current,
                     dropout + more,
                     35.0 if volts < 18 else 40.0,
-                    pins,
+                    tuple(pins),
                     tab,
                     theta,
                     height,
                     price=price,
                     stock=_stock(name),
+                    package=package,
                 )
     for volts in (3.3, 5.0, 8.0, 9.0, 12.0):
         for current, dropout, theta, price in LOW_DROP:
             name = f"RD{current:g}-{volts:g}".replace(".", "V")
             yield Regulator(
                 name, "RD low-drop", LINEAR, volts, current, dropout, 26.0, POSITIVE, "ground", theta, 16.0, esr_low=0.02, esr_high=2.0,
-                price=price, stock=_stock(name),
+                price=price, stock=_stock(name), package="to220",
             )  # fmt: skip
     for volts in MODULE_VOLTS:
         for current, price in MODULES:

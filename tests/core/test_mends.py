@@ -166,7 +166,7 @@ def keys(**more):
 @pytest.mark.parametrize(
     ("changed", "asked"),
     [
-        (Changed("d1", "VR2", "regulator", "RN7912", tab="input"), {"seat", "pins", "tab"}),
+        (Changed("d1", "VR2", "regulator", "RN7912", tab="input"), {"seat", "pins", "tab", "tabfree"}),
         (Changed("d1", "VR1", "regulator", "RP7805", tab="ground"), {"seat", "pins", "tab"}),
         (Changed("d1", "VR1", "regulator", "SM1-5", module=True), {"seat", "pins"}),
         (Changed("d1", "BT1", "battery", "LCD", charged=False, blocks=True), {"seat", "charge"}),
@@ -184,9 +184,17 @@ def test_what_is_asked_of_a_changed_part(changed, asked):
     assert {k.split(".")[1] for k in found if k.endswith(".d1")} == asked
 
 
-def test_a_tab_that_is_the_input_is_kept_off_its_sink():
-    tab = keys(changed=(Changed("d1", "VR2", "regulator", "RN7912", tab="input"),))["cold.tab.d1"]
-    assert tab.safety and not tab.passes(0.4) and tab.passes(900)
+def test_a_tab_that_is_the_input_is_kept_off_its_heatsink():
+    new = Changed("d1", "VR2", "regulator", "RN7912", tab="input")
+    free = keys(changed=(new,))["cold.tabfree.d1"]
+    assert (
+        free.safety and not free.passes(900) and not free.passes(0.99e6) and free.passes(1e6) and free.passes(math.inf)
+    )
+    # in circuit only a short fails, and the page says so
+    tab = keys(changed=(new,))["cold.tab.d1"]
+    assert not tab.passes(0.4) and tab.passes(900) and "only a short fails" in tab.ask
+    assert "cold.tabfree.d1" not in keys(changed=(replace(new, tab_read=20e6),))
+    assert "cold.tabfree.d1" in keys(changed=(replace(new, tab_read=900.0),))
     joined = keys(changed=(Changed("d1", "VR1", "regulator", "RP7805", tab="ground"),))["cold.tab.d1"]
     assert joined.passes(0.4) and not joined.passes(900)
 
@@ -217,7 +225,7 @@ def test_a_discharge_stands_when_another_part_of_its_board_is_changed():
 def test_what_is_kept_of_a_part_is_read_back_as_the_stricter():
     from idlebench.catalogue import house_batteries, house_regulators
 
-    minus = next(r for r in house_regulators() if r.volts == -12)
+    minus = next(r for r in house_regulators() if r.volts == -12 and r.package == "to220")
     assert changed_from("d1", "VR2", "regulator", minus.part, facts_of("regulator", minus)).tab == "input"
     diode = next(b for b in house_batteries() if b.diode)
     found = changed_from("d1", "BT1", "battery", diode.part, facts_of("battery", diode))

@@ -4,9 +4,11 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from idlebench.catalogue import house_columns
+from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.web.choose import services as choosing
 from idlebench.web.choose.policies import outcome
-from idlebench.web.records.models import CatalogueItem, ColumnMap, DeviceChoice, Entry, FuseBlown, ShopPolicy
+from idlebench.web.records.models import CatalogueItem, Choice, ColumnMap, DeviceChoice, Entry, FuseBlown, ShopPolicy
 from idlebench.web.survey.services import paste
 from idlebench.web.unit import fits
 from idlebench.web.unit.policies import all_policies
@@ -116,6 +118,26 @@ def test_a_low_drop_regulator_asks_about_its_output_store(client, board):
     assert fits.need_for(state, part).stable == (0.02, 2.0)
     take(client, board, "VR1", "RP7805")
     assert fits.need_for(*[x for x in _place(board, "C2") if x is not found][:1], _place(board, "C2")[2]).stable is None
+
+
+def test_a_regulator_and_the_capacitor_behind_it_are_one_choice(client, board):
+    state, found, part = _place(board, "C2")
+    polymer = next(
+        p
+        for p in house_columns().parts
+        if p.kind == "polymer" and p.value == 100e-6 and p.volts >= 16 and 0 < p.esr < 0.015
+    )
+    Choice.objects.create(part=part.row, action=Choice.TAKE, item=polymer.part)
+    # a polymer of 5 to 15 mΩ is chosen: outside of 20 mΩ to 2 Ω
+    response = take(client, board, "VR1", "RD1V5-5")
+    assert response.status_code == 409 and "it would oscillate" in response.content.decode()
+    assert take(client, board, "VR1", "RP7805").status_code == 302
+    Choice.objects.all().delete()
+    assert take(client, board, "VR1", "RD1V5-5").status_code == 302
+    # and the other way round: with the low-dropout type used, the polymer is refused
+    state, found, part = _place(board, "C2")
+    judged = judge_parts(fits.need_for(state, part), [polymer])[0]
+    assert any(r.rule == "stability" and r.status == FAILS for r in judged.reasons)
 
 
 def test_a_larger_fuse_is_refused_and_the_third_waits_for_a_cause(client, board):

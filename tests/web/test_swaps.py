@@ -84,6 +84,30 @@ def test_a_regulator_of_a_fed_board_says_what_it_is_fed_from(board):
     assert "tab" in keys(board) or DeviceSwap.objects.get().facts["module"]
 
 
+def test_the_tab_is_read_before_the_legs_are_soldered(board, client):
+    add_typed(board, "VR2 regulator 7912 0.2A from -24V sink 10")
+    board.unit.boards.filter(name="PS-1").update(rails="−24 V 1 A")
+    choosing.take_other(board.pk, "VR2", "RN7912")
+    url = reverse("swap_done", args=[board.pk])
+    assert (
+        "Tab to heatsink, before the legs are soldered"
+        in client.get(reverse("swap", args=[board.pk]) + "?place=VR2").content.decode()
+    )
+    refused = client.post(url, {"place": "VR2", "device": "1", "tab": "150"})
+    assert (
+        refused.status_code == 422 and "at least 1 MΩ" in refused.content.decode() and not DeviceSwap.objects.exists()
+    )
+    assert client.post(url, {"place": "VR2", "device": "1", "tab": "OL"}).status_code == 302
+    assert (
+        DeviceSwap.objects.get().facts["tab_read"] == "OL"
+        and {"tab", "pins"} <= keys(board)
+        and "tabfree" not in keys(board)
+    )
+    client.post(reverse("swap_back", args=[board.pk]), {"place": "VR2"})
+    assert client.post(url, {"place": "VR2", "device": "1"}).status_code == 302
+    assert "tabfree" in keys(board), "nobody read it: the legs come free again"
+
+
 @pytest.mark.parametrize("ref", ["VR1", "BT1", "F2"])
 def test_what_the_rules_judge_goes_in_only_by_a_choice(board, ref):
     with pytest.raises(GateShut) as shut:

@@ -13,6 +13,7 @@ from dataclasses import dataclass, fields, replace
 
 from ..refusal import BadInput
 from ..text.quantity import read, show
+from .packages import PACKAGES, package_of
 from .parts import LOOKS
 
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
@@ -29,11 +30,6 @@ TITLES = {
 }  # fmt: skip
 #: Words of the kind that tell more than the kind, and so stay in the note.
 TELLING = ("cell", "accumulator", "rectifier", "bridge")
-#: Fixed regulators by type family: pins in order, and what the tab is joined to.
-FAMILIES = {
-    "78": ("input", "ground", "output", "ground"),
-    "79": ("ground", "input", "output", "input"),
-}
 CHARACTERISTICS = {"FF": "very fast", "F": "fast", "M": "medium", "T": "time-lag", "TT": "long time-lag"}
 _FAMILY = re.compile(r"(78|79)([LMS]?)(\d\d)", re.I)
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
@@ -93,12 +89,19 @@ class Device:
 
     @property
     def pins(self) -> tuple[str, ...]:
-        """A fixed regulator's pins from the left, marking to the front, and its tab; empty where the family is not known.
+        """A fixed regulator's pins in the order of its package, and its tab ("" for none); empty where the family is not known.
 
         >>> read_device('VR2 regulator 7912').pins
         ('ground', 'input', 'output', 'input')
+        >>> read_device('VR3 regulator 78L05').pins
+        ('output', 'ground', 'input', '')
         """
-        return FAMILIES.get(self.family[:2], ())
+        return PACKAGES[self.package].pins(self.family.startswith("79")) if self.family and self.package else ()
+
+    @property
+    def package(self) -> str:
+        """Of a regulator, a key of PACKAGES: as its line says, else the usual one of its type; "" where that is not known."""
+        return package_of(self.family, self.note) if self.what == "regulator" else ""
 
     @property
     def fed_from(self) -> str:

@@ -176,11 +176,12 @@ _IN = {
 }  # fmt: skip
 
 
-def way_in_of(what: str, tab: str = "", module: bool = False) -> tuple[str, ...]:
+def way_in_of(what: str, tab: str = "", module: bool = False, sink: bool = True) -> tuple[str, ...]:
     """What to do with a new part that is no capacitor, in the order of the hands.
 
     Args:
-        tab: of a regulator, what its tab is joined to, "" for none. module: whether a switching module takes its place.
+        tab: of a regulator, what its tab is joined to, "" for none. module: whether a switching module takes its place. sink:
+            whether a heatsink can be fitted to it.
     """
     if what != "regulator":
         return _IN.get(what, ("As the old one stood", "Solder, trim, look"))
@@ -189,6 +190,12 @@ def way_in_of(what: str, tab: str = "", module: bool = False) -> tuple[str, ...]
             "It stands alone: the old sink stays out, or where it is, with nothing on it",
             "Its height fits under the lid; its face away from sound and modulator",
             "The stores at its input and output stay; solder, trim, look",
+        )
+    if not sink:
+        return (
+            "Turn it as the drawing shows: other packages have other pins in its place",
+            "3 mm of lead under it: it gives its heat off to the air and down its leads",
+            "Solder, trim, look",
         )
     washer = (
         "Tab and sink are one here: a thin film of compound, no washer"

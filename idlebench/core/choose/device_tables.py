@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import fields
 from typing import Any
 
+from ..board.packages import PACKAGES
 from ..board.tables import Read
 from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, number, read_table, words, write_table
@@ -22,6 +23,7 @@ REGULATORS = (
     number("v_in_max", "V", "greatest volts in", default=0.0, low=0, high=500),
     words("pins", "pins in order, such as input ground output", 60),
     words("tab", "what the tab is joined to", 12),
+    choice("package", ("", *PACKAGES), "package", ""),
     number("theta_jc", "", "junction to case, K/W", default=0.0, low=0, high=500),
     number("height", "mm", "height", default=0.0, low=0, high=200),
     number("min_load", "A", "least load", default=0.0, low=0, high=100),
@@ -81,7 +83,9 @@ def _regulator(row: dict[str, Any]) -> Regulator:
         raise BadInput(row["part"], "volts and current that are not zero", "", "volts")
     if row["type"] == "module" and not row["efficiency"]:
         raise BadInput(row["part"], "the efficiency of a module", "", "efficiency")
-    return Regulator(**{**row, "pins": pins, "stock": int(row["stock"])})
+    if row["package"] and not pins and row["type"] == "linear":
+        *pins, row["tab"] = PACKAGES[row["package"]].pins(row["volts"] < 0)
+    return Regulator(**{**row, "pins": tuple(pins), "stock": int(row["stock"])})
 
 
 def _fuse(row: dict[str, Any]) -> Fuse:

@@ -1,6 +1,6 @@
 """Regulators and fuses against the place they go into: each rule says its number. Few rows, so one part at a time.
 
-Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs are those of the 78xx and 79xx type families.
+Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs as in board.packages.
 """
 
 from __future__ import annotations
@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..board.devices import CHARACTERISTICS, Device
+from ..board.packages import PACKAGES, SMALL, Package
 from ..circuit import inrush, regulator
 from ..circuit.supply_lines import ConverterIn
 from ..judge.policy import POLICIES, Policy
@@ -31,8 +32,8 @@ class Regulator:
     Attributes:
         part, series: names. type: linear or module. volts: V out with its sign. current: A. dropout: V. v_in_max: V.
         pins: in order from the left, marking to the front. tab: what it is joined to, "" where there is none.
-        theta_jc: K/W (linear). height: mm. min_load: A (module). efficiency: of a module. esr_low, esr_high: Ω that its output
-        store must have, 0 where any will do.
+        theta_jc: K/W (linear). package: a key of PACKAGES, "" where it is not known. height: mm. min_load: A (module).
+        efficiency: of a module. esr_low, esr_high: Ω that its output capacitor must have, 0 where any will do.
     """
 
     part: str
@@ -52,6 +53,23 @@ class Regulator:
     esr_high: float = 0.0
     price: float = 0.0
     stock: int = 0
+    package: str = ""
+
+    @property
+    def has_window(self) -> bool:
+        """Whether its output capacitor's ESR must stand in a window: a low-dropout type."""
+        return self.esr_high > 0
+
+
+@dataclass(frozen=True)
+class OutputCapacitor:
+    """What stands, or will stand, at a regulator's output: ref, what it is in words, its ESR at 100 kHz in Ω, and whether that is known
+    (given by its maker or measured out of circuit) or only what such a part usually has."""
+
+    ref: str
+    what: str
+    esr: float
+    known: bool
 
 
 @dataclass(frozen=True)
@@ -94,6 +112,11 @@ class Judged:
     def verdict(self) -> str:
         return VERDICT_NAMES[self.status]
 
+    @property
+    def package(self) -> Package | None:
+        """Its package, where it is a regulator of a known one."""
+        return PACKAGES.get(getattr(self.part, "package", ""))
+
 
 @dataclass(frozen=True)
 class RegulatorNeed:
@@ -102,8 +125,8 @@ class RegulatorNeed:
     Attributes:
         old: the part as listed. volts: with the sign. current: A. v_in_low: lowest V at −10 % mains. v_in_high: average at +10 %.
         v_in_peak: V without load at +10 %. theta_sa: K/W of the heatsink. ambient: °C. height: mm of room, None if not known.
-        quiet: whether audio or a modulator stands near. feed: what feeds it, in words, "" where its supply tells; assumed: whether
-        that is only likely.
+        quiet: whether audio or a modulator stands near. outputs: the capacitors at its output as they will be. feed: what feeds it,
+        in words, "" where its supply tells; assumed: whether that is only likely.
     """
 
     old: Device
@@ -116,6 +139,7 @@ class RegulatorNeed:
     ambient: float = 45.0
     height: float | None = None
     quiet: bool = False
+    outputs: tuple[OutputCapacitor, ...] = ()
     feed: str = ""
     assumed: bool = False
     policy: Policy = POLICIES["renew"]
@@ -153,6 +177,7 @@ def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
         text = f"Drops out at −10 % mains: {show(-headroom, 'V')} are missing"
         said.append(_reason("headroom", text, FAILS, headroom, 0.0, "V"))
     said += _pins(need, part) + (_module(need, part) if part.type == MODULE else _heat(need, part))
+    said += _stability(need, part) if part.has_window else []
     if need.height is not None and part.height > need.height:
         text = f"{part.height:g} mm tall, room for {need.height:g} mm"
         said.append(_reason("height", text, FAILS, part.height, need.height, "mm"))
@@ -163,6 +188,8 @@ def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
     other_kind = (part.type == MODULE) != (need.policy.regulators == "module")
     score = (
         2.0 * other_kind
+        # a standard type where one does: it is stable with any capacitor at its output
+        + 2.0 * part.has_window
         + abs(part.current / max(need.current, 1e-6) - 1.5) * 0.3
         + 0.1 * part.price
         + 0.25 * (part.stock <= 0)
@@ -173,6 +200,9 @@ def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
 def _pins(need: RegulatorNeed, part: Regulator) -> list[Reason]:
     said = []
     old = need.old.pins
+    if not part.package and part.type == LINEAR and part.current <= SMALL:
+        text = "Its package is not known. In TO-92 its pins run output, ground, input, and it has no tab: say which, such as to92"
+        said.append(_reason("package", text, LOOK_TWICE))
     if old and part.pins != old[:3]:
         order = ", ".join(part.pins)
         text = f"Its pins are {order}; the old one's are {', '.join(old[:3])}: it needs crossed leads or a small board"
@@ -183,17 +213,44 @@ def _pins(need: RegulatorNeed, part: Regulator) -> list[Reason]:
     return said
 
 
+def _stability(need: RegulatorNeed, part: Regulator) -> list[Reason]:
+    """A low-dropout type against the capacitors at its output: outside of its window of ESR it oscillates.
+
+    Source: data of low-dropout types with a pnp output, whose loop needs the zero of its output capacitor.
+    """
+    window = f"it is stable from {show(part.esr_low, 'Ω')} to {show(part.esr_high, 'Ω')}"
+    if not need.outputs:
+        text = f"Low-dropout: {window} of ESR at its output, and no capacitor is listed there: list it with role regulator output"
+        return [_reason("stability", text, LOOK_TWICE)]
+    said = []
+    for one in need.outputs:
+        inside = part.esr_low <= one.esr <= part.esr_high
+        known = "" if one.known else ", as such a part usually has"
+        text = f"{one.ref}, {one.what}: ESR {show(one.esr, 'Ω')} at 100 kHz{known}; {window}"
+        status = FITS if inside and one.known else FAILS if one.known else LOOK_TWICE
+        said.append(
+            _reason("stability", text + ("" if inside else ": it would oscillate"), status, one.esr, part.esr_high, "Ω")
+        )
+    return said
+
+
 def _heat(need: RegulatorNeed, part: Regulator) -> list[Reason]:
-    case = regulator.case_to_sink(part.tab)
     if need.v_in_high <= abs(part.volts):
         return []
     low = min(need.v_in_low, need.v_in_high)
+    package = PACKAGES.get(part.package)
+    bare = package is not None and not package.sink
+    thetas = (package.to_air, 0.0, 0.0) if bare else (part.theta_jc, regulator.case_to_sink(part.tab), need.theta_sa)
     found = regulator.regulator(
-        part.volts, need.current, low, need.v_in_high, part.dropout, part.theta_jc, case, need.theta_sa, need.ambient
+        part.volts, need.current, low, need.v_in_high, part.dropout, *thetas, need.ambient
     ).values
     hot = found["junction"] > regulator.JUNCTION
     text = f"Junction {found['junction']:.0f} °C at +10 % mains, {found['dissipation']:.2g} W"
-    if hot:
+    if bare:
+        text += f", {package.title} {package.to_air:g} K/W to air"
+    if hot and bare:
+        text += ": no heatsink is made for it"
+    elif hot:
         text += f": the heatsink must be {max(found['theta_sa_max'], 0):.2g} K/W or less, it is {need.theta_sa:g}"
     return [_reason("junction", text, FAILS if hot else FITS, found["junction"], regulator.JUNCTION, "°C")]
 

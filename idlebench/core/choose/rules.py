@@ -282,16 +282,17 @@ def stability_rule(need: Alike, cols: Columns) -> Ruling | None:
     if not need.any("stable_high"):
         return None
     esr, first = cols["esr_high"], need.first
-    out = (esr < need.stable_low) | (esr > need.stable_high) | (np.isnan(esr) & np.isfinite(need.stable_high))
+    out = (esr < need.stable_low) | (esr > need.stable_high)
+    unknown = np.isnan(esr) & np.isfinite(need.stable_high)
 
     def say(i: int) -> str:
-        if not out[i] or first.stable is None:
+        if not (out[i] or unknown[i]) or first.stable is None:
             return ""
-        found = "No ESR is given" if np.isnan(esr[i]) else f"ESR {show(float(esr[i]), 'Ω')}"
+        found = "No ESR is given" if unknown[i] else f"ESR {show(float(esr[i]), 'Ω')}"
         low, high = (show(limit, "Ω") for limit in first.stable)
-        return f"{found}, the regulator before it is stable from {low} to {high}: it may sing"
+        return f"{found}, the regulator before it is stable from {low} to {high}: it {'may' if unknown[i] else 'would'} oscillate"
 
-    return Ruling("stability", _graded(np.zeros(len(cols), bool), out), say, esr)
+    return Ruling("stability", _graded(out, unknown), say, esr)
 
 
 def series_rule(need: Alike, cols: Columns) -> Ruling | None:

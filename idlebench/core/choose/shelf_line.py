@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import re
 
-from ..board.devices import CHARACTERISTICS, FAMILIES
+from ..board.devices import CHARACTERISTICS
+from ..board.packages import PACKAGES, package_of, package_word
 from ..board.parts import KINDS, MOUNTINGS, Capacitor, read_safety
 from ..board.quickline import joined
 from ..board.tables import read_value
@@ -163,10 +164,12 @@ def _regulator(words: list[str], common: dict[str, object]) -> Regulator:
         word = queue.pop(0)
         low = word.lower()
         if hit := re.fullmatch(r"(78|79)[lms]?(\d\d)", low):
-            family, facts["volts"] = hit[1], float(hit[2]) * (-1 if hit[1] == "79" else 1)
+            family, facts["volts"] = low, float(hit[2]) * (-1 if hit[1] == "79" else 1)
             facts.setdefault("series", f"{hit[1]}xx")
         elif low == MODULE:
             facts["type"] = MODULE
+        elif package := package_word(low):
+            facts["package"] = package
         elif low in ("dropout", "in", "eff", "high") and queue:
             name, unit = {
                 "dropout": ("dropout", "V"),
@@ -186,7 +189,8 @@ def _regulator(words: list[str], common: dict[str, object]) -> Regulator:
             raise BadInput(" ".join(words), f"its {name}, such as {example}", "", name)
     if facts["type"] == MODULE and "efficiency" not in facts:
         raise BadInput(" ".join(words), "the efficiency of a module, such as eff 0.9", "", "eff")
-    pins = FAMILIES.get(family, ())
+    package = str(facts.setdefault("package", package_of(family)))
+    pins = PACKAGES[package].pins(facts["volts"] < 0) if package and facts["type"] != MODULE else ()
     facts.setdefault("v_in_max", FAMILY_IN_24 if abs(facts["volts"]) >= 24 else FAMILY_IN)
     made = f"{'MOD' if facts['type'] == MODULE else 'REG'}-{facts['volts']:g}V-{facts['current']:g}A"
     legs = {"pins": pins[:3], "tab": pins[3] if pins else ""}

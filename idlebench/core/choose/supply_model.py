@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
+from ..board.packages import PACKAGES
 from ..board.parts import Capacitor, Fitted
 from ..circuit import converter, inrush, regulator
 from ..circuit.supply import Load, Settled, Supply, check, simulate
@@ -272,17 +273,22 @@ def _regulator_figures(
     branch: Branch, mains: Mains, now: Store, at: Mapping[tuple[str, float], Settled]
 ) -> list[Figure]:
     fed = branch.regulator
+    package = PACKAGES.get(fed.package)
+    bare = package is not None and not package.sink
+    case = regulator.case_to_sink(regulator.tab_of(fed.volts))
+    thetas = (package.to_air, 0.0, 0.0) if bare else (fed.theta_jc, case, fed.theta_sa)
 
     def results(which: str) -> dict[str, float]:
         lowest, average = at[which, LOW].v_min, at[which, HIGH].v_avg
         return regulator.regulator(
-            fed.volts, fed.current, lowest, max(average, lowest), fed.dropout, fed.theta_jc,
-            regulator.case_to_sink(regulator.tab_of(fed.volts)), fed.theta_sa, fed.ambient,
+            fed.volts, fed.current, lowest, max(average, lowest), fed.dropout, *thetas, fed.ambient,
         ).values  # fmt: skip
 
     one, two = results("old"), results("new")
     mend = _what_would_work(branch, mains, now) if two["headroom"] < 0 else ""
     hot = f"A heatsink of {max(two['theta_sa_max'], 0):.2g} K/W or less keeps it under 125 °C."
+    if bare:
+        hot = f"No heatsink is made for a {package.title}, {package.to_air:g} K/W to air: a lighter load, or a type with a tab."
     return [
         Figure(
             "Regulator headroom at −10 %",

@@ -12,6 +12,7 @@ import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
+from ..board.packages import PACKAGES, package_word
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
 from ..text.rails_and_chips import rail_name, rail_volts
@@ -23,7 +24,8 @@ REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 
 @dataclass(frozen=True)
 class RegulatorIn:
-    """A linear regulator after a store: name, V out, A, dropout V, θ junction to case and heatsink to air K/W, °C round it."""
+    """A linear regulator after a store: name, V out, A, dropout V, θ junction to case and heatsink to air K/W, °C round it, and its
+    package (a key of PACKAGES, "" where a heatsink holds it)."""
 
     ref: str
     volts: float
@@ -32,6 +34,7 @@ class RegulatorIn:
     theta_jc: float = 3.0
     theta_sa: float = 8.0
     ambient: float = 45.0
+    package: str = ""
 
 
 #: Words that name a part of a converter, and what it is.
@@ -313,11 +316,19 @@ def _regulator(words: _Words) -> RegulatorIn:
         "junction": ("theta_jc", ""),
         "ambient": ("ambient", "°C"),
     }
-    while words.left and words.left[0].lower() in names:
+    package = ""
+    while words.left and (words.left[0].lower() in names or package_word(words.left[0])):
         word = words.left.pop(0).lower()
-        name, unit = names[word]
-        facts[name] = words.number(word, unit, 0, 500)
-    return RegulatorIn(ref, volts, **facts)
+        if word in names:
+            name, unit = names[word]
+            facts[name] = words.number(word, unit, 0, 500)
+        else:
+            package = package_word(word)
+    if package and not PACKAGES[package].sink and "theta_sa" in facts:
+        raise BadInput(
+            "heatsink", f"none: no heatsink is made for a {PACKAGES[package].title}", "Leave it out.", "regulator"
+        )
+    return RegulatorIn(ref, volts, package=package, **facts)
 
 
 def _converter(words: _Words) -> ConverterIn:

@@ -1,6 +1,6 @@
 """What is asked, cold, of parts that are no capacitors once they were changed, and of a board where it was mended.
 
-Source: practice of the bench; IEC 60747 pinouts of the 78xx and 79xx type families; a primary cell is never charged (IEC 60086-4).
+Source: practice of the bench; the pinouts of board.packages; a primary cell is never charged (IEC 60086-4).
 """
 
 from __future__ import annotations
@@ -9,12 +9,17 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from ..text.quantity import show
+from ..board.packages import PACKAGES
+from ..refusal import BadInput
+from ..text.quantity import read, show
 from .checks import INSULATION, BoardFacts, Check, key_of
 from .facts import JOINED, NO_SHORT, POLARITY
 
-#: Least resistance from an insulated tab to its sink, Ω: a torn washer reads under one, the circuit beside it some hundred and more.
-TAB = 100.0
+#: Least resistance from an insulated tab to its heatsink before the legs are soldered, Ω. Workshop practice, because a washer in order
+#: reads OL on a multimeter, and a pierced or dirty one some kilohms.
+TAB = 1e6
+#: How a reading past the end of a meter's range is kept.
+OVER = "OL"
 #: Least resistance pin to pin, and of a connection the most, Ω.
 SHORT = 2.0
 #: Least resistance back through a diode that keeps a cell from being charged, Ω.
@@ -25,9 +30,10 @@ BLOCKS = 100e3
 class Changed:
     """A part that is no capacitor, and was changed.
 
-    row: of its swap. ref, what: the place, a key of devices.TITLES or "chip". item: what is in. tab: of a regulator, what its tab is joined
-    to, "" for none. module: whether a switching module stands in its place. charged: whether a cell may be charged. may_charge: whether
-    its place might. blocks: whether a diode in its lead keeps it from it. pins: in order.
+    row: of its swap. ref, what: the place, a key of devices.TITLES or "chip". item: what is in. tab: of a regulator, what its tab is
+    joined to, "" for none. package: a key of PACKAGES, "" where it is not known. tab_read: Ω from its tab to the heatsink before
+    the legs were soldered, None where nobody read it. module: whether a switching module stands in its place. charged: whether a
+    cell may be charged. may_charge: whether its place might. blocks: whether a diode in its lead keeps it from it. pins: in order.
     """
 
     row: str
@@ -40,6 +46,8 @@ class Changed:
     may_charge: bool = True
     blocks: bool = False
     pins: tuple[str, ...] = ()
+    package: str = ""
+    tab_read: float | None = None
 
 
 @dataclass(frozen=True)
@@ -56,10 +64,51 @@ class Mended:
 def facts_of(what: str, part: object) -> dict[str, object]:
     """What the checks of a changed part rest on, from the catalogue part that is put in; kept with the swap."""
     if what == "regulator":
-        return {"tab": part.tab, "module": part.type == "module", "pins": list(part.pins)}
+        return {"tab": part.tab, "module": part.type == "module", "pins": list(part.pins), "package": part.package}
     if what == "battery":
         return {"charged": part.may_be_charged, "blocks": part.diode > 0}
     return {}
+
+
+def _number(value: object) -> float | None:
+    """A kept reading; OL is kept as a word, for JSON has no infinity."""
+    if value == OVER:
+        return math.inf
+    return float(value) if isinstance(value, int | float) and not isinstance(value, bool) else None
+
+
+def insulated(what: str, tab: str, supply: str) -> bool:
+    """Whether a new part's tab is insulated from its heatsink, as far as anybody can say: a regulator's that is not ground, and any
+    transistor of a switching supply, whose tab is live.
+
+    Args:
+        what: a key of devices.TITLES. tab: what the tab is joined to. supply: of its board, "linear", "switching" or "".
+    """
+    return tab not in ("", "ground") if what == "regulator" else what == "transistor" and supply == "switching"
+
+
+def tab_reading(text: str) -> float | str | None:
+    """What was read from an insulated tab to its heatsink before the legs were soldered, as it is kept; None where nothing was typed.
+
+    Raises:
+        BadInput: not ohms, or under 1 MΩ: the washer is pierced, or dirty.
+
+    >>> tab_reading('OL'), tab_reading('20M'), tab_reading('')
+    ('OL', 20000000.0, None)
+    """
+    if not text.strip():
+        return None
+    if text.strip().upper() in ("OL", "O.L", "INF", "∞"):
+        return OVER
+    ohms = read(text, "Ω", field="tab", low=0, high=1e12)
+    if ohms < TAB:
+        raise BadInput(
+            show(ohms, "Ω"),
+            f"at least {show(TAB, 'Ω')} from the tab to the heatsink",
+            "The washer is pierced or dirty: fit a new one and read again before the legs are soldered.",
+            "tab",
+        )
+    return ohms
 
 
 def changed_from(
@@ -82,6 +131,8 @@ def changed_from(
         may_charge,
         bool(facts.get("blocks", False)),
         tuple(map(str, pins)) if isinstance(pins, list) else (),
+        str(facts.get("package", "")),
+        _number(facts.get("tab_read")),
     )
 
 
@@ -191,7 +242,8 @@ def _read(ohms: float) -> str:
 
 
 def _regulator(ask: _Ask, one: Changed) -> list[Check]:
-    order = f" Pins from the left, marking to the front: {', '.join(one.pins)}." if one.pins else ""
+    held = PACKAGES[one.package].front if one.package in PACKAGES else "marking to the front"
+    order = f" Pins from the left, {held}: {', '.join(one.pins)}." if one.pins else ""
     checks = [
         ask.look("seat", one, f"Pins in the right holes.{order}", "A regulator turned round puts its input on the rail."),
         ask.ohms(
@@ -213,11 +265,36 @@ def _regulator(ask: _Ask, one: Changed) -> list[Check]:
             )
         )
     else:
-        words = f"The tab is the {one.tab}: washer and bush keep it off the sink."
+        words = f"The tab is the {one.tab}: washer and bush insulate it from the heatsink."
+        checks += _tab_free(ask, one, words)
         checks.append(
-            ask.ohms("tab", one, f"{one.ref} tab to sink", words, "A torn washer puts it on the chassis.", low=TAB)
+            ask.ohms(
+                "tab",
+                one,
+                f"{one.ref} tab to heatsink, in circuit",
+                f"{words} In circuit only a short fails: this reading does not prove the washer.",
+                "A torn washer puts the tab on the chassis.",
+                low=SHORT,
+            )
         )
     return checks
+
+
+def _tab_free(ask: _Ask, one: Changed, words: str) -> list[Check]:
+    """The washer under a tab, read while the legs are free; nothing where that was logged with the swap."""
+    if one.tab_read is not None and one.tab_read >= TAB:
+        return []
+    return [
+        ask.ohms(
+            "tabfree",
+            one,
+            f"{one.ref} tab to heatsink, legs free",
+            f"{words} Read it before the legs are soldered. If the legs are soldered, unsolder them for this reading: the circuit "
+            "beside the tab hides a pierced washer.",
+            f"At least {show(TAB, 'Ω')}: in circuit only a short would fail.",
+            low=TAB,
+        )
+    ]
 
 
 def _battery(ask: _Ask, one: Changed) -> list[Check]:
@@ -252,6 +329,12 @@ def _diode(ask: _Ask, one: Changed) -> list[Check]:
     ]
 
 
+LIVE_TAB = (
+    "On the primary side the tab is live: washer and bush insulate it, read by the insulation tester at 500 V DC. Without a tab or "
+    "without a heatsink, type OL."
+)
+
+
 def _transistor(ask: _Ask, one: Changed) -> list[Check]:
     return [
         ask.look(
@@ -260,6 +343,7 @@ def _transistor(ask: _Ask, one: Changed) -> list[Check]:
             "Pins as the print has them, seen again; its tab insulated where the old one was.",
             "Types differ.",
         ),
+        *(_tab_free(ask, one, LIVE_TAB) if insulated(one.what, one.tab, ask.board.supply) else ()),
         ask.ohms("pins", one, f"{one.ref}, pin to pin", "The lowest of the pairs.", "Under 2 Ω is a short.", low=SHORT),
     ]
 

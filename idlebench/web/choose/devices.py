@@ -9,6 +9,7 @@ from typing import Any
 from django.utils import timezone
 
 from idlebench.core.board.devices import Device, read_device
+from idlebench.core.board.packages import PACKAGES, Package
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.regulators_and_fuses import Fuse, Judged
 from idlebench.core.draw.plots import Plot, fuse_plot
@@ -54,6 +55,11 @@ class DeviceView:
     def tab(self) -> str:
         """What the old part's tab is joined to."""
         return self.other.pins[3] if self.other.pins else ""
+
+    @property
+    def package(self) -> Package | None:
+        """The old part's package."""
+        return PACKAGES.get(self.other.package)
 
 
 def others(state: UnitState, board: BoardState) -> list[DeviceView]:

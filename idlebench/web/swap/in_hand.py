@@ -6,14 +6,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from idlebench.core.board.devices import Device
+from idlebench.core.board.packages import PACKAGES, Package
 from idlebench.core.board.parts import PolarityMark, polarity_mark
 from idlebench.core.board.soldering import Way, way_in, way_in_of, way_out, way_out_of
 from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.draw.board import Scene
 from idlebench.core.draw.closeup import Closeup, closeup, closeup_of
+from idlebench.core.prove.changed import insulated
 from idlebench.core.prove.gates import BY_CHOICE
 from idlebench.core.text.quantity import show
 
+from ..records.models import Board
 from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.state import UnitState
 from ..unit.stock import device_of, marked
@@ -47,6 +50,8 @@ class InHand:
     left_out: bool = False
     pins: tuple[str, ...] = ()
     tab: str = ""
+    package: Package | None = None
+    insulated: bool = False
     picture: Closeup | None = None
 
 
@@ -80,13 +85,14 @@ def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Sc
     )
 
 
-def device_in_hand(state: UnitState, place: DeviceState, scene: Scene, mirror: float) -> InHand:
+def device_in_hand(state: UnitState, board: Board, place: DeviceState, scene: Scene, mirror: float) -> InHand:
     """The place of a part that is no capacitor."""
     old: Device = place.device
     choice, way = place.choice, way_out_of(old)
     part = device_of(choice.item) if choice else None
     new_pins = part.pins if isinstance(part, Regulator) and part.pins else old.pins[:3]
     tab = part.tab if isinstance(part, Regulator) else old.pins[3] if old.pins else ""
+    package = PACKAGES.get(part.package if isinstance(part, Regulator) and part.pins else old.package)
     module = isinstance(part, Regulator) and part.type == "module"
     free = choice is None and old.what not in BY_CHOICE
     wrong = ""
@@ -107,12 +113,14 @@ def device_in_hand(state: UnitState, place: DeviceState, scene: Scene, mirror: f
         gone,
         marked(part) if part else "",
         part.stock if part else None,
-        way_in_of(old.what, tab, module),
+        way_in_of(old.what, tab, module, sink=package is None or package.sink),
         tuple(choice.reasons) if choice else (),
         free=free,
         wrong=wrong,
         pins=tuple(new_pins),
         tab=tab,
+        package=package,
+        insulated=insulated(old.what, tab, board.supply),
         picture=closeup_of(scene, old, new_pins, mirror),
     )
 

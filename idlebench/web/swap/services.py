@@ -14,7 +14,7 @@ from idlebench.core.board.soldering import swap_order
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.salvage import may_come_out, used
 from idlebench.core.prove import gates
-from idlebench.core.prove.changed import facts_of
+from idlebench.core.prove.changed import facts_of, insulated, tab_reading
 from idlebench.core.prove.cold import fed_rails
 from idlebench.core.prove.record import FUSE, HANDS, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, GateShut, Shut
@@ -100,15 +100,18 @@ def _true_no_more(found: BoardState, words: str, back: bool = False, mend: bool 
         found.row.save(update_fields=["truth"])
 
 
-def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", text: str = "") -> DeviceSwap:
+def device_swapped(
+    board: int, ref: str, typed: str = "", read_out: str = "", text: str = "", tab: str = ""
+) -> DeviceSwap:
     """Log that a part which is no capacitor is changed: what was chosen for it, or what was typed.
 
     Args:
         typed: what is written on the new part, where none was chosen. read_out: what the old one measured, in words. text: a note.
+        tab: what was read from an insulated tab to its heatsink before the legs were soldered, Ω.
 
     Raises:
         GateShut: nothing was chosen where the rules judge it, the unit has power, a store may be charged, two fuses blew.
-        BadInput: no such part, or nothing typed.
+        BadInput: no such part, nothing typed, or a tab that is not insulated.
     """
     with opened(unit_of_board(board), f"{ref} cannot be swapped") as door:
         found = door.board(board)
@@ -127,6 +130,8 @@ def device_swapped(board: int, ref: str, typed: str = "", read_out: str = "", te
             if place.choice
             else (_typed(typed), {})
         )
+        if insulated(device.what, str(facts.get("tab", "")), found.row.supply):
+            facts = {**facts, "tab_read": tab_reading(tab)}
         swap = DeviceSwap.objects.create(
             board=found.row, ref=device.ref, what=device.what, was=f"{device.marked} {device.note}".strip()[:300],
             item=item, facts=facts, read_out=read_out[:120], note=text[:300], took=_count(item, -1),

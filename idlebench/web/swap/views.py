@@ -46,7 +46,7 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
     place = (
         part_in_hand(state, board, part, scene, mirror)
         if part
-        else device_in_hand(state, device, scene, mirror)
+        else device_in_hand(state, board.row, device, scene, mirror)
         if device
         else None
     )
@@ -168,7 +168,9 @@ def done(request: HttpRequest, pk: int) -> HttpResponse:
         services.swapped(pk, ref, note)
         return redirect("swap", pk)
     try:
-        services.device_swapped(pk, ref, request.POST.get("typed", ""), request.POST.get("read_out", ""), note)
+        services.device_swapped(
+            pk, ref, request.POST.get("typed", ""), request.POST.get("read_out", ""), note, request.POST.get("tab", "")
+        )
     except BadInput as error:
         return _page(request, pk, 422, typed=request.POST.dict(), complaint=error)
     return redirect("swap", pk)

@@ -11,12 +11,23 @@ from idlebench.core.choose import cells_and_diodes as small
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.cells_and_diodes import BatteryNeed, DiodeNeed
 from idlebench.core.choose.fed_regulators import fed_by_rail
-from idlebench.core.choose.regulators_and_fuses import FuseNeed, Judged, RegulatorNeed
-from idlebench.core.choose.supply_model import HIGH, LOW, BranchState, Store, reckon, settle, supply_of
+from idlebench.core.choose.regulators_and_fuses import FuseNeed, Judged, OutputCapacitor, RegulatorNeed
+from idlebench.core.choose.supply_model import (
+    HIGH,
+    LOW,
+    BranchState,
+    Store,
+    new_store,
+    old_store,
+    reckon,
+    settle,
+    sound_store,
+    supply_of,
+)
 from idlebench.core.circuit.supply import Settled
 from idlebench.core.prove.cold import fed_rails
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.rails_and_chips import Rail
+from idlebench.core.text.rails_and_chips import Rail, rail_volts
 
 from .parts import BoardState
 from .state import UnitState
@@ -48,14 +59,33 @@ def regulator_need(state: UnitState, board: BoardState, other: Device) -> Regula
             "supply",
         )
     if branch is None:
-        return fed_by_rail(other, _rails(state), room=room, policy=state.policy)
+        need = fed_by_rail(other, _rails(state), room=room, policy=state.policy)
+        return replace(need, outputs=_outputs(state, board, need.volts))
     fed, new = branch.regulator, chosen_parts(board)
     cores = measured(state, board)
     found = reckon(branch, cores, state.mains, new)
     low, high = (_at(found, percent) for percent in (LOW, HIGH))
     return RegulatorNeed(
-        other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.unloaded, fed.theta_sa, fed.ambient, room, policy=state.policy
+        other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.unloaded, fed.theta_sa, fed.ambient, room,
+        outputs=_outputs(state, board, fed.volts), policy=state.policy,
     )  # fmt: skip
+
+
+def _outputs(state: UnitState, board: BoardState, volts: float) -> tuple[OutputCapacitor, ...]:
+    """The capacitors at a regulator's output as they will stand: the one that is chosen or fitted, else the old one."""
+    found, new, olds = [], chosen_parts(board), measured(state, board)
+    for part in board.parts:
+        old = olds[part.ref]
+        if old.role != "regulator_output" or rail_volts(old.rail) != volts:
+            continue
+        if item := new.get(part.ref):
+            found.append(OutputCapacitor(part.ref, item.part, new_store(item).esr_high, item.esr > 0))
+        elif part.to_fill and not part.kept:
+            found.append(OutputCapacitor(part.ref, "to be replaced", sound_store(old).esr_high, False))
+        else:
+            known = old.esr is not None and not old.in_circuit
+            found.append(OutputCapacitor(part.ref, "the old one", old_store(old).esr_high, known))
+    return tuple(found)
 
 
 def room_at(board: BoardState, other: Device) -> float | None:

@@ -22,16 +22,14 @@ def need_for(state: UnitState, part: PartState) -> Need:
 
 
 def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
-    """The ESR range of the regulator that is taken for the rail a store stands on."""
+    """The window of ESR of the regulator that is used, or fitted, for the rail a capacitor stands on."""
     board = state.board(part.row.board_id)
     rail = rail_volts(part.core.rail)
-    fed = next(
-        (b.regulator for b in board.supply if b.regulator and b.regulator.volts == rail),
-        None,
-    )
-    taken = board.work.choices.get(fed.ref) if fed else None
-    found = next((r for r in regulators() if taken and r.part == taken.item), None)
-    return (found.esr_low, found.esr_high) if found and found.esr_high else None
+    refs = {b.regulator.ref for b in board.supply if b.regulator and b.regulator.volts == rail}
+    refs |= {d.ref for d in board.others if d.what == "regulator" and d.volts == rail}
+    taken = {d.settled_as for d in board.devices if d.ref in refs and (d.choice or d.swap)}
+    found = next((r for r in regulators() if r.part in taken and r.has_window), None) if taken else None
+    return (found.esr_low, found.esr_high) if found else None
 
 
 def ranking_for(state: UnitState, part: PartState, fits: int = 6, refused: int = 3) -> Ranking:
