@@ -231,7 +231,7 @@ def test_a_sign_chosen_from_its_drawing_leads_to_the_dried_field_store_and_an_an
     expect(first).to_contain_text("VM-12 C122")
     expect(first).to_contain_text("ESR in circuit, tube discharged")
 
-    step = monitors.up_to(unit, "manode")
+    step = monitors.up_to(unit, "mline")
     for one in (c for c in step.checks if not c.live):
         monitors.empty(unit)
         proving.take_reading(unit.pk, one.key, "yes")
@@ -328,8 +328,8 @@ def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
     assert hands.up() == "", "B+ on a lamp, line stage, anode, field, picture and soak pass"
     assert {s.key.split(".")[0] for s in unit_state(unit.pk).proof.steps} >= {
         "mlamp",
+        "mrise",
         "mline",
-        "manode",
         "mfield",
         "mpict",
         "msoak",

@@ -113,6 +113,48 @@ def test_the_anode_is_read_by_a_probe_and_by_nothing_else():
         read_reading(check, "12 V probe 1 %")
 
 
+def test_the_probe_is_on_before_the_line_stage_has_power_and_b_plus_comes_in_steps():
+    steps = monitor_steps(board(), ())
+    first = next(s for s in steps if any("line stage" in s.title.lower() and c.live for c in s.checks))
+    assert first.key == "mrise.b6" and "limiter lamp" in first.title
+    probe = first.checks[0]
+    assert (
+        "Probe under the cup" in probe.ask
+        and probe.safety
+        and not probe.live
+        and probe.serves == ("mrise.b6", "mline.b6")
+    )
+    # 12 kV on 12 V: 1000 times, 1050 at most; 6.8 nF to 5.6 nF is 10.7 % more, found on the lamp at 4.6 V instead of at 13.3 kV
+    ratio = first.checks[1]
+    assert (ratio.kind, ratio.high, ratio.off_now) == ("tube_ratio", pytest.approx(1050), True)
+    assert read_reading(ratio, "4.5 kV probe 2 % at 4.6 V") == pytest.approx(4500 * 1.02 / 4.6)
+    assert ratio.passes(read_reading(ratio, "4.6 kV probe 2 % at 4.6V")) and not ratio.passes(
+        read_reading(ratio, f"{4.6 * 1.107} kV probe 2 % at 4.6 V")
+    )
+    for text in (
+        "4.6 kV probe 2 %",
+        "4.6 kV at 4.6 V",
+        "4.6 kV probe 2 % at 0",
+        "4.6 kV probe 2 % at -4.6 V",
+        "0.2 kV probe 2 % at 1 V",
+        "",
+    ):
+        with pytest.raises(BadInput):
+            read_reading(ratio, text)
+    # the full B+ comes last, and the anode is the first thing read there
+    full = steps[2]
+    assert [c.kind for c in full.checks[:3]] == ["look", "tube_volts", "tube_ratio"]
+    # a variable transformer behind a linear supply has a step of its own between
+    keys = [s.key for s in monitor_steps(board(), (), part=True)]
+    assert (
+        keys[:4] == ["mlamp.b6", "mrise.b6", "mpart.b6", "mline.b6"]
+        and "60 %" in monitor_steps(board(), (), part=True)[2].title
+    )
+    # the over-voltage shutdown is tested where the sheet names how
+    tested = monitor_steps(board(LINES.replace("boost", "shutdown TP3 boost")), ())
+    assert [s.key for s in tested][2:4] == ["mline.b6", "mshut.b6"] and "TP3" in tested[3].checks[0].point
+
+
 def test_what_a_monitor_asks_cold_and_on_its_way_up():
     cold = {c.key: c for c in (*discharge_checks(board()), *cold_checks_of_monitor(board()))}
     assert cold["cold.tube2.b6"].after == ("cold.tube1.b6", 10.0) and cold["cold.tube3.b6"].after == (
@@ -131,7 +173,7 @@ def test_what_a_monitor_asks_cold_and_on_its_way_up():
     assert "cold.hot.b6" not in cold
     assert "cold.hot.b6" in {c.key for c in cold_checks_of_monitor(board(LINES.replace("12in", "12in hot chassis")))}
     steps = monitor_steps(board(), ())
-    assert [s.key for s in steps] == ["mlamp.b6", "mline.b6", "manode.b6", "mfield.b6", "mpict.b6", "msoak.b6"]
+    assert [s.key for s in steps] == ["mlamp.b6", "mrise.b6", "mline.b6", "mfield.b6", "mpict.b6", "msoak.b6"]
     assert all(len(s.key) <= 20 and s.live for s in steps)
     plus = next(c for c in steps[0].checks if c.key.startswith("up.mlamp.bplus"))
     assert (plus.low, plus.high) == (pytest.approx(11.64), pytest.approx(12.36))
@@ -152,8 +194,8 @@ def test_no_board_of_a_monitor_is_fed_before_its_own_steps():
     keys = [s.key for s in prove.way_up((supply, fed, neck, video))]
     assert "feed" not in keys and keys[-6:] == [
         "mlamp.b2",
+        "mrise.b2",
         "mline.b2",
-        "manode.b2",
         "mfield.b2",
         "mpict.b2",
         "msoak.b2",

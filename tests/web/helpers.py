@@ -24,6 +24,8 @@ def good_text(check: prove.Check) -> str:
         return "yes"
     if check.low is not None and check.high is not None:
         return f"{(check.low + check.high) / 2:.6g}"
+    if check.kind == "tube_ratio":
+        return f"{0.4 * check.nominal * 12 / 1000:.5g} kV probe 2 % at {0.4 * 12:g} V"
     return f"{check.high / 2:.6g}" if check.high is not None else f"{check.low * 3:.6g}"
 
 

@@ -203,7 +203,7 @@ def answer(unit, step):
 def test_an_anode_too_high_turns_live_into_off_now_and_the_stand_in_reads_it_as_its_parts_stand(client, monitor):
     """With the part of the sheet in, the anode is what it should be; a smaller one in its place is 10.7 % over, and off now."""
     board = monitor.boards.get(name="VM-12")
-    step = up_to(monitor, "manode")
+    step = up_to(monitor, "mline")
     for one in (c for c in step.checks if not c.live):
         empty(monitor)
         proving.take_reading(monitor.pk, one.key, "yes")

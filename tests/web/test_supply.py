@@ -135,7 +135,7 @@ def test_a_regulator_and_the_capacitor_behind_it_are_one_choice(client, board):
     Choice.objects.all().delete()
     assert take(client, board, "VR1", "RD1V5-5").status_code == 302
     # and the other way round: with the low-dropout type used, the polymer is refused
-    state, found, part = _place(board, "C2")
+    state, _, part = _place(board, "C2")
     judged = judge_parts(fits.need_for(state, part), [polymer])[0]
     assert any(r.rule == "stability" and r.status == FAILS for r in judged.reasons)
 

@@ -30,7 +30,8 @@ _UNITS = r"kHz|Hz|kV|V|mH|uH|µH|H|ohms?|Ω|A|mA|in|cm"
 @dataclass(frozen=True)
 class LineStage:
     """The line output stage. supply: B+, V. value: F of the retrace part by the service sheet. yoke, primary: H, primary 0 where
-    it is not known. draws: A, 0 where not known.
+    it is not known. draws: A, 0 where not known. shutdown: where the service sheet says how to test the over-voltage shutdown,
+    "" where it does not.
     """
 
     supply: float
@@ -43,6 +44,7 @@ class LineStage:
     transformer: str = ""
     transistor: str = ""
     draws: float = 0.0
+    shutdown: str = ""
 
     @property
     def inductance(self) -> float:
@@ -244,6 +246,7 @@ def _stage(words: list[str]) -> LineStage:
         "transformer": "ref",
         "transistor": "ref",
         "draws": "A",
+        "shutdown": "ref",
     }
     told = _after(words, names, "line stage", STAGE_EXAMPLE)
     if "b+" not in told:
@@ -265,6 +268,7 @@ def _stage(words: list[str]) -> LineStage:
     return LineStage(
         told["b+"], told["retrace"], told["retrace value"], told["yoke"], told.get("primary", 0.0), told.get("deflection", ""),
         told.get("boost", ""), told.get("transformer", ""), told.get("transistor", ""), told.get("draws", 0.0),
+        told.get("shutdown", ""),
     )  # fmt: skip
 
 

@@ -51,6 +51,7 @@ UNITS = {
     "temperature": "°C",
     "amps": "A",
     "tube_volts": "V",
+    "tube_ratio": "×",
 }
 SEEN = ("look", "function", "activity")
 
@@ -177,6 +178,8 @@ def read_reading(check: Check, text: str) -> float:
         return _without_leads(check, *(raw[slice(*found.span(i))] for i in (1, 2)))
     if check.kind == "tube_volts":
         return _by_probe(check, raw)
+    if check.kind == "tube_ratio":
+        return _against_b_plus(check, raw)
     if check.kind == "ripple":
         found = re.fullmatch(r"(.*?)\s*(rms|pp|p-p)", low)
         if found:
@@ -212,6 +215,23 @@ def _by_probe(check: Check, text: str) -> float:
             check.point,
         )
     return volts * (1 + read(found[2], "", field="probe", low=0, high=100 * MOST_ERROR) / 100)
+
+
+def _against_b_plus(check: Check, text: str) -> float:
+    """An anode's volts divided by B+, the probe's error counted against the unit: ``4.8 kV probe 3 % at 46 V``.
+
+    Raises:
+        BadInput: no probe or no B+ was named.
+    """
+    found = re.fullmatch(r"(.+?)\s*(?:at|on|b\+)\s*(?:b\+\s*)?([\d.,]+\s*m?V?)", text.strip(), re.I)
+    if found is None:
+        raise BadInput(
+            text,
+            "what the probe shows, its error, and B+ at the same moment, such as 4.8 kV probe 3 % at 46 V",
+            "",
+            check.point,
+        )
+    return _by_probe(check, found[1]) / read(found[2], "V", field="B+", low=1, high=5000)
 
 
 def _without_leads(check: Check, whole: str, leads: str) -> float:

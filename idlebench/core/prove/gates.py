@@ -622,7 +622,7 @@ def scope(proof: Proof) -> Reasons:
 
 
 #: Steps in which a line stage has power.
-LINE_STAGE = ("mline.", "manode.", "mfield.", "mpict.", "msoak.")
+LINE_STAGE = ("mrise.", "mpart.", "mline.", "mshut.", "mfield.", "mpict.", "msoak.")
 
 
 def untuned(proof: Proof, step: str) -> Reasons:

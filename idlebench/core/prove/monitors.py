@@ -27,7 +27,11 @@ TRANSISTOR, FIELD_CHIP = 1000.0, 5.0
 #: From these B+ on a lamp for 12, 24 or mains volts is near enough, V; sizes of the small ones, W.
 SMALL_LAMPS = ((15.0, 12.0, (5.0, 10.0, 21.0, 45.0)), (40.0, 24.0, (5.0, 10.0, 21.0, 70.0)))
 TRAINED = "Tube work is for people trained for it; local codes come first."
-SOURCE = "Service practice for picture tubes; IEC 60065, clause 5, for X-radiation as the reason of the limit"
+SOURCE = "Workshop practice for picture tubes, because glass and coating keep their charge for years; X-radiation: IEC 60065, clause 6"
+#: The anode's volts to B+ may be over the sheet's ratio by this share: the retrace part sets it, and an open one lets it rise.
+OVER_RATIO = 0.05
+#: The share of the mains that a variable transformer stands at between the limiter lamp and full mains.
+PART = 0.60
 
 Of = tuple[tuple[str, str], ...]
 
@@ -167,16 +171,25 @@ def joints(board: BoardFacts, monitor: Monitor) -> list[tuple[str, str]]:
     return list(found.items())
 
 
-def monitor_steps(board: BoardFacts, under: Of) -> list[Step]:
-    """The way up of a monitor behind its supply: B+ on a lamp, line stage, anode by probe, field, picture, soak."""
+def monitor_steps(board: BoardFacts, under: Of, part: bool = False) -> list[Step]:
+    """The power-up steps of a monitor behind its supply: B+ on a lamp; the probe on the anode, then B+ raised in steps with the anode read
+    against it; field, picture, soak.
+
+    Args:
+        part: whether its supply can be brought up in part, by a variable transformer.
+    """
     m = board.monitor
     if m is None:
         return []
     own: dict = {"board": board.name, "live": True, "fact": STEP, "of": under}
     steps = []
+    rising = ("mrise", "mpart") if part and m.stage is not None else ("mrise",)
     if m.stage is not None:
-        steps += [_on_a_lamp(board, m, m.stage, own, under), _line_stage(board, m, m.stage, own, under)]
-    steps.append(_anode(board, m, own, under))
+        steps.append(_on_a_lamp(board, m, m.stage, own, under))
+    steps += [_rising(board, m, own, under, key, rising) for key in rising]
+    steps.append(_full(board, m, own, under))
+    if m.stage is not None and m.stage.shutdown:
+        steps.append(_shutdown(board, m.stage.shutdown, own))
     if m.output is not None:
         steps.append(
             Step(_key("mfield", board), f"Field of {board.name}", "height and linearity", (
@@ -260,43 +273,121 @@ def _heater(board: BoardFacts, heater: Heater, step: str, own: dict) -> list[Che
     return [volts, glow]
 
 
-def _line_stage(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under: Of) -> Step:
-    key = _key("mline", board)
+def _probe_on(board: BoardFacts, m: Monitor, under: Of, rising: tuple[str, ...]) -> Check:
+    """The probe put on while the tube is discharged, before the line stage has power; it stays on until the anode was read at full B+."""
+    back = "The line stage back on B+, the lamp off B+. " if m.stage is not None else ""
+    return Check(
+        f"up.mrise.wire.{board.id}", _key("mrise", board), "look", "high-voltage probe on the anode, limiter lamp in",
+        "Off, tube discharged, the clip lead off its anode. Probe under the cup, its ground clip on the braid: put on now, not moved under "
+        f"power. {back}Brightness fully down. Limiter lamp in the mains lead.",
+        safety=True, board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under,
+        serves=tuple(_key(step, board) for step in (*rising, "mline")),
+        why="An open retrace part raises the anode far over its limit in the first second: only a probe that is on before shows it.",
+    )  # fmt: skip
+
+
+def _ratio(board: BoardFacts, m: Monitor, step: str, stage: LineStage, own: dict) -> Check:
+    """The anode against B+: both go with the mains, their ratio only with the retrace part and the coil."""
+    by_sheet = m.anode / stage.supply
+    return Check(
+        f"up.{step}.ratio.{board.id}", _key(step, board), "tube_ratio", f"anode of {board.name} against B+",
+        "Dark screen. Type what the probe shows, its error, and B+ at the same moment, such as "
+        f"{0.4 * m.anode / 1000:.3g} kV probe 3 % at {0.4 * stage.supply:.3g} V.",
+        high=by_sheet * (1 + OVER_RATIO), nominal=by_sheet, safety=True, off_now=True,
+        why=f"{by_sheet:.4g} times by the sheet, at most 5 % over it. Over that the retrace part is open or too small.",
+        caution="Above the limit: off at once. The tube would make X-rays at full B+.", **own,
+    )  # fmt: skip
+
+
+def _volts(board: BoardFacts, m: Monitor, step: str, own: dict) -> Check:
+    most = "its marked most" if m.maximum else "5 % over nominal"
+    return Check(
+        f"up.{step}.volts.{board.id}", _key(step, board), "tube_volts", f"anode of {board.name}",
+        "Dark screen. Type what the probe shows and its error, such as 11.8 kV probe 3 %: the error counts against the unit.",
+        high=m.anode_most, safety=True, off_now=True, nominal=m.anode, why=f"At most {most}: above it are X-rays.",
+        caution="Above the limit: off at once. B+ and the line rate are looked at first, then the retrace part.", **own,
+    )  # fmt: skip
+
+
+def _quiet(board: BoardFacts, step: str, own: dict) -> Check:
+    return _seen(
+        board, step, "quiet", "the line stage", "No ticking, no arcing, no smell of ozone, no line and no dot on the screen.", own,
+        safety=True, off_now=True,
+    )  # fmt: skip
+
+
+def _rising(board: BoardFacts, m: Monitor, own: dict, under: Of, step: str, rising: tuple[str, ...]) -> Step:
+    """The line stage on a B+ that is not full yet: behind the limiter lamp, or on a part of the mains."""
+    read = _ratio(board, m, step, m.stage, own) if m.stage is not None else _volts(board, m, step, own)
+    checks = [read, _quiet(board, step, own)]
+    if step == "mrise":
+        checks.insert(0, _probe_on(board, m, under, rising))
+        title = f"Line stage of {board.name} behind the limiter lamp"
+    else:
+        checks.insert(0, _wire(board, step, under, "variable transformer in, limiter lamp out",
+                               f"Off. Variable transformer in the mains lead, set to {PART * 100:g} %, the limiter lamp out."))  # fmt: skip
+        title = f"Line stage of {board.name} at {PART * 100:g} % of the mains"
+    limits = f"at most {read.high:.4g} times B+" if m.stage is not None else f"at most {show(m.anode_most, 'V')}"
+    return Step(
+        _key(step, board), title, f"anode by probe, {limits}", tuple(checks), live=True, rewire=True, caution=_PROBE
+    )
+
+
+def _wire(board: BoardFacts, step: str, under: Of, point: str, ask: str) -> Check:
+    return Check(
+        f"up.{step}.wire.{board.id}", _key(step, board), "look", point, ask, safety=True, board=board.name, fact=PLUG,
+        rows=frozenset({board.id}), boards=frozenset({board.id}), of=under, serves=(_key(step, board),),
+    )  # fmt: skip
+
+
+_PROBE = f"{_LIVE} The anode only by a high-voltage probe, never with a plain meter."
+
+
+def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> Step:
+    """Full B+: the anode first, then the rest."""
     checks = [
-        Check(
-            f"up.mline.wire.{board.id}", key, "look", "line stage back on B+, lamp off, brightness down",
-            "Off, tube discharged, the clip lead off its anode. Brightness fully down: a line or a dot burns the tube within seconds.",
-            safety=True,
-            board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under, serves=(key,),
-        ),
-        _seen(
-            board, "mline", "quiet", "the line stage", "No ticking, no arcing, no smell of ozone, no line and no dot on the screen.", own,
-            safety=True, off_now=True,
-        ),
-        _b_plus(board, "mline", stage, own),
-        _seen(board, "mline", "listen", "after a minute", "Still quiet, its transistor no more than warm.", own, hold=LISTENED),
+        _wire(board, "mline", under, "limiter lamp out, probe still on",
+              "Off. Nothing between the plug and the socket but what isolates. The probe stays where it is. Brightness fully down: a "
+              "line or a dot burns the tube within seconds."),
+        _volts(board, m, "mline", own),
+        _quiet(board, "mline", own),
     ]  # fmt: skip
+    if m.stage is not None:
+        checks.insert(2, _ratio(board, m, "mline", m.stage, own))
+        checks.append(_b_plus(board, "mline", m.stage, own))
+    checks.append(
+        _seen(
+            board,
+            "mline",
+            "listen",
+            "after a minute",
+            "Still quiet, its transistor no more than warm.",
+            own,
+            hold=LISTENED,
+        )
+    )
     if m.heater is not None and m.heater.by_line:
         checks += _heater(board, m.heater, "mline", own)
-    detail = f"{show(m.line, 'Hz')} only; pulses of about {show(m.pulse, 'V', 3)}"
-    return Step(key, f"Line stage of {board.name}", detail, tuple(checks), live=True, rewire=True, caution=_LIVE)
+    detail = f"anode at most {show(m.anode_most, 'V')}; {show(m.line, 'Hz')} only"
+    if m.stage is not None:
+        detail += f"; pulses of about {show(m.pulse, 'V', 3)}"
+    return Step(
+        _key("mline", board),
+        f"Line stage of {board.name} at full B+",
+        detail,
+        tuple(checks),
+        live=True,
+        rewire=True,
+        caution=_PROBE,
+    )
 
 
-def _anode(board: BoardFacts, m: Monitor, own: dict, under: Of) -> Step:
-    key = _key("manode", board)
-    most = "its marked most" if m.maximum else "5 % over nominal"
-    checks = (
-        Check(
-            f"up.manode.wire.{board.id}", key, "look", "high-voltage probe on",
-            "Off, tube discharged. Probe under the cup, its ground clip on the braid, put on now and not moved under power.", safety=True,
-            board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under, serves=(key,),
-        ),
-        Check(
-            f"up.manode.volts.{board.id}", key, "tube_volts", f"anode of {board.name}",
-            "Dark screen. Type what the probe shows and its error, such as 11.8 kV probe 3 %: the error counts against the unit.",
-            high=m.anode_most, safety=True, off_now=True, nominal=m.anode, why=f"At most {most}: above it are X-rays.",
-            caution="Above the limit: off at once. B+ and the line rate are looked at first, then the retrace part.", **own,
-        ),
+def _shutdown(board: BoardFacts, point: str, own: dict) -> Step:
+    """The hold-down: the circuit that stops the line stage when the anode's volts rise; tested where the sheet names how."""
+    return Step(
+        _key("mshut", board), f"Over-voltage shutdown of {board.name}", f"by the service sheet, at {point}", (
+            _seen(board, "mshut", "acts", f"over-voltage shutdown, at {point}",
+                  "Do what the sheet says at this point: the picture goes dark and stays dark. Then off; power on again for the next step.",
+                  own, safety=True, why="It is what keeps a fault of the retrace part from making X-rays: IEC 60065, clause 6."),
+        ), live=True, caution=_LIVE,
     )  # fmt: skip
-    title, detail = f"Anode of {board.name} by probe", f"at most {show(m.anode_most, 'V')}"
-    return Step(key, title, detail, checks, live=True, rewire=True, caution=f"{_LIVE} Never with a plain meter.")

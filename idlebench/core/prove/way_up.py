@@ -112,8 +112,9 @@ def _way_up(
     plain = [b for b in boards if not of_monitor(b, boards)]
     if any(p.is_ in ("clock", "activity", "supply") for b in plain for c in b.chips for p in c.pins):
         steps.append(_life_step(plain, rails, under, whole))
+    rising = way == "variable" and all(supply.supply == "linear" for supply in supplies)
     for board in boards:
-        steps += monitor_steps(board, under)
+        steps += monitor_steps(board, under, rising)
     return tuple(_about(step, whole) for step in steps)
 
 

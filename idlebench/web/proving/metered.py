@@ -93,7 +93,9 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
 
 
 #: Readings of a monitor that the stand-in gives, by how their keys begin; and the error of its probe, %.
-OF_MONITOR = ("up.mlamp.", "up.mline.", "up.manode.", "up.msoak.")
+OF_MONITOR = ("up.mlamp.", "up.mrise.", "up.mpart.", "up.mline.", "up.msoak.")
+#: How far the mains are up at the steps of a line stage that are not full yet, by the steps of a supply.
+NOT_FULL = {"mrise": "limited", "mpart": "half"}
 PROBE_ERROR = 2.0
 
 
@@ -125,13 +127,17 @@ def _of_monitor(state: UnitState, board: BoardState, check: prove.Check) -> str:
     """What the stand-in reads of a monitor, as a person would type it."""
     supply, rail = _feeding(state, board)
     how = setting_of(state, supply)
-    full = state_at("full", how.way, how.mains, how.frequency, how.lamp)
-    b_plus, ripple = (clue_read(state, supply, Asked(rail, what, rail), full) or 0.0 for what in ("dc", "ripple"))
+    step = check.step.partition(".")[0]
+    way = "lamp" if step == "mrise" else how.way
+    at = state_at(NOT_FULL.get(step, "full"), way, how.mains, how.frequency, how.lamp)
+    b_plus, ripple = (clue_read(state, supply, Asked(rail, what, rail), at) or 0.0 for what in ("dc", "ripple"))
     # what stands there, not what the sheet says
     values = {p.ref: p.swap.value if p.swap else p.row.value for b in state.boards for p in b.parts}
     found = shows(board.monitor, b_plus, ripple, values, read_truth(board.row.truth), how.frequency)
     if check.kind == "tube_volts":
         return f"{found.anode / 1000:.5g} kV probe {PROBE_ERROR:g} %"
+    if check.kind == "tube_ratio":
+        return f"{found.anode / 1000:.5g} kV probe {PROBE_ERROR:g} % at {found.b_plus:.5g} V"
     if check.kind == "ripple":
         return f"{ripple:.5g} pp"
     return f"{found.heater if '.heater.' in check.key else found.b_plus:.5g}"
