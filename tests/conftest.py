@@ -35,7 +35,7 @@ C2 100u 16V 6.3x11 p2.5 decoupling rail +5V at 60,30 esr 6.8
 C3 100n 63V film 7.2x6.5 p5 filter at 90,30 sound
 """.strip()
 #: The whole first look of a machine with mains inside.
-LOOKED = ("plug", "battery", "shake", "opened", "smell", "parts", "repairs", "fuse", "supply")
+LOOKED = ("plug", "battery", "shake", "opened", "smell", "parts", "repairs", "fuse", "chassis", "supply")
 RAILS = "+5 V 2 A min 0.5 A"
 CHIPS = "U1 processor 40x14 at 60,60 gnd 20 +5V 40 clock 18"
 

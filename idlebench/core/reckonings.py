@@ -192,6 +192,19 @@ REGISTRY: dict[str, Reckoning] = {
             "s",
         ),
         Reckoning(
+            "plug_pins",
+            "Pins of a plug after unplugging",
+            "What filter parts across the line hold, and the resistor that empties them in time.",
+            (
+                Input("value", "Across the line", "330n", "F", "all together", low=0, high=1e-3),
+                Input("resistance", "Discharge resistor", "1M", "Ω", "across the line", low=0, high=1e9),
+                Input("mains", "Mains", "230", "V", "rms", low=10, high=500),
+            ),
+            discharge.plug_pins,
+            "volts_2s",
+            "V",
+        ),
+        Reckoning(
             "reform",
             "Reforming an old store",
             "The steps, the currents allowed, and the resistor.",

@@ -420,7 +420,7 @@ def fog_signal() -> None:
         "units": [
             {
                 "name": "F", "serial": "FT3-022", "symptoms": "Sounds every two minutes instead of every one.",
-                "first_look": ["plug", "shake", "opened", "smell", "parts", "repairs", "fuse", "supply"], "boards": [board],
+                "first_look": ["plug", "shake", "opened", "smell", "parts", "repairs", "fuse", "chassis", "supply"], "boards": [board],
                 "plan": "plan.csv", "worth": 90,
             }
         ],
@@ -517,7 +517,8 @@ def amber_monitor() -> None:
             {
                 "name": "M", "serial": "VM12-0388", "symptoms": "The picture shakes, and at the bottom it is pressed together.",
                 "found": "A ring round a pin of T2.", "repairs": "C112 is newer than the rest.", "burn": "off",
-                "first_look": ["plug", "shake", "opened", "smell", "parts", "repairs", "fuse", "supply", "tube", "anode"], "boards": boards,
+                "first_look": ["plug", "shake", "opened", "smell", "parts", "repairs", "fuse", "chassis", "supply", "tube", "anode"],
+                "boards": boards,
                 "worth": 140,
             }
         ],
@@ -589,6 +590,7 @@ def main() -> None:
         "parts",
         "repairs",
         "fuse",
+        "chassis",
         "supply",
         "tube",
         "anode",
@@ -615,6 +617,7 @@ def main() -> None:
             25.0,
             devices=listed,
             windings=windings,
+            modelled=True,
         ),
         prove.BoardFacts("MB-80", "", now["MB-80"], swapped["MB-80"], (), chips),
     ]

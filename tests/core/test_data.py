@@ -72,7 +72,7 @@ def test_regulation_by_size(va, share):
 
 def test_first_look_asks_about_what_the_machine_has():
     with_supply, without = first_look(["supply"]), first_look([])
-    assert {look.key for look in with_supply} - {look.key for look in without} == {"fuse", "supply"}
+    assert {look.key for look in with_supply} - {look.key for look in without} == {"fuse", "chassis", "supply"}
     tube = [look for look in first_look(["tube"]) if look.only == "tube"]
     assert tube and all(look.caution for look in tube), "each look at a tube carries its caution"
     assert with_supply[0].key == "plug", "before anything else"

@@ -139,7 +139,7 @@ def test_no_hand_calls_old_paper_or_a_crack_sound():
 def test_no_power_on_a_bad_mains_part_by_class_or_role(looks):
     for part in (
         Fitted("C3", 1e-7, kind="film", safety="X2", looks=looks),
-        Fitted("C3", 1e-7, kind="film", role="mains_y", looks=looks),
+        Fitted("C3", 1e-7, kind="film", role="mains_y", safety="Y2", looks=looks),
     ):
         assert [r.rule for r in gates.mains_parts([BoardFacts("PS-1", "linear", (part,))])] == ["mains part"]
 

@@ -11,7 +11,7 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.circuit.monitor import beside, field_store, hum_bar, lamp_for, lamp_load, retrace, rise, tube_charge
 from idlebench.core.draw.picture_signs import PATTERNS, faces, pattern
 from idlebench.core.faults.signs import ALONE
-from idlebench.core.prove import gates
+from idlebench.core.prove import cold_checks, gates
 from idlebench.core.prove.checks import BoardFacts, Check, read_reading
 from idlebench.core.prove.monitors import cold_checks_of_monitor, discharge_checks, monitor_steps
 from idlebench.core.refusal import BadInput
@@ -171,7 +171,7 @@ def test_what_a_monitor_asks_cold_and_on_its_way_up():
         "cold.stageoff.b6",
     } <= set(cold)
     assert "cold.hot.b6" not in cold
-    assert "cold.hot.b6" in {c.key for c in cold_checks_of_monitor(board(LINES.replace("12in", "12in hot chassis")))}
+    assert "cold.hot.b6" in {c.key for c in cold_checks([board(LINES.replace("12in", "12in hot chassis"))])}
     steps = monitor_steps(board(), ())
     assert [s.key for s in steps] == ["mlamp.b6", "mrise.b6", "mline.b6", "mfield.b6", "mpict.b6", "msoak.b6"]
     assert all(len(s.key) <= 20 and s.live for s in steps)

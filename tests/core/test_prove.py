@@ -69,8 +69,11 @@ def live(found: Record, step: str) -> Proof:
 
 def test_checks_are_made_from_the_unit():
     cold = {c.key: c for c in STEPS[0].checks}
-    assert "cold.discharge.ps-2.c7" in cold and "1.68 s" in cold["cold.discharge.ps-2.c7"].ask
-    assert "48 W at first" in cold["cold.discharge.ps-2.c7"].ask and "11.6 J" in cold["cold.discharge.ps-2.c7"].ask
+    assert (
+        "cold.discharge.ps-2.c7" in cold
+        and "4.7 kΩ 5 W wire-wound, for 325 V or more" in cold["cold.discharge.ps-2.c7"].ask
+    )
+    assert "22.5 W at first" in cold["cold.discharge.ps-2.c7"].ask and "11.6 J" in cold["cold.discharge.ps-2.c7"].ask
     assert "trained people" in cold["cold.discharge.ps-2.c7"].caution
     assert {
         "cold.fuse.ps-2",

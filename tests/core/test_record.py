@@ -183,7 +183,7 @@ def test_first_look_shuts_power_by_name_and_the_rest_shuts_hand_over():
     ticked = replace(unit, looked=hurts)
     assert not gates.first_look(ticked)
     (left,) = gates.rest_of_first_look(ticked)
-    assert "5 left" in left.text
+    assert "6 left" in left.text
     skipped = replace(ticked, skipped={look.key: "not for this one" for look in looks})
     assert not gates.rest_of_first_look(skipped)
     assert gates.first_look(replace(unit, skipped={look.key: "hurry" for look in looks})), "what hurts is never skipped"

@@ -216,6 +216,11 @@ def condemned(part: Fitted, made: int) -> bool:
         return True
     if part.kind == "paper" and (part.safety or part.role in ("mains_x", "mains_y")) and YEAR - made > 25:
         return True
+    marks = part.safety.split("/") if part.safety else []
+    if part.role == "mains_x" and not any(m in ("X1", "X2", "Y1", "Y2") for m in marks):
+        return True
+    if part.role == "mains_y" and not any(m in ("Y1", "Y2") for m in marks):
+        return True
     if part.kind == "wet" and part.volts and part.esr is not None:
         new = (
             tan_delta(part.value, part.volts)

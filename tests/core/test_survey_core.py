@@ -102,7 +102,7 @@ def test_a_later_line_lies_on_top_of_an_earlier_one():
 
 def test_pins_of_the_families_differ_and_the_79_tab_is_its_input():
     assert read_device("VR1 regulator 7805").pins == ("input", "ground", "output", "ground")
-    assert read_device("VR1 regulator 79L12").pins[3] == "input"
+    assert read_device("VR1 regulator 7912").pins[3] == "input"
 
 
 @pytest.mark.parametrize(("line", "yes"), [("U1 processor 46x14", True), ("j12 power in 17x46", True), ("C1 100u", False), ("U1", False), ("F1 fuse", False)])  # fmt: skip

@@ -121,7 +121,7 @@ def test_a_low_drop_regulator_asks_about_its_output_store(client, board):
 
 
 def test_a_regulator_and_the_capacitor_behind_it_are_one_choice(client, board):
-    state, found, part = _place(board, "C2")
+    state, _, part = _place(board, "C2")
     polymer = next(
         p
         for p in house_columns().parts

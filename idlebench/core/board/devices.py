@@ -1,7 +1,8 @@
 """Parts that are no capacitors, from one typed line each: regulators, fuses, batteries, diodes, transistors, transformers.
 
 ``VR1 regulator 7805 1A from +12V sink 15``, ``F1 fuse T 1.6A 250V 5x20``, ``BT1 battery 3.6V 5uA charged leaking``,
-``D1 diode 1A 400V for C1``, ``Q1 transistor 2A 60V``, ``T1 transformer``, ``T1 winding 9V 1.5A``,
+``D1 diode 1A 400V for C1``, ``Q1 transistor 2A 60V``, ``MOV1 varistor 275V~``, ``TH1 thermistor 10R``, ``R1 discharge 1M``,
+``R9 bleeder 220k for C7``, ``GD1 arrester``, ``T1 transformer``, ``T1 winding 9V 1.5A``,
 ``AD1 adapter 12V DC 1A regulated plug 5.5x2.1 centre +``.
 """
 
@@ -21,20 +22,25 @@ REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 WORDS = {
     "regulator": "regulator", "fuse": "fuse", "battery": "battery", "cell": "battery", "accumulator": "battery",
     "diode": "diode", "rectifier": "diode", "bridge": "diode", "winding": "winding", "transistor": "transistor",
-    "transformer": "transformer", "adapter": "adapter",
+    "transformer": "transformer", "adapter": "adapter", "varistor": "varistor", "mov": "varistor",
+    "thermistor": "thermistor", "ntc": "thermistor", "bleeder": "bleeder", "discharge": "bleeder", "arrester": "arrester",
+    "arrestor": "arrester",
 }  # fmt: skip
 TITLES = {
     "chip": "chip",     "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "transistor": "transistor",
     "transformer": "transformer", "winding": "transformer winding",
-    "adapter": "adapter",
+    "adapter": "adapter", "varistor": "varistor", "thermistor": "thermistor", "bleeder": "bleeder resistor", "arrester": "surge arrester",
 }  # fmt: skip
 #: Words of the kind that tell more than the kind, and so stay in the note.
-TELLING = ("cell", "accumulator", "rectifier", "bridge")
+TELLING = ("cell", "accumulator", "rectifier", "bridge", "discharge")
+#: What has ohms: a bleeder its value, a thermistor what it has when cold.
+OHMIC = ("bleeder", "thermistor")
 CHARACTERISTICS = {"FF": "very fast", "F": "fast", "M": "medium", "T": "time-lag", "TT": "long time-lag"}
 _FAMILY = re.compile(r"(78|79)([LMS]?)(\d\d)", re.I)
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
 _AMPS = re.compile(r"\d+(?:[.,]\d+)?[muµ]?a", re.I)
-_VOLTS = re.compile(r"[+\-−]?\d+(?:[.,]\d+)?v(?:ac|dc)?", re.I)
+_VOLTS = re.compile(r"[+\-−]?\d+(?:[.,]\d+)?(?:v(?:ac|dc|~)?|~)", re.I)
+_OHMS = re.compile(r"\d+(?:[.,]\d+)?(?:[kM]?(?:ohms?|Ω)|[kMR])|\d*[RkM]\d+|\d+(?:\.\d+)?e\+?\d+ohm")
 
 
 @dataclass(frozen=True)
@@ -47,7 +53,8 @@ class Device:
         current: A rated; of a battery what it gives while the machine is off. family: "7805" and the like, "" if none.
         characteristic: of a fuse, a key of CHARACTERISTICS. looks: one of LOOKS or "". length, across: mm. x, y: mm on the board.
         note: the words left over. output, centre: of an adapter, "ac", "regulated" or "unregulated", and the sign of its plug's
-        centre, "" where nobody said; the plug's size stands in across and length.
+        centre, "" where nobody said; the plug's size stands in across and length. ohms: Ω of a bleeder, or of a thermistor when cold;
+        volts of a varistor are the most AC it stands for good.
     """
 
     ref: str
@@ -64,6 +71,7 @@ class Device:
     note: str = ""
     output: str = ""
     centre: str = ""
+    ohms: float | None = None
 
     @property
     def title(self) -> str:
@@ -77,8 +85,10 @@ class Device:
             bits.append(f"{self.characteristic} ({CHARACTERISTICS[self.characteristic]})")
         if self.current:
             bits.append(show(self.current, "A"))
+        if self.ohms:
+            bits.append(show(self.ohms, "Ω"))
         if self.volts is not None:
-            bits.append(show(self.volts, "V") + (" rms" if self.what == "winding" else ""))
+            bits.append(show(self.volts, "V") + {"winding": " rms", "varistor": "~"}.get(self.what, ""))
         if self.output:
             bits.append({"ac": "AC", "regulated": "DC, regulated"}.get(self.output, "DC"))
         if self.across and self.length:
@@ -134,6 +144,15 @@ class Device:
         return True if re.search(r"\bcharged\b|\baccumulator\b|\bnicd\b|\bnimh\b", words) else None
 
     @property
+    def across_mains(self) -> bool:
+        """Whether a bleeder stands across the mains and empties the filter parts there, as its line says.
+
+        >>> read_device('R1 discharge 1M').across_mains, read_device('R9 bleeder 220k for C7').across_mains
+        (True, False)
+        """
+        return self.what == "bleeder" and bool(re.search(r"\b(discharge|mains|line)\b", self.note.lower()))
+
+    @property
     def leaks(self) -> bool:
         """Whether it is a battery that has to come out first."""
         return self.what == "battery" and self.looks in ("leaking", "crusty", "burst")
@@ -143,8 +162,10 @@ class Device:
         bits = [self.ref, self.what, self.family, self.characteristic]
         if self.current:
             bits.append(f"{self.current * 1e6:g}uA" if self.current < 1e-3 else f"{self.current:g}A")
+        if self.ohms:
+            bits.append(f"{self.ohms:.12g}ohm")
         if self.volts is not None and not self.family:
-            bits.append(f"{self.volts:g}V")
+            bits.append(f"{self.volts:g}V" + ("ac" if self.what == "varistor" else ""))
         if self.across and self.length:
             bits.append(f"{self.across:g}x{self.length:g}")
         bits += [self.output, f"centre {self.centre.replace('−', '-')}" if self.centre else ""]
@@ -268,10 +289,12 @@ def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
     elif facts["what"] == "fuse" and (hit := re.fullmatch(r"(FF|TT|F|M|T)(\d.*a)", word, re.I)):
         facts["characteristic"] = hit[1].upper()
         facts["current"] = read(hit[2], "A", field="current", above=0, high=200)
+    elif facts["what"] in OHMIC and _OHMS.fullmatch(word):
+        facts["ohms"] = read(re.sub(r"(?i)ohms?$", "Ω", word), "Ω", field="ohms", above=0, high=1e9)
     elif _AMPS.fullmatch(low):
         facts["current"] = read(word, "A", field="current", above=0, high=200)
     elif _VOLTS.fullmatch(low):
-        facts["volts"] = read(re.sub(r"(?i)v(ac|dc)$", "V", word), "V", field="volts", low=-5000, high=50e3)
+        facts["volts"] = read(re.sub(r"(?i)(?:v(?:ac|dc|~)?|~)$", "V", word), "V", field="volts", low=-5000, high=50e3)
     elif hit := _SIZE.fullmatch(word):
         facts["across"], facts["length"] = (
             read(hit[i].replace(",", "."), "mm", field="size", low=0.5, high=300) for i in (1, 2)
@@ -295,6 +318,10 @@ def doubts(part: Device) -> tuple[str, ...]:
         asked.append("which type, such as 7805, or which volts?")
     elif part.what == "winding" and part.current is None:
         asked.append("which current?")
+    elif part.what == "bleeder" and not part.ohms:
+        asked.append("how many ohms, such as 1M?")
+    elif part.what == "varistor" and part.volts is None:
+        asked.append("which AC volts does it stand, such as 275V~?")
     elif part.what in ("winding", "battery", "diode") and part.volts is None and "bridge" not in part.note:
         asked.append("which volts?")
     return tuple(asked)

@@ -14,6 +14,7 @@ TRAITS = {
     "adapter": "an adapter outside",
     "keyboard": "a keyboard",
     "class2": "no earth pin: double insulated",
+    "hot": "hot chassis: no isolating transformer, one side of the mains on the chassis",
 }
 
 
@@ -66,6 +67,13 @@ FIRST_LOOK: tuple[Look, ...] = (
         "Never a bigger one.",
         only="supply",
         hurts=True,
+    ),
+    Look(
+        "chassis",
+        "Chassis asked about: is one side of the mains joined to it?",
+        "No isolating transformer and a two-wire lead: then all metal is live under power. Tick hot chassis in the job's facts.",
+        "Unplugged, by the ohmmeter from each pin of the plug to bare metal, switch on and off. Local codes come first.",
+        only="supply",
     ),
     Look(
         "supply",

@@ -128,6 +128,24 @@ def counts_as(name: str, safety: str = "") -> str:
     return "mains_x"
 
 
+def wrong_class(name: str, safety: str) -> str:
+    """What a mains place lacks: a safety class, or one that may stand there; "" where the place is none or the class is right.
+
+    Source: IEC 60384-14: only classes X and Y stand across the line, only class Y from line to earth.
+
+    >>> wrong_class('mains_y', ''), wrong_class('mains_y', 'X2'), wrong_class('mains_y', 'X1/Y2'), wrong_class('bulk', '')
+    ('no safety class: Y1 or Y2 is asked line to earth', 'class X2: Y1 or Y2 is asked line to earth', '', '')
+    """
+    if name not in MAINS_ROLES:
+        return ""
+    asked = role(name)
+    marks = [mark for mark in safety.split("/") if mark]
+    if any(mark in asked.safety for mark in marks):
+        return ""
+    found = f"class {safety}" if marks else "no safety class"
+    return f"{found}: {', '.join(asked.safety[:-1])} or {asked.safety[-1]} is asked {asked.title}"
+
+
 def disagreement(name: str, safety: str = "") -> str:
     """What is to be asked where role and safety class contradict each other, "" where they agree or one is not known.
 

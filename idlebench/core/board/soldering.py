@@ -162,6 +162,11 @@ _IN = {
         "Plus to plus: read the board's plus against the rail before the cell is plugged",
     ),
     "diode": ("Band to the print's band", "Over 1 A it stands some mm off the board, for its heat", "Solder, trim, look"),
+    "varistor": (
+        "Behind the fuse, its leads in a sleeve, clear of what burns: it ends as a short, and hot",
+        "Its continuous AC volts at least 1.1 times the mains, its disc as large as the old one's",
+        "Solder, trim, look",
+    ),
     "transistor": ("Pins as the print has them: types of one look differ", "Compound and washer as before", "Solder, trim, look"),
     "chip": (
         "Hands to earth first; legs straight and parallel",

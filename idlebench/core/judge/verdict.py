@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..board.parts import Fitted
-from ..board.roles import is_mains_place
+from ..board.roles import is_mains_place, wrong_class
 from ..refusal import BadInput
 from ..text.dates import year_of
 from ..text.quantity import show
@@ -126,7 +126,9 @@ PLAIN_TO_SEE = ("burst", "missing", "leaking", "bulging", "cracked")
 def by_hand(verdict: Verdict, name: str, reason: str) -> Verdict:
     """A verdict that a person gave instead, with the reason; the evidence stays beside it. What is plain to see since then
     stands before it."""
-    if name != REPLACE and any(e.rule in ("looks", "paper") and e.points >= PLAIN_POINTS for e in verdict.evidence):
+    if name != REPLACE and any(
+        e.rule in ("looks", "paper", "class") and e.points >= PLAIN_POINTS for e in verdict.evidence
+    ):
         return verdict
     said = Evidence("by hand", f"{name} by hand, instead of {verdict.name}: {reason}", 0.0)
     return Verdict(name, verdict.points, (said, *verdict.evidence), by_hand=True)
@@ -157,6 +159,13 @@ def may_override(part: Fitted, name: str, reason: str, year: int, made: int | No
         raise BadInput(name, f"{REPLACE}: {part.ref} is {part.looks}", "If it is not, correct its looks.", "verdict")
     if name != REPLACE and (paper := old_paper_on_mains(part, year, made)):
         raise BadInput(name, f"{REPLACE}: {paper}", "If it is film, or no mains part, correct its line.", "verdict")
+    if name != REPLACE and (wrong := unclassed_on_mains(part)):
+        raise BadInput(
+            name,
+            f"{REPLACE}: a mains part with {wrong}",
+            f"If {part.ref} is marked with one, type it: {part.ref} X2.",
+            "verdict",
+        )
 
 
 def judge(
@@ -192,6 +201,7 @@ def judge(
     seen = bool(part.looks) or any(x is not None for x in (own, part.capacitance, part.leakage))
     found += _series(part, series or {})
     found += _years(part, year, made)
+    found += _mains(part)
     found.sort(key=lambda e: -e.points)
     points = sum(e.points for e in found)
     if points >= REPLACE_FROM or any(e.points >= REPLACE_FROM for e in found):
@@ -357,6 +367,23 @@ def old_paper_on_mains(part: Fitted, year: int, made: int | None) -> str:
         return "paper part on the mains, its age not known"
     age = year - made
     return f"paper part on the mains, {age} years old, replaced from {PAPER_MAINS_AGE}" if age > PAPER_MAINS_AGE else ""
+
+
+def unclassed_on_mains(part: Fitted) -> str:
+    """Why a part that stands across the mains or to earth goes whatever it reads: no safety class, or not one that its place asks; "" where
+    it bears one, or nothing stands there.
+
+    >>> unclassed_on_mains(Fitted('C1', 47e-9, 630.0, 'film', role='mains_x'))
+    'no safety class: X1, X2, Y1 or Y2 is asked across the line'
+    """
+    return "" if part.looks == "missing" else wrong_class(part.role, part.safety)
+
+
+def _mains(part: Fitted) -> list[Evidence]:
+    """A part across the mains or to earth of no class, or of a wrong one."""
+    if wrong := unclassed_on_mains(part):
+        return [Evidence("class", f"a mains part with {wrong}", 10.0)]
+    return []
 
 
 def _years(part: Fitted, year: int, made: int | None) -> list[Evidence]:

@@ -26,7 +26,7 @@ from .checks import (
 from .cold import CONTINUITY, cold_checks, fed_rails, least_resistance
 from .proof import Proof
 from .record import Event, Record, Standing, Thing, changes, standing
-from .way_up import HOLD, WAYS, lamp_watts, way_up
+from .way_up import HOLD, WAYS, lamp_watts, transformer_va, way_up
 
 __all__ = [
     "CONTINUITY",
@@ -57,6 +57,7 @@ __all__ = [
     "read_reading",
     "standing",
     "stores_of",
+    "transformer_va",
     "way_up",
     "windings_of",
 ]  # fmt: skip

@@ -319,7 +319,8 @@ class BoardFacts:
         changed: parts that are no capacitors and were changed. mended: mends that join two ends. wiring: the harness of a unit
             that took an old supply's place. classes: the safety class of each fitted piece, "" for none, by reference; one of which
             nobody knows it is left out. monitor: its picture tube and stages, None where it has none.
-            untuned: tube tuning parts that are not what the service sheet says, in words.
+            untuned: tube tuning parts that are not what the service sheet says, in words. hot: a supply of a machine whose chassis is
+            joined to the mains. modelled: whether its supply's lines tell what its rails should read.
     """
 
     name: str
@@ -347,6 +348,13 @@ class BoardFacts:
     classes: Mapping[str, str] = field(default_factory=dict)
     monitor: Monitor | None = None
     untuned: tuple[str, ...] = ()
+    hot: bool = False
+    modelled: bool = False
+
+    @property
+    def hot_chassis(self) -> bool:
+        """Whether its chassis is joined to the mains, as its machine or its monitor's line says."""
+        return self.hot or bool(self.monitor and self.monitor.hot)
 
     @property
     def adapter(self) -> Device | None:

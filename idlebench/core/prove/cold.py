@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ..board.parts import polarity_mark
 from ..circuit import discharge
+from ..refusal import BadInput
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail, rail_volts
 from .adapters import cold_checks_of
@@ -22,7 +23,7 @@ from .checks import (
     key_of,
     stores_of,
 )
-from .cold_mains import mains_side, regulators
+from .cold_mains import emptied_by_itself, lifted_for_insulation, mains_side, pins_charged, regulators
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, NO_SHORT, POLARITY
 from .hazards import Unlisted
 from .monitors import cold_checks_of_monitor, discharge_checks, tube_checks
@@ -31,8 +32,6 @@ from .monitors import cold_checks_of_monitor, discharge_checks, tube_checks
 CONTINUITY = 2.0
 #: A rail under this share of V/I reads like a short.
 SHORT_SHARE = 0.5
-#: The resistor that stores are emptied through, Ω.
-BLEED = 2200.0
 
 
 def cold_checks(
@@ -53,9 +52,11 @@ def cold_checks(
         checks += [_discharge(store, board.id) for store in stores_of(board, highest)]
     checks += _unlisted(unlisted, checks)
     for board in boards:
-        checks += _supply_checks(board) + mains_side(board, mains) + _polarity(board)
+        checks += (
+            _supply_checks(board, mains) + mains_side(board, mains) + emptied_by_itself(board, mains) + _polarity(board)
+        )
         checks += _rails_to_ground(board, boards) + regulators(board) + _pins(board)
-        checks += changed_checks(board, boards) + cold_checks_of_monitor(board)
+        checks += changed_checks(board, boards) + cold_checks_of_monitor(board) + _isolation(board)
     # looked at last: whatever is read inside the case asks for it again
     checks.append(
         Check(
@@ -99,11 +100,16 @@ def _unlisted(unlisted: Sequence[Unlisted], asked: Sequence[Check]) -> list[Chec
 
 def _discharge(store: Store, board: str) -> Check:
     """The discharge of a store on a board, by the board's row."""
-    w = discharge.discharge(store.value, store.volts, BLEED).values
-    how = (
-        f"{show(BLEED, 'Ω')} across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
-        f"{w['first_power']:.3g} W at first, {show(w['energy'], 'J')} stored."
-    )
+    bleed = _bleed(store)
+    how, reckoned = f"{discharge.TOO_MUCH} {show(store.value * store.volts**2 / 2, 'J')} stored.", {}
+    if bleed is not None:
+        w = discharge.discharge(store.value, store.volts, bleed.ohms).values
+        how = (
+            f"{bleed.words} across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
+            f"{w['first_power']:.3g} W at first, {show(w['energy'], 'J')} stored."
+        )
+        inputs = (("value", store.value), ("volts", store.volts), ("resistance", bleed.ohms))
+        reckoned = {"reckoning": "discharge", "inputs": inputs}
     dangerous = store.volts > discharge.DANGEROUS
     if dangerous:
         how += " Read it a minute after the resistor comes off: charge creeps back."
@@ -126,8 +132,7 @@ def _discharge(store: Store, board: str) -> Check:
         why=discharge.SOURCE,
         aspect="discharge",
         nominal=store.volts,
-        reckoning="discharge",
-        inputs=(("value", store.value), ("volts", store.volts), ("resistance", BLEED)),
+        **reckoned,
         fact=DISCHARGED,
         names=(
             key_of("cold.discharge", store.board, store.ref),
@@ -143,11 +148,19 @@ def _discharge(store: Store, board: str) -> Check:
     )
 
 
-def _supply_checks(board: BoardFacts) -> list[Check]:
+def _bleed(store: Store) -> discharge.Bleed | None:
+    """The resistor that empties a capacitor; None where two resistors do not stand it."""
+    try:
+        return discharge.bleed_for(store.value, store.volts) if store.volts <= discharge.ONE_RESISTOR else None
+    except BadInput:
+        return None
+
+
+def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
     if not board.supply:
         return []
     name, checks = board.name, []
-    lead = "Lead whole, strain relief holds, switch opens the line. Unplugged."
+    lead = "Lead whole, strain relief holds, switch opens what it should. Unplugged."
     if board.adapter is not None:
         checks += cold_checks_of(board, board.adapter)
         lead = "The adapter's case whole, no scorch or crack, its lead whole at both ends. Unplugged."
@@ -161,6 +174,7 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
             lead,
             safety=True,
             board=name,
+            caution=pins_charged(board, mains) if board.adapter is None else "",
             why="Local codes come first.",
             fact=MAINS_SIDE,
             names=(key_of("cold.cont", name, "plug"),),
@@ -169,7 +183,7 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
         )
     )
     # behind an adapter no mains come into the machine
-    checks += _earth_and_insulation(board) if board.adapter is None else []
+    checks += [*_line_first(board), *_earth_and_insulation(board)] if board.adapter is None else []
     marked = fuse_marking(board)
     if marked:
         of = (("marking", marked),)
@@ -209,8 +223,59 @@ def _supply_checks(board: BoardFacts) -> list[Check]:
     return checks
 
 
+def _isolation(board: BoardFacts) -> list[Check]:
+    """An isolation transformer before a chassis that is joined to the mains."""
+    if not board.hot_chassis:
+        return []
+    return [
+        Check(
+            f"cold.hot.{board.id}",
+            "cold",
+            "look",
+            "isolation of the hot chassis",
+            "The chassis is joined to the mains. An isolation transformer stands before the machine, marked for it; no scope and no "
+            "earthed lead on the primary all the same.",
+            safety=True,
+            board=board.name,
+            caution="Hot chassis. Chassis, screws and shafts are live either way the plug is turned. They can kill. Touch nothing under "
+            "power.",
+            why="Local codes come first.",
+            fact=MAINS_SIDE,
+            rows=frozenset({board.id}),
+            boards=frozenset({board.id}),
+            of=(("chassis", "hot"),),
+        )
+    ]
+
+
+def _line_first(board: BoardFacts) -> list[Check]:
+    """Switch and fuse stand in the line, where a plug tells which pole that is."""
+    return [
+        Check(
+            f"cold.pole.{board.id}",
+            "cold",
+            "look",
+            "line and neutral",
+            "Polarised plug: from its line pin the way leads through fuse and switch, and neutral goes straight in, by the meter. "
+            "Plug that fits both ways: both poles count as line, also with the switch off; then answer yes.",
+            safety=True,
+            board=board.name,
+            why="Workshop practice, because a switch or a fuse in neutral alone leaves everything behind it live.",
+            fact=MAINS_SIDE,
+            names=(key_of("cold.pole", board.name),),
+            rows=frozenset({board.id}),
+            boards=frozenset({board.id}),
+        )
+    ]
+
+
 def _earth_and_insulation(board: BoardFacts) -> list[Check]:
-    """Earth pin to bare metal; insulation, by those who have the meter. IEC 60335-1, clauses 16 and 27, as practice."""
+    """Earth pin to bare metal; insulation, by those who have the meter.
+
+    Source: 0.1 Ω at 10 A or more: IEC 60335-1, 27.5. 0.3 Ω by a multimeter: workshop practice, because its few milliamperes prove a contact
+    and nothing more. 1 and 2 MΩ at 500 V DC: EN 50678:2020, a test after repair; IEC 60335-1, 16.3, and IEC 62368-1, 5.4.9, test what
+    is new by electric strength, which is not done to an old machine.
+    """
     common = {
         "step": "cold",
         "kind": "resistance",
@@ -251,18 +316,19 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
             )
         )
     low = INSULATION if board.earthed else INSULATION_CLASS_2
+    lifted = lifted_for_insulation(board)
     to = "earth" if board.earthed else "the outputs and all metal that can be touched"
     checks.append(
         Check(
             f"cold.insulation.{board.id}",
             point=f"insulation, line and neutral to {to}",
-            ask="By those who have the meter: 500 V DC, line and neutral joined, switch on, boards unplugged.",
+            ask=f"By those who have the meter: 500 V DC, line and neutral joined, switch on, boards unplugged.{lifted}",
             low=low,
             caution="500 V on the leads: hands off while it reads, and discharge what it charged.",
-            why=f"At least {show(low, 'Ω')}. Where it is not read, the sheet says so.",
+            why=f"At least {show(low, 'Ω')}, the limit of a test after repair (EN 50678:2020). Where it is not read, the sheet says so.",
             names=(key_of("cold.insulation", board.name),),
             optional=True,
-            **common,
+            **{**common, "of": (*common["of"], *((("lifted", lifted.strip()),) if lifted else ()))},
         )
     )
     return checks

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from ..board.devices import OHMIC
+from ..board.roles import counts_as
 from ..circuit import transformer
+from ..circuit.discharge import PINS_FROM, plug_pins
 from ..text.quantity import show
 from .checks import BoardFacts, Check, key_of
 from .facts import MAINS_SIDE, NO_SHORT
@@ -116,6 +119,78 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
         of=(("supply", board.supply),),
         **own,
     )
+
+
+def across_line(board: BoardFacts) -> float:
+    """F of all parts across the line of a board."""
+    return sum(p.value for p in board.parts if counts_as(p.role, p.safety) == "mains_x" and p.looks != "missing")
+
+
+#: How far a bleeder may read above its marking, and a thermistor from what it has when cold, as shares.
+BLEEDER_OVER, THERMISTOR_STRAY = 0.1, 0.3
+
+
+def emptied_by_itself(board: BoardFacts, mains: float) -> list[Check]:
+    """Bleeders, the discharge resistor of the filter parts, and thermistors: read, for nobody sees when one has failed."""
+    common = {
+        "step": "cold", "kind": "resistance", "board": board.name, "fact": MAINS_SIDE, "rows": frozenset({board.id}),
+        "boards": frozenset({board.id}), "safety": True,
+    }  # fmt: skip
+    checks, filters = [], across_line(board)
+    for device in board.devices:
+        if device.what not in OHMIC or not device.ohms:
+            continue
+        key, of = key_of(f"cold.{device.what}", board.id, device.ref), (("marked", show(device.ohms, "Ω")),)
+        if device.what == "thermistor":
+            checks.append(
+                Check(
+                    key, point=f"{device.ref}, across it", of=of,
+                    ask=f"Cold, at room temperature, leads subtracted: about {show(device.ohms, 'Ω')}. Scorched or cracked: replace it.",
+                    low=device.ohms * (1 - THERMISTOR_STRAY), high=device.ohms * (1 + THERMISTOR_STRAY) + LEADS / 10,
+                    why="±20 % when new (IEC 60539-1) and what the room does to it. Shorted, nothing limits the switch-on pulse.", **common,
+                )
+            )  # fmt: skip
+            continue
+        caution, more = "", f"Open, {device.serves or 'its capacitor'} stays charged for days."
+        if device.across_mains and filters:
+            pins = plug_pins(filters, device.ohms, mains)
+            held = (pins.values["volts_1s"], pins.values["volts_2s"])
+            more = f"Calculated for {show(filters, 'F')}: the plug's pins hold {held[0]:.3g} V after 1 s, {held[1]:.3g} V after 2 s."
+            caution = " ".join(pins.cautions)
+        checks.append(
+            Check(
+                key, point=f"{device.ref}, across it", of=of, high=device.ohms * (1 + BLEEDER_OVER),
+                ask=f"Switch off, once the reading stands still: {show(device.ohms, 'Ω')} or less, for in circuit others stand beside it.",
+                why=more, caution=caution, **common,
+            )
+        )  # fmt: skip
+    return checks
+
+
+def pins_charged(board: BoardFacts, mains: float) -> str:
+    """What is said of the plug's pins where nothing empties the filter parts; "" where something does, or they are small."""
+    filters = across_line(board)
+    if filters <= PINS_FROM or any(d.across_mains for d in board.devices):
+        return ""
+    return (
+        f"The plug's pins may hold {2**0.5 * mains:.0f} V: {show(filters, 'F')} stand across the line, and no discharge resistor is "
+        "listed. Do not touch the pins."
+    )
+
+
+def lifted_for_insulation(board: BoardFacts) -> str:
+    """Which parts of a board an insulation test at 500 V would damage, or be failed by, and what to do; "" where none is listed."""
+
+    def named(*whats: str) -> str:
+        return " and ".join(d.ref for d in board.devices if d.what in whats)
+
+    always, either = named("arrester"), named("varistor", "bleeder")
+    said = f" Lift one leg of {always} first: an arrester fires at 500 V." if always else ""
+    if either:
+        said += (
+            f" Lift one leg of {either} first, or test at 250 V and say so: at 500 V they conduct, and it is no fault."
+        )
+    return said
 
 
 def regulators(board: BoardFacts) -> list[Check]:

@@ -10,7 +10,7 @@ from ..board.monitor_lines import Heater, LineStage, Monitor
 from ..circuit.monitor import lamp_for, lamp_load, tube_charge
 from ..text.quantity import show
 from .checks import BoardFacts, Check, Step
-from .facts import CLIPPED, DISCHARGED, JOINED, MAINS_SIDE, NO_SHORT, PLUG, STEP
+from .facts import CLIPPED, DISCHARGED, JOINED, NO_SHORT, PLUG, STEP
 
 #: F that the glass and coating of a tube may hold.
 TUBE = 1e-9
@@ -126,14 +126,6 @@ def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
                   "Its plug or link out, until the supply is proven and B+ was on a lamp.", safety=True, fact=JOINED,
                   why="A fault of the supply shows in a lamp, not in the line transistor.", **own)
         )  # fmt: skip
-    if m.hot:
-        checks.append(
-            Check(f"cold.hot.{board.id}", "cold", "look", "isolation of the hot chassis",
-                  "Its chassis is joined to the mains. An isolation transformer stands before it, marked for this machine; no scope and "
-                  "no earthed lead on the primary all the same.", safety=True, fact=MAINS_SIDE,
-                  caution="A hot chassis is live either way the plug is turned.", why="Local codes come first.",
-                  of=(("chassis", "hot"),), **own)
-        )  # fmt: skip
     if m.stage is not None:
         name = m.stage.transistor or "line transistor"
         checks.append(
@@ -171,12 +163,12 @@ def joints(board: BoardFacts, monitor: Monitor) -> list[tuple[str, str]]:
     return list(found.items())
 
 
-def monitor_steps(board: BoardFacts, under: Of, part: bool = False) -> list[Step]:
+def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float = 230.0) -> list[Step]:
     """The power-up steps of a monitor behind its supply: B+ on a lamp; the probe on the anode, then B+ raised in steps with the anode read
     against it; field, picture, soak.
 
     Args:
-        part: whether its supply can be brought up in part, by a variable transformer.
+        part: whether its supply can be brought up in part, by a variable transformer. mains: V rms, what its lamps are made for.
     """
     m = board.monitor
     if m is None:
@@ -185,7 +177,7 @@ def monitor_steps(board: BoardFacts, under: Of, part: bool = False) -> list[Step
     steps = []
     rising = ("mrise", "mpart") if part and m.stage is not None else ("mrise",)
     if m.stage is not None:
-        steps.append(_on_a_lamp(board, m, m.stage, own, under))
+        steps.append(_on_a_lamp(board, m, m.stage, own, under, mains))
     steps += [_rising(board, m, own, under, key, rising) for key in rising]
     steps.append(_full(board, m, own, under))
     if m.stage is not None and m.stage.shutdown:
@@ -233,8 +225,8 @@ def _b_plus(board: BoardFacts, step: str, stage: LineStage, own: dict, hold: flo
     )  # fmt: skip
 
 
-def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under: Of) -> Step:
-    rated, sizes = next(((volts, some) for most, volts, some in SMALL_LAMPS if stage.supply <= most), (230.0, ()))
+def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under: Of, mains: float) -> Step:
+    rated, sizes = next(((volts, some) for most, volts, some in SMALL_LAMPS if stage.supply <= most), (mains, ()))
     needed = stage.supply * (stage.draws or 0.0)
     lamp = lamp_for(needed, rated, stage.supply, sizes) if needed else 0.0
     told = (

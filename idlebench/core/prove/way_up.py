@@ -43,16 +43,34 @@ RISING = {"limited": 0.15, "third": 0.30, "half": 0.60, "most": 0.90}
 LAMP_TIMES = {"linear": 2.0, "switching": 4.0}
 
 
-def lamp_watts(rails: Iterable[Rail], supply: str = "linear", efficiency: float = 0.7) -> int:
+#: What comes out of a supply's rails as a share of what it draws, by its kind: a linear regulator burns about as much as it gives.
+EFFICIENCY = {"linear": 0.5, "switching": 0.7}
+#: What a mains transformer of 45 VA draws without any load, A at 230 V: 15 to 40 mA, and by the root of its size. It does not heat, and
+#: the lamp sees it all the same. Workshop practice, because labels do not say it: the no-load currents of small mains transformers.
+MAGNETISING, MAGNETISED = 25e-3, 45.0
+
+
+def lamp_watts(rails: Iterable[Rail], supply: str = "linear", va: float = 0.0) -> int:
     """The limiter lamp for a supply on its dummy loads, W: the next size that can be bought, the largest where none is enough.
+
+    Args:
+        va: of its mains transformer, 0 where there is none or its size is not known.
 
     >>> from idlebench.core.text.rails_and_chips import read_rail
     >>> rails = [read_rail('+5 V 3 A'), read_rail('+12 V 0.5 A')]
-    >>> lamp_watts(rails), lamp_watts(rails, 'switching')
-    (15, 25)
+    >>> lamp_watts(rails), lamp_watts(rails, va=45), lamp_watts(rails, 'switching')
+    (25, 25, 25)
     """
-    draw = sum(abs(r.nominal) * r.dummy_current for r in rails) / efficiency
-    return next((lamp for lamp in LAMPS if lamp >= LAMP_TIMES.get(supply, 4.0) * draw * 0.999), LAMPS[-1])
+    draw = sum(abs(r.nominal) * r.dummy_current for r in rails) / EFFICIENCY.get(supply, EFFICIENCY["switching"])
+    idle = 230.0 * MAGNETISING * (va / MAGNETISED) ** 0.5
+    # the magnetising current is a quarter turn behind
+    seen = (draw**2 + idle**2) ** 0.5
+    return next((lamp for lamp in LAMPS if lamp >= LAMP_TIMES.get(supply, 4.0) * seen * 0.999), LAMPS[-1])
+
+
+def transformer_va(board: BoardFacts) -> float:
+    """VA of all windings of a linear supply's transformer by their labels, 0 where none says it."""
+    return sum(w.va for w in board.sources) if board.supply == "linear" else 0.0
 
 
 def way_up(
@@ -114,8 +132,21 @@ def _way_up(
         steps.append(_life_step(plain, rails, under, whole))
     rising = way == "variable" and all(supply.supply == "linear" for supply in supplies)
     for board in boards:
-        steps += monitor_steps(board, under, rising)
-    return tuple(_about(step, whole) for step in steps)
+        steps += monitor_steps(board, under, rising, mains)
+    hot = any(board.hot_chassis for board in boards)
+    return tuple(_about(_on_hot_chassis(step) if hot and step.live else step, whole) for step in steps)
+
+
+#: Said at every step under power of a machine whose chassis is joined to the mains.
+HOT = (
+    "Hot chassis: the chassis and every ground of this machine are live. Isolation transformer in; no earthed scope, computer or lead; "
+    "one hand."
+)
+
+
+def _on_hot_chassis(step: Step) -> Step:
+    """A step whose caution begins with what a hot chassis does to it."""
+    return replace(step, caution=f"{HOT} {step.caution}".strip())
 
 
 def _under(mains: float, way: str) -> Of:
@@ -280,7 +311,8 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
         return []
     if way == "variable" and supply.supply == "linear":
         return [_rising_step(key, share, rails, supply, mains, quiet, under) for key, share in RISING.items()]
-    watts = lamp_watts(rails, supply.supply)
+    watts = lamp_watts(rails, supply.supply, transformer_va(supply))
+    behind = _rail_checks("limited", rails, supply.name, ("behind",), under) if supply.modelled else ()
     lamp = Check(
         "up.limited.lamp",
         "limited",
@@ -299,7 +331,7 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
     title = f"Lamp limiter in, {watts} W lamp"
     # at low volts a switching supply draws the more, and its switch burns
     why = "a variable transformer overloads a switching supply" if way == "variable" else "boards unplugged, one minute"
-    return [Step("limited", title, why, (lamp, quiet), live=True, caution=_PRIMARY)]
+    return [Step("limited", title, why, (lamp, *behind, quiet), live=True, caution=_PRIMARY)]
 
 
 def _rising_step(
@@ -322,7 +354,14 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
     """A rail's check by what is asked of it: coming up at half mains, its volts, its ripple, its lowest."""
     by, inside = f"±{rail.tolerance * 100:g} %", sorted((rail.low, rail.high))
     rising = sorted((0.02 * rail.nominal, (1 + rail.tolerance) * rail.nominal))
+    behind = sorted((0.0, (1 + rail.tolerance) * rail.nominal))
     kind, ask, (low, high), why = {
+        "behind": (
+            "dc_volts",
+            "The right sign, not above the rail's band; the supply's lines tell what it should be behind the lamp.",
+            behind,
+            "Its limits count at full mains.",
+        ),
         "up": ("dc_volts", "Any volts of the right sign, not above the rail's band.", rising, "Rises with the mains."),
         "volts": ("dc_volts", f"{show(inside[0], 'V')} to {show(inside[1], 'V')}, {by}.", inside, f"Rail limits {by}."),
         "ripple": (
@@ -351,7 +390,7 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
         board=board,
         why=why,
         rail=rail.name,
-        aspect="volts" if aspect == "up" else aspect,
+        aspect="volts" if aspect in ("up", "behind") else aspect,
         nominal=rail.nominal,
         fact=STEP,
         of=(*under, ("rail", rail.as_line())),

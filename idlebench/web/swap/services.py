@@ -32,7 +32,7 @@ from ..unit.stock import device_of, what_of
 from ..unit.work import open_blown
 
 #: What of a linear supply is on its mains side; of a switching one anything may be.
-MAINS_THINGS = ("fuse", "transformer")
+MAINS_THINGS = ("fuse", "transformer", "varistor", "thermistor", "bleeder", "arrester")
 
 
 #: Said where nobody noted whether a piece came off the shelf for a swap that is taken back.
@@ -123,6 +123,8 @@ def device_swapped(
         reasons = gates.swap_device(
             door.state.proof, board_id(board), device.ref, device.what, bool(place.choice), bool(place.swap), blown
         )
+        if device.what == "varistor":
+            reasons += gates.new_varistor(device.ref, typed, door.state.job.mains_volts)
         if reasons:
             raise GateShut(f"{device.ref} cannot be swapped", reasons)
         item, facts = (

@@ -120,7 +120,9 @@ def _own(step: prove.Step, supplies: list[BoardState]) -> BoardState | None:
 def setting_of(state: UnitState, board: BoardState) -> Setting:
     """How the way up of a supply is gone."""
     measured = state.proof.measured
-    lamp = float(prove.lamp_watts(board.rails, board.row.supply))
+    facts = next((b for b in state.facts if b.id == board_id(board.row.pk)), None)
+    va = prove.transformer_va(facts) if facts is not None else 0.0
+    lamp = float(prove.lamp_watts(board.rails, board.row.supply, va))
     # a switching supply is never brought up on a variable transformer
     way = "lamp" if board.row.supply != "linear" and state.job.way == "variable" else state.job.way
     return Setting(way, measured or state.job.mains_volts, state.job.mains_frequency, lamp, measured is not None)

@@ -175,8 +175,8 @@ class BoardState:
 
     @property
     def devices_to_swap(self) -> tuple[DeviceState, ...]:
-        """Those for which something was taken, and those that were changed."""
-        return tuple(d for d in self.devices if d.choice or d.swap)
+        """Those for which something was taken, those that were changed, and varistors: each goes with the machine's age."""
+        return tuple(d for d in self.devices if d.choice or d.swap or d.device.what == "varistor")
 
     def find_device(self, ref: str) -> DeviceState | None:
         return next((d for d in self.devices if d.ref == ref.upper()), None)
@@ -272,6 +272,8 @@ class BoardState:
             {ref: swap.safety for ref, swap in swapped.items() if swap.safety != UNKNOWN},
             self.monitor,
             self.untuned,
+            bool(row.supply) and "hot" in job.traits,
+            bool(self.supply),
         )
 
     @property

@@ -18,6 +18,7 @@ from idlebench.core.board.first_look import Look, first_look
 from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, read_monitor, stages_told, tell_monitor
 from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.board.replacement import read_wire
+from idlebench.core.board.spills import Spill, spill_of
 from idlebench.core.board.zones import Told, read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series
@@ -276,9 +277,9 @@ class UnitState:
         return shown | set(self.job.traits)
 
     @property
-    def leaking(self) -> list[tuple[BoardState, Device]]:
-        """Batteries that leak, with the board they sit on: they come out first."""
-        return [(b, o) for b in self.boards for o in first_out(d.standing for d in b.devices)]
+    def leaking(self) -> list[tuple[BoardState, Device, Spill]]:
+        """Batteries that leak, with the board they sit on and what ran out of them: they come out first."""
+        return [(b, o, spill_of(o)) for b in self.boards for o in first_out(d.standing for d in b.devices)]
 
     @property
     def looked(self) -> int:
