@@ -5,10 +5,10 @@ from __future__ import annotations
 import zlib
 from collections.abc import Iterator
 
-from ..core.board.packages import PACKAGES, package_of
 from ..core.choose.cells_and_diodes import BOARD, HOLDER, LEADS, Battery, Diode
 from ..core.choose.regulators_and_fuses import LINEAR, MODULE, SIZES, Fuse, Regulator
 from ..core.circuit.inrush import RATINGS
+from ..core.circuit.packages import PACKAGES, package_of
 
 VOLTS = (5, 6, 8, 9, 12, 15, 18, 24)
 POSITIVE = PACKAGES["to220"].positive[:3]

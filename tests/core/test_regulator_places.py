@@ -7,7 +7,6 @@ import pytest
 
 from idlebench.catalogue import house_regulators
 from idlebench.core.board.devices import read_device
-from idlebench.core.board.packages import PACKAGES
 from idlebench.core.board.soldering import way_in_of
 from idlebench.core.choose.device_tables import read_regulators, write_regulators
 from idlebench.core.choose.regulators_and_fuses import (
@@ -21,6 +20,7 @@ from idlebench.core.choose.regulators_and_fuses import (
 )
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.choose.supply_model import reckon
+from idlebench.core.circuit.packages import PACKAGES
 from idlebench.core.circuit.supply_lines import read_branch
 from idlebench.core.prove.changed import changed_from, facts_of, insulated, tab_reading
 from idlebench.core.refusal import BadInput

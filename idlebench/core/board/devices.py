@@ -12,9 +12,9 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass, fields, replace
 
+from ..circuit.packages import PACKAGES, package_of
 from ..refusal import BadInput
 from ..text.quantity import read, show
-from .packages import PACKAGES, package_of
 from .parts import LOOKS
 
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import fields
 from typing import Any
 
-from ..board.packages import PACKAGES
 from ..board.tables import Read
+from ..circuit.packages import PACKAGES
 from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, number, read_table, words, write_table
 from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, LEADS, Battery, Diode

@@ -1,6 +1,6 @@
 """Regulators and fuses against the place they go into: each rule says its number. Few rows, so one part at a time.
 
-Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs as in board.packages.
+Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs as in circuit.packages.
 """
 
 from __future__ import annotations
@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..board.devices import CHARACTERISTICS, Device
-from ..board.packages import PACKAGES, SMALL, Package
 from ..circuit import inrush, regulator
+from ..circuit.packages import PACKAGES, SMALL, Package
 from ..circuit.supply_lines import ConverterIn
 from ..judge.policy import POLICIES, Policy
 from ..refusal import BadInput

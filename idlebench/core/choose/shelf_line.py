@@ -10,10 +10,10 @@ from __future__ import annotations
 import re
 
 from ..board.devices import CHARACTERISTICS
-from ..board.packages import PACKAGES, package_of, package_word
 from ..board.parts import KINDS, MOUNTINGS, Capacitor, read_safety
 from ..board.quickline import joined
 from ..board.tables import read_value
+from ..circuit.packages import PACKAGES, package_of, package_word
 from ..refusal import BadInput
 from ..text.quantity import read, show
 from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, Battery, Diode

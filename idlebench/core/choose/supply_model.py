@@ -6,9 +6,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
-from ..board.packages import PACKAGES
 from ..board.parts import Capacitor, Fitted
 from ..circuit import converter, inrush, regulator
+from ..circuit.packages import PACKAGES
 from ..circuit.supply import Load, Settled, Supply, check, simulate
 from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
 from ..circuit.transformer import winding

@@ -12,11 +12,11 @@ import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
-from ..board.packages import PACKAGES, package_word
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
 from ..text.rails_and_chips import rail_name, rail_volts
 from . import converter
+from .packages import PACKAGES, package_word
 from .supply import TOPOLOGIES
 
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")

@@ -1,6 +1,6 @@
 """What is asked, cold, of parts that are no capacitors once they were changed, and of a board where it was mended.
 
-Source: practice of the bench; the pinouts of board.packages; a primary cell is never charged (IEC 60086-4).
+Source: practice of the bench; the pinouts of circuit.packages; a primary cell is never charged (IEC 60086-4).
 """
 
 from __future__ import annotations
@@ -9,7 +9,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from ..board.packages import PACKAGES
+from ..circuit.packages import PACKAGES
 from ..refusal import BadInput
 from ..text.quantity import read, show
 from .checks import INSULATION, BoardFacts, Check, key_of

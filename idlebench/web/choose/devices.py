@@ -9,9 +9,9 @@ from typing import Any
 from django.utils import timezone
 
 from idlebench.core.board.devices import Device, read_device
-from idlebench.core.board.packages import PACKAGES, Package
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.regulators_and_fuses import Fuse, Judged
+from idlebench.core.circuit.packages import PACKAGES, Package
 from idlebench.core.draw.plots import Plot, fuse_plot
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import FUSE

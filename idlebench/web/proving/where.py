@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from idlebench.core import prove
-from idlebench.core.board.packages import PACKAGES
+from idlebench.core.circuit.packages import PACKAGES
 from idlebench.core.draw.chip_outline import outline
 from idlebench.core.prove.leads import leads_of
 

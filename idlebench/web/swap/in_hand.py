@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from idlebench.core.board.devices import Device
-from idlebench.core.board.packages import PACKAGES, Package
 from idlebench.core.board.parts import PolarityMark, polarity_mark
 from idlebench.core.board.soldering import Way, way_in, way_in_of, way_out, way_out_of
 from idlebench.core.choose.regulators_and_fuses import Regulator
+from idlebench.core.circuit.packages import PACKAGES, Package
 from idlebench.core.draw.board import Scene
 from idlebench.core.draw.closeup import Closeup, closeup, closeup_of
 from idlebench.core.prove.changed import insulated
