@@ -151,3 +151,61 @@ def test_taking_back_goes_to_the_beginning_and_then_says_so(client, surveyed):
         assert client.post(url("survey_undo", surveyed)).status_code == 302
     assert Part.objects.count() == 0
     assert client.post(url("survey_undo", surveyed)).status_code == 422
+
+
+@pytest.fixture
+def bare(unit):
+    from tests import typed
+
+    return typed.add_board(unit, {"name": "MB-9", "width": "200", "height": "140"})
+
+
+@pytest.mark.parametrize(
+    ("line", "kept"),
+    [
+        ("R5 resistor 2R2 1W open", "R5 resistor 2.2ohm note 1W open"), ("R7 2R2", "R7 resistor 2.2ohm"), ("L3 10u choke", "L3 choke note 10u"),
+        ("D12 1n4148", "D12 diode note 1n4148"), ("R5 is diode 1A", "R5 diode 1A"),
+    ],
+)  # fmt: skip
+def test_a_part_that_is_no_capacitor_is_kept_with_its_words_and_goes_to_no_choice(client, bare, line, kept):
+    url = reverse("survey", args=[bare.pk])
+    assert client.post(url, {"line": line}).status_code == 302
+    bare.refresh_from_db()
+    assert kept in bare.others and not bare.parts.exists()
+    assert client.get(reverse("choose", args=[bare.pk])).status_code == 200
+    # the same by many lines at once
+    other = line.replace("5", "8").replace("7", "9").replace("L3", "L4").replace("D12", "D13")
+    assert client.post(reverse("survey_paste", args=[bare.pk]), {"lines": other}).status_code == 302
+    bare.refresh_from_db()
+    assert len(bare.others.splitlines()) == 2 and not bare.parts.exists()
+
+
+def test_nothing_typed_for_one_thing_overwrites_another(client, bare):
+    url = reverse("survey", args=[bare.pk])
+    for line in ("U1 processor 46x14 at 100,52", "D4 diode 1A 400V", "C5 100u 16V"):
+        assert client.post(url, {"line": line}).status_code == 302
+    for line, said in (
+        ("U1 heatsink 14x14 glued", "HS1 heatsink"),
+        ("C5 diode 1A", "C5 as it is listed, a capacitor"),
+        ("U1 is heatsink 9x9", "HS1 heatsink"),
+    ):
+        refused = client.post(url, {"line": line})
+        assert refused.status_code == 422 and said in refused.content.decode(), line
+        assert client.post(reverse("survey_paste", args=[bare.pk]), {"lines": line}).status_code == 422
+    said = client.post(url, {"line": "D4 0.42V"}, follow=True).content.decode()
+    bare.refresh_from_db()
+    assert bare.chips == "U1 processor 46x14 at 100,52" and bare.others == "D4 diode 1A 400V note 0.42V"
+    # told from what is kept, not from the line
+    assert "D4, diode: 1 A 400 V" in said
+    assert "marking not read" not in client.post(url, {"line": "D4 at 20,20"}, follow=True).content.decode()
+    # and a line that is asked about lists nothing
+    assert client.post(url, {"line": "X1 0.1"}).status_code == 422 and bare.parts.count() == 1
+
+
+def test_what_was_not_read_is_shown_at_once(client, bare):
+    told = client.get(reverse("survey_read", args=[bare.pk]), {"line": "R5 2R2 purple"}).content.decode()
+    assert "not read, kept as words: purple" in told and "resistor" in told
+    assert (
+        "not read, kept as a note: purple"
+        in client.get(reverse("survey_read", args=[bare.pk]), {"line": "C5 100u purple"}).content.decode()
+    )

@@ -26,15 +26,33 @@ WORDS = {
     "thermistor": "thermistor", "ntc": "thermistor", "bleeder": "bleeder", "discharge": "bleeder", "arrester": "arrester",
     "arrestor": "arrester",
 }  # fmt: skip
+#: Parts that the bench keeps with their words and does not judge yet, by what people call them.
+PARTS = {
+    "resistor": "resistor", "fusible": "resistor", "network": "resistor", "choke": "choke", "inductor": "choke", "coil": "choke",
+    "bead": "choke", "ferrite": "choke", "zener": "zener", "led": "lamp", "lamp": "lamp", "bulb": "lamp", "neon": "lamp",
+    "optocoupler": "optocoupler", "opto": "optocoupler", "photocoupler": "optocoupler", "relay": "relay", "switch": "switch",
+    "heatsink": "heatsink", "crystal": "crystal", "resonator": "crystal", "xtal": "crystal", "fan": "fan", "module": "module",
+    "display": "display", "trimmer": "trimmer", "potentiometer": "trimmer", "pot": "trimmer", "feedthrough": "trimmer",
+    "feed-through": "trimmer", "variable": "trimmer",
+}  # fmt: skip
+WORDS.update(PARTS)
 TITLES = {
     "chip": "chip",     "regulator": "regulator", "fuse": "fuse", "battery": "battery", "diode": "diode", "transistor": "transistor",
     "transformer": "transformer", "winding": "transformer winding",
     "adapter": "adapter", "varistor": "varistor", "thermistor": "thermistor", "bleeder": "bleeder resistor", "arrester": "surge arrester",
+    "resistor": "resistor", "choke": "choke", "zener": "zener diode", "lamp": "lamp", "optocoupler": "optocoupler", "relay": "relay",
+    "switch": "switch", "heatsink": "heatsink", "crystal": "crystal", "fan": "fan", "module": "module", "display": "display",
+    "trimmer": "variable part",
 }  # fmt: skip
 #: Words of the kind that tell more than the kind, and so stay in the note.
-TELLING = ("cell", "accumulator", "rectifier", "bridge", "discharge")
+TELLING = (
+    "cell", "accumulator", "rectifier", "bridge", "discharge", "fusible", "network", "bead", "ferrite", "led", "neon", "resonator",
+    "potentiometer", "feedthrough", "feed-through", "variable", "coil", "photocoupler",
+)  # fmt: skip
 #: What has ohms: a bleeder its value, a thermistor what it has when cold.
-OHMIC = ("bleeder", "thermistor")
+OHMIC = ("bleeder", "thermistor", "resistor")
+#: Under this a diode's volts are what it drops, not what it stands, V.
+DROP = 2.0
 CHARACTERISTICS = {"FF": "very fast", "F": "fast", "M": "medium", "T": "time-lag", "TT": "long time-lag"}
 _FAMILY = re.compile(r"(78|79)([LMS]?)(\d\d)", re.I)
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
@@ -95,7 +113,7 @@ class Device:
             bits.append(f"{self.across:g} × {self.length:g} mm")
         if self.centre:
             bits.append(f"centre {self.centre}")
-        return " ".join(filter(None, bits)) or "marking not read"
+        return " ".join(filter(None, bits)) or self.note or "marking not read"
 
     @property
     def pins(self) -> tuple[str, ...]:
@@ -293,6 +311,9 @@ def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
         facts["ohms"] = read(re.sub(r"(?i)ohms?$", "Ω", word), "Ω", field="ohms", above=0, high=1e9)
     elif _AMPS.fullmatch(low):
         facts["current"] = read(word, "A", field="current", above=0, high=200)
+    elif facts["what"] == "diode" and _VOLTS.fullmatch(low) and _drops(word):
+        # what it drops was read; what it stands is another thing
+        return False
     elif _VOLTS.fullmatch(low):
         facts["volts"] = read(re.sub(r"(?i)(?:v(?:ac|dc|~)?|~)$", "V", word), "V", field="volts", low=-5000, high=50e3)
     elif hit := _SIZE.fullmatch(word):
@@ -302,6 +323,12 @@ def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
     else:
         return False
     return True
+
+
+def _drops(word: str) -> bool:
+    """Whether a diode's volts are those it drops: no diode is made to stand so little."""
+    number = re.match(r"[+\-]?[\d.,]+", word)
+    return number is not None and abs(float(number[0].replace(",", "."))) < DROP
 
 
 def doubts(part: Device) -> tuple[str, ...]:
@@ -346,6 +373,10 @@ def on_top(before: Device, line: Device) -> Device:
             line.ref, f"a {TITLES[before.what]}, which {line.ref} is listed as", "Take that off first.", "ref"
         )
     said = {f.name: getattr(line, f.name) for f in fields(Device) if getattr(line, f.name) not in (None, "")}
+    if before.note and line.note:
+        # words are kept beside words: none overwrites another
+        new = [word for word in line.note.split() if word not in before.note.split()]
+        said["note"] = " ".join([before.note, *new])[:400]
     return replace(before, **said)
 
 

@@ -112,6 +112,9 @@ def read_line(text: str) -> QuickLine:
     words = joined(text.replace("–", "-")).split()
     if not words:
         raise BadInput("", "a line such as C22 100u 10V 6.3x11 esr 6.8", "", "line")
+    # R5 is capacitor 100n: the word overrules the letters
+    words = [word for i, word in enumerate(words) if not (i == 1 and word.lower() == "is")]
+    words = [word for i, word in enumerate(words) if not (i == 1 and word.lower() == "capacitor")]
     line = QuickLine(read_ref(words[0]))
     kind = next((w.lower() for w in words if w.lower() in KINDS), "")
     line.kind = kind

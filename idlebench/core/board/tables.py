@@ -11,6 +11,7 @@ from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, exact, number, read_table, whole, words, write_table, yes_no
 from ..text.marking import PLAUSIBLE, read_marking
 from ..text.quantity import read, show
+from .listing import not_of_a_capacitor
 from .parts import FITTED_FIELDS, KINDS, LOOKS, MOUNTINGS, SIDES, Capacitor, Fitted, read_looks, read_safety
 from .roles import ROLES
 
@@ -71,7 +72,7 @@ SURVEY = (
     Column("ref", read_ref, required=True, about="reference printed on the board"),
     Column("value", str, required=True, about="marked value", unit="F"),
     number("volts", "V", "marked volts", above=0, high=100e3),
-    choice("kind", KINDS, "what it is made of", "wet"),
+    choice("kind", KINDS, "what it is made of, wet where it is empty"),
     choice("mounting", MOUNTINGS, "how it stands", "radial"),
     number("diameter", "mm", "diameter, or length of a box", low=0.5, high=200),
     number("height", "mm", "height, or length of an axial part", low=0.5, high=300),
@@ -190,7 +191,17 @@ def read_survey(data: bytes | str) -> Read:
     Raises:
         BadInput: the file as a whole cannot be taken.
     """
-    return _with_values(read_table(data, SURVEY, unique="ref"), lambda row: Fitted(**row), "wet")
+    return _with_values(read_table(data, SURVEY, unique="ref"), _fitted, "wet")
+
+
+def _fitted(row: dict[str, Any]) -> Fitted:
+    """A row of a survey; a reference that no capacitor has is one only where its kind is said."""
+    if not row["kind"] and (other := not_of_a_capacitor(row["ref"])):
+        raise BadInput(
+            row["ref"], f"a capacitor, and {row['ref']} is {other}'s reference",
+            f"Fill in its kind if it is a capacitor; else type it as a line: {row['ref']} and what it is.", "ref",
+        )  # fmt: skip
+    return Fitted(**{**row, "kind": row["kind"] or "wet"})
 
 
 def write_survey(parts: Iterable[Fitted]) -> str:

@@ -48,7 +48,7 @@ def live_reading(line: QuickLine, before: Fitted | None, meter_frequency: float 
     told = f" (“{line.words}”)" if line.words else ""
     said.append(Said(f"role: {title}{told}", "doubt" if part.role == "unknown" else "plain"))
     if line.rest:
-        said.append(Said(f"kept as a note: {' '.join(line.rest)}", "doubt"))
+        said.append(Said(f"not read, kept as a note: {' '.join(line.rest)}", "doubt"))
     return said
 
 

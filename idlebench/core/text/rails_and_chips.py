@@ -229,7 +229,7 @@ def _pins(text: str) -> list[str]:
     return numbers
 
 
-_CHIP_REF = re.compile(r"(?:U|IC|J|CN|P|K)\d{1,4}[A-Z]?", re.I)
+_CHIP_REF = re.compile(r"(?:U|IC|J|CN|CON|JP|PL|P|K)\d{1,4}[A-Z]?", re.I)
 
 
 def is_chip(text: str) -> bool:

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from idlebench.core.board.devices import Device, read_device
 from idlebench.core.board.first_look import BURNS, TRAITS
+from idlebench.core.board.listing import named
 from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.replacement import Wire, read_wire
 from idlebench.core.board.zones import Zone, read_zone
@@ -116,7 +117,7 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
     rails = _lines(typed, "rails", read_rail, Rail.as_line, lambda r: r.name)
     chips = _lines(typed, "chips", read_chip, chip_line, lambda c: c.ref)
     zones = _lines(typed, "zones", read_zone, Zone.as_line, Zone.as_line)
-    others = _lines(typed, "others", read_device, Device.as_line, lambda d: d.ref)
+    others = _lines(typed, "others", lambda line: read_device(named(line)), Device.as_line, lambda d: d.ref)
     return {
         "name": words(typed, "name", "the board's name, such as MB-80", 60, required=True),
         "title": words(typed, "title", "what it is", 80),

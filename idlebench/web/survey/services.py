@@ -8,6 +8,7 @@ from django.db.models import Q
 from django.utils import timezone
 
 from idlebench.core.board.copies import SEEN, copy_row
+from idlebench.core.board.listing import only_capacitor
 from idlebench.core.board.parts import FITTED_FIELDS, SIDES, Fitted, read_looks
 from idlebench.core.board.placement import is_placement, read_placement
 from idlebench.core.board.quickline import QuickLine, read_line
@@ -86,6 +87,8 @@ def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -
     row = find_before(board, line, change=change)
     if row:
         unchanged(row, seen)
+    else:
+        only_capacitor(text)
     fitted = line.part(row.to_core() if row else None)
     if "x" in line.changes:
         on_board(board, fitted.x, fitted.y)
@@ -121,9 +124,11 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
         try:
             if field_of(full := in_full(board, typed)):
                 check_typed(board, full)
-                others.append(full)
+                others.append(typed)
                 continue
             line = read_line(typed)
+            if line.ref not in known:
+                only_capacitor(typed)
             if line.ref in known and line.has_value:
                 raise BadInput(line.ref, f"a new reference; {line.ref} is listed already or stands above", "", "ref")
             row = known.get(line.ref) or Part(board=board, ref=line.ref)

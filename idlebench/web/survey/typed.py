@@ -8,7 +8,8 @@ from typing import Any
 
 from django.utils import timezone
 
-from idlebench.core.board.devices import Device, is_device, on_top, read_device, taken_out
+from idlebench.core.board.devices import TITLES, Device, on_top, read_device, taken_out
+from idlebench.core.board.listing import is_device, kind_of, named
 from idlebench.core.board.zones import Zone, is_zone, read_zone
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import HANDS
@@ -110,15 +111,38 @@ def on_board(board: Board, x: float | None, y: float | None) -> None:
 
 
 def in_full(board: Board, text: str) -> str:
-    """A line that leaves out what a listed part is: ``VR1 at 80,90`` speaks of the regulator that is listed."""
+    """A line with what its part is, where it leaves that out: ``VR1 at 80,90`` speaks of the regulator that is listed, ``R7 2R2`` of a
+    resistor.
+
+    Raises:
+        BadInput: the line speaks of another thing than the one that is listed under its reference, or of two at once.
+    """
     words = text.split(maxsplit=1)
-    if len(words) < 2 or is_device(text):
+    if len(words) < 2 or is_zone(text):
         return text
+    ref = words[0].upper()
     for line in board.others.splitlines():
         listed = line.split()
-        if listed[0].upper() == words[0].upper() and len(listed) > 1:
-            return f"{words[0]} {listed[1]} {words[1]}"
-    return text
+        if listed[0].upper() == ref and len(listed) > 1:
+            return text if is_device(text) else f"{words[0]} {listed[1]} {words[1]}"
+    if board.parts.filter(ref=ref).exists():
+        if is_device(text):
+            raise _taken(ref, "a capacitor", text)
+        return text
+    if any(line.split()[:1] == [ref] for line in board.chips.splitlines()):
+        if is_device(text) or kind_of(text) != "chip":
+            raise _taken(ref, "a chip", text)
+        return text
+    return named(text)
+
+
+def _taken(ref: str, listed: str, text: str) -> BadInput:
+    """The refusal of a line that would make another thing of a listed one."""
+    kind = kind_of(f"Z1 {text.split(maxsplit=1)[1]}")
+    return BadInput(
+        text, f"{ref} as it is listed, {listed}",
+        f"A {TITLES.get(kind, kind)} has a reference of its own. If {ref} was listed by mistake, take it off first.", "ref",
+    )  # fmt: skip
 
 
 @inside("The board cannot be changed")
@@ -135,11 +159,22 @@ def write_typed(board: Board, text: str) -> str:
     """Write a line onto a board whose door is open."""
     text = in_full(board, text)
     field = field_of(text)
-    said = read_typed(text)
+    read_typed(text)
     setattr(board, field.name, _with(board, field, text))
     board.save(update_fields=[field.name])
     log(board.unit, "survey", f"{board.name}: {text.strip()}")
-    return said
+    # said from what is kept now, not from the line
+    key = field.key(field.read(text))
+    kept = (field.read(line) for line in getattr(board, field.name).splitlines() if _can_read(field, line))
+    return next((field.says(item) for item in kept if field.key(item) == key), "")
+
+
+def _can_read(field: Field, line: str) -> bool:
+    try:
+        field.read(line)
+    except BadInput:
+        return False
+    return True
 
 
 @inside("The board cannot be changed")

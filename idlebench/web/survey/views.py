@@ -11,7 +11,8 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.board.devices import doubts, is_device, read_device
+from idlebench.core.board.devices import doubts, read_device
+from idlebench.core.board.listing import is_device
 from idlebench.core.board.parts import SIDES
 from idlebench.core.board.profile import difference
 from idlebench.core.board.quickline import read_line
@@ -183,7 +184,13 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _asked(typed: str) -> list[Said]:
     """What is asked about a part that is no capacitor."""
-    return [Said(text, "doubt") for text in doubts(read_device(typed))] if is_device(typed) else []
+    if not is_device(typed):
+        return []
+    part = read_device(typed)
+    kept = (
+        [Said(f"not read, kept as words: {part.note}", "doubt")] if part.note and part.note not in part.marked else []
+    )
+    return [*kept, *(Said(text, "doubt") for text in doubts(part))]
 
 
 @require_POST
