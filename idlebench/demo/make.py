@@ -326,7 +326,9 @@ def readings(before: list[prove.BoardFacts], facts: list[prove.BoardFacts]) -> l
     for step in proof.steps:
         cold = [row(c) for c in step.checks if not c.live and c.fact not in (DISCHARGED, INSIDE)]
         if cold or not live:
-            rows += [*discharged(facts), *cold, inside]
+            rows += [*discharged(facts), *cold]
+            # hands are out once the dummy loads are on
+            rows += [] if step.key == "cold" else [inside]
         rows += [row(c) for c in step.checks if c.live]
         live = step.key not in ("cold", "source", "dummy")
     return [*rows, *discharged(facts), inside]

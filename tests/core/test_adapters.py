@@ -53,7 +53,7 @@ def test_what_no_adapter_says(line):
 def test_alone_then_loaded_then_in():
     """9 V AC, 1 A: 9 VA lose 23 %, so 11.1 V without load, within 6 %."""
     found = steps("AD1 adapter 9V AC 1A 5.5x2.1")
-    assert list(found) == ["cold", "source", "adapter", "dummy", "full"]
+    assert list(found) == ["cold", "dummy", "source", "adapter", "full"]
     (alone,) = found["source"].checks
     expected, low, high = unloaded(read_device("AD1 adapter 9V AC 1A"))
     assert (
@@ -100,7 +100,7 @@ def test_a_store_behind_an_adapter_holds_what_the_adapter_gives_at_most():
 
 def test_a_bench_supply_stands_in_for_a_dc_adapter_only():
     bench = steps("AD1 adapter 12V DC 1A centre +", "limited")
-    assert list(bench) == ["cold", "source", "adapter", "dummy", "bench", "full"]
+    assert list(bench) == ["cold", "dummy", "source", "adapter", "bench", "full"]
     amps = bench["bench"].checks[0]
     assert amps.kind == "amps" and amps.unit == "A" and amps.passes(read_reading(amps, "20m")) and not amps.passes(3)
     assert "bench" not in steps("AD1 adapter 12V AC 1A", "limited")

@@ -142,7 +142,7 @@ class Bench(RuleBasedStateMachine):
     def edit_value(self, row: str, value: float) -> None:
         self.tick()
         if PARTS[row][1] in self.here and self.change(parts={**self.parts, row: replace(self.parts[row], value=value)}):
-            self.worked(PARTS[row][1])
+            # written down, not worked on: nothing else on the board was touched
             self.seen_polar.discard(row)
             self.charged.update({row: None} if row in self.charged else {})
 
@@ -150,7 +150,7 @@ class Bench(RuleBasedStateMachine):
     def edit_looks(self, row: str, looks: str) -> None:
         self.tick()
         if PARTS[row][1] in self.here and self.change(parts={**self.parts, row: replace(self.parts[row], looks=looks)}):
-            self.worked(PARTS[row][1])
+            # written down, not worked on: nothing else on the board was touched
             self.seen_polar.discard(row)
             self.charged.update({row: None} if row in self.charged else {})
 
@@ -158,7 +158,6 @@ class Bench(RuleBasedStateMachine):
     def list_the_store_anew(self, volts: float) -> None:
         self.tick()
         if SUPPLY in self.here and self.change(parts={**self.parts, "p1": replace(self.parts["p1"], rail_volts=volts)}):
-            self.worked()
             self.charged["p1"] = None
             self.seen_polar.discard("p1")
 

@@ -33,7 +33,7 @@ def read(client, unit, key, text):
 
 
 def test_an_adapter_wired_the_other_way_round_never_meets_the_machine(client, behind):
-    assert step_keys(behind)[:4] == ["cold", "source", "adapter", "dummy"]
+    assert step_keys(behind)[:4] == ["cold", "dummy", "source", "adapter"]
     pass_up_to(behind, "source")
     power_at(behind, "source")
     check = unit_state(behind.pk).proof.step("source").checks[0]

@@ -74,7 +74,7 @@ def test_the_bench_of_november_opens_and_asks_again(tmp_path):
     assert (
         told["again"] == "the unit was reopened after it: a look after the move"
         and told["was"] == "0.17"
-        and told["open"] == 95
+        and told["open"] == 94
     )
     assert told["pages"] == [200] * 5
     opened(tmp_path / "new", "from idlebench.cli import _migrated; _migrated()")

@@ -359,8 +359,14 @@ def first_out(parts: Iterable[Device]) -> tuple[Device, ...]:
     return tuple(p for p in parts if p.leaks)
 
 
-def on_top(before: Device, line: Device) -> Device:
+_CHARGED = re.compile(r"\b(?:(?:not|never) )?charged\b|\buncharged\b")
+
+
+def on_top(before: Device, line: Device, anew: bool = False) -> Device:
     """What a later line says on top of an earlier one of the same part: what it leaves out stays as it was.
+
+    Args:
+        anew: whether its words take the place of the earlier ones, for they stand after “note”; else they are kept beside them.
 
     Raises:
         BadInput: it makes another kind of part of it.
@@ -373,10 +379,11 @@ def on_top(before: Device, line: Device) -> Device:
             line.ref, f"a {TITLES[before.what]}, which {line.ref} is listed as", "Take that off first.", "ref"
         )
     said = {f.name: getattr(line, f.name) for f in fields(Device) if getattr(line, f.name) not in (None, "")}
-    if before.note and line.note:
-        # words are kept beside words: none overwrites another
-        new = [word for word in line.note.split() if word not in before.note.split()]
-        said["note"] = " ".join([before.note, *new])[:400]
+    if before.note and line.note and not anew:
+        # words are kept beside words, but for what they say otherwise now
+        kept = before.note if line.charged is None else " ".join(_CHARGED.sub("", before.note).split())
+        new = [word for word in line.note.split() if word not in kept.split()]
+        said["note"] = " ".join(filter(None, [kept, *new]))[:400]
     return replace(before, **said)
 
 

@@ -10,7 +10,7 @@ from ..board.first_look import Look
 from ..circuit.discharge import DANGEROUS
 from .checks import BoardFacts, Check, Step
 from .clock import Moment, age, lasted
-from .facts import CLIPPED, DISCHARGED
+from .facts import CLIPPED, DISCHARGED, INSIDE
 from .hazards import Unlisted
 from .record import CREEPS_BACK, Event, Record, Standing, is_simulated, standing
 from .way_up import mains_check, way_up
@@ -129,12 +129,23 @@ class Proof:
             return False
         if check.fact == CLIPPED:
             return False
+        if check.fact == INSIDE:
+            return self._looked_inside_now(for_step)
         if check.optional:
             return self.standing(check).failed
         if not check.serves or for_step in check.serves:
             return True
         served = (step for step in self.steps if step.key in check.serves)
         return not all(self.done(c) for step in served for c in step.checks)
+
+    def _looked_inside_now(self, for_step: str) -> bool:
+        """Whether the look inside the case is asked: for every step under power, and else once the dummy loads are on. Before that hands
+        go in again."""
+        wanted_for = self.step(for_step)
+        if wanted_for is not None:
+            return wanted_for.live
+        loads = (step for step in self.steps[1:] if step.rewire and not step.live)
+        return all(self.step_done(step) for step in loads)
 
     def open_checks(self, step: Step, for_step: str = "") -> tuple[Check, ...]:
         """What of a step is wanted and not done; reckoned once, for every gate asks it of all steps below its own."""

@@ -135,7 +135,8 @@ class Void:
         return True
 
 
-_WORK = (SWAP, SWAP_BACK, PART, MEND)
+#: Work on a board. To list a part, or to correct what is written of one, is none: nothing was touched.
+_WORK = (SWAP, SWAP_BACK, MEND)
 _ELSEWHERE = Void((TWIN,), ANY, "the same machine had power in another job after it")
 _OLDER = (
     Void((RESTORED,), ANY, "the record was restored from an older copy after it"),

@@ -119,9 +119,13 @@ def _way_up(
     steps = [Step("cold", "Cold checks", "nothing has power", (*cold[:-1], mains_check(mains, way), cold[-1]))]
     whole = frozenset(b.id for b in boards)
     under = _under(mains, way)
+    loads, others = [], []
     for number, supply in enumerate(supplies):
         own = _alone(supply, way, mains, measured, under)
-        steps += own if number == 0 else [_of_another(step, supply) for step in own]
+        for step in own if number == 0 else [_of_another(step, supply) for step in own]:
+            (loads if step.key.startswith("dummy") else others).append(step)
+    # dummy loads before any power, and the look inside after them: hands that fit a load would ask for it again
+    steps += [*loads, *others]
     if way == "limited":
         once = list({rail.name: rail for rail in rails}.values())
         steps += [board_alone(board, once, under) for board in fed]

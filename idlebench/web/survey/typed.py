@@ -77,7 +77,11 @@ def _with(board: Board, field: Field, text: str) -> str:
             continue
         if field.key(old) == field.key(item):
             item = (
-                on_top(old, item) if isinstance(item, Device) else over(old, item) if isinstance(item, Chip) else item
+                on_top(old, item, " note " in text)
+                if isinstance(item, Device)
+                else over(old, item)
+                if isinstance(item, Chip)
+                else item
             )
         else:
             kept.append(line)
