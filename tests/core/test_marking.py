@@ -92,7 +92,13 @@ def test_unreadable_prints_say_so(text):
 
 
 def test_the_tables_stand_as_printed():
-    assert VOLTAGE_CODE["1C"] == 16 and VOLTAGE_CODE["2J"] == 630 and len(VOLTAGE_CODE) == 18
+    assert (
+        VOLTAGE_CODE["1C"] == 16
+        and VOLTAGE_CODE["2J"] == 630
+        and len(VOLTAGE_CODE) == 31
+        and VOLTAGE_CODE["0E"] == 2.5
+        and VOLTAGE_CODE["3D"] == 2000
+    )
     assert VOLTAGE_LETTER["V"] == 35 and len(VOLTAGE_LETTER) == 9
     assert TOLERANCE["Q"] == (-0.10, 0.30)
 
@@ -133,3 +139,17 @@ def test_one_figure_years_give_their_decades():
 def test_no_date(text):
     with pytest.raises(BadInput):
         read_date(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "read"),
+    [
+        ("476 10", "tantalum", "47 µF 10 V"), ("105 16", "tantalum", "1 µF 16 V"), ("222 3KV", "ceramic", "2.2 nF 3000 V"),
+        ("222K 3D", "ceramic", "2.2 nF ±10 % 2000 V"), ("2K 103J", "film", "10 nF ±5 % 800 V"), ("2H 103", "ceramic", "10 nF 500 V"),
+        ("1D 226", "tantalum", "22 µF 20 V"), ("10u/25", "wet", "10 µF 25 V"), ("0.47 275 X2", "film", "470 nF 275 V~ class X2"),
+        (".047 400", "film", "47 nF 400 V"), ("Z5U 103", "ceramic", "10 nF"), ("X7R 104 50", "ceramic", "100 nF 50 V"),
+        ("100 16", "wet", "100 µF 16 V"), ("220 25", "", "220 µF 25 V"), ("1000 105 degC", "wet", "1000 µF 105 °C"),
+    ],
+)  # fmt: skip
+def test_prints_with_their_volts_beside_them(text, kind, read):
+    assert read_marking(text, kind).best.text == read

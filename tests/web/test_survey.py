@@ -209,3 +209,18 @@ def test_what_was_not_read_is_shown_at_once(client, bare):
         "not read, kept as a note: purple"
         in client.get(reverse("survey_read", args=[bare.pk]), {"line": "C5 100u purple"}).content.decode()
     )
+
+
+def test_an_odd_value_is_kept_only_when_it_is_meant(client, bare):
+    url = reverse("survey", args=[bare.pk])
+    refused = client.post(url, {"line": "C5 film 220u"})
+    assert refused.status_code == 422 and "add the word sure" in refused.content.decode() and not bare.parts.exists()
+    assert client.post(reverse("survey_paste", args=[bare.pk]), {"lines": "C5 film 220u"}).status_code == 422
+    assert client.post(url, {"line": "C5 film 220u sure"}).status_code == 302
+    assert "sure" not in bare.parts.get().note
+    # a table keeps what it says, and the page asks; so it does of what older versions read in farads
+    Part.objects.create(board=bare, ref="C22", value=0.1, kind="film", volts=250.0)
+    page = client.get(url).content.decode()
+    assert "is it 0.1 µF?" in page and "C5: 220 µF is more than a film part is made in" in page
+    assert client.post(url, {"line": "C9 8+8 450"}).status_code == 302
+    assert sorted(bare.parts.values_list("ref", flat=True)) == ["C22", "C5", "C9A", "C9B"]

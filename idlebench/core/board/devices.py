@@ -107,6 +107,8 @@ class Device:
             bits.append(show(self.ohms, "Ω"))
         if self.volts is not None:
             bits.append(show(self.volts, "V") + {"winding": " rms", "varistor": "~"}.get(self.what, ""))
+        if self.va:
+            bits.append(f"{self.va:g} VA")
         if self.output:
             bits.append({"ac": "AC", "regulated": "DC, regulated"}.get(self.output, "DC"))
         if self.across and self.length:
@@ -136,6 +138,12 @@ class Device:
         """The rail that feeds it, where its note says so: ``from +12V``."""
         hit = re.search(r"\bfrom ([+\-−]?\d+(?:[.,]\d+)?) ?v\b", self.note, re.I)
         return f"{hit[1].replace('−', '-')}V" if hit else ""
+
+    @property
+    def va(self) -> float | None:
+        """VA of an adapter or a transformer, where its label says them: ``14VA``."""
+        hit = re.search(r"(?<![\d.,])(\d+(?:[.,]\d+)?) ?va\b", self.note, re.I)
+        return float(hit[1].replace(",", ".")) if hit else None
 
     @property
     def sink(self) -> float | None:

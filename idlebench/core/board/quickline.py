@@ -17,7 +17,11 @@ _COLUMN = {column.name: column for column in SURVEY}
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×*](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
 _VOLTS = re.compile(r"(\d+(?:[.,]\d+)?)v", re.I)
 _AC_VOLTS = re.compile(r"(\d+(?:[.,]\d+)?)(?:v?~|vac)", re.I)
-_TEMPERATURE = re.compile(r"(85|105|125|130)(?:°c?|c)", re.I)
+_TEMPERATURE = re.compile(r"(85|105|125|130)(?:°c?|c|deg(?:rees)?\.?c?)", re.I)
+#: A temperature without its unit, beside a value.
+_CELSIUS = ("85", "105", "125", "130")
+#: What people call a part on the surface of a board.
+_SURFACE = ("smd", "smt", "surface")
 _PITCH = re.compile(r"p(\d+(?:[.,]\d+)?)", re.I)
 
 #: Words that take the next word: word → survey column.
@@ -52,13 +56,14 @@ class QuickLine:
     Attributes:
         ref: the reference. changes: survey columns with their values. words: how the role was told. kind: as named
             anywhere in it.
-        rest: words that no rule knew, kept as a note.
+        rest: words that no rule knew, kept as a note. sure: the value is meant as it stands, whatever parts are made in.
     """
 
     ref: str
     changes: dict[str, Any] = field(default_factory=dict)
     words: str = ""
     kind: str = ""
+    sure: bool = False
     rest: list[str] = field(default_factory=list)
 
     @property
@@ -82,9 +87,37 @@ class QuickLine:
         return Fitted(self.ref, **changes)
 
 
+_SECTIONS = re.compile(r"(\d+(?:[.,]\d+)?(?:\+\d+(?:[.,]\d+)?){1,3})([pnuµ]?)f?", re.I)
+
+
+def sections(text: str) -> tuple[str, ...]:
+    """The lines of the sections of a can that holds several, () for a line of one part: each section is chosen for itself.
+
+    >>> sections('C1 8+8 450')
+    ('C1A 8u 450V note section 1 of 2 of C1', 'C1B 8u 450V note section 2 of 2 of C1')
+    >>> sections('C1 100u 16V')
+    ()
+    """
+    words = text.split()
+    found = _SECTIONS.fullmatch(words[1]) if len(words) > 1 else None
+    if found is None:
+        return ()
+    values, unit = found[1].split("+"), found[2] or "u"
+    rest = words[2:]
+    if rest and re.fullmatch(r"\d{1,3}", rest[0]):
+        rest[0] += "V"
+    tail = " ".join(rest)
+    joins = ";" if " note " in f" {tail} " else " note"
+    ref = read_ref(words[0])
+    return tuple(
+        f"{ref}{letter} {value}{unit} {tail}".strip() + f"{joins} section {i} of {len(values)} of {ref}"
+        for i, (letter, value) in enumerate(zip("ABCD", values, strict=False), 1)
+    )
+
+
 #: A number, and its unit after a space.
 _APART = re.compile(
-    r"(?<=\s)(\d[\d.,]*)\s+((?:[pnuµμm]|M)?F|MFD|mfd|MMFD|mmfd|k?V(?:DC|AC)?~?|m?A|[mk]?(?:Ω|ohms?)|k?Hz|°?C|mm)(?=\s|$)"
+    r"(?<=\s)(\d[\d.,]*)\s+((?:[pnuµμm]|M)?F|MFD|mfd|MMFD|mmfd|k?V(?:DC|AC)?~?|m?A|[mk]?(?:Ω|ohms?)|k?Hz|°?C|mm|deg(?:rees)?\.?\s?C?)(?=\s|$)"
 )
 
 
@@ -176,12 +209,14 @@ def _known(line: QuickLine, word: str, low: str) -> bool:
     """Words that say what they are by themselves."""
     if low in KINDS:
         line.changes["kind"] = low
-    elif low in MOUNTINGS:
-        line.changes["mounting"] = low
+    elif low in MOUNTINGS or low in _SURFACE:
+        line.changes["mounting"] = "chip" if low in _SURFACE else low
     elif (low in LOOKS or low in LOOK_WORDS) and low != "sound":
         line.changes["looks"] = read_looks(low)
     elif low in ("bipolar", "bp", "np"):
         line.changes["bipolar"] = True
+    elif low == "sure":
+        line.sure = True
     elif low in ("in-circuit", "incircuit"):
         line.changes["in_circuit"] = True
     elif re.fullmatch(r"[xy]\d(/?[xy]\d)?", low):
@@ -194,8 +229,10 @@ def _known(line: QuickLine, word: str, low: str) -> bool:
         line.changes.setdefault("kind", "film")
     elif (found := _VOLTS.fullmatch(word)) and not _is_tantalum_code(line, word):
         line.changes["volts"] = _column("volts", found[1])
-    elif found := _TEMPERATURE.fullmatch(word):
-        line.changes["temperature"] = float(found[1])
+    elif (found := _TEMPERATURE.fullmatch(word)) or (
+        low in _CELSIUS and line.has_value and "temperature" not in line.changes
+    ):
+        line.changes["temperature"] = float(found[1] if found else low)
     elif found := _PITCH.fullmatch(word):
         line.changes["pitch"] = _column("pitch", found[1])
     elif _SIZE.fullmatch(word):

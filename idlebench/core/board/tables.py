@@ -18,6 +18,10 @@ from .roles import ROLES
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 
 
+#: A bare decimal from this to under 1 is µF.
+BARE_MICRO = 0.001
+
+
 def read_ref(text: str) -> str:
     """A reference as printed on the board: letters, then a number."""
     ref = text.strip().upper()
@@ -36,6 +40,9 @@ def read_value(text: str, kind: str = "") -> float:
     if re.search(r"\d\s*mF$", plain) and kind in ("wet", "polymer", "tantalum", "paper"):
         # on an electrolytic mF is the old spelling of µF, whatever it means elsewhere
         plain = plain[:-2] + "u"
+    if re.fullmatch(r"0?[.,]\d+", plain) and BARE_MICRO <= float(f"0{plain.lstrip('0')}".replace(",", ".")) < 1:
+        # that is how film, paper and tantalum are printed; under it nobody prints, and SI is meant
+        plain = f"{plain}u"
     try:
         value = read(plain, "F")
     except BadInput as error:
@@ -65,7 +72,9 @@ def write_value(value: float) -> str:
     >>> write_value(0.0047), write_value(1.5)
     ('4700u', '1.5F')
     """
-    return exact(value, "pnu") if value < 1 else f"{value!r}F"
+    text = exact(value, "pnu") if value < 1 else repr(value)
+    # without its unit a decimal would be read as µF
+    return text if text[-1:].isalpha() else f"{text}F"
 
 
 SURVEY = (

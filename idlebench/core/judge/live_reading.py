@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..board.odd_values import odd_value
 from ..board.parts import Fitted
 from ..board.quickline import QuickLine
 from ..board.roles import ROLES
@@ -47,6 +48,8 @@ def live_reading(line: QuickLine, before: Fitted | None, meter_frequency: float 
     title = ROLES[part.role].title
     told = f" (“{line.words}”)" if line.words else ""
     said.append(Said(f"role: {title}{told}", "doubt" if part.role == "unknown" else "plain"))
+    if line.has_value and not line.sure and (odd := odd_value(part.value, part.kind)):
+        said.append(Said(f"{odd}: if it is right, add the word sure", "bad"))
     if line.rest:
         said.append(Said(f"not read, kept as a note: {' '.join(line.rest)}", "doubt"))
     return said

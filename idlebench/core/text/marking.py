@@ -1,7 +1,8 @@
 """What is printed on a part: value, tolerance, volts, safety class, temperature.
 
-Sources: IEC 60062 (value and tolerance codes), EIA/JIS two-character voltage codes, and workshop practice for
-vintage spellings. Where a text has two readings both are given, the likelier first for that kind of part.
+Sources: IEC 60062:2016 (value and tolerance codes); the two-character voltage codes 0E to 3D that EIA and JIS C 5101 share; EIA-198
+(dielectrics); workshop practice for vintage spellings, because no standard covers them. Where a text has two readings both are
+given, the likelier first for that kind of part.
 """
 
 from __future__ import annotations
@@ -34,25 +35,16 @@ TOLERANCE_ABSOLUTE = {"B": 0.1e-12, "C": 0.25e-12, "D": 0.5e-12}
 
 #: Two-character voltage codes (EIA/JIS), volts.
 VOLTAGE_CODE = {
-    "0G": 4.0,
-    "0J": 6.3,
-    "1A": 10.0,
-    "1C": 16.0,
-    "1E": 25.0,
-    "1V": 35.0,
-    "1H": 50.0,
-    "1J": 63.0,
-    "1K": 80.0,
-    "2A": 100.0,
-    "2C": 160.0,
-    "2D": 200.0,
-    "2E": 250.0,
-    "2V": 350.0,
-    "2G": 400.0,
-    "2W": 450.0,
-    "2J": 630.0,
-    "3A": 1000.0,
-}
+    "0E": 2.5, "0G": 4.0, "0L": 5.5, "0J": 6.3, "0K": 8.0,
+    "1A": 10.0, "1B": 12.5, "1C": 16.0, "1D": 20.0, "1E": 25.0, "1V": 35.0, "1G": 40.0, "1H": 50.0, "1J": 63.0, "1K": 80.0,
+    "2A": 100.0, "2B": 125.0, "2C": 160.0, "2D": 200.0, "2E": 250.0, "2F": 315.0, "2V": 350.0, "2G": 400.0,
+    "2W": 450.0, "2H": 500.0, "2J": 630.0, "2K": 800.0,
+    "3A": 1000.0, "3B": 1250.0, "3C": 1600.0, "3D": 2000.0,
+}  # fmt: skip
+#: What a safety part is marked with beside its class, V AC.
+AC_RATINGS = (250, 275, 300, 305, 310, 330, 400, 440, 480, 500, 760)
+#: Codes of a ceramic's dielectric: they say how it strays, not what it holds (EIA-198).
+_DIELECTRIC = re.compile(r"(?<![A-Z0-9])(?:C0G|COG|NP0|NPO|[XYZ][4-8][PRSTUV])(?![A-Z0-9])")
 
 #: One-letter voltage codes on small tantalums and chip cans, volts.
 VOLTAGE_LETTER = {
@@ -92,8 +84,8 @@ _VINTAGE = (
 _END = r"(?![A-Za-zµ0-9])"
 _SAFETY = re.compile(r"(?<![A-Z0-9])([XY][1-4])(?:\s*/?\s*([XY][1-4]))?(?![0-9])")
 _AC = re.compile(r"(\d{2,4})\s*(?:V\s*)?(?:~|AC|ac)")
-_DC = re.compile(r"(?<![A-Za-z\d.,])(\d+(?:[.,]\d+)?)\s*(?:V\s*DC|VDCW|WVDC|WV|V|v)" + _END)
-_TEMPERATURE = re.compile(r"(85|105|125|130)\s*(?:°\s*C|℃|°)|(?<=\s)(85|105|125|130)\s*C" + _END)
+_DC = re.compile(r"(?<![A-Za-z\d.,])(\d+(?:[.,]\d+)?)\s*([kK])?(?:V\s*DC|VDCW|WVDC|WV|V|v)" + _END)
+_TEMPERATURE = re.compile(r"(85|105|125|130)\s*(?:°\s*C|℃|°|deg(?:rees)?\.?\s*C?)|(?<=\s)(85|105|125|130)\s*C" + _END)
 
 
 @dataclass(frozen=True)
@@ -198,20 +190,32 @@ def _is_code(found: re.Match[str], rest: str, kind: str) -> bool:
 def _common(raw: str, kind: str) -> tuple[str, Reading]:
     """Take out of a marking what has only one reading: safety class, volts with their V, temperature."""
     common, rest = Reading(0.0, ""), raw
+    if found := _DIELECTRIC.search(rest):
+        rest = _cut(rest, found)
     if found := _SAFETY.search(rest):
         common = replace(common, safety="/".join(filter(None, found.groups())))
         rest = _cut(rest, found)
     if found := _AC.search(rest):
         common = replace(common, ac_volts=float(found[1]))
         rest = _cut(rest, found)
+    if common.safety and common.ac_volts is None:
+        rest, common = _ac_alone(rest, common)
     if found := _TEMPERATURE.search(rest):
         common = replace(common, temperature=float(found[1] or found[2]))
         rest = _cut(rest, found)
     if (found := _DC.search(rest)) and not _is_code(found, rest, kind):
-        common = replace(common, volts=float(found[1].replace(",", ".")))
+        common = replace(common, volts=float(found[1].replace(",", ".")) * (1000 if found[2] else 1))
         rest = _cut(rest, found)
     if common.volts is None:
         rest, common = _code_alone(rest, common)
+    return rest, common
+
+
+def _ac_alone(rest: str, common: Reading) -> tuple[str, Reading]:
+    """A bare number of AC volts beside a safety class: ``0.47 275 X2``."""
+    words = rest.split()
+    if len(words) > 1 and words[-1] in map(str, AC_RATINGS):
+        return " ".join(words[:-1]), replace(common, ac_volts=float(words[-1]))
     return rest, common
 
 
@@ -239,7 +243,7 @@ def _values(rest: str, kind: str) -> list[_Found]:
 def _with_unit(rest: str, kind: str) -> list[_Found]:
     for pattern, scale, why in _VINTAGE:
         if hit := re.fullmatch(
-            rf"(\d*(?:,\d+)*(?:\.\d+)?)\s*(?:{pattern})\s*({''.join(TOLERANCE)}|[FGJKMQSTZ])?(?:\s*(\d+))?", rest
+            rf"(\d*(?:,\d+)*(?:\.\d+)?)\s*(?:{pattern})\s*({''.join(TOLERANCE)}|[FGJKMQSTZ])?(?:[\s/]*(\d+))?", rest
         ):
             if not re.search(r"\d", hit[1]):
                 continue
@@ -280,7 +284,9 @@ def _code(rest: str, kind: str) -> list[_Found]:
         return []
     before, digits, power, letter, after = hit.groups()
     volts = VOLTAGE_CODE.get(before or "") or VOLTAGE_CODE.get(after or "")
-    if volts is None and after and after.isdigit() and letter:
+    # 476 10 and 476K10: a number that no part is made in is a code, and what follows are the volts
+    beside = letter or (" " in rest and not _preferred(float(digits + power)))
+    if volts is None and after and after.isdigit() and beside:
         volts = float(after) if float(after) in VOLT_RATINGS else None
     if (before or after) and volts is None:
         return []
@@ -313,7 +319,7 @@ def _code_with_letter(rest: str, kind: str) -> list[_Found]:
 
 def _pair(rest: str, kind: str) -> list[_Found]:
     """``100 16`` and ``100/16``: value and volts."""
-    hit = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*[ /x]\s*(\d+(?:[.,]\d+)?)", rest)
+    hit = re.fullmatch(r"(\d*[.,]?\d+)\s*[ /x]\s*(\d+(?:[.,]\d+)?)", rest)
     if not hit or kind in ("ceramic",):
         return []
     first, second = (float(text.replace(",", ".")) for text in hit.groups())

@@ -9,9 +9,10 @@ from django.utils import timezone
 
 from idlebench.core.board.copies import SEEN, copy_row
 from idlebench.core.board.listing import only_capacitor
+from idlebench.core.board.odd_values import odd_value
 from idlebench.core.board.parts import FITTED_FIELDS, SIDES, Fitted, read_looks
 from idlebench.core.board.placement import is_placement, read_placement
-from idlebench.core.board.quickline import QuickLine, read_line
+from idlebench.core.board.quickline import QuickLine, read_line, sections
 from idlebench.core.board.tables import Read, describe, read_survey
 from idlebench.core.judge.verdict import may_override
 from idlebench.core.prove import gates
@@ -83,6 +84,26 @@ def unchanged(part: Part, seen: str) -> None:
 @inside("The survey cannot be changed")
 def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -> Part:
     """Add a part, or what was seen of one, from a typed line; with change, correct one that is listed."""
+    added = [_add(board, one, change, seen) for one in sections(text) or (text,)]
+    return added[0]
+
+
+def asked_about(line: QuickLine, fitted: Fitted) -> None:
+    """Refuse a typed value that no part of its kind is made in, unless it is said to be meant.
+
+    Raises:
+        BadInput: it says why, and how to keep it all the same.
+    """
+    if line.has_value and not line.sure and (odd := odd_value(fitted.value, fitted.kind)):
+        raise BadInput(
+            line.ref,
+            f"a value that a {fitted.kind} part has, and {odd}",
+            f"If it is right, add the word sure: {line.ref} … sure.",
+            "value",
+        )
+
+
+def _add(board: Board, text: str, change: bool, seen: str) -> Part:
     line = read_line(text)
     row = find_before(board, line, change=change)
     if row:
@@ -90,6 +111,7 @@ def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -
     else:
         only_capacitor(text)
     fitted = line.part(row.to_core() if row else None)
+    asked_about(line, fitted)
     if "x" in line.changes:
         on_board(board, fitted.x, fitted.y)
     part = row or Part(board=board)
@@ -120,6 +142,7 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
         raise BadInput(f"{len(lines)} lines", f"at most {MAX_LINES}", "Paste them in parts.", "paste")
     known = {p.ref: p for p in board.parts.all()}
     good, others, left = [], [], []
+    lines = [(number, one) for number, typed in lines for one in sections(typed) or (typed,)]
     for number, typed in lines:
         try:
             if field_of(full := in_full(board, typed)):
@@ -134,7 +157,9 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
             row = known.get(line.ref) or Part(board=board, ref=line.ref)
             if "x" in line.changes:
                 on_board(board, line.changes["x"], line.changes["y"])
-            row.take(line.part(row.to_core() if row.value is not None else None))
+            fitted = line.part(row.to_core() if row.value is not None else None)
+            asked_about(line, fitted)
+            row.take(fitted)
             known[line.ref] = row
             good.append(row)
         except BadInput as error:

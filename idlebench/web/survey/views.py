@@ -13,9 +13,10 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.devices import doubts, read_device
 from idlebench.core.board.listing import is_device
+from idlebench.core.board.odd_values import doubt_of
 from idlebench.core.board.parts import SIDES
 from idlebench.core.board.profile import difference
-from idlebench.core.board.quickline import read_line
+from idlebench.core.board.quickline import read_line, sections
 from idlebench.core.board.tables import write_survey
 from idlebench.core.judge.live_reading import Said, live_reading
 from idlebench.core.judge.verdict import SCHOOLS
@@ -72,6 +73,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         **(heat_of(board) if "heat" in request.GET else {}),
         **_listed(request, board, selected, side),
         **_neighbours(board, selected),
+        "odd": [(p.ref, text) for p in board.parts if (text := doubt_of(p.core))],
         "tally": [(name, board.tally(name)) for name in VERDICTS],
         "typing": "typing" in request.GET or "typed" in extra,
         "typed": request.GET.get("typed", "")[:400],
@@ -170,6 +172,11 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
         typed = in_full(board, request.GET.get("line", "").strip())
         if field_of(typed):
             context = {"ref": typed.split()[0], "said": [Said(read_typed(typed)), *_asked(typed)]}
+        elif parts := sections(typed):
+            told = [
+                said for one in parts for said in live_reading(read_line(one), None, board.unit.job.meter_frequency)
+            ]
+            context = {"ref": f"{typed.split()[0].upper()}, {len(parts)} sections", "said": told}
         elif typed:
             line = read_line(typed)
             before = services.find_before(board, line)
