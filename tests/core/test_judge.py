@@ -17,7 +17,8 @@ TABLE = [
     (C.with_(looks="bulging"), None, "replace", "looks"),
     (C.with_(looks="crusty"), None, "replace", "looks"),
     (C.with_(looks="missing"), None, "replace", "looks"),
-    (C.with_(looks="sound"), None, "sound", "looks"),
+    (C.with_(looks="sound"), None, "not seen", "looks"),
+    (C.with_(looks="sound"), 2020, "sound", "looks"),
     (C, None, "not seen", None),
     (C.with_(esr=6.8), None, "replace", "esr"),
     (C.with_(esr=6.8, in_circuit=True), None, "replace", "esr"),
@@ -34,10 +35,11 @@ TABLE = [
     (C.with_(capacitance=1000e-6), None, "doubtful", "misread"),
     (C.with_(leakage=9e-6), None, "sound", "leakage"),
     (C.with_(leakage=11e-6), None, "replace", "leakage"),
-    (C.with_(looks="sound"), 1984, "sound", "age"),
+    (C.with_(looks="sound"), 1984, "not seen", "age"),
+    (C.with_(looks="sound", esr=0.5), 1984, "sound", "age"),
     (C.with_(looks="sound", mounting="chip"), 1991, "doubtful", "era"),
     (C.with_(looks="sound"), 2003, "doubtful", "era"),
-    (C.with_(looks="sound", ambient=70.0), 1984, "sound", "age"),
+    (C.with_(looks="sound", ambient=70.0), 1984, "not seen", "age"),
     (C.with_(esr=3.0, ambient=70.0), 1984, "doubtful", "age"),
     (FILM.with_(leakage=0.2e-6), 1984, "sound", "leakage"),
     (FILM.with_(leakage=9e-6, capacitance=1.05e-6), 1984, "replace", "dressed"),
@@ -69,8 +71,8 @@ TABLE = [
     (Fitted("C1", 100e-6, 16, capacitance=70e-6, esr=0.5, leakage=1e-6), None, "replace", "capacitance"),
     (Fitted("C1", 2200e-6, 25, looks="leaking", esr=0.02, capacitance=2200e-6), None, "replace", "looks"),
     (Fitted("C1", 47e-6, 25, looks="crusty"), 1984, "replace", "looks"),
-    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1987, "sound", "age"),
-    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1995, "sound", "age"),
+    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1987, "not seen", "age"),
+    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1995, "not seen", "age"),
     (Fitted("C1", 1000e-6, 10, mounting="radial", esr=0.5), 2001, "replace", "esr"),
     (Fitted("C1", 10e-6, 35, kind="tantalum", looks="burst"), None, "replace", "looks"),
     (Fitted("C1", 10e-6, 35, kind="tantalum", leakage=5e-6), None, "replace", "leakage"),
@@ -120,7 +122,7 @@ def test_series_among_themselves():
     parts = [Fitted("C1", 1e-4, 10, series="QF", looks="leaking"), Fitted("C2", 1e-4, 10, series="QF", looks="sound"),
              Fitted("C3", 1e-4, 10, series="OK", looks="sound")]  # fmt: skip
     verdicts = judge_all(parts, year=2026)
-    assert [verdicts[r].name for r in ("C1", "C2", "C3")] == ["replace", "doubtful", "sound"]
+    assert [verdicts[r].name for r in ("C1", "C2", "C3")] == ["replace", "doubtful", "not seen"]
     assert "series" not in {e.rule for e in verdicts["C1"].evidence}, "a part is no evidence against itself"
 
 
@@ -160,3 +162,43 @@ def test_in_circuit_a_good_reading_clears_nothing_and_a_bad_one_condemns(esr, ve
     part = Fitted("C4", 1e-4, 16.0, esr=esr, in_circuit=True)
     assert judge(part, year=2026).name == verdict
     assert judge(part.with_(in_circuit=False), year=2026).name in ("sound", "replace")
+
+
+@pytest.mark.parametrize(
+    ("part", "name", "rule"),
+    [
+        # looks alone of a 40-year-old electrolytic are no measurement; its ESR, or its capacitance out of circuit, is
+        (C.with_(looks="sound"), "not seen", "age"), (C.with_(looks="sound", esr=0.5), "sound", "age"), (C.with_(capacitance=100e-6), "sound", "age"),
+        (C.with_(looks="sound", esr=0.5, in_circuit=True), "not seen", "age"), (C.with_(looks="sound", capacitance=100e-6, in_circuit=True), "not seen", "age"),
+        (FILM.with_(looks="sound"), "sound", "looks"),
+        # 160 µF on 100 µF is leakage, whatever the ESR; in circuit it is what stands beside it
+        (C.with_(capacitance=160e-6, esr=0.3), "doubtful", "capacitance"), (C.with_(capacitance=160e-6, in_circuit=True, looks="sound"), "not seen", "age"),
+        (C.with_(capacitance=60e-6, in_circuit=True), "replace", "capacitance"),
+        # a start-up or converter part in heat that nobody read
+        (C.with_(role="startup", ambient=70.0, looks="sound"), "doubtful", "unread"), (C.with_(role="startup", ambient=70.0, esr=0.5), "sound", "age"),
+        (C.with_(role="converter_output", ambient=65.0, looks="sound", esr=0.5, in_circuit=True), "doubtful", "unread"),
+        (C.with_(role="startup", ambient=50.0, looks="sound"), "not seen", "age"),
+        # 35 V on 36 V
+        (Fitted("C1", 100e-6, 35.0, rail_volts=36.0, esr=0.2), "replace", "volts"), (Fitted("C1", 100e-6, 35.0, rail_volts=35.0, esr=0.2), "sound", "age"),
+        (Fitted("C1", 100e-6, 35.0, rail_volts=-36.0, esr=0.2), "replace", "volts"),
+    ],
+)  # fmt: skip
+def test_sound_is_earned(part, name, rule):
+    verdict = judge(part, year=2026, made=1986)
+    assert (verdict.name, verdict.evidence[0].rule) == (name, rule)
+    assert verdict.shown == ("not measured" if name == "not seen" else name)
+
+
+@pytest.mark.parametrize(
+    ("policy", "replaced", "why"),
+    [
+        ("renew", True, "renews"),
+        ("mend", False, "measure it first"),
+        ("cohort", False, "measure it first"),
+        ("staged", False, "after what is bad"),
+    ],
+)
+def test_what_is_not_measured_by_policy(policy, replaced, why):
+    part = C.with_(looks="sound")
+    decision = decide(part, judge(part, year=2026, made=1986), policy)
+    assert decision.replace is replaced and why in decision.why

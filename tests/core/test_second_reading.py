@@ -217,6 +217,14 @@ def condemned(part: Fitted, made: int) -> bool:
     if part.kind == "paper" and (part.safety or part.role in ("mains_x", "mains_y")) and YEAR - made > 25:
         return True
     marks = part.safety.split("/") if part.safety else []
+    if (
+        part.volts
+        and part.rail_volts
+        and abs(part.rail_volts) > part.volts
+        and not marks
+        and part.role not in ("mains_x", "mains_y")
+    ):
+        return True
     if part.role == "mains_x" and not any(m in ("X1", "X2", "Y1", "Y2") for m in marks):
         return True
     if part.role == "mains_y" and not any(m in ("Y1", "Y2") for m in marks):

@@ -160,7 +160,7 @@ def _risk(facts: UnitFacts) -> tuple[float, list[str]]:
         (0.05 * min(facts.damage, 6), f"{many(facts.damage, 'damaged pad or trace')} may hide others"),
         (0.10 * min(facts.missing, 5), f"{many(facts.missing, 'missing part')} to be found"),
         (0.02 * min(facts.leaking, 10), f"{many(facts.leaking, 'leaking part')} may have eaten traces"),
-        (0.01 * min(facts.not_seen, 30), f"{many(facts.not_seen, 'part')} not seen yet"),
+        (0.01 * min(facts.not_seen, 30), f"{many(facts.not_seen, 'part')} not measured yet"),
     ]
     return sum(share for share, _ in found), [text for share, text in found if share]
 

@@ -20,6 +20,13 @@ from .policy import BIG_STORE, Policy, policy_of
 
 SOUND, DOUBTFUL, REPLACE, NOT_SEEN = "sound", "doubtful", "replace", "not seen"
 VERDICTS = (REPLACE, DOUBTFUL, NOT_SEEN, SOUND)
+#: What NOT_SEEN is called on a page.
+NOT_MEASURED = "not measured"
+#: Up to this age the looks of an electrolytic may speak for it, years: makers rate their life at up to 15 years, and none longer. Workshop
+#: practice, because it dries out without a sign.
+LOOKS_COUNT = 10
+#: Places in which an electrolytic dries first, °C from which, and what is asked there.
+HOT_ROLES, HOT = ("startup", "converter_output"), 60.0
 
 #: Points from which a part counts as doubtful and as one to replace; one piece of that weight condemns by itself,
 #: whatever else reads well.
@@ -86,6 +93,11 @@ class Verdict:
     points: float
     evidence: tuple[Evidence, ...]
     by_hand: bool = False
+
+    @property
+    def shown(self) -> str:
+        """The verdict as people read it: a part that nobody read is not measured, whatever it looks like."""
+        return NOT_MEASURED if self.name == NOT_SEEN else self.name
 
     @property
     def against(self) -> tuple[Evidence, ...]:
@@ -197,20 +209,45 @@ def judge(
     found += _esr(part, rules, part.esr_frequency or meter_frequency)
     found += _capacitance(part, rules)
     found += _leakage(part, reformed)
-    own = None if part.in_circuit else part.esr  # in circuit a reading may condemn, and clears nothing
-    seen = bool(part.looks) or any(x is not None for x in (own, part.capacitance, part.leakage))
+    # in circuit a reading may condemn, and clears nothing
+    own = () if part.in_circuit else (part.esr, part.capacitance)
+    read_ = any(x is not None for x in (*own, part.leakage))
+    seen = read_ or (bool(part.looks) and not _looks_tell_nothing(part, year, made))
     found += _series(part, series or {})
     found += _years(part, year, made)
-    found += _mains(part)
+    found += [*_mains(part), *_place(part)]
     found.sort(key=lambda e: -e.points)
     points = sum(e.points for e in found)
     if points >= REPLACE_FROM or any(e.points >= REPLACE_FROM for e in found):
         name = REPLACE
-    elif points >= DOUBTFUL_FROM:
+    elif points >= DOUBTFUL_FROM or any(e.rule in NEVER_CLEARED and e.points >= DOUBTFUL_FROM for e in found):
         name = DOUBTFUL
     else:
         name = SOUND if seen else NOT_SEEN
     return Verdict(name, round(points, 2), tuple(found))
+
+
+#: Pieces that no good reading of another kind clears: much more than marked is leakage, and heat dries what nobody read.
+NEVER_CLEARED = ("capacitance", "unread")
+
+
+def _looks_tell_nothing(part: Fitted, year: int, made: int | None) -> bool:
+    """Whether the looks of a part speak for nothing: an electrolytic dries out without a sign."""
+    return part.kind == "wet" and (made is None or year - made > LOOKS_COUNT)
+
+
+def _place(part: Fitted) -> list[Evidence]:
+    """What the place asks of the old part: volts that it was not made for, and a reading where it dries first."""
+    found = []
+    worst = abs(part.rail_volts or 0.0)
+    if part.volts and worst > part.volts * 1.0001 and not is_mains_place(part.role, part.safety):
+        text = f"marked {show(part.volts, 'V')}, and the place sees {show(worst, 'V')}"
+        found.append(Evidence("volts", text, 10.0, part.volts, worst))
+    hot = part.kind == "wet" and part.role in HOT_ROLES and (part.ambient or 0.0) >= HOT
+    if hot and (part.esr is None or part.in_circuit):
+        text = f"a {part.role.replace('_', ' ')} part in {show(part.ambient, '°C')}, and its ESR is not read out of circuit"
+        found.append(Evidence("unread", text, 3.0, None, None))
+    return found
 
 
 def _looks(part: Fitted) -> list[Evidence]:
@@ -282,6 +319,9 @@ def _capacitance(part: Fitted, school: School) -> list[Evidence]:
         # the more is gone the worse: from 8 at the limit to 10 where nothing is left
         points = round(8.0 + 2.0 * (1 - part.capacitance / least), 2)
         return [Evidence("capacitance", text, points, part.capacitance, least)]
+    if part.in_circuit:
+        text = f"{measured} in circuit is in parallel with others: it clears nothing"
+        return [Evidence("capacitance", text, 0.0, part.capacitance, least)]
     if share >= 1.5:
         leaks = part.leakage is not None and part.volts and part.leakage > ageing.leakage_limit(part.value, part.volts)
         text = f"reads {measured}, {(share - 1) * 100:.0f} % above the marked {marked}"
@@ -448,7 +488,8 @@ def decide(part: Fitted, verdict: Verdict, policy: str | Policy, bad_series: fro
     if policy == "staged" and verdict.name == DOUBTFUL:
         return Decision(False, f"doubtful, waits for the test after the worst: {verdict.leading}")
     if verdict.name == NOT_SEEN:
-        return Decision(False, "not looked at yet")
+        later = ", after what is bad" if policy == "staged" else ""
+        return Decision(False, f"not measured: measure it first{later}")
     return Decision(
         False,
         f"{verdict.name}, and the policy keeps it" if policy != "renew" else f"{part.kind} part, judged {verdict.name}",

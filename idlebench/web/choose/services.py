@@ -88,7 +88,7 @@ def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
     choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
     choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
     choice.save()
-    log(found.row.unit, "choose", f"{found.row.name} {part.ref}: left in, judged {part.verdict.name}.")
+    log(found.row.unit, "choose", f"{found.row.name} {part.ref}: left in, judged {part.verdict.shown}.")
     return choice
 
 

@@ -136,7 +136,7 @@ def _watch(state: UnitState, reformed: Collection[str]) -> list[tuple[str, str]]
         if part.swap or part.left_out:
             continue
         if part.verdict.name != "sound":
-            found.append((place, f"kept, judged {part.verdict.name}: {part.verdict.leading}"))
+            found.append((place, f"kept, judged {part.verdict.shown}: {part.verdict.leading}"))
         elif place in reformed:
             found.append((place, "an old store that was reformed"))
     found += [(r.point, f"passed by a written reason: {r.reason}") for r in state.readings if r.overridden]

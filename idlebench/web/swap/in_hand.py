@@ -69,7 +69,7 @@ def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Sc
         _done(part.swap),
         f"{show(core.value, 'F')} {show(core.volts, 'V') if core.volts else ''}".strip(),
         f"{core.kind.capitalize()}, {core.mounting}",
-        f"Judged {part.verdict.name}: {part.verdict.leading}" if part.verdict.leading else "",
+        f"Judged {part.verdict.shown}: {part.verdict.leading}" if part.verdict.leading else "",
         way,
         way.celsius(state.job.made),
         "nothing, for the test" if part.left_out else part.choice.item,
