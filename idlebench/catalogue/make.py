@@ -281,6 +281,8 @@ class FilmSeries:
 
 FILM = (
     FilmSeries("MF 100", (63, 100, 250, 400, 630), 9e-6, 1e-9, 4.7e-6),
+    # the same boxes, sorted to ±5 %: for places whose value sets a frequency
+    FilmSeries("MJ 100", (63, 100, 250, 400), 9e-6, 1e-9, 4.7e-6, 0.05, price=0.15),
     FilmSeries("PF 105", (630, 1000), 9e-6, 470e-12, 220e-9, 0.05, pulse=True, price=0.3),
     FilmSeries("XL 2", (630,), 64e-6, 10e-9, 2.2e-6, 0.1, 275.0, "X2", price=0.28),
     FilmSeries("YE 2", (1000,), 14e-6, 470e-12, 22e-9, 0.2, 300.0, "Y2", price=0.25),

@@ -240,6 +240,9 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("value", "Value", "4n7", "F", "all line-to-earth parts together", low=1e-13, high=1),
                 Input("mains", "Mains", "230", "V", "local mains", low=1, high=1000),
                 Input("frequency", "Frequency", "50", "Hz", "of the mains", low=1, high=1000),
+                Input(
+                    "tolerance", "Parts over their marking by", "0.2", "", "0.2 of letter M, 0.1 of K", low=0, high=1
+                ),
             ),
             mains.earth_leakage,
             "current",
@@ -377,7 +380,13 @@ REGISTRY: dict[str, Reckoning] = {
             "Rectifier and store",
             "Simulated to the state that repeats itself: volts, ripple, currents.",
             (
-                Input("topology", "Rectifier", "bridge", help="how the diodes stand", options=supply.TOPOLOGIES),
+                Input(
+                    "topology",
+                    "Rectifier",
+                    "bridge",
+                    help="how the diodes stand",
+                    options=(*supply.TOPOLOGIES, supply.DOUBLER),
+                ),
                 Input(
                     "source", "Winding, without load", "9", "V", "rms; one half where it is tapped", low=0, high=2000
                 ),
@@ -385,7 +394,7 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("source_resistance", "Winding's resistance", "0.6", "Ω", "as the load sees it", low=0, high=1e5),
                 Input("store", "Store", "4700u", "F", "after the rectifier", low=0, high=10),
                 Input("store_esr", "Its ESR", "30m", "Ω", "at 120 Hz", low=0, high=1e4),
-                Input("load", "Load", "1.0 A", help="1.0 A or 8 Ω", text=True),
+                Input("load", "Load", "1.0 A", help="1.0 A, 8 Ω or 30 W", text=True),
                 Input("mains_percent", "Mains strays by, %", "0", "", "−10 or 10", low=-50, high=50),
                 Input("v_out", "Regulated to", "0", "V", "0 where no linear regulator follows", low=0, high=1000),
                 Input("dropout", "Its dropout", "2", "V", "of the regulator", low=0, high=50),
@@ -447,6 +456,15 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("theta_sa", "Heatsink to air, K/W", "8", "", "of the heatsink", low=0, high=500),
                 Input("ambient", "Air round it", "45", "°C", "with the case closed", low=-40, high=120),
                 Input("quiescent", "Own current", "0", "A", "0 where not known; often 5 mA", low=0, high=1),
+                Input(
+                    "v_in_limit",
+                    "Input stands at most",
+                    "0",
+                    "V",
+                    "0 where not known; 35 V of a 78xx-type",
+                    low=-200,
+                    high=200,
+                ),
             ),
             regulator.regulator,
             "junction",
@@ -465,6 +483,9 @@ REGISTRY: dict[str, Reckoning] = {
                     "inductor_ripple", "Choke's ripple", "0", "A", "peak to peak; buck and forward", low=0, high=1000
                 ),
                 Input("share", "This store's share", "1", "", "1 where it is alone", low=0, high=1),
+                Input(
+                    "mode", "Conduction", "continuous", help="a flyback may be discontinuous", options=converter.MODES
+                ),
             ),
             converter.converter_ripple,
             "ripple",
@@ -494,6 +515,9 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("mains_min", "Lowest mains", "207", "V", "local mains − 10 %", low=1, high=1000),
                 Input("store", "Store", "220u", "F", "charged at switch-on", low=0, high=10),
                 Input("resistance", "Through", "10.6", "Ω", "what limits the pulse", low=0, high=1e6),
+                Input(
+                    "standard", "Made to", "iec", help="iec: IEC 60127, ul: UL 248-14", options=tuple(inrush.CARRIES)
+                ),
             ),
             inrush.fuse,
             "rating",

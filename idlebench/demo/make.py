@@ -436,7 +436,7 @@ def fog_signal() -> None:
 #: A third job: the amber monitor of unit B, two boards and a supply of its own.
 AMBER = HERE.parent / "amber-monitor"
 VM12 = """
-C101 4700u 25V 18x35.5 p7.5 bulk rail +12V at 22,28 series KV
+C101 4700u 35V 22x41 p10 bulk rail +12V at 22,28 series KV
 C102 220u 25V 8x11.5 p3.5 regulator output rail +12V at 46,22
 C103 100u 25V 6.3x11 p2.5 decoupling rail +12V at 60,22
 C104 100u 25V 6.3x11 p2.5 decoupling rail +12V at 72,22

@@ -291,10 +291,11 @@ def test_a_module_keeps_its_watts():
 
 @given(st.floats(0.01, 7.4))
 def test_a_rating_is_the_next_of_the_row(current):
-    rating = next_rating(current)
-    assert rating >= current / 0.75 - 1e-9
-    below = [r for r in RATINGS if r < rating]
-    assert not below or below[-1] < current / 0.75
+    for standard, carries in (("iec", 1.0), ("ul", 0.75)):
+        rating = next_rating(current, standard)
+        assert rating >= current / carries - 1e-9
+        below = [r for r in RATINGS if r < rating]
+        assert not below or below[-1] < current / carries
 
 
 @pytest.mark.parametrize(("change", "field"), [({"power": 0}, "power"), ({"efficiency": 0}, "efficiency"), ({"power_factor": 1.2}, "power_factor"), ({"mains_min": 0}, "mains_min"), ({"power": 5000}, "power")])  # fmt: skip

@@ -34,7 +34,9 @@ FIGURES = [
     ),
     ("converter_ripple", {}, {"ripple": 2.919}),
     ("inrush", {}, {"i2t": 1.096, "peak": 30.66}),
-    ("fuse", {}, {"current": 0.4294, "rating": 0.63, "i2t": 1.098}),
+    # an IEC fuse carries its rating; one of UL 248-14 runs at 75 %; the pulse is that of the highest mains, (√2 · 253)² · 220 µ ÷ 21.2
+    ("fuse", {}, {"current": 0.4294, "rating": 0.5, "i2t": 1.3285}),
+    ("fuse", {"standard": "ul"}, {"rating": 0.63}),
     ("tap", {}, {"share": 0.9583, "volts": 8.625}),
     ("timing", {}, {"seconds": 0.517}),
     ("adapter", {"kind": "ac", "label_volts": "12", "label_current": "0.8333"}, {"expected_unloaded": 14.64}),
@@ -106,7 +108,16 @@ def test_dangerous_discharge_is_cautioned():
 
 def test_leakage_above_limits_is_cautioned():
     run = reckoning("earth_leakage").run
-    assert "earthed class I" in run({"value": "10n"}).cautions[0]
+    assert (
+        "hand-held, earthed" in run({"value": "10n"}).cautions[0]
+        and "class ES1" in run({"value": "4n7", "tolerance": "0.5"}).cautions[0]
+    )
+    # 2π · 50 · 4.7 nF · 230 V = 339.6 µA; 1.1 times the mains and 1.2 times the part: 448.3 µA
+    found = run({"value": "4n7"})
+    assert found.values["current"] == pytest.approx(339.6e-6, rel=1e-3) and found.values[
+        "current_worst"
+    ] == pytest.approx(448.3e-6, rel=1e-3)
+    assert "unearthed metal" in found.cautions[0] and "ES1" not in found.cautions[0]
     assert "smaller value" in run({"value": "100n"}).cautions[0]
 
 

@@ -93,7 +93,7 @@ def refusals(old: Fitted, new: Capacitor, mains: float) -> set[str]:
         allowed = ("Y1", "Y2") if role == "mains_y" else ("X1", "X2", "Y1", "Y2")
         if not any(m in allowed for m in marks) or rank_of(new.safety) < rank_of(old.safety) or new.ac_volts < mains:
             why.add("safety")
-        if role == "mains_y" and 2 * math.pi * 50 * new.value * mains > 3.5e-3:
+        if role == "mains_y" and 2 * math.pi * 50 * new.value * mains * 1.1 * (1 + new.tolerance) > 3.5e-3:
             why.add("touch_current")
     else:
         headroom = {"polymer": 1.25, "tantalum": 2.0}.get(new.kind, 1.0)
@@ -107,6 +107,12 @@ def refusals(old: Fitted, new: Capacitor, mains: float) -> set[str]:
         why.add("value")
     if kind_refused(old.kind, new.kind, role):
         why.add("kind")
+    if (
+        role in ("filter", "feedback")
+        and old.kind not in ("wet", "polymer", "tantalum")
+        and new.tolerance > 0.05 + 1e-6
+    ):
+        why.add("tolerance")
     if old.bipolar and not new.bipolar and new.kind in ("wet", "polymer", "tantalum"):
         why.add("bipolar")
     ambient = 40.0 if old.ambient is None else old.ambient

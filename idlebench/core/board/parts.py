@@ -215,7 +215,8 @@ class PolarityMark:
     words: str
 
 
-#: The polarity marks differ by kind, and by mounting where one is named (IEC practice and workshop experience).
+#: The polarity marks differ by kind, and by mounting where one is named (workshop practice, because no standard
+#: fixes them: the marks that makers share).
 POLARITY_MARKS: dict[tuple[str, str], PolarityMark] = {
     ("wet", "radial"): PolarityMark("negative", "the stripe is the negative side"),
     ("wet", "snap"): PolarityMark("negative", "the stripe is the negative side"),

@@ -1,6 +1,7 @@
 """How an old part comes out of its place and a new one goes in: the tip, the heat and the way, each with its reason.
 
-Source: worked here from bench practice; nothing here is hotter than MOST_CELSIUS or stays longer on a pad than MOST_SECONDS.
+Source: workshop practice, because pads, planes and glue differ from board to board; nothing here is hotter than MOST_CELSIUS or stays
+longer on a pad than MOST_SECONDS.
 """
 
 from __future__ import annotations

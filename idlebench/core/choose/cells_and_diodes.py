@@ -1,6 +1,6 @@
 """Cells and diodes against the place they go into: each rule says its number.
 
-Source: IEC 60086-4 and IEC 62133 as practice (a primary cell is never charged); IEC 60747-2 for the ratings of rectifiers; the windows
+Source: IEC 60086-4:2019, clause 7 (a primary cell is never charged); IEC 60747-2 for the ratings of rectifiers; the windows
 of a memory's volts are worked here, from chips that keep what they hold down to about half of their supply.
 """
 

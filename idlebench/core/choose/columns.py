@@ -22,6 +22,7 @@ _FIELDS = (
     "height",
     "pitch",
     "ac_volts",
+    "tolerance",
     "temperature",
     "life",
     "ripple",

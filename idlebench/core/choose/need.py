@@ -27,15 +27,23 @@ SOURCE = "what the place asks, by its role"
 NUMBERS = (
     "value", "value_low", "value_high", "marked", "place_volts", "ac_volts", "temperature", "ambient", "ripple", "esr_low",
     "esr_high", "diameter", "height", "lid", "pitch", "old_height", "marked_step", "log2", "life_asked", "per_height",
-    "stable_low", "stable_high",
+    "stable_low", "stable_high", "strays_most", "strays_much",
     # yes or no
     "low_impedance", "pulse", "bulk", "touch", "unsettled", "relaxable", "on_pads", "axial", "radial", "holed", "bipolar",
-    "on_supply",
+    "on_supply", "ripples",
 )  # fmt: skip
 NUMBER = {name: i for i, name in enumerate(NUMBERS)}
 FLAGS_FROM = NUMBER["low_impedance"]
 
 
+#: How far a part may stray from its value in a place whose value sets a frequency, and from where a time is looked at twice, as shares:
+#: the window of the role (rules of the roles), which a part of a wider tolerance leaves by itself.
+STRAYS = {"filter": 0.05, "feedback": 0.05}
+STRAYS_MUCH = {"filter": 0.05, "feedback": 0.05, "timing": 0.10, "reset": 0.10}
+#: Kinds whose old parts were ±20 % themselves.
+WIDE_KINDS = ("wet", "polymer", "tantalum")
+#: Places that carry ripple whether or not anybody knows how much.
+RIPPLES = ("converter_output", "deflection_coupling")
 #: Places on a supply line, of low impedance: a tantalum there wants twice the volts.
 ON_SUPPLY = ("bulk", "converter_output", "startup", "regulator_output", "decoupling", "memory_backup", "unknown")
 
@@ -126,6 +134,16 @@ class Need:
         """Height of the old part, mm, 0 where it was not measured."""
         return self.old.height or 0.0
 
+    @property
+    def strays_most(self) -> float:
+        """The most that a part may stray from its value here, as a share; endless where nothing asks it."""
+        return math.inf if self.kind in WIDE_KINDS else STRAYS.get(self.role.name, math.inf)
+
+    @property
+    def strays_much(self) -> float:
+        """From where a part that strays is looked at twice, as a share."""
+        return STRAYS_MUCH.get(self.role.name, math.inf)
+
     @cached_property
     def numbers(self) -> tuple[float, ...]:
         """The numbers of NUMBERS in their order; what is not asked or not known is a value that no part misses."""
@@ -136,10 +154,11 @@ class Need:
             _or(self.height, inf), _or(self.lid, inf), _or(self.pitch, nan), self.old_height,
             float(step_marked(self.marked)), math.log2(self.value), self.role.life,
             1 / self.old_height if self.old_height else 0.0, *(self.stable or (0.0, inf)),
+            self.strays_most, self.strays_much,
             self.role.low_impedance, self.role.pulse, self.role.name == "bulk", self.role.name == "mains_y",
             self.role.name == "unknown", self.role.relaxable, self.mounting == "chip", self.mounting == "axial",
             self.mounting == "radial", self.mounting not in ("axial", "chip", "can", "screw"), self.bipolar,
-            self.role.name in ON_SUPPLY,
+            self.role.name in ON_SUPPLY, self.role.name in RIPPLES,
         )  # fmt: skip
 
     @cached_property
@@ -186,7 +205,7 @@ class Need:
                     f"1.1 × {self.mains.volts:g}",
                     self.ac_volts,
                     "V",
-                    "IEC 60384-14 practice",
+                    "IEC 60384-14:2013, 2.2; IEC 60038:2009, table 1",
                 )
             )
         else:

@@ -242,7 +242,7 @@ def _heat(need: RegulatorNeed, part: Regulator) -> list[Reason]:
     bare = package is not None and not package.sink
     thetas = (package.to_air, 0.0, 0.0) if bare else (part.theta_jc, regulator.case_to_sink(part.tab), need.theta_sa)
     found = regulator.regulator(
-        part.volts, need.current, low, need.v_in_high, part.dropout, *thetas, need.ambient
+        abs(part.volts), need.current, low, need.v_in_high, part.dropout, *thetas, need.ambient
     ).values
     hot = found["junction"] > regulator.JUNCTION
     text = f"Junction {found['junction']:.0f} °C at +10 % mains, {found['dissipation']:.2g} W"
@@ -250,8 +250,10 @@ def _heat(need: RegulatorNeed, part: Regulator) -> list[Reason]:
         text += f", {package.title} {package.to_air:g} K/W to air"
     if hot and bare:
         text += ": no heatsink is made for it"
+    elif hot and found["theta_sa_max"] <= 0:
+        text += ": no heatsink helps it"
     elif hot:
-        text += f": the heatsink must be {max(found['theta_sa_max'], 0):.2g} K/W or less, it is {need.theta_sa:g}"
+        text += f": the heatsink must be {found['theta_sa_max']:.2g} K/W or less, it is {need.theta_sa:g}"
     return [_reason("junction", text, FAILS if hot else FITS, found["junction"], regulator.JUNCTION, "°C")]
 
 

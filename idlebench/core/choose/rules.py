@@ -209,15 +209,18 @@ def safety_rule(need: Alike, cols: Columns) -> Ruling | None:
 def touch_current_rule(need: Alike, cols: Columns) -> Ruling | None:
     if not need.any("touch"):
         return None
-    from ..circuit.mains import EARTHED, HAND_HELD
+    from ..circuit.mains import EARTHED, HAND_HELD, HIGHEST
 
-    current = 2 * np.pi * need.mains.frequency * cols["value"] * need.mains.volts
+    # at the highest mains and the part's own upper tolerance, as the standards ask
+    current = (
+        2 * np.pi * need.mains.frequency * cols["value"] * need.mains.volts * (1 + HIGHEST) * (1 + cols["tolerance"])
+    )
 
     def say(i: int) -> str:
         if need.first.role.name != "mains_y":
             return ""
-        more = "only in earthed equipment" if current[i] > HAND_HELD else "limit 0.5 mA hand-held, 3.5 mA earthed"
-        return f"Passes {show(float(current[i]), 'A')} to earth: {more}"
+        more = "only in earthed equipment" if current[i] > HAND_HELD else "limit 0.75 mA hand-held, 3.5 mA earthed"
+        return f"Passes up to {show(float(current[i]), 'A')} to earth: {more}"
 
     return Ruling(
         "touch_current", _graded((current > EARTHED) & need.touch), say, current, EARTHED, "A", at_least=False
@@ -242,20 +245,46 @@ def ripple_rating(need: Alike, cols: Columns) -> np.ndarray:
 
 
 def ripple_rule(need: Alike, cols: Columns) -> Ruling | None:
-    if not need.any("ripple"):
+    if not need.any("ripple") and not need.any("ripples"):
         return None
     rating, first = ripple_rating(need, cols), need.first
     asked = need.ripple > 0
     dry = cols.is_kind("film", "ceramic")
     fails = (rating < need.ripple) & asked
-    unknown = np.isnan(rating) & asked
+    unknown = np.isnan(rating) & (asked | need.ripples)
+    # a place that ripples, and nobody knows how much: no part fits it in silence
+    unsaid = need.ripples & ~asked & np.ones(len(cols), bool)
 
     def say(i: int) -> str:
         if fails[i]:
             return f"Ripple rating {show(float(rating[i]), 'A')}, the place needs {show(first.ripple, 'A')}"
-        return "" if not unknown[i] or dry[i] else "No ripple rating is given for it"
+        if dry[i]:
+            return ""
+        if unknown[i]:
+            return "No ripple rating is given for it"
+        return (
+            "What ripple this place carries is not known: type its supply's lines, or ripple 1.2A" if unsaid[i] else ""
+        )
 
-    return Ruling("ripple", _graded(fails, unknown & ~dry), say, rating, first.ripple, "A")
+    return Ruling("ripple", _graded(fails, (unknown | unsaid) & ~dry), say, rating, first.ripple, "A")
+
+
+def tolerance_rule(need: Alike, cols: Columns) -> Ruling | None:
+    """A part that strays from its value by more than the place's own window, whatever is printed on it."""
+    if not need.any("strays_much"):
+        return None
+    tolerance, first = cols["tolerance"], need.first
+    fails = tolerance > need.strays_most + 1e-9
+    wide = tolerance > need.strays_much + 1e-9
+
+    def say(i: int) -> str:
+        if not wide[i]:
+            return ""
+        limit = first.strays_most if fails[i] else first.strays_much
+        text = f"±{100 * tolerance[i]:g} %, and the place's window is ±{100 * limit:g} %"
+        return text if fails[i] else f"{text}: measure it before it goes in"
+
+    return Ruling("tolerance", _graded(fails, wide), say, tolerance, first.strays_much, "", at_least=False)
 
 
 def esr_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -468,6 +497,7 @@ RULES: tuple[Rule, ...] = (
     kind_rule,
     bipolar_rule,
     value_rule,
+    tolerance_rule,
     tenfold_rule,
     store_rule,
     exact_rule,

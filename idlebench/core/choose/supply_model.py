@@ -281,12 +281,17 @@ def _regulator_figures(
     def results(which: str) -> dict[str, float]:
         lowest, average = at[which, LOW].v_min, at[which, HIGH].v_avg
         return regulator.regulator(
-            fed.volts, fed.current, lowest, max(average, lowest), fed.dropout, *thetas, fed.ambient,
+            abs(fed.volts), fed.current, lowest, max(average, lowest), fed.dropout, *thetas, fed.ambient,
         ).values  # fmt: skip
 
     one, two = results("old"), results("new")
     mend = _what_would_work(branch, mains, now) if two["headroom"] < 0 else ""
-    hot = f"A heatsink of {max(two['theta_sa_max'], 0):.2g} K/W or less keeps it under 125 °C."
+    most = two["theta_sa_max"]
+    hot = (
+        f"A heatsink of {most:.2g} K/W or less keeps it under 125 °C."
+        if most > 0
+        else "No heatsink keeps it under 125 °C: less current, or fewer volts across it."
+    )
     if bare:
         hot = f"No heatsink is made for a {package.title}, {package.to_air:g} K/W to air: a lighter load, or a type with a tab."
     return [

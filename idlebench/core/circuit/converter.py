@@ -1,6 +1,6 @@
 """Switching converters: what their output stores carry, how several share it, and what ripple is left.
 
-Source: the usual texts on converters in continuous conduction.
+Source: Erickson and Maksimović, Fundamentals of Power Electronics, chapters 2 and 5.
 """
 
 from __future__ import annotations
@@ -13,7 +13,28 @@ from ..text.quantity import show
 from ..working import Line, Working
 
 TOPOLOGIES = ("flyback", "buck", "forward", "boost")
-SOURCE = "continuous conduction: flyback and boost Iₒ√(D/(1−D)), buck and forward ΔI/√12"
+MODES = ("continuous", "discontinuous")
+SOURCE = (
+    "continuous: flyback and boost Iₒ√(D/(1−D)), buck and forward ΔI/√12; discontinuous flyback Iₒ√(4/(3·D₂) − 1): Erickson and "
+    "Maksimović, Fundamentals of Power Electronics, chapters 2 and 5"
+)
+
+
+def discontinuous(current: float, conducts: float) -> float:
+    """Ripple of a flyback's output capacitor in discontinuous mode, A rms: a triangle that ends before the next one begins.
+
+    Args:
+        current: A out. conducts: share of the period in which the output diode conducts.
+
+    Raises:
+        BadInput: no share, or one that leaves no pause.
+
+    >>> round(discontinuous(3.1, 0.4), 3)
+    4.735
+    """
+    if not 0 < conducts < 1:
+        raise BadInput(f"{conducts:g}", "the share in which the output diode conducts, above 0 and below 1", "", "duty")
+    return current * math.sqrt(4 / (3 * conducts) - 1)
 
 
 def ripple_current(topology: str, current: float, duty: float, inductor_ripple: float = 0.0) -> float:
@@ -76,17 +97,30 @@ def converter_ripple(
     frequency: float = 50e3,
     inductor_ripple: float = 0.0,
     share: float = 1.0,
+    mode: str = "continuous",
 ) -> Working:
-    """What one output store carries, A rms at the switching frequency (Hz); share: its part of the whole, 0 to 1.
+    """What one output capacitor carries, A rms at the switching frequency (Hz).
+
+    Args:
+        topology: of TOPOLOGIES. current: A out. duty: of the switch; in discontinuous mode the share in which the output diode conducts.
+        inductor_ripple: A peak to peak. share: its part of the whole, 0 to 1. mode: of MODES; only a flyback is reckoned in both.
 
     Raises:
-        BadInput: a duty of 1, or a share that is none.
+        BadInput: a duty of 1, a share that is none, or a mode that the topology is not reckoned in.
     """
     if not 0 < share <= 1:
         raise BadInput(f"{share:g}", "a share above 0, up to 1", "", "share")
-    whole = ripple_current(topology, current, duty, inductor_ripple)
+    if mode not in MODES or (mode == "discontinuous" and topology != "flyback"):
+        raise BadInput(mode, "continuous; a flyback may be discontinuous", "", "mode")
+    whole = (
+        discontinuous(current, duty)
+        if mode == "discontinuous"
+        else ripple_current(topology, current, duty, inductor_ripple)
+    )
     numbers = (
-        f"{show(inductor_ripple, 'A')} ÷ √12"
+        f"{current:g} · √(4 ÷ (3 · {duty:g}) − 1)"
+        if mode == "discontinuous"
+        else f"{show(inductor_ripple, 'A')} ÷ √12"
         if topology in ("buck", "forward")
         else f"{current:g} · √({duty:g} ÷ {1 - duty:.3g})"
     )
@@ -101,6 +135,6 @@ def converter_ripple(
         (f"At {show(frequency, 'Hz')}: compare with the rating at that frequency and at the place's temperature.",),
         {
             "topology": topology, "current": current, "duty": duty, "frequency": frequency,
-            "inductor_ripple": inductor_ripple, "share": share,
+            "inductor_ripple": inductor_ripple, "share": share, "mode": mode,
         },
     )  # fmt: skip

@@ -8,48 +8,61 @@ from ..refusal import BadInput
 from ..text.quantity import show
 from ..working import Line, Working
 
-#: Touch current limits, A (IEC 60990 and product standards practice).
-HAND_HELD = 0.5e-3
-EARTHED = 3.5e-3
-SOURCE = "2πfCV; touch current limits as in IEC 60990 practice"
+#: Touch current limits, A: of metal that no earth is joined to, of hand-held and of other earthed equipment, and of class ES1.
+UNEARTHED, HAND_HELD, EARTHED, ES1 = 0.25e-3, 0.75e-3, 3.5e-3, 0.5e-3
+LIMITS = (
+    ("unearthed metal", UNEARTHED, "IEC 60950-1:2005, table 5A"),
+    ("hand-held, earthed", HAND_HELD, "IEC 60950-1:2005, table 5A"),
+    ("other earthed equipment", EARTHED, "IEC 60950-1:2005, table 5A"),
+    ("class ES1", ES1, "IEC 62368-1:2018, table 4"),
+)
+#: The mains may be over nominal by this share (IEC 60038, table 1), a part over its marking by that (letter M, IEC 60062).
+HIGHEST, TOLERANCE = 0.1, 0.2
+SOURCE = "2πfCV of a capacitance on a sine"
 
 
-def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0) -> Working:
-    """Current that a line-to-earth part passes.
+def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0, tolerance: float = TOLERANCE) -> Working:
+    """Current that a line-to-earth part passes, as marked and at the worst.
 
     Args:
-        value: F, all parts from line to earth together. mains: V rms. frequency: Hz.
+        value: F, all parts from line to earth together. mains: V rms. frequency: Hz. tolerance: how far the parts may be over their
+            marking, as a share.
 
-    >>> round(earth_leakage(4.7e-9).values['current'] * 1e3, 3)
-    0.34
+    Returns:
+        Working with current (A, nominal) and current_worst (A, at the highest mains and the upper tolerance).
+
+    Raises:
+        BadInput: a number that is not above zero, or a tolerance that no part has.
+
+    >>> [round(1e6 * amps) for amps in earth_leakage(4.7e-9).values.values()]
+    [340, 448]
     """
+    if not 0 <= tolerance <= 1:
+        raise BadInput(f"{tolerance:g}", "a share from 0 to 1", "", "tolerance")
     for name, number, unit in (("value", value, "F"), ("mains", mains, "V"), ("frequency", frequency, "Hz")):
         if not number > 0:
             raise BadInput(show(number, unit), "more than zero", "", name)
     current = 2 * math.pi * frequency * value * mains
+    worst = current * (1 + HIGHEST) * (1 + tolerance)
+    drawn = f"2π · {frequency:g} · {show(value, 'F')} · {mains:g}"
     lines = (
+        Line("Current to earth", "I = 2πfCV", drawn, current, "A", SOURCE),
         Line(
-            "Current to earth",
-            "I = 2πfCV",
-            f"2π · {frequency:g} · {show(value, 'F')} · {mains:g}",
-            current,
-            "A",
-            SOURCE,
+            "At the highest mains and upper tolerance", "I · 1.1 · (1 + tolerance)", f"{current:.4g} · 1.1 · {1 + tolerance:g}", worst, "A",
+            "IEC 60038, table 1; IEC 60062",
         ),
-        Line("Limit, hand-held", "touch current", "0.5 mA", HAND_HELD, "A", SOURCE),
-        Line("Limit, earthed class I", "touch current", "3.5 mA", EARTHED, "A", SOURCE),
-    )
+        *(Line(f"Limit, {title}", "touch current", show(limit, "A"), limit, "A", source) for title, limit, source in LIMITS),
+    )  # fmt: skip
     cautions = ["Only class Y parts may stand from line to earth. The earth lead must be proven before use."]
-    if current > EARTHED:
+    over = [title for title, limit, _ in sorted(LIMITS, key=lambda one: one[1]) if worst > limit]
+    if worst > EARTHED:
         cautions.insert(
-            0, f"{show(current, 'A')} is above the limit even for earthed equipment: a smaller value is wanted."
+            0,
+            f"{show(worst, 'A')} at the worst is above the limit even for earthed equipment: a smaller value is wanted.",
         )
-    elif current > HAND_HELD:
-        cautions.insert(0, f"{show(current, 'A')} is above 0.5 mA: only for earthed class I equipment.")
+    elif over:
+        cautions.insert(0, f"{show(worst, 'A')} at the worst is above the limit of {', '.join(over)}.")
     return Working(
-        "earth_leakage",
-        {"current": current},
-        lines,
-        tuple(cautions),
-        {"value": value, "mains": mains, "frequency": frequency},
-    )
+        "earth_leakage", {"current": current, "current_worst": worst}, lines, tuple(cautions),
+        {"value": value, "mains": mains, "frequency": frequency, "tolerance": tolerance},
+    )  # fmt: skip

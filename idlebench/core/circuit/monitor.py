@@ -116,13 +116,19 @@ def tube_charge(value: float, volts: float) -> Working:
 
 
 def hum_bar(mains: float, field: float, multiple: int = 2) -> Working:
-    """How long a hum bar takes to crawl once over the picture.
+    """How long a hum bar takes to crawl once over the picture, and how far its bars stand apart.
 
     Args:
         mains: Hz. field: field rate, Hz. multiple: 1 for the mains, 2 for twice it.
 
+    Returns:
+        Working with seconds (s for one bar over the picture; None where it stands still), spacing (s of the picture from one bar to the
+        next) and bars (how many stand in it).
+
     >>> round(hum_bar(50, 60, 2).values['seconds'], 3), round(hum_bar(50, 50.08, 1).values['seconds'], 1)
     (0.05, 12.5)
+    >>> hum_bar(50, 50, 1).values['seconds'] is None, round(hum_bar(50, 50, 2).values['spacing'], 3)
+    (True, 0.01)
     """
     for name, given in (("mains", mains), ("field", field)):
         if not (math.isfinite(given) and 10 <= given <= 1000):
@@ -134,14 +140,13 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Working:
     beat = abs(rate - fields * field)
     seconds = math.inf if beat < 1e-9 else 1 / beat
     stands = math.isinf(seconds)
-    line = Line(
-        "One crawl",
-        "1/|n·f_mains − m·f_field|",
-        f"1/|{multiple}·{mains:g} − {fields}·{field:g}| Hz",
-        0.0 if stands else seconds,
-        "s",
-        "the beat of two rates",
-    )
+    beats = f"1/|{multiple}·{mains:g} − {fields}·{field:g}| Hz"
+    lines = (
+        Line("One bar over the picture", "1/|n·f_mains − m·f_field|", beats, "stands still" if stands else seconds, "" if stands else "s",
+             "the beat of two rates"),
+        Line("From one bar to the next, in the picture", "1/(n·f_mains)", f"1/({multiple}·{mains:g}) Hz", 1 / rate, "s",
+             "the period of the hum"),
+    )  # fmt: skip
     cautions = [
         "At the mains: one diode of the bridge is open, a half-wave store, or a ground loop."
         if multiple == 1
@@ -152,7 +157,8 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Working:
     elif beat > FLICKERS:
         cautions.append(f"{beat:.3g} times a second it flickers, and does not crawl.")
     given = {"mains": mains, "field": field, "multiple": multiple}
-    return Working("hum_bar", {"seconds": 0.0 if stands else seconds}, (line,), tuple(cautions), given)
+    values = {"seconds": None if stands else seconds, "spacing": 1 / rate, "bars": fields}
+    return Working("hum_bar", values, lines, tuple(cautions), given)
 
 
 def field_store(value: float, resistance: float, field: float, current: float = 0.0) -> Working:

@@ -13,7 +13,7 @@ from ..working import Line, Working
 JUNCTION = 125.0
 #: What compound between case and heatsink adds, K/W, and an insulating washer more.
 COMPOUND, INSULATOR = 0.5, 1.0
-THERMAL = "thermal Ohm's law; junction at most 125 °C"
+THERMAL = "thermal Ohm's law: Horowitz and Hill, The Art of Electronics, 9.4; junction at most 125 °C"
 
 
 def tab_of(volts: float) -> str:
@@ -32,14 +32,15 @@ def case_to_sink(tab: str) -> float:
 
 def regulator(
     v_out: float, load: float, v_in_min: float, v_in_max: float, dropout: float, theta_jc: float, theta_cs: float,
-    theta_sa: float, ambient: float, quiescent: float = 0.0,
+    theta_sa: float, ambient: float, quiescent: float = 0.0, v_in_limit: float = 0.0,
 ) -> Working:  # fmt: skip
     """A linear regulator in its place.
 
     Args:
-        v_out: V (its size; the sign does not matter). load: A. v_in_min: lowest store volts at −10 % mains.
+        v_out: V, with the sign of what goes in. load: A. v_in_min: lowest store volts at −10 % mains.
         v_in_max: average store volts at +10 %. dropout: V. theta_jc, theta_cs, theta_sa: K/W junction to case, case to
-        heatsink, heatsink to air. ambient: °C. quiescent: A it draws itself.
+        heatsink, heatsink to air. ambient: °C. quiescent: A it draws itself. v_in_limit: V that its input stands at the most, 0 where
+        not known.
 
     Returns:
         Working with headroom (V), dissipation (W), junction (°C), theta_sa_max (K/W).
@@ -51,7 +52,12 @@ def regulator(
     >>> round(w.values['headroom'], 3), round(w.values['dissipation'], 2), round(w.values['junction'], 1)
     (0.703, 5.2, 104.8)
     """
-    v_out, v_in_min, v_in_max = abs(v_out), abs(v_in_min), abs(v_in_max)
+    if len({given > 0 for given in (v_out, v_in_min, v_in_max) if given}) > 1:
+        raise BadInput(
+            f"{v_out:g}, {v_in_min:g} and {v_in_max:g} V", "one sign for what goes in and what comes out",
+            "A negative regulator has negative volts at both.", "v_out",
+        )  # fmt: skip
+    v_out, v_in_min, v_in_max, v_in_limit = abs(v_out), abs(v_in_min), abs(v_in_max), abs(v_in_limit)
     for name, number, unit in (("v_out", v_out, "V"), ("load", load, "A"), ("v_in_max", v_in_max, "V")):
         if not number > 0:
             raise BadInput(show(number, unit), "more than zero", "", name)
@@ -59,6 +65,14 @@ def regulator(
         raise BadInput(show(v_in_max, "V"), f"at least the lowest, {show(v_in_min, 'V')}", "", "v_in_max")
     if v_in_max <= v_out:
         raise BadInput(show(v_in_max, "V"), f"more than the {show(v_out, 'V')} that come out", "", "v_in_max")
+    if v_in_limit and v_in_max > v_in_limit:
+        raise BadInput(
+            show(v_in_max, "V"), f"at most {show(v_in_limit, 'V')}, what its input stands", 
+            "It breaks through: a lower winding, or a type for more volts.", "v_in_max",
+        )  # fmt: skip
+    for name, theta in (("theta_jc", theta_jc), ("theta_cs", theta_cs), ("theta_sa", theta_sa)):
+        if theta < 0:
+            raise BadInput(f"{theta:g} K/W", "0 K/W or more", "", name)
     headroom = v_in_min - (v_out + dropout)
     heat = (v_in_max - v_out) * load + v_in_max * quiescent
     theta = theta_jc + theta_cs + theta_sa
@@ -78,8 +92,11 @@ def regulator(
             f"It drops out at low mains: {show(-headroom, 'V')} are missing. A larger store, a lower dropout or a higher winding mends it."
         )
     if junction > JUNCTION:
+        reach = f"The junction would reach {junction:.0f} °C"
         cautions.append(
-            f"The junction would reach {junction:.0f} °C: the heatsink must be under {max(largest, 0):.2g} K/W."
+            f"{reach}: the heatsink must be under {largest:.2g} K/W."
+            if largest > 0
+            else f"{reach}. No heatsink helps: the case alone holds {theta_jc + theta_cs:.3g} K/W. Less current, or fewer volts across it."
         )
     cautions.append(
         "A 79xx-type's tab is its input: insulate it from the chassis, and prove the insulation with a meter."
@@ -91,7 +108,7 @@ def regulator(
         tuple(cautions),
         {
             "v_out": v_out, "load": load, "v_in_min": v_in_min, "v_in_max": v_in_max, "dropout": dropout, "theta_jc": theta_jc,
-            "theta_cs": theta_cs, "theta_sa": theta_sa, "ambient": ambient, "quiescent": quiescent,
+            "theta_cs": theta_cs, "theta_sa": theta_sa, "ambient": ambient, "quiescent": quiescent, "v_in_limit": v_in_limit,
         },
     )  # fmt: skip
 

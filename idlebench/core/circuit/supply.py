@@ -19,6 +19,8 @@ from ..text.quantity import show
 from ..working import Line, Working
 
 TOPOLOGIES = ("half", "centre", "bridge")
+#: Two capacitors in series, each charged in one half wave: only the calculator takes it, a supply's lines reckon each half.
+DOUBLER = "doubler"
 LOADS = ("current", "resistance", "regulator")
 
 #: Diode: saturation current A, ideality, series resistance Ω, volts of heat at 27 °C.
@@ -361,11 +363,29 @@ def supply_working(
     v_out: float = 0.0,
     dropout: float = 0.0,
 ) -> Working:
-    """The simulation with its lines, from typed figures. load: amps or ohms by its unit; with v_out it is a regulator's."""
-    fed = read_load(load, v_out, dropout)
-    supply = Supply(topology, source, frequency, source_resistance, store, store_esr, fed).at(mains_percent)
-    found = simulate(supply)
-    drawn = found.v_avg / fed.amount if fed.kind == "resistance" else fed.amount
+    """The simulation with its lines, from typed figures.
+
+    Args:
+        topology: of TOPOLOGIES, or DOUBLER: two capacitors in series, each charged in one half wave; store is one of them. load: amps,
+            ohms or watts by its unit, of the whole; with v_out it is a regulator's.
+
+    Raises:
+        BadInput: a figure that no supply has.
+    """
+    doubles = topology == DOUBLER
+    watts = read_watts(load)
+    half = Supply(
+        "half" if doubles else topology, source, frequency, source_resistance, store, store_esr, Load("current", 1e-3)
+    )
+    half = half.at(mains_percent)
+    if watts:
+        fed = _of_power(half, watts / (2 if doubles else 1))
+    else:
+        fed = read_load(load, v_out / (2 if doubles else 1), dropout / (2 if doubles else 1))
+        fed = replace(fed, amount=fed.amount / 2) if doubles and fed.kind == "resistance" else fed
+    supply = replace(half, load=fed)
+    found = _doubled(simulate(supply)) if doubles else simulate(supply)
+    drawn = found.v_avg / (fed.amount * (2 if doubles else 1)) if fed.kind == "resistance" else fed.amount
     thumb = drawn / (supply.rate * store)
     at = f"{topology}, {show(supply.source, 'V')} rms, {show(source_resistance, 'Ω')}, {show(store, 'F')}, {fed.text}"
     lines = (
@@ -393,6 +413,36 @@ def supply_working(
     if supply.peak > 60:
         cautions.insert(0, "Volts like these kill. Work on them is for people trained for it; local codes come first.")
     return Working("supply", values, lines, tuple(cautions), inputs)
+
+
+def read_watts(text: str) -> float:
+    """Watts of a load that draws constant power, as a converter does; 0 where the load is typed otherwise.
+
+    >>> read_watts('30 W'), read_watts('1 A')
+    (30.0, 0.0)
+    """
+    from ..text.quantity import read
+
+    plain = text.strip()
+    return read(plain, "W", field="load", above=0, high=1e6) if plain.lower().endswith("w") else 0.0
+
+
+def _of_power(supply: Supply, watts: float) -> Load:
+    """The current that a constant power draws, settled with the volts that it leaves."""
+    load = Load("current", watts / (0.95 * supply.peak))
+    for _ in range(4):
+        load = Load("current", watts / simulate(replace(supply, load=load)).v_avg)
+    return load
+
+
+def _doubled(half: Settled) -> Settled:
+    """Both halves of a doubler: the same wave half a cycle later, on top of the first."""
+    waves = half.waves
+    volts = waves.volts + np.roll(waves.volts, len(waves.volts) // 2)
+    return replace(
+        half, v_avg=2 * half.v_avg, v_min=float(volts.min()), v_max=float(volts.max()), source_rms=math.sqrt(2) * half.source_rms,
+        waves=replace(waves, volts=volts),
+    )  # fmt: skip
 
 
 def read_load(text: str, v_out: float = 0.0, dropout: float = 0.0) -> Load:

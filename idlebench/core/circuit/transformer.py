@@ -202,9 +202,14 @@ def adapter(
         if measured > high
         else "as it should be"
     )
+    inside_it = {
+        "ac": ("a shorted turn, or a corroded lead or plug", ""),
+        "unregulated": ("a shorted turn, a dried capacitor inside, or half a bridge open", ""),
+        "regulated": ("a dried capacitor inside, half a bridge open, or its regulator", ", or a shorted regulator"),
+    }[kind]
     said = {
-        "low": "Lower than it should be: a shorted turn, a dried store inside, or half a bridge open.",
-        "high": "Higher than it should be: a wrong label, another mains tap, or a regulator that is through.",
+        "low": f"Lower than it should be: {inside_it[0]}.",
+        "high": f"Higher than it should be: a wrong label, or another mains tap{inside_it[1]}.",
         "as it should be": "More than the label without load is how these are made.",
         "not measured": "Measure it with nothing plugged in, and the polarity of its plug.",
     }[verdict]

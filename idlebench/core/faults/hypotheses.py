@@ -25,7 +25,10 @@ PRIORS: dict[str, float] = {
 WAYS: dict[str, float] = {
     "dried": 5, "high ESR": 3, "open": 1, "shorted": 1, "cracked": 1, "dead": 2, "blown": 1, "lower value": 1,
 }  # fmt: skip
-SOURCE = "Weights by workshop practice: wet stores and joints before silicon; a kind's weight is shared by its places"
+SOURCE = (
+    "Weights: workshop practice, because nobody counts them for old machines: electrolytics and joints before silicon; a kind's weight is "
+    "shared by its places"
+)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,8 @@ from ..refusal import BadInput
 from ..text.quantity import show
 from ..working import Line, Working
 
-#: tan δ at 120 Hz, 20 °C by rated volts (IEC 60384-4 practice); a rating between two rows takes the lower row.
+#: tan δ at 120 Hz, 20 °C by rated volts (workshop practice, because IEC 60384-4 leaves it to each series: the table
+#: that makers share); a rating between two rows takes the lower row.
 TAN_DELTA = (
     (6.3, 0.22),
     (10, 0.19),
@@ -42,7 +43,7 @@ LOW_IMPEDANCE_RIPPLE = (
 _LOW_IMPEDANCE_AT = (120.0, 1e3, 10e3, 100e3)
 GENERAL_RIPPLE = ((50.0, 0.8), (120.0, 1.0), (300.0, 1.1), (1e3, 1.3), (10e3, 1.5))
 
-SOURCE_ESR = "IEC 60384-4 practice"
+SOURCE_ESR = "tan δ: workshop practice, because IEC 60384-4:2016 leaves it to each series: the table that makers share"
 SOURCE_LIFE = "Ten-degree (Arrhenius) rule with ripple heating, worked here from L₀·2^((T₀−T)/10)"
 
 
@@ -52,7 +53,7 @@ def tan_delta(value: float, volts: float) -> float:
     Args:
         value: F. volts: V rated.
 
-    Source: IEC 60384-4 practice; + 0.02 for each further 1000 µF or part of it above 1000 µF.
+    Source: as SOURCE_ESR; + 0.02 for each further 1000 µF or part of it above 1000 µF.
 
     >>> round(tan_delta(4700e-6, 25), 3)
     0.22

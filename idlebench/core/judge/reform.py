@@ -1,6 +1,7 @@
 """Reforming an old wet capacitor: volts in steps through a resistor, watching the current fall.
 
-Source: IEC 60384-4 practice for leakage, workshop practice for steps and stop rules.
+Source: 0.01·C·V or 3 µA: IEC 60384-4:2016, 4.9, as makers fill it in; steps and stop rules: workshop practice, because a film that
+forms too fast breaks through.
 """
 
 from __future__ import annotations
@@ -33,7 +34,7 @@ TIME = 240.0
 RISING, RISING_IN_STEP = 0.05, 0.10
 #: How far a current may read above what volts and resistor can give: the meter's and the resistor's own error.
 READ_ERROR = 1.1
-SOURCE = "IEC 60384-4 practice, three times the leakage after decades"
+SOURCE = "IEC 60384-4:2016, 4.9; three times it: workshop practice, because a film decades old forms on for days"
 
 WAIT, NEXT, DONE, STOP = "wait", "next", "done", "stop"
 

@@ -1,6 +1,6 @@
 """What it would take to save a unit, against what it is worth: repair it, wait, or take parts from it.
 
-Times are the shop's own; the ones here are where a shop starts. Source: workshop practice.
+Times are the shop's own; the ones here are where a shop starts. Source: workshop practice, because only hands tell how long hands take.
 """
 
 from __future__ import annotations
@@ -141,7 +141,7 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
             f"{plain:.2f} · {risk:.2f}",
             plain * risk,
             "",
-            "weights judged from practice",
+            "workshop practice, because no standard weighs old parts",
         ),
         Line("Altogether", "hands + parts + risk", "", cost, "", ""),
     ]

@@ -1,6 +1,6 @@
 """Verdict on an old part: evidence added up, each piece shown with what it added.
 
-Source: IEC 60384-4 practice for the limits, workshop experience for the weights. Good readings in circuit clear nothing.
+Source: limits as in ageing; weights: workshop practice, because no standard weighs old parts. Good readings in circuit clear nothing.
 """
 
 from __future__ import annotations
@@ -116,7 +116,10 @@ class Verdict:
 
     def working(self) -> Working:
         """The sum as a Working."""
-        lines = [Line(e.text, "points", e.rule, e.points, "", "weights judged from practice") for e in self.evidence]
+        lines = [
+            Line(e.text, "points", e.rule, e.points, "", "workshop practice, because no standard weighs old parts")
+            for e in self.evidence
+        ]
         lines.append(
             Line(
                 "Sum",

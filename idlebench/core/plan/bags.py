@@ -1,4 +1,7 @@
-"""A bag for a board: what goes into it, pocket by pocket, and what is wrong with it at the board. Source: practice of the bench."""
+"""A bag for a board: what goes into it, pocket by pocket, and what is wrong with it at the board.
+
+Source: workshop practice, because boards get mixed up.
+"""
 
 from __future__ import annotations
 

@@ -6,7 +6,8 @@
     gates.py    every gate: why something may not be done now
 
 A check is made from the unit each time it is asked for, never stored, and nothing that was concluded is stored either.
-Source: rail limits of desktop supplies; IEC 61140 practice for stored charge; workshop practice for the order.
+Source: ±5 % of +5 V as the 74xx type family asks (4.75 to 5.25 V); IEC 62368-1:2018, table 4, for stored charge; the order:
+workshop practice, because each step is safe only when the one before it passed.
 """
 
 from . import gates, hazards

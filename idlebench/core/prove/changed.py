@@ -1,6 +1,7 @@
 """What is asked, cold, of parts that are no capacitors once they were changed, and of a board where it was mended.
 
-Source: practice of the bench; the pinouts of circuit.packages; a primary cell is never charged (IEC 60086-4).
+Source: workshop practice, because each of these was once put in wrong; the pinouts of circuit.packages; a primary cell is never
+charged: IEC 60086-4:2019, clause 7.
 """
 
 from __future__ import annotations

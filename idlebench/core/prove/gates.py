@@ -2,7 +2,7 @@
 
 Nobody may touch what may be charged, put power on what is not proven so far, or close a unit with something left. A reason
 names itself, its numbers, and what would open it.
-Source: rules of the workshop; IEC 61140 practice for stored charge; local codes come first.
+Source: rules of the workshop; IEC 62368-1:2018, table 4, for stored charge; local codes come first.
 """
 
 from __future__ import annotations

@@ -2,7 +2,7 @@
 
 A charge stays where it is whatever is typed about it. So a store that was asked for stays asked, after each time under power again,
 until somebody says, with a reason, that it is in the machine no more.
-Source: IEC 61140 practice for stored charge, and workshop practice: what was never read is charged.
+Source: IEC 62368-1:2018, table 4, for stored charge; workshop practice, because what was never read is charged.
 """
 
 from __future__ import annotations

@@ -27,7 +27,7 @@ TRANSISTOR, FIELD_CHIP = 1000.0, 5.0
 #: From these B+ on a lamp for 12, 24 or mains volts is near enough, V; sizes of the small ones, W.
 SMALL_LAMPS = ((15.0, 12.0, (5.0, 10.0, 21.0, 45.0)), (40.0, 24.0, (5.0, 10.0, 21.0, 70.0)))
 TRAINED = "Tube work is for people trained for it; local codes come first."
-SOURCE = "Workshop practice for picture tubes, because glass and coating keep their charge for years; X-radiation: IEC 60065, clause 6"
+SOURCE = "Workshop practice, because glass and coating of a picture tube keep their charge for years; X-radiation: IEC 60065:2014, clause 6"
 #: The anode's volts to B+ may be over the sheet's ratio by this share: the retrace part sets it, and an open one lets it rise.
 OVER_RATIO = 0.05
 #: The share of the mains that a variable transformer stands at between the limiter lamp and full mains.
@@ -380,6 +380,6 @@ def _shutdown(board: BoardFacts, point: str, own: dict) -> Step:
         _key("mshut", board), f"Over-voltage shutdown of {board.name}", f"by the service sheet, at {point}", (
             _seen(board, "mshut", "acts", f"over-voltage shutdown, at {point}",
                   "Do what the sheet says at this point: the picture goes dark and stays dark. Then off; power on again for the next step.",
-                  own, safety=True, why="It is what keeps a fault of the retrace part from making X-rays: IEC 60065, clause 6."),
+                  own, safety=True, why="It is what keeps a fault of the retrace part from making X-rays: IEC 60065:2014, clause 6."),
         ), live=True, caution=_LIVE,
     )  # fmt: skip

@@ -3,7 +3,7 @@
 A procedure is a JSON object: ``format``, ``version``, ``name``, ``title``, ``of`` (unit, board, drive, keyboard), ``opens`` (hands inside
 the machine), ``about``, ``revision``, and ``steps``: each with ``text`` and, where it has them, ``minutes``, ``wait`` (minutes),
 ``after`` (numbers of steps; the one before where it is not given), ``occupies``, ``dries``, ``needs``, ``caution``, ``check``
-(``kind``, ``low``, ``high``). Source: worked here from bench practice; each caution says itself why.
+(``kind``, ``low``, ``high``). Source: workshop practice, because each of them went wrong once; each caution says itself why.
 """
 
 from __future__ import annotations

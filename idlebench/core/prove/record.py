@@ -3,7 +3,7 @@
 Nothing that was concluded is kept. An event says what happened to which row, when (a number given from outside), and for a
 reading what the thing was like then. Whether it counts now is reckoned each time: from the number and the limit as they are
 now, from what happened since (VOIDS, below, is the whole of it), and from what the thing is like now.
-Source: IEC 61140 practice for stored charge; the rest is worked here from one question: could this have changed since?
+Source: IEC 62368-1:2018, table 4, for stored charge; the rest is worked here from one question: could this have changed since?
 """
 
 from __future__ import annotations

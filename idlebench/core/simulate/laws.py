@@ -1,7 +1,9 @@
 """What the parts do: from a supply, numbers of its parts and the state of the bench to the volts and amps everywhere.
 
 All variants at once: a row each. Linear branches are settled rectifiers whose regulator follows its input where that runs out;
-a converter holds its sensed rail while the bulk store suffices. The laws are those of the usual texts, written beside each.
+a converter holds its sensed rail while the bulk store suffices.
+
+Source: Erickson and Maksimović, Fundamentals of Power Electronics, chapters 2, 5 and 6; Horowitz and Hill, The Art of Electronics, 9.5.
 """
 
 from __future__ import annotations

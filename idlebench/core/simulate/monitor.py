@@ -23,7 +23,7 @@ SHAKES = 0.05
 @dataclass(frozen=True)
 class Shows:
     """b_plus, heater, anode: V. height: as a share of what it should be. amps: of the line stage. bar: seconds of one crawl of a hum
-    bar, None where none is seen. signs: words of the signs that are seen.
+    bar, endless where it stands still, None where none is seen. signs: words of the signs that are seen.
     """
 
     b_plus: float
@@ -72,7 +72,8 @@ def shows(
     elif height < PRESSED and out is not None:
         signs.append("no height at the bottom")
     over = ripple > SEEN * b_plus > 0
-    bar = hum_bar(mains, monitor.field, 2).values["seconds"] if over else None
+    crawl = hum_bar(mains, monitor.field, 2).values["seconds"] if over else None
+    bar = (math.inf if crawl is None else crawl) if over else None
     if over and anode > 0:
         signs.append("hum bar")
     return Shows(b_plus, heater, anode, height, amps, bar, tuple(signs))

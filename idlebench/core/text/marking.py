@@ -1,7 +1,7 @@
 """What is printed on a part: value, tolerance, volts, safety class, temperature.
 
 Sources: IEC 60062:2016 (value and tolerance codes); the two-character voltage codes 0E to 3D that EIA and JIS C 5101 share; EIA-198
-(dielectrics); workshop practice for vintage spellings, because no standard covers them. Where a text has two readings both are
+(dielectrics); vintage spellings: workshop practice, because no standard covers them. Where a text has two readings both are
 given, the likelier first for that kind of part.
 """
 
@@ -160,7 +160,7 @@ def read_marking(text: str, kind: str = "") -> Marking:
     Raises:
         BadInput: no value can be read from it.
 
-    Source: IEC 60062; EIA/JIS voltage codes; workshop practice.
+    Source: as at the top of this module.
 
     >>> read_marking('104K', 'film').best.text
     '100 nF ±10 %'
@@ -398,7 +398,7 @@ def marking_working(text: str, kind: str = "") -> Working:
             reading.text,
             reading.capacitance,
             "F",
-            "IEC 60062; EIA/JIS voltage codes",
+            "IEC 60062:2016; voltage codes of JIS C 5101",
         )
         for i, reading in enumerate(marking.readings)
     )

@@ -181,6 +181,10 @@ def _bounded(value, raw, unit, field, low, high, above) -> float:
     return value
 
 
+#: Hours from which they are said in years.
+YEARS_FROM = 10_000.0
+
+
 @lru_cache(maxsize=16384)
 def show(value: float | None, unit: str = "", digits: int = 3) -> str:
     """Write an SI value for people: ``4.7 µF``, ``23 mΩ``, ``1.46 A``, ``2200 µF``.
@@ -193,6 +197,8 @@ def show(value: float | None, unit: str = "", digits: int = 3) -> str:
     """
     if value is None:
         return "–"
+    if unit == "h" and value >= YEARS_FROM:
+        return f"{_number(value / 8760, digits)} years"
     if value < 0:
         return f"−{show(-value, unit, digits)}"
     if unit == "F":
