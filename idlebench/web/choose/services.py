@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from idlebench.core.board.parts import LEFT_OUT
+from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.judge.verdict import REPLACE
 from idlebench.core.prove import gates
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
-from ..records.models import Board, Choice
+from ..records.models import Board, CatalogueItem, Choice
 from ..unit import settling
 from ..unit.door import inside, opened, unit_of_board
-from ..unit.fits import ranking_for
+from ..unit.fits import need_for, ranking_for
 from ..unit.log import log
 from ..unit.parts import LEFT_IN, BoardState, PartState
+from ..unit.state import unit_state
 from ..unit.stock import used_parts
 
 
@@ -84,7 +86,8 @@ def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
     reasons = gates.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
     if reasons:
         raise GateShut(f"{part.ref} may not stay", reasons)
-    choice = part.choice or Choice(part=part.row)
+    choice = getattr(part.row, "choice", None) or Choice(part=part.row)
+    choice.outdated = ""
     choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
     choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
     choice.save()
@@ -107,7 +110,8 @@ def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
     reasons = gates.leave_out(part.core)
     if reasons:
         raise GateShut(f"{part.ref} may not be left out", reasons)
-    choice = part.choice or Choice(part=part.row)
+    choice = getattr(part.row, "choice", None) or Choice(part=part.row)
+    choice.outdated = ""
     choice.action, choice.item, choice.verdict = Choice.OUT, "", "look twice"
     choice.reasons = ["left out for the test only: fit one before the unit leaves"]
     choice.save()
@@ -130,6 +134,19 @@ def take_all(board: int) -> int:
                 settling.settle(found, part, best)
                 settled += 1
     return settled
+
+
+def _still_goes_in(board: Board, choice: Choice) -> None:
+    """An earlier choice that comes back is judged by the place as it is now: one that does not go in any more counts for nothing."""
+    item = CatalogueItem.objects.filter(part=choice.item).first() if choice.action == Choice.TAKE else None
+    if item is None:
+        return
+    state = unit_state(board.unit_id)
+    place = state.board(board.pk).find(choice.part.ref)
+    judged = judge_parts(need_for(state, place), [item.to_core()])[0]
+    if judged.status == FAILS:
+        why = "; ".join(r.text for r in judged.reasons if r.status == FAILS)
+        Choice.objects.filter(pk=choice.pk).update(outdated=f"{choice.item} does not go in now: {why}"[:300])
 
 
 @inside("Nothing can be taken back")
@@ -163,6 +180,7 @@ def undo(board: Board) -> str:
             before.reasons,
         )
         choice.save()
+        _still_goes_in(board, choice)
     Choice.history.filter(history_id=last.history_id).delete()
     log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
     return ref

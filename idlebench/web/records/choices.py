@@ -23,6 +23,8 @@ class Choice(models.Model):
     by_hand = models.BooleanField(default=True)
     verdict = models.CharField(max_length=12, blank=True)
     reasons = models.JSONField(default=list)
+    # what of the place was corrected after it was chosen, in words; such a choice counts for nothing
+    outdated = models.CharField(max_length=300, blank=True, default="")
     at = models.DateTimeField(auto_now=True)
 
     history = HistoricalRecords(table_name="choose_historicalchoice")

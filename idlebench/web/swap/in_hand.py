@@ -8,15 +8,18 @@ from dataclasses import dataclass
 from idlebench.core.board.devices import Device
 from idlebench.core.board.parts import PolarityMark, polarity_mark
 from idlebench.core.board.soldering import Way, way_in, way_in_of, way_out, way_out_of
+from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.circuit.packages import PACKAGES, Package
 from idlebench.core.draw.board import Scene
 from idlebench.core.draw.closeup import Closeup, closeup, closeup_of
 from idlebench.core.prove.changed import insulated
 from idlebench.core.prove.gates import BY_CHOICE
+from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
-from ..records.models import Board
+from ..unit.device_needs import KINDS
+from ..unit.fits import need_for
 from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.state import UnitState
 from ..unit.stock import device_of, marked
@@ -59,6 +62,11 @@ def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Sc
     """A capacitor's place."""
     core, way = part.core, way_out(part.core)
     item = board.chosen.get(part.ref)
+    refused = ""
+    if item is not None and part.swap is None:
+        # told before the iron is hot, not after the part is in
+        judged = judge_parts(need_for(state, part), [item])[0]
+        refused = "; ".join(r.text for r in judged.reasons if r.status == FAILS)
     facts = ""
     if item:
         pitch = f", pitch {item.pitch:g} mm" if item.pitch else ""
@@ -79,13 +87,17 @@ def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Sc
         tuple(part.choice.reasons),
         polarity_mark(core.kind, core.mounting, core.bipolar) if core.polar else None,
         polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
-        wrong="" if item or part.left_out else "This part is not in the catalogue any more: choose again.",
+        wrong=f"{item.part} does not go in: {refused}. Choose again."
+        if refused
+        else ""
+        if item or part.left_out
+        else "This part is not in the catalogue any more: choose again.",
         left_out=part.left_out,
         picture=closeup(scene, core, item, mirror),
     )
 
 
-def device_in_hand(state: UnitState, board: Board, place: DeviceState, scene: Scene, mirror: float) -> InHand:
+def device_in_hand(state: UnitState, found: BoardState, place: DeviceState, scene: Scene, mirror: float) -> InHand:
     """The place of a part that is no capacitor."""
     old: Device = place.device
     choice, way = place.choice, way_out_of(old)
@@ -100,6 +112,8 @@ def device_in_hand(state: UnitState, board: Board, place: DeviceState, scene: Sc
         wrong = f"Nothing is chosen for it: a {old.title} goes in only where the rules have judged it."
     elif choice is not None and part is None:
         wrong = "This part is not on the Shelf any more: choose again."
+    elif choice is not None and place.swap is None and (refused := _refused(state, found, place, part)):
+        wrong = f"{choice.item} does not go in: {refused}. Choose again."
     gone = place.swap.item if place.swap else choice.item if choice else ""
     return InHand(
         place.ref,
@@ -120,9 +134,19 @@ def device_in_hand(state: UnitState, board: Board, place: DeviceState, scene: Sc
         pins=tuple(new_pins),
         tab=tab,
         package=package,
-        insulated=insulated(old.what, tab, board.supply),
+        insulated=insulated(old.what, tab, found.row.supply),
         picture=closeup_of(scene, old, new_pins, mirror),
     )
+
+
+def _refused(state: UnitState, found: BoardState, place: DeviceState, part: object) -> str:
+    """What refuses a part that was chosen for a place as that is now, in words."""
+    kind = KINDS[place.device.what]
+    try:
+        judged = kind.judge(kind.need(state, found, place.device), part)
+    except BadInput as error:
+        return str(error)
+    return "; ".join(r.text for r in judged.reasons if r.status == FAILS)
 
 
 def _done(swap: object) -> str:

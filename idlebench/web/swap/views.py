@@ -46,7 +46,7 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
     place = (
         part_in_hand(state, board, part, scene, mirror)
         if part
-        else device_in_hand(state, board.row, device, scene, mirror)
+        else device_in_hand(state, board, device, scene, mirror)
         if device
         else None
     )

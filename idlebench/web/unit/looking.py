@@ -21,6 +21,7 @@ from idlebench.core.prove import BoardFacts, Thing, gates, windings_of
 from idlebench.core.prove.hazards import Listed, Unlisted, stores_here
 from idlebench.core.prove.record import BOARD_FACTS, PART_FACTS
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import show
 from idlebench.core.text.rails_and_chips import read_rail
 from idlebench.core.text.stored import read_lines
 
@@ -35,7 +36,42 @@ _BOARD = ("pk", "name", "others", *(name for name in BOARD_FACTS if name not in 
 _SWAP = ("value", "kind", "mounting", "bipolar")
 _PART = ("pk", "board_id", "swap__pk", "swap__item", *(f"swap__{name}" for name in _SWAP), *FITTED_FIELDS)
 
+#: What a choice rests on; looks, readings, dates, notes and places on the picture change none.
+CHOICE_FACTS = (
+    "value", "volts", "kind", "mounting", "bipolar", "safety", "role", "rail", "rail_volts", "temperature", "diameter", "height", "pitch",
+    "room_diameter", "room_height", "ripple", "frequency", "ambient",
+)  # fmt: skip
+_UNITS = {
+    "value": "F", "volts": "V", "rail_volts": "V", "temperature": "°C", "diameter": "mm", "height": "mm", "pitch": "mm",
+    "room_diameter": "mm", "room_height": "mm", "ripple": "A", "frequency": "Hz", "ambient": "°C",
+}  # fmt: skip
+
 Row = tuple[object, ...]
+
+
+def corrected(before: Look, after: Look) -> dict[int, str]:
+    """What was corrected of the parts of a unit that a choice rests on, in words, by the part's key."""
+    was, now = before.asked_of, after.asked_of
+    found = {}
+    for pk in was.keys() & now.keys():
+        if was[pk] != now[pk]:
+            told = [
+                f"{n.replace('_', ' ')} was {_said(n, was[pk][n])}, is {_said(n, now[pk][n])}"
+                for n in CHOICE_FACTS
+                if was[pk][n] != now[pk][n]
+            ]
+            found[pk] = "; ".join(told)[:300]
+    return found
+
+
+def _said(name: str, value: object) -> str:
+    if value in (None, ""):
+        return "not known"
+    return (
+        show(value, _UNITS[name])
+        if name in _UNITS
+        else {True: "yes", False: "no"}.get(value, str(value).replace("_", " "))
+    )
 
 
 @dataclass(frozen=True)
@@ -84,6 +120,12 @@ class Look:
     def listed(self) -> Listed:
         """The same as the core asks for it."""
         return Listed(self.things, self.stores)
+
+    @property
+    def asked_of(self) -> dict[int, dict[str, object]]:
+        """What a choice rests on, of each part by its key: the facts of its place."""
+        at = {name: _PART.index(name) for name in CHOICE_FACTS}
+        return {values[0]: {name: values[i] for name, i in at.items()} for values in self.parts}
 
     @property
     def way(self) -> Row:

@@ -34,7 +34,8 @@ LEFT_IN = "left in"
 class PartState:
     """A part with its verdict, what the policy asks, and what was decided and done.
 
-    core: the part with what the zones tell its place; told: that in words.
+    core: the part with what the zones tell its place; told: that in words. outdated: what was corrected since it was chosen for, in
+    words; such a choice is none.
     """
 
     row: Part
@@ -44,6 +45,7 @@ class PartState:
     choice: Choice | None
     swap: Swap | None
     told: tuple[str, ...] = ()
+    outdated: str = ""
 
     @property
     def ref(self) -> str:

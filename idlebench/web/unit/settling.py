@@ -63,7 +63,8 @@ def settle(board: BoardState, part: PartState, candidate: Candidate, by_hand: bo
         reasons.append(
             f"{candidate.part.note}, read {timezone.localtime(read):%-d %b %Y}; its life is counted from half"
         )
-    choice = part.choice or Choice(part=part.row)
+    choice = getattr(part.row, "choice", None) or Choice(part=part.row)
+    choice.outdated = ""
     choice.action, choice.item, choice.verdict, choice.reasons = (
         Choice.TAKE,
         candidate.part.part,

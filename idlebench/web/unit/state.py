@@ -277,6 +277,11 @@ class UnitState:
         return shown | set(self.job.traits)
 
     @property
+    def outdated(self) -> list[tuple[BoardState, PartState]]:
+        """Places that were chosen for before they were corrected: they are chosen for again, and nothing is bought for them."""
+        return [(b, p) for b in self.boards for p in b.parts if p.outdated]
+
+    @property
     def leaking(self) -> list[tuple[BoardState, Device, Spill]]:
         """Batteries that leak, with the board they sit on and what ran out of them: they come out first."""
         return [(b, o, spill_of(o)) for b in self.boards for o in first_out(d.standing for d in b.devices)]
@@ -415,6 +420,12 @@ def supply_facts(
     return places_of(supply, {p.ref: p for p in parts}, mains)
 
 
+def _outdated(part: Part) -> str:
+    """What was corrected of a place since it was chosen for, "" where the choice counts; a part that is in stays."""
+    choice = getattr(part, "choice", None)
+    return choice.outdated if choice is not None and getattr(part, "swap", None) is None else ""
+
+
 def _state(
     unit: Unit, counts: dict[str, SeriesCount], on: On, work: dict[int, Work], recorded: Recorded | None = None
 ) -> UnitState:
@@ -457,9 +468,10 @@ def _state(
                 told.part,
                 verdict,
                 decide(told.part, verdict, policy, bad),
-                getattr(part, "choice", None),
+                None if _outdated(part) else getattr(part, "choice", None),
                 getattr(part, "swap", None),
                 told.said,
+                _outdated(part),
             )
             for part, told, verdict in parts
         )

@@ -43,7 +43,7 @@ def places() -> list[Place]:
     """What every open unit still waits for, capacitors first, the oldest job first; asked for in one query."""
     at = "part__board__unit"
     parts = Choice.objects.order_by().filter(
-        part__board__unit__handed_over=None, part__board__replaced="", part__swap=None, action=Choice.TAKE
+        part__board__unit__handed_over=None, part__board__replaced="", part__swap=None, action=Choice.TAKE, outdated=""
     ).values_list(
         "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref", "item", "by_hand",
         "pk",

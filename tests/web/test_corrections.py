@@ -1,0 +1,129 @@
+"""A correction reaches everything that was concluded from the old facts: choices, Gather, bags, Swap; by every way it is typed."""
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from idlebench.core.refusal import GateShut
+from idlebench.web.choose import services as choosing
+from idlebench.web.records.models import Choice, Part
+from idlebench.web.survey.services import add_line
+from idlebench.web.swap import services as swapping
+from idlebench.web.unit import fits
+from idlebench.web.unit.state import board_state, unit_state
+from idlebench.web.unit.wanted import places
+from tests import typed
+
+from .helpers import discharge
+
+pytestmark = [pytest.mark.django_db, pytest.mark.usefixtures("shelf")]
+
+#: Bought as a plain part before anybody saw what it is: it stands across the line.
+BEFORE, AFTER = "C3 220n 250V burst", "C3 220n 250V~ X2 film 18x14 p15"
+
+
+@pytest.fixture
+def board(unit):
+    board = typed.add_board(
+        unit, {"name": "PS-7", "supply": "linear", "rails": "+5 V 1 A", "width": "150", "height": "90"}
+    )
+    add_line(board, BEFORE)
+    state, found = board_state(board.pk)
+    best = fits.ranking_for(state, found.find("C3")).best
+    choosing.take(board.pk, "C3", best.part.part)
+    return board
+
+
+def outdated(board):
+    return board_state(board.pk)[1].find("C3").outdated
+
+
+def get(client, name, *args, **data):
+    return client.get(reverse(name, args=args), data).content.decode()
+
+
+def test_a_choice_for_other_facts_counts_for_nothing(client, board):
+    assert [p.ref for p in places()] == ["C3"]
+    add_line(board, AFTER, change=True)
+    assert "kind was wet, is film" in outdated(board) and "safety was not known, is X2" in outdated(board)
+    # nothing is bought, bagged or swapped for it, and each page says why
+    assert not places() and not board_state(board.pk)[1].to_swap
+    for page in (
+        get(client, "choose", board.pk, place="C3"),
+        get(client, "gather", board.unit_id),
+        get(client, "swap", board.pk),
+    ):
+        assert "C3 on PS-7 was chosen for other facts" in page and "Choose for C3 again" in page
+    assert "Taken" not in get(client, "choose", board.pk, place="C3").split("was chosen for other facts")[1][:2000]
+    discharge(board.unit)
+    with pytest.raises(GateShut):
+        swapping.swapped(board.pk, "C3")
+    # chosen again by the new facts, it counts
+    state, found = board_state(board.pk)
+    best = fits.ranking_for(state, found.find("C3")).best
+    assert best.part.safety
+    choosing.take(board.pk, "C3", best.part.part)
+    assert not outdated(board) and [p.item for p in places()] == [best.part.part] and Choice.objects.count() == 1
+    assert "was chosen for other facts" not in get(client, "swap", board.pk)
+
+
+@pytest.mark.parametrize("way", ["line", "paste", "table", "page"])
+def test_every_way_of_correcting_reaches_it(client, board, way):
+    table = b"ref,value,volts,kind,safety,role\nC3,220n,630,film,X2,mains_x\n"
+    if way == "line":
+        client.post(reverse("survey", args=[board.pk]), {"line": "C3 330n", "change": "1"})
+    elif way == "paste":
+        client.post(reverse("survey_paste", args=[board.pk]), {"lines": "C3 63V"})
+    elif way == "table":
+        client.post(reverse("survey_load", args=[board.pk]), {"file": SimpleUploadedFile("s.csv", table)})
+    else:
+        client.post(reverse("survey", args=[board.pk]), {"line": "C3 role timing"})
+    assert outdated(board) and not places()
+
+
+@pytest.mark.parametrize(
+    "line", ["C3 note behind the plug", "C3 leaking", "C3 esr 4.2", "C3 at 20,20", "C3 series QF date 8423"]
+)
+def test_what_no_choice_rests_on_leaves_it(board, line):
+    add_line(board, line)
+    assert not outdated(board) and len(places()) == 1
+
+
+def test_what_is_in_stays_in_and_an_edit_after_it_is_told_at_the_proof(board):
+    discharge(board.unit)
+    swapping.swapped(board.pk, "C3")
+    add_line(board, AFTER, change=True)
+    assert not outdated(board) and board_state(board.pk)[1].find("C3").swap
+    # the piece that is in bears no class: no power, no hand-over
+    assert any("is of no such class" in reason.text for reason in _mains(board))
+
+
+def _mains(board):
+    from idlebench.core.prove.gates import mains_parts
+
+    return mains_parts(unit_state(board.unit_id).proof.boards)
+
+
+def test_no_older_choice_comes_back_by_taking_the_last_one_back(client, board):
+    add_line(board, AFTER, change=True)
+    state, found = board_state(board.pk)
+    choosing.take(board.pk, "C3", fits.ranking_for(state, found.find("C3")).best.part.part)
+    client.post(reverse("choose_undo", args=[board.pk]))
+    assert not places() and outdated(board), "the plain film of before is not bought"
+
+
+def test_a_refusal_is_told_before_the_iron_is_hot(client, board):
+    # what the place sees changes by the supply's lines: no fact of the part's own
+    Part.objects.filter(ref="C3").update(rail_volts=900.0)
+    discharge(board.unit)
+    page = get(client, "swap", board.pk, place="C3")
+    assert "does not go in" in page and "It is in: dab it" not in page.replace("dialog", "")
+
+
+def test_two_at_once_and_a_correction_taken_back(client, board):
+    add_line(board, "C3 330n", change=True)
+    add_line(board, "C3 220n", change=True)
+    assert outdated(board), "it was concluded from other facts for a while: it is looked at once more"
+    state, found = board_state(board.pk)
+    best = fits.ranking_for(state, found.find("C3")).best.part.part
+    assert choosing.take(board.pk, "C3", best) and not outdated(board)
