@@ -484,7 +484,7 @@ def amber_monitor() -> None:
     AMBER.mkdir(exist_ok=True)
     main_board = survey(
         VM12,
-        "C101 looks sound esr 0.09 cap 4300u\nC122 bulging esr 1.9 cap 310u\nC123 looks sound esr 1.4\nC112 looks sound cap 5.6n",
+        "C101 looks sound esr 0.075 cap 4300u\nC122 bulging esr 1.9 cap 310u\nC123 looks sound esr 1.4\nC112 looks sound cap 5.6n",
     )
     neck = survey(VM12N, "C201 looks sound esr 2.1\nC204 looks sound esr 0.3")
     for name, parts in (("VM-12", main_board), ("VM-12N", neck)):

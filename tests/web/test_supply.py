@@ -159,8 +159,8 @@ def test_a_missing_marking_is_worked_out_and_says_so(client, board):
     typed.change_board(board, facts(others="VR1 regulator 7805 1A\nF1 fuse 250V 5x20"))
     html = page(client, board)
     assert "stands in for a missing marking" in html and "The marking is missing; time-lag suits" in html
-    assert take(client, board, "F1", "FUTH5-0A2").status_code == 302, (
-        "25 VA from 207 V is 121 mA, three quarters of 0.2 A"
+    assert take(client, board, "F1", "FUTH5-0A125").status_code == 302, (
+        "25 VA from 207 V is 121 mA, and an IEC fuse carries its rating"
     )
     assert DeviceChoice.objects.get(ref="F1").verdict == "look twice"
     assert take(client, board, "F1", "FUTH5-0A4").status_code == 409
