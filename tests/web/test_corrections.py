@@ -127,3 +127,43 @@ def test_two_at_once_and_a_correction_taken_back(client, board):
     state, found = board_state(board.pk)
     best = fits.ranking_for(state, found.find("C3")).best.part.part
     assert choosing.take(board.pk, "C3", best) and not outdated(board)
+
+
+def test_a_part_that_may_stand_across_the_mains_is_asked_before_anything_is_chosen(client, board):
+    table = b"ref,value,volts,kind,looks\nC7,47n,630,film,leaking\nC8,2n2,1000,ceramic,leaking\nC9,100n,63,film,leaking\nC10,100u,16,wet,leaking\n"
+    assert (
+        client.post(reverse("survey_load", args=[board.pk]), {"file": SimpleUploadedFile("s.csv", table)}).status_code
+        == 302
+    )
+    page = get(client, "survey", board.pk)
+    assert (
+        "2 parts may stand across the mains" in page and "Does C7, 47 nF 630 V film" in page and "Does C9" not in page
+    )
+    # unanswered, nothing is settled: by hand, with all the others, or left in
+    for act in (
+        lambda: choosing.take(board.pk, "C7", "MF100-47n-630-10"),
+        lambda: choosing.leave_in(board.pk, "C7"),
+        lambda: choosing.settle_all(board.pk, [("C8", "")]),
+    ):
+        with pytest.raises(GateShut, match=r"C[78] cannot be settled"):
+            act()
+    choosing.take_all(board.pk)
+    assert not Choice.objects.filter(part__ref__in=("C7", "C8")).exists()
+    # answered: line to earth asks for class Y, neither for none
+    answer = reverse("survey", args=[board.pk])
+    client.post(answer, {"line": "C8 role mains_y", "change": "1"})
+    client.post(answer, {"line": "C7 note not on the mains", "change": "1"})
+    assert "may stand across the mains" not in get(client, "survey", board.pk)
+    state, found = board_state(board.pk)
+    need = fits.need_for(state, found.find("C8"))
+    assert need.role.safety == ("Y1", "Y2") and found.find("C8").verdict.name == "replace"
+    assert not found.find("C7").mains_question
+
+
+def test_behind_an_adapter_no_part_stands_on_the_mains(board):
+    from idlebench.web.survey.typed import add_typed
+
+    add_line(board, "C7 47n 630V film")
+    assert board_state(board.pk)[1].find("C7").mains_question
+    add_typed(board, "AD1 adapter 9V AC 1A")
+    assert not board_state(board.pk)[1].find("C7").mains_question

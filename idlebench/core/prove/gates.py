@@ -360,6 +360,11 @@ def settled(ref: str, item: str) -> Reasons:
     )
 
 
+def mains_asked(question: str) -> Reasons:
+    """Nothing is settled for a part that may stand across the mains before somebody says where: an X part is no stand-in for a Y."""
+    return (Shut("mains place", question, "Answer it in Survey first."),)
+
+
 def leave_in(part: Fitted, condemned: bool, why: str) -> Reasons:
     """A mains part judged bad, or a tube tuning part of another value, stays in no machine."""
     tunes = role(part.role).pulse
@@ -795,6 +800,7 @@ __all__ = [
     "leave_in",
     "leave_out",
     "left_out",
+    "mains_asked",
     "mains_parts",
     "make_idle",
     "measure",

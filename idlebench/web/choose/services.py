@@ -125,7 +125,7 @@ def take_all(board: int) -> int:
     with opened(unit_of_board(board), "Nothing can be settled") as door:
         found = door.board(board)
         for part in found.places:
-            if part.choice is not None or not part.decision.replace:
+            if part.choice is not None or not part.decision.replace or part.mains_question:
                 continue
             ranked = ranking_for(door.state, part, refused=0).candidates
             # a used part is taken by a person, never with all the others

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.devices import doubts, read_device
 from idlebench.core.board.listing import is_device
+from idlebench.core.board.mains_question import ANSWERS
 from idlebench.core.board.odd_values import doubt_of
 from idlebench.core.board.parts import SIDES
 from idlebench.core.board.profile import difference
@@ -73,6 +74,8 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         **(heat_of(board) if "heat" in request.GET else {}),
         **_listed(request, board, selected, side),
         **_neighbours(board, selected),
+        "asked_mains": [p for p in board.parts if p.mains_question],
+        "mains_answers": ANSWERS,
         "odd": [(p.ref, text) for p in board.parts if (text := doubt_of(p.core))],
         "tally": [(name, board.tally(name)) for name in VERDICTS],
         "typing": "typing" in request.GET or "typed" in extra,

@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.board.devices import Device, is_plug
+from idlebench.core.board.mains_question import mains_question
 from idlebench.core.board.monitor_lines import Monitor
 from idlebench.core.board.parts import LEFT_OUT, Capacitor, Fitted
 from idlebench.core.board.replacement import Wire
@@ -35,7 +36,7 @@ class PartState:
     """A part with its verdict, what the policy asks, and what was decided and done.
 
     core: the part with what the zones tell its place; told: that in words. outdated: what was corrected since it was chosen for, in
-    words; such a choice is none.
+    words; such a choice is none. on_mains: whether mains come onto its board.
     """
 
     row: Part
@@ -46,6 +47,7 @@ class PartState:
     swap: Swap | None
     told: tuple[str, ...] = ()
     outdated: str = ""
+    on_mains: bool = False
 
     @property
     def ref(self) -> str:
@@ -84,6 +86,11 @@ class PartState:
     def question(self) -> str:
         """What the page asks about the place, "" for nothing: a role that contradicts the safety class."""
         return disagreement(self.core.role, self.core.safety)
+
+    @property
+    def mains_question(self) -> str:
+        """Whether it stands across the mains, where nobody said so; "" where it was said or cannot be."""
+        return "" if self.swap else mains_question(self.core, self.on_mains)
 
     @property
     def may_be_left_out(self) -> bool:

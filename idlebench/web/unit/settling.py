@@ -40,6 +40,8 @@ def still_open(part: PartState, wanted: str, seen: str) -> None:
             f"{part.ref} is swapped",
             (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
         )
+    if part.mains_question:
+        raise GateShut(f"{part.ref} cannot be settled", gates.mains_asked(part.mains_question))
     now = part.settled_as
     if now == wanted or (seen and seen != now):
         raise GateShut(f"{part.ref} was settled meanwhile", gates.settled(part.ref, now))

@@ -472,6 +472,7 @@ def _state(
                 getattr(part, "swap", None),
                 told.said,
                 _outdated(part),
+                bool(row.supply) and not any(line.split()[1:2] == ["adapter"] for line in row.others.splitlines()),
             )
             for part, told, verdict in parts
         )
