@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.odd_values import doubt_of, odd_value
 from idlebench.core.board.parts import Fitted
-from idlebench.core.board.quickline import read_line, sections
+from idlebench.core.board.quickline import as_line, read_line, sections
 from idlebench.core.board.tables import read_catalogue, read_survey, read_value, write_value
 from idlebench.core.judge.live_reading import live_reading
 from idlebench.core.reckonings import reckoning
@@ -107,3 +107,30 @@ def test_an_adapters_va_is_kept():
     assert adapter.va == 14.0 and adapter.marked == "9 V 14 VA AC" and adapter.volts == 9.0
     with pytest.raises(BadInput):
         read_line("C1 8+8+8+8+8+8 450").part()
+
+
+@pytest.mark.parametrize(
+    "part",
+    [
+        Fitted("C3", 220e-9, 250.0, "film", safety="X2", role="mains_x", diameter=18.0, height=14.0, pitch=15.0),
+        Fitted("C1", 4700e-6, 25.0, diameter=18.0, height=35.5, pitch=7.5, role="bulk", rail="+5 V", temperature=105.0),
+        Fitted("C2", 1e-6, 35.0, "tantalum", "chip", bipolar=True), Fitted("C9", 0.1, 5.5, role="memory_backup"), Fitted("C4", 47e-12, None, "ceramic"),
+    ],
+)  # fmt: skip
+def test_a_listed_part_is_written_as_it_is_typed(part):
+    read = read_line(as_line(part)).part()
+    for name in (
+        "ref",
+        "volts",
+        "kind",
+        "mounting",
+        "bipolar",
+        "safety",
+        "role",
+        "diameter",
+        "height",
+        "pitch",
+        "temperature",
+    ):
+        assert getattr(read, name) == getattr(part, name), name
+    assert read.value == pytest.approx(part.value) and not read.note

@@ -167,3 +167,16 @@ def test_behind_an_adapter_no_part_stands_on_the_mains(board):
     assert board_state(board.pk)[1].find("C7").mains_question
     add_typed(board, "AD1 adapter 9V AC 1A")
     assert not board_state(board.pk)[1].find("C7").mains_question
+
+
+def test_correcting_is_one_key_at_the_part_and_one_button_at_a_refused_line(client, board):
+    page = get(client, "survey", board.pk, part="C3")
+    assert "Correct what is listed of C3" in page and 'data-key="S"' in page
+    assert 'value="C3 220n 250V"' in get(client, "survey", board.pk, part="C3", correct="1")
+    url = reverse("survey", args=[board.pk])
+    refused = client.post(url, {"line": AFTER})
+    assert refused.status_code == 422 and "Correct C3 with this line" in refused.content.decode()
+    assert client.post(url, {"line": AFTER, "change": "1"}).status_code == 302
+    assert Part.objects.get(ref="C3").safety == "X2"
+    client.post(reverse("survey_undo", args=[board.pk]))
+    assert Part.objects.get(ref="C3").safety == "" and Part.objects.get(ref="C3").kind == "wet"

@@ -11,7 +11,7 @@ from ..text.marking import read_marking
 from ..text.quantity import read
 from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTINGS, Fitted, read_looks
 from .roles import ROLES, counts_as, role_from_words
-from .tables import SURVEY, read_ref, read_value
+from .tables import SURVEY, read_ref, read_value, write_value
 
 _COLUMN = {column.name: column for column in SURVEY}
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×*](\d+(?:[.,]\d+)?)(?:mm)?", re.I)
@@ -129,6 +129,26 @@ def joined(text: str) -> str:
     """
     head, note, tail = text.partition(" note ")
     return _APART.sub(r"\1\2", head) + note + tail
+
+
+def as_line(part: Fitted) -> str:
+    """What is marked on a part and said of its place, as it is typed: to be corrected and sent again.
+
+    >>> as_line(Fitted('C3', 220e-9, 250.0, 'film', safety='X2', role='mains_x', diameter=18.0, height=14.0, pitch=15.0))
+    'C3 220n 250V film X2 18x14 p15 mains_x'
+    """
+    bits = [part.ref, write_value(part.value)]
+    if part.volts:
+        bits.append(f"{part.volts:g}V")
+    bits += [part.kind if part.kind != "wet" else "", part.mounting if part.mounting != "radial" else "", part.safety]
+    if part.diameter and part.height:
+        bits.append(f"{part.diameter:g}x{part.height:g}")
+    bits.append(f"p{part.pitch:g}" if part.pitch else "")
+    bits.append(f"{part.temperature:g}C" if part.temperature in (85, 105, 125, 130) else "")
+    bits += ["bipolar" if part.bipolar else "", part.role if part.role != "unknown" else ""]
+    rail = part.rail.replace(" ", "").replace("−", "-")
+    bits.append(f"rail {rail}" if rail else "")
+    return " ".join(filter(None, bits))
 
 
 def read_line(text: str) -> QuickLine:

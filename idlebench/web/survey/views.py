@@ -17,7 +17,7 @@ from idlebench.core.board.mains_question import ANSWERS
 from idlebench.core.board.odd_values import doubt_of
 from idlebench.core.board.parts import SIDES
 from idlebench.core.board.profile import difference
-from idlebench.core.board.quickline import read_line, sections
+from idlebench.core.board.quickline import as_line, read_line, sections
 from idlebench.core.board.tables import write_survey
 from idlebench.core.judge.live_reading import Said, live_reading
 from idlebench.core.judge.verdict import SCHOOLS
@@ -89,6 +89,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "differs": difference(profile, [p.core for p in board.parts]) if profile else None,
         "pins": [p for p in photos if p.x is not None],
         **(_about(selected, state) if selected else {}),
+        "correct": as_line(selected.row.to_core()) if selected and "correct" in request.GET else "",
         "photos": [p for p in photos if selected and p.part_id == selected.row.pk],
         "copy_to": request.GET.get("copy_to", "")[:40],
         **extra,
@@ -160,11 +161,17 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
             return page(
                 request, pk, 422, ref=typed.split()[0] if typed.split() else "", noted=typed, note_complaint=error
             )
-        return page(request, pk, 422, typed=typed, complaint=error)
+        return page(request, pk, 422, typed=typed, complaint=error, exists=_listed_ref(pk, typed))
     if "swapping" in request.POST:
         return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")
     going_on = "" if "change" in request.POST else "&typing=1"
     return redirect(f"{reverse('survey', args=[pk])}?part={part.ref}{going_on}")
+
+
+def _listed_ref(board: int, typed: str) -> str:
+    """The part that a refused line speaks of, where it is listed already: the line corrects it by one button."""
+    ref = typed.split()[0].upper() if typed.split() else ""
+    return ref if Part.objects.filter(board=board, ref=ref).exists() else ""
 
 
 def read(request: HttpRequest, pk: int) -> HttpResponse:
