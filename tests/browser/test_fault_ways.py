@@ -207,12 +207,12 @@ def test_a_fuse_that_goes_twice_waits_for_its_cause(page: Page, job):
         expect(page.locator("h1")).to_contain_text("Suspects of unit")
         expect(page.get_by_label("fuse gone again" if time else "fuse gone", exact=True)).to_be_checked()
     expect(page.get_by_label("Suspects", exact=True).locator("li").first).to_contain_text("D1")
-    page.goto(f"/unit/{board.unit_id}/power/")
+    page.goto(f"/unit/{board.unit_id}/power/?step=full")
     expect(page.get_by_label("Why this step is shut")).to_contain_text("2 fuses")
     page.goto(f"/board/{board.pk}/supply/")
     page.get_by_label("Cause of the blown fuses of F1").fill("bridge D1 shorted")
     Hands(page, board.unit).press("Enter")
-    page.goto(f"/unit/{board.unit_id}/power/")
+    page.goto(f"/unit/{board.unit_id}/power/?step=full")
     expect(page.locator("main")).not_to_contain_text("2 fuses")
 
 

@@ -108,7 +108,7 @@ def test_the_way_up_in_order():
     assert [s.key for s in variable] == ["cold", "dummy", "limited", "full", "feed", "life"]
     assert "lamp" in variable[2].title and "overloads a switching supply" in variable[2].detail
     rising = prove.way_up([replace(SUPPLY, supply="linear"), BOARD], "variable")
-    assert [s.key for s in rising] == ["cold", "dummy", "limited", "third", "half", "most", "full", "feed", "life"]
+    assert [s.key for s in rising] == ["cold", "dummy", "limited", "third", "half", "most", "full", "high", "feed", "life"]
     assert [s.title.split(" V in")[0] for s in rising[2:7]] == ["34", "69", "138", "207", "230"]
     straight = prove.way_up([SUPPLY, BOARD], "straight")
     assert [s.key for s in straight] == ["cold", "dummy", "full", "feed", "life"]

@@ -335,3 +335,20 @@ def test_a_local_earth_limit_only_goes_down(client, unit):
 def test_what_was_not_measured_for_want_of_a_meter_stands_on_the_sheet(client, unit):
     html = client.get(reverse("handover", args=[unit.pk])).content.decode()
     assert "insulation, line and neutral to earth, at 500 V DC: not measured" in html
+
+
+def test_no_board_is_connected_to_a_rail_that_would_rise_over_its_band(client, ready):
+    """+5 V reads inside at today's mains; from its own store without a regulator it rises with the mains."""
+    from idlebench.core.prove.highest import HIGHEST
+    from idlebench.web.unit.expecting import at_highest, power_reasons
+
+    board = ready.boards.get(name="PS-1")
+    assert not at_highest(unit_state(ready.pk)), "without a model nothing is foreseen"
+    pass_up_to(ready, "feed")
+    state = unit_state(ready.pk)
+    assert not [r for r in power_reasons(state, "feed") if r.rule in ("over voltage", "clamp")]
+    board.rails = "+5 V 3.1 A clamp 8 most 7\n+12 V 0.5 A\n−12 V 0.1 A"
+    board.save()
+    refused = [r.rule for r in power_reasons(unit_state(ready.pk), "feed")]
+    assert "clamp" in refused and HIGHEST == 1.1
+    assert client.post(reverse("power_on", args=[ready.pk]), {"step": "feed", "asked": "1"}).status_code == 409

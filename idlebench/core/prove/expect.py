@@ -17,6 +17,7 @@ from ..simulate.switch_on import switch_on
 from ..simulate.truth import Values
 from ..text.quantity import show
 from .checks import Check
+from .highest import HIGHEST
 from .way_up import RISING
 
 #: What a meter, its leads and a regulator's own noise leave open whatever the parts do: V of DC, V p-p of ripple, and a share of
@@ -25,7 +26,7 @@ FLOOR = {"volts": 0.020, "ripple": 0.010, "lowest": 0.020}
 METER = 0.005
 #: What is read of a rail for each aspect, and how the bench is loaded at each step of a way up.
 _READ = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
-_LOADED = {**dict.fromkeys(RISING, "dummy"), "full": "dummy", "feed": "board", "life": "board"}
+_LOADED = {**dict.fromkeys(RISING, "dummy"), "full": "dummy", "high": "dummy", "feed": "board", "life": "board"}
 
 
 @dataclass(frozen=True)
@@ -81,7 +82,7 @@ def state_at(step: str, way: str, mains: float, frequency: float, lamp: float, s
         volts=mains,
         frequency=frequency,
         lamp=lamp if base == "limited" and way != "variable" else 0.0,
-        variable=RISING.get(base, 1.0) if way == "variable" else 1.0,
+        variable={**RISING, "high": HIGHEST}.get(base, 1.0) if way == "variable" else 1.0,
         load=_LOADED[base],
         step=ALL if stepping else "",
     )

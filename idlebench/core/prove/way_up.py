@@ -14,6 +14,7 @@ from .checks import BoardFacts, Check, Step, Winding, key_of
 from .cold import cold_checks, fed_rails
 from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
 from .hazards import Unlisted
+from .highest import HIGHEST
 from .monitors import monitor_steps, of_monitor
 
 #: Lamps that can be bought, W.
@@ -181,13 +182,18 @@ def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, u
     adapter = supply.adapter
     limited = _limited_steps(supply, rails, way, mains, under) if adapter is None else []
     full = _full_step(supply, rails, mains, under)
+    high = (
+        [_high_step(supply, rails, mains, under)]
+        if way == "variable" and supply.supply == "linear" and adapter is None
+        else []
+    )
     if adapter is not None:
         if way == "limited" and adapter.output != "ac":
             limited = [bench_in_its_place(supply, adapter, rails, under)]
         full = replace(full, title=f"Adapter {adapter.ref} in, full rails")
     if way == "straight":
         full = replace(full, caution=f"Nothing but the fuse limits what a fault draws now. {full.caution}")
-    steps = [_dummy_step(supply, rails, tuple(s.key for s in (*limited, full))), *limited, full]
+    steps = [_dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high))), *limited, full, *high]
     if supply.sources:
         steps.insert(0, _source_step(supply, mains, measured, under))
     if adapter is not None:
@@ -367,7 +373,12 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
             "Its limits count at full mains.",
         ),
         "up": ("dc_volts", "Any volts of the right sign, not above the rail's band.", rising, "Rises with the mains."),
-        "volts": ("dc_volts", f"{show(inside[0], 'V')} to {show(inside[1], 'V')}, {by}.", inside, f"Rail limits {by}."),
+        "volts": (
+            "dc_volts",
+            f"{show(inside[0], 'V')} to {show(inside[1], 'V')}, {by}.{_clamped(rail)}",
+            inside,
+            f"Rail limits {by}.",
+        ),
         "ripple": (
             "ripple",
             "Peak to peak; add “rms” to a plain meter's AC reading.",
@@ -402,6 +413,15 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
     )
 
 
+def _clamped(rail: Rail) -> str:
+    """At which volts its crowbar or clamp should act, where it has one."""
+    return (
+        f" Its crowbar or clamp acts at {show(rail.clamp, 'V')}: a rail that is pulled to nothing may be that."
+        if rail.clamp
+        else ""
+    )
+
+
 def _stepped(step: str, rail: Rail) -> str:
     """How its load is made to step: its dummy load while the boards are off, what the machine has after."""
     if step.startswith("full"):
@@ -427,6 +447,19 @@ def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
     checks = (*_rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest"), under), hold)
     return Step(
         "full", f"{mains:g} V in, full rails", f"hold {HOLD} min, load step", checks, live=True, caution=_PRIMARY
+    )
+
+
+def _high_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> Step:
+    """Every rail at its least load on the highest mains, before a board meets it."""
+    checks = _rail_checks("high", rails, supply.name, ("volts",), under)
+    return Step(
+        "high",
+        f"{HIGHEST * mains:.0f} V in, least load",
+        "the highest mains, before a board is connected",
+        checks,
+        live=True,
+        caution=_PRIMARY,
     )
 
 

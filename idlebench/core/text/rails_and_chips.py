@@ -1,6 +1,7 @@
 """Typed lines for what is not a capacitor: rails and chips, one a line.
 
-``+5 V 3.1 A min 0.3 A ripple 50m tol 5 step drive motor starts`` and ``U1 processor 46x14 at 100,52 gnd 20 +5V 40 clock 18 moves 33,34``.
+``+5 V 3.1 A min 0.3 A ripple 50m tol 5 clamp 6.2 most 7 step drive motor starts`` and
+``U1 processor 46x14 at 100,52 gnd 20 +5V 40 clock 18 moves 33,34``.
 """
 
 from __future__ import annotations
@@ -28,6 +29,7 @@ class Rail:
         name: as people call it, ``+5 V``. nominal: V. tolerance: fraction. ripple_limit: V p-p.
         current: A it is rated for, 0 if unknown. minimum: A it must be loaded with, 0 for a fifth of the rating.
         step: what of the machine loads it in steps, in words, "" where nobody said.
+        clamp: V at which a crowbar or clamp acts, 0 where there is none. most: V that its chips stand at the most, 0 where nobody said.
     """
 
     name: str
@@ -37,6 +39,8 @@ class Rail:
     current: float = 0.0
     minimum: float = 0.0
     step: str = ""
+    clamp: float = 0.0
+    most: float = 0.0
 
     @property
     def low(self) -> float:
@@ -60,6 +64,10 @@ class Rail:
         if self.minimum:
             bits.append(f"min {self.minimum:g} A")
         bits += [f"tol {self.tolerance * 100:g}", f"ripple {self.ripple_limit * 1000:g}m"]
+        bits += [f"clamp {self.clamp:g}"] if self.clamp else []
+        bits += [f"most {self.most:g}"] if self.most else []
+        bits += [f"clamp {self.clamp:g}"] if self.clamp else []
+        bits += [f"most {self.most:g}"] if self.most else []
         return " ".join([*bits, f"step {self.step}"] if self.step else bits)
 
 
@@ -114,7 +122,7 @@ def read_rail(text: str) -> Rail:
     while queue:
         word = queue.pop(0)
         low = word.lower()
-        if low in ("min", "tol", "ripple") and not queue:
+        if low in ("min", "tol", "ripple", "clamp", "crowbar", "most") and not queue:
             raise BadInput(word, f"a number after “{low}”", "", "rail")
         if low == "min":
             facts["minimum"] = read(queue.pop(0), "A", field="min", above=0, high=1000)
@@ -124,6 +132,11 @@ def read_rail(text: str) -> Rail:
                 raise BadInput(word, "what loads it in steps, such as step drive motor starts", "", "rail")
         elif low == "tol":
             facts["tolerance"] = read(queue.pop(0).rstrip("%"), "", field="tol", above=0, high=50) / 100
+        elif low in ("clamp", "crowbar", "most") or low in ("clamp", "crowbar", "most"):
+            volts = read(queue.pop(0), "V", field=low, above=0, high=50e3)
+            if volts <= abs(nominal):
+                raise BadInput(f"{volts:g} V", f"more than the rail's {abs(nominal):g} V", "", low)
+            facts["most" if low == "most" else "clamp"] = volts
         elif low == "ripple":
             facts["ripple_limit"] = read(queue.pop(0), "V", field="ripple", above=0, high=100)
         else:

@@ -17,6 +17,7 @@ from idlebench.core.text.quantity import show
 
 from ..records.models import PowerSession, Reading, Unit
 from ..unit.door import note, opened
+from ..unit.expecting import power_reasons
 from ..unit.log import log
 from ..unit.power_note import power_is_off, power_is_on
 from ..unit.state import UnitState
@@ -113,7 +114,7 @@ def power_on(unit: int, key: str, asked: int) -> PowerSession:
 
 
 def _power(state: UnitState, key: str, asked: int) -> PowerSession:
-    reasons = gates.power(state.proof, key) or gates.answered(state.last_event, asked)
+    reasons = power_reasons(state, key) or gates.answered(state.last_event, asked)
     step = state.proof.step(key)
     if reasons or step is None:
         raise GateShut(f"{step.title if step else 'Power'}: shut", reasons)

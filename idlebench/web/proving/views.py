@@ -19,7 +19,7 @@ from idlebench.core.prove.leads import by_leads
 from idlebench.core.prove.minute import minute_of
 from idlebench.core.refusal import BadInput, GateShut
 
-from ..unit.expecting import expecting
+from ..unit.expecting import at_highest, expecting, power_reasons
 from ..unit.state import UnitState, unit_state
 from . import answered_for, services
 from . import metered as by_meter
@@ -101,12 +101,13 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "by_meter": _by_meter(state, in_hand) or _by_source(state, items),
             "items": items,
             "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
-            "gate": gates.power(proof, step.key) if step.live else gates.step(proof, step.key),
+            "gate": power_reasons(state, step.key) if step.live else gates.step(proof, step.key),
             "before": [row_of(state, c) for c in _before(proof)] if not proof.live else [],
             "is_live": proof.live == step.key,
             "following": following,
-            "asking": request.GET.get("ask") == step.key and step.live and not gates.power(proof, step.key),
+            "asking": request.GET.get("ask") == step.key and step.live and not power_reasons(state, step.key),
             "asked": state.last_event,
+            "highest": at_highest(state) if step.key.startswith(("feed", "full")) else (),
             "failed": [r for r in here if r.state == "failed"] if proof.live == step.key else [],
             "suspects": _suspects(state, rails),
             "cautions": _cautions(proof),
@@ -232,7 +233,7 @@ def power_on(request: HttpRequest, pk: int) -> HttpResponse:
     """Put power on, once the question on the page was answered; who was not asked yet is asked."""
     step, asked = request.POST.get("step", ""), request.POST.get("asked", "")
     if not re.fullmatch(r"[0-9]{1,15}", asked):
-        reasons = gates.power(unit_state(pk).proof, step)
+        reasons = power_reasons(unit_state(pk), step)
         if reasons:
             raise GateShut("Power: shut", reasons)
         return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step, 'ask': step})}")

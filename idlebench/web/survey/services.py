@@ -31,6 +31,8 @@ from ..unit.log import log
 from ..unit.rows import board_id, part_id
 from .typed import check_typed, field_of, in_full, on_board, write_typed
 
+#: Looks of a part that no other board is given.
+BAD_TO_GIVE = ("leaking", "burst", "bulging", "crusty", "cracked", "corroded")
 #: More lines than this in one paste are refused.
 MAX_LINES = 2000
 
@@ -370,6 +372,8 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
         raise BadInput(part.ref, "an old part; a new one stands there", "Take the swap back first.", "ref")
     if part.looks == "missing":
         raise BadInput(part.ref, "a part that is there", "It is missing here too.", "ref")
+    if part.looks in BAD_TO_GIVE:
+        raise BadInput(part.ref, f"a part that may be used again; it is {part.looks}", "Fit a new one there.", "ref")
     row = to.parts.filter(ref=part.ref).first()
     if row and row.looks != "missing":
         raise BadInput(

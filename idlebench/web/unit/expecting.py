@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from idlebench.core import prove
 from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.choose.need import Mains
 from idlebench.core.judge.measure import read_with
+from idlebench.core.prove import gates
 from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import Ahead, Expected, Outlook, ahead, words_of
-from idlebench.core.refusal import BadInput
+from idlebench.core.prove.highest import HIGHEST, HighRail, over_volts
+from idlebench.core.refusal import BadInput, Shut
 from idlebench.core.simulate.supply import Bench, read_fuse
 from idlebench.core.text.rails_and_chips import Rail
 
@@ -153,3 +155,36 @@ def _readable(fuse: str) -> str:
     except BadInput:
         return ""
     return fuse
+
+
+def at_highest(state: UnitState) -> tuple[HighRail, ...]:
+    """What rails that were read at full mains would stand at on the highest, by their supplies' models; none where that is read itself."""
+    proof, found = state.proof, []
+    supplies = [board for board in state.boards if board.row.supply and board.rails]
+    for step in proof.steps:
+        if step.key.split(".")[0] != "full" or proof.step(step.key.replace("full", "high", 1)) is not None:
+            continue
+        for board in supplies:
+            checks = tuple(c for c in step.checks if c.aspect == "volts" and _of(c, board, supplies))
+            if not checks:
+                continue
+            how = setting_of(state, board)
+            highest = replace(how, mains=HIGHEST * state.job.mains_volts, read=True)
+            now, then = (_ahead(known_of(state, board), step.key, checks, one).readings for one in (how, highest))
+            for check in checks:
+                stood = proof.standing(check)
+                rail = next((r for r in board.rails if r.name == check.rail), None)
+                if rail is None or stood.value is None or check.key not in then or not now[check.key].band.middle:
+                    continue
+                high = stood.value * then[check.key].band.middle / now[check.key].band.middle
+                found.append(HighRail(rail, stood.value, high, highest.mains))
+    return tuple(found)
+
+
+def power_reasons(state: UnitState, key: str) -> tuple[Shut, ...]:
+    """Why power may not be put on at a step; before a board is connected, what its rails would be on the highest mains as well."""
+    reasons = gates.power(state.proof, key)
+    if not key.startswith("feed"):
+        return reasons
+    rails = [rail for board in state.boards if board.row.supply for rail in board.rails]
+    return (*reasons, *over_volts(at_highest(state), rails))
