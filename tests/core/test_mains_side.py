@@ -132,6 +132,7 @@ def test_what_empties_by_itself_is_read_and_the_pins_are_spoken_of():
     across = read["cold.bleeder.b1.r1"]
     assert across.passes(1.05e6) and across.passes(300e3) and not across.passes(1.2e6) and not across.passes(math.inf)
     assert "38.7 V after 1 s" in across.why and "IEC 60335-1" in across.caution and across.safety
+    assert "cold.resistor.b1.r5" not in cold(supply("R5 resistor 2R2"))
     assert "C7 stays charged" in read["cold.bleeder.b1.r9"].why
     thermistor = read["cold.thermistor.b1.th1"]
     assert thermistor.passes(9.0) and not thermistor.passes(0.5) and not thermistor.passes(30.0)
@@ -164,9 +165,9 @@ def test_line_and_neutral_and_a_hot_chassis_are_asked():
     ("farads", "volts", "words"),
     [
         # 48 W into 2.2 kΩ was too much for what lies about; 1 kV stands across two
-        (220e-6, 325, "4.7 kΩ 5 W wire-wound, for 325 V or more"),
-        (100e-6, 1000, "2 × 5.1 kΩ in series, each 10 W wire-wound, for 500 V or more"),
-        (4700e-6, 16, "220 Ω 1 W film, for 16 V or more"),
+        (220e-6, 325, "4.7 kΩ 5 W wire-wound rated 325 V or more"),
+        (100e-6, 1000, "2 × 5.1 kΩ in series, each 10 W wire-wound rated 500 V or more"),
+        (4700e-6, 16, "220 Ω 1 W film rated 16 V or more"),
     ],
 )
 def test_a_discharge_resistor_is_chosen_by_volts_and_watts(farads, volts, words):

@@ -71,7 +71,7 @@ def test_checks_are_made_from_the_unit():
     cold = {c.key: c for c in STEPS[0].checks}
     assert (
         "cold.discharge.ps-2.c7" in cold
-        and "4.7 kΩ 5 W wire-wound, for 325 V or more" in cold["cold.discharge.ps-2.c7"].ask
+        and "4.7 kΩ 5 W wire-wound rated 325 V or more" in cold["cold.discharge.ps-2.c7"].ask
     )
     assert "22.5 W at first" in cold["cold.discharge.ps-2.c7"].ask and "11.6 J" in cold["cold.discharge.ps-2.c7"].ask
     assert "trained people" in cold["cold.discharge.ps-2.c7"].caution
@@ -108,7 +108,18 @@ def test_the_way_up_in_order():
     assert [s.key for s in variable] == ["cold", "dummy", "limited", "full", "feed", "life"]
     assert "lamp" in variable[2].title and "overloads a switching supply" in variable[2].detail
     rising = prove.way_up([replace(SUPPLY, supply="linear"), BOARD], "variable")
-    assert [s.key for s in rising] == ["cold", "dummy", "limited", "third", "half", "most", "full", "high", "feed", "life"]
+    assert [s.key for s in rising] == [
+        "cold",
+        "dummy",
+        "limited",
+        "third",
+        "half",
+        "most",
+        "full",
+        "high",
+        "feed",
+        "life",
+    ]
     assert [s.title.split(" V in")[0] for s in rising[2:7]] == ["34", "69", "138", "207", "230"]
     straight = prove.way_up([SUPPLY, BOARD], "straight")
     assert [s.key for s in straight] == ["cold", "dummy", "full", "feed", "life"]

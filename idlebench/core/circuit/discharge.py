@@ -58,8 +58,8 @@ class Bleed:
 
     @property
     def words(self) -> str:
-        """As it is asked for: ``2 × 4.7 kΩ in series, each 10 W wire-wound, for 500 V or more``."""
-        each = f"{self.watts:g} W {self.kind}, for {math.ceil(self.volts - 1e-9)} V or more"
+        """As it is asked for: ``2 × 4.7 kΩ in series, each 10 W wire-wound rated 500 V or more``."""
+        each = f"{self.watts:g} W {self.kind} rated {math.ceil(self.volts - 1e-9)} V or more"
         one = show(self.ohms / self.pieces, "Ω")
         return f"{one} {each}" if self.pieces == 1 else f"{self.pieces} × {one} in series, each {each}"
 
@@ -75,9 +75,9 @@ def bleed_for(value: float, volts: float) -> Bleed:
         BadInput: not above zero, or more than a string of two stands.
 
     >>> bleed_for(220e-6, 325).words
-    '4.7 kΩ 5 W wire-wound, for 325 V or more'
+    '4.7 kΩ 5 W wire-wound rated 325 V or more'
     >>> bleed_for(100e-6, 1000).words
-    '2 × 5.1 kΩ in series, each 10 W wire-wound, for 500 V or more'
+    '2 × 5.1 kΩ in series, each 10 W wire-wound rated 500 V or more'
     """
     for name, number, unit in (("value", value, "F"), ("volts", volts, "V")):
         if not number > 0:

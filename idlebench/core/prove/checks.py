@@ -51,7 +51,7 @@ UNITS = {
     "temperature": "°C",
     "amps": "A",
     "tube_volts": "V",
-    "tube_ratio": "×",
+    "tube_ratio": "× B+",
 }
 SEEN = ("look", "function", "activity")
 

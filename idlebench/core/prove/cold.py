@@ -105,7 +105,7 @@ def _discharge(store: Store, board: str) -> Check:
     if bleed is not None:
         w = discharge.discharge(store.value, store.volts, bleed.ohms).values
         how = (
-            f"{bleed.words} across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
+            f"{bleed.words}, across it: {store.volts:.3g} V falls to 10 V in {show(w['seconds'], 's')}, "
             f"{w['first_power']:.3g} W at first, {show(w['energy'], 'J')} stored."
         )
         inputs = (("value", store.value), ("volts", store.volts), ("resistance", bleed.ohms))

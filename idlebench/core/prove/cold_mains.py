@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ..board.devices import OHMIC
 from ..board.roles import counts_as
 from ..circuit import transformer
 from ..circuit.discharge import PINS_FROM, plug_pins
@@ -138,7 +137,7 @@ def emptied_by_itself(board: BoardFacts, mains: float) -> list[Check]:
     }  # fmt: skip
     checks, filters = [], across_line(board)
     for device in board.devices:
-        if device.what not in OHMIC or not device.ohms:
+        if device.what not in ("bleeder", "thermistor") or not device.ohms:
             continue
         key, of = key_of(f"cold.{device.what}", board.id, device.ref), (("marked", show(device.ohms, "Ω")),)
         if device.what == "thermistor":

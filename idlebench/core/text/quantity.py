@@ -205,7 +205,9 @@ def show(value: float | None, unit: str = "", digits: int = 3) -> str:
         for least, scale, name in ((0.1, 1.0, "F"), (1e-6, 1e-6, "µF"), (1e-9, 1e-9, "nF"), (0.0, 1e-12, "pF")):
             if abs(value) >= 0.9995 * least:
                 return f"{_number(value / scale, max(digits, 4))} {name}"
-    if unit in ("mm", "°C", "h", "%", "×", "y", "", "A²s", "µA", "min", "K/W") or (unit == "V" and abs(value) >= 1):
+    if unit in ("mm", "°C", "h", "%", "×", "× B+", "y", "", "A²s", "µA", "min", "K/W") or (
+        unit == "V" and abs(value) >= 1
+    ):
         return f"{_number(value, digits)} {unit}".strip()
     text = Quantity(value, unit).render(prec=max(digits - 1, 0), form="si", strip_zeros=True)
     return _spaced(text, unit)

@@ -30,7 +30,8 @@ class InHand:
     """A place to swap, of whatever kind.
 
     out, out_of: what comes out, large and in small. gone: what goes in, "" where nothing is chosen. into: steps. facts: of what goes in.
-    free: whether what goes in is typed. wrong: why nothing can go in. old, new: polarity marks, None where there is none to tell.
+    free: whether what goes in is typed; hint: what of it. wrong: why nothing can go in. old, new: polarity marks, None where there is
+    none to tell.
     """
 
     ref: str
@@ -55,6 +56,7 @@ class InHand:
     tab: str = ""
     package: Package | None = None
     insulated: bool = False
+    hint: str = ""
     picture: Closeup | None = None
 
 
@@ -134,6 +136,7 @@ def device_in_hand(state: UnitState, found: BoardState, place: DeviceState, scen
         pins=tuple(new_pins),
         tab=tab,
         package=package,
+        hint="With its AC volts, such as 14 mm 275V~" if old.what == "varistor" else "",
         insulated=insulated(old.what, tab, found.row.supply),
         picture=closeup_of(scene, old, new_pins, mirror),
     )
