@@ -121,3 +121,16 @@ def test_a_refused_candidate_taken_by_its_key_says_why(client, surveyed):
         "does not go in:"
         in client.get(reverse("choose", args=[surveyed.pk]), {"place": "C2", "why": number}).content.decode()
     )
+
+
+def test_a_series_that_joins_the_generic_sizes_joins_a_shelf_that_has_them(shelf):
+    from idlebench.web.shelf.services import JOINED, ensure_house_catalogue
+
+    house = [p for p in house_columns().parts if p.series in JOINED]
+    whole = CatalogueItem.objects.count()
+    CatalogueItem.objects.filter(series__in=JOINED).delete()
+    assert house and ensure_house_catalogue() == whole and ensure_house_catalogue() == whole
+    # a shelf that somebody emptied of it stays as it is
+    CatalogueItem.objects.filter(series__in=[*JOINED, *JOINED.values()]).delete()
+    left = CatalogueItem.objects.count()
+    assert ensure_house_catalogue() == left

@@ -154,6 +154,10 @@ def load_devices(data: bytes, what: str, *, good_rows: bool) -> Loaded:
     return Loaded(len(found.parts) - changed, changed, list(found.problems), len(found.parts))
 
 
+#: Series that joined the generic sizes after 0.1.0, by the series that they stand beside.
+JOINED = {"MJ 100": "MF 100"}
+
+
 @transaction.atomic
 def stock_up(data: bytes) -> int:
     """Take in what lies on a shelf: part, price, pack, supplier, lead_days, stock, for parts that are known; how many."""
@@ -185,9 +189,19 @@ def stock_up(data: bytes) -> int:
 
 
 def ensure_house_catalogue() -> int:
-    """Load the generic sizes into an empty shelf, without prices, suppliers or stock; the number of parts on it."""
+    """Load the generic sizes into an empty shelf, without prices, suppliers or stock; the number of parts on it.
+
+    A series that joined the generic sizes later joins a shelf that has the series it stands beside.
+    """
     if not CatalogueItem.objects.exists():
         load_csv(PATH.read_bytes(), good_rows=False)
+    for series, beside in JOINED.items():
+        there = CatalogueItem.objects.filter(series__in=(series, beside)).values_list("series", flat=True).distinct()
+        if set(there) == {beside}:
+            parts = [p for p in read_catalogue(PATH.read_bytes()).parts if p.series == series]
+            CatalogueItem.objects.bulk_create(
+                CatalogueItem(**{name: getattr(part, name) for name in CAPACITOR_FIELDS}) for part in parts
+            )
     return CatalogueItem.objects.count()
 
 
