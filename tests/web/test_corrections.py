@@ -180,3 +180,25 @@ def test_correcting_is_one_key_at_the_part_and_one_button_at_a_refused_line(clie
     assert Part.objects.get(ref="C3").safety == "X2"
     client.post(reverse("survey_undo", args=[board.pk]))
     assert Part.objects.get(ref="C3").safety == "" and Part.objects.get(ref="C3").kind == "wet"
+
+
+def test_a_fuse_that_is_described_anew_is_chosen_again(client, board):
+    from idlebench.web.choose.devices import take_other
+    from idlebench.web.survey.typed import add_typed
+
+    add_typed(board, "F1 fuse T 1.6A 250V 5x20")
+    take_other(board.pk, "F1", "FUTH5-1A6")
+    assert [p.ref for p in places()] == ["C3", "F1"]
+    add_typed(board, "F1 sound at 20,20")
+    assert len(places()) == 2
+    add_typed(board, "F1 fuse T 1A")
+    assert [p.ref for p in places()] == ["C3"]
+    page = get(client, "swap", board.pk)
+    assert "F1 on PS-7 was chosen for other facts" in page
+    discharge(board.unit)
+    with pytest.raises(GateShut):
+        swapping.device_swapped(board.pk, "F1")
+    take_other(board.pk, "F1", "FUTH5-1")
+    assert [p.ref for p in places()] == ["C3", "F1"] and "F1 on PS-7 was chosen" not in get(
+        client, "gather", board.unit_id
+    )

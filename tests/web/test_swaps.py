@@ -344,6 +344,7 @@ def test_a_cell_chosen_for_a_place_that_nothing_charged_is_asked_again_when_it_i
         swapping.device_swapped(board.pk, "BT1")
     assert shut.value.reasons[0].rule == "chosen before"
     add_typed(board, "BT1 battery note not charged")
+    choosing.take_other(board.pk, "BT1", "LC3V6-1200L")
     swapping.device_swapped(board.pk, "BT1")
     assert keys(board) == {"seat"}
     # said after the swap: the charge path is asked, and a cell without a diode cannot pass it
@@ -356,4 +357,4 @@ def test_a_fuse_chosen_before_another_marking_was_read_is_not_fitted(board):
     add_typed(board, "F2 fuse T 500mA 5x20")
     with pytest.raises(GateShut) as shut:
         swapping.device_swapped(board.pk, "F2")
-    assert "the place takes 500 mA" in shut.value.reasons[0].text
+    assert "is T (time-lag) 500 mA" in shut.value.reasons[0].text

@@ -180,6 +180,11 @@ def chosen_before(ref: str, item: str, reasons: Sequence[str]) -> Reasons:
     )
 
 
+def outdated(ref: str, corrected: str) -> Reasons:
+    """A place that was corrected since it was chosen for: it is chosen for again, and that is said before the iron is hot."""
+    return (Shut("chosen before", f"{ref} was chosen for other facts: {corrected}.", "Choose again."),)
+
+
 #: What goes in only by a choice that the rules have judged; the rest is logged by the words that are on it.
 BY_CHOICE = ("regulator", "fuse", "battery")
 
@@ -809,6 +814,7 @@ __all__ = [
     "needs_words",
     "new_varistor",
     "open_items",
+    "outdated",
     "override",
     "part_off",
     "power",

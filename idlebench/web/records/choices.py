@@ -38,7 +38,12 @@ class Choice(models.Model):
 
 
 class DeviceChoice(models.Model):
-    """A regulator or fuse taken for a place, with the reasons as they stood then."""
+    """A regulator or fuse taken for a place, with the reasons as they stood then.
+
+    With OUTDATED for a verdict it counts for nothing: its place was described anew since, and the reason says how.
+    """
+
+    OUTDATED = "outdated"
 
     board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="device_choices")
     ref = models.CharField(max_length=12)

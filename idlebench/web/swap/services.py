@@ -58,6 +58,8 @@ def swapped_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
 
 def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     found, part = door.place(board, ref)
+    if part.outdated:
+        raise GateShut(f"{part.ref} cannot be swapped", gates.outdated(part.ref, part.outdated))
     reasons = gates.swap(
         door.state.proof, board_id(board), part.ref, part.taken or part.left_out, part.swap is not None
     )
@@ -119,6 +121,8 @@ def device_swapped(
         if place is None:
             raise BadInput(ref, f"a part of {found.row.name}", "", "place")
         device = place.device
+        if corrected := found.work.outdated.get(device.ref):
+            raise GateShut(f"{device.ref} cannot be swapped", gates.outdated(device.ref, corrected))
         blown = open_blown(found.row, device.ref) if device.what == "fuse" else 0
         reasons = gates.swap_device(
             door.state.proof, board_id(board), device.ref, device.what, bool(place.choice), bool(place.swap), blown

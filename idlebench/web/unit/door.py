@@ -21,9 +21,9 @@ from idlebench.core.prove.record import MAINS
 from idlebench.core.refusal import BadInput, GateShut, Shut
 
 from ..records import steady
-from ..records.models import Board, Choice, Reading, Unit
+from ..records.models import Board, Choice, DeviceChoice, DeviceSwap, Reading, Unit
 from ..records.models import Event as EventRow
-from .looking import Look, corrected, look
+from .looking import Look, corrected, described_anew, look
 from .parts import BoardState, PartState
 from .state import UnitState, unit_state
 
@@ -105,7 +105,7 @@ def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Itera
         after = {pk: look(pk) for pk in pks}
         changed = [unit for unit in units if before[unit.pk] != after[unit.pk]]
         for unit in changed:
-            _outdate(corrected(before[unit.pk], after[unit.pk]))
+            _outdate(corrected(before[unit.pk], after[unit.pk]), described_anew(before[unit.pk], after[unit.pk]))
         gone = _gone(changed, before, after)
         for unit in units:
             if unit in changed or unit.pk in gone:
@@ -113,11 +113,14 @@ def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Itera
         Unit.objects.filter(pk__in=pks).update(turn=models.F("turn") + 1)
 
 
-def _outdate(told: Mapping[int, str]) -> None:
+def _outdate(told: Mapping[int, str], devices: Mapping[tuple[int, str], str]) -> None:
     """Choices for places that were corrected count no more, unless the new part is soldered in already."""
     for choice in Choice.objects.filter(part__in=told, part__swap=None) if told else ():
         # no choice of its own: to take the last choice back must not bring an outdated one up
         Choice.objects.filter(pk=choice.pk).update(outdated=told[choice.part_id])
+    for (board, ref), words in devices.items():
+        if not DeviceSwap.objects.filter(board=board, ref=ref).exists():
+            DeviceChoice.objects.filter(board=board, ref=ref).update(verdict=DeviceChoice.OUTDATED, reasons=[words])
 
 
 def _gone(changed: Iterable[Open], before: Mapping[int, Look], after: Mapping[int, Look]) -> dict[int, list[Event]]:

@@ -6,10 +6,10 @@ Plain values, for every service looks twice; what they amount to is reckoned onc
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
-from idlebench.core.board.devices import read_device
+from idlebench.core.board.devices import Device, read_device
 from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, stages_told, tell_monitor
 from idlebench.core.board.parts import FITTED_FIELDS, LEFT_OUT, Fitted
 from idlebench.core.board.roles import is_mains_place
@@ -62,6 +62,17 @@ def corrected(before: Look, after: Look) -> dict[int, str]:
             ]
             found[pk] = "; ".join(told)[:300]
     return found
+
+
+def described_anew(before: Look, after: Look) -> dict[tuple[int, str], str]:
+    """Parts that are no capacitors and whose lines say something else now, by board and reference, in words; looks and places count for
+    nothing."""
+    was, now = before.devices, after.devices
+    return {
+        key: f"{key[1]} was {was[key].marked}, is {now[key].marked}"[:300]
+        for key in was.keys() & now.keys()
+        if replace(was[key], looks="", x=None, y=None) != replace(now[key], looks="", x=None, y=None)
+    }
 
 
 def _said(name: str, value: object) -> str:
@@ -120,6 +131,14 @@ class Look:
     def listed(self) -> Listed:
         """The same as the core asks for it."""
         return Listed(self.things, self.stores)
+
+    @property
+    def devices(self) -> dict[tuple[int, str], Device]:
+        """Parts that are no capacitors, by their board's key and their reference."""
+        others = _BOARD.index("others")
+        return {
+            (row[0], one.ref): one for row in self.boards for one in read_lines(row[others], "others", read_device)[0]
+        }
 
     @property
     def asked_of(self) -> dict[int, dict[str, object]]:

@@ -282,6 +282,11 @@ class UnitState:
         return [(b, p) for b in self.boards for p in b.parts if p.outdated]
 
     @property
+    def outdated_devices(self) -> list[tuple[BoardState, str, str]]:
+        """The same of what is no capacitor: board, reference, and what was described anew."""
+        return [(b, ref, words) for b in self.boards for ref, words in b.work.outdated.items()]
+
+    @property
     def leaking(self) -> list[tuple[BoardState, Device, Spill]]:
         """Batteries that leak, with the board they sit on and what ran out of them: they come out first."""
         return [(b, o, spill_of(o)) for b in self.boards for o in first_out(d.standing for d in b.devices)]

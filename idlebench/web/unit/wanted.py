@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from django.db.models import Exists, F, OuterRef, Sum, Value
+from django.db.models import Exists, F, OuterRef, Q, Sum, Value
 
 from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
 from idlebench.core.plan.orders import Offer, Supplier
@@ -49,7 +49,9 @@ def places() -> list[Place]:
         "pk",
     )  # fmt: skip
     there = DeviceSwap.objects.filter(board=OuterRef("board_id"), ref=OuterRef("ref"))
-    devices = DeviceChoice.objects.order_by().filter(~Exists(there), board__unit__handed_over=None, board__replaced="")
+    devices = DeviceChoice.objects.order_by().filter(
+        ~Exists(there), ~Q(verdict=DeviceChoice.OUTDATED), board__unit__handed_over=None, board__replaced=""
+    )
     rows = parts.union(
         devices.values_list(
             Value(0), "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item",

@@ -29,6 +29,7 @@ class Work:
     that blew since a cause was last logged, by reference."""
 
     choices: dict[str, DeviceChoice] = field(default_factory=dict)
+    outdated: dict[str, str] = field(default_factory=dict)
     swaps: dict[str, DeviceSwap] = field(default_factory=dict)
     mends: list[MendState] = field(default_factory=list)
     unread: list[Unread] = field(default_factory=list)
@@ -66,7 +67,9 @@ def work_of(boards: Iterable[int]) -> dict[int, Work]:
     rows = [row for key in found for row in _WORK.rows(key)] if few else list(_rows_of(list(found)))
     for what, pk, board, ref, item, word, told, was, read_out, note, at in sorted(rows, key=lambda row: row[1]):
         work = found[board]
-        if what == "c":
+        if what == "c" and word == DeviceChoice.OUTDATED:
+            work.outdated[ref] = told[0] if told else ""
+        elif what == "c":
             work.choices[ref] = DeviceChoice(pk, board, ref, item, word, told, at)
         elif what == "s":
             work.swaps[ref] = DeviceSwap(pk, board, ref, word, was, item, told, read_out, note, at)
