@@ -253,3 +253,18 @@ BEFORE = {
 def test_changes_are_found_by_looking_before_and_after(after, told):
     now = {row: t for row, t in {**BEFORE, **after}.items() if t is not None}
     assert [(e.kind, e.row, e.words) for e in changes(BEFORE, now, 5.0)] == told
+
+
+@pytest.mark.parametrize(
+    ("was", "now", "told"),
+    [
+        ([], ["T1 transformer"], []),
+        (["D4 diode"], ["D4 diode", "D5 diode"], []),
+        (["D4 diode"], ["D4 zener 5V6"], ["PS-2, its supply or devices"]),
+        (["D4 diode"], [], ["PS-2, its supply or devices"]),
+        (["D4 diode"], ["D5 diode"], ["PS-2, its supply or devices"]),
+    ],
+)
+def test_a_device_that_is_only_listed_voids_nothing_and_one_described_anew_does(was, now, told):
+    before, after = ({"b1": thing("b1", "b1", "PS-2", devices=devices)} for devices in (was, now))
+    assert [e.words for e in changes(before, after, 5.0)] == told

@@ -186,6 +186,13 @@ def test_a_supply_without_feedback_is_held_by_its_power_alone():
     assert 6.5 <= low <= 10 and -24 <= high <= -15.5 and "off now" in events[0]
 
 
+def test_a_part_that_nobody_listed_is_said_in_words():
+    assert [switching().called(ref) for ref in ("D5", "Q1", "R5", "F1", "J2", "C14")] == [
+        "the output rectifier of +5 V", "the switch transistor", "the start resistor", "the fuse", "a connector or its joints", "",
+    ]  # fmt: skip
+    assert linear().called("D5") == "" and linear().called("T1") == "the transformer"
+
+
 def test_dried_stores_of_a_converter():
     sound = look(switching(), MAINS, "+5V ripple_switching; +12V dc; -12V dc; +5V dc")
     # a store of the held rail: its own ripple rises, and the rails that are not held with it

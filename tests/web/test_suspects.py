@@ -100,6 +100,21 @@ def test_signs_from_nothing_and_what_cannot_be(client, board):
         assert told.status_code == 422 and words in told.content.decode(), typed
 
 
+def test_a_part_nobody_listed_is_said_in_words_with_the_way_to_list_it(client, board):
+    """The usual reference is only a guess: another part may bear it on this board."""
+    failed_at_full(board)
+    told = ask(client, board.unit)
+    row = next(r for r in told.context["rows"] if r.suspect.ref == "T1")
+    assert row.called == "the transformer" and "The transformer" in told.content.decode()
+    listing = reverse("survey", args=[board.pk]) + "?typed=T1%20transformer%20&amp;typing=1"
+    assert listing in told.content.decode()
+    assert 'value="T1 transformer "' in client.get(listing.replace("&amp;", "&")).content.decode()
+    make_idle()
+    client.post(reverse("survey", args=[board.pk]), {"line": "T1 transformer"})
+    rows = ask(client, board.unit).context["rows"]
+    assert {r.suspect.ref: r.called for r in rows}["T1"] == ""
+
+
 def test_without_a_model_it_says_what_to_type(client, surveyed):
     assert "Type them at Intake" in ask(client, surveyed.unit).content.decode()
     surveyed.supply_model = "bridge 9V 25VA store C77 regulator VR1 5V 1A"

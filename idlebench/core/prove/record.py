@@ -469,9 +469,18 @@ def changes(before: Mapping[str, Thing], after: Mapping[str, Thing], at: float) 
 
 
 def _of_board(old: Thing, new: Thing, at: float) -> list[Event]:
-    whats = dict.fromkeys(what for name, what in BOARD_FACTS.items() if old.facts.get(name) != new.facts.get(name))
+    whats = dict.fromkeys(
+        what
+        for name, what in BOARD_FACTS.items()
+        if old.facts.get(name) != new.facts.get(name) and not (name == "devices" and _only_listed(old, new))
+    )
     words = {"rails": "its rails", "chips": "its chips", "fuse": "its fuse", "supply": "its supply or devices"}
     return [Event(BOARD, at, new.row, new.row, what, words=f"{new.name}, {words[what]}") for what in whats]
+
+
+def _only_listed(old: Thing, new: Thing) -> bool:
+    """Whether devices were only written down that stood there all along: nothing was touched."""
+    return set(old.facts.get("devices") or ()) <= set(new.facts.get("devices") or ())
 
 
 def _of_part(old: Thing, new: Thing, at: float) -> list[Event]:

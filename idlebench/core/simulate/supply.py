@@ -24,6 +24,8 @@ SHARE_HIGH = {False: 0.4, True: 0.15}
 SOUND = 0.55
 #: Melting I²t of a fuse as a multiple of its rating squared, A²s, by characteristic.
 MELTING = {"T": 25.0, "F": 1.4}
+#: What the parts of a converter are called where nobody listed them.
+CALLED = {"switch": "the switch transistor", "start": "the start resistor", "feedback": "the feedback"}
 #: Names of parts that the supply lines leave out.
 USUAL = {"switch": "Q1", "start": "R5", "feedback": "FB", "joint": "J2", "rectifier": "D5", "xcap": "X1", "fuse": "F1"}
 _FUSE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(m?)\s*A\b", re.I)
@@ -233,6 +235,26 @@ class Bench:
         if typed := getattr(fed, what, ""):
             return str(typed)
         return USUAL.get(what, "")
+
+    def called(self, ref: str) -> str:
+        """What a part is in this supply, in words, where nobody listed it: its reference is only the usual one. "" for one of no such role.
+
+        A reference of two is said one by one.
+        """
+        for branch, diodes in zip(self.branches, self.diodes, strict=True):
+            if ref in diodes:
+                return "a rectifier diode of the mains side" if not branch.volts else "a rectifier diode"
+            fed = branch.converter
+            if fed:
+                roles = {self.named(fed, what): words for what, words in CALLED.items()}
+                roles |= {self.rectifier_of(branch, rail): f"the output rectifier of {rail.name}" for rail in fed.rails}
+                if ref in roles:
+                    return roles[ref]
+            if ref == (branch.joint or USUAL["joint"]):
+                return "a connector or its joints"
+            if ref == (branch.xcap or USUAL["xcap"]):
+                return "the filter capacitor across the line"
+        return {USUAL["fuse"]: "the fuse", "L1": "the filter choke", "T1": "the transformer"}.get(ref, "")
 
     def start_store(self, fed: ConverterIn) -> str:
         """The store a converter starts from: as typed, else C9 where the survey has it."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -15,6 +16,8 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from idlebench.catalogue import house_evidence
+from idlebench.core.board.devices import TITLES
+from idlebench.core.board.listing import LETTERS, letters_of
 from idlebench.core.draw.picture_signs import Face, faces
 from idlebench.core.faults.further import Further, further
 from idlebench.core.faults.hypotheses import PRIORS, hypotheses
@@ -54,6 +57,8 @@ MOST_LINES, SHOWN = 40, 6
 LOOKS, NOTED, RULED_OUT = 8.0, 20.0, 0.02
 #: A part is as bad as it was measured from so many times a new one's ESR on, or under so much of its value.
 WORSE, LESS = 2.0, 0.75
+#: Kinds whose letters say what an assumed part is, so that its line may begin with the kind.
+LISTED = ("diode", "transistor", "resistor", "fuse", "choke", "transformer")
 
 
 @lru_cache(maxsize=8)
@@ -79,6 +84,13 @@ class Row:
     shop: str
     look: str
     in_hand: bool
+    called: str = ""
+
+    @property
+    def to_list(self) -> str:
+        """The line that lists a part which was only assumed, "" where it is listed."""
+        kind = LETTERS.get(letters_of(self.suspect.ref), ("",))[0]
+        return f"{self.suspect.ref} {TITLES[kind]} " if self.called and kind in LISTED else ""
 
     @property
     def named(self) -> bool:
@@ -325,8 +337,30 @@ def _rows(case: faulting.Case, suspects: Sequence[Suspect]) -> list[Row]:
         says = [
             case.shop.says(place, ref) for place, ref in zip(one.place.split(" + "), one.ref.split(" + "), strict=False)
         ]
-        rows.append(Row(one, "; ".join(dict.fromkeys(filter(None, says))), cause.look if cause else "", taken))
+        rows.append(
+            Row(
+                one,
+                "; ".join(dict.fromkeys(filter(None, says))),
+                cause.look if cause else "",
+                taken,
+                _assumed(case, one.ref),
+            )
+        )
     return rows
+
+
+def _assumed(case: faulting.Case, ref: str) -> str:
+    """What a part is that the board does not list and the model assumes, "" for one that is listed or said in words."""
+    board = case.board
+    if board is None or not board.supply or ref != ref.upper() or " " in ref:
+        return ""
+    listed = {p.ref for p in board.parts} | {d.ref for d in board.devices} | {c.ref for c in board.chips}
+    if ref in listed or re.search(rf"\b{re.escape(ref)}\b", board.row.supply_model, re.I):
+        return ""
+    try:
+        return bench_of(known_of(case.state, board)).called(ref)
+    except BadInput:
+        return ""
 
 
 def _next(state: UnitState, board: BoardState, one: Further) -> Next:
