@@ -422,6 +422,8 @@ def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 2
     except BadInput as error:
         context["complaint"], status = extra.get("complaint") or error, 422
         context["ticked"] = {one.row.text for one in case.clues if not one.void}
+    if "typed_signs" in extra:
+        context["ticked"] = set(extra["typed_ticks"])
     context["rest"] = _rest(context.get("ticked", set()))
     context["settles"] = next((c for c in case.in_hand if not c.shut), None)
     context["leads"] = _main_act(context)
@@ -459,6 +461,15 @@ def _number(text: str) -> int | None:
     return int(text) if text.isdecimal() and len(text) < 16 else None
 
 
+def _refused(request: HttpRequest, pk: int, error: BadInput | GateShut, **typed: object) -> HttpResponse:
+    """The page with the complaint, and what was typed still in its fields."""
+    said, status = error, 422
+    if isinstance(error, GateShut):
+        said, status = f"{error.title}. {' '.join(str(one) for one in error.reasons)}", 409
+    asked = {"board": request.POST.get("board", "")}
+    return _page(request, unit_state(pk), asked, status, complaint=said, **typed)
+
+
 @require_POST
 def tell(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep signs that are ticked and typed, and readings that are typed."""
@@ -466,17 +477,10 @@ def tell(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         words = (*request.POST.getlist("sign"), *request.POST.get("seen", "")[:4000].replace(";", "\n").splitlines())
         faulting.tell(pk, _number(board), words, request.POST.get("read", "")[:4000].splitlines())
-    except BadInput as error:
-        asked = {"board": board}
-        return _page(
-            request,
-            unit_state(pk),
-            asked,
-            422,
-            complaint=error,
-            typed_signs=request.POST.get("seen", ""),
-            typed_read=request.POST.get("read", ""),
-        )
+    except (BadInput, GateShut) as error:
+        asked = request.POST
+        typed = {f"typed_{name}": asked.get(key, "")[:4000] for name, key in (("signs", "seen"), ("read", "read"))}
+        return _refused(request, pk, error, **typed, typed_ticks=asked.getlist("sign"))
     return _back(pk, board)
 
 
@@ -503,8 +507,9 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
             )
         else:
             faulting.keep_reading(pk, _number(board) or 0, f"{point} {request.POST.get('value', '').strip()[:60]}")
-    except BadInput as error:
-        return _page(request, unit_state(pk), {"board": board}, 422, complaint=error, wrong_point=point)
+    except (BadInput, GateShut) as error:
+        typed = request.POST.get("value", "")[:60]
+        return _refused(request, pk, error, wrong_point=point, typed_value=typed)
     return _back(pk, board, "#suspects")
 
 
@@ -545,6 +550,7 @@ def settle(request: HttpRequest, pk: int) -> HttpResponse:
     does = faulting.confirm if request.POST.get("what") == "confirm" else faulting.rule_out
     try:
         does(pk, _number(request.POST.get("cause", "")) or 0, words)
-    except BadInput as error:
-        return _page(request, unit_state(pk), {"board": board}, 422, complaint=error)
+    except (BadInput, GateShut) as error:
+        cause = request.POST.get("cause", "")
+        return _refused(request, pk, error, typed_cause=_number(cause), typed_words=words[:400])
     return _back(pk, board, "#in-hand")
