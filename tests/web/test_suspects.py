@@ -180,12 +180,13 @@ def test_readings_that_cannot_be_or_may_not_be_taken_now_are_refused(client, boa
 def test_a_refused_reading_leaves_all_that_was_typed_in_the_form(client, board):
     failed_at_full(board)
     asked = ask(client, board.unit).context["next"][0].typed
-    typed = {"board": board.pk, "sign": ["dead", "fuse whole"], "seen": "ripple +5V"}
+    typed = {"board": board.pk, "sign": ["fuse whole"], "seen": "ripple +5V"}
     for read, status in (("C1 dc 14.1\nC77 dc 3", 422), ("C1 esr 0.2", 409)):
         told = post(client, "tell", board.unit, **typed, read=read)
         page = told.content.decode()
-        assert told.status_code == status and "ripple +5V</textarea>" in page and f"{read}</textarea>" in page
-        assert 'value="dead" checked' in page and not board.unit.clues.exists()
+        assert told.status_code == status, told.context["complaint"]
+        assert "ripple +5V</textarea>" in page and f"{read}</textarea>" in page
+        assert 'value="fuse whole" checked' in page and not board.unit.clues.exists()
     told = post(client, "read", board.unit, board=board.pk, point=asked, value="14..1")
     assert told.status_code == 422 and 'value="14..1"' in told.content.decode()
 
