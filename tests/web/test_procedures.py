@@ -143,12 +143,16 @@ def test_hands_stay_off_under_power_and_where_stores_are_charged(surveyed):
         run(wash, 1)
     assert shut.value.reasons[0].rule == "charged"
     settle(unit)
+    test = services.add(unit.pk, "function-test")
+    for said in ("yes", "no"):
+        with pytest.raises(GateShut) as shut:
+            services.done(unit.pk, test.pk, 1, said)
+        assert [r.rule for r in shut.value.reasons] == ["unpowered"]
     pass_up_to(unit, "limited")
     power_at(unit, "limited")
     with pytest.raises(GateShut) as shut:
         run(wash, 1)
     assert "live" in {r.rule for r in shut.value.reasons}
-    test = services.add(unit.pk, "function-test")
     services.done(unit.pk, test.pk, 1, "yes")
 
 

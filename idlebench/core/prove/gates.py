@@ -274,6 +274,19 @@ def procedure_step(proof: Proof, opens: bool, number: int, unmet: Sequence[int],
     return tuple(reasons)
 
 
+def works(proof: Proof, of: str, opens: bool, kind: str) -> Reasons:
+    """A step of a procedure says that a whole machine works. of, opens: of the procedure. kind: of the step's check."""
+    if (of, opens, kind) != ("unit", False, "function") or proof.record.ever_powered:
+        return ()
+    return (
+        Shut(
+            "unpowered",
+            f"Unit {proof.name} never had power on this bench: nothing on it can have worked yet.",
+            "Prove it on First power, then test. What is known from before is a step that was skipped, with that reason.",
+        ),
+    )
+
+
 def skip_step(number: int, dries: bool) -> Reasons:
     """A wait in which something dries is not skipped: no reason makes it dry."""
     return (Shut("wet", f"Step {number} is the drying.", "It is done, and waited for."),) if dries else ()
@@ -839,5 +852,6 @@ __all__ = [
     "unread",
     "untuned",
     "varistors",
+    "works",
     "write_off_store",
 ]  # fmt: skip

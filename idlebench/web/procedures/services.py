@@ -165,6 +165,9 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
     with opened(unit, "The step cannot be settled now") as door:
         stands = _open(door, pk, number)
         step = stands.core.steps[number - 1]
+        kind = step.check.kind if step.check else ""
+        if shut_ := gates.works(door.state.proof, stands.core.of, stands.core.opens, kind):
+            raise GateShut(f"Step {number} cannot be done now", shut_)
         check = check_of(stands.core, number, procedure_id(pk))
         passed = True
         if check is not None:
