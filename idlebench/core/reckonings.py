@@ -459,9 +459,9 @@ REGISTRY: dict[str, Reckoning] = {
                 Input(
                     "v_in_limit",
                     "Input stands at most",
-                    "0",
+                    "35",
                     "V",
-                    "0 where not known; 35 V of a 78xx-type",
+                    "by its sheet: 35 V of a 78xx-type, 40 V from 24 V out on; 0 asks nothing",
                     low=-200,
                     high=200,
                 ),

@@ -68,7 +68,7 @@ def regulator(
     if v_in_limit and v_in_max > v_in_limit:
         raise BadInput(
             show(v_in_max, "V"), f"at most {show(v_in_limit, 'V')}, what its input stands", 
-            "It breaks through: a lower winding, or a type for more volts.", "v_in_max",
+            "It breaks through: a lower winding, or a type that stands more; then type what it stands.", "v_in_max",
         )  # fmt: skip
     for name, theta in (("theta_jc", theta_jc), ("theta_cs", theta_cs), ("theta_sa", theta_sa)):
         if theta < 0:
