@@ -190,7 +190,11 @@ def test_a_part_that_nobody_listed_is_said_in_words():
     assert [switching().called(ref) for ref in ("D5", "Q1", "R5", "F1", "J2", "C14")] == [
         "the output rectifier of +5 V", "the switch transistor", "the start resistor", "the fuse", "a connector or its joints", "",
     ]  # fmt: skip
-    assert linear().called("D5") == "" and linear().called("T1") == "the transformer"
+    assert (
+        linear().called("D5") == ""
+        and linear().called("D2") == "rectifier diode 2 of 4"
+        and linear().called("T1") == "the transformer"
+    )
 
 
 def test_dried_stores_of_a_converter():

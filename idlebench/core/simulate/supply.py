@@ -243,7 +243,8 @@ class Bench:
         """
         for branch, diodes in zip(self.branches, self.diodes, strict=True):
             if ref in diodes:
-                return "a rectifier diode of the mains side" if not branch.volts else "a rectifier diode"
+                side = "" if branch.volts else " of the mains side"
+                return f"rectifier diode {diodes.index(ref) + 1} of {len(diodes)}{side}"
             fed = branch.converter
             if fed:
                 roles = {self.named(fed, what): words for what, words in CALLED.items()}
