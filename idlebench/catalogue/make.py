@@ -17,6 +17,7 @@ import eseries
 
 from ..core.board.parts import Capacitor, radial_pitch
 from ..core.board.tables import CATALOGUE, write_catalogue
+from ..core.choose.columns import LOW_LEAKAGE
 from ..core.choose.device_tables import (
     BATTERIES,
     DIODES,
@@ -78,6 +79,7 @@ class Series:
     low: float = 0.47e-6
     high: float = 15e-3
     taller: bool = False
+    note: str = ""
 
 
 WET = (
@@ -112,6 +114,18 @@ WET = (
         loss=0.45,
         cost=1.3,
         low=1e-6,
+    ),
+    # the sizes of GP 105, formed longer: for places where leakage is a time or a level
+    Series(
+        "LK 105",
+        RADIAL,
+        (10, 16, 25, 35, 50, 63),
+        105,
+        (1000, 2000),
+        density=0.9,
+        cost=0.75,
+        high=220e-6,
+        note=LOW_LEAKAGE,
     ),
     Series(
         "BP 85",
@@ -248,6 +262,7 @@ def _wet(series: Series, value: float, volts: float, case: tuple[float, float], 
         supplier=("North Quay Parts", "Lampwright Supply")[_steady(series.name, 2)],
         lead_days=3 + _steady(name, 6),
         stock=_stock(name),
+        note=series.note,
     )
 
 

@@ -149,6 +149,20 @@ def test_nearest_value_and_one_step_up_come_first():
     assert (best.value, best.volts) == (100e-6, 25)
 
 
+@pytest.mark.parametrize(
+    ("role", "series"),
+    [("timing", "LK 105"), ("reset", "LK 105"), ("coupling", "LK 105"), ("memory_backup", "LK 105"), ("decoupling", "GP 105")],
+)  # fmt: skip
+def test_where_leakage_counts_the_one_that_leaks_less_comes_first(role, series):
+    """Both are of the same size, and the ordinary one is not refused for it."""
+    old = replace(OLD, role=role, value=10e-6, diameter=5.0, height=11.0, pitch=2.0)
+    ranking = rank(need_of(old), house_columns(), fits=50)
+    assert ranking.best.part.series == series
+    ordinary = next(c for c in ranking.candidates if c.part.part == "GP105-10u-25")
+    assert ordinary.verdict == ranking.best.verdict
+    assert ("leakage" in {r.rule for r in ordinary.reasons}) == (role != "decoupling")
+
+
 def test_margin_counts_less_and_less():
     """Doubling a short life moves a part up more than doubling a long one."""
     need = need_of(replace(OLD, ambient=70.0))

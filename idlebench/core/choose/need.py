@@ -30,7 +30,7 @@ NUMBERS = (
     "stable_low", "stable_high", "strays_most", "strays_much",
     # yes or no
     "low_impedance", "pulse", "bulk", "touch", "unsettled", "relaxable", "on_pads", "axial", "radial", "holed", "bipolar",
-    "on_supply", "ripples",
+    "on_supply", "ripples", "leaks",
 )  # fmt: skip
 NUMBER = {name: i for i, name in enumerate(NUMBERS)}
 FLAGS_FROM = NUMBER["low_impedance"]
@@ -44,6 +44,8 @@ STRAYS_MUCH = {"filter": 0.05, "feedback": 0.05, "timing": 0.10, "reset": 0.10}
 WIDE_KINDS = ("wet", "polymer", "tantalum")
 #: Places that carry ripple whether or not anybody knows how much.
 RIPPLES = ("converter_output", "deflection_coupling")
+#: Places where what leaks through a part is a time, a level or a battery's life: of two of a size the one that leaks less.
+LEAKS = ("timing", "reset", "coupling", "memory_backup")
 #: Places on a supply line, of low impedance: a tantalum there wants twice the volts.
 ON_SUPPLY = ("bulk", "converter_output", "startup", "regulator_output", "decoupling", "memory_backup", "unknown")
 
@@ -158,7 +160,7 @@ class Need:
             self.role.low_impedance, self.role.pulse, self.role.name == "bulk", self.role.name == "mains_y",
             self.role.name == "unknown", self.role.relaxable, self.mounting == "chip", self.mounting == "axial",
             self.mounting == "radial", self.mounting not in ("axial", "chip", "can", "screw"), self.bipolar,
-            self.role.name in ON_SUPPLY, self.role.name in RIPPLES,
+            self.role.name in ON_SUPPLY, self.role.name in RIPPLES, self.role.name in LEAKS,
         )  # fmt: skip
 
     @cached_property

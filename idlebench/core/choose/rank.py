@@ -263,6 +263,8 @@ def _with_nearest(need: Need, columns: Columns, first: np.ndarray, most: int) ->
 
 #: What another mounting costs in a place whose role is not settled.
 UNSETTLED = 10.0
+#: What ordinary leakage costs where leakage counts: more than a place on the shelf, less than another value.
+LEAKY = 0.4
 
 
 def scores(need: Alike, columns: Columns) -> np.ndarray:
@@ -284,6 +286,8 @@ def scores(need: Alike, columns: Columns) -> np.ndarray:
     if need.any("unsettled"):
         # where nobody has said what the place does, another mounting never comes first
         score += UNSETTLED * (need.unsettled & (rules.mounting_rule(need, columns).status > 0))
+    if need.any("leaks"):
+        score += LEAKY * (need.leaks & columns["leaky"])
     score += weights.forming * np.fmax(np.abs(columns["leads"] - need.pitch), 0.0)
     return score
 

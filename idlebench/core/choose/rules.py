@@ -17,7 +17,7 @@ from ..board.roles import ROLES
 from ..judge import ageing
 from ..text.quantity import show
 from .columns import CLASSES, KIND_CODE, Alike, Columns, step_of
-from .need import HEADROOM, step_marked
+from .need import HEADROOM, WIDE_KINDS, step_marked
 from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED, LOOK_TWICE, MOUNT_FOR_MOUNT
 
 VERDICT_NAMES = ("fits", "look twice", "fails")
@@ -287,6 +287,21 @@ def tolerance_rule(need: Alike, cols: Columns) -> Ruling | None:
     return Ruling("tolerance", _graded(fails, wide), say, tolerance, first.strays_much, "", at_least=False)
 
 
+def leakage_rule(need: Alike, cols: Columns) -> Ruling | None:
+    """Where leakage counts, what is known of it; it refuses nothing, the order prefers the one that leaks less."""
+    if not need.any("leaks"):
+        return None
+    leaky, wide = cols["leaky"], cols.is_kind(*WIDE_KINDS)
+    nothing = np.zeros(len(cols), bool)
+
+    def say(i: int) -> str:
+        if leaky[i]:
+            return "Ordinary leakage, and it counts here: one of low leakage holds its time or level better"
+        return "Low leakage, which counts here" if wide[i] else ""
+
+    return Ruling("leakage", _graded(nothing, nothing), say)
+
+
 def esr_rule(need: Alike, cols: Columns) -> Ruling | None:
     if not need.any("esr_high"):
         return None
@@ -498,6 +513,7 @@ RULES: tuple[Rule, ...] = (
     bipolar_rule,
     value_rule,
     tolerance_rule,
+    leakage_rule,
     tenfold_rule,
     store_rule,
     exact_rule,

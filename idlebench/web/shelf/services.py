@@ -155,7 +155,7 @@ def load_devices(data: bytes, what: str, *, good_rows: bool) -> Loaded:
 
 
 #: Series that joined the generic sizes after 0.1.0, by the series that they stand beside.
-JOINED = {"MJ 100": "MF 100"}
+JOINED = {"MJ 100": "MF 100", "LK 105": "GP 105"}
 
 
 @transaction.atomic
