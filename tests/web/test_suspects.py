@@ -4,8 +4,10 @@ import pytest
 from django.urls import reverse
 
 from idlebench.core.prove import gates
+from idlebench.core.simulate.readings import Asked
 from idlebench.web.proving import services as proving
 from idlebench.web.proving.faulting import Case
+from idlebench.web.proving.suspects import _leads
 from idlebench.web.records.models import Reading, Unit
 from idlebench.web.unit.state import unit_state
 
@@ -113,6 +115,14 @@ def test_a_part_nobody_listed_is_said_in_words_with_the_way_to_list_it(client, b
     client.post(reverse("survey", args=[board.pk]), {"line": "T1 transformer"})
     rows = ask(client, board.unit).context["rows"]
     assert {r.suspect.ref: r.called for r in rows}["T1"] == ""
+
+
+def test_the_leads_go_to_what_the_part_has(client, surveyed):
+    client.post(reverse("survey", args=[surveyed.pk]), {"line": "Q7 transistor"})
+    board = next(b for b in unit_state(surveyed.unit.pk).boards if b.row.pk == surveyed.pk)
+    assert _leads(board, Asked("Q7", "diode", "Q7")).black == "Q7 emitter or source"
+    assert _leads(board, Asked("Q1", "diode", "Q1"), "the switch transistor").red.startswith("Q1 collector or drain")
+    assert _leads(board, Asked("D4", "diode", "D4")).black == "D4 cathode"
 
 
 def test_without_a_model_it_says_what_to_type(client, surveyed):

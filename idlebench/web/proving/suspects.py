@@ -106,6 +106,7 @@ class Next:
     leads: Leads
     typed: str
     shut: tuple[object, ...]
+    called: str = ""
 
 
 def told_by(state: UnitState, board: BoardState, bench: Bench) -> Told:
@@ -277,12 +278,13 @@ def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
         if measured:
             found, context["measured"] = Found(measured, False), True
     now = full if state.live_step else State(frequency=how.frequency, load="none")
+    called = _assumed(board, bench)
     following = further(inquiry, found, now, readings)
     return {
         **context,
         "found": found,
-        "rows": _rows(case, found.suspects[:SHOWN]),
-        "next": [_next(state, board, one) for one in following],
+        "rows": _rows(case, found.suspects[:SHOWN], called),
+        "next": [_next(state, board, one, called) for one in following],
         "picture": _picture(state, board, following[0].asked) if following else {},
         "readings": readings,
         "cold": not state.live_step,
@@ -310,7 +312,7 @@ def look_without(case: faulting.Case, seen: str) -> dict[str, object]:
     return {
         **context,
         "found": Found(suspects, not suspects),
-        "rows": _rows(case, suspects[:SHOWN]),
+        "rows": _rows(case, suspects[:SHOWN], {}),
         "failing": (),
     }
 
@@ -327,7 +329,7 @@ def _places(state: UnitState, of_model: dict[str, BoardState]) -> tuple[Place, .
     return tuple(found)
 
 
-def _rows(case: faulting.Case, suspects: Sequence[Suspect]) -> list[Row]:
+def _rows(case: faulting.Case, suspects: Sequence[Suspect], called: dict[str, str]) -> list[Row]:
     causes, open_ = house_evidence().causes, {(c.ref, c.failure) for c in case.open}
     rows = []
     for one in suspects:
@@ -343,33 +345,33 @@ def _rows(case: faulting.Case, suspects: Sequence[Suspect]) -> list[Row]:
                 "; ".join(dict.fromkeys(filter(None, says))),
                 cause.look if cause else "",
                 taken,
-                _assumed(case, one.ref),
+                called.get(one.ref, ""),
             )
         )
     return rows
 
 
-def _assumed(case: faulting.Case, ref: str) -> str:
-    """What a part is that the board does not list and the model assumes, "" for one that is listed or said in words."""
-    board = case.board
-    if board is None or not board.supply or ref != ref.upper() or " " in ref:
-        return ""
-    listed = {p.ref for p in board.parts} | {d.ref for d in board.devices} | {c.ref for c in board.chips}
-    if ref in listed or re.search(rf"\b{re.escape(ref)}\b", board.row.supply_model, re.I):
-        return ""
-    try:
-        return bench_of(known_of(case.state, board)).called(ref)
-    except BadInput:
-        return ""
+def _assumed(board: BoardState, bench: Bench) -> dict[str, str]:
+    """Parts that the model assumes by their usual names, and neither the board nor its lines list: what they are, by reference."""
+    named = {p.ref for p in board.parts} | {d.ref for d in board.devices} | {c.ref for c in board.chips}
+    named |= {word.upper() for word in re.findall(r"\w+", board.row.supply_model)}
+    return {ref: words for ref in bench.refs - named if (words := bench.called(ref))}
 
 
-def _next(state: UnitState, board: BoardState, one: Further) -> Next:
+def _next(state: UnitState, board: BoardState, one: Further, called: dict[str, str]) -> Next:
+    """A measurement as the page asks for it. called: parts that nobody listed, as _assumed has them."""
     asked = one.asked
-    return Next(one, _leads(board, asked), f"{asked.typed} {asked.what}", faulting.may_read(state, board, asked))
+    ends = tuple(
+        replace(end, suspects=tuple(" ".join(called.get(w, w) for w in words.split(" ")) for words in end.suspects))
+        for end in one.outcomes
+    )
+    shut = faulting.may_read(state, board, asked)
+    named = called.get(asked.point, "")
+    return Next(replace(one, outcomes=ends), _leads(board, asked, named), f"{asked.typed} {asked.what}", shut, named)
 
 
-def _leads(board: BoardState, asked: Asked) -> Leads:
-    """Where the two leads go for a reading that the page asks for."""
+def _leads(board: BoardState, asked: Asked, called: str = "") -> Leads:
+    """Where the two leads go for a reading that the page asks for. called: what a part is that nobody listed."""
     if asked.point == "l-n":
         return Leads("neutral pin of the plug", "line pin of the plug, switch on, unplugged")
     if asked.point in ("lamp", "gnd", "mains"):
@@ -385,6 +387,10 @@ def _leads(board: BoardState, asked: Asked) -> Leads:
             if part.core.polar
             else Leads(f"one end of {part.ref}", "the other")
         )
+    device = board.find_device(asked.point)
+    if called.endswith("transistor") or (device is not None and device.device.what == "transistor"):
+        ref = asked.point
+        return Leads(f"{ref} emitter or source", f"{ref} collector or drain, then the other way round")
     if asked.what == "diode":
         return Leads(f"{asked.point} cathode", f"{asked.point} anode, then the other way round")
     return Leads(f"one end of {asked.point}", "the other")
