@@ -8,6 +8,7 @@ import shutil
 from faulting import main as faulting
 from growth import growth
 from kept import kept
+from ordinary_places import WANTED, ordinary_places, unserved
 from plans import plans
 from simulating import simulating
 from starting import starting
@@ -28,6 +29,15 @@ def choosing() -> None:
     shown = median_ms(lambda: [r.candidates for r in rank_many(needs, columns)], 5)
     print(
         f"core choose of {len(parts)} places against {len(columns)} parts, every reason written out: {shown:.0f} ms (asked: 120)"
+    )
+
+
+def ordinary() -> None:
+    """How many of a table of ordinary places find an ordinary part first."""
+    missed, places = unserved(), ordinary_places()
+    share = 1 - len(missed) / len(places)
+    print(
+        f"house sizes: of {len(places)} ordinary places {100 * share:.1f} % find a fitting part first (asked: {100 * WANTED:.0f})"
     )
 
 
@@ -241,6 +251,7 @@ if __name__ == "__main__":
         starting(str(home))
         supplies()
         choosing()
+        ordinary()
         ranking()
         plans()
         simulating()

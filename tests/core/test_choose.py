@@ -17,6 +17,7 @@ from idlebench.core.choose.rank import FAILS, judge_parts, rank
 from idlebench.core.choose.rules import Columns
 from idlebench.core.judge.policy import POLICIES
 from idlebench.core.refusal import BadInput
+from tools.ordinary_places import WANTED, ordinary_places, unserved
 
 OLD = Fitted("C1", 100e-6, 16, diameter=8, height=11.5, pitch=3.5, temperature=85, role="decoupling")
 NEW = Capacitor("N", "GP", "wet", 100e-6, 25, "radial", 8, 11.5, 3.5, temperature=105, life=5000, ripple=0.3, esr=0.5)
@@ -161,6 +162,22 @@ def test_where_leakage_counts_the_one_that_leaks_less_comes_first(role, series):
     ordinary = next(c for c in ranking.candidates if c.part.part == "GP105-10u-25")
     assert ordinary.verdict == ranking.best.verdict
     assert ("leakage" in {r.rule for r in ordinary.reasons}) == (role != "decoupling")
+
+
+def test_an_ordinary_place_finds_an_ordinary_part_first():
+    places, missed = ordinary_places(), unserved()
+    assert len(set(places)) == 120
+    assert len(missed) <= (1 - WANTED) * len(places), [(p.value, p.volts, p.diameter, p.height) for p in missed]
+
+
+@pytest.mark.parametrize(
+    ("value", "volts", "sizes"),
+    [(220e-6, 400, {(22, 30), (25, 30)}), (220e-6, 25, {(8, 11.5)}), (47e-6, 50, {(6.3, 11)})],
+)
+def test_sizes_that_can_be_bought_are_there(value, volts, sizes):
+    columns = house_columns()
+    made = {(p.diameter, p.height) for p in columns.parts if p.kind == "wet" and p.value == value and p.volts == volts}
+    assert sizes <= made
 
 
 def test_margin_counts_less_and_less():
