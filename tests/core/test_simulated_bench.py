@@ -192,7 +192,7 @@ def test_a_part_that_nobody_listed_is_said_in_words():
     ]  # fmt: skip
     assert (
         linear().called("D5") == ""
-        and linear().called("D2") == "rectifier diode 2 of 4"
+        and linear().called("D2") == "rectifier diode 2 of 4 before C1"
         and linear().called("T1") == "the transformer"
     )
 

@@ -243,8 +243,8 @@ class Bench:
         """
         for branch, diodes in zip(self.branches, self.diodes, strict=True):
             if ref in diodes:
-                side = "" if branch.volts else " of the mains side"
-                return f"rectifier diode {diodes.index(ref) + 1} of {len(diodes)}{side}"
+                where = f" before {branch.stores[0]}" if branch.stores else ""
+                return f"rectifier diode {diodes.index(ref) + 1} of {len(diodes)}{where}"
             fed = branch.converter
             if fed:
                 roles = {self.named(fed, what): words for what, words in CALLED.items()}

@@ -14,6 +14,7 @@ from idlebench.core.board.parts import FITTED_FIELDS, SIDES, Fitted, read_looks
 from idlebench.core.board.placement import is_placement, read_placement
 from idlebench.core.board.quickline import QuickLine, read_line, sections
 from idlebench.core.board.tables import Read, describe, read_survey
+from idlebench.core.choose.salvage import SPENT
 from idlebench.core.judge.verdict import may_override
 from idlebench.core.prove import gates
 from idlebench.core.prove.record import HANDS
@@ -31,8 +32,6 @@ from ..unit.log import log
 from ..unit.rows import board_id, part_id
 from .typed import check_typed, field_of, in_full, on_board, write_typed
 
-#: Looks of a part that no other board is given.
-BAD_TO_GIVE = ("leaking", "burst", "bulging", "crusty", "cracked", "corroded")
 #: More lines than this in one paste are refused.
 MAX_LINES = 2000
 
@@ -372,7 +371,7 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
         raise BadInput(part.ref, "an old part; a new one stands there", "Take the swap back first.", "ref")
     if part.looks == "missing":
         raise BadInput(part.ref, "a part that is there", "It is missing here too.", "ref")
-    if part.looks in BAD_TO_GIVE:
+    if part.looks in SPENT:
         raise BadInput(part.ref, f"a part that may be used again; it is {part.looks}", "Fit a new one there.", "ref")
     row = to.parts.filter(ref=part.ref).first()
     if row and row.looks != "missing":
