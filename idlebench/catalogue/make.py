@@ -157,14 +157,14 @@ WET = (
     Series(
         "AX 85", AXIAL, (10, 16, 25, 40, 63, 100, 350, 450), 85, (2000, 3000), "axial", density=0.7, cost=1.6, low=1e-6
     ),
-    Series("CC 105", CHIP, (6.3, 10, 16, 25, 35, 50), 105, (1000, 2000), "chip", density=0.9, cost=0.9, high=470e-6),
+    Series("CC 105", CHIP, (6.3, 10, 16, 25, 35, 50), 105, (1000, 2000), "can", density=0.9, cost=0.9, high=470e-6),
     Series(
         "CN 85",
         ((25, 50), (30, 50), (35, 60), (35, 80)),
         (350, 450),
         85,
         (2000, 2000),
-        "can",
+        "chassis",
         density=0.6,
         cost=2.2,
         low=10e-6,
@@ -377,7 +377,7 @@ class DrySeries:
     note: str = ""
 
 
-FLAT_CHIPS = tuple((d, h, 0.0) for d, h in CHIP)
+SURFACE_CANS = tuple((d, h, 0.0) for d, h in CHIP)
 POLYMER_CANS = ((5, 8, 2.0), (6.3, 8, 2.5), (8, 8, 3.5), (8, 11.5, 3.5), (10, 12.5, 5.0), (12.5, 13, 5.0))
 DROPS = ((4.5, 7, 2.5), (5, 8, 2.5), (6, 9.5, 2.5), (7, 11, 5.0), (9, 13, 5.0))
 DISCS = ((4, 4.5, 2.5), (5, 5.5, 5.0), (6.5, 7, 5.0), (8, 9, 5.0))
@@ -386,7 +386,7 @@ CERAMIC_CHIPS = ((2.0, 1.3, 0.0), (3.2, 1.8, 0.0), (3.2, 2.6, 0.0), (5.7, 2.8, 0
 
 DRY = (
     DrySeries("PM 105", "polymer", "radial", POLYMER_CANS, (4, 6.3, 10, 16, 25), 10e-6, 3.3e-3, 14.0, 0.013, 105, 2000, 0.22),
-    DrySeries("PC 105", "polymer", "chip", FLAT_CHIPS, (4, 6.3, 10, 16, 25), 10e-6, 1e-3, 12.0, 0.016, 105, 2000, 0.3),
+    DrySeries("PC 105", "polymer", "can", SURFACE_CANS, (4, 6.3, 10, 16, 25), 10e-6, 1e-3, 12.0, 0.016, 105, 2000, 0.3),
     DrySeries("TD 125", "tantalum", "radial", DROPS, (6.3, 10, 16, 25, 35, 50), 100e-9, 330e-6, 12.0, 0.9, 125, 0.0, 0.2),
     DrySeries("TM 125", "tantalum", "chip", TANTALUM_CHIPS, (6.3, 10, 16, 25, 35, 50), 100e-9, 470e-6, 40.0, 0.5, 125, 0.0, 0.18),
     DrySeries("CR 7", "ceramic", "radial", DISCS, (50, 100), 1e-9, 10e-6, 2.6, 0.02, 125, 0.0, 0.05, 0.1, "class 2"),

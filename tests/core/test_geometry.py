@@ -37,7 +37,7 @@ def test_parts_without_a_place_wait_below_the_board():
 
 @pytest.mark.parametrize(
     ("kind", "mounting", "bipolar", "side"),
-    [("wet", "radial", False, "negative"), ("wet", "axial", False, "positive"), ("wet", "chip", False, "negative"), ("tantalum", "chip", False, "positive"),
+    [("wet", "radial", False, "negative"), ("wet", "axial", False, "positive"), ("wet", "can", False, "negative"), ("polymer", "can", False, "negative"), ("tantalum", "chip", False, "positive"),
      ("tantalum", "radial", False, "positive"), ("film", "radial", False, "none"), ("wet", "radial", True, "none"), ("polymer", "radial", False, "negative")],
 )  # fmt: skip
 def test_marks_differ_by_kind_and_are_drawn_on_their_side(kind, mounting, bipolar, side):

@@ -181,15 +181,16 @@ def sizes(old: Fitted, new: Capacitor) -> set[str]:
     why = set()
     stands_in = {
         "axial": ("radial",),
-        "chip": ("radial",),
-        "can": ("snap", "radial"),
+        "chip": ("radial", "can"),
+        "can": ("radial", "chip"),
+        "chassis": ("snap", "radial"),
         "radial": ("axial",),
         "screw": ("snap",),
         "snap": (),
     }
     if new.mounting != old.mounting and new.mounting not in stands_in[old.mounting]:
         why.add("mounting")
-    lying = old.mounting == "chip" and new.mounting == "radial"
+    lying = old.mounting in ("can", "chip") and new.mounting == "radial"
     wide = old.room_diameter or (old.diameter + 1.0 if old.diameter else math.inf)
     high = old.room_height or (old.height * 1.2 if old.height else math.inf)
     if new.diameter > wide + 0.05 and not lying:
@@ -209,7 +210,7 @@ def sizes(old: Fitted, new: Capacitor) -> set[str]:
     pitch = old.pitch
     if pitch is None and old.kind == "wet" and old.mounting == "radial" and old.diameter:
         pitch = next((p for d, p in sorted(radial.items(), reverse=True) if old.diameter >= d - 0.3), 1.5)
-    if old.mounting not in ("axial", "chip", "can", "screw") and pitch and new.pitch:
+    if old.mounting not in ("axial", "chip", "can", "screw", "chassis") and pitch and new.pitch:
         most = 0.5 if new.kind == "film" or new.mounting == "snap" else 5.01
         if abs(new.pitch - pitch) > most:
             why.add("pitch")

@@ -20,6 +20,9 @@ from idlebench.core.board.soldering import MOST_CELSIUS, WAYS, swap_order, way_i
         ({"mounting": "snap", "diameter": 22}, (), "large can", 380, 400),
         ({"mounting": "radial", "diameter": 25.0}, (), "large can", 380, 400),
         ({"mounting": "can"}, (), "surface can", 330, 350),
+        ({"mounting": "chip"}, (), "surface can", 330, 350),
+        ({"mounting": "chip", "kind": "tantalum"}, (), "surface chip", 330, 350),
+        ({"mounting": "can", "diameter": 30.0, "height": 50.0}, (), "chassis can", 380, 400),
     ],
 )
 def test_the_way_out_by_the_table(facts, planes, name, leaded, lead_free):
@@ -39,7 +42,7 @@ def test_what_bites_is_said():
     wet = way_out(Fitted("C1", 1e-4, looks="crusty", note="glued down"))
     assert any("neutralise" in c for c in wet.cautions) and any("glue" in c for c in wet.cautions)
     weak = way_out(Fitted("C1", 1e-4, mounting="can", note="pad lifted"))
-    assert any("clip it off" in r for r in weak.reasons)
+    assert any("pad" in r for r in weak.reasons) and "Never twist" in weak.how
     brown = way_out(Fitted("C1", 1e-4, mounting="snap", diameter=30.0), phenolic=True)
     assert (brown.leaded, brown.lead_free, brown.seconds) == (350, 350, 3)
 

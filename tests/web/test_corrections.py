@@ -1,6 +1,9 @@
 """A correction reaches everything that was concluded from the old facts: choices, Gather, bags, Swap; by every way it is typed."""
 
+from importlib import import_module
+
 import pytest
+from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
@@ -79,6 +82,33 @@ def test_every_way_of_correcting_reaches_it(client, board, way):
     else:
         client.post(reverse("survey", args=[board.pk]), {"line": "C3 role timing"})
     assert outdated(board) and not places()
+
+
+def test_another_mounting_reopens_the_choice_and_another_word_for_it_does_not(board):
+    add_line(board, "C3 smd", change=True)
+    assert "mounting was radial, is can" in outdated(board)
+    state, found = board_state(board.pk)
+    choosing.take(board.pk, "C3", fits.ranking_for(state, found.find("C3")).best.part.part)
+    for same in ("C3 chip", "C3 can", "C3 surface"):
+        add_line(board, same, change=True)
+        assert not outdated(board), same
+    add_line(board, "C3 tantalum", change=True)
+    assert "mounting was can, is chip" in outdated(board)
+
+
+@pytest.mark.parametrize(
+    ("kind", "volts", "stood", "wide", "stands"),
+    [
+        ("wet", 16, "chip", 6.3, "can"), ("wet", 16, "can", None, "can"), ("wet", 450, "can", None, "chassis"), ("wet", 63, "can", 35.0, "chassis"),
+        ("tantalum", 16, "can", None, "chip"), ("paper", 600, "can", None, "chassis"), ("ceramic", 50, "chip", 3.2, "chip"), ("wet", 16, "radial", 8.0, "radial"),
+    ],
+)  # fmt: skip
+def test_what_was_kept_under_another_name_is_renamed_once(board, kind, volts, stood, wide, stands):
+    rename = import_module("idlebench.web.records.migrations.0036_surface_cans").one_name_each
+    Part.objects.filter(ref="C3").update(kind=kind, volts=volts, mounting=stood, diameter=wide)
+    for _ in range(2):
+        rename(apps, None)
+        assert Part.objects.get(ref="C3").mounting == stands
 
 
 @pytest.mark.parametrize(

@@ -259,6 +259,8 @@ def apart(part: Fitted) -> float:
     """How far the two legs of a capacitor stand apart, mm."""
     if part.mounting == "axial":
         return (part.height or 2 * (part.diameter or 6.0)) + 5.0
+    if part.mounting == "can":
+        return 0.7 * (part.diameter or 6.0)
     return part.pitch or (part.diameter or 6.0) * 0.4
 
 
@@ -269,7 +271,7 @@ def reflow(parts: Iterable[Fitted], devices: Iterable[Device], chips: Iterable[C
     found += [(d.ref, "heavy, and warm") for d in devices if d.what == "transformer"]
     found += [(d.ref, "runs hot") for d in devices if d.what == "transistor"]
     for part in parts:
-        if part.mounting in ("snap", "screw") or (part.diameter or 0) >= 16:
+        if part.mounting in ("snap", "screw", "chassis") or (part.diameter or 0) >= 16:
             found.append((part.ref, "heavy: its weight works at the joints"))
         elif part.ambient is not None and part.ambient >= 60:
             found.append((part.ref, f"stands at {part.ambient:g} °C"))

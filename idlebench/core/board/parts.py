@@ -8,7 +8,14 @@ from dataclasses import dataclass, fields, replace
 from ..refusal import BadInput, no_longer_than
 
 KINDS = ("wet", "polymer", "tantalum", "ceramic", "film", "paper")
-MOUNTINGS = ("radial", "axial", "can", "snap", "chip", "screw")
+#: How a part stands: can is a surface can, chassis a can that is held by lugs through a chassis.
+MOUNTINGS = ("radial", "axial", "can", "snap", "chip", "screw", "chassis")
+#: Those that stand on surface pads.
+ON_PADS = ("can", "chip")
+#: The widest and the tallest surface can made, mm: what is larger and called a can goes through a chassis.
+LARGEST_SURFACE_CAN = (18.5, 22.5)
+#: What else people call a mounting.
+MOUNTING_WORDS = {"smd": "chip", "smt": "chip", "surface": "chip", "twist-lock": "chassis", "twistlock": "chassis"}
 LOOKS = (
     "sound", "bulging", "leaking", "crusty", "burst", "missing", "cracked", "stained", "corroded", "rusty", "bare",
 )  # fmt: skip
@@ -71,6 +78,23 @@ def read_looks(text: str) -> str:
     return look
 
 
+def as_mounted(mounting: str, kind: str, diameter: float | None = None, height: float | None = None) -> str:
+    """A mounting by its one name: what lies on surface pads is a can where its kind is rolled into one, else a chip.
+
+    Args:
+        mounting: one of MOUNTINGS, as somebody wrote it. diameter, height: mm, None or 0 where not known.
+
+    >>> as_mounted('chip', 'wet'), as_mounted('can', 'tantalum'), as_mounted('can', 'wet', 30, 50)
+    ('can', 'chip', 'chassis')
+    """
+    if mounting not in ON_PADS:
+        return mounting
+    if kind in ("wet", "polymer"):
+        wide, tall = LARGEST_SURFACE_CAN
+        return "chassis" if (diameter or 0) > wide or (height or 0) > tall else "can"
+    return "chassis" if kind == "paper" and mounting == "can" else "chip"
+
+
 def radial_pitch(diameter: float) -> float:
     """Lead pitch usual for a radial can of that diameter (mm).
 
@@ -125,6 +149,10 @@ class Capacitor:
     lead_days: int = 0
     stock: int = 0
     note: str = ""
+
+    def __post_init__(self) -> None:
+        if self.mounting in ON_PADS:
+            object.__setattr__(self, "mounting", as_mounted(self.mounting, self.kind, self.diameter, self.height))
 
     @property
     def rated(self) -> str:
@@ -187,6 +215,10 @@ class Fitted:
     note: str = ""
     side: str = "parts"
 
+    def __post_init__(self) -> None:
+        if self.mounting in ON_PADS:
+            object.__setattr__(self, "mounting", as_mounted(self.mounting, self.kind, self.diameter, self.height))
+
     @property
     def polar(self) -> bool:
         """Whether it matters which way round it stands."""
@@ -221,8 +253,8 @@ POLARITY_MARKS: dict[tuple[str, str], PolarityMark] = {
     ("wet", "radial"): PolarityMark("negative", "the stripe is the negative side"),
     ("wet", "snap"): PolarityMark("negative", "the stripe is the negative side"),
     ("wet", "axial"): PolarityMark("positive", "the groove or dimple is positive, the band arrow points to negative"),
-    ("wet", "chip"): PolarityMark("negative", "the dark sector is negative"),
-    ("polymer", "chip"): PolarityMark("negative", "the dark sector is negative"),
+    ("wet", "can"): PolarityMark("negative", "the dark sector is negative"),
+    ("polymer", "can"): PolarityMark("negative", "the dark sector is negative"),
     ("tantalum", ""): PolarityMark("positive", "the bar or + is the positive side"),
     ("tantalum", "chip"): PolarityMark("positive", "the bar is the positive side"),
 }

@@ -9,7 +9,7 @@ from typing import Any
 from ..refusal import BadInput, no_longer_than
 from ..text.marking import read_marking
 from ..text.quantity import read
-from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTINGS, Fitted, read_looks
+from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTING_WORDS, MOUNTINGS, Fitted, read_looks
 from .roles import ROLES, counts_as, role_from_words
 from .tables import SURVEY, read_ref, read_value, write_value
 
@@ -21,7 +21,6 @@ _TEMPERATURE = re.compile(r"(85|105|125|130)(?:°c?|c|deg(?:rees)?\.?c?)", re.I)
 #: A temperature without its unit, beside a value.
 _CELSIUS = ("85", "105", "125", "130")
 #: What people call a part on the surface of a board.
-_SURFACE = ("smd", "smt", "surface")
 _PITCH = re.compile(r"p(\d+(?:[.,]\d+)?)", re.I)
 
 #: Words that take the next word: word → survey column.
@@ -229,8 +228,8 @@ def _known(line: QuickLine, word: str, low: str) -> bool:
     """Words that say what they are by themselves."""
     if low in KINDS:
         line.changes["kind"] = low
-    elif low in MOUNTINGS or low in _SURFACE:
-        line.changes["mounting"] = "chip" if low in _SURFACE else low
+    elif low in MOUNTINGS or low in MOUNTING_WORDS:
+        line.changes["mounting"] = MOUNTING_WORDS.get(low, low)
     elif (low in LOOKS or low in LOOK_WORDS) and low != "sound":
         line.changes["looks"] = read_looks(low)
     elif low in ("bipolar", "bp", "np"):

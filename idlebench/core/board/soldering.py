@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from .devices import Device
-from .parts import Capacitor, Fitted
+from .parts import ON_PADS, Capacitor, Fitted
 
 #: The hottest tip, °C, and the longest time on a pad, s; and both for phenolic boards, whose pads come off sooner.
 MOST_CELSIUS, MOST_SECONDS = 400, 5
@@ -60,10 +60,18 @@ WAYS = {
             "axial", "2.4 mm", 350, 380,
             "Cut the leads close to the body, pull each from the other side; a clamp on the body's side carries the heat off.",
         ),
+        Way(
+            "chassis can", "3.2 mm or wider", 380, 400,
+            "Note which lead is on which tag, lift them; straighten the lugs with pliers, heat what is soldered, push the can out.",
+        ),
         Way("large can", "3.2 mm or wider", 380, 400, "Both legs at once, or a suction station. Never lever on the board."),
         Way(
-            "surface can", "two irons, or hot air at 320 °C with a shield", 330, 350,
-            "Both pads at once. Where a pad is weak, clip the can off first and tidy the legs one by one.",
+            "surface can", "hot air at 320 °C with a shield, or two irons", 330, 350,
+            "Both pads at once, and lift straight up. Never twist: the pads come with it.",
+        ),
+        Way(
+            "surface chip", "two irons, or hot air at 320 °C with a shield", 330, 350,
+            "Fresh solder on both ends, both at once, and push it off its pads. Never lever.",
         ),
         Way("on a sink", "3.2 mm", 380, 400, "Unscrew the sink first, or heat sink and pins together."),
     )
@@ -80,10 +88,14 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
     '2.4 mm'
     """
     words = part.note.lower()
-    if part.mounting == "can":
-        found = _for(WAYS["surface can"], "It sits on surface pads")
+    if part.mounting in ON_PADS:
+        found = _for(WAYS[f"surface {part.mounting}"], "It sits on surface pads")
         if re.search(r"\bpad\b|\blifted\b", words):
-            found = replace(found, reasons=(*found.reasons, "Its note speaks of a pad: clip it off rather than pull"))
+            found = replace(
+                found, reasons=(*found.reasons, "Its note speaks of a pad: all of its solder molten before it moves")
+            )
+    elif part.mounting == "chassis":
+        found = _for(WAYS["chassis can"], "Its lugs go through the chassis")
     elif part.mounting in ("snap", "screw") or (part.diameter or 0.0) >= LARGE:
         wide = f"It is {part.diameter:g} mm wide" if part.diameter else "Its legs are stiff"
         found = _for(WAYS["large can"], f"{wide} and {part.mounting}")
@@ -138,8 +150,17 @@ def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
     apart = (old.pitch or 0.0) - new.pitch if old.pitch and new.pitch else 0.0
     if old.mounting == "axial" and new.mounting == "radial":
         steps.append("Stand it up with one long lead, sleeved; or lay it where its length fits")
-    elif old.mounting == "can" and new.mounting == "radial":
+    elif old.mounting in ON_PADS and new.mounting == "radial":
         steps.append("Lay it flat, leads formed to the pads, and glue it")
+    elif new.mounting in ON_PADS:
+        steps.append("Pads clean, flat and thinly tinned; new flux")
+        steps.append("Set it down, hold it, solder one end, see that it lies flat, then the other")
+    elif new.mounting == "chassis":
+        steps.append("Lugs through the chassis and turned by an eighth at most, each lead to the tag it came from")
+    elif old.mounting == "chassis":
+        steps.append(
+            "On a small board or in a clamp, each lead to the part of its own section; nothing hangs by its legs"
+        )
     elif abs(apart) > 0.05:
         way = "out" if apart > 0 else "in"
         steps.append(f"Form the leads {way} from {new.pitch:g} to {old.pitch:g} mm")
@@ -147,7 +168,12 @@ def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
         steps.append("Down to the board, leads straight")
     if new.height >= TALL and new.mounting in ("radial", "snap"):
         steps.append(f"It stands {new.height:g} mm high: a dab of neutral glue at its foot once it is tried")
-    steps.append("Solder, trim, and look at the joint: smooth, and wet all round")
+    flat = new.mounting in ON_PADS
+    steps.append(
+        "Look at both joints: smooth, and up the tab"
+        if flat
+        else "Solder, trim, and look at the joint: smooth, and wet all round"
+    )
     return tuple(steps)
 
 

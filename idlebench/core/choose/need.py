@@ -7,7 +7,7 @@ from bisect import bisect_left
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..board.parts import Fitted, radial_pitch
+from ..board.parts import ON_PADS, Fitted, radial_pitch
 from ..board.roles import Role, counts_as, role
 from ..judge import ageing
 from ..judge.policy import POLICIES, Policy
@@ -158,8 +158,8 @@ class Need:
             1 / self.old_height if self.old_height else 0.0, *(self.stable or (0.0, inf)),
             self.strays_most, self.strays_much,
             self.role.low_impedance, self.role.pulse, self.role.name == "bulk", self.role.name == "mains_y",
-            self.role.name == "unknown", self.role.relaxable, self.mounting == "chip", self.mounting == "axial",
-            self.mounting == "radial", self.mounting not in ("axial", "chip", "can", "screw"), self.bipolar,
+            self.role.name == "unknown", self.role.relaxable, self.mounting in ON_PADS, self.mounting == "axial",
+            self.mounting == "radial", self.mounting not in ("axial", "screw", "chassis", *ON_PADS), self.bipolar,
             self.role.name in ON_SUPPLY, self.role.name in RIPPLES, self.role.name in LEAKS,
         )  # fmt: skip
 

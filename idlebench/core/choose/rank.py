@@ -8,7 +8,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from ..board.parts import Capacitor
+from ..board.parts import ON_PADS, Capacitor
 from ..judge.policy import Weights
 from . import rules
 from .need import Need
@@ -176,7 +176,7 @@ def _possible(need: Need, columns: Columns, cut: slice) -> np.ndarray:
         kept &= columns["temperature"][cut] >= need.temperature - 0.5
     if not need.role.safety:
         kept &= columns["volts"][cut] >= max(need.marked, need.place_volts) * 0.999
-    if need.mounting != "chip":
+    if need.mounting not in ON_PADS:
         if need.diameter is not None:
             kept &= columns["diameter"][cut] <= need.diameter + 0.05
         if need.height is not None and need.mounting != "axial":

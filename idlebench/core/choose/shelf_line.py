@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 
 from ..board.devices import CHARACTERISTICS
-from ..board.parts import KINDS, MOUNTINGS, Capacitor, read_safety
+from ..board.parts import KINDS, MOUNTING_WORDS, MOUNTINGS, Capacitor, read_safety
 from ..board.quickline import joined
 from ..board.tables import read_value
 from ..circuit.packages import PACKAGES, package_of, package_word
@@ -113,8 +113,8 @@ def _capacitor(words: list[str], common: dict[str, object]) -> Capacitor:
             facts[low], facts[f"{low}_frequency"] = _at(queue.pop(0), "A" if low == "ripple" else "Ω", low)
         elif low == kind:
             continue
-        elif low in MOUNTINGS:
-            facts["mounting"] = low
+        elif low in MOUNTINGS or low in MOUNTING_WORDS:
+            facts["mounting"] = MOUNTING_WORDS.get(low, low)
         elif word == safety:
             facts["safety"] = read_safety(word)
         elif low in ("bipolar", "pulse"):

@@ -40,15 +40,19 @@ KIND_REFUSED = {
 MOUNT_FOR_MOUNT: dict[tuple[str, str], tuple[int, str]] = {
     ("axial", "radial"): (LOOK_TWICE, "Radial for axial: lay it flat, or stand it up with its long lead sleeved"),
     ("chip", "radial"): (LOOK_TWICE, "Radial on surface pads: lie it flat, form the leads, glue the can"),
-    ("can", "snap"): (LOOK_TWICE, "Snap-in for a chassis can: needs a small board or clamp"),
-    ("can", "radial"): (
+    ("can", "radial"): (LOOK_TWICE, "Radial on surface pads: lie it flat, form the leads, glue the can"),
+    ("can", "chip"): (LOOK_TWICE, "A chip on the pads of a can: both of its ends have to reach them"),
+    ("chip", "can"): (LOOK_TWICE, "A can on the pads of a chip: its base covers them, see that both tabs reach"),
+    ("chassis", "snap"): (LOOK_TWICE, "Snap-in for a chassis can: needs a small board or clamp"),
+    ("chassis", "radial"): (
         LOOK_TWICE,
         "Radial for a chassis can: needs a small board or clamp, and each section its own part",
     ),
     ("radial", "axial"): (LOOK_TWICE, "Axial standing up: its far lead comes down beside it, sleeved"),
-    ("chip", "can"): (FAILS, "A chassis can does not go onto surface pads"),
+    ("chip", "chassis"): (FAILS, "A chassis can does not go onto surface pads"),
     ("screw", "snap"): (LOOK_TWICE, "Snap-in for screw terminals: needs a small board, and the current its own lugs"),
-    ("snap", "can"): (FAILS, "A chassis can does not go into snap-in holes"),
+    ("can", "chassis"): (FAILS, "A chassis can does not go onto surface pads"),
+    ("snap", "chassis"): (FAILS, "A chassis can does not go into snap-in holes"),
 }
 
 #: Order of safety classes: a part may be replaced by its own class or a higher one.

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..board.devices import Device
 from ..board.mends import Mend, placed
-from ..board.parts import Capacitor, Fitted, polarity_mark
+from ..board.parts import POLAR_KINDS, Capacitor, Fitted, polarity_mark
 from ..board.zones import Zone
 from ..text.rails_and_chips import Chip
 
@@ -22,7 +22,8 @@ MARGIN, TRAY = 4.0, 16.0
 class Shape:
     """A part seen from above, in its own coordinates (mm), minus side to the right.
 
-    round: whether it is a circle of radius r, else a box of w × h. mark: SVG path of its polarity mark, "" if it has none.
+    round: whether it is a circle of radius r, else a box of w × h. mark: SVG path of its polarity mark, "" if it has none. base: that of
+    a surface can's foot, its bevelled corners on the plus side.
     """
 
     round: bool
@@ -30,6 +31,7 @@ class Shape:
     w: float
     h: float
     mark: str
+    base: str = ""
 
     @property
     def half_w(self) -> float:
@@ -52,7 +54,15 @@ def shape_of(part: Fitted | Capacitor) -> Shape:
     if part.kind == "tantalum" and part.mounting == "chip":
         return Shape(False, 0.0, diameter, diameter * 0.6, _band(diameter, diameter * 0.6, mark.side))
     radius = diameter / 2
-    return Shape(True, radius, diameter, diameter, _segment(radius, mark.side))
+    base = _foot(radius + 0.15, part.kind in POLAR_KINDS and not part.bipolar) if part.mounting == "can" else ""
+    return Shape(True, radius, diameter, diameter, _segment(radius, mark.side), base)
+
+
+def _foot(half: float, bevelled: bool) -> str:
+    """The foot that a surface can stands on."""
+    cut = half * 0.45 if bevelled else 0.0
+    rest = 2 * half - cut
+    return f"M{-half + cut:.2f} {-half:.2f}h{rest:.2f}v{2 * half:.2f}h{-rest:.2f}l{-cut:.2f} {-cut:.2f}v{-2 * (half - cut):.2f}Z"
 
 
 def _segment(r: float, side: str) -> str:

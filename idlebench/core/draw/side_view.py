@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..board.parts import Capacitor
+from ..board.parts import ON_PADS, Capacitor
 from ..choose.need import Need
 from .board import UNKNOWN_SIZE
 
@@ -52,7 +52,7 @@ def _bends(part: Capacitor, lying: bool, left: float, top: float, w: float, h: f
 def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> SideView:
     """Draw a candidate in its place. All candidates of one place get the same scale by sharing ``tallest``."""
     old = need.old
-    lying = old.mounting in ("axial", "chip") and part.mounting in ("radial", "axial")
+    lying = old.mounting in ("axial", *ON_PADS) and part.mounting in ("radial", "axial")
     new_w, new_h = (part.height, part.diameter) if lying else (part.diameter, part.height)
     old_lies = old.mounting == "axial"
     old_w, old_h = (old.height, old.diameter) if old_lies else (old.diameter, old.height)
@@ -203,7 +203,7 @@ def lineup(need: Need, parts: Sequence[Capacitor]) -> Lineup:
         ("old", *_lying(need.old.mounting, need.old.diameter or UNKNOWN_SIZE, need.old.height or UNKNOWN_SIZE, False))
     ]
     for i, part in enumerate(parts, 1):
-        flat = need.old.mounting in ("axial", "chip") and part.mounting in ("radial", "axial")
+        flat = need.old.mounting in ("axial", *ON_PADS) and part.mounting in ("radial", "axial")
         drawn.append((str(i), *_lying(part.mounting, part.diameter, part.height, flat)))
     board = max(max(h for _, _, h, _ in drawn), need.lid or 0.0) + 4
     outlines, x = [], 4.0

@@ -19,13 +19,17 @@ SOURCE = "the shop's own times"
 REPAIR_UP_TO, DONOR_FROM = 0.7, 1.2
 
 
+#: Minutes for one part out and in, by how it stands.
+SWAP_TIMES = {
+    "radial": 4.0, "axial": 4.0, "snap": 6.0, "chip": 7.0, "can": 7.0, "screw": 10.0, "chassis": 12.0,
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Times:
     """Hands-on minutes. swap: one part out and in, by how it stands. The rest: for one of each."""
 
-    swap: dict[str, float] = field(
-        default_factory=lambda: {"radial": 4.0, "axial": 4.0, "snap": 6.0, "chip": 7.0, "can": 12.0, "screw": 10.0}
-    )
+    swap: dict[str, float] = field(default_factory=SWAP_TIMES.copy)
     look: float = 1.0
     check: float = 0.7
     damage: float = 25.0
@@ -35,8 +39,8 @@ class Times:
 
 #: What a shop may say of its own times: name → words.
 TIMES = {
-    "radial": "a radial part", "axial": "an axial part", "snap": "a snap-in part", "chip": "a surface-mount part",
-    "can": "a twist-lock can", "screw": "a screw-down can", "look": "a look at a part", "check": "a cold check",
+    "radial": "a radial part", "axial": "an axial part", "snap": "a snap-in part", "chip": "a surface chip",
+    "can": "a surface can", "screw": "a screw-down can", "chassis": "a chassis can", "look": "a look at a part", "check": "a cold check",
     "damage": "mending a pad or trace", "missing": "finding a missing part", "power": "a first power",
 }  # fmt: skip
 

@@ -62,7 +62,7 @@ SCHOOLS = {"strict": School("strict", 1.5, 0.8), "lenient": School("lenient", 3.
 
 #: Wet parts of these years and kinds are known for bad fluid.
 FLUID_ERAS = (
-    (1988, 1994, ("chip",), "wet surface-mount part of 1988–1994, known for leaking fluid"),
+    (1988, 1994, ("can",), "wet surface-mount part of 1988–1994, known for leaking fluid"),
     (1999, 2007, ("radial", "snap"), "wet part of 1999–2007, years of bad low-ESR fluid"),
 )
 

@@ -66,7 +66,7 @@ class Kind:
         said.append(f"{example.mounting}, {_size(needs)}")
         pitches = sorted({n.pitch for n in needs if n.pitch})
         if pitches:
-            stiff = example.kind == "film" or example.mounting in ("snap", "screw")
+            stiff = example.kind == "film" or example.mounting in ("snap", "screw", "chassis")
             formed = ": stiff leads cannot be formed" if stiff else ", or leads that can be formed to it"
             said.append(f"pitch {' or '.join(f'{p:g}' for p in pitches)} mm{formed}")
         return tuple(said)
