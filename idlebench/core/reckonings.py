@@ -1,4 +1,7 @@
-"""The registry of reckonings: each is declared once, and its page, address, command and JSON come from that."""
+"""The registry of reckonings: each is declared once, and its page, address, command and JSON come from that.
+
+Source: each line of a reckoning names its own.
+"""
 
 from __future__ import annotations
 
@@ -516,7 +519,11 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("store", "Store", "220u", "F", "charged at switch-on", low=0, high=10),
                 Input("resistance", "Through", "10.6", "Ω", "what limits the pulse", low=0, high=1e6),
                 Input(
-                    "standard", "Made to", "iec", help="iec: IEC 60127, ul: UL 248-14", options=tuple(inrush.CARRIES)
+                    "standard",
+                    "Made to",
+                    "iec",
+                    help="iec: IEC 60127-2:2014, clause 9; ul: UL 248-14:2000",
+                    options=tuple(inrush.CARRIES),
                 ),
             ),
             inrush.fuse,

@@ -1,6 +1,6 @@
 """What a typed line speaks of: a capacitor, a chip, or another part, by the words that name it and by the letters of its reference.
 
-Source: IEC 60617 and IEEE 315 for the class letters, with those that boards of the time bear beside them.
+Source: IEEE 315-1975, section 22, for the class letters, with those that boards of the time bear beside them.
 """
 
 from __future__ import annotations

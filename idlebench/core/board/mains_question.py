@@ -1,6 +1,7 @@
 """Parts that may stand across the mains, and were listed without saying so: it is asked before anything is chosen for them.
 
-Source: the sizes and volts of X and Y capacitors of IEC 60384-14, and of the plain film and ceramic parts that were fitted there before it.
+Source: the sizes and volts of X and Y capacitors of IEC 60384-14:2013, 2.2, and of the plain film and ceramic parts that were fitted
+there before it.
 """
 
 from __future__ import annotations

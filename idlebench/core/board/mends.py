@@ -1,7 +1,7 @@
 """Damage to a board and how it was mended, from one typed line: ``pad C7 + to D2 1 wire 0.25 insulated glued before OL``.
 
 Ends are pins of parts; what is known of the nets they are on is held against each other, so that no mend joins what must not meet.
-Source: worked here; copper that lies free carries about 10 A a mm² over a short way.
+Source: workshop practice, because a repair wire is short and lies free: about 10 A a mm².
 """
 
 from __future__ import annotations

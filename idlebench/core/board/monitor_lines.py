@@ -3,6 +3,9 @@
 ``monitor 15.625kHz 50Hz tube 12kV nominal 12in`` · ``line stage B+ 12V retrace C12 6n8 yoke 1.2mH primary 5mH deflection C15
 boost C18 transformer T2 transistor Q2 draws 1.1A`` · ``field output IC1 store C22 1000u into 12mH 8ohm 0.9A`` · ``heater 12V 0.6A``
 · ``video rail 60V C30``
+
+Source: workshop practice, because sheets give a nominal anode voltage without its spread, and a retrace part sets it: each per cent of
+its value is half a per cent of the anode's volts.
 """
 
 from __future__ import annotations

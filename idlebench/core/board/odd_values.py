@@ -1,7 +1,7 @@
 """Values that no part of a kind is made in, or hardly: they are asked about before they are kept.
 
-Source: IEC 60063 for the E series; the largest parts that makers list of each kind; the decade values of before 1970 (8, 16, 25, 32, 40,
-50, 64, 80 µF), because cans of that time bear them.
+Source: IEC 60063:2015, table 1, for the E series; the largest of each kind: workshop practice, because it is what makers list; the
+decade values of before 1970 (8, 16, 25, 32, 40, 50, 64, 80 µF), because cans of that time bear them.
 """
 
 from __future__ import annotations

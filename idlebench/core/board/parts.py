@@ -1,4 +1,8 @@
-"""The parts themselves: a capacitor in a catalogue, and a part as it stands on a board. SI units, sizes in mm."""
+"""The parts themselves: a capacitor in a catalogue, and a part as it stands on a board. SI units, sizes in mm.
+
+Source: IEC 60384-14:2013, 1.5, for the classes; lead pitches and sizes: workshop practice, because IEC 60384-4:2016 leaves them to each
+series: those that makers share.
+"""
 
 from __future__ import annotations
 

@@ -1,6 +1,7 @@
 """A whole board replaced, by a modern unit behind the old harness or by a donor's: rails, fuse, and the harness wire by wire.
 
-Source: worked here; the machine asks what the old supply was rated for, local codes and trained people come first.
+Source: workshop practice, because the machine's own label is all that is left of the old supply; the machine asks what the old supply
+was rated for, local codes and trained people come first.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """What each role asks of a replacement, as data. Value window is new ÷ old marked value.
 
-Source: IEC 60384-14, clause 3 for the safety classes; IEC 60384-4 for wet aluminium parts; the value windows are worked here from
-what each place does with its value, and each says so.
+Source: IEC 60384-14:2013, 1.5, for the safety classes; IEC 60384-4:2016, 2.2, for wet aluminium parts; the value windows are worked
+here from what each place does with its value, and each says so.
 """
 
 from __future__ import annotations
@@ -131,7 +131,7 @@ def counts_as(name: str, safety: str = "") -> str:
 def wrong_class(name: str, safety: str) -> str:
     """What a mains place lacks: a safety class, or one that may stand there; "" where the place is none or the class is right.
 
-    Source: IEC 60384-14: only classes X and Y stand across the line, only class Y from line to earth.
+    Source: IEC 60384-14:2013, 1.5: only classes X and Y stand across the line, only class Y from line to earth.
 
     >>> wrong_class('mains_y', ''), wrong_class('mains_y', 'X2'), wrong_class('mains_y', 'X1/Y2'), wrong_class('bulk', '')
     ('no safety class: Y1 or Y2 is asked line to earth', 'class X2: Y1 or Y2 is asked line to earth', '', '')

@@ -1,7 +1,7 @@
 """Cells and diodes against the place they go into: each rule says its number.
 
-Source: IEC 60086-4:2019, clause 7 (a primary cell is never charged); IEC 60747-2 for the ratings of rectifiers; the windows
-of a memory's volts are worked here, from chips that keep what they hold down to about half of their supply.
+Source: IEC 60086-4:2019, clause 7 (a primary cell is never charged); IEC 60747-2:2016, clause 5, for the ratings of rectifiers; the
+windows of a memory's volts are worked here from chips that keep what they hold down to about half of their supply.
 """
 
 from __future__ import annotations

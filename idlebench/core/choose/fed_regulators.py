@@ -1,4 +1,4 @@
-"""A regulator on a board that is fed: its place asks what the rail in front of it gives. Source: thermal Ohm's law, as for any other."""
+"""A regulator on a board that is fed: its place asks what the rail in front of it gives. Source: as for any other regulator."""
 
 from __future__ import annotations
 

@@ -1,4 +1,8 @@
-"""What a place asks of a replacement, worked out from the old part, its role and the room it has."""
+"""What a place asks of a replacement, worked out from the old part, its role and the room it has.
+
+Source: the role table (board.roles); IEC 60384-14:2013, 2.2, and IEC 60038:2009, table 1, for mains places; headroom, heat and room:
+workshop practice, because no standard says how much air an old machine leaves.
+"""
 
 from __future__ import annotations
 

@@ -3,6 +3,8 @@
 A new part counts from its rated life; an old one that stays from a plain part's, and from half of it, as one out of a donor does.
 The look is due when the first of them has used two thirds of what it is expected to last, and never later than two thirds of 15
 years: seals age whatever the hours say.
+
+Source: the ten-degree rule as in judge.ageing; two thirds of it: workshop practice, because a look that comes when it has failed is late.
 """
 
 from __future__ import annotations

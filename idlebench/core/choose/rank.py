@@ -1,4 +1,8 @@
-"""Many parts against a place, best first, with the reasons of each; refused ones after, with the numbers that refused them."""
+"""Many parts against a place, best first, with the reasons of each; refused ones after, with the numbers that refused them.
+
+Source: the rules of choose.rules; what is put first among parts that fit: workshop practice, because two parts that fit differ in what a
+restorer would take, not in what a standard says.
+"""
 
 from __future__ import annotations
 

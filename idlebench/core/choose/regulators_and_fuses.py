@@ -1,6 +1,7 @@
 """Regulators and fuses against the place they go into: each rule says its number. Few rows, so one part at a time.
 
-Source: thermal Ohm's law; IEC 60127 for fuse characteristics; pinouts and tabs as in circuit.packages.
+Source: thermal Ohm's law: Horowitz and Hill, The Art of Electronics (2015), 9.4; IEC 60127-2:2014, clause 9, for fuse characteristics;
+pinouts and tabs as in circuit.packages.
 """
 
 from __future__ import annotations

@@ -1,7 +1,8 @@
 """The rule book of choosing. Each rule looks at a whole catalogue at once and can say why about any row of it.
 
 One statement of a rule serves both the ranking of thousands and the reasons shown for one.
-Source: the role table; IEC 60384-14 for mains parts; sizes, lead forming and kinds are worked here from the room on the board.
+Source: the role table; IEC 60384-14:2013, 1.5 and 2.2, for mains parts; sizes, lead forming and kinds are worked here from the room on the
+board.
 """
 
 from __future__ import annotations

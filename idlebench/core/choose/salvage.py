@@ -1,6 +1,7 @@
 """A part out of a donor, for the shelf: what may come out of one, what it is reckoned as, and when it may be taken.
 
-Source: worked here. No safety class and no tube tuning part is ever used twice; a fuse never (a fuse is no capacitor, and has no way here).
+Source: workshop practice, because nobody knows what a used part has been through. No safety class and no tube tuning part is ever used
+twice; a fuse never (a fuse is no capacitor, and has no way here).
 """
 
 from __future__ import annotations

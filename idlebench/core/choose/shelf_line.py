@@ -3,6 +3,9 @@
 ``100u 16V 6.3x11 p2.5 105C 5000h ripple 0.4@100k esr 0.13@100k €0.20 x10 stock 4`` is a capacitor, ``7805 1.5A €0.40 stock 3`` a
 regulator, ``fuse T 1.6A 250V 5x20 high €0.30`` a fuse, ``battery lithium 3V 220mAh leads diode 0.3V`` a cell, ``diode fast 1A 600V``
 a diode. Without ``name …`` it is called by what it is.
+
+Source: 35 and 40 V: absolute maximum of the 78xx-type family's data; breaking capacity: IEC 60127-2:2014, standard sheets 1 to 3; melting
+I²t: workshop practice, because IEC 60127-2:2014, clause 9, gives times and not I²t: the low end of what makers print.
 """
 
 from __future__ import annotations

@@ -1,6 +1,6 @@
 """What may stand in for what: kinds, mountings, safety classes, as data.
 
-Source: IEC 60384-14 for the safety classes; the kinds are worked here from bias, leakage and ESR of each.
+Source: IEC 60384-14:2013, 1.5, for the safety classes; the kinds are worked here from bias, leakage and ESR of each.
 """
 
 from ..board.parts import SAFETY_MARKS, classes_of

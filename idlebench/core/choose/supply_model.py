@@ -1,4 +1,8 @@
-"""A board's supply reckoned: from its typed lines, what its places need, and what chosen parts change in it."""
+"""A board's supply reckoned: from its typed lines, what its places need, and what chosen parts change in it.
+
+Source: mains of ±10 %: IEC 60038:2009, table 1; a part in use at 0.55 of the limit: workshop practice, because limits are printed for
+the worst piece.
+"""
 
 from __future__ import annotations
 

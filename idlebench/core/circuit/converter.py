@@ -1,6 +1,6 @@
 """Switching converters: what their output stores carry, how several share it, and what ripple is left.
 
-Source: Erickson and Maksimović, Fundamentals of Power Electronics, chapters 2 and 5.
+Source: Erickson and Maksimović, Fundamentals of Power Electronics (2001), chapters 2 and 5.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ TOPOLOGIES = ("flyback", "buck", "forward", "boost")
 MODES = ("continuous", "discontinuous")
 SOURCE = (
     "continuous: flyback and boost Iₒ√(D/(1−D)), buck and forward ΔI/√12; discontinuous flyback Iₒ√(4/(3·D₂) − 1): Erickson and "
-    "Maksimović, Fundamentals of Power Electronics, chapters 2 and 5"
+    "Maksimović, Fundamentals of Power Electronics (2001), chapters 2 and 5"
 )
 
 

@@ -8,7 +8,7 @@ from ..refusal import BadInput
 from ..text.quantity import show
 from ..working import Line, Working
 
-SOURCE = "First-order high-pass, −3 dB"
+SOURCE = "First-order high-pass, −3 dB: Horowitz and Hill, The Art of Electronics (2015), 1.7"
 
 
 def corner(value: float, resistance: float) -> Working:

@@ -1,4 +1,8 @@
-"""Emptying a charged capacitor through a resistor: the resistor that stands it, and what the pins of a plug hold after unplugging."""
+"""Emptying a charged capacitor through a resistor: the resistor that stands it, and what the pins of a plug hold after unplugging.
+
+Source: each number names its own beside it, or SOURCE and SOURCE_RESISTOR; pieces and time constants: workshop practice, because they
+are what lies on a bench, and energy that is gone within seconds is not waited for.
+"""
 
 from __future__ import annotations
 
@@ -20,8 +24,8 @@ SAFE_FOR_METER = 1.0
 DANGEROUS = 60.0
 
 SOURCE = (
-    "RC discharge: Horowitz and Hill, The Art of Electronics, 1.4.2; 60 V DC: IEC 62368-1:2018, table 4; 10 V: workshop practice, because "
-    "it neither shocks nor sparks"
+    "RC discharge: Horowitz and Hill, The Art of Electronics (2015), 1.4.2; 60 V DC: IEC 62368-1:2018, table 4; 10 V: workshop "
+    "practice, because it neither shocks nor sparks"
 )
 #: Resistors that a bench has for it: W, volts across one, what it is.
 PIECES = (
@@ -30,15 +34,15 @@ PIECES = (
 )  # fmt: skip
 #: Those that lie about; a larger one only where none of them does.
 COMMON = 4
-#: What a piece stands for moments, times its watts. It is tested at 2.5 times its volts, so 6.25 times its watts, for 5 s (IEC 60115-1,
-#: short-time overload); 5 leaves room.
+#: What a piece stands for moments, times its watts. It is tested at 2.5 times its volts, so 6.25 times its watts, for 5 s (IEC
+#: 60115-1:2008, 4.13, short-time overload); 5 leaves room.
 OVERLOAD = 5.0
 #: Time constants that are aimed for, s, the shortest first: the energy is within the 5 s of the test. The least and greatest Ω.
 AIMED, LEAST, MOST = (1.0, 2.0, 4.0), 10.0, 100e3
 #: Volts over which no single resistor is used, V.
 ONE_RESISTOR = 1500.0
 SOURCE_RESISTOR = (
-    "V²/R and ½CV² per piece against 5 times its watts; IEC 60115-1, short-time overload 6.25 times for 5 s"
+    "V²/R and ½CV² per piece against 5 times its watts; IEC 60115-1:2008, 4.13, short-time overload 6.25 times for 5 s"
 )
 
 

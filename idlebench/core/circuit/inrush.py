@@ -1,6 +1,8 @@
 """What a fuse sees: the current that is drawn, and the pulse of charging an empty store.
 
-Source: ∫i²dt of an RC charge; IEC 60127-2 and UL 248-14 for what a fuse carries; the R10 row of IEC 60127-1.
+Source: ∫i²dt of an RC charge: Horowitz and Hill, The Art of Electronics (2015), 1.4.2; IEC 60127-2:2014, clause 9, for what a fuse
+carries; UL 248-14:2000 holds one at 110 % in open air only, so 75 %: workshop practice, because fuse makers ask for it; ISO 3:1973, the
+R10 row.
 """
 
 from __future__ import annotations
@@ -15,17 +17,20 @@ from ..working import Line, Working
 RATINGS = (
     0.1, 0.125, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0, 5.0, 6.3, 8.0, 10.0,
 )  # fmt: skip
-#: What a fuse runs at, day and night, as a share of its rating, by its standard: one of IEC 60127-2 carries its rating (and 1.5 times it
-#: for an hour), one of UL 248-14 is rated by its melting at 1.35 times it, and runs at 75 %.
+#: What a fuse runs at, day and night, as a share of its rating, by its standard: one of IEC 60127-2:2014, clause 9,
+#: carries its rating (and 1.5 times it for an hour), one of UL 248-14:2000 is rated by its melting at 1.35 times it, and runs at 75 %.
 CARRIES = {"iec": 1.0, "ul": 0.75}
-CARRIES_SOURCE = {"iec": "IEC 60127-2:2014, time-current gates", "ul": "UL 248-14, 75 % of its rating"}
+CARRIES_SOURCE = {
+    "iec": "IEC 60127-2:2014, clause 9",
+    "ul": "75 % of its rating: workshop practice, because UL 248-14:2000 holds a fuse at 110 % in open air only, and makers ask for it",
+}
 #: Share of a fuse's melting I²t that a pulse may have for it to live 10 000 switch-ons. Workshop practice, because no standard gives it:
 #: the table of pulses that fuse makers share.
 PULSES = 0.29
-#: How far the mains may be over nominal, as a share: IEC 60038, table 1.
+#: How far the mains may be over nominal, as a share: IEC 60038:2009, table 1.
 HIGHEST = 1.1
 TITLES = {"T": "time-lag", "F": "quick-acting"}
-SOURCE = "∫i²dt = V²C/(2R) of charging a capacitor through a resistance"
+SOURCE = "∫i²dt = V²C/(2R) of charging a capacitor through a resistance: Horowitz and Hill, The Art of Electronics (2015), 1.4.2"
 PULSES_SOURCE = (
     "workshop practice, because no standard gives it: 10 000 switch-ons, by the table of pulses that fuse makers share"
 )

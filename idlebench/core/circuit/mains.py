@@ -1,4 +1,7 @@
-"""What the mains drives through a capacitor to earth."""
+"""What the mains drives through a capacitor to earth.
+
+Source: Horowitz and Hill, The Art of Electronics (2015), 1.7; limits: each names its standard beside it.
+"""
 
 from __future__ import annotations
 
@@ -16,9 +19,10 @@ LIMITS = (
     ("other earthed equipment", EARTHED, "IEC 60950-1:2005, table 5A"),
     ("class ES1", ES1, "IEC 62368-1:2018, table 4"),
 )
-#: The mains may be over nominal by this share (IEC 60038, table 1), a part over its marking by that (letter M, IEC 60062).
+#: The mains may be over nominal by this share (IEC 60038:2009, table 1), a part over its marking by that (letter M of IEC 60062:2016,
+#: clause 5).
 HIGHEST, TOLERANCE = 0.1, 0.2
-SOURCE = "2πfCV of a capacitance on a sine"
+SOURCE = "2πfCV of a capacitance on a sine: Horowitz and Hill, The Art of Electronics (2015), 1.7"
 
 
 def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0, tolerance: float = TOLERANCE) -> Working:
@@ -49,7 +53,7 @@ def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0, t
         Line("Current to earth", "I = 2πfCV", drawn, current, "A", SOURCE),
         Line(
             "At the highest mains and upper tolerance", "I · 1.1 · (1 + tolerance)", f"{current:.4g} · 1.1 · {1 + tolerance:g}", worst, "A",
-            "IEC 60038, table 1; IEC 60062",
+            "IEC 60038:2009, table 1; IEC 60062:2016, clause 5",
         ),
         *(Line(f"Limit, {title}", "touch current", show(limit, "A"), limit, "A", source) for title, limit, source in LIMITS),
     )  # fmt: skip

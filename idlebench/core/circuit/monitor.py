@@ -1,6 +1,7 @@
 """What a picture monitor comes to: retrace and its pulse, the tube's charge, the field store, hum on the picture, a lamp as load.
 
-Sources: half a period of a resonant circuit for the retrace, its volt-seconds for the pulse; ½CV²; 1/(2πRC); beat frequencies.
+Sources: half a period of a resonant circuit for the retrace, its volt-seconds for the pulse, ½CV², 1/(2πRC), beats: Horowitz and Hill,
+The Art of Electronics (2015), 1.4 and 1.7.
 """
 
 from __future__ import annotations

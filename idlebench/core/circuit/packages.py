@@ -1,7 +1,7 @@
 """Packages of fixed three-terminal regulators: the order of the pins, what the tab is joined to, and the way of the heat.
 
-Source: JEDEC outlines TO-220AB (TO-220), TO-226AA (TO-92), TO-204AA (TO-3), TO-252AA (DPAK) and TO-243AA (SOT-89); the order of the pins is
-the one that makers of the 78xx and 79xx type families share, so the data sheet of the part in hand counts before it.
+Source: JEDEC outlines TO-220AB (TO-220), TO-226AA (TO-92), TO-204AA (TO-3), TO-252AA (DPAK) and TO-243AA (SOT-89); the order of the
+pins is the one that makers of the 78xx and 79xx type families share, so the data sheet of the part in hand counts before it.
 """
 
 from __future__ import annotations

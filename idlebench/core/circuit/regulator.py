@@ -1,6 +1,7 @@
 """Voltage regulators: headroom, heat, and the heatsink that is wanted.
 
-Source: thermal Ohm's law; the junction's limit of 125 °C is that of the 78xx-type family's data.
+Source: thermal Ohm's law: Horowitz and Hill, The Art of Electronics (2015), 9.4; the junction's limit of 125 °C is that of the
+78xx-type family's data.
 """
 
 from __future__ import annotations

@@ -1,6 +1,7 @@
 """The time that a resistor and a capacitor make.
 
-Source: charging through a resistance; k is ln of the ratio that the circuit switches at.
+Source: charging through a resistance: Horowitz and Hill, The Art of Electronics (2015), 1.4.2; k is ln of the ratio that the circuit
+switches at.
 """
 
 from __future__ import annotations

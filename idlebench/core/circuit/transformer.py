@@ -1,4 +1,8 @@
-"""Transformers and adapters: what a winding gives without load, on another tap, and what an adapter should read."""
+"""Transformers and adapters: what a winding gives without load, on another tap, and what an adapter should read.
+
+Source: regulation, spread and ripple by size: workshop practice, because labels give neither: the tables that makers of small mains
+transformers share.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +28,10 @@ ADAPTER_RIPPLE, ADAPTER_ESR = 0.12, 120e-6
 #: What the winding of a DC adapter carries, rms, as a multiple of the current that comes out; it is sized for that.
 WINDING_RMS = 1.6
 ADAPTERS = ("ac", "unregulated", "regulated")
-SOURCE = "open-circuit volts = rated · (1 + regulation); regulation of small mains transformers by size"
+SOURCE = (
+    "open-circuit volts = rated · (1 + regulation); by size: workshop practice, because labels leave it out: the table that makers of "
+    "small mains transformers share"
+)
 
 
 def regulation(va: float) -> float:

@@ -1,4 +1,7 @@
-"""A chip seen from above with one of its pins lit, and a plug as one row: where the red lead goes."""
+"""A chip seen from above with one of its pins lit, and a plug as one row: where the red lead goes.
+
+Source: JEDEC Publication 95, MS-001 and MS-011: 2.54 mm pitch, rows 7.62 and 15.24 mm apart.
+"""
 
 from __future__ import annotations
 

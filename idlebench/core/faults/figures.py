@@ -2,6 +2,8 @@
 
 A share of few is an interval, not a number: the exact one of Clopper and Pearson at 90 %. A verdict is only said where the whole
 interval lies on one side of what all parts together do.
+
+Source: C. J. Clopper and E. S. Pearson, Biometrika 26 (1934).
 """
 
 from __future__ import annotations

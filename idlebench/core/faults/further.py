@@ -1,4 +1,8 @@
-"""The next measurement: what would tell most between the suspects for its minutes, of the points that can be reached safely now."""
+"""The next measurement: what would tell most between the suspects for its minutes, of the points that can be reached safely now.
+
+Source: the entropy of C. E. Shannon, Bell System Technical Journal 27 (1948), 6; minutes: workshop practice, because only hands tell how
+long hands take.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What may be wrong with a supply: every part and joint of its lines with its ways to fail, and how likely each is beforehand."""
+"""What may be wrong with a supply: every part and joint of its lines with its ways to fail, and how likely each is beforehand.
+
+Source: SOURCE.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What it turned out to be: causes that were confirmed become the shop's own figures, by place, role, series, age and heat."""
+"""What it turned out to be: causes that were confirmed become the shop's own figures, by place, role, series, age and heat.
+
+Source: the bands: workshop practice, because finer ones would hold too few parts to tell anything.
+"""
 
 from __future__ import annotations
 

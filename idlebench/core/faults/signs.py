@@ -1,4 +1,7 @@
-"""Signs that are seen, heard or smelt, as words a line; what each hypothesis would show of them; which two cannot both be."""
+"""Signs that are seen, heard or smelt, as words a line; what each hypothesis would show of them; which two cannot both be.
+
+Source: workshop practice, because nobody has counted how often a sign is seen where it is there.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""Which data line is broken, from stripes on the picture."""
+"""Which data line is broken, from stripes on the picture.
+
+Source: SOURCE; the order of bits in a word is asked, not assumed.
+"""
 
 from __future__ import annotations
 

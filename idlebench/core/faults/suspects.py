@@ -2,6 +2,9 @@
 
 A reading's likelihood is a normal of width max(3 % of it, half of what tolerances leave ÷ 1.96, a floor), with a share for a slip
 of the hand. Signs that were seen count as readings that are yes or no. Two faults at once are tried where no single one explains.
+
+Source: Bayes' rule; widths and how rare a pair is: workshop practice, because nobody has counted them: the bench's own draws and a
+meter's least digits.
 """
 
 from __future__ import annotations

@@ -2,6 +2,8 @@
 
 A row says how much likelier a sign is where its cause is there (a likelihood ratio), with its reason and where that is known from.
 Combined with the model's shares where both speak: a cause outside of the supply leaves the supply sound.
+
+Source: each row of the tables names its own.
 """
 
 from __future__ import annotations

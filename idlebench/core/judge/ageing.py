@@ -1,4 +1,9 @@
-"""How capacitors age and what they may carry: ESR when new, leakage, life, ripple by frequency."""
+"""How capacitors age and what they may carry: ESR when new, leakage, life, ripple by frequency.
+
+Source: SOURCE_ESR and SOURCE_LIFE; leakage: IEC 60384-4:2016, 4.9; ESR at 100 kHz and ripple by frequency: workshop practice, because
+IEC 60384-4:2016, 2.2, leaves them to each series: the tables that makers share; 15 years: workshop practice, because seals age whatever
+the hours say.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +16,7 @@ from ..refusal import BadInput
 from ..text.quantity import show
 from ..working import Line, Working
 
-#: tan δ at 120 Hz, 20 °C by rated volts (workshop practice, because IEC 60384-4 leaves it to each series: the table
+#: tan δ at 120 Hz, 20 °C by rated volts (workshop practice, because IEC 60384-4:2016, 2.2, leaves it to each series: the table
 #: that makers share); a rating between two rows takes the lower row.
 TAN_DELTA = (
     (6.3, 0.22),

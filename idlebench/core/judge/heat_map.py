@@ -1,4 +1,7 @@
-"""Where on a board the bad parts stand together, and what is hot there."""
+"""Where on a board the bad parts stand together, and what is hot there.
+
+Source: workshop practice, because how far one leaking part reaches depends on the board: a hand's width is looked at.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""Measuring a board's parts one after the other: in which order, what must be safe first, what of a reading is kept."""
+"""Measuring a board's parts one after the other: in which order, what must be safe first, what of a reading is kept.
+
+Source: workshop practice, because a meter dies on what a store still holds.
+"""
 
 from __future__ import annotations
 

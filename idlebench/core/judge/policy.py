@@ -1,6 +1,8 @@
 """Ways of working where practitioners disagree: named, editable, one chosen for a job. No school is mocked.
 
 Safety-class parts, fuse ratings and tube tuning parts stand outside: nothing here can be set for them.
+
+Source: workshop practice, because good restorers disagree: each way of working says what it asks.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """One buying plan for many places: which part for each, from whom, how many, at which price break, at the least cost.
 
 Cost = goods + handling a line + postage a parcel + what the places' second choices are worse by. An exact mixed-integer
-optimisation. Source of the model and of the search over parcels: worked here; the solver is HiGHS.
+optimisation. The solver is HiGHS.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """What to ask for where there is no table of parts: the fewest kinds of part that serve all places, each as a window.
 
 A kind is one that can be made: some generic size serves all of its places without a doubt. Fewest kinds is a minimum set cover,
-solved exactly. Source: worked here.
+solved exactly.
 """
 
 from __future__ import annotations

@@ -1,6 +1,6 @@
 """Work to be planned: tasks with hands-on minutes and waits, hours, hands, things that only one can use at a time.
 
-The plan that is made by hand stands here, too, with what no plan can finish before and what none may do. Source: worked here.
+The plan that is made by hand stands here, too, with what no plan can finish before and what none may do.
 """
 
 from __future__ import annotations

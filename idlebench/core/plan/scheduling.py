@@ -1,7 +1,7 @@
 """When to do what: the earliest finish of all tasks, then each unit as early as it can be by its weight.
 
 Solved as a constraint program by OR-Tools' CP-SAT; the plan that is made by hand, longest way to the end first, is where it starts
-from. Source: worked here.
+from.
 """
 
 from __future__ import annotations

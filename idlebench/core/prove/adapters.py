@@ -2,6 +2,8 @@
 
 The adapter comes first, alone: its label, its plug and polarity, its volts without load against what such an adapter should
 read, then loaded as its label says. Only then does it meet the machine.
+
+Source: as in circuit.transformer; what is loaded is loaded as its label says.
 """
 
 from __future__ import annotations

@@ -1,4 +1,7 @@
-"""What a check is, what a unit looks like to the proof, and how readings are read."""
+"""What a check is, what a unit looks like to the proof, and how readings are read.
+
+Source: each limit names its own beside it; the rest: workshop practice, because what nobody knows is taken at its worst.
+"""
 
 from __future__ import annotations
 
@@ -25,9 +28,9 @@ from .facts import INSIDE, MAINS_READ, NO_SHORT
 if TYPE_CHECKING:
     from .changed import Changed, Mended
 
-#: Most from the earth pin to bare metal, Ω (IEC 60335-1, clause 27: 0.1 Ω and the lead); a local limit may only be lower.
+#: Most from the earth pin to bare metal, Ω (IEC 60335-1:2010, 27.5: 0.1 Ω and the lead); a local limit may only be lower.
 EARTH_MOST = 0.3
-#: The same at 10 A or more, the machine's own lead subtracted, Ω. Source: IEC 60335-1, clause 27.5.
+#: The same at 10 A or more, the machine's own lead subtracted, Ω. Source: IEC 60335-1:2010, 27.5.
 EARTH_CARRIES = 0.1
 #: Least insulation at 500 V DC: line and neutral to earth, or to what can be touched where there is no earth, Ω.
 INSULATION, INSULATION_CLASS_2 = 1e6, 2e6

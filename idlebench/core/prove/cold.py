@@ -1,4 +1,8 @@
-"""The cold checks that a unit's own parts, rails, chips and pins ask for."""
+"""The cold checks that a unit's own parts, rails, chips and pins ask for.
+
+Source: each check names its own as it is shown; continuity, climbs and shorts: workshop practice, because a meter's leads and drive set
+them.
+"""
 
 from __future__ import annotations
 
@@ -272,9 +276,9 @@ def _line_first(board: BoardFacts) -> list[Check]:
 def _earth_and_insulation(board: BoardFacts) -> list[Check]:
     """Earth pin to bare metal; insulation, by those who have the meter.
 
-    Source: 0.1 Ω at 10 A or more: IEC 60335-1, 27.5. 0.3 Ω by a multimeter: workshop practice, because its few milliamperes prove a contact
-    and nothing more. 1 and 2 MΩ at 500 V DC: EN 50678:2020, a test after repair; IEC 60335-1, 16.3, and IEC 62368-1, 5.4.9, test what
-    is new by electric strength, which is not done to an old machine.
+    Source: 0.1 Ω at 10 A or more: IEC 60335-1:2010, 27.5. 0.3 Ω by a multimeter: workshop practice, because its few milliamperes prove a
+    contact and nothing more. 1 and 2 MΩ at 500 V DC: EN 50678:2020, clause 5, a test after repair; IEC 60335-1:2010, 16.3, and IEC
+    62368-1:2018, 5.4.9, test what is new by electric strength, which is not done to an old machine.
     """
     common = {
         "step": "cold",
@@ -309,7 +313,7 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
                 "0.18 - 0.1 for a reading and the lead.",
                 high=EARTH_CARRIES,
                 caution="The tester's current heats what is thin: stop when anything warms.",
-                why=f"At most {show(EARTH_CARRIES, 'Ω')} and the lead: IEC 60335-1, clause 27.5. Where it is not read, the sheet says so.",
+                why=f"At most {show(EARTH_CARRIES, 'Ω')} and the lead: IEC 60335-1:2010, 27.5. Where it is not read, the sheet says so.",
                 names=(key_of("cold.earth10", board.name),),
                 optional=True,
                 **common,
@@ -325,7 +329,7 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
             ask=f"By those who have the meter: 500 V DC, line and neutral joined, switch on, boards unplugged.{lifted}",
             low=low,
             caution="500 V on the leads: hands off while it reads, and discharge what it charged.",
-            why=f"At least {show(low, 'Ω')}, the limit of a test after repair (EN 50678:2020). Where it is not read, the sheet says so.",
+            why=f"At least {show(low, 'Ω')}, the limit after repair (EN 50678:2020, clause 5). Where it is not read, the sheet says so.",
             names=(key_of("cold.insulation", board.name),),
             optional=True,
             **{**common, "of": (*common["of"], *((("lifted", lifted.strip()),) if lifted else ()))},
@@ -393,7 +397,7 @@ def climbs(board: BoardFacts, rail: Rail) -> float:
     return sum(p.value for p in board.parts if p.rail and rail_volts(p.rail) == rail.nominal) * DRIVEN_TO / DRIVEN
 
 
-#: A store in order passes at most 0.01·C·V: over its own volts that is 100 s ÷ C, Ω. Source: IEC 60384-4, clause 4.9.
+#: A store in order passes at most 0.01·C·V: over its own volts that is 100 s ÷ C, Ω. Source: IEC 60384-4:2016, 4.9.
 LEAK_SECONDS = 100.0
 #: Under this much more than the least a rail may read, an end is not worth a word.
 TELLING = 10.0

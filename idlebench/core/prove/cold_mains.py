@@ -1,4 +1,7 @@
-"""Cold checks of what stands before the rails: the tap, line to neutral, windings, the pins of regulators."""
+"""Cold checks of what stands before the rails: the tap, line to neutral, windings, the pins of regulators.
+
+Source: SOURCE; spreads: workshop practice, because windings of one size differ by maker by three times.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +24,7 @@ SHORTED = 1000.0
 UNKNOWN_WINDING = (2.0, 5000.0)
 #: Two pins of a regulator under this are shorted, Ω.
 SHORT = 2.0
-SOURCE = "Copper from the label: regulation by size, half of it in each side."
+SOURCE = "Copper from the label: regulation by size, half of it in each side; workshop practice, because labels do not give ohms."
 
 
 def copper(volts: float, va: float, mains: float) -> tuple[float, float]:
@@ -146,7 +149,9 @@ def emptied_by_itself(board: BoardFacts, mains: float) -> list[Check]:
                     key, point=f"{device.ref}, across it", of=of,
                     ask=f"Cold, at room temperature, leads subtracted: about {show(device.ohms, 'Ω')}. Scorched or cracked: replace it.",
                     low=device.ohms * (1 - THERMISTOR_STRAY), high=device.ohms * (1 + THERMISTOR_STRAY) + LEADS / 10,
-                    why="±20 % when new (IEC 60539-1) and what the room does to it. Shorted, nothing limits the switch-on pulse.", **common,
+                    why="±20 % when new (IEC 60539-1:2016, zero-power resistance) and what the room does to it. Shorted, nothing limits "
+                    "the switch-on pulse.",
+                    **common,
                 )
             )  # fmt: skip
             continue

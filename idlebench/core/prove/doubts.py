@@ -2,6 +2,8 @@
 
 5021 on +5 V is 5.021 V or a slip; 12.1 V on +5 V may be the lead on the wrong pin, or the supply about to burn the board. It is
 asked once; typed again with ``!`` behind it, it stands. What no rail can read is not taken at all.
+
+Source: workshop practice, because slips of a decimal point and of a probe look like this.
 """
 
 from __future__ import annotations

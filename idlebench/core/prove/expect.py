@@ -1,6 +1,9 @@
 """What a check under power should read, beside what is allowed: from the supply's own model with the parts that stand in it.
 
 Inside the limit but outside the band is *look twice*: the reading is fine, and the explanation is not.
+
+Source: simulate.expected; a filament's glow: workshop practice, because an eye judges it; 20 mV and 0.5 %: workshop practice, because
+meters of a bench promise no better.
 """
 
 from __future__ import annotations

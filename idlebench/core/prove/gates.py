@@ -491,14 +491,14 @@ def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
     return tuple(reasons)
 
 
-#: A varistor's continuous AC volts are at least so many times the mains: mains may stray by a tenth (IEC 60038, table 1).
+#: A varistor's continuous AC volts are at least so many times the mains: mains may stray by a tenth (IEC 60038:2009, table 1).
 VARISTOR_OVER = 1.1
 
 
 def varistors(boards: Iterable[BoardFacts]) -> Reasons:
     """No hand-over with a varistor as old as the machine: each surge wears it, no meter shows it, and it fails by fire.
 
-    Source: workshop practice, because metal oxide varistors age with every surge and end as a short (IEC 61643-331 tests them for that).
+    Source: workshop practice, because metal oxide varistors age with every surge and end as a short.
     """
     return tuple(
         Shut("varistor", f"{d.ref} on {board.name} is a varistor as old as the machine.", f"Replace {d.ref} on Swap.")

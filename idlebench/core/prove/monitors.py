@@ -1,4 +1,8 @@
-"""What a monitor asks: its tube discharged twice and again, its cold checks joint by joint, and its own way up behind the rails."""
+"""What a monitor asks: its tube discharged twice and again, its cold checks joint by joint, and its own way up behind the rails.
+
+Source: SOURCE; IEC 60065:2014, clause 6, for X-radiation; the rest: workshop practice, because sheets name volts and not how far they
+may stray.
+"""
 
 from __future__ import annotations
 

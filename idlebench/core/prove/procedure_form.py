@@ -1,4 +1,4 @@
-"""A procedure as a person changes it: the rows of its form, and times as they are typed and told. Source: worked here."""
+"""A procedure as a person changes it: the rows of its form, and times as they are typed and told."""
 
 from __future__ import annotations
 

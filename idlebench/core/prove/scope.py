@@ -2,6 +2,9 @@
 
 Scopes write a few lines about themselves, a heading, and time and volts below it; some write several channels, some a comma for the
 decimal point. What hums at the mains and its multiples comes through the store; what is above is the converter's.
+
+Source: the discrete Fourier transform: Oppenheim and Schafer, Discrete-Time Signal Processing (1989), 8.1; from where a tone counts:
+workshop practice, because scopes of a bench show 8 bits.
 """
 
 from __future__ import annotations

@@ -1,4 +1,8 @@
-"""The way up: the steps from cold to a proven unit, made from its supply, rails and chips."""
+"""The way up: the steps from cold to a proven unit, made from its supply, rails and chips.
+
+Source: mains of ±10 %: IEC 60038:2009, table 1; lamps, steps and holds: workshop practice, because a fault should show before it does
+harm.
+"""
 
 from __future__ import annotations
 

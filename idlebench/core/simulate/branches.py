@@ -1,4 +1,7 @@
-"""A branch of a supply: winding, diodes, store, and the regulator or converter behind it."""
+"""A branch of a supply: winding, diodes, store, and the regulator or converter behind it.
+
+Source: as in simulate.laws; what an idle converter draws: workshop practice, because labels leave it out.
+"""
 
 from __future__ import annotations
 

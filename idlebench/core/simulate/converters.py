@@ -1,4 +1,8 @@
-"""Switching converters of the simulated bench: whether they start, what they hold, their ripple."""
+"""Switching converters of the simulated bench: whether they start, what they hold, their ripple.
+
+Source: Erickson and Maksimović, Fundamentals of Power Electronics (2001), chapters 2, 5 and 6; how a tired start shows: workshop
+practice, because controllers of the time give no figure for it.
+"""
 
 from __future__ import annotations
 

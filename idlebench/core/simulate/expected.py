@@ -2,6 +2,9 @@
 
 Store value ±20 % or its measured value ±3 %, ESR 0.25 to 0.8 of a new one's limit or measured ±10 %, load ±10 %, mains as typed
 ±2 %, regulation of a winding ±20 % of itself, diodes ±60 mV, a rail's set point ±4 % (78xx type), ±1 % (trimmed) or ±2 %.
+
+Source: tolerances as marked or as IEC 60384-4:2016, 2.2, has them; those of loads, mains and windings: workshop practice, because no
+label gives them.
 """
 
 from __future__ import annotations

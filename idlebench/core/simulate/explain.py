@@ -2,6 +2,8 @@
 
 Every part of the supply is supposed to have failed in its usual ways, in a few severities, all in one run; a drift is read on
 between its severities. Those that give what was read are named, those first that have gone the least way.
+
+Source: the simulated bench; severities: workshop practice, because parts fail in steps of about two.
 """
 
 from __future__ import annotations

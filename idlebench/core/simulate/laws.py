@@ -3,7 +3,8 @@
 All variants at once: a row each. Linear branches are settled rectifiers whose regulator follows its input where that runs out;
 a converter holds its sensed rail while the bulk store suffices.
 
-Source: Erickson and Maksimović, Fundamentals of Power Electronics, chapters 2, 5 and 6; Horowitz and Hill, The Art of Electronics, 9.5.
+Source: Erickson and Maksimović, Fundamentals of Power Electronics (2001), chapters 2, 5 and 6; Horowitz and Hill, The Art of
+Electronics (2015), 9.5.
 """
 
 from __future__ import annotations

@@ -1,4 +1,7 @@
-"""What rails are loaded with, and the connector in between."""
+"""What rails are loaded with, and the connector in between.
+
+Source: workshop practice, because what a board draws below its volts depends on the board.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What an instrument reads of the simulated bench: a point, what is read there, and what cannot be read so."""
+"""What an instrument reads of the simulated bench: a point, what is read there, and what cannot be read so.
+
+Source: a meter of 6000 counts and 0.05 %: workshop practice, because that is what a good bench has.
+"""
 
 from __future__ import annotations
 

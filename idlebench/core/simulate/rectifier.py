@@ -3,6 +3,9 @@
 The volts held by a store at each point of a cycle are the unknowns; each step is an implicit Euler step whose diode current is
 known in closed form (Wright's omega), and the last point is joined to the first. Rows are variants of one rectifier, columns are
 points of a cycle: one variant costs little less than a hundred. The diode is that of ``circuit/supply``.
+
+Source: implicit Euler: E. Hairer and G. Wanner, Solving Ordinary Differential Equations II (1996), IV.3; R. M. Corless and D. J.
+Jeffrey, "The Wright omega function" (2002).
 """
 
 from __future__ import annotations

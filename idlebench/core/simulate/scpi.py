@@ -1,6 +1,8 @@
 """The simulated bench as instruments that speak SCPI: a meter with an LCR meter in it, a source and a scope, on one supply.
 
 A line in, an answer or nothing out. ``ROUT:CLOS (@+5V)`` puts the probe; a real meter's leads are put by hand.
+
+Source: SCPI-1999, volumes 1 and 2; 9.9e37 is what it says for infinity (volume 1, 7.2.1.4).
 """
 
 from __future__ import annotations

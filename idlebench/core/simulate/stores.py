@@ -1,4 +1,8 @@
-"""Stores of a run: as one behind a rectifier, what they carry, how warm they get, and when they vent."""
+"""Stores of a run: as one behind a rectifier, what they carry, how warm they get, and when they vent.
+
+Source: ripple heating as in judge.ageing; how surface, time and venting go: workshop practice, because series differ: the middle of
+what makers print.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,8 @@
-"""A supply as the simulated bench holds it: its branches, stores and parts by reference, as they are known."""
+"""A supply as the simulated bench holds it: its branches, stores and parts by reference, as they are known.
+
+Source: as in judge.ageing and circuit.inrush; a sound part at 0.55 of the limit: workshop practice, because limits are printed for the
+worst piece.
+"""
 
 from __future__ import annotations
 

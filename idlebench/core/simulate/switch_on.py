@@ -3,6 +3,9 @@
 Rows are variants, the steps of time are walked together. Each step is implicit in the charging current, so that no store is too
 small for it. It is switched on at the crest of the mains, where charging is hardest; a transformer's own magnetising rush, which
 is worst at the other moment, is not in it.
+
+Source: IEC 60127-2:2014, clause 9, for what a fuse stands; a cold filament at a tenth of its ohms: tungsten from 300 to 2800 K; its
+thermal time: workshop practice, because lamps of one size differ.
 """
 
 from __future__ import annotations

@@ -174,7 +174,7 @@ def _letter_month(raw: str) -> list[DateCode]:
 
 
 def weeks_of(year: int) -> int:
-    """How many weeks a year has, by ISO 8601: 53 where it begins on a Thursday, or on a Wednesday and is a leap year.
+    """How many weeks a year has, by ISO 8601:2004, 2.2.10: 53 where it begins on a Thursday, or on a Wednesday and is a leap year.
 
     >>> weeks_of(1978), weeks_of(1981)
     (52, 53)

@@ -1,8 +1,8 @@
 """What is printed on a part: value, tolerance, volts, safety class, temperature.
 
-Sources: IEC 60062:2016 (value and tolerance codes); the two-character voltage codes 0E to 3D that EIA and JIS C 5101 share; EIA-198
-(dielectrics); vintage spellings: workshop practice, because no standard covers them. Where a text has two readings both are
-given, the likelier first for that kind of part.
+Sources: IEC 60062:2016, clauses 4 and 5 (value and tolerance codes); the two-character voltage codes 0E to 3D of JIS C 5101-1:2010;
+EIA-198-1-F:2002 (dielectrics); vintage spellings: workshop practice, because no standard covers them. Where a text has two readings
+both are given, the likelier first for that kind of part.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from ..refusal import BadInput
 from ..working import Line, Working
 from .quantity import PREFIX, VOLT_RATINGS, decimal, show
 
-#: Tolerance letters (IEC 60062): (low, high) as fractions of the value.
+#: Tolerance letters (IEC 60062:2016, clause 5): (low, high) as fractions of the value.
 TOLERANCE = {
     "F": (-0.01, 0.01),
     "G": (-0.02, 0.02),
@@ -43,7 +43,7 @@ VOLTAGE_CODE = {
 }  # fmt: skip
 #: What a safety part is marked with beside its class, V AC.
 AC_RATINGS = (250, 275, 300, 305, 310, 330, 400, 440, 480, 500, 760)
-#: Codes of a ceramic's dielectric: they say how it strays, not what it holds (EIA-198).
+#: Codes of a ceramic's dielectric: they say how it strays, not what it holds (EIA-198-1-F:2002, classes II and III).
 _DIELECTRIC = re.compile(r"(?<![A-Z0-9])(?:C0G|COG|NP0|NPO|[XYZ][4-8][PRSTUV])(?![A-Z0-9])")
 
 #: One-letter voltage codes on small tantalums and chip cans, volts.
@@ -398,7 +398,7 @@ def marking_working(text: str, kind: str = "") -> Working:
             reading.text,
             reading.capacitance,
             "F",
-            "IEC 60062:2016; voltage codes of JIS C 5101",
+            "IEC 60062:2016, clauses 4 and 5; voltage codes: JIS C 5101-1:2010, annex",
         )
         for i, reading in enumerate(marking.readings)
     )
