@@ -7,6 +7,7 @@ import re
 import pytest
 from django.urls import reverse
 
+from idlebench.core.refusal import GateShut
 from idlebench.web.choose import services as choosing
 from idlebench.web.ledger import services as ledger
 from idlebench.web.procedures import services as procedures
@@ -144,6 +145,19 @@ def test_the_walk_finds_the_page_that_breaks_where_one_place_is_left(client, uni
     choose = reverse("choose", args=[board.pk])
     found, wrong = walk(client, choose, lambda ask: not ask.changes and ask.address.startswith(choose))
     assert wrong and 500 in found.values()
+
+
+def test_cold_checks_say_which_unit_has_power_and_are_taken_of_the_other_alone(client, unit):
+    other = another_under_power(unit)
+    page = client.get(reverse("cold", args=[other.pk])).content.decode()
+    assert "Unit A has power on this bench. These checks are of unit Z" in page
+    check = next(c for c in unit_state(other.pk).proof.steps[0].checks if c.key.startswith("cold.cont"))
+    assert proving.take_reading(other.pk, check.key, "yes").passed
+    assert (
+        "This unit has power. Nothing is checked cold" in client.get(reverse("cold", args=[unit.pk])).content.decode()
+    )
+    with pytest.raises(GateShut):
+        proving.take_reading(unit.pk, unit_state(unit.pk).proof.discharges[0].key, "0.4")
 
 
 def test_what_a_page_offers_is_every_link_and_every_value():
