@@ -16,7 +16,7 @@ from tests import typed
 from .helpers import before_power, discharge, pass_up_to, power_at, settle
 
 pytestmark = pytest.mark.django_db
-BUT = ("Removed", "CatalogueItem", "ShelfDevice", "Entry", "Event", "Summary")
+BUT = ("Revision", "Removed", "CatalogueItem", "ShelfDevice", "Entry", "Event", "Summary")
 
 
 def everything() -> dict[str, list[tuple]]:

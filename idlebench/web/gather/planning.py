@@ -44,7 +44,7 @@ def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], 
     found = {}
     for unit, members in by_unit.items():
         state = unit_state(unit)
-        parts = {part.row.pk: part for part in state.parts}
+        parts = {part.pk: part for part in state.parts}
         for place in members:
             ranked = ranking_for(state, parts[place.pk], fits=THOUGHT_OF, refused=0).candidates
             names = by_hand_only((c.part.part for c in ranked if c.status == FITS), used_parts())

@@ -56,7 +56,7 @@ def plain_words(state: UnitState) -> Plain:
     causes = Cause.objects.filter(unit=state.row, outcome=Cause.CONFIRMED).select_related("board")
     wrong = [f"{c.ref}{f' on {c.board}' if c.board else ''}: {c.failure}." for c in causes]
     out = [p for p in state.parts if p.is_out]
-    care = [f"{p.ref} on {p.row.board} is left out for a test: it is not finished." for p in out[:1]]
+    care = [f"{p.ref} on {p.board} is left out for a test: it is not finished." for p in out[:1]]
     care += [
         f"A battery is in it ({d.ref} on {b.row}). Take it out before it is stored."
         for b in state.boards

@@ -97,7 +97,7 @@ def when_next(state: UnitState) -> NextLook | None:
             continue
         need = need_of(part.core, state.mains, policy=state.policy)
         fitted = state.fitted.get(part.swap.item) if part.swap else None
-        found = wears(f"{part.ref} on {part.row.board.name}", need, fitted)
+        found = wears(f"{part.ref} on {part.board.name}", need, fitted)
         if found is not None:
             wearing.append(Wearing(found.place, part.swap.item, found.hours, found.ambient) if part.swap else found)
     return next_look(wearing, state.row.hours_a_day)
@@ -132,7 +132,7 @@ def _watch(state: UnitState, reformed: Collection[str]) -> list[tuple[str, str]]
     """What whoever opens it next looks at first."""
     found = []
     for part in state.parts:
-        place = f"{part.row.board.name} {part.ref}"
+        place = f"{part.board.name} {part.ref}"
         if part.swap or part.left_out:
             continue
         if part.verdict.name != "sound":

@@ -351,7 +351,7 @@ def _in_hand(state: UnitState, row: Cause) -> InHand:
     turned = worked_on(
         state.proof.record,
         row.at.timestamp(),
-        part_id(part.row.pk) if part else "",
+        part_id(part.pk) if part else "",
         board_id(row.board_id) if row.board_id else "",
         row.ref,
     )

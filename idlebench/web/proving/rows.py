@@ -22,6 +22,13 @@ class Row:
     void: str
     shut: tuple[Shut, ...]
 
+    @property
+    def shows(self) -> tuple[object, ...]:
+        """All that its row on a page shows of it."""
+        one = self.reading
+        read = (one.pk, one.typed, one.value, one.overridden, one.reason, one.device) if one is not None else ()
+        return self.check, read, self.state, self.void, self.shut
+
 
 def row_of(state: UnitState, check: prove.Check) -> Row:
     """A check with what was read of it and what counts of that."""

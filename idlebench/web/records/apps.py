@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.apps import AppConfig
-from django.db.models.signals import post_migrate
+from django.db.models.signals import post_migrate, pre_migrate
 
 
 class RecordsConfig(AppConfig):
@@ -12,6 +12,14 @@ class RecordsConfig(AppConfig):
     name = "idlebench.web.records"
 
     def ready(self) -> None:
-        from .tally import install
+        from . import revisions, tally
 
-        post_migrate.connect(lambda using, **_: install(using), sender=self, weak=False, dispatch_uid="tally triggers")
+        pre_migrate.connect(
+            lambda using, **_: revisions.take_away(using), sender=self, weak=False, dispatch_uid="no revisions"
+        )
+        for name, module in (("tally", tally), ("revision", revisions)):
+            post_migrate.connect(_installer(module), sender=self, weak=False, dispatch_uid=f"{name} triggers")
+
+
+def _installer(module: object):
+    return lambda using, **_: module.install(using)

@@ -16,6 +16,7 @@ from .practice import PracticeRun
 from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
 from .proof import Event, ImportedRecord, PowerSession, Reading
 from .removed import Removed
+from .revisions import Revision
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
 from .summary import FailureCount, Summary, UnitCounts
 from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Swap
@@ -61,6 +62,7 @@ __all__ = [
     "ReformReading",
     "ReformRun",
     "Removed",
+    "Revision",
     "SeriesTally",
     "ShelfDevice",
     "ShopHours",

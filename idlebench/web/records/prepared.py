@@ -27,7 +27,9 @@ class Prepared:
         self._converters: dict[int, Any] = {}
 
     def rows(self, key: int) -> list[tuple[Any, ...]]:
-        """The rows for a key, as the query itself would give them."""
+        """The rows for a key, as the query itself would give them; none for a key that no table can hold."""
+        if isinstance(key, int) and abs(key) >= 1 << 63:
+            return []
         asked = self._of(ANY) if self._compiler is None else None
         if asked is not None:
             compiler = asked.query.get_compiler(asked.db)

@@ -90,7 +90,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "pins": [p for p in photos if p.x is not None],
         **(_about(selected, state) if selected else {}),
         "correct": as_line(selected.row.to_core()) if selected and "correct" in request.GET else "",
-        "photos": [p for p in photos if selected and p.part_id == selected.row.pk],
+        "photos": [p for p in photos if selected and p.part_id == selected.pk],
         "copy_to": request.GET.get("copy_to", "")[:40],
         **extra,
     }
@@ -121,7 +121,7 @@ def _tray(board: BoardState, selected: PartState | None) -> dict[str, object]:
 def _about(selected: PartState, state: UnitState) -> dict[str, object]:
     """What the panel of a selected part shows beside its verdict."""
     schools = {name: verdict_of(selected.row, selected.core, state.job, state.counts, name).name for name in SCHOOLS}
-    boards = Board.objects.filter(unit__job=state.job, name=selected.row.board.name, unit__handed_over=None)
+    boards = Board.objects.filter(unit__job=state.job, name=selected.board.name, unit__handed_over=None)
     return {
         "schools": schools if len(set(schools.values())) > 1 else {},
         "givers": boards.exclude(unit=state.row).select_related("unit"),

@@ -65,7 +65,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     )
     if reasons:
         raise GateShut(f"{part.ref} cannot be swapped", reasons)
-    door.out(part_id(part.row.pk), "the old part came out, read empty before")
+    door.out(part_id(part.pk), "the old part came out, read empty before")
     if part.left_out:
         old = part.core
         swap = Swap.objects.create(
@@ -235,7 +235,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
             reasons.append(Shut("settled", f"{part.ref} is settled: {part.settled_as}.", "Take that back first."))
         if reasons:
             raise GateShut(f"{part.ref} does not come to the shelf", tuple(reasons))
-        door.out(part_id(part.row.pk), "it came to the shelf, read empty before")
+        door.out(part_id(part.pk), "it came to the shelf, read empty before")
         unit = door.state.row
         name = f"USED-{unit.job_id}{unit.name}-{found.row.name}-{part.ref}".replace(" ", "")[:60]
         if CatalogueItem.objects.filter(part=name).exists():
@@ -280,7 +280,7 @@ def take_back(board: int, ref: str) -> str:
             item.save(update_fields=["stock", "changed"])
         elif item and swap.took is None:
             counted = COUNT_THE_SHELF
-        swap.delete()
+        Swap.objects.filter(pk=swap.pk).delete()
         _true_no_more(found, part.ref, back=True)
         log(found.row.unit, "swap", f"{found.row.name} {part.ref}: swap taken back.{counted}")
         return counted.strip()

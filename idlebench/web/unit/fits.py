@@ -23,7 +23,7 @@ def need_for(state: UnitState, part: PartState) -> Need:
 
 def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
     """The window of ESR of the regulator that is used, or fitted, for the rail a capacitor stands on."""
-    board = state.board(part.row.board_id)
+    board = state.board(part.board.pk)
     rail = rail_volts(part.core.rail)
     refs = {b.regulator.ref for b in board.supply if b.regulator and b.regulator.volts == rail}
     refs |= {d.ref for d in board.others if d.what == "regulator" and d.volts == rail}

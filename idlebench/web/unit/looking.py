@@ -27,8 +27,8 @@ from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, Part, Unit
 from ..records.prepared import Prepared
+from .kept import monitor_lines, supply_facts, supply_lines
 from .rows import board_id, fitted_id, part_id
-from .state import monitor_lines, supply_facts, supply_lines
 
 #: The job's settings that what was proven rests on, and then those that stores are reckoned from.
 _SETTINGS = ("job__mains_volts", "job__mains_frequency", "job__way", "job__meter_frequency")

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from functools import cached_property, lru_cache
+from typing import Any
 
 from django.utils import timezone
 
@@ -23,7 +25,7 @@ from idlebench.core.text.nets import Node, read_nets
 from idlebench.core.text.rails_and_chips import Chip, Rail
 from idlebench.core.text.stored import Unread
 
-from ..records.models import UNKNOWN, Board, CatalogueItem, Choice, DeviceChoice, DeviceSwap, Job, Part, Swap
+from ..records.models import UNKNOWN, Board, CatalogueItem, Choice, DeviceChoice, DeviceSwap, Job, Part
 from .rows import board_id, device_id, fitted_id, mend_id, part_id
 from .work import Work
 
@@ -31,23 +33,84 @@ from .work import Work
 LEFT_IN = "left in"
 
 
+#: The columns of a board and of a part, in the order of their tables.
+BOARD_COLUMNS = tuple(f.attname for f in Board._meta.concrete_fields)
+PART_COLUMNS = tuple(f.attname for f in Part._meta.concrete_fields)
+_PK, _VERSION = PART_COLUMNS.index("id"), PART_COLUMNS.index("version")
+
+
+@dataclass(frozen=True)
+class ChoiceState:
+    """What was decided for a place: the columns of its row."""
+
+    pk: int
+    action: str
+    item: str
+    by_hand: bool
+    verdict: str
+    reasons: tuple[str, ...]
+    outdated: str
+    at: datetime
+
+
+@dataclass(frozen=True)
+class SwapState:
+    """What was soldered into a place: the columns of its row."""
+
+    pk: int
+    item: str
+    value: float
+    kind: str
+    mounting: str
+    bipolar: bool
+    safety: str
+    note: str
+    at: datetime
+    took: bool | None
+
+
 @dataclass(frozen=True)
 class PartState:
     """A part with its verdict, what the policy asks, and what was decided and done.
 
-    core: the part with what the zones tell its place; told: that in words. outdated: what was corrected since it was chosen for, in
-    words; such a choice is none. on_mains: whether mains come onto its board.
+    values: the columns of its row. core: the part with what the zones tell its place; told: that in words. outdated: what was
+    corrected since it was chosen for, in words; such a choice is none. on_mains: whether mains come onto its board. board: the row of it.
     """
 
-    row: Part
+    values: tuple[Any, ...]
     core: Fitted
     verdict: Verdict
     decision: Decision
-    choice: Choice | None
-    swap: Swap | None
-    told: tuple[str, ...] = ()
-    outdated: str = ""
-    on_mains: bool = False
+    choice: ChoiceState | None
+    swap: SwapState | None
+    told: tuple[str, ...]
+    outdated: str
+    on_mains: bool
+    board: Board
+
+    @property
+    def pk(self) -> int:
+        return self.values[_PK]
+
+    @property
+    def version(self) -> int:
+        """How often it was written: a form that was opened on an older one is told so."""
+        return self.values[_VERSION]
+
+    @cached_property
+    def row(self) -> Part:
+        """Its row, made when somebody asks."""
+        row = Part.from_db(self.board._state.db, PART_COLUMNS, self.values)
+        row.board = self.board
+        return row
+
+    def given_out(self, board: Board) -> PartState:
+        """The same for somebody else, with rows of its own."""
+        new = object.__new__(PartState)
+        new.__dict__.update(self.__dict__)
+        new.__dict__["board"] = board
+        new.__dict__.pop("row", None)
+        return new
 
     @property
     def ref(self) -> str:
@@ -150,6 +213,14 @@ class BoardState:
     work: Work = field(default_factory=Work)
     wiring: tuple[Wire, ...] = ()
     monitor: Monitor | None = None
+
+    def given_out(self, row: Board) -> BoardState:
+        """The same for somebody else, with rows of its own; what was reckoned of it stays."""
+        new = object.__new__(BoardState)
+        new.__dict__.update(self.__dict__)
+        new.__dict__["row"] = row
+        new.__dict__["parts"] = tuple(part.given_out(row) for part in self.parts)
+        return new
 
     @cached_property
     def devices(self) -> tuple[DeviceState, ...]:
@@ -257,7 +328,7 @@ class BoardState:
             row.source_va,
             tuple(d.standing for d in self.devices if d.device.what != "chip") + self._windings,
             board_id(row.pk),
-            {p.ref: part_id(p.row.pk) for p in self.parts},
+            {p.ref: part_id(p.pk) for p in self.parts},
             {ref: fitted_id(swap.item, swap.pk) for ref, swap in swapped.items()},
             row.expected,
             self.out,

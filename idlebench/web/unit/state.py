@@ -5,43 +5,34 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
-from functools import cached_property, lru_cache
+from functools import cached_property
 
-from django.db.models import Prefetch, Q, QuerySet
+from django.db.models import Q
 from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.board.devices import Device, first_out, read_device
+from idlebench.core.board.devices import Device, first_out
 from idlebench.core.board.dismantle import still_open
 from idlebench.core.board.first_look import Look, first_look
-from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, read_monitor, stages_told, tell_monitor
-from idlebench.core.board.parts import Capacitor, Fitted
-from idlebench.core.board.replacement import read_wire
+from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.spills import Spill, spill_of
-from idlebench.core.board.zones import Told, read_zone, tell
 from idlebench.core.choose.need import Mains
-from idlebench.core.choose.plan import bad_series
-from idlebench.core.choose.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
-from idlebench.core.judge.measure import read_with
 from idlebench.core.judge.policy import Policy
-from idlebench.core.judge.verdict import SeriesCount, decide, wrong_one
+from idlebench.core.judge.verdict import SeriesCount
 from idlebench.core.prove import gates
 from idlebench.core.prove.hazards import Unlisted
 from idlebench.core.prove.record import BENCH, IMPORTED, READ, SIMULATED
-from idlebench.core.refusal import BadInput, Shut
-from idlebench.core.text.rails_and_chips import read_chip, read_rail
-from idlebench.core.text.stored import Unread, read_lines
+from idlebench.core.refusal import Shut
+from idlebench.core.text.stored import Unread
 from idlebench.instruments import HOUSE
 
 from ..records import steady
 from ..records.models import (
     Board,
     CatalogueItem,
-    Event,
     ImportedRecord,
     Job,
-    Part,
     PowerSession,
     Reading,
     ReformRun,
@@ -49,11 +40,10 @@ from ..records.models import (
     UnitProcedure,
 )
 from ..records.prepared import Prepared
-from .parts import BoardState, DeviceState, PartState, verdict_of, year_now
+from .kept import Kept, UnitRow, boards_of, record_of, replaced_of, series_of, unit_row
+from .parts import BoardState, DeviceState, PartState
 from .policies import policy_named
-from .series import series_counts
 from .spine import Stage, stages_of
-from .work import Work, work_of
 
 
 @dataclass(frozen=True)
@@ -82,14 +72,15 @@ class UnitState:
 
     def __init__(
         self,
-        row: Unit,
+        unit: UnitRow,
         boards: tuple[BoardState, ...],
         counts: dict[str, SeriesCount],
         on: On,
-        recorded: Recorded | None = None,
+        kept: Kept,
     ) -> None:
         self.counts = counts
-        self.row = row
+        self._unit, self._kept = unit, kept
+        self.row = row = unit.row
         self.job: Job = row.job
         self.boards = boards
         # the one session that is open on the whole bench, this unit's or another's
@@ -102,7 +93,9 @@ class UnitState:
         #: when the next of it is dry, None where nothing dries
         self.dries = min((one.until for one in wet if one.until is not None), default=None)
         self.now = timezone.now()
-        self._recorded = recorded
+        self._recorded: Recorded | None = None
+        #: the record as it is kept, None where it has grown since or is told otherwise
+        self._record: prove.Record | None = None
 
     @cached_property
     def live_elsewhere(self) -> str:
@@ -112,7 +105,11 @@ class UnitState:
     @cached_property
     def recorded(self) -> Recorded:
         """The events of the unit in order, each with its key; read when somebody asks."""
-        return Event.to_core([self.row.pk]).get(self.row.pk, []) if self._recorded is None else self._recorded
+        if self._recorded is not None:
+            return self._recorded
+        kept = record_of(self._unit)
+        self._record = kept.record
+        return list(kept.recorded)
 
     def told(self, recorded: Recorded) -> None:
         """Judge the unit by another telling of its record, before anything was asked of it."""
@@ -129,6 +126,7 @@ class UnitState:
     def happened(self, key: int, event: prove.Event) -> None:
         """Take an event that was just written into account, without reading the unit anew."""
         self.recorded.append((key, event))
+        self._record = None
         self.__dict__.pop("closing", None)
         if "proof" in self.__dict__:
             record = self.proof.record.with_(event)
@@ -153,14 +151,15 @@ class UnitState:
 
     @cached_property
     def facts(self) -> tuple[prove.BoardFacts, ...]:
-        return tuple(board.facts(self.job) for board in self.boards)
+        return self._kept.facts
 
     @cached_property
     def proof(self) -> prove.Proof:
         """The unit as its gates see it."""
+        events = self.recorded
         return prove.Proof(
             boards=self.facts,
-            record=prove.Record(tuple(event for _, event in self.recorded)),
+            record=self._record or prove.Record(tuple(event for _, event in events)),
             now=self.now.timestamp(),
             boot=steady.boot(),
             steady=steady.moment(self.now).steady,
@@ -307,7 +306,7 @@ class UnitState:
     @property
     def replaced(self) -> list[Board]:
         """Boards that were replaced: they are out of the machine."""
-        return [row for row in self.row.boards.all() if row.replaced]
+        return replaced_of(self.row, self._kept)
 
     @cached_property
     def parts(self) -> list[PartState]:
@@ -322,14 +321,6 @@ class UnitState:
     def waits_for(self) -> Stage | None:
         """The first station with something left."""
         return next((s for s in self.stages if not s.done), None)
-
-
-def _units() -> QuerySet[Unit]:
-    parts = Part.objects.select_related("choice", "swap")
-    return Unit.objects.select_related("job").prefetch_related(
-        "boards",
-        Prefetch("boards__parts", queryset=parts),
-    )
 
 
 #: What is on on the whole bench; none of it asks for a key.
@@ -390,134 +381,30 @@ def dries_at(until: datetime | None, boot: str, by_steady: datetime | None) -> d
     return last if last is not None and last > now else None
 
 
-def monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:
-    """The monitor's lines; one that cannot be read leaves all of them unread, and shuts power."""
-    try:
-        return read_monitor(text), ()
-    except BadInput as error:
-        return None, (Unread("monitor", text, str(error)),)
-
-
-def _monitors(unit: Unit) -> dict[int, tuple[Monitor | None, tuple[Unread, ...], dict[str, MonitorPlace]]]:
-    """The monitor of each board, what of its lines cannot be read, and what its places are told."""
-    rows = [row for row in unit.boards.all() if not row.replaced]
-    read = {row.pk: monitor_lines(row.monitor_model) for row in rows}
-    if not any(monitor for monitor, _ in read.values()):
-        return {pk: (None, bad, {}) for pk, (_, bad) in read.items()}
-    refs = {row.pk: {part.ref for part in row.parts.all()} for row in rows}
-    told = stages_told({pk: monitor for pk, (monitor, _) in read.items()}, refs)
-    return {pk: (monitor, bad, told[pk]) for pk, (monitor, bad) in read.items()}
-
-
-def supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
-    """The supply's lines; they speak of each other, so one that cannot be read leaves all of them unread."""
-    try:
-        return read_model(text), ()
-    except BadInput as error:
-        return (), (Unread("supply", text, str(error)),)
-
-
-@lru_cache(maxsize=256)
-def supply_facts(
-    supply: tuple[Branch, ...], parts: tuple[Fitted, ...], mains: Mains
-) -> tuple[dict[str, PlaceFacts], tuple[str, ...]]:
-    """What a board's supply tells its places, remembered."""
-    return places_of(supply, {p.ref: p for p in parts}, mains)
-
-
-def _outdated(part: Part) -> str:
-    """What was corrected of a place since it was chosen for, "" where the choice counts; a part that is in stays."""
-    choice = getattr(part, "choice", None)
-    return choice.outdated if choice is not None and getattr(part, "swap", None) is None else ""
-
-
-def _state(
-    unit: Unit, counts: dict[str, SeriesCount], on: On, work: dict[int, Work], recorded: Recorded | None = None
-) -> UnitState:
-    job = unit.job
-    policy, year = policy_named(job.policy), year_now()
-    judged = []
-    monitors = _monitors(unit)
-    for row in unit.boards.all():
-        if row.replaced:
-            continue
-        zones, bad_zones = read_lines(row.zones, "zones", read_zone)
-        supply, bad_supply = supply_lines(row.supply_model)
-        monitor, bad_monitor, stages = monitors[row.pk]
-        rows = list(row.parts.all())
-        here = [tell(part.to_core(), zones) for part in rows]
-        mains = Mains(job.mains_volts, job.mains_frequency)
-        facts, wrong = (
-            supply_facts(supply, tuple(read_with(t.part, job.meter_frequency) for t in here), mains)
-            if supply
-            else ({}, ())
-        )
-        places = []
-        for part, told in zip(rows, here, strict=True):
-            core, said = tell_supply(told.part, facts)
-            core, stage, wrong_part = tell_monitor(core, stages)
-            places.append((part, Told(core, (*told.said, *said, *stage)), wrong_part))
-        judged.append(
-            (
-                row,
-                (zones, supply, wrong, (*bad_zones, *bad_supply, *bad_monitor), monitor),
-                [(p, t, wrong_one(verdict_of(p, t.part, job, counts, year=year), bad)) for p, t, bad in places],
-            )
-        )
-    bad = bad_series((told.part, verdict) for _, _, parts in judged for _, told, verdict in parts)
-    boards = []
-    for row, (zones, supply, wrong, unread, monitor), parts in judged:
-        states = tuple(
-            PartState(
-                part,
-                told.part,
-                verdict,
-                decide(told.part, verdict, policy, bad),
-                None if _outdated(part) else getattr(part, "choice", None),
-                getattr(part, "swap", None),
-                told.said,
-                _outdated(part),
-                bool(row.supply) and not any(line.split()[1:2] == ["adapter"] for line in row.others.splitlines()),
-            )
-            for part, told, verdict in parts
-        )
-        rails, bad_rails = read_lines(row.rails, "rails", read_rail)
-        chips, bad_chips = read_lines(row.chips, "chips", read_chip)
-        others, bad_others = read_lines(row.others, "regulators, fuses and the like", read_device)
-        done = work[row.pk]
-        wiring, bad_wiring = read_lines(row.wiring, "wiring", read_wire)
-        unread = (*unread, *bad_rails, *bad_chips, *bad_others, *bad_wiring, *done.unread)
-        boards.append(
-            BoardState(row, states, rails, chips, zones, others, supply, wrong, unread, done, wiring, monitor)
-        )
-    return UnitState(unit, tuple(boards), counts, on, recorded)
+def _state(pk: int, on: On) -> UnitState:
+    unit, counts = unit_row(pk), series_of(pk)
+    boards, kept = boards_of(unit, counts)
+    return UnitState(unit, boards, counts, on, kept)
 
 
 def unit_state(pk: int) -> UnitState:
     """A unit as it stands. Unit.DoesNotExist where there is none."""
-    return _state(unit := _units().get(pk=pk), _counts([unit]), _open(), _work([unit]))
+    return _state(pk, _open())
 
 
 def states_of(units: Iterable[int]) -> list[UnitState]:
     """Some units as they stand, in the bench's order."""
-    rows = list(_units().filter(pk__in=units))
-    work = _work(rows)
-    counts, on, recorded = _counts(rows), _open(), Event.to_core([unit.pk for unit in rows])
-    return [_state(unit, counts, on, work, recorded.get(unit.pk, [])) for unit in rows]
+    keys, on = list(Unit.objects.filter(pk__in=units).values_list("pk", flat=True)), _open()
+    return [_state(pk, on) for pk in keys]
 
 
-def _work(units: list[Unit]) -> dict[int, Work]:
-    """What was done on these units' boards beside capacitors."""
-    return work_of(board.pk for unit in units for board in unit.boards.all())
-
-
-def _counts(units: list[Unit]) -> dict[str, SeriesCount]:
-    """How the series of these units' parts have done."""
-    return series_counts(part.series for unit in units for board in unit.boards.all() for part in board.parts.all())
+_UNIT_OF = Prepared(lambda pk: Board.objects.filter(pk=pk).order_by().values_list("unit_id"))
 
 
 def board_state(pk: int) -> tuple[UnitState, BoardState]:
-    """A board within its unit. Unit.DoesNotExist where there is none."""
-    unit = _units().get(pk__in=Board.objects.filter(pk=pk).values("unit_id"))
-    state = _state(unit, _counts([unit]), _open(), _work([unit]))
+    """A board within its unit. Board.DoesNotExist where there is none, or where it was replaced."""
+    found = _UNIT_OF.rows(pk)
+    if not found:
+        raise Board.DoesNotExist
+    state = unit_state(found[0][0])
     return state, state.board(pk)

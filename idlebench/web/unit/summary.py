@@ -74,7 +74,7 @@ def summary_of(state: UnitState) -> UnitSummary:
         tuple((b.row.pk, b.row.name, str(b.row)) for b in state.boards),
         tuple(state.stages),
         weighed,
-        tuple(sorted({p.row.series for p in parts if p.row.series})),
+        tuple(sorted({p.core.series for p in parts if p.core.series})),
     )
 
 
