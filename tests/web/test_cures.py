@@ -21,14 +21,29 @@ def board(demo):
 
 
 def page(client, board, place):
-    return client.get(reverse("choose", args=[board.pk]), {"place": place})
+    """What the page of a place asks for once it stands."""
+    return client.get(reverse("choose_needles", args=[board.pk]), {"place": place})
+
+
+def test_the_page_stands_before_the_supply_is_calculated(client, board, monkeypatch):
+    def never(*_: object) -> None:
+        raise AssertionError("the page itself simulates nothing")
+
+    monkeypatch.setattr("idlebench.web.choose.supplying.reckoned", never)
+    text = client.get(reverse("choose", args=[board.pk]), {"place": "C18"}).content.decode()
+    assert f'hx-get="{reverse("choose_needles", args=[board.pk])}?place=C18"' in text
+    assert "choose/needles" not in client.get(reverse("choose", args=[board.pk]), {"place": "C2"}).content.decode()
+
+
+def cards(client, board, place):
+    return client.get(reverse("choose", args=[board.pk]), {"place": place}).context["cards"]
 
 
 def test_the_rails_move_with_each_candidate_before_it_is_taken(client, board):
     answer = page(client, board, "C18")
     rows, moves = answer.context["predicted"], answer.context["moves"]
     assert rows[0].figure.name == "Ripple on +5 V" and rows[0].state == "failed", "what fails comes first"
-    assert len(moves) == len(answer.context["cards"])
+    assert len(moves) == len(cards(client, board, "C18"))
     at = [row.figure.name for row in rows].index("Ripple on +12 V")
     needles = {one[at]["at"] for one in moves if one[at]}
     assert len(needles) > 2, "parts of another ESR move the needle elsewhere"
@@ -37,7 +52,7 @@ def test_the_rails_move_with_each_candidate_before_it_is_taken(client, board):
     sent = json.loads(unescape(re.search(r'data-moves="([^"]*)"', answer.content.decode())[1]))
     assert sent == moves
     # taken, it is what was told
-    services.take(board.pk, "C18", answer.context["cards"][0]["c"].part.part)
+    services.take(board.pk, "C18", cards(client, board, "C18")[0]["c"].part.part)
     assert (
         next(r for r in page(client, board, "C18").context["predicted"] if r.figure.name == "Ripple on +12 V").after
         == rows[at].after

@@ -8,6 +8,7 @@ views = LazyViews("idlebench.web.choose.views")
 
 urlpatterns = [
     path("board/<int:pk>/choose/", views.choose, name="choose"),
+    path("board/<int:pk>/choose/needles/", views.needles, name="choose_needles"),
     path("board/<int:pk>/choose/take/", views.take, name="choose_take"),
     path("board/<int:pk>/choose/pair/", views.take_pair, name="choose_pair"),
     path("board/<int:pk>/choose/keep/", views.keep, name="choose_keep"),

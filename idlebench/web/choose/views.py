@@ -25,6 +25,7 @@ from ..unit.fits import ranking_for
 from ..unit.parts import BoardState, PartState
 from ..unit.state import UnitState, board_state
 from ..unit.stock import columns
+from ..unit.supply import branch_of
 from . import predicting, services, supplying
 
 #: Most candidates beside each other.
@@ -59,12 +60,23 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
     context["open_only"] = "open" in request.GET
     if part:
         context |= _candidates(state, part) | _neighbours(board, part)
-        context |= _circuit(state, board, part, context["best"], [card["c"].part for card in context["cards"]])
+        context["in_supply"] = branch_of(board, part.ref) is not None
         wanted = request.GET.getlist("with") or (["1", "2", "3"] if "compare" in request.GET else [])
         context |= _compared(context["need"], context["cards"], wanted)
         context["why"] = _why(context["cards"], request.GET.get("why", ""))
         context["leads"] = _main_act(part, context)
     return render(request, "choose/choose.html", context)
+
+
+def needles(request: HttpRequest, pk: int) -> HttpResponse:
+    """What the supply of a place will do with each candidate: asked for by the page once it stands."""
+    state, board = board_state(pk)
+    part = _place(board, request.GET.get("place", ""))
+    context: dict[str, object] = {"state": state, "board": board, "part": part}
+    if part:
+        ranking = ranking_for(state, part)
+        context |= _circuit(state, board, part, ranking.best, [c.part for c in ranking.candidates])
+    return render(request, "choose/needles.html", context)
 
 
 def _main_act(part: PartState, shown: dict[str, object]) -> str:

@@ -28,5 +28,8 @@ def branch_of(board: BoardState, ref: str) -> Branch | None:
 
 
 def measured(state: UnitState, board: BoardState) -> dict[str, Fitted]:
-    """A board's parts by reference, their ESR at the frequency it was read at."""
-    return {p.ref: read_with(p.core, state.job.meter_frequency) for p in board.parts}
+    """A board's parts by reference, their ESR at the frequency it was read at; reckoned once for each that asks for the board."""
+    found = board.__dict__.get("measured")
+    if found is None:
+        found = board.__dict__["measured"] = {p.ref: read_with(p.core, state.job.meter_frequency) for p in board.parts}
+    return found
