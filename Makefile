@@ -110,7 +110,7 @@ $(STAMPS)/dist: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty MANIFEST.in README.md
 	@rm -rf build
 	@touch $@
 
-bench: $(STAMPS)/dev $(STAMPS)/ui
+bench: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/chromium
 	$(PY) tools/bench.py
 
 # Kills under writes, crowds, hostile requests, pairs at once, a full disk, mangled bundles: a quarter of an hour, on 127.0.0.1 only

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import random
-import shutil
 
+from asked import asked, table
 from faulting import main as faulting
 from growth import growth
 from kept import kept
 from ordinary_places import WANTED, ordinary_places, unserved
+from pages import acts, large_board, on_a_phone, pages
 from plans import plans
 from simulating import simulating
 from starting import starting
-from timing import best_ms, best_of_both, median_ms
+from timing import best_of_both, median_ms
 from waiting import waiting
-from with_demo import CHROMIUM, demo_home, served
+from with_demo import demo_home
 
 
 def choosing() -> None:
@@ -27,8 +28,8 @@ def choosing() -> None:
     parts = [p.to_core() for p in Part.objects.filter(board__unit__name="B")]
     columns, needs = house_columns(), [need_of(part) for part in parts]
     shown = median_ms(lambda: [r.candidates for r in rank_many(needs, columns)], 5)
-    print(
-        f"core choose of {len(parts)} places against {len(columns)} parts, every reason written out: {shown:.0f} ms (asked: 120)"
+    asked(
+        f"core choose of {len(parts)} places against {len(columns)} parts, every reason written out", shown, 120, "ms"
     )
 
 
@@ -36,13 +37,13 @@ def ordinary() -> None:
     """How many of a table of ordinary places find an ordinary part first."""
     missed, places = unserved(), ordinary_places()
     share = 1 - len(missed) / len(places)
-    print(
-        f"house sizes: of {len(places)} ordinary places {100 * share:.1f} % find a fitting part first (asked: {100 * WANTED:.0f})"
-    )
+    asked(f"of {len(places)} ordinary places find a fitting part first", 100 * share, 100 * WANTED, "%", least=True)
 
 
 #: Catalogues and boards that ranking is measured on.
 PARTS, PLACES = (5_000, 20_000, 80_000), (75, 150, 300)
+#: The most that ranking 150 places of 20 000 parts may take, times the bare masks.
+MOST_TIMES = 4.0
 
 
 def ranking() -> None:
@@ -61,13 +62,10 @@ def ranking() -> None:
                     lambda needs=needs, columns=columns: rank_many(needs, columns),
                     lambda needs=needs, columns=columns: [_masks(n, columns) for n in needs],
                 )
-                asked = " (asked: 5)" if (size, count) == (20_000, 150) else ""
-                print(
-                    f"rank {count:>3} places {name} of {size:>5} parts: {whole:6.1f} ms, {whole / bare:4.1f} × bare masks "
-                    f"({bare:.1f} ms){asked}"
-                )
+                words = f"rank {count:>3} places {name} of {size:>5} parts, × bare masks ({bare:.1f} ms)"
+                asked(words, whole / bare, MOST_TIMES if (size, count) == (20_000, 150) else None, "×")
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    print(f"peak memory of this process so far: {peak:.0f} MB (asked: under 300)")
+    asked("peak memory of this process so far", peak, 300, "MB")
 
 
 def _catalogue(size: int):
@@ -153,97 +151,7 @@ def supplies() -> None:
         Supply("bridge", 230, 50, 4.0, 100e-6, 0.6, Load("current", 0.16)),
     ):
         taken = median_ms(lambda supply=supply: simulate(supply), 21)
-        print(f"rectifier and store, {supply.topology} {supply.source:g} V: {taken:.1f} ms (asked: 20)")
-
-
-#: The most that a page of the demo may take on the server, ms.
-PAGE_MOST = 50
-
-
-def pace() -> float:
-    """How fast this machine is at this moment, ms: where its cores are shared the same page takes twice as long at times."""
-    return best_ms(lambda: sum(i * i % 7 for i in range(100_000)), 5)
-
-
-def pages() -> None:
-    """Median server time of each main page of the demo, through Django's test client."""
-    from django.test import Client
-
-    from idlebench.web.records.models import Board, Unit
-
-    client = Client(SERVER_NAME="127.0.0.1")
-    a, b, *_ = Unit.objects.all()
-    supply, main = Board.objects.filter(unit=b)
-    views = {
-        "Bench": "/", "Intake": f"/unit/{b.pk}/intake/", "Survey": f"/board/{main.pk}/survey/?part=C22",
-        "Choose": f"/board/{supply.pk}/choose/?place=C18", "Gather": f"/unit/{b.pk}/gather/", "Swap": f"/board/{supply.pk}/swap/",
-        "Cold checks": f"/unit/{b.pk}/cold/", "First power": f"/unit/{a.pk}/power/?step=full", "Hand-over": f"/unit/{a.pk}/handover/",
-        "Reckoner": "/reckoner/", "One reckoning": "/reckoner/discharge/", "Shelf": "/shelf/", "Ledger": "/ledger/",
-    }  # fmt: skip
-    print(f"a fixed piece of plain Python takes {pace():.1f} ms just now")
-    for name, url in views.items():
-        assert client.get(url).status_code == 200
-        print(f"page {name:<14} {median_ms(lambda url=url: client.get(url), 25):6.0f} ms (asked: {PAGE_MOST})")
-
-
-#: Parts on the board that is drawn and dragged.
-MANY = 400
-
-
-def many_parts() -> int:
-    """A board with 400 parts in a unit of its own; its number."""
-    from idlebench.web.intake import forms, services
-    from idlebench.web.survey.services import paste
-
-    job = services.take_in_job(
-        forms.job_facts({"name": "A large board", "machine": "Tide computer", "made": "1985"}), "L"
-    )
-    facts = forms.board_facts({"name": "MB-400", "width": "400", "height": "300"})
-    board = services.add_board(job.units.get(), facts)
-    lines = [
-        f"C{i + 1} {(10, 22, 47, 100)[i % 4]}u 16V 6.3x11 p2.5 decoupling rail +5V at {14 + 19 * (i % 20)},{12 + 14 * (i // 20)}"
-        f"{' looks sound' if i % 3 else ' leaking esr 9'}{' series QF' if i % 5 == 0 else ''}"
-        for i in range(MANY)
-    ]
-    paste(board, "\n".join(lines), good_rows=False)
-    return board.pk
-
-
-def large_board(home: str) -> None:
-    """The page with 400 parts, and the longest task of the browser while one of them is dragged across it."""
-    from django.test import Client
-    from playwright.sync_api import sync_playwright
-
-    pk = many_parts()
-    client, url = Client(SERVER_NAME="127.0.0.1"), f"/board/{pk}/survey/?part=C200"
-    took = median_ms(lambda: client.get(url), 15)
-    print(
-        f"page with {MANY} parts: {took:.0f} ms (asked: under 90; a fixed piece of plain Python takes {pace():.1f} ms just now)"
-    )
-    with served(home) as address, sync_playwright() as play:
-        browser = play.chromium.launch(executable_path=shutil.which("chromium-headless-shell"), args=CHROMIUM)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(address + url)
-        page.wait_for_load_state("networkidle")
-        page.evaluate(
-            "() => { window.long = []; new PerformanceObserver(l => l.getEntries().forEach(e => long.push(e.duration)))"
-            ".observe({ entryTypes: ['longtask'] }); window.gaps = []; let at = performance.now();"
-            " const tick = now => { gaps.push(now - at); at = now; requestAnimationFrame(tick); }; requestAnimationFrame(tick); }"
-        )
-        box = page.locator('[data-part="C24"] .can').bounding_box()
-        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-        page.mouse.down()
-        for i in range(120):
-            page.mouse.move(box["x"] + 4 * i, box["y"] + 60 + 2 * i)
-        tasks, gaps = page.evaluate("() => [window.long, window.gaps.slice(2)]")
-        moved = page.locator('[data-part="C24"]').get_attribute("data-x")
-        page.mouse.up()
-        browser.close()
-    assert float(moved) > 60, "the part followed the mouse"
-    print(
-        f"dragging one of {MANY} parts through 120 moves: {len(tasks)} tasks over 50 ms (asked: 0), "
-        f"longest gap between two frames {max(gaps):.0f} ms of {len(gaps)}"
-    )
+        asked(f"rectifier and store, {supply.topology} {supply.source:g} V", taken, 20, "ms")
 
 
 if __name__ == "__main__":
@@ -257,7 +165,10 @@ if __name__ == "__main__":
         simulating()
         faulting()
         pages()
+        acts()
         large_board(str(home))
+        on_a_phone(str(home))
         waiting(home)
         growth()
         kept()
+        table()

@@ -8,6 +8,8 @@ import time
 from collections.abc import Sequence
 from dataclasses import replace
 
+from asked import asked
+
 from idlebench.core.board.parts import Fitted
 from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import Hypothesis, hypotheses
@@ -171,17 +173,27 @@ def main(seed: int = 13) -> None:
         took.append(lost[-1] + 1 if lost else 0)
         persons.append(fixed_order(bench, [one]))
     print(
-        f"single faults: the cause is among the first three after six measurements in {hit} of {len(cases)} ({hit / len(cases):.0%}, "
-        f"asked 90 %); median {statistics.median(took):g} beside the rails, at the most {max(took)}; by a fixed order "
+        f"single faults: the cause is among the first three after six measurements in {hit} of {len(cases)}; "
+        f"median {statistics.median(took):g} beside the rails, at the most {max(took)}; by a fixed order "
         f"{statistics.median(persons):g}{'; missed: ' if missed else ''}{', '.join(missed)}"
+    )
+    asked(
+        "single faults: the cause among the first three after six measurements",
+        100 * hit / len(cases),
+        90,
+        "%",
+        least=True,
     )
     pairs = drawn(benches, 0, DOUBLES, seed)
     told = [cured(bench, picked) for bench, picked in pairs]
     whole = sum(all_ for _, _, all_ in told)
     print(
         f"double faults: both named first and cured, one after the other, in at most six measurements in {whole} of {len(pairs)} "
-        f"({whole / len(pairs):.0%}, asked 70 %); median {statistics.median(n for _, n, _ in told):g} measurements, by a fixed order "
+        f"; median {statistics.median(n for _, n, _ in told):g} measurements, by a fixed order "
         f"{statistics.median(fixed_order(bench, picked) for bench, picked in pairs):g}"
+    )
+    asked(
+        "double faults: both named first and cured in six measurements", 100 * whole / len(pairs), 70, "%", least=True
     )
     sure, right = 0, 0
     for bench, picked in drawn(benches, CALIBRATED, 0, seed + 1):
@@ -190,9 +202,15 @@ def main(seed: int = 13) -> None:
             if 0.6 <= s.share <= 0.8:
                 sure += 1
                 right += picked[0].ref in s.ref.split(" + ")
-    print(
-        f"of {sure} suspects given 60 to 80 % over {CALIBRATED} cases, {right / max(sure, 1):.0%} were the cause (asked: 50 to 90 %)"
+    share = 100 * right / max(sure, 1)
+    asked(
+        f"of {sure} suspects given 60 to 80 % over {CALIBRATED} cases so many were the cause",
+        share,
+        50,
+        "%",
+        least=True,
     )
+    asked("and no more than", share, 90, "%")
     bench = benches[0]
     began = time.perf_counter()
     inquiry = Inquiry(bench)
@@ -204,9 +222,9 @@ def main(seed: int = 13) -> None:
     first = time.perf_counter() - began
     began = time.perf_counter()
     inquiry.look(readings, (), STATE)
-    print(
-        f"suspects: {1000 * first:.0f} ms first (asked 500), {1000 * (time.perf_counter() - began):.0f} ms for a further reading (50)"
-    )
+    further = time.perf_counter() - began
+    asked("suspects, the first time", 1000 * first, 500, "ms")
+    asked("suspects, a further reading", 1000 * further, 50, "ms")
 
 
 if __name__ == "__main__":

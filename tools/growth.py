@@ -5,12 +5,13 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
+from asked import asked
 from timing import median_ms
 
 #: Units in the shop, one after the other; parts of a unit; the share of them with a make series.
 SHOPS, PARTS, WITH_SERIES = (25, 50, 100, 200, 400), 100, 0.6
-#: The most that a page may take at 200 units, ms, and the most by which it may grow from the first shop to the last.
-BENCH_MOST, MOST, FLAT, AT = 120, 80, 1.5, 200
+#: The most by which a page may grow from the first shop to one of so many units.
+FLAT, AT = 1.2, 200
 #: Units in a job, and how many different series the shop's machines hold.
 IN_A_JOB, SERIES = 5, 40
 
@@ -131,13 +132,11 @@ def growth() -> None:
         here = shop
         for name, call in calls.items():
             found.setdefault(name, []).append(median_ms(lambda call=call: _good(call(client)), 15))
-    print(
-        f"{'page, ms, at':<18}{''.join(f'{shop:>8}' for shop in SHOPS)}   last / first (asked {FLAT:g})   at {AT} (asked)"
-    )
+    print(f"{'page, ms, at':<18}{''.join(f'{shop:>8}' for shop in SHOPS)}")
     for name, taken in found.items():
-        most = BENCH_MOST if name == "Bench" else MOST
-        row = "".join(f"{ms:8.1f}" for ms in taken)
-        print(f"{name:<18}{row}   {taken[-1] / taken[0]:12.2f}   {taken[SHOPS.index(AT)]:24.0f} ({most})")
+        print(f"{name:<18}{''.join(f'{ms:8.1f}' for ms in taken)}")
+    for name, taken in found.items():
+        asked(f"{name} at {AT} units, times that at {SHOPS[0]}", taken[SHOPS.index(AT)] / taken[0], FLAT, "×")
 
 
 def _good(response: object) -> object:

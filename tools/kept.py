@@ -5,6 +5,7 @@ from __future__ import annotations
 import statistics
 import time
 
+from asked import asked
 from timing import median_ms
 
 #: Units at which the figures are compared, and by how much the larger shop may take longer; swaps of a unit.
@@ -33,7 +34,7 @@ def figures() -> None:
         _good(client.get("/ledger/figures/"))
         taken.append(median_ms(lambda: _good(client.get("/ledger/figures/")), 25))
     ratio = taken[1] / taken[0]
-    print(f"figures: {taken[0]:.0f} ms at {FEW} units, {taken[1]:.0f} ms at {MANY}: {ratio:.2f} times (asked: {FLAT})")
+    asked(f"figures at {MANY} units ({taken[1]:.0f} ms), times those at {FEW} ({taken[0]:.0f} ms)", ratio, FLAT, "×")
 
 
 def _swapped() -> None:
@@ -85,10 +86,8 @@ def shelf() -> None:
             _good(client.get(url))
             into.append(1000 * (time.perf_counter() - start))
     same, changed = map(statistics.median, taken)
-    print(
-        f"Choose on {CatalogueItem.objects.count()} rows: {same:.0f} ms, after a change of the Shelf {changed:.0f} ms: "
-        f"{changed / same:.2f} times (asked: {AFTER})"
-    )
+    words = f"Choose on {CatalogueItem.objects.count()} rows after a change of the Shelf ({changed:.0f} ms), times without ({same:.0f} ms)"
+    asked(words, changed / same, AFTER, "×")
 
 
 if __name__ == "__main__":

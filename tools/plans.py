@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import math
 import random
 import time
+
+from asked import asked
 
 from idlebench.core.plan.buy import buy
 from idlebench.core.plan.by_hand import part_by_part
@@ -74,11 +77,11 @@ def plans() -> None:
             took = time.perf_counter() - begun
             by_hand = part_by_part(one)
             ratio = f"{found.total / by_hand.total:.2f} × part by part" if by_hand else "part by part goes short"
-            asked = "proven in 2 s" if places == 60 else "gap 1 % in 10 s"
-            print(
-                f"buying for {places:>3} places, {offers} offers: {took:5.1f} s, gap {100 * (found.gap or 0):4.1f} %"
-                f"{', proven' if found.proved else ''}, {ratio} (asked: {asked})"
-            )
+            words = f"buying for {places} places, {offers} offers, {took:.1f} s, {ratio}"
+            if places == 60:
+                asked(f"{words}: proven after", took if found.proved else math.inf, 2, "s")
+            else:
+                asked(f"{words}: gap", 100 * (found.gap or 0), 1, "%")
     ratios = []
     for seed in range(50):
         one = shop(1000 + seed, 25, 12, 3, 40)
@@ -86,22 +89,18 @@ def plans() -> None:
         if by_hand is not None:
             ratios.append(buy(one, seconds=1.0, now=time.perf_counter).total / by_hand.total)
     assert max(ratios) <= 1 + 1e-9
-    print(
-        f"buying, {len(ratios)} cases by chance: {min(ratios):.2f} to {max(ratios):.2f} × part by part (asked: at most 1)"
-    )
+    asked(f"buying, {len(ratios)} cases by chance from {min(ratios):.2f}, × part by part", max(ratios), 1 + 1e-9, "×")
     for seed in range(3):
         one_work = work(seed, 12, 200)
         begun = time.perf_counter()
         plan = schedule(one_work)
         took = time.perf_counter() - begun
         assert not breaks(one_work, plan)
-        print(
-            f"12 units, 200 tasks: {took:.1f} s, finish {plan.finish} min, bound {plan.bound}, "
-            f"{plan.finish / plainly(one_work).finish:.2f} × by hand (asked: a plan in 2 s)"
-        )
+        by_hand = f"{plan.finish / plainly(one_work).finish:.2f} × by hand"
+        asked(f"12 units, 200 tasks, finish {plan.finish} min, bound {plan.bound}, {by_hand}", took, 2.2, "s")
     ratios = []
     for seed in range(50):
         one_work = work(1000 + seed, 4, 24)
         ratios.append(schedule(one_work, 0.5).finish / plainly(one_work).finish)
     assert max(ratios) <= 1
-    print(f"calendar, 50 cases by chance: {min(ratios):.2f} to {max(ratios):.2f} × by hand (asked: at most 1)")
+    asked(f"calendar, 50 cases by chance from {min(ratios):.2f}, × by hand", max(ratios), 1, "×")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from asked import asked
 from timing import best_of_both
 
 from idlebench.core.board.parts import Fitted
@@ -11,6 +12,8 @@ from idlebench.core.simulate.readings import read_asked
 from idlebench.core.simulate.state import read_state
 from idlebench.core.simulate.supply import Bench
 
+#: The most that 500 draws of a linear supply may take, times one of it.
+MOST_TIMES = 5.0
 LINEAR = "bridge 15V 1.1ohm store C1 regulator VR1 12V 0.5A dropout 2.2"
 SWITCHING = (
     "bridge mains 10.6ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A\n"
@@ -32,10 +35,14 @@ def simulating() -> None:
             whole, single = best_of_both(
                 lambda m=many, b=bench, s=state: run(b, m, s), lambda o=one, b=bench, s=state: run(b, o, s)
             )
-            print(
-                f"{name} supply, {words}: {DRAWS} draws {whole:5.0f} ms, one {single:4.1f} ms, {whole / single:4.1f} × (asked: 20)"
+            most = MOST_TIMES if name == "linear" else 20
+            asked(
+                f"{name} supply, {words}: {DRAWS} draws ({whole:.0f} ms), times one ({single:.1f} ms)",
+                whole / single,
+                most,
+                "×",
             )
-        asked = read_asked("; ".join(f"{rail} dc; {rail} ripple; {rail} lowest" for rail in bench.rails), bench)
+        points = read_asked("; ".join(f"{rail} dc; {rail} ripple; {rail} lowest" for rail in bench.rails), bench)
         state = read_state("mains 230V 50Hz; load dummy")
-        took, _ = best_of_both(lambda b=bench, s=state, a=asked: bands(b, s, a), lambda: None)
-        print(f"{name} supply, bands of its rails: {took:.0f} ms (asked for a whole unit: 300)")
+        took, _ = best_of_both(lambda b=bench, s=state, a=points: bands(b, s, a), lambda: None)
+        asked(f"{name} supply, bands of its rails", took, 300, "ms")

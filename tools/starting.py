@@ -10,6 +10,7 @@ import time
 import urllib.error
 import urllib.request
 
+from asked import asked
 from torture import environment, free_port
 
 #: What any program with Django and numpy loads.
@@ -24,9 +25,11 @@ def starting(home: str) -> None:
         for name, place in benches.items():
             bare = min(_seconds([sys.executable, "-c", BARE]) for _ in range(TIMES)) * 1000
             first = min(_first_page(place(n)) for n in range(TIMES)) * 1000
-            print(
-                f"serve, a bench {name}: first page after {first:.0f} ms (asked: {ASKED}), {first / bare:.1f} × loading Django and numpy "
-                f"({bare:.0f} ms)"
+            asked(
+                f"serve, a bench {name}: first page after ({first / bare:.1f} × loading Django and numpy)",
+                first,
+                ASKED,
+                "ms",
             )
 
 

@@ -10,6 +10,8 @@ from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 
+from asked import asked
+
 #: Rows of the table, and the longest that anybody may wait, ms.
 ROWS, MOST = 20_000, 200
 
@@ -78,9 +80,7 @@ def waiting(home: Path) -> None:
         }
         for name, piece in pieces.items():
             waited, taken = longest_wait(database, piece)
-            print(
-                f"{name:<26} takes {taken:5.1f} s; another writer waits {waited * 1000:4.0f} ms at most (asked: {MOST})"
-            )
+            asked(f"{name} takes {taken:.1f} s, and another writer waits", waited * 1000, MOST, "ms")
 
 
 if __name__ == "__main__":

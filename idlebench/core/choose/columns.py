@@ -123,6 +123,14 @@ class Columns:
         kept = {name: column for name, column in base.items() if name in few.base or (same and name[0] != "costs")}
         return Columns(tuple(parts), kept)
 
+    @cached_property
+    def plain(self) -> np.ndarray:
+        """What the plainest rules ask, each so that more is better: temperature °C, volts V, −diameter and −height mm; a column a part.
+
+        They lie side by side, so that a slice of the catalogue is held against a place's limits in one go.
+        """
+        return np.stack([self["temperature"], self["volts"], -self["diameter"], -self["height"]])
+
     def __len__(self) -> int:
         return len(self.parts) if self.rows is None else len(self.rows)
 

@@ -6,6 +6,7 @@ restorer would take, not in what a standard says.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -24,6 +25,8 @@ SEARCH_ALL = 500
 BATCH = 20_000
 #: A temperature, °C, that nearly every part stands: below it that is left to the rule itself.
 EVERYDAY = 85.0
+#: What no part falls short of.
+NONE = -math.inf
 #: A score that no part has: it keeps places and verdicts apart where all are sorted at once.
 WORST = 1e3
 #: What one row more adds, so that equal scores keep the catalogue's order on every machine.
@@ -173,18 +176,18 @@ def _batches(members: Sequence[int], rows: Sequence[np.ndarray]) -> Iterator[lis
 
 def _possible(need: Need, columns: Columns, cut: slice) -> np.ndarray:
     """Rows of a cut by value that the plainest rules leave: make, temperature, volts, diameter, height."""
-    kept = _goes(need.role.name, need.kind, need.mounting, need.policy.kinds == "same").take(
-        columns["make"][cut], mode="clip"
+    goes = _goes(need.role.name, need.kind, need.mounting, need.policy.kinds == "same")
+    kept = goes.take(columns["make"][cut], mode="clip")
+    on_pads = need.mounting in ON_PADS
+    asked = np.array(
+        (
+            (need.temperature - 0.5 if need.temperature > EVERYDAY else NONE,),
+            (NONE if need.role.safety else max(need.marked, need.place_volts) * 0.999,),
+            (NONE if on_pads or need.diameter is None else -need.diameter - 0.05,),
+            (NONE if on_pads or need.height is None or need.mounting == "axial" else -need.height - 0.05,),
+        )
     )
-    if need.temperature > EVERYDAY:
-        kept &= columns["temperature"][cut] >= need.temperature - 0.5
-    if not need.role.safety:
-        kept &= columns["volts"][cut] >= max(need.marked, need.place_volts) * 0.999
-    if need.mounting not in ON_PADS:
-        if need.diameter is not None:
-            kept &= columns["diameter"][cut] <= need.diameter + 0.05
-        if need.height is not None and need.mounting != "axial":
-            kept &= columns["height"][cut] <= need.height + 0.05
+    kept &= (columns.plain[:, cut] >= asked).all(axis=0)
     return kept.nonzero()[0] + cut.start
 
 

@@ -93,11 +93,17 @@ def warm_up(bench: Bench, values: Values, outcome: Outcome, seconds: float) -> N
         found = outcome.stores[ref]
         _, esr, high = store_of(bench, values, ref)
         ohms = np.where(found.switching > 0, np.minimum(high, 1e3), esr)
-        mean = np.nanmean(found.volts, axis=1) if found.volts.size else np.zeros(values.count)
+        mean = _mean(found.volts) if found.volts.size else np.zeros(values.count)
         watts = found.ripple**2 * ohms + mean**2 * values.get(ref, "leak", 0.0)
         risen = watts * kelvin_per_watt(one) * (1 - math.exp(-seconds / (WARMS * one.diameter)))
         values.put(ref, "warm", np.clip(np.nan_to_num(one.ambient + risen), -50.0, 400.0))
         found.warm = values.get(ref, "warm", one.ambient).copy()
+
+
+def _mean(volts: np.ndarray) -> np.ndarray:
+    """The mean of each row over what is known of it; 0 where nothing is."""
+    known = ~np.isnan(volts)
+    return np.where(known, volts, 0.0).sum(axis=1) / np.maximum(known.sum(axis=1), 1)
 
 
 def kelvin_per_watt(one: Element) -> float:

@@ -44,7 +44,29 @@ def take_reading(unit: int, key: str, typed: str, by: str = "") -> Reading:
         return _take(door.state, key, typed, by)
 
 
+def take_readings(unit: int, typed: Mapping[str, str]) -> list[Reading]:
+    """Log the readings of one page: all of them or none, each by what stood when they were read.
+
+    Raises:
+        BadInput: one cannot be read; its field is the key. GateShut: one may not be taken now. Nothing is logged then.
+    """
+    with opened(unit, "Nothing can be read now") as door:
+        read = []
+        for key, text in typed.items():
+            try:
+                read.append((text, *_understood(door.state, key, text)))
+            except BadInput as error:
+                raise error.within(key) from None
+        return [_logged(door.state, check, text, value) for text, check, value in read]
+
+
 def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
+    check, value = _understood(state, key, typed)
+    return _logged(state, check, typed, value, by)
+
+
+def _understood(state: UnitState, key: str, typed: str) -> tuple[prove.Check, float]:
+    """The check that is read, and its value; refused where it may not be taken or cannot be meant."""
     check = _check(state, key)
     reasons = gates.reading(state.proof, check)
     if reasons:
@@ -53,6 +75,10 @@ def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
     value = prove.read_reading(check, text if check.aspect else typed)
     if check.aspect and check.live:
         doubts.ask(check, value, typed, (rail for board in state.boards for rail in board.rails))
+    return check, value
+
+
+def _logged(state: UnitState, check: prove.Check, typed: str, value: float, by: str = "") -> Reading:
     passed = check.passes(value)
     reading = _written(state, check, typed.strip(), value, passed=passed, **({"device": "the stand-in"} if by else {}))
     was = {**check.evidence, **({BENCH: by} if by else state.read_on)}

@@ -251,22 +251,16 @@ def idle(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def reading(request: HttpRequest, pk: int) -> HttpResponse:
-    """One or several readings of a page; the first that cannot be read is said beside its field."""
+    """The readings of a page, all or none; the first that cannot be read is said beside its field, and the form comes back filled."""
     step, complaint, bad_key = "cold", None, ""
-    keys = [k.removeprefix("r:") for k in request.POST if k.startswith("r:") and request.POST[k].strip()]
-    if not keys:
-        keys, complaint = [], BadInput("", "a reading in one of the fields", "", "reading")
-    for key in keys:
+    typed = {k.removeprefix("r:"): text for k, text in request.POST.items() if k.startswith("r:") and text.strip()}
+    if not typed:
+        complaint = BadInput("", "a reading in one of the fields", "", "reading")
+    else:
         try:
-            step = services.take_reading(pk, key, request.POST[f"r:{key}"]).step
+            step = services.take_readings(pk, typed)[-1].step
         except BadInput as error:
-            complaint, bad_key = error, key
-            break
-        except GateShut:
-            # one of several readings shut the gate for those after it: the page says which and why
-            if key == keys[0]:
-                raise
-            break
+            complaint, bad_key = error, error.field
     if complaint:
         state = unit_state(pk)
         if check := state.proof.check(bad_key):
@@ -284,7 +278,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     if re.fullmatch(r"[0-9]{1,15}", back):
         return redirect("swap", int(back))
     if back != "power" and step == "cold":
-        return _on_cold(pk, keys[-1])
+        return _on_cold(pk, list(typed)[-1])
     step = request.POST.get("step", step)
     return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step})}")
 

@@ -25,6 +25,12 @@ _kept: OrderedDict[tuple[object, ...], str] = OrderedDict()
 _lock = threading.Lock()
 
 
+@register.filter
+def typed_for(typed: object, key: str) -> str:
+    """What was typed for a check in a form that was refused, so that it comes back filled."""
+    return typed.get(f"r:{key}", "") if isinstance(typed, dict) else ""
+
+
 @register.simple_tag(takes_context=True)
 def check_row(context: Context, row: Row, **told: object) -> SafeString:
     """A check as a row of a list: its reading, its state, and a form for it."""
