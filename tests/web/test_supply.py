@@ -48,7 +48,8 @@ def test_the_needs_of_a_place_follow_from_the_supply(client, board):
     core = board_state(board.pk)[1].find("C1").core
     assert core.rail_volts == pytest.approx(15.0, abs=0.1) and core.ripple > 0.8 and core.frequency == 100.0
     html = client.get(url("choose", board), {"place": "C1"}).content.decode()
-    assert "at +10 % mains without load" in html and "In the supply" in html
+    after = client.get(url("choose_needles", board), {"place": "C1"}).content.decode()
+    assert "at +10 % mains without load" in html and "In the supply" in after
     choosing.take(board.pk, "C1", "GP105-4700u-25")
     assert "GP105-4700u-25" in client.get(url("choose", board), {"place": "C1"}).content.decode()
 

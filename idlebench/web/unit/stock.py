@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Count, F, Max
+from django.db.models import Count, F, Max, Value
 
 from idlebench.catalogue import house_batteries, house_diodes, house_fuses, house_regulators
 from idlebench.core.board.parts import Capacitor
@@ -19,6 +19,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice
+from ..records.prepared import Prepared
 
 #: A part of a catalogue that is no capacitor.
 Device = Regulator | Fuse | Battery | Diode
@@ -30,12 +31,23 @@ KINDS: dict[str, tuple[Callable[[], tuple[Any, ...]], type]] = {
     "diode": (house_diodes, Diode),
 }
 
+#: How many rows there are, and when one was changed last: what the catalogue is laid out by.
+_STAMP = Prepared(
+    lambda _: (
+        CatalogueItem.objects.order_by()
+        .annotate(all=Value(1))
+        .values("all")
+        .annotate(n=Count("pk"), last=Max("changed"))
+        .values_list("n", "last")
+    )
+)
+
 _ready: dict[str, object] = {"stamp": None, "columns": None, "used": frozenset()}
 
 
 def columns() -> Columns:
     """The catalogue laid out for ranking; read anew only when it changed."""
-    stamp = tuple(CatalogueItem.objects.aggregate(n=Count("id"), last=Max("changed")).values())
+    stamp = next(iter(_STAMP.rows(0)), (0, None))
     if _ready["stamp"] != stamp:
         _ready.update(stamp=stamp, **(_of_few(*stamp) or _of_all()))
     return _ready["columns"]
