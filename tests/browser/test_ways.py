@@ -185,7 +185,8 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     power(page, keys)
     keys.press("v")
     keys.fill("5.03", "22m", "4.96")
-    keys.press("Enter")
+    with page.expect_navigation():
+        keys.press("Enter")
     expect(page.get_by_label("Checks of this step")).to_contain_text("of 5 minutes")
     wait_out(unit)
     page.reload()

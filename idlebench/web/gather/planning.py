@@ -20,8 +20,8 @@ from idlebench.core.plan.orders import Shop, Wanted, with_spares
 from idlebench.core.refusal import BadInput
 
 from ..records.models import BuyingPlan
-from ..unit.fits import ranking_for
-from ..unit.state import unit_state
+from ..unit.fits import rankings_for
+from ..unit.state import states_of
 from ..unit.stock import used_parts
 from ..unit.wanted import Place, Stock, places, stock_of
 
@@ -42,12 +42,12 @@ def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], 
         if not place.by_hand:
             by_unit[place.unit].append(place)
     found = {}
-    for unit, members in by_unit.items():
-        state = unit_state(unit)
-        parts = {part.pk: part for part in state.parts}
-        for place in members:
-            ranked = ranking_for(state, parts[place.pk], fits=THOUGHT_OF, refused=0).candidates
-            names = by_hand_only((c.part.part for c in ranked if c.status == FITS), used_parts())
+    used = used_parts()
+    for state in states_of(by_unit):
+        members, parts = by_unit[state.row.pk], {part.pk: part for part in state.parts}
+        ranked = rankings_for(state, [parts[place.pk] for place in members], fits=THOUGHT_OF, refused=0)
+        for place, ranking in zip(members, ranked, strict=True):
+            names = by_hand_only((c.part.part for c in ranking.candidates if c.status == FITS), used)
             if place.item not in names:
                 names.insert(0, place.item)
             found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(names[:THOUGHT_OF]))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from idlebench.core.choose.need import Need, need_of
-from idlebench.core.choose.rank import Ranking, rank
+from idlebench.core.choose.rank import Ranking, rank, rank_many
 from idlebench.core.text.rails_and_chips import rail_volts
 
 from .parts import PartState
@@ -30,6 +31,11 @@ def _stable(state: UnitState, part: PartState) -> tuple[float, float] | None:
     taken = {d.settled_as for d in board.devices if d.ref in refs and (d.choice or d.swap)}
     found = next((r for r in regulators() if r.part in taken and r.has_window), None) if taken else None
     return (found.esr_low, found.esr_high) if found else None
+
+
+def rankings_for(state: UnitState, parts: Iterable[PartState], fits: int = 6, refused: int = 3) -> list[Ranking]:
+    """The shelf ranked for several places of a unit, in one run."""
+    return rank_many([need_for(state, part) for part in parts], columns(), fits=fits, refused=refused)
 
 
 def ranking_for(state: UnitState, part: PartState, fits: int = 6, refused: int = 3) -> Ranking:

@@ -41,5 +41,5 @@ def _learned(stamp: tuple[object, ...]) -> dict[str, Learned]:
     """The same, gone through once for the same swaps. stamp: how many there are, and which is the last."""
     parts = Swap.objects.order_by().values_list("at", "part__mounting", "part__board__unit_id")
     devices = DeviceSwap.objects.order_by().values_list("at", "what", "board__unit_id")
-    rows = parts.union(devices, all=True).order_by("-at")[:LATELY]
+    rows = sorted((*parts.order_by("-at")[:LATELY], *devices.order_by("-at")[:LATELY]), reverse=True)[:LATELY]
     return learned((at.timestamp(), kind, unit) for at, kind, unit in rows)

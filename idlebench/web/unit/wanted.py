@@ -40,7 +40,7 @@ class Place:
 
 
 def places() -> list[Place]:
-    """What every open unit still waits for, capacitors first, the oldest job first; asked for in one query."""
+    """What every open unit still waits for, capacitors first, the oldest job first."""
     at = "part__board__unit"
     parts = Choice.objects.order_by().filter(
         part__board__unit__handed_over=None, part__board__replaced="", part__swap=None, action=Choice.TAKE, outdated=""
@@ -52,19 +52,16 @@ def places() -> list[Place]:
     devices = DeviceChoice.objects.order_by().filter(
         ~Exists(there), ~Q(verdict=DeviceChoice.OUTDATED), board__unit__handed_over=None, board__replaced=""
     )
-    rows = parts.union(
-        devices.values_list(
-            Value(0), "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item",
-            Value(True), "pk",
-        ),
-        all=True,
+    others = devices.values_list(
+        Value(0), "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item",
+        Value(True), "pk",
     )  # fmt: skip
 
     def turn(row: tuple) -> tuple:
         # capacitors by unit, board and part; what is none by board, in the order it was taken
         return (not row[0], row[1], row[2] if row[0] else 0, row[4], row[0] or row[9])
 
-    return [Place(*row[:8], bool(row[8])) for row in sorted(rows, key=turn)]
+    return [Place(*row[:8], bool(row[8])) for row in sorted((*parts, *others), key=turn)]
 
 
 @dataclass(frozen=True)

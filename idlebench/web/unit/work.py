@@ -1,11 +1,11 @@
-"""What was taken for parts that are no capacitors, what of them was changed, and what was mended: read together, in one query."""
+"""What was taken for parts that are no capacitors, what of them was changed, and what was mended: read together."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
-from django.db.models import CharField, JSONField, QuerySet, Value
+from django.db.models import Model
 
 from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.refusal import BadInput
@@ -36,52 +36,41 @@ class Work:
     blown: dict[str, int] = field(default_factory=dict)
 
 
-def _rows_of(boards: Sequence[int]) -> QuerySet:
-    """What was done on some boards, of four tables in one."""
-    none, empty = Value("", CharField()), Value({}, JSONField())
-    choices = DeviceChoice.objects.order_by().values_list(
-        Value("c", CharField()), "pk", "board_id", "ref", "item", "verdict", "reasons", none, none, none, "at"
+def _asked(model: type[Model], *columns: str) -> Prepared:
+    """Rows of a table for one board, in the order they were written."""
+    return Prepared(
+        lambda board: model.objects.order_by("pk").filter(board=board).values_list("pk", "board_id", *columns)
     )
-    swaps = DeviceSwap.objects.order_by().values_list(
-        Value("s", CharField()), "pk", "board_id", "ref", "item", "what", "facts", "was", "read_out", "note", "at"
-    )
-    mends = Mend.objects.order_by().values_list(
-        Value("m", CharField()), "pk", "board_id", none, "line", "net", empty, none, none, none, "at"
-    )
-    blown = FuseBlown.objects.order_by().values_list(
-        Value("f", CharField()), "pk", "board_id", "ref", "cause", none, empty, none, none, none, "at"
-    )
-    here = {"board__in": boards}
-    return choices.filter(**here).union(swaps.filter(**here), mends.filter(**here), blown.filter(**here), all=True)
 
 
-_WORK = Prepared(lambda board: _rows_of([board]))
-#: So many boards are asked for one by one: that of a unit, whose query is written down.
-FEW = 4
+_CHOICES = _asked(DeviceChoice, "ref", "item", "verdict", "reasons", "at")
+_SWAPS = _asked(DeviceSwap, "ref", "what", "was", "item", "facts", "read_out", "note", "at")
+_MENDS = _asked(Mend, "line", "net", "at")
+_BLOWN = _asked(FuseBlown, "ref", "cause")
 
 
 def work_of(boards: Iterable[int]) -> dict[int, Work]:
     """The work on some boards, by their keys."""
-    found = {key: Work() for key in boards}
-    few = len(found) <= FEW
-    rows = [row for key in found for row in _WORK.rows(key)] if few else list(_rows_of(list(found)))
-    for what, pk, board, ref, item, word, told, was, read_out, note, at in sorted(rows, key=lambda row: row[1]):
-        work = found[board]
-        if what == "c" and word == DeviceChoice.OUTDATED:
-            work.outdated[ref] = told[0] if told else ""
-        elif what == "c":
-            work.choices[ref] = DeviceChoice(pk, board, ref, item, word, told, at)
-        elif what == "s":
-            work.swaps[ref] = DeviceSwap(pk, board, ref, word, was, item, told, read_out, note, at)
-        elif what == "f":
-            work.blown[ref] = 0 if item else work.blown.get(ref, 0) + 1
+    return {board: _of_board(board) for board in boards}
+
+
+def _of_board(board: int) -> Work:
+    work = Work()
+    for pk, _, ref, item, verdict, reasons, at in _CHOICES.rows(board):
+        if verdict == DeviceChoice.OUTDATED:
+            work.outdated[ref] = reasons[0] if reasons else ""
         else:
-            row = Mend(pk, board, item, word, at)
-            try:
-                work.mends.append(MendState(row, row.to_core()))
-            except BadInput as error:
-                work.unread.append(Unread("mends", item, str(error)))
-    return found
+            work.choices[ref] = DeviceChoice(pk, board, ref, item, verdict, reasons, at)
+    for row in _SWAPS.rows(board):
+        work.swaps[row[2]] = DeviceSwap(*row)
+    for row in (Mend(*values) for values in _MENDS.rows(board)):
+        try:
+            work.mends.append(MendState(row, row.to_core()))
+        except BadInput as error:
+            work.unread.append(Unread("mends", row.line, str(error)))
+    for _, _, ref, cause in _BLOWN.rows(board):
+        work.blown[ref] = 0 if cause else work.blown.get(ref, 0) + 1
+    return work
 
 
 def all_blown(board: Board) -> dict[str, int]:

@@ -70,6 +70,10 @@
     if (strip) strip.textContent = `${key} does nothing on this page now. ? lists the keys that do.`;
   };
 
+  let early = "";
+  const bound = (key) => controls().find((c) => c.dataset.key.toUpperCase() === key.toUpperCase());
+  const coming = () => document.querySelector('main [aria-busy="true"][hx-get]');
+
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const open = document.querySelector("dialog[open]");
@@ -85,13 +89,32 @@
     }
     if (event.key === "Enter" && event.target.closest("a, button, summary")) return;
     const wanted = event.key.length === 1 ? event.key.toUpperCase() : event.key;
-    const el = controls().find((c) => c.dataset.key.toUpperCase() === wanted.toUpperCase());
+    const el = bound(wanted);
+    early = "";
     if (!el) {
-      if (/^[A-Z0-9]$/.test(wanted)) silent(wanted);
+      if (/^[A-Z0-9]$/.test(wanted)) coming() ? early = wanted : silent(wanted);
       return;
     }
     event.preventDefault();
     press(el);
+  });
+
+  // a part of the page that does not come says so
+  for (const failed of ["htmx:responseError", "htmx:sendError"]) {
+    document.addEventListener(failed, (event) => {
+      if (event.target.getAttribute("aria-busy") !== "true") return;
+      event.target.removeAttribute("aria-busy");
+      event.target.querySelector("p").textContent = "This part could not be loaded. Load the page again.";
+    });
+  }
+
+  // a key that was pressed while a part of the page was still on its way is answered by that part
+  document.addEventListener("htmx:afterSettle", () => {
+    if (!early || coming()) return;
+    const el = bound(early);
+    if (el) press(el);
+    else silent(early);
+    early = "";
   });
 
   // a line that is typed again and again keeps the keyboard after Enter, so that the next line never fires keys
