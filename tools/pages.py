@@ -61,6 +61,13 @@ def pages() -> None:
     asked("the needles of Choose, after the page, × plain Python", _times(lambda: client.get(needles)), None, "×")
 
 
+def _clear(state: object, part: object) -> list[str]:
+    """The parts that go into a place without a doubt."""
+    from idlebench.web.unit import fits
+
+    return [c.part.part for c in fits.ranking_for(state, part).candidates if c.verdict == "fits"]
+
+
 def acts() -> None:
     """An act with the page that follows it."""
     from django.test import Client
@@ -68,14 +75,13 @@ def acts() -> None:
 
     from idlebench.web.proving.services import take_reading
     from idlebench.web.records.models import Board
-    from idlebench.web.unit import fits
     from idlebench.web.unit.state import board_state, unit_state
 
     client = Client(SERVER_NAME="127.0.0.1")
     board = Board.objects.get(unit__name="B", name="PS-2")
     state, found = board_state(board.pk)
-    ref = next(p.ref for p in found.places if not p.swap and fits.ranking_for(state, p).best)
-    offered = [c.part.part for c in fits.ranking_for(state, found.find(ref)).candidates if c.status < 2][:2]
+    ref = next(p.ref for p in found.places if not p.swap and not p.mains_question and len(_clear(state, p)) > 1)
+    offered = _clear(state, found.find(ref))[:2]
     unit, turn = board.unit_id, [0]
     store = unit_state(unit).proof.discharges[0]
 

@@ -292,14 +292,18 @@ class Record:
     def after(self, at: int) -> Iterable[tuple[Event, tuple[str, ...]]]:
         """What happened after an event and can void something, with what it tells; of a unit that is handed over, until then."""
         start = bisect_right(self._voiding, at, key=lambda item: item[0])
-        end = len(self.events) if self.sealed is None else self.events.index(self.sealed)
-        return ((event, told) for i, event, told in self._voiding[start:] if i < end)
+        return ((event, told) for i, event, told in self._voiding[start:] if i < self._end)
+
+    @cached_property
+    def _end(self) -> int:
+        """How many events count: those before the hand-over while it stands, else all."""
+        last = next((i for i in range(len(self.events) - 1, -1, -1) if self.events[i].kind in (HANDED, REOPENED)), -1)
+        return last if last >= 0 and self.events[last].kind == HANDED else len(self.events)
 
     @cached_property
     def sealed(self) -> Event | None:
         """The hand-over, while it stands: what counted then counts until the unit is reopened."""
-        last = next((e for e in reversed(self.events) if e.kind in (HANDED, REOPENED)), None)
-        return last if last is not None and last.kind == HANDED else None
+        return self.events[self._end] if self._end < len(self.events) else None
 
     @cached_property
     def power(self) -> Event | None:
