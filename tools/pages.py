@@ -80,19 +80,20 @@ def acts() -> None:
     client = Client(SERVER_NAME="127.0.0.1")
     board = Board.objects.get(unit__name="B", name="PS-2")
     state, found = board_state(board.pk)
-    ref = next(p.ref for p in found.places if not p.swap and not p.mains_question and len(_clear(state, p)) > 1)
+    # the smallest that is open: what it may hold asks no discharge of its own
+    small = sorted((p for p in found.places if not p.swap and not p.mains_question), key=lambda p: p.core.value)
+    ref = next(p.ref for p in small if len(_clear(state, p)) > 1)
     offered = _clear(state, found.find(ref))[:2]
-    unit, turn = board.unit_id, [0]
+    unit = board.unit_id
     store = unit_state(unit).proof.discharges[0]
 
     def send(name: str, pk: int, sent: dict[str, str]) -> None:
-        turn[0] += 1
         answer = client.post(reverse(name, args=[pk]), sent, follow=True)
         assert answer.status_code == 200 and answer.redirect_chain, (name, answer.status_code)
 
     def take() -> None:
         seen = board_state(board.pk)[1].find(ref).settled_as
-        send("choose_take", board.pk, {"place": ref, "item": offered[turn[0] % len(offered)], "seen": seen})
+        send("choose_take", board.pk, {"place": ref, "item": next(p for p in offered if p != seen), "seen": seen})
 
     def swap() -> None:
         swapped = board_state(board.pk)[1].find(ref).swap is not None
@@ -176,14 +177,13 @@ def on_a_phone(home: str) -> None:
     """First power and Swap on a phone's processor: what a press waits for its paint, and the longest task while something is typed."""
     from playwright.sync_api import sync_playwright
 
-    from idlebench.web.records.models import Board, Unit
+    from idlebench.web.records.models import Board
 
     board = Board.objects.get(unit__name="B", name="PS-2")
-    unit = Unit.objects.get(name="A")
     with served(home) as address, sync_playwright() as play:
         browser = play.chromium.launch(executable_path=shutil.which("chromium-headless-shell"), args=CHROMIUM)
         for name, url in (
-            ("First power", f"/unit/{unit.pk}/power/?step=full"), ("Swap", f"/board/{board.pk}/swap/"),
+            ("First power", f"/unit/{board.unit_id}/power/"), ("Swap", f"/board/{board.pk}/swap/"),
             ("Cold checks", f"/unit/{board.unit_id}/cold/"),
         ):  # fmt: skip
             page = browser.new_page(viewport={"width": 390, "height": 844})

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TypeVar
 
 from ..refusal import BadInput
@@ -43,8 +44,9 @@ def canonical(line: str, read: Callable[[str], T], write: Callable[[T], str]) ->
     return text
 
 
+@lru_cache(maxsize=1024)
 def read_lines(text: str, field: str, read: Callable[[str], T]) -> tuple[tuple[T, ...], tuple[Unread, ...]]:
-    """Every stored line that can be read, and those that cannot."""
+    """Every stored line that can be read, and those that cannot; remembered, for the same lines are read again and again."""
     found, unread = [], []
     if len(text) > MOST:
         return (), (Unread(field, text[:200], f"There are {len(text)} characters, at most {MOST} are read."),)

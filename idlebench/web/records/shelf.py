@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import fields
 
 from django.db import models
@@ -63,6 +64,12 @@ class CatalogueItem(CatalogueColumns):
     def to_core(self) -> Capacitor:
         """The row as the core knows it."""
         return Capacitor(**{name: getattr(self, name) for name in CAPACITOR_FIELDS})
+
+    @classmethod
+    def cores(cls, names: Collection[str]) -> dict[str, Capacitor]:
+        """Some parts by their names, as the core knows them; those that the shelf does not have are left out."""
+        rows = cls.objects.order_by().filter(part__in=names).values_list(*CAPACITOR_FIELDS) if names else ()
+        return {row[0]: Capacitor(*row) for row in rows}
 
 
 class StagedItem(CatalogueColumns):

@@ -195,6 +195,7 @@ def _board(values: tuple[Any, ...], unit: Unit) -> Board:
     return row
 
 
+@lru_cache(maxsize=256)
 def monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:
     """The monitor's lines; one that cannot be read leaves all of them unread, and shuts power."""
     try:
@@ -203,6 +204,7 @@ def monitor_lines(text: str) -> tuple[Monitor | None, tuple[Unread, ...]]:
         return None, (Unread("monitor", text, str(error)),)
 
 
+@lru_cache(maxsize=256)
 def supply_lines(text: str) -> tuple[tuple[Branch, ...], tuple[Unread, ...]]:
     """The supply's lines; they speak of each other, so one that cannot be read leaves all of them unread."""
     try:

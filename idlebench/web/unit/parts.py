@@ -250,7 +250,7 @@ class BoardState:
     def chosen(self) -> dict[str, Capacitor]:
         """The catalogue parts that were taken for its places, by reference; asked for once."""
         names = {p.ref: p.choice.item for p in self.parts if p.taken}
-        items = {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=set(names.values()))}
+        items = CatalogueItem.cores(set(names.values()))
         return {ref: items[name] for ref, name in names.items() if name in items}
 
     @property

@@ -260,7 +260,7 @@ class UnitState:
     def fitted(self) -> dict[str, Capacitor]:
         """The pieces that were soldered in, by part, as far as the Shelf knows them."""
         items = {p.swap.item for p in self.parts if p.swap and not p.is_out}
-        return {row.part: row.to_core() for row in CatalogueItem.objects.filter(part__in=items)} if items else {}
+        return CatalogueItem.cores(items)
 
     @cached_property
     def first_look(self) -> tuple[Look, ...]:
