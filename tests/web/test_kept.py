@@ -17,8 +17,10 @@ from idlebench.web.choose import services as choosing
 from idlebench.web.choose.devices import blew, take_other
 from idlebench.web.procedures import services as procedures
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import Choice, Event, Job, Part, SeriesTally, ShopPolicy, Unit
+from idlebench.web.records import revisions
+from idlebench.web.records.models import Board, Choice, Event, Job, Part, Revision, SeriesTally, ShopPolicy, Unit
 from idlebench.web.records.revisions import TABLES
+from idlebench.web.records.trial import on_trial
 from idlebench.web.survey import services as survey
 from idlebench.web.survey.typed import add_typed
 from idlebench.web.swap import services as swapping
@@ -249,6 +251,30 @@ def test_another_connection_is_seen_at_once(surveyed):
     thread.join()
     assert unit_state(surveyed.unit_id).parts[0].core.looks == "sound"
     assert_not_stale(surveyed.unit_id, "another connection")
+
+
+def test_a_bench_without_its_triggers_keeps_nothing(surveyed):
+    revisions.take_away()
+    Revision.objects.all().delete()
+    assert unit_state(surveyed.unit_id).parts[0].core.looks == "leaking"
+    Part.objects.filter(board=surveyed, ref="C1").update(looks="sound")
+    assert unit_state(surveyed.unit_id).parts[0].core.looks == "sound"
+    revisions.install()
+
+
+def test_a_trial_is_a_bench_of_its_own(surveyed):
+    before = told(surveyed.unit_id)
+    with on_trial():
+        with pytest.raises(Unit.DoesNotExist):
+            unit_state(surveyed.unit_id)
+        job = Job.objects.create(name="On trial", machine="Tide clock")
+        unit = Unit.objects.create(pk=surveyed.unit_id, job=job, name="T")
+        board = Board.objects.create(unit=unit, name="PS-1")
+        Part.objects.create(board=board, ref="C1", value=1e-5, looks="burst")
+        state = unit_state(unit.pk)
+        assert [p.core.looks for p in state.parts] == ["burst"] and state.parts[0].row.board.unit.name == "T"
+        assert state.parts[0].row._state.db != "default"
+    assert told(surveyed.unit_id) == before
 
 
 def test_what_is_taken_back_leaves_nothing_behind(surveyed):

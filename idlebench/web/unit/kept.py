@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, TypeVar
 
-from django.db import connection
+from django.db import connections
 from django.db.models import OuterRef, Subquery
 
 from idlebench.core import prove
@@ -107,11 +107,11 @@ class KeptRecord:
 
 @dataclass(frozen=True)
 class UnitRow:
-    """A unit's own row with its job, read now, and the stamps that stood beside it."""
+    """A unit's own row with its job, read now, and the stamps that stood beside it; None where nothing was written yet."""
 
     row: Unit
-    parts: int
-    record: int
+    parts: int | None
+    record: int | None
 
 
 class _Store(OrderedDict[int, tuple[object, T]]):
@@ -148,9 +148,19 @@ def unit_row(pk: int) -> UnitRow:
     if not rows:
         raise Unit.DoesNotExist
     values, wide = rows[0], len(_UNIT_COLUMNS)
-    unit = Unit.from_db(connection.alias, _UNIT_COLUMNS, values[:wide])
-    unit.job = Job.from_db(connection.alias, _JOB_COLUMNS, values[wide:-2])
-    return UnitRow(unit, values[-2] or 0, values[-1] or 0)
+    unit = Unit.from_db(_alias(), _UNIT_COLUMNS, values[:wide])
+    unit.job = Job.from_db(_alias(), _JOB_COLUMNS, values[wide:-2])
+    return UnitRow(unit, values[-2], values[-1])
+
+
+def _alias() -> str:
+    """The connection that is in use: a trial has one of its own."""
+    return Unit._base_manager.db
+
+
+def _bench() -> tuple[str, str]:
+    """Which bench is in use."""
+    return _alias(), str(connections[_alias()].settings_dict["NAME"])
 
 
 def series_of(pk: int) -> dict[str, SeriesCount]:
@@ -163,8 +173,11 @@ def boards_of(unit: UnitRow, counts: dict[str, SeriesCount]) -> tuple[tuple[Boar
     job, pk = unit.row.job, unit.row.pk
     policy, year = policy_named(job.policy), year_now()
     asked = (job.school, job.made, job.meter_frequency, job.mains_volts, job.mains_frequency, job.earth_limit)
-    key = (connection.settings_dict["NAME"], unit.parts, policy, year, asked, tuple(job.traits), counts)
-    kept = _BOARDS_KEPT.of(pk, key) or _BOARDS_KEPT.keep(pk, key, _judged(unit.row, counts, year))
+    key = (_bench(), unit.parts, policy, year, asked, tuple(job.traits), counts)
+    # without a stamp nothing says when it changes: a unit of no boards, or a bench without its triggers
+    kept = _BOARDS_KEPT.of(pk, key) if unit.parts is not None else None
+    if kept is None:
+        kept = _BOARDS_KEPT.keep(pk, key, _judged(unit.row, counts, year))
     return tuple(state.given_out(_board(values, unit.row)) for values, state in kept.boards), kept
 
 
@@ -175,8 +188,8 @@ def replaced_of(unit: Unit, kept: Kept) -> list[Board]:
 
 def record_of(unit: UnitRow) -> KeptRecord:
     """The events of a unit in order, each with its key."""
-    pk, key = unit.row.pk, (connection.settings_dict["NAME"], unit.record)
-    found = _RECORDS_KEPT.of(pk, key)
+    pk, key = unit.row.pk, (_bench(), unit.record)
+    found = _RECORDS_KEPT.of(pk, key) if unit.record is not None else None
     if found is None:
         recorded = tuple(Event.to_core([pk]).get(pk, []))
         found = _RECORDS_KEPT.keep(pk, key, KeptRecord(recorded, prove.Record(tuple(event for _, event in recorded))))
@@ -190,7 +203,7 @@ def forget() -> None:
 
 
 def _board(values: tuple[Any, ...], unit: Unit) -> Board:
-    row = Board.from_db(connection.alias, BOARD_COLUMNS, values)
+    row = Board.from_db(_alias(), BOARD_COLUMNS, values)
     row.unit = unit
     return row
 
@@ -245,7 +258,7 @@ class _Place:
     def of(cls, columns: tuple[Any, ...]) -> _Place:
         wide, mid = len(PART_COLUMNS), len(PART_COLUMNS) + len(_CHOICE_COLUMNS)
         values, choice, swap = columns[:wide], columns[wide:mid], columns[mid:]
-        row = Part.from_db(connection.alias, PART_COLUMNS, values)
+        row = Part.from_db(_alias(), PART_COLUMNS, values)
         return cls(
             values,
             row,
