@@ -9,7 +9,7 @@ from django.urls import reverse
 
 from idlebench.core.refusal import GateShut
 from idlebench.web.choose import services as choosing
-from idlebench.web.records.models import Choice, Part
+from idlebench.web.records.models import CatalogueItem, Choice, Part
 from idlebench.web.survey.services import add_line
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits
@@ -232,3 +232,15 @@ def test_a_fuse_that_is_described_anew_is_chosen_again(client, board):
     assert [p.ref for p in places()] == ["C3", "F1"] and "F1 on PS-7 was chosen" not in get(
         client, "gather", board.unit_id
     )
+
+
+def test_counts_agree_and_no_price_is_no_zero(client, board):
+    CatalogueItem.objects.update(stock=0)
+    page = get(client, "gather", board.unit_id)
+    assert "1 kind to buy" in page and "€0.00" not in page
+    CatalogueItem.objects.update(price=0.0)
+    page = get(client, "gather", board.unit_id)
+    assert "1 kind to buy · no price" in page and "€0.00" not in page
+    client.post(reverse("choose_undo", args=[board.pk]))
+    said = client.post(reverse("choose_all", args=[board.pk]), follow=True).content.decode()
+    assert "1 place settled" in said or "0 places settled" in said

@@ -98,10 +98,14 @@ def _settled(
     stage: Stage, frequency: float, grids: tuple[int, ...], halves: int, found: Cycle, which: NDArray[np.bool_]
 ) -> None:
     """Find the state of variants over one or both half waves, and write it down."""
-    held = _near(stage, frequency, halves, grids[0])
+    middle = _middle(stage, frequency, halves, grids)
+    held = _near(stage, halves, grids[0], middle)
     for points in grids:
         if held.shape[1] != halves * points:
-            held = _finer(held, halves * points)
+            coarse, held = held.shape[1], _finer(held, halves * points)
+            if middle:
+                # what the coarse grid missed of the middle one it missed of all of them, nearly
+                held += middle[halves * points] - _finer(middle[coarse], halves * points)
         drive = _drive(stage, halves, points)
         held, done = _newton(stage, drive, held, 1 / frequency / (2 * points))
         if points == grids[0] and not done.all() and len(done) >= MANY:
@@ -119,18 +123,29 @@ def _settled(
     found.settled[which] = done
 
 
-def _near(stage: Stage, frequency: float, halves: int, points: int) -> Floats:
-    """Where to begin: of many variants at what the middle one settles to, of few at nothing."""
-    count = len(stage.peak)
-    nothing = np.zeros((count, halves * points))
-    if count < MANY:
-        return nothing
+def _middle(stage: Stage, frequency: float, halves: int, grids: tuple[int, ...]) -> dict[int, Floats]:
+    """What the middle one of many variants settles to, by the points of each grid; nothing of few, or where it does not settle."""
+    if len(stage.peak) < MANY:
+        return {}
     middle = Stage(**{f.name: np.median(getattr(stage, f.name), keepdims=True) for f in fields(Stage)})
-    held, done = _newton(middle, _drive(middle, halves, points), nothing[:1], 1 / frequency / (2 * points))
-    if not done.all():
-        return nothing
+    held, found = np.zeros((1, halves * grids[0])), {}
+    for points in grids:
+        if held.shape[1] != halves * points:
+            held = _finer(held, halves * points)
+        held, done = _newton(middle, _drive(middle, halves, points), held, 1 / frequency / (2 * points))
+        if not done.all():
+            return {}
+        found[halves * points] = held
+    return found
+
+
+def _near(stage: Stage, halves: int, points: int, middle: dict[int, Floats]) -> Floats:
+    """Where to begin: of many variants at what the middle one settles to, of few at nothing."""
+    if not middle:
+        return np.zeros((len(stage.peak), halves * points))
     # as their winding's volts are to the middle one's
-    return held * (stage.peak / np.maximum(middle.peak, 1e-9))[:, None]
+    peak = np.median(stage.peak)
+    return middle[halves * points] * (stage.peak / max(peak, 1e-9))[:, None]
 
 
 def _finer(held: Floats, points: int) -> Floats:

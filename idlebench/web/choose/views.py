@@ -17,6 +17,7 @@ from idlebench.core.choose.rank import FAILS, Candidate
 from idlebench.core.draw.bars import bars
 from idlebench.core.draw.side_view import lineup, side_view
 from idlebench.core.refusal import BadInput
+from idlebench.core.wording import many
 
 from ..records.models import Board, CatalogueItem
 from ..ui.said import said as heard
@@ -216,7 +217,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_all(request: HttpRequest, pk: int) -> HttpResponse:
     settled = services.take_all(pk)
-    return say(reverse("choose", args=[pk]), f"{settled} places settled, the doubtful ones are left to you")
+    return say(reverse("choose", args=[pk]), f"{many(settled, 'place')} settled, the doubtful ones are left to you")
 
 
 @require_POST

@@ -6,6 +6,7 @@ from django.utils import timezone
 
 from idlebench.core.plan.bags import Held, Pocket, held, missing, pockets
 from idlebench.core.refusal import BadInput
+from idlebench.core.wording import many
 
 from ..records.models import Bag, CatalogueItem
 from ..unit.door import opened, unit_of_board
@@ -45,7 +46,11 @@ def bag(board: int) -> Bag:
             defaults={"contents": [{"part": p.part, "refs": list(p.refs)} for p in contents], "at": timezone.now()},
         )
         pieces = sum(p.pieces for p in contents)
-        log(door.state.row, "gather", f"{found.row.name}: bagged, {pieces} pieces in {len(contents)} pockets.")
+        log(
+            door.state.row,
+            "gather",
+            f"{found.row.name}: bagged, {many(pieces, 'piece')} in {many(len(contents), 'pocket')}.",
+        )
         return made
 
 

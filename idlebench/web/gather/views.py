@@ -36,6 +36,7 @@ def gather(request: HttpRequest, pk: int) -> HttpResponse:
         "devices": devices,
         "kinds": len(lines) + len(devices),
         "total": sum(line.price for line in (*lines, *devices)),
+        "unpriced": sum(line.buy > 0 and not line.price for line in (*lines, *devices)),
         "pieces": sum(line.needed for line in (*lines, *devices)),
         "short": sum(line.buy > 0 for line in (*lines, *devices)),
     }

@@ -24,6 +24,7 @@ from idlebench.core.draw.side_view import sized
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.text.quantity import read, show
+from idlebench.core.wording import many
 
 from ..records.models import CatalogueItem, ColumnMap
 from ..ui.said import said as heard
@@ -190,7 +191,7 @@ def load(request: HttpRequest) -> HttpResponse:
         return _page(
             request, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
         )
-    return say(reverse("shelf"), f"{result.added} parts added, {result.changed} brought up to date")
+    return say(reverse("shelf"), f"{many(result.added, 'part')} added, {result.changed} brought up to date")
 
 
 def _loaded(task: Task, data: bytes, good: bool) -> str:
@@ -208,7 +209,7 @@ def _came(result: services.Loaded, good: bool) -> str:
             "file",
         )
     left = f", {len(result.problems)} rows left out" if result.problems else ""
-    return f"{result.added} parts added, {result.changed} brought up to date{left}."
+    return f"{many(result.added, 'part')} added, {result.changed} brought up to date{left}."
 
 
 def csv_out(request: HttpRequest) -> HttpResponse:
@@ -297,4 +298,8 @@ def _foreign(request: HttpRequest) -> dict[str, object]:
     if loaded.problems and "good" not in typed:
         problems, more = loaded.problems[:SHOWN], max(0, len(loaded.problems) - SHOWN)
         return {**shown, "problems": problems, "more": more, "loaded": loaded}
-    return {"redirect": say(reverse("shelf"), f"{loaded.added} parts added, {loaded.changed} brought up to date").url}
+    return {
+        "redirect": say(
+            reverse("shelf"), f"{many(loaded.added, 'part')} added, {loaded.changed} brought up to date"
+        ).url
+    }

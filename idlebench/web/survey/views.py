@@ -24,6 +24,7 @@ from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import Held, hold
 from idlebench.core.text.quantity import read as read_quantity
+from idlebench.core.wording import many
 
 from ..records.models import Board, Part
 from ..ui.said import said as heard
@@ -221,9 +222,9 @@ def paste(request: HttpRequest, pk: int) -> HttpResponse:
         return page(request, pk, 422, pasted=typed, paste_complaint=error)
     if result.left:
         kept = "\n".join(line for _, line, _ in result.left) if result.added else typed
-        said = f"{result.added} lines taken." if result.added else ""
+        said = f"{many(result.added, 'line')} taken." if result.added else ""
         return page(request, pk, 422, pasted=kept, left=result.left[:SHOWN], said=said)
-    return say(reverse("survey", args=[pk]), f"{result.added} lines taken")
+    return say(reverse("survey", args=[pk]), f"{many(result.added, 'line')} taken")
 
 
 @require_POST
@@ -241,7 +242,7 @@ def load(request: HttpRequest, pk: int) -> HttpResponse:
         return page(
             request, pk, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
         )
-    return say(reverse("survey", args=[pk]), f"{result.added} parts added, {result.changed} brought up to date")
+    return say(reverse("survey", args=[pk]), f"{many(result.added, 'part')} added, {result.changed} brought up to date")
 
 
 def csv_out(request: HttpRequest, pk: int) -> HttpResponse:

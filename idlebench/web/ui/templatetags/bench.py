@@ -20,6 +20,7 @@ from idlebench.core.judge.ageing import show_years
 from idlebench.core.prove import Check
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
+from idlebench.core.wording import many as words_for
 
 register = template.Library()
 
@@ -72,6 +73,13 @@ def euros(value: float | None) -> str:
         return "–"
     whole, _, cents = f"{value:.4f}".partition(".")
     return f"€{whole}.{cents.rstrip('0').ljust(2, '0')}"
+
+
+@register.filter
+def many(count: float, word: str) -> str:
+    """A count with its word: 1 day, 2 days, 1.5 days."""
+    whole = round(count) if abs(count - round(count)) < 0.05 else round(count, 1)
+    return words_for(whole, word)
 
 
 @register.filter
