@@ -20,7 +20,7 @@ from idlebench.web.unit.state import board_state, unit_state
 from tests.conftest import _listed
 
 from .helpers import pass_up_to, power_at, settle
-from .walking import asks, walk
+from .walking import NOWHERE, asks, walk
 
 pytestmark = pytest.mark.django_db
 
@@ -158,6 +158,13 @@ def test_cold_checks_say_which_unit_has_power_and_are_taken_of_the_other_alone(c
     )
     with pytest.raises(GateShut):
         proving.take_reading(unit.pk, unit_state(unit.pk).proof.discharges[0].key, "0.4")
+
+
+def test_a_drawing_of_what_has_no_place_is_found():
+    assert NOWHERE.search('<path class="lead" d="M0 NoneH40"/>'.replace("NoneH", "None H")) and NOWHERE.search(
+        '<circle cx="nan" cy="3"/>'
+    )
+    assert not NOWHERE.search('<path d="M0 3H40"/>') and not NOWHERE.search('<text aria-label="3 finds, info">x</text>')
 
 
 def test_what_a_page_offers_is_every_link_and_every_value():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from collections import deque
 from collections.abc import Callable, Iterator
@@ -91,6 +92,8 @@ def asks(html: str, address: str) -> Iterator[Ask]:
                 yield Ask(f"{where.partition('?')[0]}?{urlencode(sent)}" if sent else where)
 
 
+#: A drawing of what has no place: its line would go across the page.
+NOWHERE = re.compile(r'<(?:line|path|circle|rect|g|text|polyline|svg)\b[^>]*="[^"]*\b(?:None|nan|inf)\b[^"]*"')
 #: What says where a person came from and what the page had seen: it makes no request another one.
 NO_VALUE = ("csrfmiddlewaretoken", "next", "back", "seen")
 
@@ -137,7 +140,9 @@ def walk(client: Client, start: str, inside: Callable[[Ask], bool]) -> tuple[dic
         response = client.get(ask.address)
         answered(source, ask, response)
         if response.status_code == 200 and response["Content-Type"].startswith("text/html"):
-            for offered in asks(response.content.decode(), ask.address):
+            page = response.content.decode()
+            wrong += [f"{ask.address} draws {told[0]}" for told in NOWHERE.finditer(page)]
+            for offered in asks(page, ask.address):
                 (sent if offered.changes else looks).append((ask.address, offered))
     for source, ask in sent:
         if _same(ask) not in found and inside(ask):
