@@ -206,7 +206,7 @@ class Alike:
         self.first = first = needs[0]
         self.classes, self.safety = first.role.safety, first.safety
         self.policy, self.mains = first.policy, first.mains
-        self._needs = needs
+        self.needs = needs
         self._table = np.array([need.numbers for need in needs], dtype=float)
         self._counts = counts
         self.place = np.repeat(np.arange(len(needs)), counts)
@@ -229,8 +229,8 @@ class Alike:
     @cached_property
     def _kinds(self) -> tuple[list[tuple[str, str, str]], dict[tuple[str, str, str], Need]]:
         """Role, kind and mounting of each place, and a place of each; asked for by several rules."""
-        kinds = [(need.role.name, need.kind, need.mounting) for need in self._needs]
-        return kinds, dict(zip(kinds, self._needs, strict=True))
+        kinds = [(need.role.name, need.kind, need.mounting) for need in self.needs]
+        return kinds, dict(zip(kinds, self.needs, strict=True))
 
     def by_place(self, grades: Callable[[Need], np.ndarray], codes: np.ndarray) -> np.ndarray:
         """A grade for each row from a table that each place has of its own, by the row's code."""

@@ -17,7 +17,7 @@ from ..board.parts import ON_PADS, Capacitor
 from ..judge.policy import Weights
 from . import rules
 from .need import Need
-from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Alike, Columns, Ruling
+from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Alike, Columns, Rule, Ruling
 
 #: Catalogues above this many rows are searched near the place's value only.
 SEARCH_ALL = 500
@@ -200,11 +200,15 @@ def _goes(role: str, kind: str, mounting: str, same: bool) -> np.ndarray:
 
 def _ordered(alike: Alike, rows: Columns, numbers: np.ndarray, counts: Sequence[int]) -> list[np.ndarray]:
     """For each of the places in a group, the catalogue rows that go in, best first."""
-    status = np.zeros(len(rows), dtype=np.int8)
-    for rule in rules.INSIDE:
-        ruling = rule(alike, rows)
-        if ruling is not None:
-            np.maximum(status, ruling.status, out=status)
+    status = _graded_by(rules.SIEVE, alike, rows)
+    left = (status != FAILS).nonzero()[0]
+    status, numbers, counts = (
+        status.take(left),
+        numbers.take(left),
+        np.bincount(alike.place.take(left), minlength=len(counts)),
+    )
+    alike, rows = Alike(alike.needs, counts), rows.take(left)
+    np.maximum(status, _graded_by(rules.AFTER_SIEVE, alike, rows), out=status)
     good = (status != FAILS).nonzero()[0]
     place = alike.place.take(good, mode="clip")
     # one number a row, so that one sort orders all places at once: place before verdict before score before catalogue order
@@ -214,6 +218,16 @@ def _ordered(alike: Alike, rows: Columns, numbers: np.ndarray, counts: Sequence[
     ends = np.searchsorted(place, np.arange(len(counts) + 1))
     chosen = numbers.take(good.take(order, mode="clip"), mode="clip")
     return [chosen[ends[i] : ends[i + 1]] for i in range(len(counts))]
+
+
+def _graded_by(of: Iterable[Rule], alike: Alike, rows: Columns) -> np.ndarray:
+    """The worst grade of each row by some rules."""
+    status = np.zeros(len(rows), dtype=np.int8)
+    for rule in of:
+        ruling = rule(alike, rows)
+        if ruling is not None:
+            np.maximum(status, ruling.status, out=status)
+    return status
 
 
 def judge_parts(need: Need, parts: Iterable[Capacitor]) -> tuple[Candidate, ...]:

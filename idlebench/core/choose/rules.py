@@ -534,3 +534,6 @@ RULES: tuple[Rule, ...] = (
 )
 #: Those that can still speak of rows inside a place's window of values: no window is ten times wide.
 INSIDE = tuple(rule for rule in RULES if rule is not tenfold_rule)
+#: Those that refuse most of what the plainest limits leave: the others are asked of what they leave, a third less.
+SIEVE = (value_rule, ripple_rule, series_rule, height_rule, pitch_rule)
+AFTER_SIEVE = tuple(rule for rule in INSIDE if rule not in SIEVE)
