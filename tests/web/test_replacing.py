@@ -300,3 +300,14 @@ def test_a_donors_board_travels_with_its_job(machine, surveyed, donor, client, t
     assert unit.boards.get(name="PS-1 of B").came_from == came.units.get(name="B")
     replacing.bring_back(unit.boards.get(name="PS-1").pk)
     assert names(came.units.get(name="B")) == {"PS-1"}
+
+
+def test_swaps_of_a_board_that_was_replaced_since_are_not_on_its_sheet(machine, surveyed, client):
+    settle(machine)
+    page = client.get(reverse("handover", args=[machine.pk])).content.decode()
+    swapped = surveyed.parts.exclude(swap=None).count()
+    assert swapped and f"{swapped} replaced" in page and "PS-1 C1" in page
+    discharge(machine)
+    assert put_in(client, surveyed).status_code == 302
+    page = client.get(reverse("handover", args=[machine.pk])).content.decode()
+    assert "0 replaced" in page and "PS-1 C1" not in page
