@@ -107,14 +107,16 @@ def _settled(
                 # what the coarse grid missed of the middle one it missed of all of them, nearly
                 held += middle[halves * points] - _finer(middle[coarse], halves * points)
         drive = _drive(stage, halves, points)
-        held, done = _newton(stage, drive, held, 1 / frequency / (2 * points))
+        held, done, waves = _newton(stage, drive, held, 1 / frequency / (2 * points))
         if points == grids[0] and not done.all() and len(done) >= MANY:
             # too far from the middle one: these begin at nothing
             far = ~done
-            held[far], done[far] = _newton(
+            held[far], done[far], again = _newton(
                 stage.rows(far), drive[far], np.zeros((int(far.sum()), drive.shape[1])), 1 / frequency / (2 * points)
             )
-    source, volts, load, _, _ = _currents(stage, drive, held)
+            for wave, new in zip(waves, again, strict=True):
+                wave[far] = new
+    source, volts, load = waves
     source = np.maximum(source, 0.0)
     for wave in (volts, source, load):
         wave[~done] = np.nan
@@ -132,7 +134,7 @@ def _middle(stage: Stage, frequency: float, halves: int, grids: tuple[int, ...])
     for points in grids:
         if held.shape[1] != halves * points:
             held = _finer(held, halves * points)
-        held, done = _newton(middle, _drive(middle, halves, points), held, 1 / frequency / (2 * points))
+        held, done, _ = _newton(middle, _drive(middle, halves, points), held, 1 / frequency / (2 * points))
         if not done.all():
             return {}
         found[halves * points] = held
@@ -162,42 +164,52 @@ def _drive(stage: Stage, halves: int, points: int) -> Floats:
     return np.concatenate([(stage.peak * one)[:, None] * wave for one in through], axis=1)
 
 
-def _newton(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, NDArray[np.bool_]]:
-    """Newton's method for all variants; those that have settled rest. Returns volts held and which have settled."""
+#: A from the winding, V at the store and A of the load, at each point.
+Waves = tuple[Floats, Floats, Floats]
+
+
+def _newton(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, NDArray[np.bool_], Waves]:
+    """Newton's method for all variants; those that have settled rest. Returns volts held, which have settled, and their waves."""
     found, settled = held.copy(), np.zeros(len(held), bool)
+    waves: Waves = (np.zeros_like(held), np.zeros_like(held), np.zeros_like(held))
     rows = np.arange(len(held))
     part, at, push = stage, held, drive
-    wrong, slope = _miss(part, push, at, step)
+    wrong, slope, here = _miss(part, push, at, step)
     for _ in range(MOST_STEPS):
         change = _ring(slope, -wrong)
-        miss, length = np.abs(wrong).max(axis=1), np.abs(change).max(axis=1)
+        length = np.abs(change).max(axis=1)
+        sound = np.isfinite(length) & np.isfinite(at).all(axis=1)
+        there = (length < SETTLED * np.maximum(part.peak, 1.0)) & sound
+        if there.any() or not sound.all():
+            # what is left to go is too little to go there: what was reckoned here stands
+            found[rows[there]], settled[rows[there]] = at[there], True
+            for wave, now in zip(waves, here, strict=True):
+                wave[rows[there]] = now[there]
+            left = sound & ~there
+            rows, part = rows[left], part.rows(left)
+            at, push, wrong, slope, change, length = (x[left] for x in (at, push, wrong, slope, change, length))
+            if not len(rows):
+                break
+        miss = np.abs(wrong).max(axis=1)
         share = np.ones(len(at))
         for attempt in range(SHORTER):
             trial = at + share[:, None] * change
-            new_wrong, new_slope = _miss(part, push, trial, step)
+            new_wrong, new_slope, here = _miss(part, push, trial, step)
             # a diode's exponential makes a full step overshoot; half of it still leads the right way
             away = (np.abs(new_wrong).max(axis=1) > miss) & (length > SETTLED * part.peak)
             if attempt == SHORTER - 1 or not away.any():
                 break
             share[away] /= 2
         at, wrong, slope = trial, new_wrong, new_slope
-        there = (length < SETTLED * np.maximum(part.peak, 1.0)) & np.isfinite(at).all(axis=1)
-        gone = ~np.isfinite(at).all(axis=1)
-        if (there | gone).any():
-            found[rows[there]], settled[rows[there]] = at[there], True
-            left = ~(there | gone)
-            rows, part = rows[left], part.rows(left)
-            at, push, wrong, slope = at[left], push[left], wrong[left], slope[left]
-            if not len(rows):
-                break
-    return found, settled
+    return found, settled, waves
 
 
-def _miss(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, Floats]:
-    """By how much each step misses the next point, V, and the slope of that."""
-    source, _, load, by_source, by_load = _currents(stage, drive, held)
+def _miss(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, Floats, Waves]:
+    """By how much each step misses the next point, V, the slope of that, and the waves."""
+    source, volts, load, by_source, by_load = _currents(stage, drive, held)
     share = step / stage.store[:, None]
-    return held - np.roll(held, 1, axis=1) - share * (source - load), 1 - share * (by_source - by_load)
+    missed = held - np.roll(held, 1, axis=1) - share * (source - load)
+    return missed, 1 - share * (by_source - by_load), (source, volts, load)
 
 
 def _ring(diagonal: Floats, right: Floats) -> Floats:
