@@ -14,7 +14,7 @@ from idlebench.web.keep import removing
 from idlebench.web.keep.coming import take_in
 from idlebench.web.keep.leaving import export
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import Board, Entry, Event, Unit
+from idlebench.web.records.models import Board, Entry, Event, Part, Unit
 from idlebench.web.unit.state import unit_state
 from idlebench.web.unit.wanted import places
 
@@ -300,6 +300,12 @@ def test_a_donors_board_travels_with_its_job(machine, surveyed, donor, client, t
     assert unit.boards.get(name="PS-1 of B").came_from == came.units.get(name="B")
     replacing.bring_back(unit.boards.get(name="PS-1").pk)
     assert names(came.units.get(name="B")) == {"PS-1"}
+
+
+def test_what_was_never_measured_is_told_without_an_empty_reason(surveyed, client):
+    Part.objects.filter(board=surveyed, ref="C3").update(looks="", volts=250.0)
+    page = client.get(reverse("sheet", args=[surveyed.unit_id])).content.decode()
+    assert "kept, not measured" in page and "judged not measured:" not in page and ": .</" not in page
 
 
 def test_swaps_of_a_board_that_was_replaced_since_are_not_on_its_sheet(machine, surveyed, client):

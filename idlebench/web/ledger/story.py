@@ -12,6 +12,7 @@ from idlebench.core.choose.need import need_of
 from idlebench.core.choose.next_look import NextLook, Wearing, next_look, wears
 from idlebench.core.choose.supply_model import reckon
 from idlebench.core.draw.plots import Plot, waves
+from idlebench.core.judge.verdict import NOT_SEEN
 from idlebench.core.prove.record import SWAP
 from idlebench.core.refusal import BadInput
 
@@ -136,7 +137,8 @@ def _watch(state: UnitState, reformed: Collection[str]) -> list[tuple[str, str]]
         if part.swap or part.left_out:
             continue
         if part.verdict.name != "sound":
-            found.append((place, f"kept, judged {part.verdict.shown}: {part.verdict.leading}"))
+            judged = part.verdict.shown if part.verdict.name == NOT_SEEN else f"judged {part.verdict.shown}"
+            found.append((place, ": ".join(filter(None, [f"kept, {judged}", part.verdict.leading]))))
         elif place in reformed:
             found.append((place, "an old store that was reformed"))
     found += [(r.point, f"passed by a written reason: {r.reason}") for r in state.readings if r.overridden]
