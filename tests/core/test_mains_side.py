@@ -11,10 +11,11 @@ from idlebench.core.board.devices import doubts, read_device
 from idlebench.core.board.first_look import TRAITS, first_look
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.spills import SPILLS, UNKNOWN, spill_of
+from idlebench.core.choose.supply_model import read_model
 from idlebench.core.circuit.discharge import OVERLOAD, PIECES, bleed_for, discharge, plug_pins
 from idlebench.core.judge.policy import POLICIES
 from idlebench.core.judge.verdict import REPLACE, by_hand, decide, judge, may_override
-from idlebench.core.prove import BoardFacts, Changed, cold_checks, lamp_watts, way_up
+from idlebench.core.prove import BoardFacts, Changed, cold_checks, lamp_watts, way_up, windings_of
 from idlebench.core.prove.gates import mains_parts, new_varistor, varistors
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
@@ -245,3 +246,11 @@ def test_the_lamp_on_b_plus_is_made_for_the_mains_here():
         "230 V lamp" in monitor_steps(board, ())[0].detail
         and "120 V lamp" in monitor_steps(board, (), mains=120.0)[0].detail
     )
+
+
+def test_the_size_on_the_label_counts_for_the_winding_of_the_supply_line():
+    """15 V 40 VA on the label, and `bridge 15V 0.8ohm` in the lines: one winding of 40 VA, not one of unknown size."""
+    lines = read_model("bridge 15V 0.8ohm store C1 regulator VR1 12V 1.2A")
+    assert [(w.volts, w.va) for w in windings_of(15.0, 40.0, (), lines)] == [(15.0, 40.0)]
+    assert [(w.volts, w.va) for w in windings_of(9.0, 40.0, (), lines)] == [(15.0, 0.0), (9.0, 40.0)]
+    assert [(w.volts, w.va) for w in windings_of(None, None, (), lines)] == [(15.0, 0.0)]
