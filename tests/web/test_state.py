@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from django.test.utils import CaptureQueriesContext
 
-from idlebench.web.records.models import Unit
+from idlebench.web.records.models import Board, Unit
 from idlebench.web.survey.services import add_line
 from idlebench.web.unit.state import states_of, unit_state
 
@@ -62,7 +62,8 @@ def test_queries_do_not_grow_with_parts_or_units(surveyed, django_assert_max_num
         states_of([surveyed.unit_id])
     assert len(many) == len(few)
     for name in "BCDEF":
-        Unit.objects.create(job=surveyed.unit.job, name=name)
+        unit = Unit.objects.create(job=surveyed.unit.job, name=name)
+        Board.objects.create(unit=unit, name="MB-80")
     # each unit asks the same few; what is judged already is not read again
     states_of(Unit.objects.values_list("pk", flat=True))
     with django_assert_max_num_queries(4 + 2 * Unit.objects.count()):
