@@ -49,7 +49,7 @@ from .work import Work, work_of
 
 T = TypeVar("T")
 #: So many units are kept, those asked for last.
-MOST = 256
+MOST = 64
 
 _UNIT_COLUMNS = tuple(f.attname for f in Unit._meta.concrete_fields)
 _JOB_COLUMNS = tuple(f.attname for f in Job._meta.concrete_fields)
