@@ -250,11 +250,14 @@ def _currents(stage: Stage, drive: Floats, held: Floats) -> tuple[Floats, Floats
     heat = (stage.drops * IDEALITY * THERMAL_VOLTS)[:, None]
     drive = drive - (stage.drops * stage.diode)[:, None]
     # what holds its power, and what leaks, is drawn by the volts held: it changes little within a step
-    power, until = stage.power[:, None], stage.until[:, None]
-    holds = held >= until
-    safe = np.where(holds, np.maximum(held, 1e-3), until)
-    steady = np.where(holds, power / safe, power * held / np.maximum(until, 1e-3) ** 2) + held * stage.leak[:, None]
-    by_steady = np.where(holds, -power / safe**2, power / np.maximum(until, 1e-3) ** 2) + stage.leak[:, None]
+    by_steady = stage.leak[:, None]
+    steady = held * by_steady
+    if stage.power.any():
+        power, until = stage.power[:, None], stage.until[:, None]
+        holds = held >= until
+        safe = np.where(holds, np.maximum(held, 1e-3), until)
+        steady += np.where(holds, power / safe, power * held / np.maximum(until, 1e-3) ** 2)
+        by_steady = by_steady + np.where(holds, -power / safe**2, power / np.maximum(until, 1e-3) ** 2)
     inner = held - esr * steady
     by_inner = 1 - esr * by_steady
 
