@@ -126,6 +126,10 @@ def _main_act(shown: dict[str, object], state: UnitState) -> str:
         return "idle"
     if shown["following"]:
         return "next"
+    item = shown["next_item"]
+    if item and not item.check.live and not shown["is_live"]:
+        # what is put on or plugged for this step, before the look inside that closes the case
+        return "check"
     if shown["before"]:
         return "before"
     if shown["is_live"] or not step.live:
