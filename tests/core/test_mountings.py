@@ -42,6 +42,19 @@ def test_the_name_of_a_name_is_the_same(kind, mounting, wide, high):
     assert part.mounting == Capacitor("Q", "", kind, 1e-6, 16.0, mounting, wide, high).mounting == once
 
 
+def test_a_size_that_was_a_slip_makes_no_chassis_can_for_good():
+    slip = read_line("C1 100u 16V can 63x77").part()
+    assert slip.mounting == "chassis"
+    assert read_line("C1 6.3x7.7").part(slip).mounting == "can"
+    assert (
+        read_line("C1 35x60").part(slip).mounting == "chassis"
+        and read_line("C1 note by the lid").part(slip).mounting == "chassis"
+    )
+    film = Fitted("C2", 1e-6, 400.0, "film", "chassis")
+    assert read_line("C2 30x40").part(film).mounting == "chassis"
+    assert read_line("C1 chassis 16x20").part(slip).mounting == "chassis", "what is said stands"
+
+
 def test_a_kind_that_is_corrected_takes_its_name_along():
     assert Fitted("C1", 1e-5, mounting="chip").with_(kind="tantalum").mounting == "chip"
     assert Fitted("C1", 1e-5, kind="tantalum", mounting="chip").with_(kind="wet").mounting == "can"

@@ -80,6 +80,9 @@ class QuickLine:
             note = " ".join(self.rest)
             changes["note"] = "; ".join(filter(None, [before.note if before else "", changes.get("note", ""), note]))
         if before is not None:
+            if before.mounting == "chassis" and before.kind in ("wet", "polymer") and "diameter" in changes:
+                # it may be called so for a size that was a slip: by its true one it is asked again, unless the line says it
+                changes.setdefault("mounting", "can")
             return before.with_(**changes)
         if not self.has_value:
             raise BadInput(self.ref, "its value after the reference, such as 100u", "", "value")
