@@ -11,6 +11,7 @@ Jeffrey, "The Wright omega function" (2002).
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass, fields
 
 import numpy as np
@@ -22,8 +23,9 @@ Floats = NDArray[np.float64]
 #: Points over a half wave of the mains, coarse to fine: each finds where the next begins. A step on the way needs only the
 #: first, a band over tolerances the first two.
 ROUGH, MIDDLING, FINE = (24,), (20, 40), (24, 96)
-#: Newton steps on a grid, and the share of the peak that a step may still be for it to count as settled.
-MOST_STEPS, SETTLED = 60, 1e-6
+#: Newton steps on a grid, and the share of the peak under which a step is the last: on a grid on the way, and on the finest. What a
+#: step leaves is as its square: of a thousandth of the peak some millionths.
+MOST_STEPS, ON_THE_WAY, LAST = 60, 1e-2, 2e-3
 #: So many variants are worth settling their middle one first.
 MANY = 100
 #: So few rows are reckoned number by number.
@@ -104,15 +106,21 @@ def _settled(
         if held.shape[1] != halves * points:
             coarse, held = held.shape[1], _finer(held, halves * points)
             if middle:
-                # what the coarse grid missed of the middle one it missed of all of them, nearly
-                held += middle[halves * points] - _finer(middle[coarse], halves * points)
+                # what the coarse grid missed of the middle one it missed of all of them, by their ripple
+                by = np.ptp(held, axis=1, keepdims=True) / max(float(np.ptp(middle[coarse])), 1e-9)
+                held += by * (middle[halves * points] - _finer(middle[coarse], halves * points))
         drive = _drive(stage, halves, points)
-        held, done, waves = _newton(stage, drive, held, 1 / frequency / (2 * points))
+        last = LAST if points == grids[-1] else ON_THE_WAY
+        held, done, waves = _newton(stage, drive, held, 1 / frequency / (2 * points), last)
         if points == grids[0] and not done.all() and len(done) >= MANY:
             # too far from the middle one: these begin at nothing
             far = ~done
             held[far], done[far], again = _newton(
-                stage.rows(far), drive[far], np.zeros((int(far.sum()), drive.shape[1])), 1 / frequency / (2 * points)
+                stage.rows(far),
+                drive[far],
+                np.zeros((int(far.sum()), drive.shape[1])),
+                1 / frequency / (2 * points),
+                last,
             )
             for wave, new in zip(waves, again, strict=True):
                 wave[far] = new
@@ -134,7 +142,7 @@ def _middle(stage: Stage, frequency: float, halves: int, grids: tuple[int, ...])
     for points in grids:
         if held.shape[1] != halves * points:
             held = _finer(held, halves * points)
-        held, done, _ = _newton(middle, _drive(middle, halves, points), held, 1 / frequency / (2 * points))
+        held, done, _ = _newton(middle, _drive(middle, halves, points), held, 1 / frequency / (2 * points), LAST)
         if not done.all():
             return {}
         found[halves * points] = held
@@ -168,23 +176,30 @@ def _drive(stage: Stage, halves: int, points: int) -> Floats:
 Waves = tuple[Floats, Floats, Floats]
 
 
-def _newton(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, NDArray[np.bool_], Waves]:
-    """Newton's method for all variants; those that have settled rest. Returns volts held, which have settled, and their waves."""
+def _newton(
+    stage: Stage, drive: Floats, held: Floats, step: float, last: float
+) -> tuple[Floats, NDArray[np.bool_], Waves]:
+    """Newton's method for all variants; those that have settled rest. Returns volts held, which have settled, and their waves.
+
+    last: a step under this share of the peak is the last one, and taken along the slopes.
+    """
     found, settled = held.copy(), np.zeros(len(held), bool)
     waves: Waves = (np.zeros_like(held), np.zeros_like(held), np.zeros_like(held))
     rows = np.arange(len(held))
     part, at, push = stage, held, drive
-    wrong, slope, here = _miss(part, push, at, step)
+    wrong, slope, here, slopes = _miss(part, push, at, step)
     for _ in range(MOST_STEPS):
         change = _ring(slope, -wrong)
         length = np.abs(change).max(axis=1)
         sound = np.isfinite(length) & np.isfinite(at).all(axis=1)
-        there = (length < SETTLED * np.maximum(part.peak, 1.0)) & sound
+        there = (length < last * np.maximum(part.peak, 1.0)) & sound
+        if len(rows) == len(held) and there.all():
+            return at + change, there, _along(here, slopes, change)
         if there.any() or not sound.all():
-            # what is left to go is too little to go there: what was reckoned here stands
-            found[rows[there]], settled[rows[there]] = at[there], True
-            for wave, now in zip(waves, here, strict=True):
-                wave[rows[there]] = now[there]
+            found[rows[there]], settled[rows[there]] = at[there] + change[there], True
+            ended = _along([x[there] for x in here], [x[there] for x in slopes], change[there])
+            for wave, now in zip(waves, ended, strict=True):
+                wave[rows[there]] = now
             left = sound & ~there
             rows, part = rows[left], part.rows(left)
             at, push, wrong, slope, change, length = (x[left] for x in (at, push, wrong, slope, change, length))
@@ -194,9 +209,9 @@ def _newton(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Flo
         share = np.ones(len(at))
         for attempt in range(SHORTER):
             trial = at + share[:, None] * change
-            new_wrong, new_slope, here = _miss(part, push, trial, step)
+            new_wrong, new_slope, here, slopes = _miss(part, push, trial, step)
             # a diode's exponential makes a full step overshoot; half of it still leads the right way
-            away = (np.abs(new_wrong).max(axis=1) > miss) & (length > SETTLED * part.peak)
+            away = (np.abs(new_wrong).max(axis=1) > miss) & (length > last * part.peak)
             if attempt == SHORTER - 1 or not away.any():
                 break
             share[away] /= 2
@@ -204,12 +219,20 @@ def _newton(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Flo
     return found, settled, waves
 
 
-def _miss(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, Floats, Waves]:
-    """By how much each step misses the next point, V, the slope of that, and the waves."""
+def _along(waves: Iterable[Floats], slopes: Iterable[Floats], change: Floats) -> Waves:
+    """The waves after a small step."""
+    source, volts, load = (wave + slope * change for wave, slope in zip(waves, slopes, strict=True))
+    return source, volts, load
+
+
+def _miss(stage: Stage, drive: Floats, held: Floats, step: float) -> tuple[Floats, Floats, Waves, Waves]:
+    """By how much each step misses the next point, V, the slope of that, the waves, and their slopes by the volts held."""
     source, volts, load, by_source, by_load = _currents(stage, drive, held)
     share = step / stage.store[:, None]
     missed = held - np.roll(held, 1, axis=1) - share * (source - load)
-    return missed, 1 - share * (by_source - by_load), (source, volts, load)
+    by_both = by_source - by_load
+    by_volts = 1 + stage.esr[:, None] * by_both
+    return missed, 1 - share * by_both, (source, volts, load), (by_source, by_volts, by_load)
 
 
 def _ring(diagonal: Floats, right: Floats) -> Floats:
@@ -218,11 +241,15 @@ def _ring(diagonal: Floats, right: Floats) -> Floats:
     if len(right) <= FEW:
         one, two = _chains(diagonal, right)
     else:
-        one, two = np.empty_like(right), np.empty_like(right)
-        last, end = np.zeros(len(right)), np.ones(len(right))
-        for k in range(right.shape[1]):
-            one[:, k] = last = (right[:, k] + last) / diagonal[:, k]
-            two[:, k] = end = end / diagonal[:, k]
+        # a point after the other for all rows: what is read together lies together
+        by_point, pushes = 1 / diagonal.T, right.T.copy()
+        chain, ends = np.empty_like(pushes), np.cumprod(by_point, axis=0)
+        last = np.zeros(len(right))
+        for push, share, out in zip(pushes, by_point, chain, strict=True):
+            np.add(push, last, out=out)
+            out *= share
+            last = out
+        one, two = chain.T, ends.T
     closing = one[:, -1] / np.maximum(1 - two[:, -1], 1e-12)
     return one + closing[:, None] * two
 
