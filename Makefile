@@ -9,7 +9,7 @@ ALL_CODE := idlebench tests tools
 # a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test set-up tests quick unit browser lint dist bench torture spreadsheet screenshots size data lock clean
+.PHONY: demo test set-up tests quick unit browser lint words dist bench torture spreadsheet screenshots size data lock clean
 
 # Set-up
 
@@ -34,7 +34,7 @@ $(STAMPS)/npm: $(STAMPS)/checked package.json package-lock.json
 	npm ci --silent --no-progress --ignore-scripts
 	@touch $@
 
-$(STAMPS)/ui: $(STAMPS)/npm tools/build-ui.mjs $(shell find idlebench/web -name '*.html' -o -name '*.css' | grep -v /build/)
+$(STAMPS)/ui: $(STAMPS)/npm tools/build-ui.mjs $(wildcard docs/guide/*.md docs/screenshots/*.png) $(shell find idlebench/web -name '*.html' -o -name '*.css' | grep -v /build/)
 	npm run --silent build
 	@touch $@
 
@@ -95,7 +95,11 @@ unit: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/pdfto
 browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/chromium
 	$(PY) -m pytest -n 3 --dist worksteal tests/browser
 
-lint: $(STAMPS)/dev
+# what can be checked of our words by machine
+words: $(STAMPS)/dev
+	$(PY) tools/words.py
+
+lint: $(STAMPS)/dev words
 	$(VENV)/bin/ruff check $(ALL_CODE)
 	$(VENV)/bin/ruff format --check $(ALL_CODE)
 	$(VENV)/bin/lint-imports --no-cache

@@ -30,14 +30,12 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     bench.add_argument("--fuse", default="", help="as marked, such as T 1.6A 250V")
     bench.add_argument("--truth", type=Path, help="what the parts really are: lines such as C1 cap 400u esr 2.1")
     bench.add_argument("--state", default="off", help="such as mains 230V 50Hz; lamp 60W; load dummy")
-    bench.add_argument(
-        "--made-for", default="", help="V of the mains it is made for; told from the state where not said"
-    )
+    bench.add_argument("--made-for", default="", help="V of the mains it is made for; without it, from the state")
     bench.add_argument("--read", default="", help="points and what to read there: +5V dc; C1 ripple; lamp; mains amps")
     bench.add_argument("--seconds", default="0", help="since it was switched on")
     bench.add_argument("--seed", default="1", help="the same one gives the same readings")
-    bench.add_argument("--serve", action="store_true", help="be instruments on 127.0.0.1 that speak SCPI")
-    bench.add_argument("--port", type=int, default=0, help="where to serve; a free one where not said")
+    bench.add_argument("--serve", action="store_true", help="act as instruments on 127.0.0.1 that speak SCPI")
+    bench.add_argument("--port", type=int, default=0, help="port to serve on; without it, a free port")
     bench.add_argument("--json", action="store_true")
     bench.set_defaults(run=run)
 
@@ -118,7 +116,7 @@ def text_of(file: Path) -> str:
     try:
         return file.read_text("utf-8-sig")
     except UnicodeDecodeError:
-        raise BadInput(file.name, "text in UTF-8", "Save it so.", "file") from None
+        raise BadInput(file.name, "text in UTF-8", "Save it as UTF-8.", "file") from None
 
 
 def _serve(sitting: object, port: int, as_json: bool) -> int:
@@ -127,7 +125,7 @@ def _serve(sitting: object, port: int, as_json: bool) -> int:
     try:
         server = BenchServer(sitting, port)
     except (OSError, OverflowError):
-        raise BadInput(str(port), "a free port", "Say another with --port, or none.", "port") from None
+        raise BadInput(str(port), "a free port", "Use another with --port, or none.", "port") from None
     with server:
         host, _, number = server.address.partition(":")
         told = {

@@ -56,22 +56,20 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"Idle Bench {__version__}")
     commands = parser.add_subparsers(required=True, metavar="command")
-    reckon = commands.add_parser("reckon", help="one reckoning from the command line; alone it lists them")
+    reckon = commands.add_parser("reckon", help="one calculation from the command line; alone it lists them")
     reckon.add_argument("name", nargs="?")
     reckon.add_argument("inputs", nargs="*", metavar="key=value")
     reckon.add_argument("--json", action="store_true")
     reckon.set_defaults(run=_reckon)
     choose = commands.add_parser("choose", help="judge a survey CSV and choose replacements")
     choose.add_argument("--survey", required=True, type=Path)
-    choose.add_argument(
-        "--catalogue", type=Path, help="your own catalogue CSV; the house catalogue where none is given"
-    )
+    choose.add_argument("--catalogue", type=Path, help="your own catalogue CSV; without it the house catalogue")
     choose.add_argument("--policy", default="renew", help=", ".join(POLICIES))
     choose.add_argument("--school", default="strict", choices=tuple(SCHOOLS), help="how ESR is judged")
     choose.add_argument("--mains", default="230", help="local mains, V rms")
     choose.add_argument("--frequency", default="50", help="of the mains, Hz")
     choose.add_argument("--made", type=int, help="year in which the machine was made")
-    choose.add_argument("--good-rows", action="store_true", help="go on with the rows that can be read")
+    choose.add_argument("--good-rows", action="store_true", help="use the rows that can be read")
     choose.add_argument("--json", action="store_true")
     choose.set_defaults(run=_choose)
     buy = commands.add_parser("buy", help="one buying plan for all places: which part, from whom, how many")
@@ -97,7 +95,7 @@ def _parser() -> argparse.ArgumentParser:
         type=Path,
         help="CSV: task, unit, hands, wait, after as A1|B2, occupies as washer or washer+wait",
     )
-    schedule.add_argument("--hands", default="1", help="pairs of hands")
+    schedule.add_argument("--hands", default="1", help="people at the bench")
     schedule.add_argument("--hours-a-day", default="0", help="from the beginning of each day on; 0: always")
     schedule.add_argument("--seconds", default="2", help="how long to look for a better plan")
     schedule.add_argument("--json", action="store_true")
@@ -110,7 +108,7 @@ def _parser() -> argparse.ArgumentParser:
     serve.add_argument("--open", action="store_true", help="open the browser on it")
     serve.set_defaults(run=_serve)
     meter = commands.add_parser(
-        "stand-in", help="a stand-in LCR meter on 127.0.0.1, for trying a meter out without one"
+        "stand-in", help="a simulated LCR meter on 127.0.0.1, to try a meter without having one"
     )
     meter.add_argument("--port", type=int, default=5025)
     meter.set_defaults(run=_stand_in)
@@ -118,7 +116,7 @@ def _parser() -> argparse.ArgumentParser:
     suspects_command.add(commands)
     demo = commands.add_parser("demo", help="load the demo into the database in use, for a bench that is empty")
     demo.set_defaults(run=_demo)
-    load = commands.add_parser("import", help="take in a job: a bundle that a bench made, or a folder of typed files")
+    load = commands.add_parser("import", help="import a job: a bundle that a bench made, or a folder of typed files")
     load.add_argument("file", type=Path)
     load.add_argument("--json", action="store_true")
     load.set_defaults(run=_import)
@@ -131,7 +129,7 @@ def _parser() -> argparse.ArgumentParser:
     backup.add_argument("file", type=Path)
     backup.add_argument("--json", action="store_true")
     backup.set_defaults(run=_backup)
-    restore = commands.add_parser("restore", help="bring a backup back; what it replaces is kept")
+    restore = commands.add_parser("restore", help="restore a backup; what it replaces is kept")
     restore.add_argument("file", type=Path)
     restore.add_argument("--replace", action="store_true", help="in place of the jobs that are on the bench")
     restore.add_argument("--json", action="store_true")
@@ -169,7 +167,7 @@ def _taken(found: Read, file: Path, good_rows: bool) -> tuple:
         raise BadInput(
             file.name,
             "a table in which every row can be read",
-            "Mend the rows above, or say --good-rows to take the others.",
+            "Correct the rows above, or add --good-rows to use the others.",
             "file",
         )
     return found.parts
@@ -243,7 +241,7 @@ def _buy(args: argparse.Namespace) -> int:
         f"Goods €{found.goods:.2f}, postage €{found.postage:.2f}, handling €{found.handling:.2f}, second choices "
         f"€{found.penalties:.2f}: €{found.total:.2f} in all"
         + (f", part by part €{by_hand.total:.2f}" if by_hand else "")
-        + (". No plan is cheaper." if found.proved else f". Another is cheaper by {100 * found.gap:.1f} % at most.")
+        + (". Proven cheapest." if found.proved else f". Another is cheaper by {100 * found.gap:.1f} % at most.")
     )
     return 0
 
@@ -253,7 +251,7 @@ def _schedule(args: argparse.Namespace) -> int:
     from .core.plan.scheduling import schedule
 
     if not re.fullmatch(r"[0-9]{1,3}", args.hands):
-        raise BadInput(args.hands, "pairs of hands, a whole number", "", "hands")
+        raise BadInput(args.hands, "people at the bench, a whole number", "", "hands")
     hours = read(args.hours_a_day, "", field="hours a day", low=0, high=24)
     work = read_work(args.tasks.read_bytes(), int(args.hands), hours)
     plan = schedule(work, read(args.seconds, "", field="seconds", low=0.1, high=3600))
@@ -382,8 +380,8 @@ def _serve(args: argparse.Namespace) -> int:
         raise BadInput(args.address, "this computer's own address, such as 192.168.1.20", "", "address")
     if not all(port_free(args.port, address) for address in {LOCAL, args.address}):
         print(
-            f"idlebench: something listens on {args.address}:{args.port} already, or the address is not this computer's. "
-            f"Stop it, or say --port {args.port + 1} (make demo PORT={args.port + 1}).",
+            f"idlebench: the address {args.address}:{args.port} is in use, or is not this computer's. Stop "
+            f"the other program, or use --port {args.port + 1} (make demo PORT={args.port + 1}).",
             file=sys.stderr,
         )
         return 1
@@ -400,7 +398,7 @@ def _serve(args: argparse.Namespace) -> int:
 
         sweep_unclaimed()
         if words := looked_at():
-            print(f"idlebench: {words}. Measure every store again before any work.", file=sys.stderr)
+            print(f"idlebench: {words}. Measure every reservoir capacitor again before any work.", file=sys.stderr)
         from .web.server import serve
 
         also = (
@@ -427,9 +425,9 @@ def _stand_in(args: argparse.Namespace) -> int:
     from .instruments import StandIn
 
     if not port_free(args.port):
-        raise BadInput(str(args.port), "a free port", "Say another with --port.", "port")
+        raise BadInput(str(args.port), "a free port", "Use another with --port.", "port")
     with StandIn(args.port) as server:
-        print(f"The stand-in meter listens on {server.address} (stop with Ctrl+C)", flush=True)
+        print(f"The simulated meter listens on {server.address} (stop with Ctrl+C)", flush=True)
         try:
             threading.Event().wait()
         except KeyboardInterrupt:
@@ -450,7 +448,7 @@ def _import(args: argparse.Namespace) -> int:
     from idlebench.web.keep.bundle import take_in
 
     job = take_in(args.file)
-    _say(args, {"job": job.number, "name": job.name}, f"Took in job {job.number}, {job.name}.")
+    _say(args, {"job": job.number, "name": job.name}, f"Imported job {job.number}, {job.name}.")
     return 0
 
 
@@ -507,7 +505,7 @@ def _restore(args: argparse.Namespace) -> int:
     _say(
         args,
         told,
-        f"The bench of {found.made:%Y-%m-%d %H:%M} is back: {found.told}.{was} Devices are to be paired anew.",
+        f"The bench of {found.made:%Y-%m-%d %H:%M} is restored: {found.told}.{was} Pair the devices again.",
     )
     return 0
 

@@ -20,9 +20,11 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     suspects = commands.add_parser("suspects", help="which part explains what was seen and read of a supply")
     suspects.add_argument("--supply", required=True, type=Path, help="the supply's lines")
     suspects.add_argument("--survey", required=True, type=Path, help="CSV of its parts")
-    suspects.add_argument("--seen", type=Path, help="signs, one a line: dead, fuse whole, ripple +5V and others")
+    suspects.add_argument("--seen", type=Path, help="symptoms, one a line: dead, fuse whole, ripple +5V and others")
     suspects.add_argument("--readings", type=Path, help="CSV with point, what, value, state")
-    suspects.add_argument("--state", default="mains 230V 50Hz; load rated", help="the bench when the signs were seen")
+    suspects.add_argument(
+        "--state", default="mains 230V 50Hz; load rated", help="the bench when the symptoms were seen"
+    )
     suspects.add_argument("--fuse", default="", help="as marked, such as T 1.6A 250V")
     suspects.add_argument("--made-for", default="", help="V of the mains it is made for")
     suspects.add_argument("--json", action="store_true")
@@ -42,7 +44,7 @@ def run(args: argparse.Namespace) -> int:
     signs = read_signs(text_of(args.seen), bench) if args.seen else ()
     readings = _readings(args.readings, bench, state) if args.readings else []
     if not signs and not readings:
-        raise BadInput("", "signs in --seen, or readings in --readings", "Such as a line: dead", "seen")
+        raise BadInput("", "symptoms in --seen, or readings in --readings", "Such as a line: dead", "seen")
     # what no model of a supply tells, sound, logic and picture, comes from the table
     elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))
     inquiry = Inquiry(bench, evidence=house_evidence(), elsewhere=elsewhere)
@@ -94,7 +96,7 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
         raise BadInput(
             ", ".join(names),
             f"columns {', '.join(COLUMNS)}",
-            f"Without {', '.join(missing)} nothing can be read.",
+            f"Without {', '.join(missing)} the table cannot be read.",
             file.name,
         )
     found = []

@@ -96,7 +96,7 @@ class Snapshots:
         self._follow(name)
 
     def lay_down(self, name: str) -> None:
-        """Make the database what it was when this snapshot was kept, the times of its rows moved to now."""
+        """Make the database the cause when this snapshot was kept, the times of its rows moved to now."""
         kept = self.folder / name
         told = json.loads((kept / "told.json").read_text())
         self._copy(kept / "bench.sqlite3")

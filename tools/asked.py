@@ -1,4 +1,4 @@
-"""What was asked, what was measured, and whether it holds: each line as it comes, and all of them as a table at the end."""
+"""What was asked, what was measured, and whether it holds: each line in any order, and all of them as a table at the end."""
 
 from __future__ import annotations
 

@@ -151,7 +151,7 @@ def supplies() -> None:
         Supply("bridge", 230, 50, 4.0, 100e-6, 0.6, Load("current", 0.16)),
     ):
         taken = median_ms(lambda supply=supply: simulate(supply), 21)
-        asked(f"rectifier and store, {supply.topology} {supply.source:g} V", taken, 20, "ms")
+        asked(f"rectifier and reservoir, {supply.topology} {supply.source:g} V", taken, 20, "ms")
 
 
 if __name__ == "__main__":

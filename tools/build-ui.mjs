@@ -1,5 +1,6 @@
-// Copies scripts, fonts and their licences out of node_modules into the git-ignored build folder.
-import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+// Copies scripts, fonts and their licences out of node_modules into the git-ignored build folder, and makes pages of the guide.
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { marked } from "marked";
 
 const out = "idlebench/web/ui/static/build";
 rmSync(`${out}/licences`, { recursive: true, force: true });
@@ -36,3 +37,19 @@ for (const name of Object.keys(ours).filter((name) => name !== "@tailwindcss/cli
   list.push({ name, version: told.version, licence: told.license, what: uses[name] ?? "font", file: as });
 }
 writeFileSync(`${out}/licences/licences.json`, JSON.stringify(list, null, 1) + "\n");
+
+// the guide: each page a fragment that the program frames, its pictures beside it
+const guide = `${out}/guide`;
+rmSync(guide, { recursive: true, force: true });
+mkdirSync(guide, { recursive: true });
+const order = ["index", "intake", "survey", "choose", "gather", "swap", "cold-checks", "first-power", "suspects", "hand-over", "keeping", "command-line"];
+const there = readdirSync("docs/guide").map((file) => file.replace(/\.md$/, ""));
+if (order.slice().sort().join() !== there.sort().join()) throw new Error(`pages of the guide: read ${there}, expected ${order}. Name each in build-ui.mjs.`);
+const pages = order.map((name) => {
+  const text = readFileSync(`docs/guide/${name}.md`, "utf8");
+  for (const [, picture] of text.matchAll(/\]\(\.\.\/screenshots\/([\w-]+\.png)\)/g)) copyFileSync(`docs/screenshots/${picture}`, `${guide}/${picture}`);
+  const title = /^# (.+)$/m.exec(text)[1];
+  const body = marked.parse(text.replace(/^# .+$/m, "").replaceAll("../screenshots/", "/static/build/guide/"));
+  return { name, title, body, text: text.replace(/[#*`|]|!?\[|\]\([^)]*\)/g, " ").replace(/\s+/g, " ") };
+});
+writeFileSync(`${guide}/pages.json`, JSON.stringify(pages) + "\n");

@@ -30,7 +30,7 @@ FORWARD = (
     "bridge mains 5ohm store C5 converter forward 60W eff 0.75 at 50k fuse T2A\n"
     "rail +5V 6A stores C11\nrail +12V 1.5A stores C12"
 )
-ONE = "bridge 9V 25VA store C1 regulator VR1 5V 1A\ncentre 15V 25VA store C2 regulator VR2 12V 0.4A"
+ONE = "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A\ncentre 15V 25VA store C2 regulator VR2 12V 0.4A"
 TWO = "bridge 15V 1.1ohm store C1 regulator VR1 12V 0.5A dropout 2.2\nhalf 12V 10VA store C3 regulator VR3 -9V 0.1A"
 
 
@@ -79,7 +79,7 @@ def begins(sitting: Sitting, bench: Bench) -> tuple[list[Read], list[Sign]]:
     readings = [one for name in bench.rails if (one := take(sitting, STATE, Asked(name, "dc", name)))]
     sitting.set(STATE)
     gone = any("blew" in words for words in sitting.events)
-    return ([], [Sign("fuse gone")]) if gone else (readings, [Sign("fuse whole")])
+    return ([], [Sign("fuse gone")]) if gone else (readings, [Sign("fuse good")])
 
 
 def search(bench: Bench, faults: Sequence[Fault], most: int = 6, seed: int = 1) -> tuple[list[Found], list[Read]]:
@@ -105,7 +105,7 @@ def among(found: Found, ref: str, first: int = 3) -> bool:
 
 
 def cured(bench: Bench, picked: Sequence[Hypothesis], most: int = 6) -> tuple[int, int, bool]:
-    """Faults searched, and cured one after the other: one may hide another until it is gone.
+    """Faults searched, and cured one after the other end: one may hide another until it is gone.
 
     Returns:
         How many were named first when they were swapped, measurements that were asked for, whether all were.
@@ -188,7 +188,7 @@ def main(seed: int = 13) -> None:
     told = [cured(bench, picked) for bench, picked in pairs]
     whole = sum(all_ for _, _, all_ in told)
     print(
-        f"double faults: both named first and cured, one after the other, in at most six measurements in {whole} of {len(pairs)} "
+        f"double faults: both named first and cured, one after the other end, in at most six measurements in {whole} of {len(pairs)} "
         f"; median {statistics.median(n for _, n, _ in told):g} measurements, by a fixed order "
         f"{statistics.median(fixed_order(bench, picked) for bench, picked in pairs):g}"
     )

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from asked import asked
 from timing import median_ms
 
-#: Units in the shop, one after the other; parts of a unit; the share of them with a make series.
+#: Units in the shop, one after the other end; parts of a unit; the share of them with a make series.
 SHOPS, PARTS, WITH_SERIES = (25, 50, 100, 200, 400), 100, 0.6
 #: The most by which a page may grow from the first shop to one of so many units.
 FLAT, AT = 1.2, 200

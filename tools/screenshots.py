@@ -73,7 +73,7 @@ def practise() -> None:
 
 
 def measure_a_part() -> None:
-    """A reading of C4 of unit B by the stand-in meter, in circuit."""
+    """A reading of C4 of unit B by the simulated meter meter, in circuit."""
     from idlebench.web.records.models import Board
     from idlebench.web.survey import measuring
     from idlebench.web.unit.state import board_state

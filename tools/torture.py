@@ -781,7 +781,7 @@ def main() -> int:
     print(f"\n{'part':<10}{'asked':<36}{'measured':<20}")
     for name, asked, measured, holds in table:
         print(f"{name:<10}{asked:<36}{measured:<20}{holds}")
-    print("all of it held" if not found else f"{len(found)} things did not hold")
+    print("the whole sheet held" if not found else f"{len(found)} things did not hold")
     return 1 if found else 0
 
 

@@ -157,11 +157,11 @@ REGISTRY: dict[str, Reckoning] = {
     for r in (
         Reckoning(
             "marking",
-            "What is printed on it",
-            "Every reading of a print, the likeliest first.",
+            "Printed marking",
+            "Every reading of a printed marking, the likeliest first.",
             (
                 Input("text", "Print", "104K 2A", help="as it stands on the part", text=True),
-                Input("kind", "Kind", "", help="what the part is made of, if you know", options=("", *KINDS)),
+                Input("kind", "Kind", "", help="kind of part, if you know it", options=("", *KINDS)),
             ),
             marking.marking_working,
             "capacitance",
@@ -170,7 +170,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "new_esr",
             "ESR of a new part",
-            "The most a new wet part of this size may read.",
+            "The highest ESR that a new electrolytic of this size may read.",
             (
                 Input("value", "Value", "100u", "F", "marked value", low=1e-13, high=10),
                 Input("volts", "Rated volts", "10", "V", "marked volts", low=0, high=1e5),
@@ -182,12 +182,12 @@ REGISTRY: dict[str, Reckoning] = {
         ),
         Reckoning(
             "discharge",
-            "Emptying a store",
-            "How long a resistor takes, and what it must stand.",
+            "Discharging a capacitor",
+            "How long a resistor takes, and its rating.",
             (
                 _VALUE,
                 _VOLTS,
-                Input("resistance", "Resistor", "2k2", "Ω", "across the store", low=0, high=1e9),
+                Input("resistance", "Resistor", "2k2", "Ω", "across the capacitor", low=0, high=1e9),
                 Input("safe_volts", "Down to", "10", "V", "10 V to handle, 1 V for a meter", low=0, high=1e5),
             ),
             discharge.discharge,
@@ -197,7 +197,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "plug_pins",
             "Pins of a plug after unplugging",
-            "What filter parts across the line hold, and the resistor that empties them in time.",
+            "The charge of filter parts across the line, and the resistor that discharges them in time.",
             (
                 Input("value", "Across the line", "330n", "F", "all together", low=0, high=1e-3),
                 Input("resistance", "Discharge resistor", "1M", "Ω", "across the line", low=0, high=1e9),
@@ -209,7 +209,7 @@ REGISTRY: dict[str, Reckoning] = {
         ),
         Reckoning(
             "reform",
-            "Reforming an old store",
+            "Reforming an old capacitor",
             "The steps, the currents allowed, and the resistor.",
             (
                 Input("value", "Value", "4700u", "F", "marked value", low=1e-13, high=10),
@@ -227,7 +227,7 @@ REGISTRY: dict[str, Reckoning] = {
             (
                 Input("life", "Rated life", "3000", "h", "at the rated temperature", low=1, high=1e6),
                 Input("rated_temperature", "Rated temperature", "105", "°C", "printed on it", low=20, high=250),
-                Input("ambient", "Round the part", "75", "°C", "with the case closed", low=-40, high=250),
+                Input("ambient", "Surroundings", "75", "°C", "with the case closed", low=-40, high=250),
                 Input("ripple", "Ripple carried", "1.46", "A", "in the circuit", low=0, high=1000),
                 Input("rated_ripple", "Rated ripple", "2.29", "A", "at the circuit's frequency", low=1e-6, high=1000),
             ),
@@ -244,7 +244,7 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("mains", "Mains", "230", "V", "local mains", low=1, high=1000),
                 Input("frequency", "Frequency", "50", "Hz", "of the mains", low=1, high=1000),
                 Input(
-                    "tolerance", "Parts over their marking by", "0.2", "", "0.2 of letter M, 0.1 of K", low=0, high=1
+                    "tolerance", "Parts above their marking by", "0.2", "", "0.2 of letter M, 0.1 of K", low=0, high=1
                 ),
             ),
             mains.earth_leakage,
@@ -266,7 +266,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "retrace",
             "Retrace of a line stage",
-            "How long a monitor's beam takes back, and the pulse that makes its tube's volts.",
+            "How long the beam of a monitor takes to fly back, and the pulse that makes the tube's volts.",
             (
                 Input(
                     "inductance",
@@ -288,7 +288,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "tube_charge",
             "Charge of a picture tube",
-            "What glass and coating hold, for years.",
+            "The charge that glass and coating keep for years.",
             (
                 Input("value", "Tube", "1n", "F", "500 p to 2 n", low=1e-12, high=100e-9),
                 Input("volts", "Anode", "12k", "V", "as marked", low=1, high=60e3),
@@ -304,7 +304,15 @@ REGISTRY: dict[str, Reckoning] = {
             (
                 Input("mains", "Mains", "50", "Hz", "local", low=10, high=1000),
                 Input("field", "Field rate", "60", "Hz", "pictures a second, or half pictures", low=10, high=1000),
-                Input("multiple", "Multiple", "2", help="1 for the mains, 2 for twice it", whole=True, low=1, high=2),
+                Input(
+                    "multiple",
+                    "Multiple",
+                    "2",
+                    help="1 for the mains, 2 for twice the mains",
+                    whole=True,
+                    low=1,
+                    high=2,
+                ),
             ),
             monitor.hum_bar,
             "seconds",
@@ -312,8 +320,8 @@ REGISTRY: dict[str, Reckoning] = {
         ),
         Reckoning(
             "field_store",
-            "Store of a field output",
-            "Where it begins to bend the picture, and what it carries.",
+            "Field output capacitor",
+            "Where it begins to bend the picture, and the current it carries.",
             (
                 Input("value", "Store", "1000u", "F", "in series with the field coil", low=1e-6, high=1),
                 Input("resistance", "Coil", "8", "Ω", "of the field coil", low=0.1, high=1000),
@@ -327,7 +335,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "lamp_load",
             "Lamp as a load on B+",
-            "What a lamp draws at less than its own volts.",
+            "What a lamp draws below its own volts.",
             (
                 Input("watts", "Lamp", "60", help="W as printed on it", low=1, high=5000),
                 Input("rated", "Made for", "230", "V", "as printed on it", low=1, high=5000),
@@ -369,7 +377,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "corner",
             "Coupling corner",
-            "Where the low end begins to fall.",
+            "Where low frequencies begin to fall.",
             (
                 Input("value", "Value", "4u7", "F", "coupling capacitor", low=1e-13, high=10),
                 Input("resistance", "Into", "10k", "Ω", "what it feeds", low=1e-3, high=1e9),
@@ -380,14 +388,14 @@ REGISTRY: dict[str, Reckoning] = {
         ),
         Reckoning(
             "supply",
-            "Rectifier and store",
-            "Simulated to the state that repeats itself: volts, ripple, currents.",
+            "Rectifier and reservoir",
+            "Simulated to the state that repeats each cycle: volts, ripple, currents.",
             (
                 Input(
                     "topology",
                     "Rectifier",
                     "bridge",
-                    help="how the diodes stand",
+                    help="how the diodes are arranged",
                     options=(*supply.TOPOLOGIES, supply.DOUBLER),
                 ),
                 Input(
@@ -398,7 +406,7 @@ REGISTRY: dict[str, Reckoning] = {
                 Input("store", "Store", "4700u", "F", "after the rectifier", low=0, high=10),
                 Input("store_esr", "Its ESR", "30m", "Ω", "at 120 Hz", low=0, high=1e4),
                 Input("load", "Load", "1.0 A", help="1.0 A, 8 Ω or 30 W", text=True),
-                Input("mains_percent", "Mains strays by, %", "0", "", "−10 or 10", low=-50, high=50),
+                Input("mains_percent", "Mains tolerance, %", "0", "", "−10 or 10", low=-50, high=50),
                 Input("v_out", "Regulated to", "0", "V", "0 where no linear regulator follows", low=0, high=1000),
                 Input("dropout", "Its dropout", "2", "V", "of the regulator", low=0, high=50),
             ),
@@ -410,12 +418,12 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "adapter",
             "What an adapter should read",
-            "With nothing plugged in, by its label.",
+            "With nothing plugged in, calculated from its label.",
             (
                 Input("label_volts", "Label, volts", "9", "V", "as printed", low=0, high=1000),
                 Input("label_current", "Label, current", "1", "A", "as printed", low=0, high=100),
                 Input("kind", "Kind", "unregulated", help="what comes out", options=transformer.ADAPTERS),
-                Input("measured", "Measured", "0", "V", "without load; 0 if not yet", low=0, high=2000),
+                Input("measured", "Measured", "0", "V", "without load; 0 if not read yet", low=0, high=2000),
                 Input("frequency", "Mains frequency", "50", "Hz", "of the mains", low=1, high=1000),
             ),
             transformer.adapter,
@@ -426,7 +434,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "tap",
             "Another mains tap",
-            "What a winding gives on a tap that is not the mains.",
+            "What a winding gives on a tap that does not match the mains.",
             (
                 Input("mains", "Mains", "230", "V", "local mains", low=1, high=1000),
                 Input("tap_volts", "Tap", "240", "V", "what the tap is marked", low=1, high=1000),
@@ -452,19 +460,19 @@ REGISTRY: dict[str, Reckoning] = {
                     "Case to heatsink, K/W",
                     "0.5",
                     "",
-                    "compound, and an insulator's 1.0 more",
+                    "compound, and 1.0 more for an insulator",
                     low=0,
                     high=50,
                 ),
                 Input("theta_sa", "Heatsink to air, K/W", "8", "", "of the heatsink", low=0, high=500),
-                Input("ambient", "Air round it", "45", "°C", "with the case closed", low=-40, high=120),
-                Input("quiescent", "Own current", "0", "A", "0 where not known; often 5 mA", low=0, high=1),
+                Input("ambient", "Air around it", "45", "°C", "with the case closed", low=-40, high=120),
+                Input("quiescent", "Own current", "0", "A", "0 if not known; often 5 mA", low=0, high=1),
                 Input(
                     "v_in_limit",
-                    "Input stands at most",
+                    "Input rated at most",
                     "35",
                     "V",
-                    "by its sheet: 35 V of a 78xx-type, 40 V from 24 V out on; 0 asks nothing",
+                    "by its data sheet: 35 V of a 78xx-type, 40 V from 24 V out on; 0 leaves it out",
                     low=-200,
                     high=200,
                 ),
@@ -475,8 +483,8 @@ REGISTRY: dict[str, Reckoning] = {
         ),
         Reckoning(
             "converter_ripple",
-            "Ripple of a converter store",
-            "What an output store carries at the switching rate.",
+            "Ripple of a converter's output capacitor",
+            "The ripple current of an output capacitor at the switching rate.",
             (
                 Input("topology", "Converter", "flyback", help="how it works", options=converter.TOPOLOGIES),
                 Input("current", "Current out", "3.1", "A", "of the rail", low=0, high=1000),
@@ -485,7 +493,7 @@ REGISTRY: dict[str, Reckoning] = {
                 Input(
                     "inductor_ripple", "Choke's ripple", "0", "A", "peak to peak; buck and forward", low=0, high=1000
                 ),
-                Input("share", "This store's share", "1", "", "1 where it is alone", low=0, high=1),
+                Input("share", "This capacitor's share", "1", "", "1 if it is alone", low=0, high=1),
                 Input(
                     "mode", "Conduction", "continuous", help="a flyback may be discontinuous", options=converter.MODES
                 ),
@@ -497,11 +505,11 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "inrush",
             "Inrush",
-            "The pulse of charging an empty store.",
+            "The pulse of charging an empty capacitor.",
             (
                 Input("volts", "Peak", "325", "V", "of the mains or winding", low=0, high=1e5),
                 Input("value", "Store", "220u", "F", "that is empty", low=0, high=10),
-                Input("resistance", "Through", "10.6", "Ω", "winding, NTC, everything in the way", low=0, high=1e6),
+                Input("resistance", "Through", "10.6", "Ω", "winding, NTC, everything in series", low=0, high=1e6),
             ),
             inrush.inrush,
             "i2t",
@@ -510,17 +518,17 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "fuse",
             "Fuse, where the marking is missing",
-            "Worked out; a marked rating is always kept.",
+            "Calculated; a marked rating always stays.",
             (
                 Input("power", "Power out", "40", "W", "of all rails", low=0, high=5000),
                 Input("efficiency", "Efficiency", "0.75", "", "0.7 to 0.85 is usual", low=0, high=1),
-                Input("power_factor", "Power factor", "0.6", "", "0.6 for a rectifier and store", low=0, high=1),
+                Input("power_factor", "Power factor", "0.6", "", "0.6 for a rectifier and reservoir", low=0, high=1),
                 Input("mains_min", "Lowest mains", "207", "V", "local mains − 10 %", low=1, high=1000),
                 Input("store", "Store", "220u", "F", "charged at switch-on", low=0, high=10),
                 Input("resistance", "Through", "10.6", "Ω", "what limits the pulse", low=0, high=1e6),
                 Input(
                     "standard",
-                    "Made to",
+                    "Designed to carry",
                     "iec",
                     help="iec: IEC 60127-2:2014, clause 9; ul: UL 248-14:2000",
                     options=tuple(inrush.CARRIES),
@@ -533,7 +541,7 @@ REGISTRY: dict[str, Reckoning] = {
         Reckoning(
             "timing",
             "Timing",
-            "The time that a resistor and a capacitor make.",
+            "The time constant of a resistor and a capacitor.",
             (
                 Input("value", "Value", "10u", "F", "of the new part", low=0, high=10),
                 Input("resistance", "Resistor", "47k", "Ω", "it charges through", low=0, high=1e9),

@@ -43,7 +43,20 @@ class BadInput(ValueError):
 
     def within(self, field: str) -> BadInput:
         """The same complaint, naming the field it stood in."""
-        return BadInput(self.read, self.expected, self.mend, field)
+        return type(self)(self.read, self.expected, self.mend, field)
+
+
+class Ambiguous(BadInput):
+    """Something typed that can mean several things; `expected` names them."""
+
+    def __str__(self) -> str:
+        where = f"{self.field}: " if self.field else ""
+        return f"{where}read “{self._shown}”, which can mean {self.expected}.{' ' + self.mend if self.mend else ''}"
+
+    @property
+    def plain(self) -> str:
+        """The same in everyday words."""
+        return f"“{self._shown}” can mean {self.expected}.{' ' + self.mend if self.mend else ''}"
 
 
 def no_longer_than(text: str, most: int, field: str = "") -> str:

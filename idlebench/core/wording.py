@@ -4,6 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+#: Words of files and records that the screen calls by their name in the field.
+ON_SCREEN = {
+    "wet": "electrolytic", "look twice": "check first", "way up": "power-up method", "fuse gone": "fuse blown",
+    "fuse gone again": "fuse blown again", "fuse whole": "fuse good", "output store": "output capacitor", "start store": "start capacitor",
+}  # fmt: skip
+
+
+def on_screen(word: str) -> str:
+    """A word of a file or record as people read it; other words as they are.
+
+    >>> on_screen("wet"), on_screen("film")
+    ('electrolytic', 'film')
+    """
+    return ON_SCREEN.get(word, word)
+
 
 def many(count: int, word: str) -> str:
     """A count with its word.

@@ -63,7 +63,7 @@ class Source(Session):
     def _one(self, question: str, most: float, unit: str) -> float:
         (value,) = self._numbers(question, 1)
         if abs(value) >= OVERLOAD / 10 or abs(value) > most:
-            raise self._wrong(f"{value:g} {unit}", f"up to {most:g} {unit}", "Is it what it says it is?")
+            raise self._wrong(f"{value:g} {unit}", f"up to {most:g} {unit}", "Check the kind of the instrument.")
         return value
 
     @property
@@ -71,7 +71,7 @@ class Source(Session):
         """Whether its output is on. BadInput: it does not say so plainly; it is then taken as on by nobody."""
         answer = self.ask(f"{self.switch}?").strip().upper()
         if answer not in ("0", "1", "ON", "OFF"):
-            raise self._wrong("no 0 or 1", f"an answer to {self.switch}?", "Is it a source?")
+            raise self._wrong("no 0 or 1", f"an answer to {self.switch}?", "Check that it is a source.")
         return answer in ("1", "ON")
 
     def amps(self) -> float:
@@ -100,7 +100,10 @@ class Source(Session):
                 raise BadInput(f"{value:g} {unit}", f"above 0 and up to {most:g} {unit}", "", name)
         if self.is_on:
             raise BadInput(
-                "an output that is on", "one that is off", "Switch it off first: what hangs on it would jump.", "output"
+                "an output that is on",
+                "one that is off",
+                "Switch it off first: the machine connected to it would see a step.",
+                "output",
             )
         # the limit first: new volts never meet the old, larger limit
         self.tell(f"CURR {limit:g}")
@@ -135,7 +138,9 @@ class Scope(Session):
             step = start = gain = nought = math.nan
         if not (0 < count <= MOST_POINTS and math.isfinite(step) and step > 0 and math.isfinite(start + gain + nought)):
             raise self._wrong(
-                "no preamble", f"points, seconds, volts to WAV:PRE?, up to {MOST_POINTS} points", "Is it a scope?"
+                "no preamble",
+                f"points, seconds, volts to WAV:PRE?, up to {MOST_POINTS} points",
+                "Check that it is a scope.",
             )
         volts = self._block("WAV:DATA?", count)
         return [start + step * i for i in range(count)], [nought + gain * v for v in volts]
@@ -153,10 +158,10 @@ class Scope(Session):
             data = self._session.read_bytes(size)
             self._session.read_bytes(1)
         except (pyvisa.Error, OSError, ValueError):
-            raise self._wrong("no block of that length", f"{count} points to {question}", "Take it again.") from None
+            raise self._wrong("no block of that length", f"{count} points to {question}", "Read it again.") from None
         volts = struct.unpack(f"<{count}f", data)
         if not all(map(math.isfinite, volts)):
-            raise self._wrong("points that are no numbers", f"volts to {question}", "Is a channel on?")
+            raise self._wrong("points that are not numbers", f"volts to {question}", "Switch a channel on.")
         return volts
 
 

@@ -62,7 +62,7 @@ def read_address(text: str) -> str:
     raise BadInput(
         text,
         "a meter's address in this workshop's network, such as 192.168.1.40:5025",
-        "It stands in the meter's network menu.",
+        "The address is in the meter's network menu.",
         "meter",
     )
 
@@ -110,7 +110,7 @@ def alone(address: str) -> Iterator[None]:
             _talking.add(address)
     if busy:
         raise BadInput(
-            "a meter that is asked already", f"one reading at a time, from {address}", "Take it again.", "meter"
+            "a meter that is being read already", f"one reading at a time, from {address}", "Read it again.", "meter"
         )
     try:
         yield
@@ -169,7 +169,9 @@ class Session:
             self.identity = parsed_identity(self.ask("*IDN?"))
         except (pyvisa.Error, OSError, ValueError):
             self._manager.close()
-            raise self._wrong("nothing", "a meter that listens there", "Is it on, and is the address right?") from None
+            raise self._wrong(
+                "nothing", "a meter that listens there", "Check that it is on, and the address."
+            ) from None
 
     def __enter__(self) -> Self:
         return self
@@ -189,13 +191,13 @@ class Session:
     def tell(self, command: str) -> None:
         """Send a command that has no answer."""
         if time.monotonic() > self._until:
-            raise self._wrong("no end", f"a reading within {LONGEST:g} s", "Look at the meter's setting.")
+            raise self._wrong("no end", f"a reading within {LONGEST:g} s", "Check the meter's setting.")
         import pyvisa
 
         try:
             self._session.write(command)
         except (pyvisa.Error, OSError):
-            raise self._wrong("a lost connection", "a meter that listens", "Take the reading again.") from None
+            raise self._wrong("a lost connection", "a meter that listens", "Read it again.") from None
 
     def ask(self, question: str) -> str:
         """Ask, and wait for the answer.
@@ -213,11 +215,11 @@ class Session:
                 raise self._wrong(
                     f"no answer to {question}",
                     f"one within {self.patience:g} s",
-                    "What comes later is thrown away. Take the reading again.",
+                    "A later answer is thrown away. Read it again.",
                 ) from None
-            raise self._wrong("a lost connection", f"an answer to {question}", "Take the reading again.") from None
+            raise self._wrong("a lost connection", f"an answer to {question}", "Read it again.") from None
         except (pyvisa.Error, OSError, UnicodeDecodeError):
-            raise self._wrong("no text", f"an answer to {question}", "Is it a meter?") from None
+            raise self._wrong("no text", f"an answer to {question}", "Check that it is a meter.") from None
 
     def _numbers(self, question: str, count: int) -> list[float]:
         """An answer's first numbers."""
@@ -229,8 +231,8 @@ class Session:
         if len(numbers) < count or not all(map(math.isfinite, numbers)):
             many = "a number" if count == 1 else f"{count} numbers"
             # what a stranger answers is not repeated to anybody
-            said = "an empty line" if not answer else f"{len(answer)} characters that are no reading"
-            raise self._wrong(said, f"{many} to {question}", "Is it a meter?")
+            said = "an empty line" if not answer else f"{len(answer)} characters that are not a reading"
+            raise self._wrong(said, f"{many} to {question}", "Check that it is a meter.")
         return numbers
 
 
@@ -246,17 +248,19 @@ class LcrMeter(Session):
         self.tell("FUNC:IMP CSRS")
         (frequency,) = self._numbers("FREQ?", 1)
         if not 1 <= frequency <= 10e6:
-            raise self._wrong(f"{frequency:g}", "a test frequency of 1 Hz to 10 MHz", "Look at the meter's setting.")
+            raise self._wrong(f"{frequency:g}", "a test frequency of 1 Hz to 10 MHz", "Check the meter's setting.")
         capacitance, esr = self._numbers("FETC?", 2)
         if max(abs(capacitance), abs(esr)) >= OVERLOAD / 10:
             raise self._wrong(
-                "overload", "a reading", "Do the probes touch both leads? Is the part discharged? Is the range right?"
+                "overload",
+                "a reading",
+                "Check that the probes touch both leads, that the part is discharged, and the range.",
             )
         if not (0 <= capacitance <= MOST_FARADS and 0 <= esr <= MOST_OHMS):
             raise self._wrong(
                 f"{capacitance:g} F, {esr:g} Ω",
                 "a capacitor",
-                "Probes swapped with a coil, or charge left in the part?",
+                "Check the probes: a coil reads so, and a part that is still charged.",
             )
         return LcrReading(capacitance, esr, frequency)
 
@@ -291,7 +295,7 @@ class Multimeter(Session):
         if abs(value) >= OVERLOAD / 10:
             if kind == "resistance":
                 return math.inf
-            raise self._wrong("overload", "a reading", "Look at the range and at the leads.")
+            raise self._wrong("overload", "a reading", "Check the range and the leads.")
         if abs(value) > most:
-            raise self._wrong(f"{value:g} {unit}", f"up to {most:g} {unit}", "Is it what it says it is?")
+            raise self._wrong(f"{value:g} {unit}", f"up to {most:g} {unit}", "Check the kind of the instrument.")
         return value

@@ -55,7 +55,7 @@ def _unusable(home: Path, why: str) -> BadInput:
     return BadInput(
         why,
         f"a folder that can be written at {home}",
-        "Mend its permissions or make room, or name another folder with IDLEBENCH_HOME. Nothing was changed.",
+        "Change its permissions or make room, or name another folder with IDLEBENCH_HOME. Nothing was changed.",
         "bench",
     )
 
@@ -96,16 +96,16 @@ def check_database(path: Path) -> None:
     if not size and photos:
         state = "an empty database (0 bytes)" if path.exists() else "no database"
         raise BadInput(
-            f"{state} beside {photos} photo files",
-            f"a bench that is whole in {home}",
-            f"Bring the last backup back: {way_back(home)}. No empty bench is opened over it.",
+            f"{state} next to {photos} photo files",
+            f"a complete bench in {home}",
+            f"Restore the last backup: {way_back(home)}. No empty bench is made over it.",
             "bench",
         )
     if not size:
         return
     with path.open("rb") as file:
         if file.read(16) != _MAGIC:
-            raise _damaged(path, "it is no database")
+            raise _damaged(path, "it is not a database")
     try:
         with closing(sqlite3.connect(path)) as db:
             found = db.execute("PRAGMA quick_check(1)").fetchone()[0]
@@ -125,7 +125,7 @@ def _damaged(path: Path, why: str) -> BadInput:
     return BadInput(
         why[:58],
         f"the database of a bench in {path}",
-        f"It was left as it is. Keep a copy of the folder, then bring the last backup back: {way_back(path.parent)}.",
+        f"It was left as it is. Keep a copy of the folder, then restore the last backup: {way_back(path.parent)}.",
         "bench",
     )
 
@@ -190,7 +190,7 @@ class Held:
             raise BadInput(
                 f"a bench that {who} has open",
                 f"one that no other server has open in {home}",
-                "Use that one, stop it first, or name another folder with IDLEBENCH_HOME.",
+                "Use that server, stop it first, or name another folder with IDLEBENCH_HOME.",
                 "bench",
             ) from None
         self._file.truncate(0)

@@ -1,4 +1,4 @@
-"""First power on the simulated bench, by keyboard: what the stand-in reads, what is expected, and what stops the way up."""
+"""First power on the simulated bench, by keyboard: what the simulated meter reads, what is expected, and what stops the way up."""
 
 import re
 from urllib.parse import quote
@@ -16,18 +16,18 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 @pytest.fixture
 def ready(surveyed):
-    """A supply with its lines, at a job whose meter is the stand-in, ready for full mains."""
+    """A supply with its lines, at a job whose meter is the simulated meter, ready for full mains."""
 
     def made(truth: str):
         job = surveyed.unit.job
-        surveyed.supply_model = "bridge 9V 25VA store C1 regulator VR1 5V 1A"
+        surveyed.supply_model = "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A"
         surveyed.save()
         settle(surveyed.unit)
-        # of the new part: what befell the old one went with it
+        # of the new part: what befell the old part went with it
         surveyed.truth = truth
         surveyed.save()
         pass_up_to(surveyed.unit, "full")
-        # the stand-in is switched on once the machine was read: what is typed from here on is the bench's
+        # the simulated meter is switched on once the machine was read: what is typed from here on is the bench's
         job.meter = "stand-in"
         job.save()
         return surveyed.unit
@@ -79,7 +79,7 @@ def test_a_reading_that_is_allowed_and_not_explained_is_looked_at_twice(page: Pa
         "aria-label", re.compile("reads 4.76 V, allowed 4.75 V to 5.25 V, expected")
     )
     state = unit_state(unit.pk)
-    assert state.proof.of_the_bench == 1, "what is typed while the stand-in is on is of the bench"
+    assert state.proof.of_the_bench == 1, "what is typed while the simulated meter is on is of the bench"
 
 
 def test_a_run_of_cold_checks_by_the_stand_in(page: Page, ready):
@@ -124,7 +124,7 @@ def test_a_dead_supply_that_only_lacks_its_load(page: Page, switching):
     page.goto(f"/unit/{unit.pk}/intake/")
     page.locator("summary", has_text="PS-1").first.click()
     page.get_by_label("Rails it makes").first.fill("+5 V 3.1 A min 0.7 A")
-    page.get_by_role("button", name="Keep these facts").first.click()
+    page.get_by_role("button", name="Save these facts").first.click()
     page.goto(f"/unit/{unit.pk}/power/?step=limited")
     expect(page.locator("h1")).to_contain_text("Lamp limiter")
     expect(told).to_have_count(0)
@@ -136,7 +136,7 @@ def test_a_lamp_on_which_the_supply_cannot_start_is_told_before_power(page: Page
     page.goto(f"/unit/{unit.pk}/power/?step=limited")
     told = page.locator(".wrong", has_text="cannot work")
     expect(told).to_contain_text("behind a lamp of 200 W it gets too little")
-    expect(told).to_contain_text("Take another way up")
+    expect(told).to_contain_text("Choose another power-up method")
 
 
 def test_an_adapter_is_judged_unloaded(page: Page, surveyed):
@@ -155,7 +155,7 @@ def test_an_adapter_is_judged_unloaded(page: Page, surveyed):
     page.keyboard.press("i")
     expect(page.locator(".idle")).to_be_visible()
     page.goto(f"/unit/{unit.pk}/power/?step=adapter")
-    expect(page.get_by_label("Why this step is shut")).to_be_visible()
+    expect(page.get_by_label("Why this step is blocked")).to_be_visible()
 
 
 def test_a_cold_check_is_heard_where_sound_is_on(page: Page, ready):

@@ -94,13 +94,13 @@ def test_first_power_by_one_thumb(phone, surveyed):
 def test_swap_by_one_thumb(phone, surveyed):
     thumb = Thumb(phone)
     phone.goto(f"/board/{surveyed.pk}/choose/")
-    phone.get_by_role("button", name="Settle the clear ones").tap()
-    expect(phone.locator(".said")).to_contain_text("2 places settled")
+    phone.get_by_role("button", name="Use all clear matches").tap()
+    expect(phone.locator(".said")).to_contain_text("2 places decided")
     phone.goto(f"/board/{surveyed.pk}/swap/")
     thumb.type("Volts across C1", "0.3")
     thumb.tap("Log its volts")
     for ref in ("C2", "C1"):
-        expect(phone.locator("h1")).to_contain_text(f"{ref}: old one out")
-        thumb.tap("It is in: dab it")
-    expect(phone.locator("main")).to_contain_text("Every chosen part of this board is in")
+        expect(phone.locator("h1")).to_contain_text(f"{ref}: old part out")
+        thumb.tap("Mark as fitted")
+    expect(phone.locator("main")).to_contain_text("Every chosen part of this board is fitted")
     expect(phone.locator("circle.dab")).to_have_count(2)

@@ -21,19 +21,19 @@ def test_a_late_parcel_moves_the_calendar(page: Page, surveyed, server):
     page.keyboard.press("h")
     page.get_by_label("Hours a day").fill("1.5")
     page.get_by_label("Hours a day").press("Enter")
-    expect(page.locator(".said")).to_contain_text("Hours kept")
+    expect(page.locator(".said")).to_contain_text("Hours saved")
     page.keyboard.press("p")
     expect(page.get_by_role("status").filter(has_text="Planned")).to_contain_text("Planned: 5 tasks", timeout=30_000)
     page.keyboard.press("b")
-    expect(page.get_by_role("region", name="Waiting")).to_contain_text("The parcel comes")
-    before = page.get_by_role("row").filter(has_text="Swap what comes").inner_text()
+    expect(page.get_by_role("region", name="Waiting")).to_contain_text("The parcel arrives")
+    before = page.get_by_role("row").filter(has_text="Swap the parts on order").inner_text()
     assert page.locator("svg.lanes .bar").count() >= 3
 
     Order.objects.update(lead_days=12)
     page.keyboard.press("p")
     expect(page.get_by_role("status").filter(has_text="Planned")).to_contain_text("5 moved", timeout=30_000)
     page.keyboard.press("b")
-    expect(page.get_by_role("region", name="What moved")).to_contain_text("Swap what comes")
-    assert page.get_by_role("row").filter(has_text="Swap what comes").inner_text() != before
+    expect(page.get_by_role("region", name="What has moved")).to_contain_text("Swap the parts on order")
+    assert page.get_by_role("row").filter(has_text="Swap the parts on order").inner_text() != before
     page.goto("/")
     expect(page.get_by_role("region", name="Now")).to_contain_text("waits")

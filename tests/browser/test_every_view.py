@@ -23,7 +23,7 @@ def main_views() -> dict[str, str]:
     for move in ("empty", "look C14", "power lamp dummy"):
         practising.do(tried.pk, move, str(len(practising.sit(tried.pk).run.said)))
     return {
-        "licences": "/licences/", "practice": "/practice/", "a practice machine": f"/practice/{tried.pk}/?place=C14",
+        "licences": "/licences/", "glossary": "/glossary/", "practice": "/practice/", "a practice machine": f"/practice/{tried.pk}/?place=C14",
         "bench": "/", "gather for all": "/gather/", "calendar": "/calendar/", "procedures": "/procedures/", "a procedure": "/procedures/battery-spill/", "procedures of a unit": f"/unit/{b.pk}/procedures/", "new job": "/job/new/", "shelf": "/shelf/", "reckoner": "/reckoner/", "reckoning": "/reckoner/discharge/", "ledger": "/ledger/", "figures": "/ledger/figures/",
         "intake": f"/unit/{b.pk}/intake/", "intake of c": f"/unit/{c.pk}/intake/", "survey": f"/board/{main.pk}/survey/?part=C22",
         "choose": f"/board/{supply.pk}/choose/?place=C18", "choose mains": f"/board/{supply.pk}/choose/?place=C1", "gather": f"/unit/{b.pk}/gather/", "what to ask for": f"/unit/{b.pk}/gather/ask/",

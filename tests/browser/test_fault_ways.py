@@ -51,7 +51,7 @@ class Hands:
         return any((check := proof.check(name)) and not proof.done(check) for name in names)
 
     def cold(self) -> None:
-        """Every cold check, by the stand-in where it can answer; where the tube's clock has to run on, it does."""
+        """Every cold check, by the simulated meter where it can answer; where the tube's clock has to run on, it does."""
         self.page.goto(f"/unit/{self.unit.pk}/cold/")
         while self.waited() or (self.page.locator("#next").count() and (known := self.bound()) & {"M", "Y", "V"}):
             known = self.bound()
@@ -77,7 +77,7 @@ class Hands:
             proving.take_reading(self.unit.pk, check.key, good_text(check))
 
     def up(self) -> str:
-        """The way up as far as it goes: the heading of the step that stopped it, "" where every step passed."""
+        """Power-up steps as far as it goes: the heading of the step that stopped it, "" where every step passed."""
         self.page.goto(f"/unit/{self.unit.pk}/power/")
         for _ in range(240):
             known = self.bound()
@@ -119,7 +119,7 @@ def job(unit):
         job.save()
         board = unit.boards.get(name="PS-1")
         board.supply, board.rails, board.fuse = "linear", "+5 V 1 A min 0.5 A", "T 315 mA 250 V"
-        board.supply_model, board.truth = "bridge 9V 25VA store C1 regulator VR1 5V 1A joint J2", truth
+        board.supply_model, board.truth = "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A joint J2", truth
         board.source_volts, board.source_va = 9.0, 25.0
         board.save()
         paste(
@@ -188,11 +188,11 @@ def test_two_hidden_faults_are_found_and_cured_from_the_screen_alone(page: Page,
     hands.cold_again()
     assert hands.up() == "", "every step passes"
 
-    # what it was is kept, and weighs from now on
+    # the cause is kept, and weighs from now on
     page.goto(f"/unit/{board.unit_id}/suspects/")
     for _ in range(2):
         hands.press("Y")
-    told = page.get_by_label("What it turned out to be")
+    told = page.get_by_label("Confirmed causes")
     expect(told).to_contain_text("C1")
     expect(told).to_contain_text("J2")
     assert set(Cause.objects.values_list("ref", "outcome")) == {("C1", "confirmed"), ("J2", "confirmed")}
@@ -208,7 +208,7 @@ def test_a_fuse_that_goes_twice_waits_for_its_cause(page: Page, job):
         expect(page.get_by_label("fuse gone again" if time else "fuse gone", exact=True)).to_be_checked()
     expect(page.get_by_label("Suspects", exact=True).locator("li").first).to_contain_text("D1")
     page.goto(f"/unit/{board.unit_id}/power/?step=full")
-    expect(page.get_by_label("Why this step is shut")).to_contain_text("2 fuses")
+    expect(page.get_by_label("Why this step is blocked")).to_contain_text("2 fuses")
     page.goto(f"/board/{board.pk}/supply/")
     page.get_by_label("Cause of the blown fuses of F1").fill("bridge D1 shorted")
     Hands(page, board.unit).press("Enter")
@@ -226,7 +226,7 @@ def test_a_sign_chosen_from_its_drawing_leads_to_the_dried_field_store_and_an_an
     # a machine with a tube shows its signs at once
     page.goto(f"/unit/{unit.pk}/suspects/")
     page.get_by_role("img", name="upper half as it should be, lower half pressed together").click()
-    page.get_by_role("button", name="Keep and weigh").click()
+    page.get_by_role("button", name="Save and rank").click()
     first = page.get_by_label("Suspects", exact=True).locator("li").first
     expect(first).to_contain_text("VM-12 C122")
     expect(first).to_contain_text("ESR in circuit, tube discharged")
@@ -244,17 +244,13 @@ def test_a_sign_chosen_from_its_drawing_leads_to_the_dried_field_store_and_an_an
     page.keyboard.press("v")
     page.keyboard.type("13.08 kV")
     hands.press("Enter")
-    expect(page.get_by_role("alert").filter(has_text="probe").first).to_contain_text(
-        "A plain meter's range is never put there"
-    )
+    expect(page.get_by_role("alert").filter(has_text="probe").first).to_contain_text("Never put a plain meter there")
     page.keyboard.press("v")
     page.keyboard.press("Control+a")
     page.keyboard.type("12.7 kV probe 3 %")
     hands.press("Enter")
     expect(page.locator(".offnow")).to_have_text("OFF NOW")
-    expect(page.locator(".takes-page")).to_contain_text(
-        "B+ and the line rate are looked at first, then the retrace part"
-    )
+    expect(page.locator(".takes-page")).to_contain_text("Check B+ and the line rate first, then the retrace part")
     page.goto("/")
     expect(page.locator(".offnow")).to_be_visible()
     hands.press("I")
@@ -265,7 +261,7 @@ def test_a_sign_chosen_from_its_drawing_leads_to_the_dried_field_store_and_an_an
 
 MONITOR = """monitor 15.625kHz 50Hz tube 12kV nominal 12in
 line stage B+ 12V retrace C12 6n8 yoke 1.2mH deflection C15 boost C18 transformer T2 transistor Q3 draws 1.1A
-field output IC1 store C22 1000u into 12mH 8ohm 0.9A
+field output IC1 capacitor C22 1000u into 12mH 8ohm 0.9A
 heater 12V 0.3A"""
 ITS_PARTS = """C1 4700u 35V 22x41 p10 bulk rail +12V at 22,28 sound
 C2 220u 25V 8x11.5 p3.5 regulator output rail +12V at 46,22 sound
@@ -278,7 +274,7 @@ C22 1000u 25V 13x20 p5 at 40,70 bulging cap 310u esr 1.9"""
 def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
     page.goto("/")
     keys = Keys(page)
-    keys.go("n", "Take in a job")
+    keys.go("n", "New job")
     keys.fill("Harbour screen", "Point Hollow trust", "Monitor HS-9", "1986")
     page.get_by_label("LCR meter on the network").focus()
     page.keyboard.type("stand-in")
@@ -311,8 +307,8 @@ def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
     keys.go("n", "C1")
     keys.go("l", "C2")
     keys.press("a")
-    expect(page.locator(".said")).to_contain_text("settled")
-    expect(page.locator("main")).to_contain_text("Places to fill, 0 left")
+    expect(page.locator(".said")).to_contain_text("decided")
+    expect(page.locator("main")).to_contain_text("Places to choose for, 0 left")
 
     # the tube by its clock, then hands; what the work may have changed is asked again
     hands = Hands(page, unit)
@@ -340,4 +336,4 @@ def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
     expect(page.locator("h1")).to_contain_text("Hand-over of unit A")
     expect(page.locator("article .wrong li")).to_have_count(1)
     expect(page.locator("article .wrong li")).to_contain_text("taken on the simulated bench")
-    expect(page.get_by_label("Replaced")).to_contain_text("5.6 nF stands where the sheet says 6.8 nF")
+    expect(page.get_by_label("Replaced")).to_contain_text("5.6 nF is fitted where the sheet says 6.8 nF")

@@ -36,7 +36,7 @@ def test_an_order_over_two_jobs_is_delivered_short_and_finished_with_a_stand_in(
     expect(page.get_by_role("status").filter(has_text="Planned")).to_contain_text("Planned: 1 parcel", timeout=30_000)
     page.keyboard.press("b")
     expect(page.get_by_role("region", name="From Quay Parts")).to_contain_text("postage €4.00")
-    expect(page.locator("main")).to_contain_text("No plan costs less by this aim")
+    expect(page.locator("main")).to_contain_text("Proven cheapest")
     page.keyboard.press("o")
     expect(page.get_by_role("status").filter(has_text="Ordered")).to_contain_text("Ordered from Quay Parts")
 
@@ -47,9 +47,9 @@ def test_an_order_over_two_jobs_is_delivered_short_and_finished_with_a_stand_in(
     expect(page.get_by_role("alert")).to_contain_text("it takes 1 to 2 pieces")
     page.get_by_label(f"Pieces of {line.part} that came").fill("1")
     page.get_by_label(f"Pieces of {line.part} that came").press("Enter")
-    expect(page.locator("main")).to_contain_text(f"1 of {line.part} on the shelf, 1 still to come")
+    expect(page.locator("main")).to_contain_text(f"1 of {line.part} counted in, 1 still on order")
     page.get_by_role("button", name=f"No more of {line.part} will come").click()
-    without = page.get_by_role("region", name="Without a piece")
+    without = page.get_by_role("region", name="Places without a part")
     expect(without).to_contain_text(line.part)
 
     # a part that fits turns up in a drawer
@@ -61,12 +61,12 @@ def test_an_order_over_two_jobs_is_delivered_short_and_finished_with_a_stand_in(
     row.stock = 1
     row.save()
     page.goto("/gather/")
-    page.get_by_role("link", name=re.compile(f"What lies here instead for .*{place.ref}")).click()
-    expect(page.locator("h1")).to_have_text(f"What lies here for {place.ref}")
+    page.get_by_role("link", name=re.compile(f"Other parts in stock for .*{place.ref}")).click()
+    expect(page.locator("h1")).to_have_text(f"In stock for {place.ref}")
     page.keyboard.press("1")
-    expect(page.locator("main")).to_contain_text(f"{other} stands in")
+    expect(page.locator("main")).to_contain_text(f"{other} is used instead")
     assert Choice.objects.get(part=place).item == other
-    assert page.get_by_role("region", name="Without a piece").filter(has_text=line.part).count() == 0
+    assert page.get_by_role("region", name="Places without a part").filter(has_text=line.part).count() == 0
 
     # the last step is taken back by its key
     page.keyboard.press("u")

@@ -65,21 +65,21 @@ def test_a_phone_is_paired_looks_works_and_is_ended(page: Page, phone: Page, clo
     address = zxingcpp.read_barcode(drawn).text
     assert "/pair/?t=" in address
     phone.goto(address)
-    expect(phone.locator("body")).to_contain_text("The code was read")
-    phone.get_by_label("Whose device this is").fill("Mara's phone")
+    expect(phone.locator("body")).to_contain_text("The code is correct")
+    phone.get_by_label("Name of this device").fill("Mara's phone")
     phone.get_by_role("button", name="Pair").click()
     expect(phone.locator("h1")).to_have_text("On the bench")
 
     # it looks, and writes nothing
     describe(phone, clock, "LOOKED")
-    expect(phone.locator("h1")).to_have_text("Not from here")
-    expect(phone.locator("body")).to_contain_text("may look only")
+    expect(phone.locator("h1")).to_have_text("No access from here")
+    expect(phone.locator("body")).to_contain_text("may only read")
     clock.refresh_from_db()
     assert clock.serial == ""
 
     # it is given work, and its name stands beside what it does
     page.goto("/devices/")
-    page.get_by_role("button", name="Let it work").click()
+    page.get_by_role("button", name="Allow writing").click()
     expect(page.locator("body")).to_contain_text("works")
     describe(phone, clock, "WORKED")
     expect(phone.locator("h1")).to_contain_text("Intake of unit A")
@@ -92,7 +92,7 @@ def test_a_phone_is_paired_looks_works_and_is_ended(page: Page, phone: Page, clo
     phone.goto("/devices/")
     expect(phone.locator("body")).to_contain_text("Pairing is done on the workshop's own machine")
     phone.goto("/backups/")
-    assert phone.get_by_role("button", name="Make one now").count() == 0
+    assert phone.get_by_role("button", name="Make a backup").count() == 0
 
     # ended, it is out at once
     page.goto("/devices/")
@@ -110,7 +110,7 @@ def test_six_digits_are_typed_where_there_is_no_camera(page: Page, phone: Page, 
     phone.goto("/pair/")
     wrong = f"{(int(digits.replace(' ', '')) + 1) % 1_000_000:06d}"
     phone.get_by_label("Six digits").fill(wrong)
-    phone.get_by_label("Whose device this is").fill("Bench tablet")
+    phone.get_by_label("Name of this device").fill("Bench tablet")
     phone.get_by_role("button", name="Pair").click()
     expect(phone.get_by_role("alert")).to_contain_text("a wrong code")
     phone.get_by_label("Six digits").fill(digits)
@@ -129,11 +129,11 @@ def test_a_job_leaves_is_removed_and_comes_back(page: Page, clock: Unit, tmp_pat
     assert file.name.endswith("lamp-room-clock.zip")
     page.goto(f"/remove/job/{clock.job_id}/")
     page.keyboard.press("y")
-    expect(page.locator("h1")).to_have_text("Removed")
+    expect(page.locator("h1")).to_have_text("Deleted")
     assert not Job.objects.exists()
     page.goto("/backups/")
     page.get_by_label("A job's file").set_input_files(file)
-    page.get_by_role("button", name="Take the job in").click()
+    page.get_by_role("button", name="Import the job").click()
     expect(page.locator("h1")).to_contain_text("Intake of unit A")
     assert Job.objects.get().name == "Lamp room clock"
     # another file is one clear line
@@ -141,7 +141,7 @@ def test_a_job_leaves_is_removed_and_comes_back(page: Page, clock: Unit, tmp_pat
     other.write_bytes(b"PK\x03\x04 nothing")
     page.goto("/backups/")
     page.get_by_label("A job's file").set_input_files(other)
-    page.get_by_role("button", name="Take the job in").click()
+    page.get_by_role("button", name="Import the job").click()
     expect(page.locator("main")).to_contain_text("other.zip")
     assert Job.objects.count() == 1
 
@@ -156,8 +156,8 @@ def test_a_backup_is_made_and_brought_back(page: Page, clock: Unit, settings, mo
     Job.objects.update(name="Changed since")
     page.goto("/backups/")
     page.get_by_label("in place of 1 job").check()
-    page.get_by_role("button", name=re.compile("^Bring bench-.* back$")).click()
-    expect(page.locator(".good.said")).to_contain_text("is back")
+    page.get_by_role("button", name=re.compile("^Restore bench-")).click()
+    expect(page.locator(".good.said")).to_contain_text("is restored")
     expect(page.locator(".good.said")).to_contain_text("before-restore-")
     assert Job.objects.get().name == "Lamp room clock"
     page.goto("/")

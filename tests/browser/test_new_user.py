@@ -79,20 +79,20 @@ def test_a_newcomers_way(page: Page, db):
 
     # a mistake removed and brought back
     page.goto(f"/unit/{part.board.unit_id}/intake/")
-    page.get_by_role("link", name="Remove unit A").click()
-    expect(page.locator("h1")).to_contain_text("Remove Unit A")
+    page.get_by_role("link", name="Delete unit A").click()
+    expect(page.locator("h1")).to_contain_text("Delete Unit A")
     page.keyboard.press("x")
     expect(page.locator("h1")).to_contain_text("Intake of unit A")
-    page.get_by_role("link", name="Remove unit A").click()
+    page.get_by_role("link", name="Delete unit A").click()
     page.keyboard.press("y")
-    expect(page.locator("h1")).to_have_text("Removed")
+    expect(page.locator("h1")).to_have_text("Deleted")
     plain(page)
     assert not Unit.objects.exists() and Job.objects.exists()
     page.keyboard.press("u")
     expect(page.locator("h1")).to_contain_text("Intake of unit A")
     assert Unit.objects.exists() and Choice.objects.get().item == "OURS"
 
-    # an address that only takes what a page sends leads on
+    # an address that only only receives what a page sends leads on
     page.goto(f"/board/{part.board_id}/choose/take/")
     page.keyboard.press("b")
     expect(page.locator("h1")).to_contain_text("HT-1")
@@ -105,5 +105,5 @@ def test_no_keycaps_where_there_is_no_keyboard(browser, server, surveyed):
     expect(page.locator("h1")).to_contain_text("C2")
     assert page.locator("kbd:visible").count() == 0
     # the place in hand comes first, the list of places after it
-    assert page.locator("h1").bounding_box()["y"] < page.get_by_label("Places to fill").bounding_box()["y"]
+    assert page.locator("h1").bounding_box()["y"] < page.get_by_label("Places to choose for").bounding_box()["y"]
     phone.close()

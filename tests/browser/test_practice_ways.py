@@ -37,14 +37,14 @@ def test_a_machine_failed_on_purpose_and_another_passed(page: Page, shelf):
     # an iron into full stores, then full mains at once
     page.get_by_label("Its board").get_by_role("link", name="C1").click()
     press(page, "s")
-    expect(page.locator("#last")).to_contain_text("with the stores full")
+    expect(page.locator("#last")).to_contain_text("with charged reservoirs")
     press(page, "4")
     expect(page.locator("#last")).to_contain_text("bursts")
     press(page, "i")
     press(page, "y")
     press(page, "f")
-    expect(page.get_by_label("How it went")).to_contain_text("not found")
-    expect(page.get_by_label("How it went")).to_contain_text("2")
+    expect(page.get_by_label("Result")).to_contain_text("not found")
+    expect(page.get_by_label("Result")).to_contain_text("2")
     press(page, "n")
 
     # the door: a joint, pressed and made new
@@ -64,15 +64,15 @@ def test_a_machine_failed_on_purpose_and_another_passed(page: Page, shelf):
     expect(page.locator("#last")).to_contain_text("pressed with a plastic rod")
     for key in ("i", "e", "m", "2", "3", "r", "4", "p", "i", "y", "f"):
         press(page, key)
-    expect(page.get_by_label("How it went")).to_contain_text("It works, the cause is found, nobody was hurt")
+    expect(page.get_by_label("Result")).to_contain_text("It works, the cause is found, nobody was hurt")
     page.keyboard.press("w")
-    expect(page.get_by_label("How it went")).to_contain_text(f"press {joint}")
+    expect(page.get_by_label("Result")).to_contain_text(f"press {joint}")
 
 
 def test_the_next_look_stands_in_the_calendar(page: Page, demo):
     unit = Unit.objects.exclude(handed_over=None).get()
     page.goto("/calendar/")
-    row = page.get_by_label("Next looks").locator("tbody tr")
+    row = page.get_by_label("Next inspections").locator("tbody tr")
     expect(row).to_have_count(1)
     expect(row).to_contain_text(f"{unit.next_look.day} {unit.next_look:%b %Y}")
     with page.expect_download() as got:

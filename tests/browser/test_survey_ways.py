@@ -121,7 +121,7 @@ def test_a_photo_is_taken_in_and_squared_up(page: Page, surveyed):
     page.goto(f"/unit/{surveyed.unit_id}/photos/")
     page.get_by_label("Choose photos").set_input_files(photo_file())
     page.get_by_label("What they show").first.select_option(label="PS-1")
-    page.get_by_role("button", name="Take in").click()
+    page.get_by_role("button", name="Import").click()
     expect(page.locator(".said")).to_contain_text("1 taken")
     page.goto(f"/board/{surveyed.pk}/survey/")
     page.keyboard.press("g")
@@ -140,10 +140,10 @@ def test_a_photo_is_taken_in_and_squared_up(page: Page, surveyed):
     assert int(field.input_value().split(",")[0]) == x + 2
     # corners that cross are refused, and what was typed stays
     field.fill("100,80 1100,800 1100,80 100,800")
-    page.get_by_role("button", name="Lay it under").click()
+    page.get_by_role("button", name="Place it under the board").click()
     expect(page.get_by_role("alert")).to_contain_text("lines that cross")
     page.get_by_label("Points in the photo").fill("100,80 1100,80 1100,800 100,800")
-    page.get_by_role("button", name="Lay it under").click()
+    page.get_by_role("button", name="Place it under the board").click()
     expect(page.locator(".said")).to_contain_text("Photo squared up")
     expect(page.locator("image.under")).to_have_attribute("width", "120.0")
     assert Underlay.objects.get().board == surveyed
@@ -189,7 +189,7 @@ def test_a_part_is_given_to_another_unit(page: Page, surveyed):
     expect(page.locator("h2").first).to_contain_text("C2, judged")
     expect(page.locator(".panel")).to_contain_text("given to unit B")
     page.goto(f"/board/{board.pk}/survey/?part=C2")
-    expect(page.locator(".panel")).to_contain_text("from unit A: measure it before it is trusted")
+    expect(page.locator(".panel")).to_contain_text("from unit A: measure it before use")
     page.goto("/ledger/")
     expect(page.locator("main")).to_contain_text("PS-1 C2 taken from unit A")
 

@@ -38,27 +38,27 @@ def test_a_whole_board_by_keyboard(page: Page, board):
     keys = Keys(page)
     page.goto(f"/board/{board.pk}/choose/")
     keys.press("a")
-    expect(page.locator(".said")).to_contain_text("2 places settled")
+    expect(page.locator(".said")).to_contain_text("2 places decided")
     keys.go("s", "Regulators, fuses, cells and diodes on PS-1")
     for ref in ("VR1", "F2", "BT1"):
         expect(page.get_by_role("contentinfo")).to_contain_text(f"for {ref}")
         keys.press("Enter")
-        expect(page.get_by_label(ref, exact=True).locator(".tag.filled").first).to_contain_text("taken:")
+        expect(page.get_by_label(ref, exact=True).locator(".tag.filled").first).to_contain_text("chosen:")
     page.goto(f"/board/{board.pk}/swap/")
 
-    # hands off until the store is logged as empty
+    # hands off until the reservoir is logged as empty
     expect(page.locator("main")).to_contain_text("Hands off this board for now")
     keys.press("v")
     page.keyboard.type("0.3")
     keys.press("Enter")
-    expect(page.get_by_role("button", name="It is in")).to_be_enabled()
-    keys.go("Enter", "C1: old one out")
+    expect(page.get_by_role("button", name="Mark as fitted")).to_be_enabled()
+    keys.go("Enter", "C1: old part out")
 
     # a pad came off with the first part: drawn, and asked for
     keys.press("m")
     page.keyboard.type("pad C2 + to Q1 1 wire 0.6 insulated glued before OL")
     keys.press("Enter")
-    expect(page.get_by_label("Damage and mends")).to_contain_text("Lifted pad from C2 + to Q1 1")
+    expect(page.get_by_label("Damage and repairs")).to_contain_text("Lifted pad from C2 + to Q1 1")
     expect(page.locator("svg.near .mend")).to_have_count(1)
     keys.press("Escape")
 
@@ -66,11 +66,11 @@ def test_a_whole_board_by_keyboard(page: Page, board):
     keys.press("m")
     page.keyboard.type("pad C1 + to C2 -")
     keys.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("must not meet")
+    expect(page.get_by_role("alert")).to_contain_text("must not be joined")
     assert Mend.objects.count() == 1
     page.goto(f"/board/{board.pk}/swap/")
 
-    for heading in ("VR1: old one out", "F2: old one out", "BT1: old one out"):
+    for heading in ("VR1: old part out", "F2: old part out", "BT1: old part out"):
         keys.go("Enter", heading)
     keys.press("v")
     page.keyboard.type("0.4 V, leaking")
@@ -93,7 +93,7 @@ def test_a_whole_board_by_keyboard(page: Page, board):
 
     # joints by one key each
     keys.press("f")
-    expect(page.get_by_label("Joints to make new")).not_to_contain_text("DoneF")
+    expect(page.get_by_label("Joints to resolder")).not_to_contain_text("DoneF")
     assert Mend.objects.filter(line__startswith="joint").count() == 1
 
     # what it asks, cold

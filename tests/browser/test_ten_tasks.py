@@ -26,7 +26,7 @@ def heading(page: Page, text: str) -> None:
 
 def ripple_is_told(page: Page) -> None:
     say(page, "Ripple on +5 V")
-    say(page, "C15 beside C14")
+    say(page, "C15 in parallel with C14")
 
 
 def stays_in(page: Page) -> None:
@@ -66,7 +66,7 @@ def beside_each_other(page: Page) -> None:
 
 
 def why_not_powered(page: Page) -> None:
-    say(page, "This step is shut")
+    say(page, "This step is blocked")
     assert unit_state(Unit.objects.get(name="B").pk).live_step is None
 
 
@@ -101,10 +101,10 @@ def test_a_task_takes_no_more_keys_than_this(page: Page, demo, sentence, most, k
     done(page)
 
 
-#: The same by thumb on a phone: what is wanted, the names of what is tapped one after the other, and how it is known to be done.
+#: The same by thumb on a phone: what is wanted, the names of what is tapped one after the other end, and how it is known to be done.
 TAPS: list[tuple[str, list[str], Callable[[Page], None]]] = [
-    ("say that C18 stays in", ["Go on: B, Choose", "Leave it in"], stays_in),
-    ("tick that unit C is unplugged", ["Go on: Intake, 13 left", "Tick: Unplugged"], unplugged),
+    ("say that C18 stays in", ["Go on: B, Choose", "Keep the old part"], stays_in),
+    ("tick that unit C is unplugged", ["Go on: Intake, 13 left", "Confirm: Unplugged"], unplugged),
     ("see why unit B has no power yet", ["Go on: B, Choose", "First power"], why_not_powered),
 ]
 

@@ -56,7 +56,7 @@ class Keys:
 def test_the_whole_way_by_keyboard(page: Page, shelf):
     keys = Keys(page)
     page.goto("/")
-    keys.go("n", "Take in a job")
+    keys.go("n", "New job")
     keys.fill("Fog signal timer", "Point Hollow trust", "Fog timer 3", "1985")
     keys.press("Enter")
     expect(page.locator("h1")).to_contain_text("Intake of unit A")
@@ -95,32 +95,32 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     expect(page.locator(".said")).to_contain_text("3 lines taken")
 
     # choose: next, previous, take, leave in, take back
-    keys.go("n", "C1, store after a rectifier")
+    keys.go("n", "C1, reservoir capacitor")
     keys.go("j", "C2")
     keys.go("k", "C1")
     keys.go("Enter", "C2")
     keys.go("1", "C3")
     keys.press("l")
-    expect(page.locator("main")).to_contain_text("Left in")
+    expect(page.locator("main")).to_contain_text("Old part kept")
     keys.press("u")
     expect(page.locator(".said")).to_contain_text("C3 taken back")
     keys.press("Enter")
-    expect(page.locator("main")).to_contain_text("Taken:")
+    expect(page.locator("main")).to_contain_text("Chosen:")
     keys.go("n", "Gather for unit A")
     # small values first, the tall store last
-    keys.go("n", "C3: old one out")
+    keys.go("n", "C3: old part out")
     expect(page.locator("main")).to_contain_text("Hands off this board for now")
     keys.press("v")
     page.keyboard.type("0.3")
     keys.press("Enter")
-    expect(page.get_by_role("button", name="It is in")).to_be_enabled()
-    for heading in ("C2: old one out", "C1: old one out", "Swap on Supply and logic"):
+    expect(page.get_by_role("button", name="Mark as fitted")).to_be_enabled()
+    for heading in ("C2: old part out", "C1: old part out", "Swap on Supply and logic"):
         keys.go("Enter", heading)
 
     # cold checks; first power is refused before them
     keys.go("n", "Cold checks of unit A")
     keys.go("n", "Dummy loads on all rails")
-    expect(page.locator("main")).to_contain_text("This step is shut")
+    expect(page.locator("main")).to_contain_text("This step is blocked")
     unit = Unit.objects.get()
     forced = page.request.post(
         f"/unit/{unit.pk}/power/on/",
@@ -157,8 +157,8 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     expect(page.locator(".idle")).to_contain_text("IDLE")
     page.get_by_role("link", name=re.compile("^Swap")).focus()
     keys.go("Enter", "Swap on Supply and logic")
-    keys.go("u", "C1: old one out")
-    expect(page.locator("main")).to_contain_text("1 store may be charged")
+    keys.go("u", "C1: old part out")
+    expect(page.locator("main")).to_contain_text("1 capacitor may be charged")
     board = unit.boards.get()
     refused = page.request.post(
         f"/board/{board.pk}/swap/done/",
@@ -169,7 +169,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     keys.press("v")
     page.keyboard.type("0.2")
     keys.press("Enter")
-    expect(page.get_by_role("button", name="It is in")).to_be_enabled()
+    expect(page.get_by_role("button", name="Mark as fitted")).to_be_enabled()
     keys.go("Enter", "Swap on Supply and logic")
 
     # what the swap may have changed is asked again, polarity among it; then power again
@@ -286,10 +286,10 @@ def test_the_board_by_mouse(page: Page, surveyed):
     page.locator("[data-part=C1]").click()
     expect(page.locator("h2").first).to_contain_text("C1, judged")
     discharge(surveyed.unit)
-    page.get_by_role("link", name="Remove").click()
-    expect(page.locator("h1")).to_contain_text("Remove C1 on PS-1 of unit A")
+    page.get_by_role("link", name="Delete").click()
+    expect(page.locator("h1")).to_contain_text("Delete C1 on PS-1 of unit A")
     page.keyboard.press("y")
-    expect(page.locator("h1")).to_have_text("Removed")
+    expect(page.locator("h1")).to_have_text("Deleted")
     page.goto(f"/board/{surveyed.pk}/survey/")
     expect(page.locator("[data-part=C1]")).to_have_count(0)
     page.goto("/removed/")
@@ -319,7 +319,7 @@ def test_a_number_opens_the_arithmetic_behind_it(page: Page, surveyed):
 def test_the_reckoner_is_live_and_keeps_its_inputs_in_the_address(page: Page, db):
     page.goto("/reckoner/")
     page.keyboard.press("3")
-    expect(page.locator("h1")).to_contain_text("Emptying a store")
+    expect(page.locator("h1")).to_contain_text("Discharging a capacitor")
     page.keyboard.press("v")
     page.keyboard.type("470u")
     expect(page.locator(".reading")).to_contain_text("3.6 s")
@@ -338,7 +338,7 @@ def test_find_keys_and_theme(page: Page, surveyed):
     page.keyboard.press("Escape")
     expect(page.locator("#found a")).to_have_count(0)
     page.keyboard.press("?")
-    expect(page.locator("#all-keys")).to_contain_text("Take in a new job")
+    expect(page.locator("#all-keys")).to_contain_text("New job")
     page.keyboard.press("Escape")
     page.keyboard.press("d")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")

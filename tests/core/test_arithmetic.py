@@ -82,7 +82,7 @@ def test_an_x_part_holds_the_mains_peak_whatever_ac_volts_are_marked():
 
 
 def test_a_16_volt_store_stays_16_where_the_real_peak_is_under_it():
-    """10.5 V open circuit on +10 %: √2 · 11.55 = 16.33 V at the winding; two diodes at 1 mA take 1.1 V: 15.2 V on the store."""
+    """10.5 V open circuit on +10 %: √2 · 11.55 = 16.33 V at the winding; two diodes at 1 mA take 1.1 V: 15.2 V on the reservoir."""
     model = read_model("bridge 10.5V 0.5ohm store C1 current 1A")
     told, _ = places_of(model, {"C1": Fitted("C1", 4700e-6, 16, role="bulk")}, Mains())
     diode = 1.75 * 0.02585 * math.log(1e-3 / 5e-9)

@@ -21,7 +21,7 @@ def test_a_bag_is_checked_off_at_its_board():
     asked = {"C1": "A", "C2": "B", "C3": "X", "C5": "Q"}
     lines = {line.ref: line for line in held(bag, asked, ["C1"])}
     assert lines["C1"].done and not lines["C1"].odd and not lines["C2"].odd
-    assert lines["C3"].odd == "C3 takes X now" and lines["C9"].odd == "C9 takes nothing now"
+    assert lines["C3"].odd == "C3 uses X now" and lines["C9"].odd == "C9 uses nothing now"
     assert missing(bag, asked, ["C1"]) == ("C5",) and missing(bag, asked, ["C5"]) == ()
 
 

@@ -99,13 +99,13 @@ def test_what_cannot_be_says_which_place_and_what_is_missing(demand, offers, sai
 @pytest.mark.parametrize(
     ("table", "row", "said"),
     [
-        ("offers", "A,N,1,10:0.12 1:0.20,,", "breaks whose pieces rise"), ("offers", "A,N,1,1:0,,", "a price above 0"),
-        ("offers", "A,N,1,1:-1,,", "read “-1”"), ("offers", "A,N,0,1:1,,", "1 or more"), ("offers", "A,N,1,1:1,,\nA,N,1,1:2,,", "Line 2 is alike"),
+        ("offers", "A,N,1,10:0.12 1:0.20,,", "breaks with rising pieces"), ("offers", "A,N,1,1:0,,", "a price above 0"),
+        ("offers", "A,N,1,1:-1,,", "read “-1”"), ("offers", "A,N,0,1:1,,", "1 or more"), ("offers", "A,N,1,1:1,,\nA,N,1,1:2,,", "Line 2 is the same"),
         ("offers", "A,Q,1,1:1,,", "a supplier whose terms are known"), ("offers", "A,N,1,one,,", "pieces and a price"),
         ("offers", "A,N,1,1:1,-2,", "stock"), ("offers", "A,N,1.5,1:1,,", "whole pieces"),
         ("demand", "J,C1,0,A", "1 or more"), ("demand", "J,C1,1,A:-1", "read “-1”"), ("demand", "J,C1,1,A|A", "each part once"),
-        ("demand", "J,C1,1,", "a fits"), ("demand", "J,C1,1,A\nJ,C1,1,B", "Line 2 is alike"), ("suppliers", "N,-1,,,", "read “-1”"),
-        ("suppliers", "N,1,,,\nN,2,,,", "Line 2 is alike"), ("shelf", "A,-1", "read “-1”"), ("shelf", "A,1\nA,1", "Line 2 is alike"),
+        ("demand", "J,C1,1,", "a fits"), ("demand", "J,C1,1,A\nJ,C1,1,B", "Line 2 is the same"), ("suppliers", "N,-1,,,", "read “-1”"),
+        ("suppliers", "N,1,,,\nN,2,,,", "Line 2 is the same"), ("shelf", "A,-1", "read “-1”"), ("shelf", "A,1\nA,1", "Line 2 is the same"),
     ],
 )  # fmt: skip
 def test_bad_tables_say_what_is_wrong(table, row, said):

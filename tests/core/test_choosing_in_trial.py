@@ -96,6 +96,6 @@ def test_a_part_is_found_by_its_rail_from_the_supply_line():
 
 def test_what_was_typed_for_the_place_itself_wins():
     told, _ = places_of(
-        read_model("bridge 9V 25VA store C1 regulator VR1 5V 1A"), {"C1": Fitted("C1", 4.7e-3, 25, rail="raw")}
+        read_model("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A"), {"C1": Fitted("C1", 4.7e-3, 25, rail="raw")}
     )
     assert tell_supply(Fitted("C1", 4.7e-3, 25, rail="raw"), told)[0].rail == "raw"

@@ -309,7 +309,7 @@ def test_the_pulse_and_the_characteristic():
     assert inrush_i2t(325, 220e-6, 10.6) == pytest.approx(1.096, rel=1e-3)
     assert fuse(40, 0.75, 0.6, 207).values["characteristic"] == "F"
     assert fuse(40, 0.75, 0.6, 207, 220e-6, 10.6).values["characteristic"] == "T"
-    assert any("always kept" in c for c in fuse(40, 0.75, 0.6, 207).cautions)
+    assert any("always stays" in c for c in fuse(40, 0.75, 0.6, 207).cautions)
 
 
 def test_timing_moves_with_the_value():

@@ -168,7 +168,7 @@ def test_buy_prints_the_worked_plan(capsys, tmp_path):
     ]
     assert {"ref": "C1", "part": "B", "from": "S"}.items() <= found["places"][0].items()
     code, out, _ = run(capsys, *argv)
-    assert code == 0 and "€5.45 in all, part by part €8.90. No plan is cheaper." in out
+    assert code == 0 and "€5.45 in all, part by part €8.90. Proven cheapest." in out
     (tmp_path / "shelf.csv").write_text("part,quantity\nA,9\nC,2\n")
     code, out, _ = run(capsys, *argv, "--shelf", str(tmp_path / "shelf.csv"), "--json")
     assert json.loads(out)["total"] == 0 and {p["from"] for p in json.loads(out)["places"]} == {"shelf"}

@@ -70,7 +70,7 @@ def test_a_store_that_charges_is_said():
 
 
 def test_copper_by_the_label():
-    """25 VA loses 15 %: half of 0.15 · 230²/25 is 158.7 Ω in the mains side, of 0.15 · 15²/25 0.675 Ω in the other."""
+    """25 VA loses 15 %: half of 0.15 · 230²/25 is 158.7 Ω in the mains side, of 0.15 · 15²/25 0.675 Ω in the other end."""
     assert copper(15, 25, 230) == pytest.approx((158.7, 0.675), rel=1e-3)
     checks = cold_checks([PS], 230.0)
     mains, winding = of(checks, "line to neutral")[0], of(checks, "across it")[0]

@@ -104,7 +104,7 @@ def test_a_tube_stays_asked_without_its_lines():
 
 
 @pytest.mark.parametrize(
-    ("row", "reason", "rule"), [("p9", "scrapped last week", "no store"), ("p1", "scrapped last week", "")]
+    ("row", "reason", "rule"), [("p9", "scrapped last week", "no capacitor"), ("p1", "scrapped last week", "")]
 )
 def test_only_what_is_asked_for_is_closed(row, reason, rule):
     proof = Proof((BoardFacts("PS", row="b1"),), Record((stores_here_event(),)), 1.0)

@@ -192,7 +192,7 @@ def test_sound_is_earned(part, name, rule):
 @pytest.mark.parametrize(
     ("policy", "replaced", "why"),
     [
-        ("renew", True, "renews"),
+        ("renew", True, "replaces all"),
         ("mend", False, "measure it first"),
         ("cohort", False, "measure it first"),
         ("staged", False, "after what is bad"),

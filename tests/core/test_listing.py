@@ -87,7 +87,7 @@ def test_every_kind_has_letters_a_title_and_a_word():
 def test_what_is_not_read_is_shown_beside_what_was():
     line = read_line("C5 100u 16V purple stuff")
     said = [one.text for one in live_reading(line, None)]
-    assert "100 µF" in said and "not read, kept as a note: purple stuff" in said
+    assert "100 µF" in said and "not understood, saved as a note: purple stuff" in said
 
 
 @given(st.sampled_from([*LETTERS, "E", "ZZ"]), st.integers(1, 999), st.text(max_size=40))

@@ -201,7 +201,7 @@ def test_what_no_two_resistors_stand_is_said_and_the_page_stands():
     [
         ("BT1 battery 3.6V nicd leaking", "nickel-cadmium", "mild acid"), ("BT1 accumulator 3.6V leaking", "nickel-cadmium", "mild acid"),
         ("BT1 battery ni-mh leaking", "nickel-metal hydride", "mild acid"), ("BT1 battery alkaline leaking", "alkaline", "mild acid"),
-        ("BT1 battery sealed lead 6V leaking", "sealed lead", "bicarbonate"), ("BT1 battery lithium leaking", "lithium", "Neither acid"),
+        ("BT1 battery sealed lead 6V leaking", "sealed lead", "bicarbonate"), ("BT1 battery lithium leaking", "lithium", "No acid"),
         ("BT1 battery 4.5V leaking", "of unknown chemistry", "type it"),
     ],
 )  # fmt: skip

@@ -87,7 +87,7 @@ def test_nets_that_must_not_meet_do_not(line, meets):
     nets = (Node("DATA3", "X1", "1"), Node("DATA3", "U1", "5"), Node("DATA4", "U1", "7"))
     nets = nets if "X1" in line else ()
     if meets is None:
-        with pytest.raises(BadInput, match="must not meet"):
+        with pytest.raises(BadInput, match="must not be joined"):
             check_mend(read_mend(line), (C7, C27), (U1,), (), nets)
     else:
         assert check_mend(read_mend(line), (C7, C27), (U1,), (), nets) == meets

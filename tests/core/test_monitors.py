@@ -50,7 +50,7 @@ def test_the_other_figures_of_the_field():
     for value, corner in ((1000e-6, 19.9), (3300e-6, 6.03)):
         store = field_store(value, 8, 60)
         assert store.values["corner"] == pytest.approx(corner, rel=2e-3) and any(
-            "look twice" in c for c in store.cautions
+            "check first" in c for c in store.cautions
         )
     assert field_store(1e-3, 8, 60, 1.0).values["ripple"] == pytest.approx(1 / math.sqrt(12))
     assert lamp_load(60, 230, 115).values["watts"] == pytest.approx(21.2, abs=0.1) and lamp_for(21, 230, 115) == 60

@@ -38,7 +38,7 @@ def by_advice(made, most=60):
 @pytest.mark.parametrize("kind", KINDS)
 def test_each_machine_is_cured_by_its_own_advice(kind, seed):
     made = machine(kind, seed)
-    assert Run(made, PARTS.get).cured_at_last == (made.cause == {NOTHING}), "it is broken as it comes"
+    assert Run(made, PARTS.get).cured_at_last == (made.cause == {NOTHING}), "it is broken in any order"
     run = by_advice(made)
     assert run.done and run.cured_at_last and run.cause_found and not run.harm and run.passed
     assert run.measured == run.best > 0 and run.minutes > 10
@@ -58,7 +58,7 @@ def test_an_unsafe_way_through_each_is_caught(kind):
     hurts = {
         "kitchen": "wrong way round",
         "drawer": "marked",
-        "brush": "boards on it would be dead",
+        "brush": "boards on it would be destroyed",
         "storm": "F1 blew",
     }
     if kind in hurts:

@@ -111,7 +111,7 @@ def test_every_winding_and_tap_is_read_from_the_supplys_own_lines():
         read_device("T1B winding 15V 0.3A"),
         read_device("F1 fuse T 1A 250V"),
     ]
-    branches = read_model("bridge 9V 25VA store C1 regulator VR1 5V 1A\nhalf 24V 2ohm store C2 current 0.1A")
+    branches = read_model("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A\nhalf 24V 2ohm store C2 current 0.1A")
     found = windings_of(9.0, 25.0, devices, branches)
     assert [(w.name, w.volts) for w in found] == [("T1A", 9.0), ("T1B", 15.0), ("24 V winding", 24.0)]
     board = supply("PS-1", "b1", "+5 V 1 A", windings=found)

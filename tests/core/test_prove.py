@@ -38,7 +38,7 @@ def passing(check: prove.Check) -> float:
 
 
 def seen(check: prove.Check, value: float | None = None, at: float = 0.0, **also) -> Event:
-    """A reading of a check, taken of what it is now."""
+    """A reading of a check, taken of its kind now."""
     value = passing(check) if value is None else value
     return Event(READ, at, key=check.key, value=value, was=check.evidence, **also)
 

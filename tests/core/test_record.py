@@ -178,7 +178,7 @@ def test_first_look_shuts_power_by_name_and_the_rest_shuts_hand_over():
     looks = first_look({"supply", "tube"})
     unit = replace(UNIT, looks=looks)
     texts = [reason.text for reason in gates.power(unit, "full") if reason.rule == "first look"]
-    assert len(texts) == 6 and any("Unplugged" in t for t in texts) and any("Tube looked at" in t for t in texts)
+    assert len(texts) == 6 and any("Unplugged" in t for t in texts) and any("Tube inspected" in t for t in texts)
     hurts = frozenset(look.key for look in looks if look.hurts)
     ticked = replace(unit, looked=hurts)
     assert not gates.first_look(ticked)
@@ -245,7 +245,7 @@ BEFORE = {
         ({"p1": thing("p1", "b1", "PS-2 C7", "LZ #5", value=1.0, volts=400.0)}, [("swap", "p1", "PS-2 C7: LZ in")]),
         ({"p2": thing("p2", "b1", "PS-2 C8", value=1.0)}, [("part", "p2", "PS-2 C8 listed")]),
         ({"p1": None}, [("part", "p1", "PS-2 C7 taken off the list")]),
-        ({"b1": None, "p1": None}, [("moved", "b1", "PS-2 went")]),
+        ({"b1": None, "p1": None}, [("moved", "b1", "PS-2 removed")]),
         ({"b1": thing("b1", "b1", "PS-9", rails="+5 V", fuse="T 1 A")}, []),
         ({"b1": thing("b1", "b1", "PS-2", rails="+5 V tol 50", fuse="T 16 A")}, [("board", "b1", "PS-2, its rails"), ("board", "b1", "PS-2, its fuse")]),
     ],

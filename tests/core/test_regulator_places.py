@@ -114,8 +114,8 @@ def test_the_hands_are_told_the_package():
         ((OutputCapacitor("C2", "LZ", 0.13, True),), FITS),
         # a polymer or ceramic of 5 mΩ, and a dried one of 6 Ω, are outside of 20 mΩ to 2 Ω
         ((OutputCapacitor("C2", "PY", 0.005, True),), FAILS),
-        ((OutputCapacitor("C2", "the old one", 6.0, True),), FAILS),
-        ((OutputCapacitor("C2", "the old one", 0.3, False),), LOOK_TWICE),
+        ((OutputCapacitor("C2", "the old part", 6.0, True),), FAILS),
+        ((OutputCapacitor("C2", "the old part", 0.3, False),), LOOK_TWICE),
         ((OutputCapacitor("C2", "LZ", 0.13, True), OutputCapacitor("C3", "PY", 0.005, True)), FAILS),
     ],
 )

@@ -141,8 +141,8 @@ def test_a_plan_that_is_wrong_is_told_so():
     work = read_work(WORKED)
     at = dict.fromkeys(work.by_name, 0)
     wrong = [
-        (at, "begins before"), ({**at, "A2": 30, "A3": 160, "B2": 30, "B3": 160}, "too few hands"),
-        ({"A1": 0, "B1": 30, "D": 300, "A2": 60, "B2": 65, "A3": 345, "B3": 435}, "too few hands"),
+        (at, "begins before"), ({**at, "A2": 30, "A3": 160, "B2": 30, "B3": 160}, "too few people"),
+        ({"A1": 0, "B1": 30, "D": 300, "A2": 60, "B2": 65, "A3": 345, "B3": 435}, "too few people"),
     ]  # fmt: skip
     for starts, said in wrong:
         tasks = tuple(Planned(t, starts[t.name], starts[t.name] + t.hands) for t in work.tasks)

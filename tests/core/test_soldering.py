@@ -13,9 +13,9 @@ from idlebench.core.board.soldering import MOST_CELSIUS, WAYS, swap_order, way_i
     ("facts", "planes", "name", "leaded", "lead_free"),
     [
         ({"mounting": "radial"}, (), "two thin tracks", 330, 360),
-        ({"mounting": "radial", "note": "minus leg in plane"}, (), "one leg in a plane", 360, 390),
-        ({"mounting": "radial"}, ("C1",), "one leg in a plane", 360, 390),
-        ({"mounting": "radial", "rail": "+5V"}, (), "one leg in a plane", 360, 390),
+        ({"mounting": "radial", "note": "minus leg in plane"}, (), "one leg in a ground plane", 360, 390),
+        ({"mounting": "radial"}, ("C1",), "one leg in a ground plane", 360, 390),
+        ({"mounting": "radial", "rail": "+5V"}, (), "one leg in a ground plane", 360, 390),
         ({"mounting": "axial"}, (), "axial", 350, 380),
         ({"mounting": "snap", "diameter": 22}, (), "large can", 380, 400),
         ({"mounting": "radial", "diameter": 25.0}, (), "large can", 380, 400),
@@ -34,7 +34,7 @@ def test_the_way_out_by_the_table(facts, planes, name, leaded, lead_free):
 
 
 def test_a_regulator_comes_off_its_sink_and_a_fuse_does_not():
-    assert way_out_of(read_device("VR1 regulator 7805 1A")).name == "on a sink"
+    assert way_out_of(read_device("VR1 regulator 7805 1A")).name == "on a heatsink"
     assert way_out_of(read_device("D1 diode 1A 100V")).name == "two thin tracks"
 
 
@@ -64,7 +64,7 @@ def test_the_way_in():
     new = Capacitor("X", "", value=1e-4, volts=16, kind="wet", mounting="radial", pitch=2.5, height=11.0)
     assert "Form the leads out from 2.5 to 5 mm" in way_in(Fitted("C1", 1e-4, pitch=5.0), new)
     assert way_in(Fitted("C1", 1e-4, pitch=2.5), new)[0].startswith("Down to the board")
-    assert "sleeved" in way_in(Fitted("C1", 1e-4, mounting="axial"), new)[0]
+    assert "in a sleeve" in way_in(Fitted("C1", 1e-4, mounting="axial"), new)[0]
     assert "glue" in way_in(Fitted("C1", 1e-4, mounting="can"), new)[0]
     tall = Capacitor("X", "", value=1e-2, volts=16, kind="wet", mounting="snap", pitch=10, height=35.0)
     assert any("glue" in step for step in way_in(Fitted("C1", 1e-2, mounting="snap", pitch=10), tall))

@@ -24,7 +24,7 @@ from idlebench.core.draw.plots import fuse_plot, life_plot, plot, ripple_plot, s
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
-LINEAR = "bridge 9V 25VA store C1 regulator VR1 5V 1A dropout 2 heatsink 8"
+LINEAR = "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A dropout 2 heatsink 8"
 FLYBACK = """bridge mains 10.6ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A
 rail +5V 3.1A duty 0.47 stores C14,C15
 rail -12V 0.2 A duty 0.47 stores C21"""
@@ -56,9 +56,9 @@ def test_lines_are_read():
 @pytest.mark.parametrize(
     ("text", "said"),
     [("ring 9V 25VA store C1 current 1A", "half, centre, bridge, doubler first"), ("bridge 25VA store C1 current 1A", "winding's volts"), ("bridge 9V store C1 current 1A", "size or resistance"),
-     ("bridge 9V 25VA current 1A", "the store behind"), ("bridge 9V 25VA store C1", "one thing it feeds"), ("bridge 9V 25VA store C1 current 1A load 8ohm", "one thing it feeds"),
+     ("bridge 9V 25VA current 1A", "the reservoir capacitor after"), ("bridge 9V 25VA store C1", "one thing it feeds"), ("bridge 9V 25VA store C1 current 1A load 8ohm", "one thing it feeds"),
      ("bridge 9V 25VA store one current 1A", "references"), ("bridge 9V 25VA store C1 regulator 5V 1A", "the regulator's reference"), ("rail +5V 1A stores C1", "a converter above"),
-     (f"{FLYBACK.splitlines()[0]}\nrail +5V 1A duty 1 stores C14", "below 1"), (f"{FLYBACK.splitlines()[0]}\nrail +5V 1A", "with its stores"), ("bridge 9V 25VA store C1 current", "something after"),
+     (f"{FLYBACK.splitlines()[0]}\nrail +5V 1A duty 1 stores C14", "below 1"), (f"{FLYBACK.splitlines()[0]}\nrail +5V 1A", "with its capacitors"), ("bridge 9V 25VA store C1 current", "something after"),
      ("bridge 9V 25VA store C1 currant 1A", "volts, size"), ("bridge mains 4ohm store C7 converter ring 30W", "one of flyback")],
 )  # fmt: skip
 def test_a_line_that_cannot_be_read_names_itself(text, said):
@@ -93,7 +93,7 @@ def test_converter_stores_share_the_ripple_of_their_rail():
 def test_a_larger_store_moves_the_supply():
     (branch,) = read_model(LINEAR)
     state = reckon(branch, PARTS, chosen={"C1": LARGE})
-    ripple = figure(state, "Ripple on the store")
+    ripple = figure(state, "Ripple on the reservoir")
     assert ripple.after < ripple.before and ripple in state.moved
     assert figure(state, "Regulator headroom").after > figure(state, "Regulator headroom").before
     assert not figure(state, "Lowest volts").bad, "no limit, nothing to miss"
@@ -103,14 +103,14 @@ def test_a_headroom_below_nothing_says_what_would_work_and_that_does():
     (branch,) = read_model(LINEAR)
     state = reckon(branch, PARTS, chosen={"C1": SMALL})
     head = figure(state, "Regulator headroom")
-    assert head.bad and head.after < 0 and "A store of" in head.say and state.troubles
+    assert head.bad and head.after < 0 and "A reservoir of" in head.say and state.troubles
     from idlebench.core.text.quantity import read
 
-    enough = read(head.say.split("A store of ")[1].split(" or more")[0], "F")
+    enough = read(head.say.split("A reservoir of ")[1].split(" or more")[0], "F")
     better = replace(SMALL, value=enough * 1.02)
     assert not figure(reckon(branch, PARTS, chosen={"C1": better}), "Regulator headroom").bad
     (hopeless,) = read_model(LINEAR.replace("5V 1A", "9V 1A"))
-    assert "No store mends it" in figure(reckon(hopeless, PARTS), "Regulator headroom").say
+    assert "No reservoir capacitor repairs it" in figure(reckon(hopeless, PARTS), "Regulator headroom").say
 
 
 def test_inrush_is_held_against_the_fuse_and_esr_against_the_rail():
@@ -160,7 +160,7 @@ def test_strip_and_waves_are_drawn():
     assert [c.name for c in volts.curves] == ["old", "new"] and len(amps.curves[0].points.split()) == 240
     for x, y in (map(float, pair.split(",")) for c in volts.curves for pair in c.points.split()):
         assert 0 <= x <= volts.width and 0 <= y <= volts.height
-    assert len(waves(reckon(branch, PARTS))[0].curves) == 1, "nothing chosen, one curve"
+    assert len(waves(reckon(branch, PARTS))[0].curves) == 1, "no part chosen, one curve"
 
 
 def test_plots_have_round_ticks_and_curves_bend_the_right_way():

@@ -53,13 +53,13 @@ def test_zones_tell_a_place_its_temperature_and_room_and_what_was_typed_wins():
     assert (typed.part.ambient, typed.part.room_height) == (40.0, 10.0) and not typed.said
     assert tell(Fitted("C1", 1e-4), zones).part == Fitted("C1", 1e-4), "no place, no zone"
     assert not tell(Fitted("C1", 1e-4, x=60.0, y=50.0, side="solder"), zones).said, (
-        "the other side is not under the lid"
+        "the other end side is not under the lid"
     )
 
 
 def test_a_daughter_board_says_what_it_hides_until_it_is_listed():
     zones = [read_zone("daughter 12 MB-81 at 60,40 50x30 hides C12,C13")]
-    assert hidden(zones, ["C12"]) == ("MB-81 hides C13: not listed yet",) and not hidden(zones, ["C12", "C13"])
+    assert hidden(zones, ["C12"]) == ("MB-81 hides C13, not listed yet",) and not hidden(zones, ["C12", "C13"])
 
 
 # parts that are no capacitors
@@ -255,7 +255,7 @@ def test_a_row_is_even_new_and_ends_where_told(more, x, y):
     assert all(p.esr is None and p.looks == "" and p.role == "decoupling" for p in row), "nothing seen is copied"
 
 
-@pytest.mark.parametrize(("part", "more", "last", "said"), [(Fitted("C1", 1e-5), 3, (9, 9), "has its place"), (Fitted("C1", 1e-5, x=1.0, y=1.0), 0, (9, 9), "copies"), (Fitted("C1", 1e-5, x=1.0, y=1.0), 3, (1, 1), "away from")])  # fmt: skip
+@pytest.mark.parametrize(("part", "more", "last", "said"), [(Fitted("C1", 1e-5), 3, (9, 9), "has a place"), (Fitted("C1", 1e-5, x=1.0, y=1.0), 0, (9, 9), "copies"), (Fitted("C1", 1e-5, x=1.0, y=1.0), 3, (1, 1), "away from")])  # fmt: skip
 def test_a_row_that_cannot_be_says_why(part, more, last, said):
     with pytest.raises(BadInput, match=said):
         copy_row(part, more, last, set())
@@ -270,7 +270,7 @@ def test_the_heat_map_finds_the_cluster_and_names_what_is_hot_there():
     assert heat_map(240, 168, good).dots == ()
 
 
-@pytest.mark.parametrize(("code", "made", "doubt"), [("8423", 1984, ""), ("9112", 1984, "7 years younger"), ("7020", 1984, "older than the machine"), ("423", None, "say the machine's year")])  # fmt: skip
+@pytest.mark.parametrize(("code", "made", "doubt"), [("8423", 1984, ""), ("9112", 1984, "7 years younger"), ("7020", 1984, "older than the machine"), ("423", None, "type the machine's year")])  # fmt: skip
 def test_dates_are_held_against_the_machine(code, made, doubt):
     assert doubt in hold(code, made).doubt and bool(doubt) == bool(hold(code, made).doubt)
 

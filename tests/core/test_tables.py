@@ -1,4 +1,4 @@
-"""Tables in and out, the quick line, and the catalogue, against frictionless where it can judge."""
+"""Import and export tables, the quick line, and the catalogue, against frictionless where it can judge."""
 
 import json
 

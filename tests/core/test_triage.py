@@ -26,7 +26,7 @@ def test_the_sum_by_hand():
 @pytest.mark.parametrize(
     ("worth", "suggestion", "said"),
     [(300.0, REPAIR, "29 %"), (124.0, REPAIR, "70 %"), (123.0, WAIT, "between 70 % and 120 %"), (73.0, WAIT, "can wait"), (72.0, DONOR, "120 %"),
-     (0.0, DONOR, "Worth nothing"), (None, WAIT, "Nobody said")],
+     (0.0, DONOR, "Worth nothing"), (None, WAIT, "Its worth is not given")],
 )  # fmt: skip
 def test_the_suggestion_turns_with_worth(worth, suggestion, said):
     got = estimate(UnitFacts(**{**FACTS.__dict__, "worth": worth}), 20.0)

@@ -116,7 +116,7 @@ class Shop:
         return at is None or self.true - at > 30 * MINUTE + 1
 
     def in_reach(self, unit: Machine, board: str = "") -> list[str]:
-        """Stores that a hand in a machine may meet: before it ever had power here those of the board, then all of it."""
+        """Stores that a hand in a machine may meet: before it ever had power here those of the board, then the whole sheet."""
         return [
             row
             for row, where in self.stands.items()
@@ -253,7 +253,7 @@ def start_anew(shop: Shop, unit: Machine) -> None:
 
 
 def retype(shop: Shop, unit: Machine) -> None:
-    """A part described as what it is not, or as what it is."""
+    """A part described as its kind not, or as its kind."""
     rows = [(board, row) for board, parts in unit.boards.items() for row in parts]
     if rows and not gates.closed(shop.proof(unit)):
         board, row = shop.dice.choice(rows)

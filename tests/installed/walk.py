@@ -25,7 +25,7 @@ BIN = Path(sys.executable).parent
 
 
 class Links(HTMLParser):
-    """What a page leads to, and what it is made with."""
+    """What a page leads to, and its kind made with."""
 
     def __init__(self) -> None:
         super().__init__()

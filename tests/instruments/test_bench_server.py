@@ -72,7 +72,7 @@ def test_every_verb_of_the_meter_the_source_and_the_scope(visa):
     visa.write("VOLT 120")
     low = number(visa, "MEAS:VOLT:DC?")
     assert low < 9 and number(visa, "MEAS:VOLT?") == 120
-    # the scope: two cycles, the store's saw-tooth at twice the mains
+    # the scope: two cycles, the reservoir's saw-tooth at twice the mains
     visa.write("VOLT 230")
     visa.write("WAV:POIN 2000")
     points, step, *_ = visa.query("WAV:PRE?").split(",")

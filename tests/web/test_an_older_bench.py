@@ -74,7 +74,7 @@ def test_the_bench_of_november_opens_and_asks_again(tmp_path):
     before["shelf_catalogueitem"] += sum(part.series in JOINED for part in house_columns().parts)
     assert [told[n] for n in ("parts", "readings", "swaps", "log", "shelf", "history")] == list(before.values())
     assert told["events"] == before["proving_reading"] == 119
-    assert told["handed"] and told["proven"] and told["rails"] == 15, "what it was handed over with stands"
+    assert told["handed"] and told["proven"] and told["rails"] == 15, "the cause handed over with stands"
     assert told["shut"] == ["closed"] and "missing" in told["b"]
     assert (
         told["again"] == "the unit was reopened after it: a look after the move"

@@ -47,7 +47,7 @@ def test_another_fuse_marking(client, proven):
 
 def test_a_store_listed_anew_at_more_volts(client, proven):
     add_line(proven, "C1 worst 450")
-    assert "the store was changed after it" in void(proven.unit_id, "cold.discharge.ps-1.c1")
+    assert "the capacitor was changed after it" in void(proven.unit_id, "cold.discharge.ps-1.c1")
 
 
 def test_boards_of_one_name_exchanged_by_renaming(client, proven):
@@ -59,4 +59,4 @@ def test_boards_of_one_name_exchanged_by_renaming(client, proven):
     proof = unit_state(proven.unit_id).proof
     mine = proof.check("cold.fuse.ps-1")
     assert mine.key == f"cold.fuse.b{other.pk}" and proof.standing(mine).event is None, "nothing was read of this one"
-    assert "a board came or went after it" in void(proven.unit_id, "up.full.+5-v.volts")
+    assert "a board was added or removed after it" in void(proven.unit_id, "up.full.+5-v.volts")

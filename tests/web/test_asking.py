@@ -34,7 +34,7 @@ def test_a_part_that_was_found_is_taken_where_it_goes_in(client, surveyed):
     assert Choice.objects.get(part__ref="C2").item == "OURS" and Choice.objects.get(part__ref="C2").by_hand
     assert not Choice.objects.filter(part__ref="C1").exists(), "100 µF for 2200 µF"
     said = client.get(response.url).content.decode()
-    assert "OURS taken for PS-1 C2" in said and "Not for PS-1 C1" in said
+    assert "OURS chosen for PS-1 C2" in said and "Not for PS-1 C1" in said
 
 
 @pytest.mark.parametrize("line", ["", "much", "fuse T 1A 250V 5x20", "1u 6.3V 5x11 p2 name TINY"])

@@ -1,4 +1,4 @@
-"""Two requests at once: one wins, the other is told, none breaks, and nothing that was answered with yes is lost."""
+"""Two requests at once: one wins, the other end is told, none breaks, and nothing that was answered with yes is lost."""
 
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
@@ -120,7 +120,7 @@ def test_two_power_ons_two_answers(unit):
 
 
 def test_two_units_at_once(unit):
-    """The first live session wins; the other unit is told."""
+    """The first live session wins; the other end unit is told."""
     other = Unit.objects.get(name="B")
     board = typed.add_board(other, {"name": "PS-1", "supply": "switching", "rails": RAILS})
     paste(board, LINES, good_rows=False)
@@ -155,7 +155,7 @@ def test_double_clicks(unit):
     assert sorted(at_once(*[post("choose_take", board.pk, place="C2", item=item, seen="open")] * 2)) == [302, 409]
     assert sorted(at_once(*[post("choose_keep", board.pk, place="C1", seen="open")] * 2)) == [302, 409]
     both = at_once(
-        post("choose_take", board.pk, place="C1", item="BIG", seen="left in"),
+        post("choose_take", board.pk, place="C1", item="BIG", seen="old part kept"),
         post("choose_keep", board.pk, place="C1", seen="open"),
     )
     assert both == [302, 409] and Choice.objects.get(part__ref="C1").item == "BIG"

@@ -51,7 +51,7 @@ def test_a_bag_from_the_shelf_to_the_board(taken, client):
     page = client.get(reverse("bag", args=[taken.pk]))
     assert page.context["left"] == 1 and page.context["done"] == {"C2"}
     choosing.leave_in(taken.pk, "C1")
-    assert client.get(reverse("bag", args=[taken.pk])).context["odd"] == ["C1 takes nothing now"]
+    assert client.get(reverse("bag", args=[taken.pk])).context["odd"] == ["C1 uses nothing now"]
 
 
 def test_its_label_opens_it(taken, client):

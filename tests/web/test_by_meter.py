@@ -1,4 +1,4 @@
-"""Readings by the job's meter: the stand-in that reads the simulated bench, and meters that misbehave."""
+"""Readings by the job's meter: the simulated meter that reads the simulated bench, and meters that misbehave."""
 
 import socketserver
 import threading
@@ -18,12 +18,12 @@ from idlebench.web.unit.state import unit_state
 from tests.web.helpers import discharge, live_session, make_idle, pass_up_to, power_at, settle, wait_out
 
 pytestmark = pytest.mark.django_db
-LINES = "bridge 9V 25VA store C1 regulator VR1 5V 1A"
+LINES = "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A"
 
 
 @pytest.fixture
 def board(surveyed):
-    """The surveyed supply with its lines, at a job whose meter is the stand-in; everything swapped."""
+    """The surveyed supply with its lines, at a job whose meter is the simulated meter; everything swapped."""
     job = surveyed.unit.job
     job.meter = "stand-in"
     job.save()
@@ -37,7 +37,7 @@ def full(board, truth=""):
     """At full mains, with what its parts really are."""
     board.truth = truth
     board.save()
-    # read of the machine: the stand-in is switched on after it
+    # read of the machine: the simulated meter is switched on after it
     Job.objects.update(meter="")
     pass_up_to(board.unit, "full")
     power_at(board.unit, "full")
@@ -55,7 +55,7 @@ def page(client, unit, **query):
 
 def test_a_rail_is_read_by_the_stand_in_and_stands_beside_what_is_expected(client, board):
     state = full(board)
-    assert "by the stand-in" in page(client, board.unit)
+    assert "by the simulated meter" in page(client, board.unit)
     for aspect in ("volts", "ripple"):
         response = client.post(
             reverse("metered", args=[board.unit_id]), {"check": key(state, "+5 V", aspect), "step": "full"}
@@ -166,8 +166,8 @@ class Talk(socketserver.StreamRequestHandler):
 @pytest.mark.parametrize(
     ("answer", "said"),
     [
-        (b"", "no answer to MEAS:VOLT:DC?"), (b"##,kaboom", "are no reading"), (b"9.9E37", "overload"), (b"5000", "up to 2000 V"),
-        (b"nan", "are no reading"), (b"unnamed", "named under Devices"), (b"none", "address at Intake"),
+        (b"", "no answer to MEAS:VOLT:DC?"), (b"##,kaboom", "are not a reading"), (b"9.9E37", "overload"), (b"5000", "up to 2000 V"),
+        (b"nan", "are not a reading"), (b"unnamed", "named under Devices"), (b"none", "address at Intake"),
     ],
 )  # fmt: skip
 def test_a_meter_that_misbehaves_is_said_and_live_stays_live(client, board, answer, said, monkeypatch):
@@ -227,7 +227,10 @@ def test_what_the_stand_in_read_proves_nothing_of_a_machine(client, board):
     metered.take(unit.pk, check.key)
     state = unit_state(unit.pk)
     assert state.proof.done(check) and state.proof.of_the_bench == 1
-    assert "1 reading of this unit is the stand-in" in client.get(reverse("cold", args=[unit.pk])).content.decode()
+    assert (
+        "1 reading of this unit is from the simulated meter"
+        in client.get(reverse("cold", args=[unit.pk])).content.decode()
+    )
     assert any(shut.rule == "simulated" for shut in gates.hand_over(state.closing))
     # a meter of flesh and blood: what was simulated is asked again, whatever is typed in between
     job.meter = ""
@@ -273,7 +276,7 @@ def test_ripple_by_a_scopes_file_and_by_the_stand_ins_scope(client, board):
         and not Reading.objects.filter(key=asked).exists()
     )
     html = client.post(where, {"check": asked, "stand-in": "1"}).content.decode()
-    assert "what the stand-in reads" in html and "of the mains" in html
+    assert "what the simulated meter reads" in html and "of the mains" in html
     assert (
         client.post(
             reverse("metered", args=[board.unit_id]), {"check": asked, "by": "scope", "step": "full"}

@@ -37,14 +37,14 @@ def test_a_unit_that_waits_for_its_parcel(client, waits):
     with time_machine.travel(MONDAY, tick=False):
         plan = services.make()
     found = titles(plan)
-    assert list(found) == ["The parcel comes", "Swap what comes", "Cold checks", "First power", "Hand-over"]
-    assert services.at(plan.begins, found["Swap what comes"]["start"]) >= MONDAY + timedelta(days=5) - timedelta(
-        hours=6
-    )
-    assert found["Swap what comes"]["hands"] == 8 and plan.found["proved"]
+    assert list(found) == ["The parcel arrives", "Swap the parts on order", "Cold checks", "First power", "Hand-over"]
+    assert services.at(plan.begins, found["Swap the parts on order"]["start"]) >= MONDAY + timedelta(
+        days=5
+    ) - timedelta(hours=6)
+    assert found["Swap the parts on order"]["hands"] == 8 and plan.found["proved"]
     page = client.get(reverse("calendar"))
     html = page.content.decode()
-    assert "The parcel comes" in html and "Nothing: everything waits for something" in html
+    assert "The parcel arrives" in html and "every task waits for something else" in html
     assert [r["title"] for r in page.context["rows"]] == list(found)
 
 
@@ -56,7 +56,7 @@ def test_a_late_parcel_moves_the_rest_and_says_what(client, waits):
     assert {m["title"] for m in again.found["moved"]} == set(first)
     assert CalendarPlan.objects.count() == 1
     html = client.get(reverse("calendar")).content.decode()
-    assert "Moved since the plan before" in html and "Swap what comes" in html
+    assert "Moved since the plan before" in html and "Swap the parts on order" in html
 
 
 def test_the_same_plan_an_hour_later_has_moved_nothing(waits):
@@ -111,14 +111,14 @@ def test_the_icalendar_is_read_back(client, waits):
     assert [str(e.summary.value) for e in theirs.vevent_list] == [str(e["summary"]) for e in events]
     assert {e.dtstart.value for e in theirs.vevent_list} == {e.decoded("dtstart") for e in events}
     swap = next(e for e in events if str(e["summary"]).startswith("Swap"))
-    assert swap.decoded("dtstart") == services.at(plan.begins, titles(plan)["Swap what comes"]["start"])
+    assert swap.decoded("dtstart") == services.at(plan.begins, titles(plan)["Swap the parts on order"]["start"])
 
 
 def test_the_bench_says_what_can_be_done(client, surveyed):
-    assert "Can be done at once" not in client.get("/").content.decode()
+    assert "Ready to be done now" not in client.get("/").content.decode()
     services.make()
     html = client.get("/").content.decode()
-    assert "Can be done at once" in html and "Choose" in html
+    assert "Ready to be done now" in html and "Choose" in html
 
 
 def test_it_is_planned_beside_the_pages(client, waits, monkeypatch):

@@ -58,7 +58,7 @@ def test_take_the_first_and_take_it_back(client, surveyed):
 def test_a_part_that_fails_is_refused_with_its_numbers(client, surveyed):
     response = post(client, "choose_take", surveyed, place="C2", item="GP85-1000u-16")
     html = response.content.decode()
-    assert response.status_code == 409 and "the place takes 80–220 µF" in html
+    assert response.status_code == 409 and "the place allows 80–220 µF" in html
     assert not Choice.objects.exists()
 
 
@@ -70,7 +70,7 @@ def test_what_is_not_there_cannot_be_taken(client, surveyed, place, item):
 def test_a_bad_mains_part_may_not_stay(client, surveyed):
     add_line(surveyed, "C9 100n X2 18x13.5 p15 burst")
     response = post(client, "choose_keep", surveyed, place="C9")
-    assert response.status_code == 409 and "stays in no machine" in response.content.decode()
+    assert response.status_code == 409 and "must not stay in a machine" in response.content.decode()
     page = client.get(reverse("choose", args=[surveyed.pk]) + "?place=C9")
     assert {c["c"].part.safety for c in page.context["cards"] if c["good"]} <= {"X1", "X2", "Y1", "Y2"}
 

@@ -22,7 +22,7 @@ def test_its_faults_are_told_and_nothing_is_written(client, places):
     kit = page.context["kit"]
     assert [c.words for c in kit.lines] == ["short by 1", "for no place", "for no place"]
     wrong = {held.ref: held.why for held in kit.wrong}
-    assert "10 V" in wrong["PS-1 C1"] and len(wrong) == 2 and any("too few of GOOD" in why for why in wrong.values())
+    assert "10 V" in wrong["PS-1 C1"] and len(wrong) == 2 and any("too few GOOD" in why for why in wrong.values())
     assert "1 of 3 places served" in page.content.decode()
     assert not Choice.objects.exists() and not CatalogueItem.objects.filter(part="GOOD").exists()
 

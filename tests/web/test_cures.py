@@ -83,7 +83,7 @@ def test_all_of_a_pair_or_none(board, client):
         services.take_together(board.pk, [good, ("C18", bad, "")])
     assert board_state(board.pk)[1].find("C15").settled_as == was, "nothing was half taken"
     # one that was seen otherwise, one that is soldered in, a place twice, none
-    with pytest.raises(GateShut, match="settled meanwhile"):
+    with pytest.raises(GateShut, match="decided meanwhile"):
         services.take_together(board.pk, [(good[0], good[1], "another part")])
     with pytest.raises(GateShut, match="swapped"):
         services.take_together(board.pk, [("C14", good[1], "")])
@@ -91,13 +91,13 @@ def test_all_of_a_pair_or_none(board, client):
         with pytest.raises(BadInput, match="each place once"):
             services.take_together(board.pk, wanted)
     odd = client.post(reverse("choose_pair", args=[board.pk]), {"ref": ["C15", "C18"], "item": good[1]})
-    assert odd.status_code in (400, 422) and "Look at the page again" in odd.content.decode()
+    assert odd.status_code in (400, 422) and "Check the page again" in odd.content.decode()
     assert board_state(board.pk)[1].find("C15").settled_as == was
 
 
 def test_the_supply_page_shows_its_rails_first_with_the_cure(client, board):
     text = client.get(reverse("supply", args=[board.pk])).content.decode()
     assert text.index("What the supply will do") < text.index("Strip of")
-    assert "Ripple on +5 V" in text and "Take it for +5 V" in text
+    assert "Ripple on +5 V" in text and "Use it for +5 V" in text
     for anchor in re.findall(r'href="#([\w-]+)"', text):
         assert f'id="{anchor}"' in text, anchor

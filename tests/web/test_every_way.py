@@ -154,7 +154,8 @@ def test_cold_checks_say_which_unit_has_power_and_are_taken_of_the_other_alone(c
     check = next(c for c in unit_state(other.pk).proof.steps[0].checks if c.key.startswith("cold.cont"))
     assert proving.take_reading(other.pk, check.key, "yes").passed
     assert (
-        "This unit has power. Nothing is checked cold" in client.get(reverse("cold", args=[unit.pk])).content.decode()
+        "This unit has power. Make it idle before any cold check"
+        in client.get(reverse("cold", args=[unit.pk])).content.decode()
     )
     with pytest.raises(GateShut):
         proving.take_reading(unit.pk, unit_state(unit.pk).proof.discharges[0].key, "0.4")

@@ -243,7 +243,7 @@ def test_a_backup_from_before_power_is_not_believed(high):
     unit = high.unit
     settle(unit)
     pass_up_to(unit, "full")
-    power_note.older_copy("a backup was brought back")
+    power_note.older_copy("a backup was restored")
     assert stores(unit) == {"C1"}
     case = unit_state(unit.pk).proof.check("cold.look.loose")
     assert "restored from an older copy" in unit_state(unit.pk).proof.standing(case).void
@@ -407,9 +407,9 @@ def without(*kinds: str):
 @pytest.mark.parametrize(
     ("forged", "says"),
     [
-        (in_column("readings", "at", "2099-01-01T00:00:00+00:00"), "a time that has been"),
-        (in_column("record", "at", "2099-01-01T00:00:00+00:00"), "a time that has been"),
-        (in_column("log", "at", "2099-01-01T00:00:00+00:00"), "a time that has been"),
+        (in_column("readings", "at", "2099-01-01T00:00:00+00:00"), "a time in the past"),
+        (in_column("record", "at", "2099-01-01T00:00:00+00:00"), "a time in the past"),
+        (in_column("log", "at", "2099-01-01T00:00:00+00:00"), "a time in the past"),
         (in_column("units", "handed_over", "2026-01-01T00:00:00+00:00"), "handed over"),
         (without("power"), "the same power in record.csv"),
         (without("idle"), "a job at rest"),
@@ -454,7 +454,7 @@ def test_no_hand_goes_in_on_the_word_of_a_file(worked, tmp_path):
 
 
 def test_a_machine_that_lies_here_twice_is_charged_in_both(high, tmp_path):
-    """Its job was exported and imported again: power through one record, hands through the other."""
+    """Its job was exported and imported again: power through one record, hands through the other end."""
     settle(high.unit)
     pass_up_to(high.unit, "full")
     leaving.export(high.unit.job_id, tmp_path / "job.zip")
@@ -470,7 +470,7 @@ def test_a_machine_that_lies_here_twice_is_charged_in_both(high, tmp_path):
 
 @pytest.mark.parametrize("how", ["typed away", "taken off the list"])
 def test_a_store_that_is_not_listed_goes_along_with_its_job(high, tmp_path, how):
-    """Where the part is gone, its row is only spoken of any more; on the other bench it has a number of its own."""
+    """Where the part is gone, its row is only spoken of any more; on the other end bench it has a number of its own."""
     if how == "typed away":
         surveying.add_line(high, "C1 missing", change=True)
     else:

@@ -162,7 +162,7 @@ def test_the_bench_asks_no_more_of_the_database_for_more_units(client, surveyed)
     with CaptureQueriesContext(connection) as many:
         response = client.get(page)
     assert len(many) == len(few)
-    assert len(response.context["units"]) == 24 and "39 units worked on" in response.content.decode()
+    assert len(response.context["units"]) == 24 and "39 open units" in response.content.decode()
     assert len(client.get(page, {"page": "2"}).context["units"]) == 15
 
 

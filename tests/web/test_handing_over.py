@@ -165,11 +165,11 @@ def test_the_sheet_tells_what_was_wrong_what_to_watch_and_what_can_be_undone(cli
         "dried out: confirmed",
         "What to watch",
         "What can be undone",
-        "where it was mended",
+        "a diamond marks a repair",
     ):
         assert words in page, words
     owner = client.get(reverse("owner_sheet", args=[handed.pk])).content.decode()
-    assert "It is not finished" in owner and "Do not plug it in" in owner and "break in the wiring mended" in owner
+    assert "It is not finished" in owner and "Do not plug it in" in owner and "break in the wiring repaired" in owner
 
 
 def test_a_bundle_with_hours_that_no_day_has_is_refused_whole(handed, tmp_path):

@@ -19,7 +19,7 @@ pytestmark = pytest.mark.django_db
 
 @pytest.fixture
 def bench():
-    made = Bench.of("bridge 9V 25VA store C1 regulator VR1 5V 1A", [Fitted("C1", 4700e-6, 25.0)], "T 250mA 250V")
+    made = Bench.of("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A", [Fitted("C1", 4700e-6, 25.0)], "T 250mA 250V")
     with BenchServer(Sitting(made, (), read_state("mains 230V 50Hz; load rated"))) as server:
         yield server
 
@@ -56,7 +56,7 @@ def test_one_that_does_not_answer_keeps_what_was_known(client, bench):
     row = hold(client, "Scope", "127.0.0.1:9", "scope")
     Instrument.objects.filter(pk=row.pk).update(last="1000 points", identity="X,Y")
     told = do(client, row, do="try")
-    assert told.status_code == 422 and "Is it on" in told.content.decode()
+    assert told.status_code == 422 and "Check that it is on" in told.content.decode()
     row.refresh_from_db()
     assert (row.last, row.identity) == ("1000 points", "X,Y")
     assert do(client, row, do="off").status_code == 422, "a scope has no output"

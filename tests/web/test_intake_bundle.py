@@ -79,9 +79,9 @@ def test_a_look_is_skipped_with_a_reason_but_never_one_that_hurts(client, unit):
         client.post(reverse("look", args=[unit.pk]), {"key": key})
     skip = reverse("skip_look", args=[unit.pk])
     short = client.post(skip, {"key": "smell", "reason": "no"})
-    assert short.status_code == 422 and "stands on the hand-over sheet" in short.content.decode()
+    assert short.status_code == 422 and "printed on the hand-over sheet" in short.content.decode()
     refused = client.post(skip, {"key": "shake", "reason": "in a hurry today"})
-    assert refused.status_code == 409 and "is not skipped" in refused.content.decode()
+    assert refused.status_code == 409 and "cannot be skipped" in refused.content.decode()
     assert client.post(skip, {"key": "smell", "reason": "no nose for it since a cold"}).status_code == 302
     assert unit_state(unit.pk).looked == 9
     assert "no nose for it" in client.get(reverse("sheet", args=[unit.pk])).content.decode()

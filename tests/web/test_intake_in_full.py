@@ -22,7 +22,7 @@ def test_the_first_look_follows_the_kind_of_machine(client, surveyed):
     keys = {look.key for look in unit_state(unit.pk).first_look}
     assert {"tube", "anode", "drive", "supply"} <= keys
     html = client.get(reverse("intake", args=[unit.pk])).content.decode()
-    assert "throws you off the ladder" in html and "Only for people trained on tubes" in html
+    assert "can throw you off the ladder" in html and "Only for people trained on tubes" in html
 
 
 def test_what_was_found_is_kept_and_date_codes_are_read(client, surveyed):

@@ -30,7 +30,7 @@ def run(home: Path, *args: str, **more) -> subprocess.CompletedProcess:
     return subprocess.run([IDLEBENCH, *args], env=env, capture_output=True, text=True, check=False, **more)
 
 
-#: Several commands, one after the other in one program; what each said, and what stood on the bench after it.
+#: Several commands, one after the other end in one program; what each said, and what stood on the bench after it.
 ONE_AFTER_THE_OTHER = """
 import contextlib, io, json, os, pathlib, sqlite3, sys
 from idlebench.cli import main
@@ -272,9 +272,9 @@ def test_an_empty_database_beside_photos_is_no_new_bench(bench):
     for gone in bench.glob("bench.sqlite3-*"):
         gone.unlink()
     line = refused(run(bench, "serve"))
-    assert "an empty database (0 bytes) beside 3 photo files" in line and "idlebench restore" in line
+    assert "an empty database (0 bytes) next to 3 photo files" in line and "idlebench restore" in line
     (bench / "bench.sqlite3").unlink()
-    assert "no database beside 3 photo files" in refused(run(bench, "demo"))
+    assert "no database next to 3 photo files" in refused(run(bench, "demo"))
     assert not (bench / "bench.sqlite3").exists()
 
 
@@ -282,7 +282,7 @@ def test_a_damaged_database_is_told_and_left_and_restored(bench, loaded):
     for gone in bench.glob("bench.sqlite3-*"):
         gone.unlink()
     (bench / "bench.sqlite3").write_bytes(b"junk" * 5000)
-    assert "it is no database" in refused(run(bench, "serve"))
+    assert "it is not a database" in refused(run(bench, "serve"))
     assert (bench / "bench.sqlite3").read_bytes() == b"junk" * 5000
     done = run(bench, "restore", str(loaded[1]), "--json")
     assert done.returncode == 0, done.stderr

@@ -52,12 +52,12 @@ def test_intake_is_its_first_look_until_that_is_done(client, unit):
     Unit.objects.filter(pk=unit.pk).update(first_look=["plug"])
     url = reverse("intake", args=[unit.pk])
     second = unit_state(unit.pk).first_look[1].text
-    assert act(client, url) == f"Tick: {second}"
+    assert act(client, url) == f"Confirm: {second}"
     text = client.get(url).content.decode()
     assert text.index('aria-label="First look"') < text.index('aria-label="Boards"')
     for look in unit_state(unit.pk).first_look[1:]:
         client.post(reverse("look", args=[unit.pk]), {"key": look.key})
-    assert act(client, url) == "To the survey"
+    assert act(client, url) == "To Survey"
     assert "First look: all 10 seen or skipped" in client.get(url).content.decode()
 
 
@@ -169,4 +169,4 @@ def test_where_nothing_was_seen_yet_the_signs_are_the_page(client, demo):
     text = client.get(reverse("suspects", args=[unit.pk])).content.decode()
     picture = text[text.index('id="signs-picture"') :][:60]
     assert " open" in picture, "a machine with a tube shows what its picture may look like"
-    assert act(client, reverse("suspects", args=[unit.pk])) == "Keep and weigh"
+    assert act(client, reverse("suspects", args=[unit.pk])) == "Save and rank"

@@ -1,4 +1,4 @@
-"""A job leaves in a file and comes to another bench: all of it, the same bytes; made-up files change nothing."""
+"""A job leaves in a file and comes to another bench: the whole sheet, the same bytes; made-up files change nothing."""
 
 import csv
 import io
@@ -251,7 +251,7 @@ def test_live_it_does_not_leave(surveyed, tmp_path):
     from idlebench.web.records.models import PowerSession
 
     PowerSession.objects.create(unit=surveyed.unit, step="limited", title="Lamp", began=timezone.now())
-    with pytest.raises(GateShut, match="cannot leave") as refused:
+    with pytest.raises(GateShut, match="cannot be exported") as refused:
         leaving.bundle_of(surveyed.unit.job_id)
     assert "Unit A has power" in str(refused.value.reasons[0])
 
@@ -303,7 +303,7 @@ HOSTILE = {
     "no survey": lambda path: changed(path, survey__csv=None),
     "columns": lambda path: changed(path, survey__csv=b"no,where,ref\n1,a,C1\n"),
     "cell": lambda path: cell(path, "survey.csv", b",no,", b",perhaps,"),
-    "NUL in a table": lambda path: cell(path, "log.csv", b"Taken in", b"Taken\x00in"),
+    "NUL in a table": lambda path: cell(path, "log.csv", b"New job", b"Taken\x00in"),
     "unknown row": lambda path: cell(path, "boards.csv", b"\n1,A / PS-1,1", b"\n1,A / PS-1,99"),
     "negative row": lambda path: cell(path, "boards.csv", b"\n1,A / PS-1,1", b"\n1,A / PS-1,-1"),
     "numbering": lambda path: cell(path, "units.csv", b"\n1,", b"\n7,"),
@@ -406,7 +406,7 @@ def test_a_key_speaks_of_rows_only_where_the_proof_puts_them():
     ):
         assert numbers.in_key(key) == there
     assert numbers.in_evidence({"part": "GP-1 #2 x #6"}) == {"part": "GP-1 #2 x #106"}
-    assert numbers.in_evidence({"part": "the old one"}) == {"part": "the old one"}
+    assert numbers.in_evidence({"part": "the old part"}) == {"part": "the old part"}
 
 
 def test_a_policy_of_the_same_name_is_kept_beside_the_shop_s_own(worked, tmp_path):
@@ -453,7 +453,7 @@ def test_a_bundle_of_a_version_before_is_brought_forward(worked, tmp_path, versi
     came = take_in(old)
     found = Choice.objects.filter(part__board__unit__job=came)
     assert found.exists() and (version > 2 or all(found.values_list("by_hand", flat=True)))
-    # what says it is of now has to have all of it
+    # what says it is of now has to have the whole sheet
     with zipfile.ZipFile(old) as bundle, zipfile.ZipFile(tmp_path / "lies.zip", "w") as made:
         for name in bundle.namelist():
             data = bundle.read(name)
@@ -541,7 +541,7 @@ def test_what_was_ordered_and_what_matters_go_along_and_no_parcel_is_waited_for_
     assert ShopHours.objects.get().weights == {str(came.units.get().pk): 5.0}
     assert leaving.bundle_of(came.pk)[1] == path.read_bytes()
     sheet = client.get(reverse("sheet", args=[came.units.get().pk])).content.decode()
-    assert "Ordered for this job where it came from" in sheet and part in sheet
+    assert "Ordered for this job, with supplier" in sheet and part in sheet
 
 
 @pytest.mark.parametrize(

@@ -21,9 +21,9 @@ def test_it_is_searched_by_words_unit_day_and_stage(client, demo):
     entry = Entry.objects.filter(kind="swap").first()
     word = entry.text.split()[0].strip(":,")
     assert word in rows(client, q=word)
-    assert "Nothing of that kind was done" in rows(client, q="no such word as this")
-    assert "Nothing of that kind was done" in rows(client, q="1971-01-01")
-    assert "Nothing of that kind was done" in rows(client, q="2026-99-99")
+    assert "No entry of that kind" in rows(client, q="no such word as this")
+    assert "No entry of that kind" in rows(client, q="1971-01-01")
+    assert "No entry of that kind" in rows(client, q="2026-99-99")
     today = f"{Entry.objects.first().at:%Y-%m-%d}"
     assert '<td class="whole">' in rows(client, q=today)
     swaps = rows(client, kind="swap")

@@ -1,4 +1,4 @@
-"""Long work goes on beside the pages: it tells how far it is, can be stopped, and writes all of it or nothing."""
+"""Long work goes on beside the pages: it tells how far it is, can be stopped, and writes the whole sheet or nothing."""
 
 import logging
 import threading
@@ -29,7 +29,7 @@ def test_a_long_table_is_taken_over_at_once_and_brought_up_to_date(shelf, monkey
     told = []
     first = services.load_csv(table(2500), good_rows=False, tell=lambda *step: told.append(step))
     assert (first.added, first.changed) == (2500, 0) and not StagedItem.objects.exists()
-    assert [doing for doing, _, _ in told[-4:]] == ["laying down"] * 3 + ["taking over"]
+    assert [doing for doing, _, _ in told[-4:]] == ["writing the parts"] * 3 + ["taking over"]
     again = services.load_csv(table(2600, volts=35), good_rows=False)
     assert (again.added, again.changed) == (100, 2500)
     assert set(CatalogueItem.objects.filter(series="LONG").values_list("volts", flat=True)) == {35.0}
@@ -41,7 +41,7 @@ def test_a_long_table_is_taken_over_at_once_and_brought_up_to_date(shelf, monkey
     assert item.changed == changed, "what is as it was is left alone"
 
 
-@pytest.mark.parametrize("at", ["reading", "laying down", "taking over"])
+@pytest.mark.parametrize("at", ["reading", "writing the parts", "taking over"])
 def test_stopped_anywhere_nothing_is_written(shelf, at, monkeypatch):
     monkeypatch.setattr(services, "PAUSE", 0)
 
@@ -208,9 +208,9 @@ def test_one_conversation_at_a_time_with_an_instrument():
     from idlebench.core.refusal import BadInput
 
     with alone("a"):
-        with pytest.raises(BadInput, match="asked already"), alone("a"):
+        with pytest.raises(BadInput, match="being read already"), alone("a"):
             pass
-        with alone("b"), pytest.raises(BadInput, match="asked already"), alone("c"):
+        with alone("b"), pytest.raises(BadInput, match="being read already"), alone("c"):
             pass
     assert AT_ONCE == 2
     with alone("a"), alone("c"):

@@ -7,6 +7,7 @@ import pytest
 from django.db import IntegrityError, transaction
 
 from idlebench.core.prove import Check
+from idlebench.core.wording import on_screen
 from idlebench.web.records.models import PowerSession, Unit
 from idlebench.web.ui.templatetags import bench
 
@@ -99,7 +100,7 @@ def test_no_two_controls_answer_to_one_key(pages):
 )  # fmt: skip
 def test_state_is_a_shape_before_it_is_a_colour(verdict, shape):
     drawn = bench.gable(verdict)
-    assert f'class="gable {shape}"' in drawn and f'aria-label="{verdict}"' in drawn
+    assert f'class="gable {shape}"' in drawn and f'aria-label="{on_screen(verdict)}"' in drawn
 
 
 def test_addresses_of_reckonings_carry_their_inputs():
@@ -112,7 +113,7 @@ def test_addresses_of_reckonings_carry_their_inputs():
 def test_filters_write_units():
     assert bench.unit(None, "V") == "–" == bench.unit("", "V")
     assert bench.volts(11.944) == "11.94 V" and bench.unit(0.05, "V") == "50 mV"
-    assert bench.role_title("bulk") == "store after a rectifier" and bench.role_title("none") == "none"
+    assert bench.role_title("bulk") == "reservoir capacitor" and bench.role_title("none") == "none"
 
 
 def test_two_live_units_cannot_stand_in_the_database(unit):

@@ -154,7 +154,7 @@ def test_no_other_value_no_plain_part_and_no_policy_for_a_tuning_part(client, mo
 
 
 def up_to(unit, stop):
-    """The way up to a step, every reading good."""
+    """Power-up steps to a step, every reading good."""
     for board in unit.boards.all():
         state, found = board_state(board.pk)
         for part in found.places:
@@ -215,7 +215,7 @@ def test_an_anode_too_high_turns_live_into_off_now_and_the_stand_in_reads_it_as_
         with pytest.raises(BadInput):
             proving.take_reading(monitor.pk, anode.key, text)
     good = metered.take(monitor.pk, anode.key)
-    assert good.passed and good.typed.endswith("probe 2 %") and good.device == "the stand-in"
+    assert good.passed and good.typed.endswith("probe 2 %") and good.device == "the simulated meter"
     assert not PowerSession.objects.get(ended=None).off_now
     Swap.objects.filter(part__ref="C112", part__board=board).update(value=5.6e-9)
     bad = metered.take(monitor.pk, anode.key)
@@ -265,7 +265,7 @@ def test_a_drawn_sign_leads_to_the_dried_field_store(client, monitor):
 
 def test_a_burnt_screen_is_graded_at_intake_and_stands_on_the_sheet(client, monitor):
     page = client.get(reverse("intake", args=[monitor.pk])).content.decode()
-    assert "to be seen while it is off" in page and reverse("photos", args=[monitor.pk]) in page
+    assert "visible while it is off" in page and reverse("photos", args=[monitor.pk]) in page
     facts = {
         "serial": monitor.serial,
         "symptoms": monitor.symptoms,

@@ -118,7 +118,7 @@ def test_a_refused_candidate_taken_by_its_key_says_why(client, surveyed):
 
     number = re.search(r"why=(\d)", html)[1]
     assert (
-        "does not go in:"
+        "does not fit:"
         in client.get(reverse("choose", args=[surveyed.pk]), {"place": "C2", "why": number}).content.decode()
     )
 

@@ -63,7 +63,7 @@ def test_of_two_people_one_is_told(client, shelf):
     row = services.begin("hum", "7")
     go(row, "empty")
     services.do(row.pk, "look C1", "1")
-    with pytest.raises(GateShut, match="not left as you saw it"):
+    with pytest.raises(GateShut, match="has changed since you saw it"):
         services.do(row.pk, "power full board", "1")
     response = client.post(reverse("practice_move", args=[row.pk]), {"move": "power full board", "after": "1"})
     assert response.status_code == 409 and "Somebody did something to it" in response.content.decode()
@@ -94,7 +94,7 @@ def test_brought_up_the_wrong_way_on_purpose_is_said_and_counted(client, shelf):
     run = go(row, "read C1 esr", "power full board", "power off")
     assert len(run.harm) == 2 and run.burst == run.machine.cause
     page = client.get(reverse("practice_machine", args=[row.pk])).content.decode()
-    assert "bursts" in page and "in your face" in page
+    assert "bursts" in page and "hit your face" in page
     run = go(row, "say C1", "done")
     page = client.get(reverse("practice_machine", args=[row.pk])).content.decode()
     assert "not found" in page and not run.passed

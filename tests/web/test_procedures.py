@@ -80,7 +80,7 @@ def test_nothing_wet_takes_power(surveyed):
 
 def test_the_drying_is_not_skipped_and_a_begun_wash_is_wet(surveyed, wash):
     run(wash, 1)
-    assert unit_state(wash.unit_id).wet == ("Board wash, by alcohol and brush is begun, and nothing dries yet",)
+    assert unit_state(wash.unit_id).wet == ("Board wash, by alcohol and brush has begun, and nothing is drying yet",)
     run(wash, 2, 3)
     with pytest.raises(GateShut) as shut:
         services.skip(wash.unit_id, wash.pk, 4, "it looks dry enough to me")
@@ -211,7 +211,7 @@ def test_a_procedure_puts_no_hands_into_a_charged_machine(surveyed, client, name
 
 
 def test_a_procedure_of_one_board_asks_the_stores_of_all(surveyed):
-    """The board lies in the same case as the store."""
+    """The board lies in the same case as the reservoir."""
     board = surveyed.unit.boards.get(name="MB-80")
     wash = services.add(surveyed.unit_id, WASH, board.pk)
     with pytest.raises(GateShut) as shut:

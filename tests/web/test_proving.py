@@ -199,7 +199,7 @@ def test_override_only_where_no_one_can_be_hurt(client, ready):
     assert stood(ready, pin).overridden
     read(client, ready, "cold.fuse.ps-1", "OL")
     refused = post(client, "override", ready, check="cold.fuse.ps-1", reason="looks fine to me")
-    assert refused.status_code == 409 and "Someone can be hurt" in refused.content.decode()
+    assert refused.status_code == 409 and "It could hurt someone" in refused.content.decode()
     read(client, ready, pin, "0.2")
     sheet = client.get(reverse("sheet", args=[ready.pk])).content.decode()
     assert "series resistor" in sheet, "it stands on the sheet for ever"
@@ -228,7 +228,7 @@ def test_a_changed_part_closes_the_gate_again(client, ready):
 def test_hand_over_is_shut_until_proven(client, ready):
     refused = post(client, "handover", ready)
     assert refused.status_code == 409 and "Cold checks" in refused.content.decode()
-    assert "Hand over: shut" in client.get(reverse("handover", args=[ready.pk])).content.decode()
+    assert "Hand over: blocked" in client.get(reverse("handover", args=[ready.pk])).content.decode()
     pass_up_to(ready, "")
     page = client.get(reverse("handover", args=[ready.pk])).content.decode()
     assert "Every rail proven" in page
@@ -256,7 +256,7 @@ def test_a_handed_over_unit_takes_nothing_but_a_reopening(client, ready):
         read(client, ready, "cold.fuse.ps-1", "0.2"),
     ):
         assert answer.status_code == 409 and "handed over" in answer.content.decode()
-    assert unit_state(ready.pk).proof.proven, "what it was handed over with stands"
+    assert unit_state(ready.pk).proof.proven, "the cause handed over with stands"
     assert post(client, "reopen", ready, reason="no").status_code == 422
     assert post(client, "reopen", ready, reason="it came back dark").status_code == 302
     assert post(client, "reopen", ready, reason="it came back dark").status_code == 409
@@ -288,7 +288,7 @@ def test_make_idle_twice_is_no_harm(client, db):
 
 
 def test_a_page_left_open_makes_no_other_unit_idle(client, unit):
-    """Two devices: unit A's page stays open on one while unit A is made idle and unit B is switched on from the other."""
+    """Two devices: unit A's page stays open on one while unit A is made idle and unit B is switched on from the other end."""
     job = unit.job
     other = Unit.objects.create(job=job, name="B")
     begun = lambda of: PowerSession.objects.create(unit=of, step="full", title="230 V in", began=timezone.now())  # noqa: E731

@@ -62,7 +62,7 @@ def test_a_board_gone_and_back_is_asked_again(surveyed):
     assert not unit_state(surveyed.unit_id).proof.proven
     removing.bring_back(kept.pk)
     proof = unit_state(surveyed.unit_id).proof
-    assert not proof.proven and "a board came or went" in proof.standing(proof.check("up.full.+5-v.volts")).void
+    assert not proof.proven and "a board was added or removed" in proof.standing(proof.check("up.full.+5-v.volts")).void
 
 
 @pytest.mark.parametrize("kind", ["job", "unit", "board"])
@@ -118,7 +118,7 @@ def test_a_name_that_is_taken_meanwhile_is_told_and_nothing_is_lost(surveyed):
     try:
         removing.bring_back(kept.pk)
     except GateShut as shut:
-        assert "Another of that name" in shut.reasons[0].text and Removed.objects.exists()
+        assert "Another one has that name" in shut.reasons[0].text and Removed.objects.exists()
     else:
         assert Board.objects.filter(unit=surveyed.unit, name="PS-1").count() == 2, (
             "or two of one name stand beside each other"

@@ -60,7 +60,7 @@ def test_a_new_unit_makes_all_that_the_old_one_made():
             held_against(OLD, [read_rail(line) for line in bad])
     assert held_against(OLD, [read_rail("+5 V 2 A min 0.5 A"), twelve]) == ()
     assert "load resistor" in held_against(OLD, [read_rail("+5 V 4 A min 0.6 A"), twelve])[0]
-    assert "strays" in held_against(OLD, [read_rail("+5 V 4 A tol 10"), twelve])[0]
+    assert "varies" in held_against(OLD, [read_rail("+5 V 4 A tol 10"), twelve])[0]
 
 
 @pytest.fixture
@@ -128,7 +128,7 @@ def test_what_cannot_take_its_place_is_said_and_nothing_moves(machine, surveyed,
 
 def test_hands_off_a_live_or_charged_unit(surveyed, client):
     unit = surveyed.unit
-    assert put_in(client, surveyed).status_code == 409, "the store is not logged as empty"
+    assert put_in(client, surveyed).status_code == 409, "the reservoir is not logged as empty"
     settle(unit)
     pass_up_to(unit, "limited")
     power_at(unit, "limited")
@@ -177,7 +177,7 @@ def test_a_donors_board_that_may():
     assert check_donor(Whole("MB-80"), Whole("MB-80"), (), ()) == ()
     wires = [read_wire("J1 1 +5V"), read_wire("J1 2 ground")]
     said = check_donor(PS, Whole("PS-2", "switching", "T 1.6 A", PS.rails), wires, ())
-    assert "fuse" in said[0] and "no PS-1" in said[1]
+    assert "fuse" in said[0] and "not a PS-1" in said[1]
     assert len(free_name("x" * 60, "B", {"x" * 60})) == 60
 
 
@@ -206,7 +206,7 @@ def test_a_donors_board_stands_for_the_old_one_and_goes_home_again(machine, surv
     assert "PS-1 of unit B" in page
     assert bring_in(client, surveyed, donor).status_code == 302
     assert names(machine) == {"MB-80", "PS-1 of B"} and names(giver) == set()
-    assert {"PS-1 went", "PS-1 of B came"} <= set(
+    assert {"PS-1 removed", "PS-1 of B added"} <= set(
         Event.objects.filter(unit=machine, kind="moved").values_list("words", flat=True)
     )
     assert unit_state(machine.pk).proof.current.key == "cold"

@@ -108,7 +108,7 @@ def test_a_bench_keeps_to_its_home_in_wal_mode(tmp_path):
     (small / "job.json").write_text(json.dumps(data), encoding="utf-8")
     (small / "parts.csv").write_text("ref,value,volts\nC1,100u,16\nC2,10u,25\n", encoding="utf-8")
     loaded = command(home, "import", str(small))
-    assert loaded.returncode == 0 and "Took in job 1" in loaded.stdout, loaded.stderr
+    assert loaded.returncode == 0 and "Imported job 1" in loaded.stdout, loaded.stderr
     with sqlite3.connect(home / "bench.sqlite3") as db:
         assert db.execute("PRAGMA journal_mode").fetchone() == ("wal",)
         assert db.execute("SELECT COUNT(*) FROM survey_part").fetchone() == (2,)
@@ -126,7 +126,7 @@ def test_a_taken_port_is_one_clear_line(tmp_path):
         taken.listen()
         port = taken.getsockname()[1]
         refused = command(tmp_path / "bench", "serve", "--port", str(port))
-    assert refused.returncode == 1 and f"127.0.0.1:{port} already" in refused.stderr
+    assert refused.returncode == 1 and f"127.0.0.1:{port} is in use" in refused.stderr
     assert "Traceback" not in refused.stderr and refused.stderr.count("\n") == 1
 
 

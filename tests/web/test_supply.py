@@ -61,7 +61,7 @@ def _place(board, ref):
 
 def test_the_supply_page_shows_old_against_chosen(client, board):
     before = page(client, board)
-    assert "Ripple on the store" in before and 'class="strip' in before and "Charging current" in before
+    assert "Ripple on the reservoir" in before and 'class="strip' in before and "Charging current" in before
     assert before.count("<polyline") == 3, "two waves of the old part, and the fuse's curve"
     choosing.take(board.pk, "C1", "GP105-4700u-25")
     assert page(client, board).count("<polyline") == 5
@@ -82,10 +82,10 @@ def test_a_supply_that_cannot_be_read_stays_in_its_field(client, board, text, sa
 
 def test_a_supply_that_cannot_work_says_what_would(client, board):
     typed.change_board(board, facts(supply_model="bridge 9V 25VA store C1 current 60A"))
-    assert "This cannot work as typed" in page(client, board) and "above the winding" in page(client, board)
+    assert "The typed supply cannot work" in page(client, board) and "above the winding" in page(client, board)
     assert board_state(board.pk)[1].supply_wrong
     typed.change_board(board, facts(supply_model=MODEL.replace("5V 0.7A", "8V 0.7A")))
-    assert "No store mends it" in page(client, board) or "A store of" in page(client, board)
+    assert "No reservoir capacitor repairs it" in page(client, board) or "A reservoir of" in page(client, board)
 
 
 def take(client, board, ref, item):
@@ -169,12 +169,12 @@ def test_a_missing_marking_is_worked_out_and_says_so(client, board):
 
 def test_candidates_stand_beside_each_other(client, board):
     html = client.get(url("choose", board), {"place": "C2", "compare": "1"}).content.decode()
-    assert "Beside each other" in html and html.count('class="who"') == 4
+    assert "Side by side" in html and html.count('class="who"') == 4
     two = client.get(url("choose", board), {"place": "C2", "with": ["2", "3"]}).content.decode()
     assert two.count('class="who"') == 3
     assert "judged replace" in two
     sound = client.get(url("choose", board), {"place": "C1"}).content.decode()
-    assert "To be replaced: wet electrolytic, and the policy renews them all" in sound
+    assert "To be replaced: electrolytic, and the policy replaces all of them" in sound
 
 
 # policies
@@ -198,7 +198,7 @@ def test_a_policy_of_the_shops_own_is_kept_used_and_not_taken_away_while_a_job_g
         state.policy.kinds == "same" and "exactly the marked ones" in client.get(reverse("policies")).content.decode()
     )
     refused = client.post(reverse("policy_drop", args=[row.name]))
-    assert refused.status_code == 422 and f"Job {board.unit.job_id} does" in refused.content.decode()
+    assert refused.status_code == 422 and f"Job {board.unit.job_id} uses it" in refused.content.decode()
     client.post(reverse("policy", args=[row.name]), {**OWN, "kinds": "free"})
     row.refresh_from_db()
     assert row.data["kinds"] == "free"
@@ -264,7 +264,7 @@ def test_an_export_is_looked_at_before_it_is_taken(client, shelf):
     refused = foreign(client, table=EXPORT.decode(), name="North Quay", take="1", **MAP)
     assert (
         refused.status_code == 422
-        and "nothing was taken" in refused.content.decode()
+        and "nothing was imported" in refused.content.decode()
         and not ColumnMap.objects.exists()
     )
     assert foreign(client, table=EXPORT.decode(), name="North Quay", good="1", **MAP).status_code == 302

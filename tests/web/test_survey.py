@@ -71,7 +71,7 @@ def test_a_paste_is_all_or_nothing_until_told(client, surveyed):
     response = client.post(url("survey_paste", surveyed), {"lines": text})
     html = response.content.decode()
     assert response.status_code == 422 and Part.objects.count() == 3
-    assert "Line 2" in html and "Line 4" in html and "C12 22u 16V" in html, "all of it is still in the box"
+    assert "Line 2" in html and "Line 4" in html and "C12 22u 16V" in html, "the whole sheet is still in the box"
     response = client.post(url("survey_paste", surveyed), {"lines": text, "good": "1"})
     assert set(Part.objects.values_list("ref", flat=True)) == {"C1", "C2", "C3", "C10", "C12"}
     assert "C11 lots\nC10 1u</textarea>" in response.content.decode(), "only the bad lines stay"
@@ -204,9 +204,9 @@ def test_nothing_typed_for_one_thing_overwrites_another(client, bare):
 
 def test_what_was_not_read_is_shown_at_once(client, bare):
     told = client.get(reverse("survey_read", args=[bare.pk]), {"line": "R5 2R2 purple"}).content.decode()
-    assert "not read, kept as words: purple" in told and "resistor" in told
+    assert "not understood, saved as a note: purple" in told and "resistor" in told
     assert (
-        "not read, kept as a note: purple"
+        "not understood, saved as a note: purple"
         in client.get(reverse("survey_read", args=[bare.pk]), {"line": "C5 100u purple"}).content.decode()
     )
 
@@ -221,6 +221,6 @@ def test_an_odd_value_is_kept_only_when_it_is_meant(client, bare):
     # a table keeps what it says, and the page asks; so it does of what older versions read in farads
     Part.objects.create(board=bare, ref="C22", value=0.1, kind="film", volts=250.0)
     page = client.get(url).content.decode()
-    assert "is it 0.1 µF?" in page and "C5: 220 µF is more than a film part is made in" in page
+    assert "is it 0.1 µF?" in page and "C5: 220 µF is more than any film part is made for" in page
     assert client.post(url, {"line": "C9 8+8 450"}).status_code == 302
     assert sorted(bare.parts.values_list("ref", flat=True)) == ["C22", "C5", "C9A", "C9B"]

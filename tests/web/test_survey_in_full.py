@@ -107,7 +107,7 @@ def test_a_leaking_battery_comes_out_before_its_tick(client, surveyed):
     assert client.post(url("battery_out", surveyed), {"ref": "BT1"}).status_code == 422
 
 
-# the other side, rows
+# the other end side, rows
 def test_the_solder_side_is_mirrored_and_a_part_put_there_stands_where_it_was_seen(client, surveyed):
     c3 = part("C3")
     client.post(
@@ -156,7 +156,7 @@ def test_a_profile_is_saved_applied_and_differs(client, surveyed, second):
     second.refresh_from_db()
     assert second.parts.count() == 3 and second.expected == 3 and second.rails == surveyed.rails and second.width == 120
     assert second.fuse == "T 1 A 250 V" and second.supply == "switching"
-    assert not second.parts.exclude(looks="").exists(), "nothing of the other unit's findings came along"
+    assert not second.parts.exclude(looks="").exists(), "nothing of the other end unit's findings came along"
     second.parts.filter(ref="C1").update(value=4.7e-3)
     second.parts.filter(ref="C2").update(looks="missing")
     paste(second, "C9 1u 50V", good_rows=False)
@@ -181,7 +181,7 @@ def test_a_profile_goes_out_as_a_file_and_comes_in_again(client, surveyed):
 def test_an_empty_board_is_no_profile_and_none_is_applied(surveyed, second):
     with pytest.raises(BadInput, match="parts listed"):
         profiles.save_profile(second)
-    with pytest.raises(BadInput, match="profile is kept"):
+    with pytest.raises(BadInput, match="saved profile"):
         profiles.apply_profile(second)
 
 

@@ -18,7 +18,7 @@ pytestmark = pytest.mark.django_db
 
 @pytest.fixture
 def board(surveyed):
-    surveyed.supply_model = "bridge 9V 25VA store C1 regulator VR1 5V 1A"
+    surveyed.supply_model = "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A"
     surveyed.save()
     settle(surveyed.unit)
     return surveyed
@@ -91,7 +91,7 @@ def test_a_blown_fuse_opens_the_page_and_the_second_shuts_power_until_its_cause_
 
 def test_signs_from_nothing_and_what_cannot_be(client, board):
     unit = board.unit
-    assert "Nothing was read" in ask(client, unit).content.decode()
+    assert "No reading and no symptom" in ask(client, unit).content.decode()
     dead = ask(client, unit, seen="dead\nfuse whole")
     assert dead.status_code == 200 and dead.context["next"]
     for typed, words in (
@@ -141,7 +141,7 @@ def hidden(board, truth):
 
 
 def failed_at_full(board):
-    """Full mains, the rail read by hand as the stand-in would show a dried store of the new part."""
+    """Full mains, the rail read by hand as the simulated meter would show a dried store of the new part."""
     unit = board.unit
     pass_up_to(unit, "full")
     power_at(unit, "full")
@@ -304,7 +304,7 @@ def test_a_suspect_is_the_cause_only_once_it_was_worked_on_and_its_rail_passed_s
     pass_up_to(unit, "full")
     power_at(unit, "full")
     proving.take_reading(unit.pk, keys["volts"], "4.2")
-    assert "fails still" in confirm().content.decode()
+    assert "still fails" in confirm().content.decode()
     proving.take_reading(unit.pk, keys["volts"], "5.0")
     assert confirm().status_code == 302
     cause.refresh_from_db()
@@ -395,7 +395,7 @@ def test_parts_as_they_were_measured_explain_it_before_anything_else_is_suspecte
     """A reservoir kept in by the shop's policy and measured at a third of its value: the ripple needs no other fault."""
     from idlebench.web.proving.suspects import look
 
-    surveyed.supply_model = "bridge 9V 25VA store C1 regulator VR1 5V 1A"
+    surveyed.supply_model = "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A"
     surveyed.save()
     row = surveyed.parts.get(ref="C1")
     row.capacitance, row.esr, row.esr_frequency = row.value / 4, 0.9, 120.0

@@ -116,7 +116,7 @@ class Person:
                 self.open[unit] = True
 
     def climb(self, unit: int) -> None:
-        """A careful person: all of it in its order, and power."""
+        """A careful person: the whole sheet in its order, and power."""
         self.read_stores(unit)
         proof = unit_state(unit).proof
         cold = [c for step in proof.steps for c in step.checks if not c.live and c.fact != DISCHARGED]
@@ -234,7 +234,7 @@ class Person:
         if self.copy and not self.dry_at and not PowerSession.objects.filter(ended=None).exists():
             copied, stands, board_in = self.copy
             copied.backup(connection.connection)
-            power_note.older_copy("a backup was brought back")
+            power_note.older_copy("a backup was restored")
             self.stands, self.board_in = dict(stands), dict(board_in)
 
     def backup_from_before_power(self, unit: int) -> None:

@@ -79,7 +79,7 @@ def test_a_posted_address_opened_by_hand_leads_somewhere(client, surveyed):
         answer = client.get(url)
         if answer.status_code == 405:
             html = answer.content.decode()
-            assert "takes what a page sends" in html and "To the Bench" in html, url
+            assert "only receives what a page sends" in html and "To the Bench" in html, url
     html = client.get(reverse("choose_take", args=[surveyed.pk])).content.decode()
     assert f'href="{reverse("survey", args=[surveyed.pk])}"' in html
     assert client.get(f"/board/{surveyed.pk}/choose/take/").status_code == 405
@@ -159,7 +159,7 @@ def test_the_sheet_tells_what_failed_and_what_was_done(client, surveyed):
 def test_the_way_up_is_shown_while_it_is_shut(client, surveyed):
     html = client.get(reverse("power", args=[surveyed.unit_id])).content.decode()
     for words in (
-        "The whole way up, and what each step will ask",
+        "All power-up steps, with the checks of each step",
         "dummy load on +5 V",
         "limiter lamp",
         "4.75 V to 5.25 V",

@@ -29,7 +29,7 @@ def copy_row(part: Fitted, more: int, last: tuple[float, float], taken: Collecti
     [('C9', 20.0), ('C11', 30.0), ('C12', 40.0)]
     """
     if part.x is None or part.y is None:
-        raise BadInput(part.ref, "a part that has its place", "Place it first, then copy it.", "ref")
+        raise BadInput(part.ref, "a part that has a place", "Place it first, then copy it.", "ref")
     if not 1 <= more <= MOST:
         raise BadInput(str(more), f"1 to {MOST} copies", "", "more")
     if abs(last[0] - part.x) < 0.5 and abs(last[1] - part.y) < 0.5:

@@ -153,7 +153,7 @@ def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
     """Screws of one thread and different lengths, which are mixed up first.
 
     >>> look_alikes([read_step('lid: 4 screws M3x8'), read_step('fan: 2 screws M3x12')])
-    ('M3x8 (lid) and M3x12 (fan) look alike: the wrong one bottoms out or shorts',)
+    ('M3x8 (lid) and M3x12 (fan) look alike. The wrong screw is too long or shorts something',)
     """
     seen: dict[str, list[tuple[str, str]]] = {}
     for step in steps:
@@ -163,7 +163,8 @@ def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
                 if screws.kind not in [kind for kind, _ in places]:
                     places.append((screws.kind, step.what))
     return tuple(
-        f"{listed([f'{kind} ({what})' for kind, what in places])} look alike: the wrong one bottoms out or shorts"
+        f"{listed([f'{kind} ({what})' for kind, what in places])} look alike. The wrong screw is too long "
+        "or shorts something"
         for places in seen.values()
         if len(places) > 1
     )
@@ -173,7 +174,7 @@ def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
 TUBE_STEPS = (
     "anode cap: 1 clip, caution tube discharged three times by the clock and clipped to its braid",
     "neck board: plug neck to tube, caution straight back and never to the side as the neck is thin glass",
-    "plugs of the deflection coils: plug line to coil, plug field to coil, note photo of which is which",
+    "plugs of the deflection coils: plug line to coil, plug field to coil, note photo of which plug is which",
     "ground lead of the braid: plug ground to chassis, caution last one off and first one on",
 )
 

@@ -36,79 +36,87 @@ class Look:
 
 
 TUBE = (
-    "The tube and its anode lead hold a charge that throws you off the ladder; the neck breaks and the tube implodes. "
-    "Only for people trained on tubes."
+    "The tube and its anode lead hold a charge that can throw you off the ladder. The neck breaks "
+    "easily and the tube can implode. Only for people trained on tubes."
 )
 FIRST_LOOK: tuple[Look, ...] = (
     Look(
         "plug",
         "Unplugged, lead in sight",
-        "Nobody can plug it in behind you.",
-        "Unplugged is not empty: stores stay charged for days.",
+        "Nobody can plug it in behind your back.",
+        "Unplugged is not discharged: reservoir capacitors stay charged for days.",
         hurts=True,
     ),
-    Look("shake", "Shaken gently, listened for loose metal", "Loose screws find the primary.", hurts=True),
-    Look("opened", "Opened, screws laid out in order", "Look-alikes differ in length."),
+    Look("shake", "Shaken gently, listened for loose metal", "A loose screw can short the mains side.", hurts=True),
+    Look("opened", "Opened, screws laid out in order", "Screws that look alike differ in length."),
     Look(
         "battery",
-        "Battery looked for, a leaking one taken out",
-        "Its fluid eats traces while you plan. It comes out before any other part, once the stores in reach are measured as empty.",
-        "Stored charge can kill: measure the stores at Cold checks before a hand goes to the battery. Gloves and goggles: the fluid "
-        "burns skin and eyes.",
+        "Battery searched for, a leaking battery taken out",
+        "Battery fluid eats traces while you plan. The battery comes out before any other part, after "
+        "the capacitors in reach were measured as empty.",
+        "Stored charge can kill. Measure the capacitors at Cold checks before a hand goes to the "
+        "battery. Gloves and goggles: the fluid burns skin and eyes.",
         hurts=True,
     ),
-    Look("smell", "Scorch, stain, rust and fish smell looked for", "They lead you to the part."),
-    Look("parts", "Swollen, stained or missing parts noted", "They are judged first."),
-    Look("repairs", "Earlier repairs noted", "An earlier owner's change is not a fault, until it is."),
+    Look("smell", "Scorch marks, stains, rust and fish smell searched for", "They show where the fault is."),
+    Look("parts", "Swollen, stained or missing parts noted", "These parts are judged first."),
+    Look("repairs", "Earlier repairs noted", "An earlier owner's change can be the fault."),
     Look(
         "fuse",
-        "Fuse and plug looked at, the fuse read",
-        "A blown fuse had a reason.",
-        "Never a bigger one.",
+        "Fuse and plug inspected, the fuse read",
+        "A fuse blows for a reason.",
+        "Never fit a fuse of a higher rating.",
         only="supply",
         hurts=True,
     ),
     Look(
         "chassis",
-        "Chassis asked about: is one side of the mains joined to it?",
-        "No isolating transformer and a two-wire lead: then all metal is live under power. Tick hot chassis in the job's facts.",
-        "Unplugged, by the ohmmeter from each pin of the plug to bare metal, switch on and off. Local codes come first.",
+        "Chassis checked: is one side of the mains joined to it?",
+        "No isolating transformer and a two-wire lead mean that all bare metal is live under power. Tick "
+        "hot chassis in the job's facts.",
+        "Unplugged: measure with the ohmmeter from each pin of the plug to bare metal, switch on and "
+        "off. Local codes come first.",
         only="supply",
     ),
     Look(
         "supply",
-        "Supply looked at without touching",
-        "Seals, cracked joints, scorched resistors.",
-        "Mains side: for people trained for it; local codes come first. Touch nothing until its stores read under 10 V.",
+        "Supply inspected without touching",
+        "Look for leaking seals, cracked joints and scorched resistors.",
+        "Mains side: for trained people; local codes come first. Touch nothing until its capacitors read under 10 V.",
         only="supply",
     ),
     Look(
         "tube",
-        "Tube looked at from outside",
-        "Cracks, a milky neck, a burnt line on the screen.",
+        "Tube inspected from outside",
+        "Look for cracks, a milky neck and a burnt line on the screen.",
         TUBE,
         only="tube",
         hurts=True,
     ),
     Look(
         "anode",
-        "Anode lead, focus and flyback looked at without touching",
-        "Tracks of burnt dust, cracked plastic, a dry joint at the yoke.",
-        "Discharge of the tube is its own step, with a proper probe, one hand, by someone trained.",
+        "Anode lead, focus and flyback inspected without touching",
+        "Look for tracks of burnt dust, cracked plastic and a cracked joint at the yoke.",
+        "Discharging the tube is a step of its own: with a proper probe, one hand, by someone trained.",
         only="tube",
         hurts=True,
     ),
     Look(
         "adapter",
         "Adapter's label and plug polarity read",
-        "Its label is loaded volts: unloaded it reads more.",
+        "The label gives the volts under load. Without load the adapter reads more.",
         only="adapter",
     ),
-    Look("drive", "Drives: no disk left inside, heads not moved", "A stuck head scores the disk.", only="drive"),
+    Look(
+        "drive",
+        "Drives inspected: no disk left inside, heads not moved",
+        "A stuck head scratches the disk.",
+        only="drive",
+    ),
     Look(
         "keyboard",
-        "Keyboard: caps counted, plug and lead looked at",
-        "Missing caps are found now or never.",
+        "Keyboard inspected: caps counted, plug and lead looked at",
+        "A missing cap is easiest to find before the work begins.",
         only="keyboard",
     ),
 )
@@ -125,6 +133,6 @@ def first_look(traits: Collection[str]) -> tuple[Look, ...]:
 
 #: How a tube's screen has burnt in, by the key that is kept, with what is seen.
 BURNS = {
-    "": "not looked at", "none": "none: no shadow, on or off", "off": "to be seen while it is off, lost in a picture",
+    "": "not inspected", "none": "none: no shadow, on or off", "off": "visible while it is off, not visible in a picture",
     "on": "a shadow in every picture", "deep": "brown lines in the screen, the picture dim there",
 }  # fmt: skip

@@ -110,7 +110,8 @@ def kind_of(text: str) -> str:
     other = TITLES.get(said, said)
     raise BadInput(
         text,
-        f"one thing: {ref} is {_a(usual)}'s reference, and “{told[0] if first else _word_for(said, told)}” {_a(other)}'s word",
+        f"one meaning: {ref} is {_a(usual)}'s reference, and “{told[0] if first else _word_for(said, told)}” "
+        f"is {_a(other)}'s word",
         _own_reference(said) if letters in LABELLED else f"Write {ref} is {said} … if the word is right.",
         "line",
     )
@@ -145,7 +146,7 @@ def _by_letters(ref: str, letters: str, allowed: tuple[str, ...], told: list[str
     if farads and letters != "L" and CAPACITOR not in allowed:
         usual = _a(TITLES.get(allowed[0], allowed[0]))
         raise BadInput(
-            " ".join([ref, *told]), f"one thing: {ref} is {usual}'s reference, and {farads} a capacitor's value",
+            " ".join([ref, *told]), f"one meaning: {ref} is {usual}'s reference, and {farads} is a capacitor's value",
             f"Write {ref} is capacitor … if the value is right.", "line",
         )  # fmt: skip
     if letters not in ASKED:

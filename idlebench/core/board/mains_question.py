@@ -7,6 +7,7 @@ there before it.
 from __future__ import annotations
 
 from ..text.quantity import show
+from ..wording import on_screen
 from .parts import Fitted
 
 #: F and V of what may stand there; its kinds.
@@ -29,7 +30,7 @@ def mains_question(part: Fitted, mains: bool) -> str:
         part: with the role that its supply's or monitor's lines tell it. mains: whether mains come onto its board.
 
     >>> mains_question(Fitted('C3', 47e-9, 630.0, 'film'), True)
-    'Does C3, 47 nF 630 V film, stand across line and neutral, from line to earth, or neither?'
+    'Does C3, 47 nF 630 V film, connect line and neutral, line and earth, or neither?'
     >>> mains_question(Fitted('C3', 47e-9, 63.0, 'film'), True), mains_question(Fitted('C3', 47e-9, 630.0, 'film', role='filter'), True)
     ('', '')
     """
@@ -46,4 +47,4 @@ def mains_question(part: Fitted, mains: bool) -> str:
         if part.volts
         else f"{show(part.value, 'F')}, volts not known,"
     )
-    return f"Does {part.ref}, {marked} {part.kind}, stand across line and neutral, from line to earth, or neither?"
+    return f"Does {part.ref}, {marked} {on_screen(part.kind)}, connect line and neutral, line and earth, or neither?"

@@ -160,12 +160,12 @@ def read_mend(text: str) -> Mend:
         else:
             ends[-1].append(word)
     if len(ends) > 2:
-        raise BadInput(text, "two ends", "Log a mend for each wire.", "mend")
+        raise BadInput(text, "two ends", "Log a repair for each wire.", "mend")
     a, b = read_end(" ".join(ends[0])), (read_end(" ".join(ends[1])) if len(ends) == 2 else None)
     if facts["damage"] != "joint" and b is None:
-        raise BadInput(text, "where it is joined to", f"Such as {EXAMPLE}.", "mend")
+        raise BadInput(text, "what it is connected to", f"Such as {EXAMPLE}.", "mend")
     if b is not None and a == b:
-        raise BadInput(text, "two ends that are not one", "", "mend")
+        raise BadInput(text, "two different ends", "", "mend")
     return Mend(a=a, b=b, **facts)  # type: ignore[arg-type]
 
 
@@ -218,7 +218,8 @@ def check_mend(
         raise BadInput(
             f"{mend.a.words} to {mend.b.words}",
             "two ends of one net",
-            f"{mend.a.words} is on {one}, {mend.b.words} on {other}: these must not meet. Look again where the trace went.",
+            f"{mend.a.words} is on {one}, {mend.b.words} on {other}: these must not be joined. Look again "
+            "where the trace went.",
             "mend",
         )
     return one or other
@@ -231,8 +232,8 @@ def too_thin(mend: Mend, net: str, rails: Iterable[Rail]) -> str:
         return ""
     thick = math.sqrt(rail.current / DENSITY * 4 / math.pi)
     return (
-        f"{rail.name} may carry {show(rail.current, 'A')}, a wire of {mend.wire:g} mm is good for {show(mend.carries, 'A')}: "
-        f"{thick:.2g} mm would be"
+        f"{rail.name} may carry {show(rail.current, 'A')}. A wire of {mend.wire:g} mm is good for "
+        f"{show(mend.carries, 'A')}; {thick:.2g} mm would be"
     )
 
 
@@ -266,13 +267,13 @@ def apart(part: Fitted) -> float:
 
 def reflow(parts: Iterable[Fitted], devices: Iterable[Device], chips: Iterable[Chip]) -> tuple[tuple[str, str], ...]:
     """Joints that are looked at with a lens and made new while the iron is hot: reference and why, those that crack first first."""
-    found = [(c.ref, "a connector: every pull on its plug bends the joints") for c in chips if is_plug(c.ref)]
-    found += [(d.ref, "runs hot, and its sink pulls at the pins") for d in devices if d.what == "regulator"]
+    found = [(c.ref, "a connector: each pull on its plug bends the joints") for c in chips if is_plug(c.ref)]
+    found += [(d.ref, "runs hot, and its heatsink pulls at the pins") for d in devices if d.what == "regulator"]
     found += [(d.ref, "heavy, and warm") for d in devices if d.what == "transformer"]
     found += [(d.ref, "runs hot") for d in devices if d.what == "transistor"]
     for part in parts:
         if part.mounting in ("snap", "screw", "chassis") or (part.diameter or 0) >= 16:
-            found.append((part.ref, "heavy: its weight works at the joints"))
+            found.append((part.ref, "heavy: its weight strains the joints"))
         elif part.ambient is not None and part.ambient >= 60:
             found.append((part.ref, f"stands at {part.ambient:g} °C"))
     return tuple(dict(reversed(found)).items())[::-1]

@@ -21,7 +21,9 @@ from .parts import Fitted
 
 EXAMPLE = "monitor 15.625kHz 50Hz tube 12kV nominal 12in"
 STAGE_EXAMPLE = "line stage B+ 12V retrace C12 6n8 yoke 1.2mH deflection C15 boost C18 transformer T2"
-FIELD_EXAMPLE = "field output IC1 store C22 1000u into 12mH 8ohm"
+#: Words for the field output's capacitor; "store" is how lines of before have it.
+CAPACITOR = ("capacitor", "store")
+FIELD_EXAMPLE = "field output IC1 capacitor C22 1000u into 12mH 8ohm"
 #: A nominal anode voltage may be passed by this share; a marked maximum by nothing.
 OVER_NOMINAL = 0.05
 #: A retrace part may stray by this share of what the sheet says, as its role allows.
@@ -233,7 +235,7 @@ def _after(words: list[str], names: Mapping[str, str], of: str, example: str) ->
         else:
             found[word] = read(text, unit, field=word, low=1e-12, high=1e6)
         # a part and what the sheet says of it
-        if word in ("retrace", "store") and queue and queue[0].lower() not in names:
+        if word in ("retrace", *CAPACITOR) and queue and queue[0].lower() not in names:
             found[f"{word} value"] = read(queue.pop(0), "F", field=word, low=1e-12, high=1.0)
     return found
 
@@ -258,7 +260,7 @@ def _stage(words: list[str]) -> LineStage:
         raise BadInput(
             " ".join(words),
             "the retrace part with its value by the service sheet, such as retrace C12 6n8",
-            "Without it nobody can tell whether the right one stands there.",
+            "Without the value nobody can tell whether the right part is fitted.",
             "line stage",
         )
     if "yoke" not in told:
@@ -282,7 +284,8 @@ def _field(words: list[str]) -> FieldOutput:
     if "into" not in [word.lower() for word in rest]:
         raise BadInput(" ".join(words), "into, and the coil's mH and ohms", FIELD_EXAMPLE, "field output")
     at = [word.lower() for word in rest].index("into")
-    told = _after(rest[:at], {"store": "ref"}, "field output", FIELD_EXAMPLE)
+    told = _after(rest[:at], dict.fromkeys(CAPACITOR, "ref"), "field output", FIELD_EXAMPLE)
+    called = next((word for word in CAPACITOR if word in told), "")
     coil, ohms, current = 0.0, 0.0, 0.0
     for word in rest[at + 1 :]:
         low = word.lower()
@@ -296,7 +299,7 @@ def _field(words: list[str]) -> FieldOutput:
             raise BadInput(word, "mH, ohms and perhaps A peak to peak", FIELD_EXAMPLE, "field output")
     if not ohms:
         raise BadInput(" ".join(words), "the coil's ohms", FIELD_EXAMPLE, "field output")
-    return FieldOutput(chip, told.get("store", ""), told.get("store value", 0.0), coil, ohms, current)
+    return FieldOutput(chip, told.get(called, ""), told.get(f"{called} value", 0.0), coil, ohms, current)
 
 
 def _heater(words: list[str]) -> Heater:
@@ -322,7 +325,7 @@ def _video(words: list[str]) -> dict[str, object]:
         raise BadInput("video rail", "its volts, such as video rail 80V C30", "", "video rail")
     store = words[1].upper() if len(words) > 1 else ""
     if len(words) > 2 or (store and not _REF.fullmatch(store)):
-        raise BadInput(" ".join(words), "its volts and its store, such as video rail 80V C30", "", "video rail")
+        raise BadInput(" ".join(words), "its volts and its capacitor, such as video rail 80V C30", "", "video rail")
     return {"video": read(words[0], "V", field="video rail", low=5, high=500), "video_store": store}
 
 
@@ -398,8 +401,8 @@ def tell_monitor(part: Fitted, told: Mapping[str, MonitorPlace]) -> tuple[Fitted
         changes["role"] = place.role
         if abs(part.value / place.value - 1) > RETRACE_STRAY:
             wrong = (
-                f"{show(part.value, 'F')} stands where the sheet says {show(place.value, 'F')}: somebody changed it. "
-                "Pulse and tube volts are not what the monitor is made for"
+                f"{show(part.value, 'F')} is fitted where the sheet says {show(place.value, 'F')}: somebody "
+                "changed it. Pulse and tube volts are not what the monitor was made for"
             )
             changes["value"] = place.value
     elif part.role in ("", "unknown"):

@@ -11,6 +11,7 @@ import math
 import eseries
 
 from ..text.quantity import show
+from ..wording import on_screen
 from .parts import Fitted
 
 #: The most that a kind is made in, F.
@@ -27,21 +28,21 @@ def odd_value(value: float, kind: str) -> str:
     """Why a value is asked about, "" where parts of that kind are made so.
 
     >>> odd_value(220e-6, 'film')
-    '220 µF is more than a film part is made in (100 µF)'
+    '220 µF is more than any film part is made for (100 µF)'
     >>> odd_value(137e-6, 'wet')
-    '137 µF is no value that parts are made in; the nearest are 130 µF and 150 µF'
+    '137 µF is not a standard value; the nearest are 130 µF and 150 µF'
     >>> odd_value(100e-6, 'wet'), odd_value(32e-6, 'wet'), odd_value(0.1, 'wet')
     ('', '', '')
     """
     most = MOST.get(kind, 10.0)
     if value > most * (1 + 1e-9):
-        return f"{show(value, 'F')} is more than a {kind} part is made in ({show(most, 'F')})"
+        return f"{show(value, 'F')} is more than any {on_screen(kind)} part is made for ({show(most, 'F')})"
     below, above = (
         find(eseries.E24, value) for find in (eseries.find_less_than_or_equal, eseries.find_greater_than_or_equal)
     )
     if any(abs(value / made - 1) <= FAR for made in (below, above)) or _of_old(value):
         return ""
-    return f"{show(value, 'F')} is no value that parts are made in; the nearest are {show(below, 'F')} and {show(above, 'F')}"
+    return f"{show(value, 'F')} is not a standard value; the nearest are {show(below, 'F')} and {show(above, 'F')}"
 
 
 def _of_old(value: float) -> bool:

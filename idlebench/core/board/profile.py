@@ -102,7 +102,7 @@ def read_profile(data: bytes) -> Profile:
         found = json.loads(data.decode("utf-8-sig"))
     except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
         raise BadInput(
-            "the file", "a board profile as it is saved from Survey", "It was changed or cut on the way.", "profile"
+            "the file", "a board profile as it is saved from Survey", "The file was changed or cut off.", "profile"
         ) from None
     if not isinstance(found, Mapping) or found.get("format") != FORMAT or found.get("version") != VERSION:
         raise BadInput("the file", f'"format": "{FORMAT}" and "version": {VERSION}', "", "profile")

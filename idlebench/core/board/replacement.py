@@ -63,13 +63,13 @@ def check_wiring(wires: Sequence[Wire], rails: Sequence[Rail]) -> None:
     """
     pins = [wire.pin for wire in wires]
     if twice := next((pin for pin in pins if pins.count(pin) > 1), ""):
-        raise BadInput(twice, "each pin once", "Two wires to one pin would join what they come from.", "wiring")
+        raise BadInput(twice, "each pin once", "Two wires on one pin would join the rails they come from.", "wiring")
     made = {rail.name for rail in rails}
     for wire in wires:
         if wire.to not in made and wire.to not in (GROUND, EARTH):
             raise BadInput(wire.as_line(), f"a rail that the new unit makes: {', '.join(made)}", "", "wiring")
     if lost := sorted(made - {wire.to for wire in wires}):
-        raise BadInput(lost[0], "a wire for each rail", "Leave a rail out that the machine does not use.", "wiring")
+        raise BadInput(lost[0], "a wire for each rail", "Leave out a rail that the machine does not use.", "wiring")
     if GROUND not in {wire.to for wire in wires}:
         raise BadInput("no ground", "at least one wire to ground", "Such as J1 3 ground.", "wiring")
 
@@ -88,24 +88,25 @@ def held_against(old: Sequence[Rail], new: Sequence[Rail]) -> tuple[str, ...]:
             raise BadInput(
                 ", ".join(by_name) or "no rails",
                 f"{rail.name}, which the old supply makes",
-                "A small converter can make it.",
+                "A small converter can make that rail.",
                 "rails",
             )
         if rail.current and one.current < rail.current:
             raise BadInput(
                 f"{one.name} {show(one.current, 'A')}",
                 f"at least {show(rail.current, 'A')}",
-                "The old supply was rated for that.",
+                "The old supply had that rating.",
                 "rails",
             )
         if one.minimum and one.minimum > max(rail.minimum, 0.2 * rail.current):
             said.append(
-                f"{one.name} wants at least {show(one.minimum, 'A')}: where the machine draws less, a load resistor is fitted for good"
+                f"{one.name} needs at least {show(one.minimum, 'A')}: where the machine draws less, fit a load "
+                "resistor for good"
             )
         if one.tolerance > rail.tolerance:
-            said.append(f"{one.name} strays by {one.tolerance:.0%}, the machine had {rail.tolerance:.0%}")
+            said.append(f"{one.name} varies by {one.tolerance:.0%}, the machine had {rail.tolerance:.0%}")
     for name in by_name.keys() - {rail.name for rail in old}:
-        said.append(f"{name} is new: nothing of the machine had it")
+        said.append(f"{name} is new: the machine had no such rail")
     return tuple(said)
 
 
@@ -148,7 +149,7 @@ def check_donor(old: Whole, new: Whole, wires: Sequence[Wire], fed: Sequence[Rai
             f"{new.name} for {old.name}, no harness", "its harness, a wire a line", f"Such as {EXAMPLE} and J1 3 ground.", "wiring"
         )  # fmt: skip
     if not same:
-        said.append(f"{new.name} is no {old.name}: hold plugs, holes and room against it before it goes in")
+        said.append(f"{new.name} is not a {old.name}: compare plugs, holes and room before it goes in")
     return tuple(said)
 
 
@@ -156,16 +157,17 @@ def _fuses_of(old: Whole, new: Whole, same: bool) -> list[str]:
     """What is said of the two fuses. BadInput: none, or another one where the board is the same."""
     if not new.fuse.strip():
         raise BadInput(
-            f"{new.name}, no fuse marked", "the fuse's marking", "Write it down at the donor, as printed beside the holder.", "donor"
+            f"{new.name}, no fuse marked", "the fuse's marking", "Write it down at the donor, as printed next to the holder.", "donor"
         )  # fmt: skip
     if not old.fuse.strip() or _plain(old.fuse) == _plain(new.fuse):
         return []
     if same:
         raise BadInput(
             f"{new.fuse} in the donor's {new.name}", f"{old.fuse}, as on the board it stands for",
-            "One of the two was changed. Fit the fuse that is printed beside the holder, and write it down at the donor's Intake.", "donor",
+            "One of the two was changed. Fit the fuse that is printed next to the holder, and write it down "
+            "at the donor's Intake.", "donor",
         )  # fmt: skip
-    return [f"its fuse is {new.fuse}, the old board had {old.fuse}: the one printed beside its own holder counts"]
+    return [f"its fuse is {new.fuse}, the old board had {old.fuse}: the one printed next to its own holder counts"]
 
 
 def _plain(fuse: str) -> str:

@@ -40,7 +40,7 @@ class Role:
     words: tuple[str, ...] = ()
 
 
-_SAFETY_NOTE = "Mains part: only a part of its safety class may stand here, like for like."
+_SAFETY_NOTE = "Mains part: only a part of its safety class may be fitted here, like for like."
 
 ROLES: dict[str, Role] = {
     role.name: role
@@ -49,21 +49,22 @@ ROLES: dict[str, Role] = {
              kinds=("film", "paper", "ceramic"), words=("mains x", "x cap", "across the line", "line filter")),
         Role("mains_y", "line to earth", (0.5, 1.0), _SAFETY_NOTE, safety=("Y1", "Y2"), relaxable=False,
              kinds=("film", "paper", "ceramic"), words=("mains y", "y cap", "line to earth")),
-        Role("bulk", "store after a rectifier", (1.0, 1.5),
-             "Must stand the peak at +10 % mains unloaded, and carry ripple at twice the mains.",
-             words=("bulk store", "reservoir", "bulk", "main store", "smoothing")),
-        Role("converter_output", "converter output store", (1.0, 2.0),
-             "ESR below 0.3 of the old part's may upset the loop: look twice.", temperature=105.0, low_impedance=True,
-             esr=(0.3, 1.0), frequency=100e3, words=("converter output", "output store", "switching output")),
+        Role("bulk", "reservoir capacitor", (1.0, 1.5),
+             "Must withstand the peak at +10 % mains without load, and carry ripple at twice the mains "
+             "frequency.",
+             words=("reservoir capacitor", "reservoir", "bulk store", "bulk", "main store", "smoothing")),
+        Role("converter_output", "converter output capacitor", (1.0, 2.0),
+             "ESR below 0.3 of the old part's may make the loop unstable: check first.", temperature=105.0, low_impedance=True,
+             esr=(0.3, 1.0), frequency=100e3, words=("converter output", "output capacitor", "output store", "switching output")),
         Role("startup", "start-up or driver supply", (1.0, 2.2),
-             "The usual first failure in a switching supply; the start takes longer as the value grows.",
+             "The usual first failure in a switching supply. A larger value makes the start slower.",
              temperature=105.0, life=3000.0, frequency=100e3, words=("start-up", "startup", "driver supply", "driver")),
         Role("regulator_output", "regulator output", (1.0, 2.2),
              "Stay inside the regulator's stable ESR range where it has one.",
              words=("regulator output", "regulator")),
-        Role("decoupling", "supply decoupling", (0.8, 2.2), "A little more is fine: supply lines only want smoothing.",
+        Role("decoupling", "supply decoupling", (0.8, 2.2), "A little more is fine: a supply line only needs smoothing.",
              words=("decoupling", "bypass", "supply store", "store")),
-        Role("coupling", "signal coupling", (1.0, 2.2), "The corner 1/(2πRC) may come no higher; leakage counts.",
+        Role("coupling", "signal coupling", (1.0, 2.2), "The corner 1/(2πRC) must not rise; leakage counts.",
              low_leakage=True, words=("coupling", "signal", "dc block")),
         Role("filter", "filter", (0.95, 1.05), "The value sets a frequency: same kind, or film.",
              kinds=("", "film"), low_leakage=True, words=("filter", "audio filter")),
@@ -74,23 +75,23 @@ ROLES: dict[str, Role] = {
         Role("reset", "reset", (0.9, 1.1), "The reset time RC·k moves with the value; leakage counts.",
              low_leakage=True, words=("reset", "power-on reset")),
         Role("deflection_coupling", "deflection coupling", (0.95, 1.05),
-             "Changes the picture's size; carries ripple, bipolar if the old one was.", frequency=1e3,
+             "Changes the width of the picture; carries ripple; bipolar if the old part was.", frequency=1e3,
              words=("deflection coupling", "deflection", "s-correction", "yoke")),
         Role("retrace_tuning", "retrace tuning", (0.98, 1.02),
-             "Never changed in value: less capacitance raises the tube voltage and X-rays.",
+             "Never change the value: less capacitance raises the tube voltage and the X-rays.",
              kinds=("film",), pulse=True, relaxable=False, frequency=15e3, words=("retrace tuning", "retrace", "flyback tuning")),
-        Role("field_store", "field output store", (1.0, 1.5),
-             "Too small it bends the picture and folds its end; it carries the coil's current.", temperature=105.0, frequency=50.0,
-             words=("field output store", "field store", "vertical store", "field output")),
-        Role("video", "picture amplifier store", (0.8, 2.2), "A little more is fine; at least the old volts.", temperature=105.0,
-             words=("video store", "picture amplifier", "video")),
+        Role("field_store", "field output capacitor", (1.0, 1.5),
+             "Too small a value bends the picture and folds its end; it carries the coil's current.", temperature=105.0, frequency=50.0,
+             words=("field output capacitor", "field output", "field output store", "field store", "vertical store")),
+        Role("video", "picture amplifier capacitor", (0.8, 2.2), "A little more is fine; at least the old volts.", temperature=105.0,
+             words=("picture amplifier", "video capacitor", "video store", "video")),
         Role("boost", "boost", (0.9, 1.2), "At least the old volts, 105 °C.", temperature=105.0, frequency=15e3,
              words=("boost",)),
         Role("tube_supply", "tube supply", (0.9, 1.2), "At least the old volts, 105 °C.", temperature=105.0,
              frequency=15e3, words=("tube supply", "tube", "g2")),
-        Role("memory_backup", "memory backup", (0.8, 2.0), "Leakage counts; check the charge path if a cell takes its place.",
+        Role("memory_backup", "memory backup", (0.8, 2.0), "Leakage counts; check the charge path if a cell replaces it.",
              low_leakage=True, words=("memory backup", "backup")),
-        Role("unknown", "not settled yet", (0.95, 1.2), "Treated as strictly as is sensible until you say what the place does.",
+        Role("unknown", "role not known", (0.95, 1.2), "Treated with the strictest rules until you say what the place does.",
              words=("unknown",)),
     )
 }  # fmt: skip

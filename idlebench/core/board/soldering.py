@@ -51,29 +51,31 @@ class Way:
 WAYS = {
     way.name: way
     for way in (
-        Way("two thin tracks", "1.6–2.4 mm chisel", 330, 360, "Add fresh solder, heat, draw it off; or walk the part out leg by leg."),
+        Way("two thin tracks", "1.6–2.4 mm chisel", 330, 360, "Add fresh solder, heat, draw it off; or move the part out leg by leg."),
         Way(
-            "one leg in a plane", "2.4–3.2 mm", 360, 390,
-            "Flux and fresh solder first; the leg in the plane last. Preheat the board to 100 °C where you can.",
+            "one leg in a ground plane", "2.4–3.2 mm", 360, 390,
+            "Flux and fresh solder first; the leg in the plane last. Preheat the board to 100 °C if you can.",
         ),
         Way(
             "axial", "2.4 mm", 350, 380,
-            "Cut the leads close to the body, pull each from the other side; a clamp on the body's side carries the heat off.",
+            "Cut the leads close to the body and pull each from the other side. A clamp on the body's side "
+            "carries the heat away.",
         ),
         Way(
             "chassis can", "3.2 mm or wider", 380, 400,
-            "Note which lead is on which tag, lift them; straighten the lugs with pliers, heat what is soldered, push the can out.",
+            "Note which lead is on which tag and lift the leads. Straighten the lugs with pliers, heat the "
+            "soldered ones, push the can out.",
         ),
-        Way("large can", "3.2 mm or wider", 380, 400, "Both legs at once, or a suction station. Never lever on the board."),
+        Way("large can", "3.2 mm or wider", 380, 400, "Heat both legs at once, or use a suction station. Never lever against the board."),
         Way(
             "surface can", "hot air at 320 °C with a shield, or two irons", 330, 350,
-            "Both pads at once, and lift straight up. Never twist: the pads come with it.",
+            "Heat both pads at once and lift straight up. Never twist: the pads tear off.",
         ),
         Way(
             "surface chip", "two irons, or hot air at 320 °C with a shield", 330, 350,
-            "Fresh solder on both ends, both at once, and push it off its pads. Never lever.",
+            "Fresh solder on both ends, heat both at once, push the part off its pads. Never lever.",
         ),
-        Way("on a sink", "3.2 mm", 380, 400, "Unscrew the sink first, or heat sink and pins together."),
+        Way("on a heatsink", "3.2 mm", 380, 400, "Unscrew the heatsink first, or take heatsink and pins out together."),
     )
 }  # fmt: skip
 
@@ -89,10 +91,10 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
     """
     words = part.note.lower()
     if part.mounting in ON_PADS:
-        found = _for(WAYS[f"surface {part.mounting}"], "It sits on surface pads")
+        found = _for(WAYS[f"surface {part.mounting}"], "It is soldered to surface pads")
         if re.search(r"\bpad\b|\blifted\b", words):
             found = replace(
-                found, reasons=(*found.reasons, "Its note speaks of a pad: all of its solder molten before it moves")
+                found, reasons=(*found.reasons, "Its note mentions a pad: melt all of its solder before the part moves")
             )
     elif part.mounting == "chassis":
         found = _for(WAYS["chassis can"], "Its lugs go through the chassis")
@@ -102,14 +104,15 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
     elif part.mounting == "axial":
         found = _for(WAYS["axial"], "Its leads lie along the board, one at each end")
     elif part.ref in planes or "plane" in words:
-        found = _for(WAYS["one leg in a plane"], "A leg of it sits in a copper plane")
+        found = _for(WAYS["one leg in a ground plane"], "One of its legs sits in a copper plane")
     elif part.rail:
         found = _for(
-            WAYS["one leg in a plane"],
-            f"It stands on {part.rail}: its other leg goes to ground, which is often a plane. If the solder melts at once, there is none",
+            WAYS["one leg in a ground plane"],
+            f"It is on {part.rail}: its other leg goes to ground, which is often a plane. If the solder melts "
+            "at once, there is no plane",
         )
     else:
-        found = _for(WAYS["two thin tracks"], "Nothing says that a leg sits in a plane")
+        found = _for(WAYS["two thin tracks"], "Nothing listed says that a leg sits in a plane")
     return _careful(found, part.looks, words, phenolic)
 
 
@@ -117,7 +120,7 @@ def way_out_of(device: Device, *, phenolic: bool = False) -> Way:
     """How a regulator, fuse, diode or transistor comes out of its place."""
     words = device.note.lower()
     if device.what == "regulator" or "sink" in words:
-        found = _for(WAYS["on a sink"], "It is screwed to a sink, which drinks the heat")
+        found = _for(WAYS["on a heatsink"], "It is screwed to a heatsink, which takes the heat away")
     else:
         found = _for(WAYS["two thin tracks"], f"A {device.title.lower()} between two tracks")
     return _careful(found, device.looks, words, phenolic)
@@ -130,9 +133,9 @@ def _for(way: Way, *reasons: str) -> Way:
 def _careful(way: Way, looks: str, words: str, phenolic: bool) -> Way:
     cautions, reasons = [], list(way.reasons)
     if looks in WET:
-        cautions.append("Something ran out here: neutralise and clean before heat. Its fumes are not to be breathed")
+        cautions.append("Fluid leaked here: neutralise and clean before heating. Do not breathe the fumes")
     if "glue" in words:
-        cautions.append("It is glued: cut or warm the glue first, or the pads come with it")
+        cautions.append("It is glued: cut or warm the glue first, or the pads tear off")
     if phenolic:
         way = replace(
             way,
@@ -149,17 +152,17 @@ def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
     steps = []
     apart = (old.pitch or 0.0) - new.pitch if old.pitch and new.pitch else 0.0
     if old.mounting == "axial" and new.mounting == "radial":
-        steps.append("Stand it up with one long lead, sleeved; or lay it where its length fits")
+        steps.append("Stand it up with one long lead in a sleeve, or lay it where its length fits")
     elif old.mounting in ON_PADS and new.mounting == "radial":
-        steps.append("Lay it flat, leads formed to the pads, and glue it")
+        steps.append("Lay it flat, form the leads to the pads, and glue it")
     elif new.mounting in ON_PADS:
         steps.append("Pads clean, flat and thinly tinned; new flux")
-        steps.append("Set it down, hold it, solder one end, see that it lies flat, then the other")
+        steps.append("Set it down, hold it, solder one end, check that it lies flat, then solder the other end")
     elif new.mounting == "chassis":
-        steps.append("Lugs through the chassis and turned by an eighth at most, each lead to the tag it came from")
+        steps.append("Lugs through the chassis and turned by an eighth at most; each lead to the tag it came from")
     elif old.mounting == "chassis":
         steps.append(
-            "On a small board or in a clamp, each lead to the part of its own section; nothing hangs by its legs"
+            "On a small board or in a clamp, each lead to the part of its own section; no part hangs by its legs"
         )
     elif abs(apart) > 0.05:
         way = "out" if apart > 0 else "in"
@@ -167,12 +170,12 @@ def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
     else:
         steps.append("Down to the board, leads straight")
     if new.height >= TALL and new.mounting in ("radial", "snap"):
-        steps.append(f"It stands {new.height:g} mm high: a dab of neutral glue at its foot once it is tried")
+        steps.append(f"It is {new.height:g} mm high: put a spot of neutral glue at its foot once it is tested")
     flat = new.mounting in ON_PADS
     steps.append(
-        "Look at both joints: smooth, and up the tab"
+        "Inspect both joints: smooth, and solder up the tab"
         if flat
-        else "Solder, trim, and look at the joint: smooth, and wet all round"
+        else "Solder, trim, and inspect the joint: smooth, with solder all round"
     )
     return tuple(steps)
 
@@ -180,29 +183,30 @@ def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
 #: How a part that is no capacitor goes in, by what it is, in the order of the hands.
 _IN = {
     "fuse": (
-        "The clips of the holder are clean and grip; where they are tired, they are changed",
-        "The marking on the new cap is the one on the print: current, fast or time-lag, volts",
+        "The clips of the holder are clean and grip; change clips that do not grip",
+        "The marking on the new cap is the one printed on the board: current, fast or time-lag, volts",
     ),
     "battery": (
-        "Traces round the old one are neutralised, rinsed and dry before anything new goes in",
-        "On leads it is held so that nothing can run onto a board; on the board a barrier goes under it",
-        "Plus to plus: read the board's plus against the rail before the cell is plugged",
+        "Traces round the old battery are neutralised, rinsed and dry before a new one goes in",
+        "On leads: fix it where nothing can run onto a board. On the board: put a barrier under it",
+        "Plus to plus: check the board's plus against the rail before the cell is plugged in",
     ),
-    "diode": ("Band to the print's band", "Over 1 A it stands some mm off the board, for its heat", "Solder, trim, look"),
+    "diode": ("Band to the printed band", "Over 1 A: fit it some mm off the board, because it gets hot", "Solder, trim, look"),
     "varistor": (
-        "Behind the fuse, its leads in a sleeve, clear of what burns: it ends as a short, and hot",
+        "After the fuse, its leads in a sleeve, away from anything that burns: it fails as a short and "
+        "gets hot",
         "Its continuous AC volts at least 1.1 times the mains, its disc as large as the old one's",
         "Solder, trim, look",
     ),
-    "transistor": ("Pins as the print has them: types of one look differ", "Compound and washer as before", "Solder, trim, look"),
+    "transistor": ("Pins as printed: types that look alike differ", "Compound and washer as before", "Solder, trim, look"),
     "chip": (
         "Hands to earth first; legs straight and parallel",
-        "Notch to the print's notch; press it level, no leg bent under",
-        "Out and in once or twice: the contacts wipe themselves clean",
+        "Notch to the printed notch; press it level, no leg bent under",
+        "Out and in once or twice: this wipes the contacts clean",
     ),
     "transformer": (
-        "Each wire to the terminal it came from: the dismantling log has them",
-        "The tap is that of the mains here; earth to the core where there was one",
+        "Each wire to the terminal it came from, as the dismantling log says",
+        "The tap is that of the mains here; earth to the core if there was an earth",
         "Screws tight: a loose core hums",
     ),
 }  # fmt: skip
@@ -216,28 +220,28 @@ def way_in_of(what: str, tab: str = "", module: bool = False, sink: bool = True)
             whether a heatsink can be fitted to it.
     """
     if what != "regulator":
-        return _IN.get(what, ("As the old one stood", "Solder, trim, look"))
+        return _IN.get(what, ("Fit it as the old one was fitted", "Solder, trim, look"))
     if module:
         return (
-            "It stands alone: the old sink stays out, or where it is, with nothing on it",
-            "Its height fits under the lid; its face away from sound and modulator",
-            "The stores at its input and output stay; solder, trim, look",
+            "It needs no heatsink: the old heatsink stays out, or stays where it is with nothing on it",
+            "Its height fits under the lid; its face points away from sound circuits and the modulator",
+            "The capacitors at its input and output stay; solder, trim, inspect",
         )
     if not sink:
         return (
-            "Turn it as the drawing shows: other packages have other pins in its place",
-            "3 mm of lead under it: it gives its heat off to the air and down its leads",
+            "Turn it as the drawing shows: other packages have other pins in the same place",
+            "3 mm of lead under it: it gives off heat to the air and down its leads",
             "Solder, trim, look",
         )
     washer = (
-        "Tab and sink are one here: a thin film of compound, no washer"
+        "Tab and heatsink are connected here: a thin film of compound, no washer"
         if tab == "ground"
         else f"Its tab is the {tab or 'a pin you have to look up'}: washer under it, bush round the screw, compound on both faces"
     )
     return (
-        "The old compound comes off; look at the pads under it, and for shorts",
+        "Take the old compound off; check the pads under it, and for shorts",
         washer,
-        "Screw first, then solder: the pins take no strain",
+        "Screw first, then solder: the pins must not carry force",
     )
 
 

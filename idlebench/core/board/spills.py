@@ -35,14 +35,15 @@ SPILLS = {
     ),
     "lithium": Spill(
         "lithium",
-        "Neither acid nor bicarbonate, and no water while the cell is there. Take the cell outside in sand, wipe dry, then alcohol.",
+        "No acid, no bicarbonate, and no water while the cell is there. Take the cell outside in sand, "
+        "wipe dry, then use alcohol.",
         "battery-spill-lithium",
     ),
 }  # fmt: skip
 UNKNOWN = Spill(
     "of unknown chemistry",
-    "Its chemistry is not known: type it (nicd, nimh, alkaline, lead or lithium) before anything is put on it. Until then brush it off "
-    "dry.",
+    "Its chemistry is not known: type it (nicd, nimh, alkaline, lead or lithium) before any liquid "
+    "goes on. Until then brush it off dry.",
 )
 _WORDS = (
     (r"ni-?mh|hydride", "nimh"), (r"ni-?cd|nicad|cadmium|accumulator", "nicd"), (r"alkaline|manganese", "alkaline"),

@@ -60,7 +60,7 @@ def square_up(pixels: Sequence[Point], millimetres: Sequence[Point]) -> Squared:
         raise BadInput(
             "points that go round the other way",
             "the same turn in the photo and on the board",
-            "A photo of the other side is mirrored: mark it as you see it from there.",
+            "A photo of the other side is mirrored: mark the corners as you see them from there.",
             "points",
         )
     rows, right = [], []
@@ -101,7 +101,7 @@ def _check(points: Sequence[Point], name: str) -> None:
         raise BadInput(
             "a corner that points inwards",
             f"four corners of a board in the {name}",
-            "Move the one that lies inside the other three.",
+            "Move the corner that lies inside the other three.",
             "points",
         )
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from ..refusal import BadInput
+from ..refusal import Ambiguous, BadInput
 from ..text.csvtable import Column, Problem, choice, exact, number, read_table, whole, words, write_table, yes_no
 from ..text.marking import PLAUSIBLE, read_marking
 from ..text.quantity import read, show
@@ -26,7 +26,7 @@ def read_ref(text: str) -> str:
     """A reference as printed on the board: letters, then a number."""
     ref = text.strip().upper()
     if not REF.fullmatch(ref):
-        raise BadInput(text, "a reference such as C22 or C4A", "It is printed beside the part.", "ref")
+        raise BadInput(text, "a reference such as C22 or C4A", "The reference is printed next to the part.", "ref")
     return ref
 
 
@@ -45,9 +45,9 @@ def read_value(text: str, kind: str = "") -> float:
         plain = f"{plain}u"
     try:
         value = read(plain, "F")
-    except BadInput as error:
-        if "one reading" in error.expected:
-            raise
+    except Ambiguous:
+        raise
+    except BadInput:
         value = None
     bare = re.fullmatch(r"[\d.,]+", plain)
     if value is None or (bare and value >= 1):
@@ -57,9 +57,7 @@ def read_value(text: str, kind: str = "") -> float:
             raise BadInput(text, "a value such as 100u, 4n7 or 0.1 MFD", "Write its unit.", "value") from None
         if marking.doubtful:
             both = " or ".join(r.text for r in marking.readings)
-            raise BadInput(
-                plain, f"one reading, and this could be {both}", "Write the unit, such as 220u or 22p.", "value"
-            )
+            raise Ambiguous(plain, both, "Write the unit, such as 220u or 22p.", "value")
         value = marking.best.capacitance
     if not 1e-13 <= value <= 10:
         raise BadInput(plain, "a value between 0.1 pF and 10 F", "Check the unit and the decimal point.", "value")
@@ -81,8 +79,8 @@ SURVEY = (
     Column("ref", read_ref, required=True, about="reference printed on the board"),
     Column("value", str, required=True, about="marked value", unit="F"),
     number("volts", "V", "marked volts", above=0, high=100e3),
-    choice("kind", KINDS, "what it is made of, wet where it is empty"),
-    choice("mounting", MOUNTINGS, "how it stands", "radial"),
+    choice("kind", KINDS, "kind of capacitor; electrolytic (wet) where it is empty"),
+    choice("mounting", MOUNTINGS, "mounting", "radial"),
     number("diameter", "mm", "diameter, or length of a box", low=0.5, high=200),
     number("height", "mm", "height, or length of an axial part", low=0.5, high=300),
     number("pitch", "mm", "lead pitch", low=0.3, high=120),
@@ -90,8 +88,8 @@ SURVEY = (
     yes_no("bipolar", "no plus and minus"),
     Column("safety", read_safety, default="", about="safety class, one or two, such as X1/Y2"),
     choice("role", tuple(ROLES), "what the place does", "unknown"),
-    words("rail", "supply it sits on", 40),
-    number("rail_volts", "V", "worst volts the place sees", low=-100e3, high=100e3),
+    words("rail", "supply rail it is on", 40),
+    number("rail_volts", "V", "highest volts at the place", low=-100e3, high=100e3),
     number("ripple", "A", "ripple the place carries", low=0, high=200),
     number("frequency", "Hz", "at this frequency", above=0, high=1e9),
     number("ambient", "°C", "round the part", low=-40, high=200),
@@ -99,7 +97,7 @@ SURVEY = (
     number("room_height", "mm", "room above the board", low=0.5, high=500),
     words("series", "make series", 60),
     words("date", "date code", 20),
-    Column("looks", read_looks, default="", about=f"how it looks: {', '.join(LOOKS)}"),
+    Column("looks", read_looks, default="", about=f"looks: {', '.join(LOOKS)}"),
     number("esr", "Ω", "ESR read", low=0, high=10e6),
     number("esr_frequency", "Hz", "at this frequency", above=0, high=10e6),
     number("capacitance", "F", "capacitance read", low=0, high=100),
@@ -226,7 +224,7 @@ def _capacitor(row: dict[str, Any]) -> Capacitor:
     if row["safety"] and not row["ac_volts"]:
         raise BadInput(row["part"], "AC volts for a part with a safety class", "Fill in ac_volts.", "ac_volts")
     if row["ripple"] == 0 and row["kind"] in ("wet", "polymer"):
-        raise BadInput("0", "the rated ripple of a wet part", "Leave it empty where it is not known.", "ripple")
+        raise BadInput("0", "the rated ripple of an electrolytic", "Leave it empty if it is not known.", "ripple")
     row["ripple"] = row["ripple"] or 0.0
     return Capacitor(**row)
 

@@ -183,5 +183,5 @@ def hidden(zones: Sequence[Zone], listed: Iterable[str]) -> tuple[str, ...]:
     for zone in zones:
         left = [ref for ref in zone.hides if ref not in refs]
         if left:
-            found.append(f"{zone.label or 'A daughter board'} hides {', '.join(left)}: not listed yet")
+            found.append(f"{zone.label or 'A daughter board'} hides {', '.join(left)}, not listed yet")
     return tuple(found)

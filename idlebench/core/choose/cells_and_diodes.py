@@ -51,7 +51,7 @@ CHEMISTRIES = {
     "accumulator": Chemistry("nickel-metal hydride accumulator", True, 8, True),
     "lithium": Chemistry("lithium cell", False, 10, False),
     "alkaline": Chemistry("alkaline cells", False, 5, True),
-    "store": Chemistry("memory store capacitor", True, 15, False),
+    "store": Chemistry("memory backup capacitor", True, 15, False),
 }
 
 
@@ -107,7 +107,7 @@ def battery_need(old: Device, room: float | None = None) -> BatteryNeed:
         BadInput: its volts are not known.
     """
     if not old.volts or old.volts < 0:
-        raise BadInput(old.ref, "its volts", "Read them off it, and type them: BT1 battery 3.6V.", "volts")
+        raise BadInput(old.ref, "its volts", "Read them off the cell, and type them: BT1 battery 3.6V.", "volts")
     return BatteryNeed(old, old.volts, old.charged, old.current, room)
 
 
@@ -116,7 +116,7 @@ def judge_battery(need: BatteryNeed, part: Battery) -> Judged:
     said = [_charge(need, part), _memory(need, part), _lasts(need, part)]
     kind = CHEMISTRIES[part.chemistry]
     if part.held == BOARD and kind.runs_out:
-        text = "What runs out of it when it is old eats the board: a barrier under it, or one on leads"
+        text = "An old cell leaks and its fluid eats the board: put a barrier under it, or use a cell on leads"
         said.append(Reason("held", text, LOOK_TWICE))
     if need.room is not None and part.held != LEADS and part.height > need.room:
         text = f"{part.height:g} mm tall, room for {need.room:g} mm"
@@ -130,21 +130,26 @@ def _charge(need: BatteryNeed, part: Battery) -> Reason:
     """A cell that must not be charged asks a diode, wherever nobody knows that it is not charged."""
     if part.may_be_charged:
         if need.charged is False and part.chemistry == "accumulator":
-            return Reason("charge", "Nothing charges it here: it runs down, and stays so", FAILS)
+            return Reason("charge", "Nothing charges it here: it runs down and stays empty", FAILS)
         known = (
             "The machine charges it"
             if need.charged
-            else "Whether the machine charges it is not known: look, and say so (BT1 battery charged)"
+            else "It is not known whether the machine charges it: find out, and type it (BT1 battery charged)"
         )
         return Reason("charge", known, FITS if need.charged else LOOK_TWICE)
     if need.charged is False:
         return Reason("charge", "Nothing charges it here: it needs no diode", FITS)
-    known = "the machine charges what stands here" if need.charged else "nobody knows that nothing charges it here"
+    known = (
+        "the machine charges the cell here" if need.charged else "it is not known that nothing charges the cell here"
+    )
     if not part.diode:
-        text = f"Must never be charged, and {known}: take one with a diode in its lead, or say so (BT1 battery not charged)"
+        text = (
+            f"Must never be charged, and {known}: use a cell with a diode in its lead, or type that it is not "
+            "charged (BT1 battery not charged)"
+        )
         return Reason("charge", text, FAILS)
     return Reason(
-        "charge", f"Must never be charged, and {known}: its diode stops that, and is proven with a meter", FITS
+        "charge", f"Must never be charged, and {known}: its diode prevents that; check the diode with a meter", FITS
     )
 
 
@@ -156,9 +161,9 @@ def _memory(need: BatteryNeed, part: Battery) -> Reason:
     text += f", it had {show(need.volts, 'V')}"
     status = FAILS if share < FORGETS or share > TOO_MUCH else LOOK_TWICE if share < KEEPS else FITS
     if status == FAILS:
-        text += ": the memory forgets" if share < 1 else ": more than what is behind it was made for"
+        text += ": the memory loses its contents" if share < 1 else ": more than the circuit after it was made for"
     elif status == LOOK_TWICE:
-        text += ": a memory keeps at half its supply, a clock may stop"
+        text += ": a memory keeps its contents at half its supply, a clock may stop"
     limit = TOO_MUCH * need.volts if share > 1 else FORGETS * need.volts
     return Reason("volts", text, status, part.at_memory, limit, "V")
 
@@ -168,8 +173,8 @@ def _lasts(need: BatteryNeed, part: Battery) -> Reason:
     kind = CHEMISTRIES[part.chemistry]
     if not need.draw:
         text = (
-            f"{kind.title[:1].upper()}{kind.title[1:]}: {kind.years:g} years at most; "
-            "type what the memory draws (5uA) for how long it keeps"
+            f"{kind.title[:1].upper()}{kind.title[1:]}: {kind.years:g} years at most; type what the memory "
+            "draws (5uA) to see how long it lasts"
         )
         return Reason("lasts", text, FITS)
     hours = part.capacity / need.draw
@@ -272,7 +277,7 @@ def judge_diode(need: DiodeNeed, part: Diode) -> Judged:
     status = FAILS if part.volts < asked else FITS
     said.append(
         Reason(
-            "volts", f"Stands {show(part.volts, 'V')}, asked {show(asked, 'V')} ({why})", status, part.volts, asked, "V"
+            "volts", f"Rated {show(part.volts, 'V')}, needed {show(asked, 'V')} ({why})", status, part.volts, asked, "V"
         )
     )
     carries = max(need.current, need.average / USED)
@@ -285,7 +290,7 @@ def judge_diode(need: DiodeNeed, part: Diode) -> Judged:
     said.append(
         Reason(
             "current",
-            f"{show(part.current, 'A')}, asked {show(carries, 'A')} ({why})",
+            f"{show(part.current, 'A')}, needed {show(carries, 'A')} ({why})",
             status,
             part.current,
             carries,
@@ -293,7 +298,9 @@ def judge_diode(need: DiodeNeed, part: Diode) -> Judged:
         )
     )
     if need.pulse and part.surge < need.pulse:
-        text = f"Stands a surge of {show(part.surge, 'A')}, the store draws {show(need.pulse, 'A')} at switch-on"
+        text = (
+            f"Withstands a surge of {show(part.surge, 'A')}, the capacitor draws {show(need.pulse, 'A')} at switch-on"
+        )
         said.append(Reason("surge", text, FAILS, part.surge, need.pulse, "A"))
     said += _speed(need, part)
     status = max(r.status for r in said)
@@ -309,19 +316,20 @@ def _speed(need: DiodeNeed, part: Diode) -> list[Reason]:
     quick = part.kind == "low-drop" or 0 < part.recovery <= FAST
     said = []
     if need.switching and not quick:
-        told = f"recovers in {show(part.recovery, 's')}" if part.recovery else "nobody says how fast it recovers"
-        text = f"May stand at a switching rate, and {told}: it would heat until it fails"
+        told = f"recovers in {show(part.recovery, 's')}" if part.recovery else "its recovery time is not known"
+        text = f"May work at a switching rate, and {told}: a slow diode would heat up until it fails"
         said.append(Reason("recovery", text, FAILS, part.recovery or None, FAST, "s"))
     if need.kind == "low-drop" and part.kind != "low-drop":
         amps = need.average or need.current
         heat = (part.drop - 0.5) * amps
-        text = f"The old one drops little; this one {show(part.drop, 'V')}, {show(max(heat, 0.0), 'W')} more at {show(amps, 'A')}"
+        text = (
+            f"The old diode has a low drop; this one has {show(part.drop, 'V')}, {show(max(heat, 0.0), 'W')} "
+            f"more at {show(amps, 'A')}"
+        )
         said.append(Reason("drop", text, LOOK_TWICE))
     if part.kind == "low-drop" and need.kind != "low-drop" and not need.switching:
         said.append(
-            Reason(
-                "leakage", "Drops less than the old one, leaks more when hot: the rail comes up a little", LOOK_TWICE
-            )
+            Reason("leakage", "Lower drop than the old one, more leakage when hot: the rail rises a little", LOOK_TWICE)
         )
     return said
 

@@ -67,9 +67,9 @@ def _parallel(need: Need, columns: Columns) -> Pair | None:
         "parallel",
         best,
         (
-            f"Two of {show(part.value, 'F')} side by side give {show(2 * part.value, 'F')} and share the ripple",
+            f"Two of {show(part.value, 'F')} in parallel give {show(2 * part.value, 'F')} and share the ripple",
             f"Each {part.diameter:g} mm wide, both in the room of one; the second on short leads to the same pads",
-            "Take both of one batch, so that they share evenly",
+            "Use two of the same batch, so that they share evenly",
         ),
     )
 
@@ -100,7 +100,7 @@ def _series(need: Need, columns: Columns) -> Pair | None:
         best,
         (
             f"Two of {show(part.value, 'F')} {part.volts:g} V in series give {show(part.value / 2, 'F')} at {2 * part.volts:g} V",
-            f"A resistor of {show(resistor, 'Ω')} across each holds the volts even ({show(watts, 'W')} each)",
+            f"A resistor of {show(resistor, 'Ω')} across each keeps the volts equal ({show(watts, 'W')} each)",
             f"The middle joint is live at {show(across, 'V')}: insulate it"
             + (", it can kill" if across > DANGEROUS else ""),
         ),

@@ -45,11 +45,11 @@ def fed_by_rail(
     words = (
         f"Fed from {rail.name}"
         if named
-        else f"Taken as fed from {rail.name}, the next rail above: type “from …” if it is another"
+        else f"Taken to be fed from {rail.name}, the next rail above: type “from …” if it is another rail"
     )
     sink = old.sink
     if sink is None:
-        words += f"; no heatsink is typed (sink 15), so it is reckoned bare, {BARE:g} K/W"
+        words += f"; no heatsink is typed (sink 15), so it is calculated without one, {BARE:g} K/W"
     return RegulatorNeed(
         old, old.volts, CURRENT_MARGIN * old.current, low, high, high, BARE if sink is None else sink, height=room,
         feed=words, assumed=named is None or sink is None, policy=policy,

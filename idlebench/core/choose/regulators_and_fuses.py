@@ -171,7 +171,10 @@ def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
         text = f"{show(usable, 'A')} day and night, the rail draws {show(need.current, 'A')}"
         said.append(_reason("current", text, FAILS, usable, need.current, "A"))
     if part.v_in_max < need.v_in_peak:
-        text = f"Stands {show(part.v_in_max, 'V')} in, the store rises to {show(need.v_in_peak, 'V')} at +10 % without load"
+        text = (
+            f"Rated {show(part.v_in_max, 'V')} in; the reservoir capacitor rises to "
+            f"{show(need.v_in_peak, 'V')} at +10 % mains without load"
+        )
         said.append(_reason("input", text, FAILS, part.v_in_max, need.v_in_peak, "V"))
     headroom = need.v_in_low - abs(part.volts) - part.dropout
     if headroom < 0:
@@ -206,10 +209,13 @@ def _pins(need: RegulatorNeed, part: Regulator) -> list[Reason]:
         said.append(_reason("package", text, LOOK_TWICE))
     if old and part.pins != old[:3]:
         order = ", ".join(part.pins)
-        text = f"Its pins are {order}; the old one's are {', '.join(old[:3])}: it needs crossed leads or a small board"
+        text = (
+            f"Its pins are {order}; the old one's are {', '.join(old[:3])}: it needs crossed leads or a small "
+            "adapter board"
+        )
         said.append(_reason("pins", text, LOOK_TWICE))
     if part.tab and part.tab != "ground":
-        text = f"Its tab is the {part.tab}: insulate it from the chassis, and prove it with a meter"
+        text = f"Its tab is the {part.tab}: insulate it from the chassis, and check the insulation with a meter"
         said.append(_reason("tab", text, FITS if old and old[3] == part.tab else LOOK_TWICE))
     return said
 
@@ -267,10 +273,14 @@ def _module(need: RegulatorNeed, part: Regulator) -> list[Reason]:
         said.append(_reason("min_load", text, FAILS, need.current, part.min_load, "A"))
     heat, draws = regulator.module(part.volts, need.current, max(need.v_in_low, 1.0), part.efficiency)
     said.append(
-        _reason("module", f"{show(heat, 'W')} of heat, draws {show(draws, 'A')} from the store at low mains", FITS)
+        _reason(
+            "module",
+            f"{show(heat, 'W')} of heat, draws {show(draws, 'A')} from the reservoir capacitor at low mains",
+            FITS,
+        )
     )
     noise = (
-        "beside audio or a modulator its noise is heard and seen"
+        "next to sound circuits or a modulator its noise is heard and seen"
         if need.quiet
         else "keep it away from audio and modulators"
     )
@@ -350,8 +360,8 @@ def fuse_need(
     if not old.current and not worked_out:
         raise BadInput(
             old.ref,
-            "its marked rating, or one worked out",
-            "Type what is marked; else work it out in the Reckoner.",
+            "its marked rating, or a calculated one",
+            "Type what is marked; else calculate it in the Calculators.",
             "current",
         )
     size = f"{old.across:g}x{old.length:g}" if old.across and old.length else ""
@@ -373,10 +383,10 @@ def fuse_need(
 def judge_fuse(need: FuseNeed, part: Fuse) -> Judged:
     """One fuse against a place."""
     said = []
-    kept = "the marked rating is kept" if need.marked else "worked out, stands in for a missing marking"
+    kept = "the marked rating stays" if need.marked else "worked out, stands in for a missing marking"
     if abs(part.rating / need.rating - 1) > 0.01:
         way = "never a bigger fuse to stop it blowing" if part.rating > need.rating else kept
-        text = f"{show(part.rating, 'A')}, the place takes {show(need.rating, 'A')}: {way}"
+        text = f"{show(part.rating, 'A')}, the place needs {show(need.rating, 'A')}: {way}"
         said.append(_reason("rating", text, FAILS, part.rating, need.rating, "A"))
     elif not need.marked:
         said.append(_reason("rating", f"{show(need.rating, 'A')} {kept}: check it against the circuit", LOOK_TWICE))
@@ -386,7 +396,7 @@ def judge_fuse(need: FuseNeed, part: Fuse) -> Judged:
     elif not need.characteristic:
         wanted = "T" if need.charges else "F"
         ok = part.characteristic == wanted
-        why = "a store is charged at switch-on" if need.charges else "nothing charges at switch-on"
+        why = "a capacitor is charged at switch-on" if need.charges else "nothing charges at switch-on"
         text = f"The marking is missing; {CHARACTERISTICS[wanted]} suits, for {why}"
         said.append(_reason("characteristic", text, LOOK_TWICE if ok else FAILS))
     rated = part.volts_dc if need.dc else part.volts_ac
@@ -399,7 +409,7 @@ def judge_fuse(need: FuseNeed, part: Fuse) -> Judged:
         text = f"Breaks {show(part.breaking, 'A')}: on the mains side high breaking capacity is wanted, unless low is marked"
         said.append(_reason("breaking", text, FAILS, part.breaking, 1000.0, "A"))
     if need.size and part.size != need.size:
-        said.append(_reason("size", f"{part.size} mm, the holder takes {need.size} mm", FAILS))
+        said.append(_reason("size", f"{part.size} mm, the holder is for {need.size} mm", FAILS))
     if need.pulse:
         said.append(_pulse(need, part))
     said.sort(key=lambda r: -r.status)

@@ -17,6 +17,7 @@ from ..board.parts import KINDS, MOUNTINGS, classes_of
 from ..board.roles import ROLES
 from ..judge import ageing
 from ..text.quantity import show
+from ..wording import on_screen
 from .columns import CLASSES, KIND_CODE, Alike, Columns, step_of
 from .need import HEADROOM, WIDE_KINDS, step_marked
 from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED, LOOK_TWICE, MOUNT_FOR_MOUNT
@@ -90,7 +91,7 @@ def value_rule(need: Alike, cols: Columns) -> Ruling:
         window = first.value_range
         left = f", {show(float(value[i] * share[i]), 'F')} of it left under the volts here" if share[i] < 1 else ""
         if fails[i]:
-            return f"Value {new}{left}, the place takes {window}"
+            return f"Value {new}{left}, the place allows {window}"
         ratio = value[i] / old
         return f"Same value{left}" if abs(ratio - 1) < 0.01 else f"{_share(ratio)} the old value, window {window}{left}"
 
@@ -105,7 +106,7 @@ def tenfold_rule(need: Alike, cols: Columns) -> Ruling | None:
         if not (up[i] or down[i]):
             return ""
         way = "Ten times" if up[i] else "A tenth of"
-        return f"{way} the old value, {show(first.value, 'F')}: the classic tenfold slip, read both codes again"
+        return f"{way} the old value, {show(first.value, 'F')}: a tenfold slip is common, read both codes again"
 
     return Ruling("tenfold", _graded(np.zeros(len(cols), bool), up | down), say, cols["value"], first.value, "F")
 
@@ -118,7 +119,14 @@ def store_rule(need: Alike, cols: Columns) -> Ruling | None:
     more = (ratio > STORE_MORE) & need.bulk
 
     def say(i: int) -> str:
-        return f"{ratio[i]:.2g} times the store: inrush and the diodes' peak grow, see the supply" if more[i] else ""
+        return (
+            (
+                f"{ratio[i]:.2g} times the old reservoir value: inrush and the peak current of the diodes grow, "
+                "see The supply"
+            )
+            if more[i]
+            else ""
+        )
 
     nothing = np.zeros(len(cols), bool)
     return Ruling("store", _graded(nothing, more), say, cols["value"], need.first.value, "F", at_least=False)
@@ -283,7 +291,7 @@ def tolerance_rule(need: Alike, cols: Columns) -> Ruling | None:
             return ""
         limit = first.strays_most if fails[i] else first.strays_much
         text = f"±{100 * tolerance[i]:g} %, and the place's window is ±{100 * limit:g} %"
-        return text if fails[i] else f"{text}: measure it before it goes in"
+        return text if fails[i] else f"{text}: measure it before it is fitted"
 
     return Ruling("tolerance", _graded(fails, wide), say, tolerance, first.strays_much, "", at_least=False)
 
@@ -297,7 +305,7 @@ def leakage_rule(need: Alike, cols: Columns) -> Ruling | None:
 
     def say(i: int) -> str:
         if leaky[i]:
-            return "Ordinary leakage, and it counts here: one of low leakage holds its time or level better"
+            return "Ordinary leakage, and leakage counts here: a low-leakage part keeps its time or level better"
         return "Low leakage, which counts here" if wide[i] else ""
 
     return Ruling("leakage", _graded(nothing, nothing), say)
@@ -367,15 +375,20 @@ def kind_grades(name: str, old: str, same: bool) -> tuple[np.ndarray, tuple[str,
     grades, words = [], []
     for kind in KINDS:
         grade, text = (
-            (FITS, "") if kind == old else KIND_FOR_KIND.get((old, kind), (FAILS, f"{kind} for {old} is not done"))
+            (FITS, "")
+            if kind == old
+            else KIND_FOR_KIND.get((old, kind), (FAILS, f"{on_screen(kind)} instead of {on_screen(old)} is not done"))
         )
         roles, why = KIND_REFUSED.get(kind, ((), ""))
         if kind != old and role.name in roles:
-            grade, text = FAILS, f"{kind.capitalize()} for {old}: {why}"
+            grade, text = FAILS, f"{on_screen(kind).capitalize()} instead of {on_screen(old)}: {why}"
         if allowed and kind not in allowed:
-            grade, text = FAILS, f"A {role.title} place takes {' or '.join(sorted(allowed))}, this is {kind}"
+            grade, text = (
+                FAILS,
+                f"A {role.title} place allows {' or '.join(map(on_screen, sorted(allowed)))}, this is {on_screen(kind)}",
+            )
         if same and kind != old and grade != FAILS:
-            grade, text = FAILS, f"The policy asks kind for kind, and this is {kind}"
+            grade, text = FAILS, f"The policy asks kind for kind, and this is {on_screen(kind)}"
         grades.append(grade)
         words.append(text)
     return np.array(grades, dtype=np.int8), tuple(words)
@@ -503,7 +516,7 @@ def role_rule(need: Alike, cols: Columns) -> Ruling | None:
     if not need.any("unsettled"):
         return None
     nothing = np.zeros(len(cols), bool)
-    say = "What the place does is not settled: say its role"
+    say = "The role of the place is not known: type its role"
     return Ruling("role", _graded(nothing, nothing | need.unsettled), lambda i: say)
 
 

@@ -42,9 +42,9 @@ def may_come_out(part: Fitted, value: float, esr: float | None) -> tuple[Shut, .
     if part.kind == "wet" and part.volts:
         limit = MOST_ESR * new_esr(part.value, part.volts)
         if esr is None:
-            reasons.append(Shut("esr", "A wet part asks its ESR, too.", "Read it out of circuit."))
+            reasons.append(Shut("esr", "An electrolytic needs its ESR, too.", "Read it out of circuit."))
         elif esr > limit:
-            reasons.append(Shut("esr", f"ESR {show(esr, 'Ω')}, a used one has at most {show(limit, 'Ω')}."))
+            reasons.append(Shut("esr", f"ESR {show(esr, 'Ω')}, a used part may have {show(limit, 'Ω')} at most."))
     return tuple(reasons)
 
 

@@ -9,15 +9,27 @@ FITS, LOOK_TWICE, FAILS = 0, 1, 2
 
 #: Kinds that may stand for another: (old, new) → verdict and words. Roles narrow it further.
 KIND_FOR_KIND: dict[tuple[str, str], tuple[int, str]] = {
-    ("wet", "film"): (FITS, "Film for wet: fine where it fits"),
+    ("wet", "film"): (FITS, "Film instead of electrolytic: good where it fits"),
     ("paper", "film"): (FITS, "Film for old paper: the usual change"),
-    ("wet", "polymer"): (LOOK_TWICE, "Polymer for wet: its low ESR may upset a linear regulator"),
-    ("wet", "tantalum"): (LOOK_TWICE, "Tantalum for wet: it wants twice the volts, and no hard switch-on"),
-    ("wet", "ceramic"): (LOOK_TWICE, "Ceramic for wet: volts take part of its value, and it may ring or sing"),
-    ("tantalum", "ceramic"): (LOOK_TWICE, "Ceramic for tantalum: volts take part of its value, and it may ring"),
+    ("wet", "polymer"): (
+        LOOK_TWICE,
+        "Polymer instead of electrolytic: its low ESR may make a linear regulator unstable",
+    ),
+    ("wet", "tantalum"): (
+        LOOK_TWICE,
+        "Tantalum instead of electrolytic: it needs twice the volts and no hard switch-on",
+    ),
+    ("wet", "ceramic"): (
+        LOOK_TWICE,
+        "Ceramic instead of electrolytic: it loses value with volts, and it may ring or sing",
+    ),
+    ("tantalum", "ceramic"): (LOOK_TWICE, "Ceramic instead of tantalum: it loses value with volts, and it may ring"),
     ("tantalum", "polymer"): (LOOK_TWICE, "Polymer for tantalum: lower ESR, and mind which side the mark is"),
     ("ceramic", "film"): (FITS, "Film for ceramic: steadier, and larger"),
-    ("tantalum", "wet"): (LOOK_TWICE, "Wet for tantalum: bigger, higher ESR, and the stripe is the other side"),
+    ("tantalum", "wet"): (
+        LOOK_TWICE,
+        "Electrolytic instead of tantalum: larger, higher ESR, and its stripe marks the other side",
+    ),
 }
 
 #: Roles in which a change of kind is refused: new kind → (roles, words).
@@ -32,13 +44,16 @@ KIND_REFUSED = {
     ),
     "tantalum": (
         ("bulk", "converter_output", "startup", "boost", "tube_supply", "unknown"),
-        "stores and hot-plugged rails break it",
+        "reservoir places and hot-plugged rails break it",
     ),
 }
 
 #: Mountings that may stand for another: (old, new) → verdict and words.
 MOUNT_FOR_MOUNT: dict[tuple[str, str], tuple[int, str]] = {
-    ("axial", "radial"): (LOOK_TWICE, "Radial for axial: lay it flat, or stand it up with its long lead sleeved"),
+    ("axial", "radial"): (
+        LOOK_TWICE,
+        "Radial instead of axial: lay it flat, or stand it up with its long lead in a sleeve",
+    ),
     ("chip", "radial"): (LOOK_TWICE, "Radial on surface pads: lie it flat, form the leads, glue the can"),
     ("can", "radial"): (LOOK_TWICE, "Radial on surface pads: lie it flat, form the leads, glue the can"),
     ("can", "chip"): (LOOK_TWICE, "A chip on the pads of a can: both of its ends have to reach them"),
@@ -48,7 +63,7 @@ MOUNT_FOR_MOUNT: dict[tuple[str, str], tuple[int, str]] = {
         LOOK_TWICE,
         "Radial for a chassis can: needs a small board or clamp, and each section its own part",
     ),
-    ("radial", "axial"): (LOOK_TWICE, "Axial standing up: its far lead comes down beside it, sleeved"),
+    ("radial", "axial"): (LOOK_TWICE, "Axial standing up: its far lead comes down next to it, in a sleeve"),
     ("chip", "chassis"): (FAILS, "A chassis can does not go onto surface pads"),
     ("screw", "snap"): (LOOK_TWICE, "Snap-in for screw terminals: needs a small board, and the current its own lugs"),
     ("can", "chassis"): (FAILS, "A chassis can does not go onto surface pads"),

@@ -205,7 +205,7 @@ def _stores(
     """The stores of a branch as one; of a doubler one of its two, the weaker, for each is charged on its own."""
     missing = [ref for group in groups for ref in group if ref not in parts]
     if missing:
-        raise BadInput(", ".join(missing), "a store that the survey lists", "List it, or name another.", "store")
+        raise BadInput(", ".join(missing), "a capacitor that the survey lists", "List it, or name another.", "store")
     if doubles:
         return min((make(parts[ref]) for ref in groups[0]), key=lambda s: s.value)
     return together([in_series([make(parts[ref]) for ref in group]) for group in groups])
@@ -245,7 +245,7 @@ def reckon(
     before, after = at["old", 0.0], at["new", 0.0]
     # a doubler is reckoned as one of its halves: the volts across both are twice as many, at least
     twice = 2 if branch.doubles else 1
-    on = "each store" if branch.doubles else "the store"
+    on = "each capacitor" if branch.doubles else "the reservoir"
     figures = [
         Figure(f"Ripple on {on}", "V", before.ripple_pp, after.ripple_pp, source="peak to peak, simulated"),
         Figure(
@@ -334,14 +334,14 @@ def _what_would_work(branch: Branch, mains: Mains, store: Store) -> str:
     if lowest(top) < wanted:
         missing = wanted - lowest(top)
         return (
-            f"No store mends it: {show(missing, 'V')} are missing even with {show(top, 'F')}. "
-            "A lower dropout, a lighter load or a higher winding."
+            f"No reservoir capacitor repairs it: {show(missing, 'V')} are missing even with {show(top, 'F')}. "
+            "Use a lower dropout, a lighter load or a higher winding."
         )
     low, high = store.value, top
     for _ in range(14):
         middle = (low * high) ** 0.5
         low, high = (low, middle) if lowest(middle) >= wanted else (middle, high)
-    return f"A store of {show(high, 'F')} or more gives it its headroom."
+    return f"A reservoir of {show(high, 'F')} or more gives it its headroom."
 
 
 def _inrush_figure(branch: Branch, mains: Mains, old: Store, now: Store, melting: float | None) -> Figure:
@@ -353,7 +353,7 @@ def _inrush_figure(branch: Branch, mains: Mains, old: Store, now: Store, melting
 
     limit = inrush.PULSES * melting if melting else None
     say = (
-        "Its fuse would tire: a time-lag fuse of the same rating, a smaller store, or an NTC resistor in the way."
+        "Its fuse would age: use a time-lag fuse of the same rating, a smaller reservoir, or an NTC resistor in series."
         if limit
         else ""
     )
@@ -404,7 +404,7 @@ def _rail_figures(
         one, two = _stores(alone, parts, old), _stores(alone, parts, new)
 
         limit = rail_limit(rail)
-        mend = "A part of lower ESR, or a second one beside it, brings it down."
+        mend = "A part of lower ESR, or a second part in parallel, lowers it."
         figures.append(
             Figure(
                 f"Ripple on {rail.name}",
@@ -422,7 +422,7 @@ def _rail_figures(
             said = f"{show(whole * share, 'A')} ripple at {show(fed.frequency, 'Hz')}, {share * 100:.0f} % of {rail.name}'s"
             most = most_esr(fed, rail, two.value, limit)
             wanted = (
-                f"ESR of all its stores under {show(most, 'Ω')} keeps {rail.name} within {show(limit, 'V')}"
+                f"ESR of all its capacitors under {show(most, 'Ω')} keeps {rail.name} within {show(limit, 'V')}"
                 if most > 0
                 else ""
             )

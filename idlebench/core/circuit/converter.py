@@ -57,7 +57,7 @@ def ripple_current(topology: str, current: float, duty: float, inductor_ripple: 
         return inductor_ripple / math.sqrt(12)
     if not 0 < duty < 1:
         raise BadInput(
-            f"{duty:g}", "a duty above 0 and below 1", "At 1 the switch never opens and nothing comes out.", "duty"
+            f"{duty:g}", "a duty above 0 and below 1", "At 1 the switch never opens and there is no output.", "duty"
         )
     return current * math.sqrt(duty / (1 - duty))
 
@@ -86,7 +86,7 @@ def shares(values: Sequence[float], esrs: Sequence[float | None] = ()) -> tuple[
     weights = [1 / esr for esr in esrs] if known else list(values)
     total = sum(weights)
     if not total > 0:
-        raise BadInput("no store", "at least one store above zero", "", "values")
+        raise BadInput("no capacitor", "at least one capacitor above zero", "", "values")
     return tuple(weight / total for weight in weights)
 
 
@@ -125,8 +125,10 @@ def converter_ripple(
         else f"{current:g} · √({duty:g} ÷ {1 - duty:.3g})"
     )
     lines = (
-        Line("Ripple of all stores together", "by topology", numbers, whole, "A", SOURCE),
-        Line("This one's share", "1/ESR, or value", f"{whole:.4g} · {share:g}", whole * share, "A", "parallel stores"),
+        Line("Ripple of all capacitors together", "by topology", numbers, whole, "A", SOURCE),
+        Line(
+            "This one's share", "1/ESR, or value", f"{whole:.4g} · {share:g}", whole * share, "A", "parallel capacitors"
+        ),
     )
     return Working(
         "converter_ripple",

@@ -169,7 +169,7 @@ def discharge(value: float, volts: float, resistance: float, safe_volts: float =
     if volts > ONE_RESISTOR:
         raise BadInput(
             show(volts, "V"), f"at most {show(ONE_RESISTOR, 'V')} on one resistor",
-            "It would flash over. A picture tube is discharged as its own checks say (reckon tube_charge).", "volts",
+            "It would flash over. A picture tube is discharged as its own checks say (the calculator tube_charge).", "volts",
         )  # fmt: skip
     seconds = resistance * value * math.log(volts / safe_volts) if volts > safe_volts else 0.0
     power, energy = volts**2 / resistance, value * volts**2 / 2
@@ -186,7 +186,7 @@ def discharge(value: float, volts: float, resistance: float, safe_volts: float =
             SOURCE,
         ),
         Line("Power in the resistor at first", "V₀²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
-        Line("Energy in the store", "½CV²", f"½ · {show(value, 'F')} · {volts:g}²", energy, "J", SOURCE),
+        Line("Energy in the capacitor", "½CV²", f"½ · {show(value, 'F')} · {volts:g}²", energy, "J", SOURCE),
     )
     return Working(
         "discharge",
@@ -202,10 +202,10 @@ def _cautions(value: float, volts: float, tau: float, power: float, energy: floa
     if volts > DANGEROUS:
         said.append(
             f"{volts:g} V can kill. Unplug first, insulated resistor and leads, one hand, eye protection. "
-            "Work of this kind is for people trained for it; local codes come first."
+            "Work of this kind is for trained people; local codes come first."
         )
     if energy > 1:
-        said.append("Never short the store with a tool: it welds, and it harms the part.")
+        said.append("Never short the capacitor with a tool: the spark welds it on and damages the part.")
     if power > 5:
         said.append(f"The resistor sees {power:.0f} W at first, and next to nothing after {show(5 * tau, 's')}.")
     try:

@@ -134,8 +134,9 @@ def fuse(
             Line("Melting I²t wanted", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s", PULSES_SOURCE),
         ]  # fmt: skip
     cautions = (
-        "A marked rating is always kept. This one only stands in for a missing marking, and is to be checked against the circuit.",
-        "Never a bigger fuse to stop it blowing: a second one gone means a cause that is not found yet.",
+        "A marked rating always stays. This figure only replaces a missing marking, and has to be "
+        "checked against the circuit.",
+        "Never a bigger fuse to stop it blowing: if a second fuse blows, the cause is not found yet.",
         "On the mains side: high breaking capacity, unless the makers marked low.",
     )
     return Working(

@@ -57,7 +57,7 @@ def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0, t
         ),
         *(Line(f"Limit, {title}", "touch current", show(limit, "A"), limit, "A", source) for title, limit, source in LIMITS),
     )  # fmt: skip
-    cautions = ["Only class Y parts may stand from line to earth. The earth lead must be proven before use."]
+    cautions = ["Only class Y parts may be fitted from line to earth. Prove the earth lead before use."]
     over = [title for title, limit, _ in sorted(LIMITS, key=lambda one: one[1]) if worst > limit]
     if worst > EARTHED:
         cautions.insert(

@@ -112,7 +112,7 @@ def tube_charge(value: float, volts: float) -> Working:
         "Only for people trained on tubes; local codes come first. It stays for years, and creeps back after a discharge.",
     ]
     if energy >= THROWS:
-        cautions.append("It throws a hand into something worse.")
+        cautions.append("A shock makes the hand jerk into something worse.")
     return Working("tube_charge", {"energy": energy}, (line,), tuple(cautions), {"value": value, "volts": volts})
 
 
@@ -143,15 +143,15 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Working:
     stands = math.isinf(seconds)
     beats = f"1/|{multiple}·{mains:g} − {fields}·{field:g}| Hz"
     lines = (
-        Line("One bar over the picture", "1/|n·f_mains − m·f_field|", beats, "stands still" if stands else seconds, "" if stands else "s",
+        Line("One bar across the picture", "1/|n·f_mains − m·f_field|", beats, "stands still" if stands else seconds, "" if stands else "s",
              "the beat of two rates"),
         Line("From one bar to the next, in the picture", "1/(n·f_mains)", f"1/({multiple}·{mains:g}) Hz", 1 / rate, "s",
              "the period of the hum"),
     )  # fmt: skip
     cautions = [
-        "At the mains: one diode of the bridge is open, a half-wave store, or a ground loop."
+        "At the mains rate: one diode of the bridge is open, a half-wave reservoir, or a ground loop."
         if multiple == 1
-        else "At twice the mains: the store after the bridge."
+        else "At twice the mains rate: the reservoir capacitor after the bridge."
     ]
     if stands:
         cautions.append("The two are alike: the bar stands still.")
@@ -194,8 +194,8 @@ def field_store(value: float, resistance: float, field: float, current: float = 
     cautions = []
     if corner > CORNER * field:
         cautions.append(
-            f"Over a tenth of the field rate ({CORNER * field:.3g} Hz) it bends the picture: look twice. What the makers chose counts "
-            "before the rule."
+            f"Over a tenth of the field rate ({CORNER * field:.3g} Hz) it bends the picture: check first. "
+            "What the maker chose counts more than this rule."
         )
     values = {"corner": corner, "ripple": ripple, "bow": bow}
     given = {"value": value, "resistance": resistance, "field": field, "current": current}

@@ -90,7 +90,8 @@ def regulator(
     cautions = []
     if headroom < 0:
         cautions.append(
-            f"It drops out at low mains: {show(-headroom, 'V')} are missing. A larger store, a lower dropout or a higher winding mends it."
+            f"It drops out at low mains: {show(-headroom, 'V')} are missing. A larger reservoir, a lower "
+            "dropout or a higher winding repairs it."
         )
     if junction > JUNCTION:
         reach = f"The junction would reach {junction:.0f} °C"
@@ -100,7 +101,7 @@ def regulator(
             else f"{reach}. No heatsink helps: the case alone holds {theta_jc + theta_cs:.3g} K/W. Less current, or fewer volts across it."
         )
     cautions.append(
-        "A 79xx-type's tab is its input: insulate it from the chassis, and prove the insulation with a meter."
+        "A 79xx-type's tab is its input: insulate it from the chassis, and check the insulation with a meter."
     )
     return Working(
         "regulator",

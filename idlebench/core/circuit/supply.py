@@ -174,7 +174,7 @@ def check(supply: Supply) -> None:
         value = getattr(supply, name)
         if not (math.isfinite(value) and low <= value <= high):
             unit = {"store": "F", "source": "V"}.get(name, "Ω")
-            mend = "Without a store there is nothing to smooth: say its value." if name == "store" else ""
+            mend = "Without a capacitor there is nothing to smooth: type its value." if name == "store" else ""
             raise BadInput(show(value, unit), f"{show(low, unit)} to {show(high, unit)}", mend, name)
     if not (1 <= supply.frequency <= 1000):
         raise BadInput(show(supply.frequency, "Hz"), "a mains frequency of 1 Hz to 1 kHz", "", "frequency")
@@ -390,12 +390,12 @@ def supply_working(
     at = f"{topology}, {show(supply.source, 'V')} rms, {show(source_resistance, 'Ω')}, {show(store, 'F')}, {fed.text}"
     lines = (
         Line("Peak of the winding without load", "√2 · V", f"1.414 · {supply.source:.4g}", supply.peak, "V", "sine"),
-        Line("Average on the store", "mean of v(t)", at, found.v_avg, "V", SOURCE),
+        Line("Average on the reservoir", "mean of v(t)", at, found.v_avg, "V", SOURCE),
         Line("Lowest", "least of v(t)", "", found.v_min, "V", SOURCE),
         Line("Highest", "most of v(t)", "", found.v_max, "V", SOURCE),
         Line("Ripple, peak to peak", "highest − lowest", f"{found.v_max:.4g} − {found.v_min:.4g}", found.ripple_pp, "V", SOURCE),
         Line("By rule of thumb", "I ÷ (f·C)", f"{drawn:.3g} ÷ ({supply.rate:g} · {show(store, 'F')})", thumb, "V", RULE_OF_THUMB),
-        Line("Ripple current of the store", "rms of i(t) into it", "", found.store_rms, "A", SOURCE),
+        Line("Ripple current of the reservoir", "rms of i(t) into it", "", found.store_rms, "A", SOURCE),
         Line("Current of the winding", "rms", "", found.source_rms, "A", SOURCE),
         Line("Peak through the diodes", "most of i(t)", "", found.source_peak, "A", SOURCE),
     )  # fmt: skip

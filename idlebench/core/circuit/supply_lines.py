@@ -38,7 +38,15 @@ class RegulatorIn:
 
 
 #: Words that name a part of a converter, and what it is.
-CONVERTER_PARTS = {"switch": "switch", "start": "start", "startstore": "start_store", "feedback": "feedback"}
+CONVERTER_PARTS = {
+    "switch": "switch",
+    "start": "start",
+    "startcap": "start_store",
+    "startstore": "start_store",
+    "feedback": "feedback",
+}
+#: Words for the capacitors of a line: behind a rectifier, and on a rail of a converter. "store" is how lines of before have both.
+RESERVOIR, OUTPUTS = ("reservoir", "reservoirs", "store", "stores"), ("capacitor", "capacitors", "store", "stores")
 #: Words that may follow a fuse.
 _PARTS = (
     *CONVERTER_PARTS,
@@ -47,8 +55,7 @@ _PARTS = (
     "xcap",
     "joint",
     "rectifier",
-    "store",
-    "stores",
+    *RESERVOIR,
     "converter",
     "regulator",
     "current",
@@ -150,7 +157,7 @@ def read_model(text: str) -> tuple[Branch, ...]:
     Raises:
         BadInput: naming the line.
 
-    >>> b, = read_model('bridge 9V 25VA store C1 regulator VR1 5V 1A')
+    >>> b, = read_model('bridge 9V 25VA reservoir C1 regulator VR1 5V 1A')
     >>> b.stores, b.regulator.volts, b.title
     (('C1',), 5.0, '9 V winding to +5 V')
     """
@@ -228,7 +235,7 @@ def read_branch(text: str) -> Branch:
         raise BadInput(
             topology,
             f"{', '.join((*TOPOLOGIES, DOUBLER))} first",
-            "Such as bridge 9V 25VA store C1 current 1A.",
+            "Such as bridge 9V 25VA reservoir C1 current 1A.",
             "supply",
         )
     facts: dict[str, object] = {"topology": topology, "volts": -1.0, "va": 0.0, "ohms": 0.0, "stores": ()}
@@ -238,8 +245,8 @@ def read_branch(text: str) -> Branch:
         low = word.lower()
         if low == "mains":
             facts["volts"] = 0.0
-        elif low == "store" or low == "stores":
-            facts["groups"] = words.groups("store")
+        elif low in RESERVOIR:
+            facts["groups"] = words.groups(low)
             facts["stores"] = tuple(ref for group in facts["groups"] for ref in group)
         elif low == "regulator":
             facts["regulator"] = _regulator(words)
@@ -263,7 +270,7 @@ def read_branch(text: str) -> Branch:
             facts["volts"] = read(word, "V", field="volts", low=0.5, high=2000)
         else:
             raise BadInput(
-                word, "volts, size in VA or Ω, store, regulator, converter, current, load or fuse", "", "supply"
+                word, "volts, size in VA or Ω, reservoir, regulator, converter, current, load or fuse", "", "supply"
             )
     if held:
         if "converter" not in facts:
@@ -296,9 +303,9 @@ def _whole(text: str, facts: dict[str, object]) -> Branch:
     if not facts["va"] and not facts["ohms"]:
         raise BadInput(text, "the winding's size or resistance", "Such as 25VA, or 0.6ohm.", "supply")
     if not facts["stores"]:
-        raise BadInput(text, "the store behind the rectifier", "Such as store C1.", "supply")
+        raise BadInput(text, "the reservoir capacitor after the rectifier", "Such as reservoir C1.", "supply")
     if facts["topology"] == DOUBLER and [len(group) for group in facts["groups"]] != [2]:
-        raise BadInput(text, "the doubler's two stores in series", "Such as store C8+C9.", "store")
+        raise BadInput(text, "the doubler's two capacitors in series", "Such as reservoir C8+C9.", "reservoir")
     if sum(bool(facts.get(name)) for name in ("regulator", "converter", "current", "resistance")) != 1:
         raise BadInput(text, "one thing it feeds: regulator, converter, current or load", "", "supply")
     return Branch(**facts)  # type: ignore[arg-type]
@@ -347,7 +354,7 @@ def _converter(words: _Words) -> ConverterIn:
 def read_rail_out(text: str) -> RailOut:
     """Read a converter's rail as typed.
 
-    >>> read_rail_out('rail +5V 3.1A duty 0.47 stores C14,C15').stores
+    >>> read_rail_out('rail +5V 3.1A duty 0.47 capacitors C14,C15').stores
     ('C14', 'C15')
     """
     words = _Words(text)
@@ -362,12 +369,12 @@ def read_rail_out(text: str) -> RailOut:
             facts["choke"] = words.number("choke", "A", 1e-6, 100)
         elif word == "rectifier":
             facts["rectifier"] = words.refs("rectifier")[0]
-        elif word in ("store", "stores"):
-            facts["stores"] = words.refs("stores")
+        elif word in OUTPUTS:
+            facts["stores"] = words.refs(word)
         else:
-            raise BadInput(word, "duty, choke, rectifier or stores", "", "rail")
+            raise BadInput(word, "duty, choke, rectifier or capacitors", "", "rail")
     if not volts or not facts["stores"]:
-        raise BadInput(text, "a rail with its stores, such as rail +5V 3.1A duty 0.47 stores C14", "", "rail")
+        raise BadInput(text, "a rail with its capacitors, such as rail +5V 3.1A duty 0.47 capacitors C14", "", "rail")
     if not 0 < facts.get("duty", 0.45) < 1:
         raise BadInput(f"{facts['duty']:g}", "a duty above 0 and below 1", "At 1 the switch never opens.", "duty")
     return RailOut(volts, current, **facts)  # type: ignore[arg-type]

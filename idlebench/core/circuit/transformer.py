@@ -101,7 +101,7 @@ def tap(mains: float, tap_volts: float, winding_volts: float) -> Working:
     )
     cooler = "Linear regulators run cooler; look at their headroom at −10 %."
     hotter = (
-        "Everything behind it runs higher and hotter: stores, regulators and the core. Take the tap above the mains."
+        "Everything after it runs higher and hotter: reservoirs, regulators and the core. Use the tap above the mains."
     )
     return Working(
         "tap",
@@ -193,10 +193,10 @@ def adapter(
         inside, loaded = adapter_supply(label_volts, label_current, frequency)
         expected, spread = simulate(inside.without_load()).v_avg, UNREGULATED
         lines += [
-            Line("Winding inside, without load", "whose loaded average is the label", f"{loaded.v_avg:.4g} V at {label_current:g} A",
-                 inside.source, "V", "rectifier and store, solved backwards"),
-            Line("Unloaded", "the store fills to the peak", f"√2 · {inside.source:.4g}, less the diodes", expected, "V",
-                 "rectifier and store"),
+            Line("Winding inside, without load", "its average under load is the label", f"{loaded.v_avg:.4g} V at {label_current:g} A",
+                 inside.source, "V", "rectifier and reservoir, solved backwards"),
+            Line("Unloaded", "the reservoir charges to the peak", f"√2 · {inside.source:.4g}, less the diodes", expected, "V",
+                 "rectifier and reservoir"),
         ]  # fmt: skip
     low, high = expected * (1 - spread), expected * (1 + spread)
     lines.append(Line("Band", f"± {spread * 100:g} %", "", f"{show(low, 'V')} to {show(high, 'V')}", "", ""))
@@ -221,7 +221,7 @@ def adapter(
         "not measured": "Measure it with nothing plugged in, and the polarity of its plug.",
     }[verdict]
     at_plus_10 = expected if kind == "regulated" else 1.1 * expected
-    cautions = (said, "What the machine's input store and regulator see is this figure at +10 % mains, not the label.")
+    cautions = (said, "The machine's input reservoir and regulator see this figure at +10 % mains, not the label.")
     return Working(
         "adapter",
         {"expected_unloaded": expected, "verdict": verdict, "low": low, "high": high, "at_plus_10": at_plus_10},

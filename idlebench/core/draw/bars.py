@@ -68,5 +68,5 @@ def cost_bar(estimate: Estimate, scale: float | None = None) -> CostBar:
     scale = scale or cost_scale([estimate])
     tick = round(100 * worth / scale, 1) if worth is not None else None
     limit = round(100 * worth * REPAIR_UP_TO / scale, 1) if worth is not None else None
-    said = f"would take {estimate.cost:.0f}" + (f", worth {worth:.0f}" if worth is not None else ", worth not said")
+    said = f"would cost {estimate.cost:.0f}" + (f", worth {worth:.0f}" if worth is not None else ", worth not given")
     return CostBar(round(100 * estimate.cost / scale, 1), tick, limit, said)

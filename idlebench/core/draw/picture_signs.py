@@ -116,18 +116,18 @@ def _colours() -> tuple[list[Stroke], tuple[Word, ...]]:
 def _made() -> dict[str, Face]:
     colours, letters = _colours()
     faces = (
-        Face("one bright line across", "all of the picture drawn into one bright line from left to right",
+        Face("one bright line across", "the whole picture is one bright line from left to right",
              (_line(0, 0.5, 1, 0.5, "bright"),)),
-        Face("one bright line upright", "all of the picture drawn into one bright line from top to bottom",
+        Face("one bright line upright", "the whole picture is one bright line from top to bottom",
              (_line(0.5, 0, 0.5, 1, "bright"),)),
         Face("no height at the bottom", "upper half as it should be, lower half pressed together and black below it",
              tuple(_grid(_no_bottom))),
-        Face("foldover", "the top of the picture lies folded over itself as a bright band",
+        Face("foldover", "the top of the picture is folded over as a bright band",
              (*_grid(_folded), _box(0, 0.25, 1, 0.42, "folded"))),
         Face("picture small", "the whole picture too small, black all round it", tuple(_grid(_scaled(0.55)))),
         Face("picture breathes", "the picture grows and shrinks: a smaller and a larger one, with arrows outward",
              (*_grid(_scaled(0.7)), _box(-0.05, -0.06, 1.05, 1.06, "ghost"), *_arrows())),
-        Face("picture shakes", "the picture seen twice, one beside the other",
+        Face("picture shakes", "the picture seen twice, side by side",
              (*_grid(_same), *_grid(lambda u, v: (u + 0.05, v + 0.03), "ghost"))),
         Face("wavy edges", "upright lines bent into waves, both edges alike", tuple(_grid(_wavy))),
         Face("hum bar", "a broad dark bar across the picture", (*_grid(_same), _box(-0.02, 0.36, 1.02, 0.62, "bar"))),

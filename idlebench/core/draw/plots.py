@@ -124,7 +124,7 @@ def waves(state: BranchState) -> tuple[Plot, Plot]:
     volts = [("old", "old", time, old.volts[pick])] + ([] if same else [("new", "new", time, new.volts[pick])])
     amps = [("old", "old", time, old.source[pick])] + ([] if same else [("new", "new", time, new.source[pick])])
     return (
-        plot(volts, units=("s", "V"), title="Volts on the store"),
+        plot(volts, units=("s", "V"), title="Volts on the reservoir"),
         plot(amps, units=("s", "A"), title="Charging current", from_zero=True, height=150.0),
     )
 

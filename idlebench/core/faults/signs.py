@@ -17,6 +17,7 @@ from ..simulate.rectifier import Floats
 from ..simulate.state import State
 from ..simulate.supply import Bench
 from ..text.rails_and_chips import rail_name, rail_volts
+from ..wording import on_screen
 from .hypotheses import Hypothesis
 
 #: Signs that stand alone, of a supply and of what no model of a supply tells.
@@ -77,6 +78,10 @@ WARMS = {"high ESR", "dried", "cracked"}
 AT_PART = 8.0
 
 
+#: Symptoms as people read them, and the word by which they are stored.
+SPOKEN = {on_screen(word): word for word in ALONE if on_screen(word) != word}
+
+
 @dataclass(frozen=True)
 class Sign:
     """A sign: a word of ALONE, OF_RAIL, OF_PART or ``stripes``; of: its rail or part, or what follows it."""
@@ -95,8 +100,8 @@ def read_signs(text: str, bench: Bench | None = None) -> tuple[Sign, ...]:
     Raises:
         BadInput: not a sign, a rail or part that is not there, or two that cannot both be: it names the two.
 
-    >>> read_signs('dead; fuse whole')[0].what, read_signs('ripple +5V')[0].of
-    ('dead', '+5 V')
+    >>> read_signs('dead; fuse whole')[0].what, read_signs('ripple +5V')[0].of, read_signs('fuse blown')[0].what
+    ('dead', '+5 V', 'fuse gone')
     """
     no_longer_than(text, 4000, "seen")
     found = tuple(
@@ -110,6 +115,7 @@ def read_signs(text: str, bench: Bench | None = None) -> tuple[Sign, ...]:
 
 def _one(line: str, bench: Bench | None) -> Sign:
     low = " ".join(line.lower().split())
+    low = SPOKEN.get(low, low)
     if low in ALONE:
         return Sign(low)
     if hit := re.fullmatch(r"stripes (\d{1,3}) (\d{1,3})", low):
@@ -130,7 +136,7 @@ def _one(line: str, bench: Bench | None) -> Sign:
                     line, f"{what} and a part of the supply: {', '.join(sorted(bench.refs))[:160]}", "", "seen"
                 )
             return Sign(what, ref)
-    raise BadInput(line, f"a sign: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others", "", "seen")
+    raise BadInput(line, f"a symptom: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others", "", "seen")
 
 
 def signs_in(text: str) -> tuple[str, ...]:
@@ -180,14 +186,15 @@ def _agree(signs: Sequence[Sign]) -> None:
         if one in whats and other in whats:
             raise BadInput(
                 f"{one}, and {other}",
-                "signs that can both be",
-                f"Look at the fuse again; {one} is doubted first.",
+                "symptoms that are possible together",
+                f"Check the fuse again; {one} is doubted first.",
                 "seen",
             )
     for what in OF_RAIL:
         if "dead" in whats and what in whats:
             raise BadInput(
-                f"dead, and {whats[what].words}", "signs that can both be", "A dead supply has no volts: dead is doubted first.", "seen"
+                f"dead, and {whats[what].words}", "symptoms that are possible together",
+                "A dead supply has no volts: dead is doubted first.", "seen",
             )  # fmt: skip
     lows = {s.of for s in signs if s.what == "rail low"} & {s.of for s in signs if s.what == "rail high"}
     if lows:

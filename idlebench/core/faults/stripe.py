@@ -44,7 +44,7 @@ def stripe(width: int, order: str = "msb", offset: int = 0) -> Working:
     lines.append(Line("Data line", formula, numbers, float(bit), "", SOURCE))
     cautions = [f"Test D{bit} from the processor to the video memory: continuity first, then activity."]
     if bit == 0:
-        cautions.append("A fault in the lowest bit hides in modes with many shades: look in the plainest mode.")
+        cautions.append("A fault in the lowest bit is hard to see in modes with many shades: use the plainest mode.")
     return Working(
         "stripe", {"bit": bit}, tuple(lines), tuple(cautions), {"width": width, "order": order, "offset": offset}
     )
@@ -92,7 +92,9 @@ def offset_of(left: float, right: float, at: float, across: int) -> int:
     if not 8 <= across <= MOST_ACROSS:
         raise BadInput(str(across), f"8 to {MOST_ACROSS} pixels across the picture", "", "across")
     if not (math.isfinite(left) and math.isfinite(right) and math.isfinite(at)) or right - left <= 0:
-        raise BadInput(f"{left:g} to {right:g}", "the left edge left of the right one", "Move the two apart.", "left")
+        raise BadInput(
+            f"{left:g} to {right:g}", "the left edge to the left of the right edge", "Move the two apart.", "left"
+        )
     if not left <= at <= right:
         raise BadInput(f"{at:g}", f"a stripe between the edges, {left:g} to {right:g}", "Move the middle mark.", "at")
     return min(int((at - left) / (right - left) * across), across - 1)

@@ -26,13 +26,13 @@ CAUSES = (
     number("weight", "", "how often it is the cause, beside the weights of a supply's places", low=0.01, high=1000),
     words("finds", "what it is on a board: plug, role:…, device:…, chip:any or a word of its line, joint:…", 120),
     words("failure", "what is wrong with it then, in a word", 40, required=True),
-    words("look", "what tells it, and how", 300, required=True),
+    words("look", "what confirms it, and how", 300, required=True),
     number("minutes", "", "minutes that takes", low=0.1, high=600),
 )
 EVIDENCE = (
-    words("sign", "a sign as it is typed", 40, required=True),
+    words("sign", "a symptom as it is typed", 40, required=True),
     words("cause", "a cause of the other table, or a place of a supply", 40, required=True),
-    number("ratio", "", "how much likelier the sign is with this cause", low=0.01, high=100),
+    number("ratio", "", "how much likelier the symptom is with this cause", low=0.01, high=100),
     words("reason", "why", 200, required=True),
     words("source", "where that is known from", 200, required=True),
 )

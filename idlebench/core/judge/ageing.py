@@ -144,7 +144,7 @@ def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Wor
                 "General series read 0.35–0.5 of it at 100 kHz",
             )
         )
-    cautions = ("A reading taken in circuit is in parallel with its neighbours: a good one clears nothing.",)
+    cautions = ("A reading in circuit is in parallel with its neighbours: a good reading clears nothing.",)
     return Working(
         "new_esr", {"esr": esr}, tuple(lines), cautions, {"value": value, "volts": volts, "frequency": frequency}
     )

@@ -9,6 +9,7 @@ from ..board.parts import Fitted
 from ..board.quickline import QuickLine
 from ..board.roles import ROLES
 from ..text.quantity import show
+from ..wording import on_screen
 from . import ageing
 
 
@@ -30,7 +31,7 @@ def live_reading(line: QuickLine, before: Fitted | None, meter_frequency: float 
         said.append(Said(show(part.temperature, "°C")))
     said.append(
         Said(
-            f"{'bipolar ' if part.bipolar else ''}{part.kind}, {part.mounting}{', ' + part.safety if part.safety else ''}"
+            f"{'bipolar ' if part.bipolar else ''}{on_screen(part.kind)}, {part.mounting}{', ' + part.safety if part.safety else ''}"
         )
     )
     if part.diameter and part.height:
@@ -47,11 +48,16 @@ def live_reading(line: QuickLine, before: Fitted | None, meter_frequency: float 
         said.append(Said(f"looks {part.looks}", "plain" if part.looks == "sound" else "bad"))
     title = ROLES[part.role].title
     told = f" (“{line.words}”)" if line.words else ""
-    said.append(Said(f"role: {title}{told}", "doubt" if part.role == "unknown" else "plain"))
+    said.append(
+        Said(
+            f"{title}{told}" if part.role == "unknown" else f"role: {title}{told}",
+            "doubt" if part.role == "unknown" else "plain",
+        )
+    )
     if line.has_value and not line.sure and (odd := odd_value(part.value, part.kind)):
         said.append(Said(f"{odd}: if it is right, add the word sure", "bad"))
     if line.rest:
-        said.append(Said(f"not read, kept as a note: {' '.join(line.rest)}", "doubt"))
+        said.append(Said(f"not understood, saved as a note: {' '.join(line.rest)}", "doubt"))
     return said
 
 

@@ -39,7 +39,7 @@ QUESTIONS: dict[str, tuple[str, dict[str, str]]] = {
     "what": (
         "What to replace",
         {
-            "renew": "every wet electrolytic, and what is bad",
+            "renew": "every electrolytic, and every bad part",
             "mend": "only what is judged bad",
             "staged": "the worst first, doubtful ones after a test",
             "cohort": "what is bad, and all of its series",
@@ -92,11 +92,13 @@ POLICIES = {
     for p in (
         Policy(
             "renew",
-            "renew all wet parts",
-            "Every wet electrolytic and every bad part goes; sound film and ceramic stay.",
+            "replace all electrolytics",
+            "Every electrolytic and every bad part is replaced; sound film and ceramic parts stay.",
             "renew",
         ),
-        Policy("mend", "mend what is bad", "Only what is judged bad goes; the rest stays as it was made.", "mend"),
+        Policy(
+            "mend", "replace what tests bad", "Only parts judged bad are replaced; the others stay original.", "mend"
+        ),
         Policy(
             "staged",
             "worst first, then test",
@@ -106,7 +108,7 @@ POLICIES = {
         Policy(
             "cohort",
             "bad parts and their series",
-            "Bad parts go, and every part of a series one of them belongs to.",
+            "Bad parts are replaced, and every part of a series with one bad part.",
             "cohort",
         ),
     )

@@ -156,7 +156,7 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
         )
     if volts > DANGEROUS:
         cautions.insert(
-            0, f"{volts:g} V can kill: for people trained for it. Enclose it, one hand, and wait out the discharge."
+            0, f"{volts:g} V can kill: for trained people. Enclose it, one hand, and wait for the discharge."
         )
     values = {"steps": steps, "current_limit": limit, "time_constant": tau, "resistor_power": power}
     return Working("reform", values, lines, tuple(cautions), {"value": value, "volts": volts, "resistance": resistance})

@@ -41,7 +41,7 @@ class Times:
 TIMES = {
     "radial": "a radial part", "axial": "an axial part", "snap": "a snap-in part", "chip": "a surface chip",
     "can": "a surface can", "screw": "a screw-down can", "chassis": "a chassis can", "look": "a look at a part", "check": "a cold check",
-    "damage": "mending a pad or trace", "missing": "finding a missing part", "power": "a first power",
+    "damage": "repair of a pad or trace", "missing": "finding a missing part", "power": "a first power",
 }  # fmt: skip
 
 
@@ -126,7 +126,7 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     for label, count, each in (
         ("Parts still to be seen", facts.not_seen, times.look),
         ("Missing parts to be found", facts.missing, times.missing),
-        ("Pads and traces to be mended", facts.damage, times.damage),
+        ("Pads and traces to repair", facts.damage, times.damage),
         ("Cold checks", facts.checks, times.check),
         ("First power", 1, times.power),
     ):
@@ -138,7 +138,7 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     cost = plain * (1 + risk)
     lines += [
         Line("Hands", "minutes ÷ 60 · rate", f"{minutes:.0f} ÷ 60 · {rate:g}", minutes / 60 * rate, "", SOURCE),
-        Line("Parts", "what Choose takes, priced", "", facts.parts_cost, "", "catalogue"),
+        Line("Parts", "the parts chosen at Choose, priced", "", facts.parts_cost, "", "catalogue"),
         Line(
             "Risk",
             " + ".join(risks) or "none seen",
@@ -173,18 +173,18 @@ def _suggest(facts: UnitFacts, cost: float, minutes: float) -> tuple[str, list[s
     if not facts.surveyed:
         return WAIT, ["Not surveyed yet: list its parts before deciding."]
     if facts.worth is None:
-        return WAIT, ["Nobody said what it is worth."]
+        return WAIT, ["Its worth is not given."]
     if facts.worth == 0:
         return DONOR, ["Worth nothing as it stands."]
     share = cost / facts.worth
-    said = f"{cost:.0f} against {facts.worth:.0f} worth, {share * 100:.0f} %; {minutes / 60:.1f} h of hands"
+    said = f"{cost:.0f} against {facts.worth:.0f} worth, {share * 100:.0f} %; {minutes / 60:.1f} h of bench time"
     if share <= REPAIR_UP_TO:
-        return REPAIR, [f"{said}: up to {REPAIR_UP_TO * 100:.0f} % is repaired."]
+        return REPAIR, [f"{said}: up to {REPAIR_UP_TO * 100:.0f} % it is repaired."]
     if share < DONOR_FROM:
         return WAIT, [
-            f"{said}: between {REPAIR_UP_TO * 100:.0f} % and {DONOR_FROM * 100:.0f} % it can wait for a donor or a better day."
+            f"{said}: between {REPAIR_UP_TO * 100:.0f} % and {DONOR_FROM * 100:.0f} % it can wait for a donor."
         ]
-    return DONOR, [f"{said}: from {DONOR_FROM * 100:.0f} % it serves the others better."]
+    return DONOR, [f"{said}: from {DONOR_FROM * 100:.0f} % it is more useful as a donor."]
 
 
 def helped_by(estimates: Sequence[Estimate]) -> dict[str, str]:

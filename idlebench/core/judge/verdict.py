@@ -14,6 +14,7 @@ from ..board.roles import is_mains_place, wrong_class
 from ..refusal import BadInput
 from ..text.dates import year_of
 from ..text.quantity import show
+from ..wording import on_screen
 from ..working import Line, Working
 from . import ageing
 from .policy import BIG_STORE, Policy, policy_of
@@ -40,7 +41,7 @@ LOOK_POINTS = {
 #: What a look says of a part, where the word alone does not.
 LOOK_SAYS = {
     "missing": "missing from its place", "cracked": "its case is cracked", "corroded": "its leads or end are corroded",
-    "stained": "stained or browned: heat, or fluid that came out", "rusty": "rusty legs", "bare": "its sleeve is missing",
+    "stained": "stained or browned: heat, or leaked fluid", "rusty": "rusty legs", "bare": "its sleeve is missing",
 }  # fmt: skip
 #: Above this share of the marked value a good reading clears nothing: an old part may have been made so, or it leaks.
 NORMAL_MORE = 1.2
@@ -62,8 +63,8 @@ SCHOOLS = {"strict": School("strict", 1.5, 0.8), "lenient": School("lenient", 3.
 
 #: Wet parts of these years and kinds are known for bad fluid.
 FLUID_ERAS = (
-    (1988, 1994, ("can",), "wet surface-mount part of 1988–1994, known for leaking fluid"),
-    (1999, 2007, ("radial", "snap"), "wet part of 1999–2007, years of bad low-ESR fluid"),
+    (1988, 1994, ("can",), "electrolytic surface-mount part of 1988–1994, known for leaking fluid"),
+    (1999, 2007, ("radial", "snap"), "electrolytic of 1999–2007, years of bad low-ESR fluid"),
 )
 
 
@@ -169,7 +170,7 @@ def may_override(part: Fitted, name: str, reason: str, year: int, made: int | No
     if name not in (SOUND, DOUBTFUL, REPLACE):
         raise BadInput(name, f"one of {SOUND}, {DOUBTFUL}, {REPLACE}", "", "verdict")
     if len(reason.split()) < 2:
-        raise BadInput(reason, "a reason in a few words", "It stands beside the verdict from now on.", "reason")
+        raise BadInput(reason, "a reason in a few words", "The reason is shown with the verdict from now on.", "reason")
     if name != REPLACE and part.looks in PLAIN_TO_SEE:
         raise BadInput(name, f"{REPLACE}: {part.ref} is {part.looks}", "If it is not, correct its looks.", "verdict")
     if name != REPLACE and (paper := old_paper_on_mains(part, year, made)):
@@ -300,7 +301,11 @@ def _esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
     if part.in_circuit:
         return [
             Evidence(
-                "esr", f"{said} {at} in circuit is in parallel with others: it clears nothing", 0.0, part.esr, limit
+                "esr",
+                f"{said} {at} in circuit is in parallel with other parts: it clears nothing",
+                0.0,
+                part.esr,
+                limit,
             )
         ]
     return [Evidence("esr", f"{said} {at} is good, limit {show(limit, 'Ω')}", -1.5, part.esr, limit)]
@@ -312,13 +317,13 @@ def _capacitance(part: Fitted, school: School) -> list[Evidence]:
     share = part.capacitance / part.value
     measured, marked = show(part.capacitance, "F"), show(part.value, "F")
     if 7 <= share <= 14:
-        text = f"measures {measured}, ten times the listed {marked}: read its code again, one step is a tenfold slip"
+        text = f"measures {measured}, ten times the listed {marked}: read its code again, a tenfold slip is common"
         return [Evidence("misread", text, 4.0, part.capacitance, part.value)]
     least = school.capacitance * part.value
     if part.capacitance < least:
         text = f"{measured} left of {marked}, limit {show(least, 'F')}"
         if 0.07 <= share <= 0.14:
-            text += ": a tenth of it. Read its code again, too: one step is a tenfold slip"
+            text += ": a tenth of it. Read its code again, too: a tenfold slip is common"
         # the more is gone the worse: from 8 at the limit to 10 where nothing is left
         points = round(8.0 + 2.0 * (1 - part.capacitance / least), 2)
         return [Evidence("capacitance", text, points, part.capacitance, least)]
@@ -363,7 +368,8 @@ def _leakage(part: Fitted, reformed: bool) -> list[Evidence]:
         return [
             Evidence(
                 "dressed",
-                f"leaks {shown}, and a sound {part.kind} part does not: a wet part in a dry part's dress, or failed",
+                f"leaks {shown}, and a sound {part.kind} part does not: an electrolytic that looks like a dry "
+                "part, or failed",
                 6.0,
                 part.leakage,
                 1e-6,
@@ -485,7 +491,7 @@ def decide(part: Fitted, verdict: Verdict, policy: str | Policy, bad_series: fro
         if asked.stores == "measured" and verdict.name == SOUND and part.capacitance is not None:
             return Decision(False, "a big reservoir that measures sound, and the policy keeps those")
     if policy == "renew" and part.kind == "wet":
-        return Decision(True, "wet electrolytic, and the policy renews them all")
+        return Decision(True, "electrolytic, and the policy replaces all of them")
     if policy == "cohort" and part.series and part.series in bad_series:
         return Decision(True, f"same series, {part.series}, as a part judged bad")
     if policy == "staged" and verdict.name == DOUBTFUL:
@@ -495,5 +501,7 @@ def decide(part: Fitted, verdict: Verdict, policy: str | Policy, bad_series: fro
         return Decision(False, f"not measured: measure it first{later}")
     return Decision(
         False,
-        f"{verdict.name}, and the policy keeps it" if policy != "renew" else f"{part.kind} part, judged {verdict.name}",
+        f"{verdict.name}, and the policy keeps it"
+        if policy != "renew"
+        else f"{on_screen(part.kind)} part, judged {verdict.name}",
     )

@@ -64,7 +64,7 @@ def held(bag: Sequence[Pocket], asked: Mapping[str, str], done: Iterable[str]) -
     for pocket in bag:
         for ref in pocket.refs:
             now = asked.get(ref, "")
-            odd = "" if ref in swapped or now == pocket.part else f"{ref} takes {now or 'nothing'} now"
+            odd = "" if ref in swapped or now == pocket.part else f"{ref} uses {now or 'nothing'} now"
             found.append(Held(pocket, ref, ref in swapped, odd))
     return tuple(found)
 

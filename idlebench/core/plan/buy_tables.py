@@ -77,7 +77,7 @@ def read_breaks(text: str) -> tuple[tuple[int, float], ...]:
         if each <= 0:
             raise BadInput(one, "a price above 0")
         if found and least <= found[-1][0]:
-            raise BadInput(text, "breaks whose pieces rise", f"{least} stands after {found[-1][0]}.")
+            raise BadInput(text, "breaks with rising pieces", f"{least} stands after {found[-1][0]}.")
         found.append((least, each))
     if not found or len(found) > MOST_BREAKS:
         raise BadInput(text, f"1 to {MOST_BREAKS} breaks, such as 1:0.20 10:0.12")
@@ -137,7 +137,7 @@ def rows_of(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], 
             raise BadInput(
                 f"line {row['line']}",
                 f"each of the {what} once",
-                f"Line {first} is alike: remove one of the two.",
+                f"Line {first} is the same: remove one of the two.",
                 what,
             )
     return table.rows  # fmt: skip

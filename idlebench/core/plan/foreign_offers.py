@@ -117,7 +117,7 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
         raise BadInput("", "the column that holds the part", "Choose it from the list.", "part")
     if "supplier" not in chosen and not supplier.strip():
         raise BadInput(
-            "", "who sells it", "Choose the column that says so, or type one name for all of it.", "supplier"
+            "", "who sells it", "Choose the column with it, or type one name for the whole list.", "supplier"
         )
     priced = [chosen[one] for one in PRICES if one in chosen]
     if not priced and "breaks" not in chosen:
@@ -131,7 +131,8 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
         if quantity == 0 or quantities.count(quantity) > 1:
             said = "from the first pack on" if quantity is None else f"from {quantity} pieces on"
             raise BadInput(
-                name, "headings that say from how many pieces each price counts", f"This one is read as the price {said}, as another is.",
+                name, "headings that say from how many pieces each price counts",
+                f"This column is read as the price {said}, and another one is, too.",
                 "price",
             )  # fmt: skip
     return chosen

@@ -19,6 +19,7 @@ from ..choose.columns import Columns
 from ..choose.need import Need
 from ..choose.rank import FITS, Ranking, rank_many, status_of
 from ..text.quantity import show, show_range
+from ..wording import on_screen
 from .solve import Model
 
 #: How long may be looked, s, and how many of a place's parts are thought of.
@@ -77,7 +78,9 @@ class Kind:
         kinds = {n.kind for n in self.places.values()}
         said = ["maker and series", "more volts, where it is no larger"]
         if self.example.kind not in kinds:
-            said.append(f"kind: {self.example.kind} in place of {' or '.join(sorted(kinds))}")
+            said.append(
+                f"kind: {on_screen(self.example.kind)} in place of {' or '.join(map(on_screen, sorted(kinds)))}"
+            )
         return tuple(said)
 
 
@@ -107,7 +110,7 @@ class Kinds:
     def as_text(self) -> str:
         """The list to print or to copy, a kind a paragraph."""
         blocks = [
-            f"{kind.pieces} × {show(kind.example.value, 'F')} {show(kind.example.volts, 'V')} {kind.example.kind}\n"
+            f"{kind.pieces} × {show(kind.example.value, 'F')} {show(kind.example.volts, 'V')} {on_screen(kind.example.kind)}\n"
             f"   must be: {'; '.join(kind.must)}\n"
             f"   may vary: {'; '.join(kind.may)}\n"
             f"   for {', '.join(kind.places)}"

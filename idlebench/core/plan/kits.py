@@ -171,7 +171,7 @@ def hold(needs: Mapping[str, Need], lines: Sequence[KitLine]) -> Kit:
         if fitting:
             nearest = min(fitting, key=lambda i: candidates[i].score)
             short[nearest] += 1
-            places.append(Held(ref, None, f"too few of {parts[nearest].part} came"))
+            places.append(Held(ref, None, f"too few {parts[nearest].part} received"))
         else:
             places.append(Held(ref, None, _nearest(candidates, used)))
     counted = tuple(Counted(line, used[n], short[n]) for n, line in enumerate(lines))

@@ -268,7 +268,7 @@ def put_together(shop: Shop, lines: Sequence[Line], taken: Mapping[Wanted, str],
                 pool[1] -= drawn
                 needed -= drawn
                 places.append(Filled(wanted, part, pool[0], drawn))
-        assert not needed, f"{wanted.name} goes without"
+        assert not needed, f"{wanted.name} gets none"
     told = tuple(
         Order(shop.suppliers[name], tuple(sorted(found, key=lambda x: x.offer.part)))
         for name, found in sorted(orders.items())

@@ -144,7 +144,7 @@ class Work:
             twice = next(name for name in names if names.count(name) > 1)
             raise BadInput(twice, "each task once", "Give the two different names.", "task")
         if self.hands < 1:
-            raise BadInput(str(self.hands), "at least one pair of hands", "", "hands")
+            raise BadInput(str(self.hands), "at least one person", "", "hands")
         for task in self.tasks:
             for other in task.after:
                 if other not in self.by_name:
@@ -153,7 +153,7 @@ class Work:
             raise BadInput(
                 " after ".join(round_),
                 "tasks of which none waits for itself",
-                "Take one of these out of “after”.",
+                "Remove one of these from “after”.",
                 "after",
             )
 
@@ -280,7 +280,7 @@ def breaks(work: Work, plan: Schedule) -> str:
     busy = [(p.start, p.end) for p in plan.tasks if p.task.hands and p.end - p.start == p.task.hands]
     for begin, _ in busy:
         if sum(a <= begin < b for a, b in busy) > work.hands:
-            return f"at minute {begin} there are too few hands"
+            return f"at minute {begin} there are too few people"
     things = {thing for task in work.tasks for thing in (*task.occupies, *task.holds)}
     for thing in sorted(things):
         spans = sorted(

@@ -33,8 +33,8 @@ def _names(text: str) -> tuple[str, ...]:
 COLUMNS = (
     Column("task", _name, required=True, about="its name"),
     Column("unit", _name, default="", about="the unit it is for"),
-    Column("hands", _minutes(MOST_HANDS), default=0, unit="min", about="minutes with hands on"),
-    Column("wait", _minutes(MOST_WAIT), default=0, unit="min", about="minutes after it that need no hands"),
+    Column("hands", _minutes(MOST_HANDS), default=0, unit="min", about="minutes of bench time"),
+    Column("wait", _minutes(MOST_WAIT), default=0, unit="min", about="minutes after it without bench time"),
     Column("after", _names, default=(), about="tasks whose waits must be over before: A1|B2"),
     Column(
         "occupies",

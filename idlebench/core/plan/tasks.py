@@ -42,8 +42,8 @@ class Left:
 
 #: What each task of a unit is called, by the end of its name.
 TITLES = {
-    "survey": "Survey", "look": "Look at the parts", "choose": "Choose", "order": "Order", "parcel": "The parcel comes",
-    "swap": "Swap what lies here", "swap later": "Swap what comes", "cold": "Cold checks", "power": "First power",
+    "survey": "Survey", "look": "Inspect the parts", "choose": "Choose", "order": "Order", "parcel": "The parcel arrives",
+    "swap": "Swap the parts in stock", "swap later": "Swap the parts on order", "cold": "Cold checks", "power": "First power",
     "hand over": "Hand-over",
 }  # fmt: skip
 

@@ -190,8 +190,8 @@ def _named(chance: random.Random) -> str:
 def _up(point: str, *, before: tuple[Step, ...] = ()) -> tuple[Step, ...]:
     """First look and the lamp, as with any machine."""
     return (
-        Step("empty", "Unplugged is not empty: every store first."),
-        Step("read F1 ohms", "A fuse that is gone had a reason, and tells it."),
+        Step("empty", "Unplugged is not discharged: empty every reservoir first."),
+        Step("read F1 ohms", "A fuse blows for a reason, and looking at it may show the reason."),
         *before,
     )
 
@@ -199,15 +199,15 @@ def _up(point: str, *, before: tuple[Step, ...] = ()) -> tuple[Step, ...]:
 def _proof(point: str, cause: str, ripple: bool = True) -> tuple[Step, ...]:
     """Behind the lamp, then full mains on dummy loads, then the boards; what it was is said at the end."""
     found = [
-        Step("power lamp dummy", "Behind the lamp first: a short shows as light."),
+        Step("power lamp dummy", "Behind the lamp first: a short makes the lamp bright."),
         Step("power full dummy", "Full mains, boards still unplugged."),
-        Step(f"read {point} dc", "The rail, before a board depends on it."),
+        Step(f"read {point} dc", "Read the rail before a board depends on it."),
     ]
-    found.append(Step("power full board", "Only now the boards."))
+    found.append(Step("power full board", "Only now connect the boards."))
     if ripple:
-        found.append(Step(f"read {point} ripple", "Ripple, at work."))
+        found.append(Step(f"read {point} ripple", "Read the ripple under load."))
     found += [
-        Step("power off", "Idle."), Step(f"say {cause}", "What it was."), Step("done", "Proven."),
+        Step("power off", "Idle."), Step(f"say {cause}", "Name the cause."), Step("done", "Proven."),
     ]  # fmt: skip
     return tuple(found)
 
@@ -221,22 +221,22 @@ def _under_load(point: str) -> tuple[Step, ...]:
     """A rail that is right on dummy loads, and is not with its boards on."""
     return (
         Step("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
-        Step("power full dummy", "Dummy loads take a part of what the boards do."),
-        Step(f"read {point} dc", "Right: boards may come on."),
-        Step("power full board", "The complaint is about it at work."),
-        Step(f"read {point} ripple", "There it is."),
-        Step("power off", "Idle before a hand goes in."),
-        Step("empty", "Power was on: the stores are full again."),
+        Step("power full dummy", "Dummy loads draw about half of what the boards draw."),
+        Step(f"read {point} dc", "Right: the boards may be connected."),
+        Step("power full board", "The complaint is about the machine at work."),
+        Step(f"read {point} ripple", "This reading shows the fault."),
+        Step("power off", "Make idle before a hand goes in."),
+        Step("empty", "Power was on: the reservoirs are charged again."),
     )
 
 
 def _found_live(*reads: str) -> tuple[Step, ...]:
     return (
         Step("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
-        Step("power full dummy", "Dummy loads take what the boards would."),
-        *(Step(read, "What the complaint is about.") for read in reads),
-        Step("power off", "Idle before a hand goes in."),
-        Step("empty", "Power was on: the stores are full again."),
+        Step("power full dummy", "Dummy loads draw what the boards would draw."),
+        *(Step(read, "The reading that the complaint is about.") for read in reads),
+        Step("power off", "Make idle before a hand goes in."),
+        Step("empty", "Power was on: the reservoirs are charged again."),
     )
 
 
@@ -246,15 +246,16 @@ def dried_store(chance: random.Random) -> dict:
     left = old.value * chance.uniform(0.06, 0.10)
     esr = chance.uniform(1.4, 2.0)
     return base.facts | {
-        "story": "It stood in a warm cupboard beside the lamp stove for thirty years.",
+        "story": "It stood in a warm cupboard next to the lamp stove for thirty years.",
         "told": "It hums, and its display wavers with the hum.",
         "truth": f"C1 cap {left:.3g} esr {esr:.2g}", "cause": frozenset({"C1"}),
         "way": (
             *_up(base.point), *_under_load(base.point),
-            Step("read C1 esr", "Ripple at the mains comes from the store before the regulator."),
-            Step("swap C1 best", "ESR far over a new one's: it is dry."), *_proof(base.point, "C1"),
+            Step("read C1 esr", "Ripple at the mains rate comes from the reservoir before the regulator."),
+            Step("swap C1 best", "ESR far above a new part's: the capacitor is dry."), *_proof(base.point, "C1"),
         ),
-        "lesson": "Hum on a regulated rail is the regulator running out of volts between two half waves: its store is dry.",
+        "lesson": "Hum on a regulated rail means that the regulator runs out of volts between two half waves: its "
+                  "reservoir capacitor is dry.",
     }  # fmt: skip
 
 
@@ -263,17 +264,18 @@ def dressed_up(chance: random.Random) -> dict:
     old = base.parts[0]
     small = chance.choice((0.07, 0.09))
     return base.facts | {
-        "story": "A dealer had it before, and it looks cleaner inside than anything of its age should.",
-        "told": "Freshly serviced, says the label. It hums all the same.",
+        "story": "A dealer had it before, and it is cleaner inside than a machine of its age should be.",
+        "told": "The label says freshly serviced. It still hums.",
         "truth": f"C1 cap {old.value * small:.3g} esr 0.9", "cause": frozenset({"C1"}),
-        "seen": {"C1": "Its sleeve is new and too wide; under the rim a smaller can shows, glued into the shell of the old one."},
+        "seen": {"C1": "Its sleeve is new and too wide; under the rim a smaller can is glued into the shell of the old "
+                       "one."},
         "way": (
-            *_up(base.point, before=(Step("look C1", "The biggest can is the one that was worth dressing up."),)),
+            *_up(base.point, before=(Step("look C1", "The biggest can is the one most worth faking."),)),
             *_under_load(base.point),
-            Step("read C1 cap", "A can of that size holds more, if it is what it says."),
-            Step("swap C1 best", "What is in the shell is a fraction of what stands on it."), *_proof(base.point, "C1"),
+            Step("read C1 cap", "A can of this size should hold more, if the marking is true."),
+            Step("swap C1 best", "The part in the shell has a fraction of the marked value."), *_proof(base.point, "C1"),
         ),
-        "lesson": "What stands on a sleeve is a claim. Value and ESR are read, whatever it says.",
+        "lesson": "The print on a sleeve is a claim. Measure value and ESR whatever the sleeve says.",
     }  # fmt: skip
 
 
@@ -285,14 +287,16 @@ def misread(chance: random.Random) -> dict:
         "story": "Somebody listed its parts from a photo before it came here.",
         "told": "It resets when the relay pulls in, and hums.",
         "truth": f"C1 cap {tenth:.3g} esr 0.25", "cause": frozenset({"C1"}),
-        "seen": {"C1": f"It says {show(tenth, 'F')}. The list has ten times that: a nought too many was read."},
+        "seen": {"C1": f"It is marked {show(tenth, 'F')}. The list has ten times that: somebody read one nought too "
+                       "many."},
         "way": (
-            *_up(base.point, before=(Step("look C1", "A list that somebody else made is read again at the part."),)),
+            *_up(base.point, before=(Step("look C1", "Check a list that somebody else made against the parts."),)),
             *_under_load(base.point),
-            Step("read C1 cap", "The meter settles it."),
-            Step("swap C1 best", "The place wants what its can had room for."), *_proof(base.point, "C1"),
+            Step("read C1 cap", "The meter decides."),
+            Step("swap C1 best", "The place needs the value that its can had room for."), *_proof(base.point, "C1"),
         ),
-        "lesson": "A tenfold slip in a code looks harmless on paper and behaves as its true value. Reckon what the place needs.",
+        "lesson": "A tenfold slip looks harmless on paper, but the part behaves as its true value. Calculate what "
+                  "the place needs.",
     }  # fmt: skip
 
 
@@ -300,16 +304,17 @@ def backwards(chance: random.Random) -> dict:
     base = Linear(chance)
     ref = chance.choice(("C2", "C3", "C4"))
     return base.facts | {
-        "story": "An earlier owner renewed three parts on a kitchen table and never dared to switch it on.",
+        "story": "An earlier owner replaced three parts on a kitchen table and never dared to switch it on.",
         "told": "Repaired, not tested.",
         "truth": "", "backwards": frozenset({ref}), "cause": frozenset({ref}),
-        "seen": {ref: "Its stripe lies at the pad marked +. It stands the wrong way round."},
+        "seen": {ref: "Its stripe is at the pad marked +. The part is the wrong way round."},
         "way": (
-            *_up(base.point, before=_looks(ref, "New joints of another hand: which way round is each?")),
-            Step(f"swap {ref} best", "It was formed the other way: a new one, the right way round."),
+            *_up(base.point, before=_looks(ref, "New joints by another hand: check which way round each part is.")),
+            Step(f"swap {ref} best", "It was reformed the wrong way: fit a new part, the right way round."),
             *_proof(base.point, ref, ripple=False),
         ),
-        "lesson": "A part that stands backwards bursts in the first minute. Polarity is looked at before power, each after each work.",
+        "lesson": "A part fitted backwards bursts in the first minute. Check the polarity before power, and again "
+                  "after each piece of work.",
     }  # fmt: skip
 
 
@@ -319,15 +324,16 @@ def overvolted(chance: random.Random) -> dict:
     rail = abs(base.rails[0].nominal)
     low = {5.0: 4.0, 12.0: 6.3, 8.0: 4.0, 15.0: 10.0}[rail]
     return base.facts | {
-        "story": "Recapped by a friend of a friend from a drawer of what was left.",
+        "story": "Recapped from a drawer of leftover parts.",
         "told": "It worked for a minute, then there was a smell. He switched off.",
         "truth": "", "marked": {ref: low}, "cause": frozenset({ref}),
-        "seen": {ref: f"It is marked {low:g} V and stands on {base.rail}. Its top is no longer quite flat."},
+        "seen": {ref: f"It is marked {low:g} V and is on {base.rail}. Its top is no longer quite flat."},
         "way": (
-            *_up(base.point, before=_looks(ref, "A smell came from somewhere: volts marked against the rail.")),
-            Step(f"swap {ref} best", "Marked for less than its rail: out."), *_proof(base.point, ref, ripple=False),
+            *_up(base.point, before=_looks(ref, "The smell came from a part: compare marked volts with the rail.")),
+            Step(f"swap {ref} best", "Marked for less than its rail: replace it."), *_proof(base.point, ref, ripple=False),
         ),
-        "lesson": "Value and size fitted, volts did not. Every part is chosen for the most that its place sees.",
+        "lesson": "Value and size fitted, volts did not. Choose every part for the highest volts that its place "
+                  "sees.",
     }  # fmt: skip
 
 
@@ -335,7 +341,7 @@ def cracked_joint(chance: random.Random) -> dict:
     base = Linear(chance)
     ohms = chance.uniform(0.9, 1.3) * abs(base.rails[0].nominal) / 12 + 0.25
     return base.facts | {
-        "story": "It hung on a wall beside a slamming door.",
+        "story": "It hung on a wall next to a slamming door.",
         "told": "Dim, and bright again when somebody leans on the case.",
         "truth": f"{base.joint} joint {ohms:.2g} pressed 0.01", "cause": frozenset({base.joint}),
         "seen": {base.joint: "A fine ring runs round one pin in the solder."},
@@ -343,7 +349,8 @@ def cracked_joint(chance: random.Random) -> dict:
             *_up(base.point), *_found_live(f"read {base.point} dc", f"press {base.joint}"),
             Step(f"mend {base.joint}", "Volts that come back under a finger are lost in a joint."), *_proof(base.point, base.joint),
         ),
-        "lesson": "Volts missing at the board and there at the supply are in what joins the two: press it, with something insulated.",
+        "lesson": "Volts that are missing at the board and present at the supply are lost in the joint between "
+                  "them: press the joint with something insulated.",
     }  # fmt: skip
 
 
@@ -356,25 +363,25 @@ def dead_regulator(chance: random.Random) -> dict:
         "seen": {"VR1": "The board under it is browned, and its tab has lost its compound."},
         "way": (
             *_up(base.point), *_found_live(f"read {base.point} dc", "read C1 dc"),
-            Step("swap VR1", "Volts before it, none behind it."), *_proof(base.point, "VR1"),
+            Step("swap VR1", "Volts before it, none after it."), *_proof(base.point, "VR1"),
         ),
-        "lesson": "Halve the way: volts at the store and none at the rail leave the regulator.",
+        "lesson": "Halve the way: volts at the reservoir and none at the rail point to the regulator.",
     }  # fmt: skip
 
 
 def shorted_diode(chance: random.Random) -> dict:
     base = Linear(chance)
     return base.facts | {
-        "story": "It went dark in a thunderstorm. A new fuse went, too, and a third.",
-        "told": "It eats fuses.",
+        "story": "It went dark in a thunderstorm. A new fuse blew, too, and a third.",
+        "told": "It blows fuses.",
         "fuse": "T 315 mA 250 V", "truth": "D1 short\nF1 blown", "cause": frozenset({"D1"}),
         "way": (
             *_up(base.point),
-            Step("read D1 diode", "Three fuses have a cause: the bridge first, diode by diode."),
-            Step("swap D1", "It reads nothing both ways: shorted."),
-            Step("swap F1", "The marked fuse, and no bigger one."), *_proof(base.point, "D1"),
+            Step("read D1 diode", "Three blown fuses have a cause: check the bridge first, diode by diode."),
+            Step("swap D1", "It reads zero both ways: shorted."),
+            Step("swap F1", "Fit the marked fuse, not a bigger one."), *_proof(base.point, "D1"),
         ),
-        "lesson": "A fuse is not the fault. Look for what blew it, and let the lamp take the next surprise.",
+        "lesson": "The fuse is not the fault. Find what blew the fuse, and use the lamp for the next test.",
     }  # fmt: skip
 
 
@@ -383,51 +390,56 @@ def dried_output(chance: random.Random) -> dict:
     ref = chance.choice(("C14", "C15"))
     other = "C15" if ref == "C14" else "C14"
     return base.facts | {
-        "story": "From a bridge where it never was switched off.",
+        "story": "From a ship's bridge, where it was never switched off.",
         "told": "The picture sparkles and characters change by themselves.",
         "truth": f"{ref} cap 300u esr {chance.uniform(4, 6):.2g}@100k\n{other} cap 1200u esr {chance.uniform(0.25, 0.35):.2g}@100k",
         "cause": frozenset({"C14", "C15"}),
-        "seen": {ref: "Brown fluid has crept out under its rubber.", other: "Its top is domed a little."},
+        "seen": {ref: "Brown fluid has leaked out under its rubber.", other: "Its top is slightly domed."},
         "way": (
-            *_up(base.point, before=(Step("look C14", "Stores of a switching output die first."), Step("look C15", "And its neighbour."))),
+            *_up(base.point, before=(Step("look C14", "Output capacitors of a switching supply fail first."),
+                                     Step("look C15", "And the capacitor next to it."))),
             *_found_live("read +5V ripple"),
-            Step("read C14 esr", "Ripple at the switching rate is ESR."), Step("swap C14 best", "Out."),
-            Step("swap C15 best", "They aged together; one new one would carry all of it."), *_proof("+5V", "C14 C15"),
+            Step("read C14 esr", "Ripple at the switching rate comes from ESR."), Step("swap C14 best", "Out."),
+            Step("swap C15 best", "They aged together; a single new one would carry all the ripple."), *_proof("+5V", "C14 C15"),
         ),
-        "lesson": "Two stores side by side share the ripple and the years. In circuit the good one hides the bad one.",
+        "lesson": "Two capacitors in parallel share the ripple and the years. In circuit the good one hides the "
+                  "bad one.",
     }  # fmt: skip
 
 
 def start_store(chance: random.Random) -> dict:
     base = Switching(chance)
     return base.facts | {
-        "story": "It ran for years without a break, until there was a power cut. It never came back.",
-        "told": "Dead. The fuse is whole.",
+        "story": "It ran for years without a break, until a power cut. It never started again.",
+        "told": "Dead. The fuse is good.",
         "truth": f"C9 cap {chance.uniform(0.8, 2.0):.2g}u esr {chance.uniform(30, 60):.3g}", "cause": frozenset({"C9"}),
         "way": (
             *_up(base.point), *_found_live("read +5V dc", "read C7 dc"),
-            Step("read C9 esr", "Volts on the store, nothing behind: it wants to start and cannot."),
-            Step("swap C9 best", "Too little is left in it for one start."), *_proof("+5V", "C9"),
+            Step("read C9 esr", "Volts on the reservoir, none after it: the supply tries to start and cannot."),
+            Step("swap C9 best", "Too little capacitance is left for one start."), *_proof("+5V", "C9"),
         ),
-        "lesson": "A supply that runs and does not start again after a break: the small store beside its start resistor.",
+        "lesson": "A supply that runs and does not start again after a break: check the small capacitor next to "
+                  "its start resistor.",
     }  # fmt: skip
 
 
 def no_load(chance: random.Random) -> dict:
     base = Switching(chance)
     return base.facts | {
-        "story": "Sent as a bare supply, given up by two others.",
-        "told": "It ticks. Tested on the bench with nothing plugged in, says the note: dead.",
+        "story": "Sent as a bare supply. Two other workshops gave it up.",
+        "told": "It ticks. The note says: tested on the bench with nothing plugged in, dead.",
         "truth": "", "cause": frozenset({NOTHING}),
         "way": (
             *_up(base.point),
-            Step("power lamp none", "As it was tested before."), Step("read +5V dc", "Nothing, and it ticks."),
-            Step("power off", "Idle."), Step("power lamp dummy", "It asks for a least load: give it one."),
-            Step("power full dummy", "And full mains."), Step("read +5V dc", "There it is."), Step("read +5V ripple", "And quiet."),
+            Step("power lamp none", "As it was tested before."), Step("read +5V dc", "No volts, and it ticks."),
+            Step("power off", "Idle."), Step("power lamp dummy", "This supply needs a least load: connect one."),
+            Step("power full dummy", "And full mains."), Step("read +5V dc", "The rail is there."),
+            Step("read +5V ripple", "And the ripple is low."),
             Step("power full board", "With its boards."), Step("power off", "Idle."),
-            Step(f"say {NOTHING}", "It never was broken."), Step("done", "Proven."),
+            Step(f"say {NOTHING}", "It was never broken."), Step("done", "Proven."),
         ),
-        "lesson": "Many switching supplies want a least load. Without one they start and stop, and whole ones are thrown away.",
+        "lesson": "Many switching supplies need a least load. Without a load they start and stop, and good ones "
+                  "are thrown away.",
     }  # fmt: skip
 
 
@@ -437,16 +449,16 @@ def feedback(chance: random.Random) -> dict:
     spare = {"C14": 16.0, "C15": 16.0, "C18": 25.0, "C21": 35.0}
     return base.facts | {
         "parts": tuple(replace(p, volts=spare.get(p.ref, p.volts)) for p in base.parts),
-        "story": "Somebody cleaned it with a stiff brush, and a thin wire is gone that nobody missed.",
+        "story": "Somebody cleaned it with a stiff brush and tore off a thin wire without noticing.",
         "told": "The last board that was plugged in died. Another one is ready.",
         "truth": "FB open", "cause": frozenset({"FB"}),
-        "seen": {"FB": "One leg of the opto coupler hangs free: its joint is torn."},
+        "seen": {"FB": "One leg of the opto coupler is loose: its joint is torn."},
         "way": (
             *_up(base.point), *_found_live("read +5V dc"),
-            Step("look FB", "Every rail too high by the same share: nobody holds them back."),
-            Step("mend FB", "The torn leg made good."), *_proof("+5V", "FB"),
+            Step("look FB", "Every rail is too high by the same share: nothing regulates them."),
+            Step("mend FB", "The torn leg repaired."), *_proof("+5V", "FB"),
         ),
-        "lesson": "A supply that has lost its feedback kills whatever is plugged in. Dummy loads do not mind.",
+        "lesson": "A supply without its feedback destroys every board that is plugged in. Dummy loads survive it.",
     }  # fmt: skip
 
 
@@ -467,22 +479,23 @@ def field_store(chance: random.Random) -> dict:
     return base.facts | {
         "lines": "bridge 15V 60VA store C1 regulator VR1 12V 2A joint J2", "rails": (read_rail("+12 V 1.8 A min 0.3 A"),), "parts": parts,
         "joints": ("J2",), "fuse": "T 1 A 250 V", "monitor": read_monitor(MONITOR),
-        "story": "The amber screen of the harbour office. Its tube holds its charge for days.",
+        "story": "The amber screen of the harbour office. Its tube keeps its charge for days.",
         "told": "The lower half of the picture is pressed together.",
         "truth": f"C22 cap {left:.3g}u esr {chance.uniform(1.5, 2.5):.2g}", "cause": frozenset({"C22"}),
         "way": (
             *_up("+12V"),
             Step("power lamp dummy", "The supply behind the lamp."), Step("power full dummy", "And at full mains."),
-            Step("read +12V dc", "B+ first: width and tube volts go with it."),
+            Step("read +12V dc", "B+ first: width and tube volts depend on it."),
             Step("power full board", "Brightness down, and the line stage on."),
-            Step("picture", "The sign decides where to look."), Step("power off", "Idle."),
-            Step("empty", "The tube three times by the clock, then every store."),
-            Step("read C22 esr", "Height is the field store's work."), Step("swap C22 best", "A quarter of it is left."),
+            Step("picture", "The symptom decides where to look."), Step("power off", "Idle."),
+            Step("empty", "The tube three times by the clock, then every reservoir."),
+            Step("read C22 esr", "Height depends on the field output capacitor."), Step("swap C22 best", "A quarter of the value is left."),
             Step("power lamp dummy", "Behind the lamp again."), Step("power full dummy", "Full mains."), Step("read +12V dc", "B+."),
             Step("power full board", "On."), Step("picture", "Full from top to bottom."), Step("power off", "Idle."),
-            Step("say C22", "What it was."), Step("done", "Proven."),
+            Step("say C22", "Name the cause."), Step("done", "Proven."),
         ),
-        "lesson": "A picture pressed together at the bottom: the store that feeds the field coil is dry. The tube is emptied each time.",
+        "lesson": "A picture pressed together at the bottom: the capacitor that feeds the field coil is dry. "
+                  "Discharge the tube each time.",
     }  # fmt: skip
 
 
@@ -493,7 +506,7 @@ KINDS: dict[str, tuple[str, Callable[[random.Random], dict]]] = {
     "list": ("A list by somebody else", misread),
     "kitchen": ("Repaired, not tested", backwards),
     "drawer": ("From a drawer", overvolted),
-    "door": ("Beside a door", cracked_joint),
+    "door": ("Next to a door", cracked_joint),
     "charts": ("Under the charts", dead_regulator),
     "storm": ("After a storm", shorted_diode),
     "bridge": ("Never switched off", dried_output),
@@ -517,7 +530,7 @@ def machine(kind: str, seed: str) -> Machine:
         raise BadInput(kind, f"one of {', '.join(KINDS)}", "", "kind")
     plain = " ".join(seed.split())
     if not 0 < len(plain) <= MOST_SEED:
-        raise BadInput(seed[:80], f"a seed of 1 to {MOST_SEED} letters", "Any word or number does.", "seed")
+        raise BadInput(seed[:80], f"a seed of 1 to {MOST_SEED} letters", "Use any word or number.", "seed")
     chance = random.Random(f"{kind}:{plain.casefold()}")
     title = _named(chance)
     facts = KINDS[kind][1](chance)

@@ -166,7 +166,7 @@ class Run:
         """
         words = no_longer_than(text.strip(), 80, "move").split()
         if self.done:
-            raise BadInput(text, "a new machine", "This one is finished.", "move")
+            raise BadInput(text, "a new machine", "This machine is finished.", "move")
         if len(self.moves) >= MOST:
             raise BadInput(text, f"at most {MOST} moves", "Begin again with the same seed.", "move")
         acts = {
@@ -194,10 +194,10 @@ class Run:
         ref = self._place(words)
         self.minutes += LOOK
         if ref in self.burst and ref not in self.cured:
-            return Said("", f"{ref} has burst: its shell is open, and fluid lies round it.")
+            return Said("", f"{ref} has burst: its shell is open, and fluid is all round it.")
         part = self.machine.part(ref)
         if ref in self.fitted:
-            return Said("", f"{ref} is the new one, the right way round.")
+            return Said("", f"{ref} is the new part, the right way round.")
         if ref not in self.cured and ref in self.machine.seen:
             return Said("", f"{ref}: {self.machine.seen[ref]}")
         if part is not None:
@@ -205,25 +205,25 @@ class Run:
                 "",
                 f"{ref}: {show(part.value, 'F')} {show(part.volts, 'V')}, flat on top, dry round its foot, the right way round.",
             )
-        return Said("", f"{ref}: nothing to be seen.")
+        return Said("", f"{ref}: nothing to see.")
 
     def _touched(self, what: str) -> Said | None:
         """What happens to a hand or a probe that goes in too early; None where it may."""
         if self.power:
-            return self._hurt(f"{what} with power on: it would have gone through you. Make it idle first.")
+            return self._hurt(f"{what} with power on: the current would have gone through you. Make it idle first.")
         if not self.charged:
             return None
         # nothing was done, and the stores are as full as before
         if self.machine.tube:
-            return self._hurt(f"{what} with the tube not emptied: 12 kV are on its cup. Nothing was done.")
+            return self._hurt(f"{what} with the tube still charged: 12 kV are on its cup. Nothing was done.")
         if not self.machine.switching and what.startswith("A probe"):
             self.money += METER
         bulk = self.machine.parts[0]
         held = 325.0 if self.machine.switching else (bulk.volts or 25.0) * 0.7
         energy = bulk.value * held**2 / 2
         return self._hurt(
-            f"{what} with the stores full: {show(held, 'V', 2)} on {bulk.ref}, {show(energy, 'J', 2)}. "
-            + ("It kills." if self.machine.switching else "It welds a probe and takes a meter with it.")
+            f"{what} with charged reservoirs: {show(held, 'V', 2)} on {bulk.ref}, {show(energy, 'J', 2)}. "
+            + ("It kills." if self.machine.switching else "The spark welds the probe on and destroys the meter.")
         )
 
     def _hurt(self, words: str) -> Said:
@@ -234,11 +234,11 @@ class Run:
         if words:
             raise BadInput(" ".join(words), "nothing after “empty”", "", "move")
         if self.power:
-            return self._hurt("A resistor across a store that has power: it burns, and so do you. Make it idle first.")
+            return self._hurt("A resistor across a reservoir under power burns, and so do you. Make it idle first.")
         self.minutes += EMPTY + (TUBE if self.machine.tube else 0)
         self.charged = False
         tube = "The tube three times by the clock. " if self.machine.tube else ""
-        return Said("", f"{tube}Every store read under 10 V.")
+        return Said("", f"{tube}Every reservoir reads under 10 V.")
 
     def _read(self, words: list[str]) -> Said:
         bench = self.bench
@@ -250,7 +250,7 @@ class Run:
             raise BadInput(
                 " ".join(words),
                 "power on, or ohms, esr, cap, diode",
-                "Without power nothing is there to be read.",
+                "Without power there is nothing to read.",
                 "move",
             )
         self.minutes += COLD if cold else LIVE
@@ -262,7 +262,7 @@ class Run:
     def _press(self, words: list[str]) -> Said:
         ref = self._place(words, self.machine.joints)
         if not self.power:
-            raise BadInput(ref, "power on", "What a joint does is seen in the rail behind it.", "move")
+            raise BadInput(ref, "power on", "A bad joint shows in the rail after it.", "move")
         self.minutes += LIVE
         self.measured += 1
         point = self.machine.rails[0].name.replace(" ", "")
@@ -318,7 +318,7 @@ class Run:
         bench = self.bench
         lamp = sitting.read(read_asked("lamp", bench)[0]).value if self.power == "lamp" else None
         if lamp is not None:
-            word = "at full: something is shorted" if lamp > 70 else "glowing" if lamp > 20 else "dark"
+            word = "at full brightness: something is shorted" if lamp > 70 else "glowing" if lamp > 20 else "dark"
             told.append(Said("", f"On, behind the lamp, which is {word} after ten seconds."))
         else:
             told.append(Said("", "On, full mains."))
@@ -328,7 +328,7 @@ class Run:
             if "F1 blew" in words:
                 self.blown = True
                 told.append(
-                    self._hurt(f"{words}." if not straight else f"{words}. Behind a lamp it would have stayed whole.")
+                    self._hurt(f"{words}." if not straight else f"{words}. Behind a lamp the fuse would have survived.")
                 )
             elif "vents" in words and words.split()[0] not in self.burst:
                 told.append(self._bursts(words.split()[0], words.partition(": ")[2]))
@@ -340,7 +340,7 @@ class Run:
         if self.load == "board" and not self.board_dead and (high := self._too_high(sitting)):
             self.board_dead = True
             self.money += BOARD
-            told.append(self._hurt(f"{high}: the boards on it would be dead, {BOARD:.0f} of money with them."))
+            told.append(self._hurt(f"{high}: the boards on it would be destroyed, {BOARD:.0f} of money with them."))
         return told
 
     def _going(self, sitting: Sitting) -> list[tuple[str, str]]:
@@ -354,7 +354,7 @@ class Run:
             volts = abs(sitting.read(read_asked(f"{point} dc", bench)[0]).value or 0.0)
             marked = self.fitted[part.ref].volts if part.ref in self.fitted else self._marked(part)
             if part.ref in self.machine.backwards - self.cured and volts > TURNS:
-                found.append((part.ref, f"it stands the wrong way round on {show(volts, 'V', 3)}"))
+                found.append((part.ref, f"it is the wrong way round on {show(volts, 'V', 3)}"))
             elif marked and volts > OVER * marked:
                 found.append((part.ref, f"marked {show(marked, 'V')}, and {show(volts, 'V', 3)} on it"))
         return found
@@ -365,7 +365,7 @@ class Run:
         self.burst.add(ref)
         self.fitted.pop(ref, None)
         self.cured.discard(ref)
-        return self._hurt(f"{ref} bursts: {why}. Its fluid is over the board, and would have been in your face.")
+        return self._hurt(f"{ref} bursts: {why}. Its fluid is all over the board, and would have hit your face.")
 
     def _too_high(self, sitting: Sitting) -> str:
         for rail in self.machine.rails:
@@ -382,7 +382,7 @@ class Run:
         part = machine.part(ref)
         if part is not None and (len(words) != 3 or words[1].lower() != "with"):
             raise BadInput(
-                " ".join(words), f"swap {ref} with a part of the catalogue", "Choose one of those shown.", "move"
+                " ".join(words), f"swap {ref} with a part of the catalogue", "Choose one of the parts shown.", "move"
             )
         if part is None and len(words) != 1:
             raise BadInput(" ".join(words), f"swap {ref}", "", "move")
@@ -400,7 +400,7 @@ class Run:
             self.cured.discard(ref)
         if new is None:
             self.money += OTHER
-            return Said("", f"{ref}: another one of its marking is in.")
+            return Said("", f"{ref}: another part with the same marking is in.")
         self.fitted[ref] = new
         self.money += new.price or CAN
         return Said("", f"{ref}: {new.part} is in, {show(new.value, 'F')} {show(new.volts, 'V')}, the right way round.")
@@ -412,17 +412,15 @@ class Run:
         self.minutes += MEND
         self.lamped = False
         self.cured.add(ref)
-        return Said("", f"{ref}: its joints are made new.")
+        return Said("", f"{ref}: its joints are resoldered.")
 
     def _say(self, words: list[str]) -> Said:
         refs = frozenset(w.upper().strip(",") for w in words)
         known = {*self.places, NOTHING}
         if not refs or not refs <= known:
-            raise BadInput(
-                " ".join(words), f"what it was, of {', '.join(self.places)}, or {NOTHING.lower()}", "", "move"
-            )
+            raise BadInput(" ".join(words), f"the cause, of {', '.join(self.places)}, or {NOTHING.lower()}", "", "move")
         self.claimed = refs
-        return Said("", f"You say it was {' and '.join(sorted(refs)) if NOTHING not in refs else 'no part at all'}.")
+        return Said("", f"You named {' and '.join(sorted(refs)) if NOTHING not in refs else 'no part at all'}.")
 
     def _done(self, words: list[str]) -> Said:
         if words:
@@ -430,7 +428,7 @@ class Run:
         if self.power:
             raise BadInput("done", "an idle machine", "Make it idle first.", "move")
         if not self.claimed:
-            raise BadInput("done", "what it was", "Say what it was first.", "move")
+            raise BadInput("done", "the cause", "Name the cause first.", "move")
         self.done = True
         return Said("", "Finished.")
 

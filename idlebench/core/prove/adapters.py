@@ -76,8 +76,9 @@ def cold_checks_of(board: BoardFacts, adapter: Device) -> list[Check]:
         Check(
             key_of("cold.adapter.label", board.id, adapter.ref),
             point=f"label of {adapter.ref}",
-            ask=f"It says {label(adapter)}, as the machine's plate asks: the same volts, AC or DC, and at least its amps.",
-            why="AC into a DC machine, or too many volts, destroys it in a moment.",
+            ask=f"It says {label(adapter)}, as the machine's plate asks: the same volts, AC or DC, and at least "
+            "the same amps.",
+            why="AC into a DC machine, or too many volts, destroys the machine in a moment.",
             names=(key_of("cold.adapter.label", board.name, adapter.ref),),
             **common,
         ),
@@ -85,7 +86,7 @@ def cold_checks_of(board: BoardFacts, adapter: Device) -> list[Check]:
             key_of("cold.adapter.plug", board.id, adapter.ref),
             point=f"plug of {adapter.ref}",
             ask=asked[:1].upper() + asked[1:],
-            why="Plugs that fit are wired both ways round.",
+            why="Plugs that fit are wired both ways: check the polarity.",
             names=(key_of("cold.adapter.plug", board.name, adapter.ref),),
             **common,
         ),
@@ -119,7 +120,8 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
         "adapter",
         "resistance",
         f"load for {adapter.ref}",
-        f"{show(load['resistance'], 'Ω')}, {load['rating']:g} W: it takes what the label says. It gets hot: stand it on its own.",
+        f"{show(load['resistance'], 'Ω')}, {load['rating']:g} W: it draws what the label says. The "
+        "resistor gets hot: put it where nothing burns.",
         low=load["resistance"] * 0.9,
         high=load["resistance"] * 1.1,
         safety=True,
@@ -135,7 +137,7 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
         f"{adapter.ref}, loaded",
         f"{leads}On its load for a minute: {show(sign * volts, 'V')} ± {stray * 100:.0f} %.",
         *sorted((sign * volts * (1 - stray), sign * volts * (1 + stray))),
-        why="Far under its label: a dried store or an open diode inside. Replace it, do not open it.",
+        why="Far below its label: a dry capacitor or an open diode inside. Replace the adapter, do not open it.",
         dead_below=volts * dead_share,
         names=(key_of("up.adapter.loaded", supply.name, adapter.ref),),
         **common,
@@ -162,12 +164,13 @@ def _amps_check(key: str, step: str, board: BoardFacts, rail: str, volts: float,
         step,
         "amps",
         f"amps at {rail}",
-        f"Limit set to {show(limit, 'A', 2)} before it is plugged. About {show(drawn, 'A', 2)} is expected at the most.",
+        f"Set the limit to {show(limit, 'A', 2)} before it is plugged in. At most about "
+        f"{show(drawn, 'A', 2)} is expected.",
         high=limit,
         live=True,
         safety=True,
         board=board.name,
-        why="1.5 × what is drawn. In the limit, with the volts down, something is shorted: make idle.",
+        why="1.5 × the current drawn. In the limit, with the volts down, something is shorted: make idle.",
         fact=STEP,
         of=(*of, ("limit", f"{limit:.3g} A at {volts:g} V")),
     )
@@ -191,7 +194,8 @@ def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> Step:
     key, own = key_of("alone", board.id), frozenset({board.id})
     plug = Check(
         key_of("up.alone.plug", board.id), key, "look", f"bench supply on {board.name}",
-        "Its own supply unplugged. Plus and minus seen on each rail, volts set and read before the plug goes in.",
+        "Its own supply unplugged. Check plus and minus on each rail, set and read the volts before the "
+        "plug goes in.",
         safety=True, board=board.name, fact=PLUG, of=(("rails", ", ".join(rail.as_line() for rail in rails)),),
     )  # fmt: skip
     checks = [plug]
@@ -218,7 +222,7 @@ def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> Step:
     return Step(
         key,
         title,
-        f"each rail limited to {LIMIT:g} × what it draws",
+        f"each rail limited to {LIMIT:g} × its current",
         tuple(checks),
         live=True,
         rewire=True,

@@ -106,7 +106,7 @@ def tab_reading(text: str) -> float | str | None:
         raise BadInput(
             show(ohms, "Ω"),
             f"at least {show(TAB, 'Ω')} from the tab to the heatsink",
-            "The washer is pierced or dirty: fit a new one and read again before the legs are soldered.",
+            "The washer is pierced or dirty: fit a new washer and read again before the legs are soldered.",
             "tab",
         )
     return ohms
@@ -198,14 +198,15 @@ def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Chec
     for one in board.changed:
         checks += _OF.get(one.what, _stands)(ask, one)
     for mended in board.mended:
-        was = "" if mended.before is None else f" Before the mend it read {_read(mended.before)}."
+        was = "" if mended.before is None else f" Before the repair it read {_read(mended.before)}."
         checks.append(
             Check(
                 f"cold.mend.{mended.row}",
                 "cold",
                 "continuity",
                 f"{mended.a} to {mended.b}",
-                f"{mended.title[:1].upper()}{mended.title[1:]}. Leads on the ends themselves, not on the wire.{was}",
+                f"{mended.title[:1].upper()}{mended.title[1:]}. Leads on the two ends themselves, not on the "
+                f"wire.{was}",
                 high=SHORT,
                 board=board.name,
                 why="Continuity passes at 2 Ω less the leads.",
@@ -246,9 +247,9 @@ def _regulator(ask: _Ask, one: Changed) -> list[Check]:
     held = PACKAGES[one.package].front if one.package in PACKAGES else "marking to the front"
     order = f" Pins from the left, {held}: {', '.join(one.pins)}." if one.pins else ""
     checks = [
-        ask.look("seat", one, f"Pins in the right holes.{order}", "A regulator turned round puts its input on the rail."),
+        ask.look("seat", one, f"Pins in the right holes.{order}", "A regulator fitted backwards puts its input on the rail."),
         ask.ohms(
-            "pins", one, f"{one.ref}, pin to pin", "The lowest of the three pairs, once it stands still: stores charge first.",
+            "pins", one, f"{one.ref}, pin to pin", "The lowest of the three pairs, once the reading is steady: capacitors charge first.",
             "Under 2 Ω is a short.", low=SHORT,
         ),
     ]  # fmt: skip
@@ -259,9 +260,9 @@ def _regulator(ask: _Ask, one: Changed) -> list[Check]:
             ask.ohms(
                 "tab",
                 one,
-                f"{one.ref} tab to sink",
-                "Tab and sink are both ground here.",
-                "A dry tab runs hot.",
+                f"{one.ref} tab to heatsink",
+                "Tab and heatsink are both ground here.",
+                "A tab without compound runs hot.",
                 high=SHORT,
             )
         )
@@ -274,7 +275,7 @@ def _regulator(ask: _Ask, one: Changed) -> list[Check]:
                 one,
                 f"{one.ref} tab to heatsink, in circuit",
                 f"{words} In circuit only a short fails: this reading does not prove the washer.",
-                "A torn washer puts the tab on the chassis.",
+                "A torn washer connects the tab to the chassis.",
                 low=SHORT,
             )
         )
@@ -290,8 +291,8 @@ def _tab_free(ask: _Ask, one: Changed, words: str) -> list[Check]:
             "tabfree",
             one,
             f"{one.ref} tab to heatsink, legs free",
-            f"{words} Read it before the legs are soldered. If the legs are soldered, unsolder them for this reading: the circuit "
-            "beside the tab hides a pierced washer.",
+            f"{words} Read it before the legs are soldered. If the legs are soldered, unsolder them for this "
+            "reading: the circuit next to the tab hides a pierced washer.",
             f"At least {show(TAB, 'Ω')}: in circuit only a short would fail.",
             low=TAB,
         )
@@ -300,7 +301,12 @@ def _tab_free(ask: _Ask, one: Changed, words: str) -> list[Check]:
 
 def _battery(ask: _Ask, one: Changed) -> list[Check]:
     checks = [
-        ask.look("seat", one, "Plus to the board's plus, seen again.", "A cell backwards puts its volts on the memory.")
+        ask.look(
+            "seat",
+            one,
+            "Plus to the board's plus, checked again.",
+            "A cell fitted backwards puts its volts on the memory.",
+        )
     ]
     if not one.charged and one.may_charge:
         checks.append(
@@ -309,7 +315,7 @@ def _battery(ask: _Ask, one: Changed) -> list[Check]:
                 one,
                 f"{one.ref}, charge path",
                 "Cell out of its holder: red lead at the board's plus, black at the holder's.",
-                "A cell that must not be charged bursts when it is: its diode must block.",
+                "A cell that must not be charged bursts when it is charged: its diode must block.",
                 low=BLOCKS,
             )
         )
@@ -318,7 +324,12 @@ def _battery(ask: _Ask, one: Changed) -> list[Check]:
 
 def _diode(ask: _Ask, one: Changed) -> list[Check]:
     return [
-        ask.look("seat", one, "Its band to the print's band, seen again.", "A rectifier backwards shorts the winding."),
+        ask.look(
+            "seat",
+            one,
+            "Its band to the printed band, checked again.",
+            "A rectifier fitted backwards shorts the winding.",
+        ),
         ask.ohms(
             "pins",
             one,
@@ -341,8 +352,8 @@ def _transistor(ask: _Ask, one: Changed) -> list[Check]:
         ask.look(
             "seat",
             one,
-            "Pins as the print has them, seen again; its tab insulated where the old one was.",
-            "Types differ.",
+            "Pins as printed, checked again; its tab insulated where the old one was.",
+            "Types differ in their pins.",
         ),
         *(_tab_free(ask, one, LIVE_TAB) if insulated(one.what, one.tab, ask.board.supply) else ()),
         ask.ohms("pins", one, f"{one.ref}, pin to pin", "The lowest of the pairs.", "Under 2 Ω is a short.", low=SHORT),
@@ -354,15 +365,15 @@ def _chip(ask: _Ask, one: Changed) -> list[Check]:
         ask.look(
             "seat",
             one,
-            "Notch to the print's notch, no pin bent under, in its own socket.",
-            "A chip turned round burns.",
+            "Notch to the printed notch, no pin bent under, in its own socket.",
+            "A chip fitted backwards burns.",
         )
     ]
 
 
 def _transformer(ask: _Ask, one: Changed) -> list[Check]:
     return [
-        ask.look("seat", one, "Windings on the wires they were on; the tap is that of the mains here.", "Local codes come first."),
+        ask.look("seat", one, "Windings on the same wires as before; the tap is that of the mains here.", "Local codes come first."),
         ask.ohms(
             "windings", one, f"{one.ref}, mains side to the other side", "Unplugged, boards unplugged.",
             f"At least {show(INSULATION, 'Ω')}.", low=INSULATION,
@@ -371,7 +382,7 @@ def _transformer(ask: _Ask, one: Changed) -> list[Check]:
 
 
 def _stands(ask: _Ask, one: Changed) -> list[Check]:
-    return [ask.look("seat", one, f"{one.item} in its place, as it was.", "Seen again before power.")]
+    return [ask.look("seat", one, f"{one.item} in its place, as before.", "Checked again before power.")]
 
 
 _OF = {
@@ -389,7 +400,7 @@ def _fuse(ask: _Ask, one: Changed) -> list[Check]:
             "seat",
             one,
             f"The fuse fitted is {one.item}, as marked. Never a bigger one.",
-            "A marked rating is always kept.",
+            "A marked rating always stays.",
         ),
         ask.ohms(
             "whole",

@@ -207,14 +207,14 @@ def _by_probe(check: Check, text: str) -> float:
     if found is None or found[2] is None:
         raise BadInput(
             text, "what a high-voltage probe shows and its error, such as 11.8 kV probe 3 %",
-            "A plain meter's range is never put there: it flashes over, through the hand.", check.point,
+            "Never put a plain meter there: it flashes over, through the hand.", check.point,
         )  # fmt: skip
     volts = read(found[1], "V", field=check.point, low=0, high=60e3)
     if volts < LEAST_ANODE:
         raise BadInput(
             found[1],
             "the volts of an anode: over 1 kV",
-            "Did you mean kV, or is it the probe's own output?",
+            "Is kV meant, or is it the probe's own output?",
             check.point,
         )
     return volts * (1 + read(found[2], "", field="probe", low=0, high=100 * MOST_ERROR) / 100)

@@ -70,7 +70,7 @@ def cold_checks(
             "inside the case",
             f"No tool, screw, clipping or solder ball left inside. Shake and listen.{_counted(apart)}",
             safety=True,
-            why="Loose metal finds the primary.",
+            why="Loose metal can short the mains side.",
             fact=INSIDE,
         )
     )
@@ -79,7 +79,7 @@ def cold_checks(
 
 def _counted(apart: Sequence[str]) -> str:
     """The screws and plugs that are off by the dismantling log: what is not in the tray is in the case."""
-    return f" By the dismantling log, {'; '.join(apart)}: count them in the tray." if apart else ""
+    return f" The dismantling log has {'; '.join(apart)}: count the screws in the tray." if apart else ""
 
 
 def _unlisted(unlisted: Sequence[Unlisted], asked: Sequence[Check]) -> list[Check]:
@@ -116,9 +116,10 @@ def _discharge(store: Store, board: str) -> Check:
         reckoned = {"reckoning": "discharge", "inputs": inputs}
     dangerous = store.volts > discharge.DANGEROUS
     if dangerous:
-        how += " Read it a minute after the resistor comes off: charge creeps back."
+        how += " Read it a minute after the resistor is off: charge creeps back."
     caution = (
-        "Unplugged, one hand, insulated resistor. Stored charge can kill; this is work for trained people, local codes come first."
+        "Unplugged, one hand, insulated resistor. Stored charge can kill. This is work for trained "
+        "people; local codes come first."
         if dangerous
         else ""
     )
@@ -147,7 +148,7 @@ def _discharge(store: Store, board: str) -> Check:
         of=(
             ("value", show(store.value, "F")),
             ("most volts", f"{store.volts:.4g} V"),
-            ("part", store.fitted or "the old one"),
+            ("part", store.fitted or "the old part"),
         ),
     )
 
@@ -164,10 +165,10 @@ def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
     if not board.supply:
         return []
     name, checks = board.name, []
-    lead = "Lead whole, strain relief holds, switch opens what it should. Unplugged."
+    lead = "Lead undamaged, strain relief holds, the switch opens each pole that it should. Unplugged."
     if board.adapter is not None:
         checks += cold_checks_of(board, board.adapter)
-        lead = "The adapter's case whole, no scorch or crack, its lead whole at both ends. Unplugged."
+        lead = "The adapter's case undamaged, no scorch or crack, its lead undamaged at both ends. Unplugged."
     own = {"rows": frozenset({board.id}), "boards": frozenset({board.id})}
     checks.append(
         Check(
@@ -200,7 +201,7 @@ def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
                 f"The fuse fitted is {marked}, as marked. Never a bigger one.",
                 safety=True,
                 board=name,
-                why="A marked rating is always kept.",
+                why="A marked rating always stays.",
                 fact=FUSE_WHOLE,
                 names=(key_of("cold.fuse.rating", name),),
                 of=of,
@@ -237,8 +238,8 @@ def _isolation(board: BoardFacts) -> list[Check]:
             "cold",
             "look",
             "isolation of the hot chassis",
-            "The chassis is joined to the mains. An isolation transformer stands before the machine, marked for it; no scope and no "
-            "earthed lead on the primary all the same.",
+            "The chassis is joined to the mains. An isolation transformer marked for the machine is in front "
+            "of it; even so, no scope and no earthed lead on the primary.",
             safety=True,
             board=board.name,
             caution="Hot chassis. Chassis, screws and shafts are live either way the plug is turned. They can kill. Touch nothing under "
@@ -260,11 +261,12 @@ def _line_first(board: BoardFacts) -> list[Check]:
             "cold",
             "look",
             "line and neutral",
-            "Polarised plug: from its line pin the way leads through fuse and switch, and neutral goes straight in, by the meter. "
-            "Plug that fits both ways: both poles count as line, also with the switch off; then answer yes.",
+            "Polarised plug: by the meter, the line pin leads through fuse and switch, and neutral goes "
+            "straight in. Plug that fits both ways: both poles count as line, also with the switch off; then "
+            "answer yes.",
             safety=True,
             board=board.name,
-            why="Workshop practice, because a switch or a fuse in neutral alone leaves everything behind it live.",
+            why="Workshop practice, because a switch or a fuse in neutral alone leaves everything after it live.",
             fact=MAINS_SIDE,
             names=(key_of("cold.pole", board.name),),
             rows=frozenset({board.id}),
@@ -312,8 +314,9 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
                 ask="By those who have the tester: 10 A or more from the earth pin to bare metal. Subtract the lead of the machine: type "
                 "0.18 - 0.1 for a reading and the lead.",
                 high=EARTH_CARRIES,
-                caution="The tester's current heats what is thin: stop when anything warms.",
-                why=f"At most {show(EARTH_CARRIES, 'Ω')} and the lead: IEC 60335-1:2010, 27.5. Where it is not read, the sheet says so.",
+                caution="The tester's current heats thin wires: stop when anything warms.",
+                why=f"At most {show(EARTH_CARRIES, 'Ω')} and the lead: IEC 60335-1:2010, 27.5. If it is not read, the "
+                "sheet says so.",
                 names=(key_of("cold.earth10", board.name),),
                 optional=True,
                 **common,
@@ -328,8 +331,9 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
             point=f"insulation, line and neutral to {to}",
             ask=f"By those who have the meter: 500 V DC, line and neutral joined, switch on, boards unplugged.{lifted}",
             low=low,
-            caution="500 V on the leads: hands off while it reads, and discharge what it charged.",
-            why=f"At least {show(low, 'Ω')}, the limit after repair (EN 50678:2020, clause 5). Where it is not read, the sheet says so.",
+            caution="500 V on the leads: hands off while it reads, and discharge what the tester charged.",
+            why=f"At least {show(low, 'Ω')}, the limit after repair (EN 50678:2020, clause 5). If it is not read, "
+            "the sheet says so.",
             names=(key_of("cold.insulation", board.name),),
             optional=True,
             **{**common, "of": (*common["of"], *((("lifted", lifted.strip()),) if lifted else ()))},
@@ -355,7 +359,7 @@ def _polarity(board: BoardFacts) -> list[Check]:
                     "cold",
                     "look",
                     part.ref,
-                    f"Polarity seen again: {mark.words}, against the board's print.",
+                    f"Polarity checked again: {mark.words}, against the board's print.",
                     safety=True,
                     board=board.name,
                     why="A part fitted backwards bursts.",
@@ -426,8 +430,8 @@ def _rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Ch
 
 #: Said of the way in which the junctions between a rail and ground conduct: red on ground, on a negative rail red on the rail.
 CONDUCT = (
-    " Chips conduct like diodes this way and read lower: that is no fault. On the diode range type the volts, such as 0.45 V: over 0.2 V "
-    "is a junction, no short."
+    " Chips conduct like diodes this way and read lower: that is not a fault. On the diode range "
+    "type the volts, such as 0.45 V: over 0.2 V is a junction, not a short."
 )
 
 
@@ -438,7 +442,7 @@ def _other_way(check: Check) -> Check:
         key=check.key.replace("cold.rail", "cold.back", 1),
         names=tuple(name.replace("cold.rail", "cold.back", 1) for name in check.names),
         point=f"ground to {check.rail}, {check.board}",
-        ask="Leads changed over: red to ground." + ("" if check.rail.startswith("−") else CONDUCT),
+        ask="Leads swapped: red to ground." + ("" if check.rail.startswith("−") else CONDUCT),
         why=f"{check.why} A short reads the same both ways.",
     )
 
@@ -447,15 +451,22 @@ def _one_way(board: BoardFacts, boards: Sequence[BoardFacts], rails: Sequence[Ra
     checks = []
     for rail in rails:
         climb = climbs(board, rail)
-        climbing = f" Its stores charge: expect it to climb for about {show(climb, 's', 1)}." if climb >= CLIMB else ""
+        climbing = (
+            f" Its capacitors charge: expect the reading to climb for about {show(climb, 's', 1)}."
+            if climb >= CLIMB
+            else ""
+        )
         least = least_resistance(rail)
         ends = ends_at(board, rail)
         if ends > TELLING * least:
-            climbing += f" Its stores alone end over {show(ends, 'Ω', 1)}; chips and regulators bring it to some hundred ohms or more."
+            climbing += (
+                f" Its capacitors alone end over {show(ends, 'Ω', 1)}; chips and regulators bring it to some "
+                "hundred ohms or more."
+            )
         why = (
-            f"Half of V/I: a rail under it would draw over twice its {rail.current:g} A."
+            f"Half of V/I: a rail below that would draw over twice its {rail.current:g} A."
             if rail.current
-            else "Over 2 Ω is no short."
+            else "Over 2 Ω is not a short."
         )
         checks.append(
             Check(
@@ -463,7 +474,7 @@ def _one_way(board: BoardFacts, boards: Sequence[BoardFacts], rails: Sequence[Ra
                 "cold",
                 "resistance",
                 f"{rail.name} to ground, {board.name}",
-                f"Black lead to ground. Wait until the reading stands still.{climbing}{CONDUCT if rail.nominal < 0 else ''}",
+                f"Black lead to ground. Wait until the reading is steady.{climbing}{CONDUCT if rail.nominal < 0 else ''}",
                 low=least,
                 safety=True,
                 board=board.name,

@@ -51,9 +51,9 @@ def mains_side(board: BoardFacts, mains: float) -> list[Check]:
             f"cold.tap.{board.id}",
             kind="look",
             point="mains tap or selector",
-            ask=f"Stands at {mains:g} V, or the next above it. Where there is none, the label says {mains:g} V.",
+            ask=f"Set to {mains:g} V, or the next tap above it. If there is no tap, the label says {mains:g} V.",
             safety=True,
-            why="On a tap too low everything behind it runs higher and hotter.",
+            why="On a tap too low everything after it runs higher and hotter.",
             names=(key_of("cold.tap", board.name),),
             of=(("mains", f"{mains:g} V"),),
             **common,
@@ -74,7 +74,7 @@ def mains_side(board: BoardFacts, mains: float) -> list[Check]:
                 point=f"{winding.name}, across it",
                 ask=f"Its plug off the board. About {show(ohms, 'Ω', 2)} is expected; with leads subtracted it may read a little more.",
                 high=SPREAD * ohms + LEADS,
-                why=f"{SOURCE} Open: a wire is off, or its thermal fuse went.",
+                why=f"{SOURCE} Open: a wire is off, or its thermal fuse has blown.",
                 names=(key_of("cold.winding", board.name, winding.name, f"{winding.volts:g}"),),
                 of=(("winding", f"{winding.volts:g} V {winding.va:g} VA"),),
                 **common,
@@ -98,7 +98,7 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
             ask=f"{unplugged} The mains winding: about {show(ohms, 'Ω', 2)} is expected. OL: fuse, switch, lead or thermal fuse is open.",
             low=ohms / SPREAD,
             high=ohms * SPREAD,
-            why=f"{SOURCE} Far under it, turns are shorted.",
+            why=f"{SOURCE} Far below it, turns are shorted.",
             of=(("transformer", f"{va:g} VA at {mains:g} V"),),
             **own,
         )
@@ -106,18 +106,20 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
         low, high = UNKNOWN_WINDING
         return Check(
             key,
-            ask=f"{unplugged} The mains winding: its size is not known, so between a short and an open wire all may be right.",
+            ask=f"{unplugged} The mains winding: its size is not known, so any reading between a short and an "
+            "open wire may be right.",
             low=low,
             high=high,
-            why="Type the transformer's volts and VA at Intake to have what it should read.",
+            why="Type the transformer's volts and VA at Intake to get the expected reading.",
             of=(("transformer", f"not known, {mains:g} V"),),
             **own,
         )
     return Check(
         key,
-        ask=f"{unplugged} Wait until it stands still: the store behind the rectifier charges. Read it both ways, type the lower.",
+        ask=f"{unplugged} Wait until the reading is steady: the reservoir capacitor charges. Read it both "
+        "ways, type the lower.",
         low=SHORTED,
-        why="Under 1 kΩ the bridge, the store, the switch or an X part is shorted; the fuse would go.",
+        why="Under 1 kΩ the bridge, the reservoir, the switch or an X part is shorted; the fuse would blow.",
         of=(("supply", board.supply),),
         **own,
     )
@@ -149,8 +151,8 @@ def emptied_by_itself(board: BoardFacts, mains: float) -> list[Check]:
                     key, point=f"{device.ref}, across it", of=of,
                     ask=f"Cold, at room temperature, leads subtracted: about {show(device.ohms, 'Ω')}. Scorched or cracked: replace it.",
                     low=device.ohms * (1 - THERMISTOR_STRAY), high=device.ohms * (1 + THERMISTOR_STRAY) + LEADS / 10,
-                    why="±20 % when new (IEC 60539-1:2016, zero-power resistance) and what the room does to it. Shorted, nothing limits "
-                    "the switch-on pulse.",
+                    why="±20 % when new (IEC 60539-1:2016, zero-power resistance), and the temperature of the room. "
+                        "Shorted, nothing limits the switch-on pulse.",
                     **common,
                 )
             )  # fmt: skip
@@ -164,7 +166,8 @@ def emptied_by_itself(board: BoardFacts, mains: float) -> list[Check]:
         checks.append(
             Check(
                 key, point=f"{device.ref}, across it", of=of, high=device.ohms * (1 + BLEEDER_OVER),
-                ask=f"Switch off, once the reading stands still: {show(device.ohms, 'Ω')} or less, for in circuit others stand beside it.",
+                ask=f"Switch off, once the reading is steady: {show(device.ohms, 'Ω')} or less, because other parts "
+                    "are in parallel in circuit.",
                 why=more, caution=caution, **common,
             )
         )  # fmt: skip
@@ -177,8 +180,8 @@ def pins_charged(board: BoardFacts, mains: float) -> str:
     if filters <= PINS_FROM or any(d.across_mains for d in board.devices):
         return ""
     return (
-        f"The plug's pins may hold {2**0.5 * mains:.0f} V: {show(filters, 'F')} stand across the line, and no discharge resistor is "
-        "listed. Do not touch the pins."
+        f"The plug's pins may hold {2**0.5 * mains:.0f} V: {show(filters, 'F')} are across the line, "
+        "and no discharge resistor is listed. Do not touch the pins."
     )
 
 
@@ -192,7 +195,8 @@ def lifted_for_insulation(board: BoardFacts) -> str:
     said = f" Lift one leg of {always} first: an arrester fires at 500 V." if always else ""
     if either:
         said += (
-            f" Lift one leg of {either} first, or test at 250 V and say so: at 500 V they conduct, and it is no fault."
+            f" Lift one leg of {either} first, or test at 250 V and note it: at 500 V they conduct, which is "
+            "not a fault."
         )
     return said
 
@@ -206,10 +210,10 @@ def regulators(board: BoardFacts) -> list[Check]:
             "cold",
             "resistance",
             f"{device.ref}, pin to pin",
-            "The lowest of the three pairs, once it stands still: stores charge first.",
+            "The lowest of the three pairs, once the reading is steady: capacitors charge first.",
             low=SHORT,
             board=board.name,
-            why="Under 2 Ω is a short. One that is shorted from input to output puts its input on the rail.",
+            why="Under 2 Ω is a short. A regulator shorted from input to output puts its input on the rail.",
             fact=NO_SHORT,
             names=(key_of("cold.reg", board.name, device.ref),),
             rows=frozenset({board.id}),

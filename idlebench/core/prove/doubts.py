@@ -47,14 +47,12 @@ def ask(check: Check, value: float, typed: str, rails: Iterable[Rail]) -> None:
     typed, meant = sure(typed)
     size, volts = abs(check.nominal), abs(value)
     if volts > max(NEVER * size, NEVER_VOLTS) and not _as_milli(check, value):
-        raise BadInput(
-            typed, f"volts that {check.rail} can have", "Look at the meter's range and at the lead.", check.rail
-        )
+        raise BadInput(typed, f"volts that {check.rail} can have", "Check the meter's range and the lead.", check.rail)
     if meant or check.passes(value):
         return
     if milli := _as_milli(check, value):
         raise BadInput(
-            typed, f"volts on {check.rail}", f"Is {milli} meant? Type it so, or {typed}{SURE} if the number is right as it is.",
+            typed, f"volts on {check.rail}", f"Is {milli} meant? Type it so, or {typed}{SURE} if the number is right.",
             check.rail,
         )  # fmt: skip
     if check.kind == "dc_volts":

@@ -147,11 +147,13 @@ def _outlook(bench: Bench, state: State, amps: Band, light: Band, wrong: tuple[s
         share = _from_to(f"{100 * low:.0f}", f"{100 * high:.0f}")
         rush = switch_on(bench, Values(1), state)
         most, dims = 100 * float(rush.bright[0]), float(rush.dims[0])
-        told.append(f"The lamp flares to about {most:.0f} % of its volts while the stores charge{_until(dims)}.")
+        told.append(f"The lamp flares to about {most:.0f} % of its volts while the reservoirs charge{_until(dims)}.")
         told.append(f"Then {eye}: {share} % of its volts. Still bright after ten seconds: make idle.")
     elif state.variable == 1.0:
         rush = switch_on(bench, Values(1), state)
-        told.append(f"At switch-on up to {show(float(rush.peak[0]), 'A', 2)} for a moment, while the stores charge.")
+        told.append(
+            f"At switch-on up to {show(float(rush.peak[0]), 'A', 2)} for a moment, while the reservoirs charge."
+        )
     told.append(f"The mains give {_from_to(show(amps.low, 'A', 2), show(amps.high, 'A', 2))} rms.")
     return Outlook(tuple(told), wrong)
 
@@ -182,5 +184,5 @@ def _seen(check: Check, band: Band) -> Band:
 def words_of(found: Sequence[Explained]) -> str:
     """Which parts would explain a reading, as a sentence."""
     if not found:
-        return "No single part of the supply's lines explains it: look at the load, the mains and the meter."
+        return "No single part of the supply's lines explains it: check the load, the mains and the meter."
     return "It would be explained by " + ", or by ".join(one.words for one in found) + "."

@@ -46,7 +46,11 @@ def change(proof: Proof, events: Sequence[Event]) -> Reasons:
     if not proof.live or not events:
         return ()
     return (
-        Shut("live", f"Unit {proof.name} has power.", f"Make idle first: {events[0].words} would change under it."),
+        Shut(
+            "live",
+            f"Unit {proof.name} has power.",
+            f"Make idle first: {events[0].words} would change the unit under power.",
+        ),
     )
 
 
@@ -97,7 +101,7 @@ def needs_words(reason: str) -> None:
         BadInput: too short or too long.
     """
     if len(reason.strip()) < 8:
-        raise BadInput(reason, "a reason in a few words", "It stands on the hand-over sheet.", "reason")
+        raise BadInput(reason, "a reason in a few words", "The reason is printed on the hand-over sheet.", "reason")
     if len(reason) > 500:
         raise BadInput(reason, "at most 500 characters", "", "reason")
 
@@ -117,7 +121,9 @@ def charged(proof: Proof, checks: Iterable[Check]) -> Reasons:
                 why = f": {show(stood.value, 'V')} was read" if not check.seen else ": it was not done"
             # a tube's board stands in its words
             where = "" if check.seen else f" on {check.board}"
-            opens = "Do it and log it first." if check.seen else f"Log under {show(SAFE_TO_HANDLE, 'V')} there first."
+            opens = (
+                "Discharge and log it first." if check.seen else f"Log under {show(SAFE_TO_HANDLE, 'V')} there first."
+            )
             reasons.append(Shut("charged", f"{_upper(check.point)}{where} is not logged as discharged{why}.", opens))
     return tuple(reasons)
 
@@ -153,7 +159,7 @@ def take_off(proof: Proof, what: str) -> Reasons:
 
 def _reforming(proof: Proof) -> Reasons:
     return tuple(
-        Shut("reforming", f"{name} stands on volts for reforming.", "Finish or stop the run and log its discharge.")
+        Shut("reforming", f"{name} is on volts for reforming.", "Finish or stop the run and log its discharge.")
         for name in proof.reforming
     )
 
@@ -164,7 +170,7 @@ def swap(proof: Proof, board: str, ref: str, chosen: bool, swapped: bool) -> Rea
     if swapped:
         reasons.append(Shut("done", f"{ref} is swapped already."))
     elif not chosen:
-        reasons.append(Shut("choice", f"No part is chosen for {ref}.", "Choose one first."))
+        reasons.append(Shut("choice", f"No part is chosen for {ref}.", "Choose a part first."))
     return (*reasons, *touch(proof, board))
 
 
@@ -175,8 +181,7 @@ def chosen_before(ref: str, item: str, reasons: Sequence[str]) -> Reasons:
         reasons: why it does not, as the place is now; none where it does.
     """
     return tuple(
-        Shut("chosen before", f"{item} does not go into {ref} as it is now: {reason}.", "Choose again.")
-        for reason in reasons
+        Shut("chosen before", f"{item} does not fit {ref} any more: {reason}.", "Choose again.") for reason in reasons
     )
 
 
@@ -234,17 +239,17 @@ def cause(name: str, worked: bool, failing: str, passed: bool, other: bool) -> R
     if not worked:
         return (
             Shut(
-                "work", f"Nothing was done to {name} since it was taken on.", "Swap or mend it, and log that on Swap."
+                "work", f"Nothing was done to {name} since it was started.", "Swap or repair it, and log that on Swap."
             ),
         )
     if failing:
-        return (Shut("fails", f"{failing} fails still.", "Then it was not this, or not this alone."),)
+        return (Shut("fails", f"{failing} still fails.", "The cause is another part, or one more part."),)
     if not passed and not other:
         return (
             Shut(
                 "passed",
-                f"No rail it makes was read and passed since {name} was worked on.",
-                "Go the way up, and read it.",
+                f"No rail it makes was read and passed since the work on {name}.",
+                "Go through the power-up steps, and read that rail.",
             ),
         )
     return ()
@@ -264,11 +269,13 @@ def procedure_step(proof: Proof, opens: bool, number: int, unmet: Sequence[int],
     """
     reasons = list(closed(proof))
     if settled:
-        reasons.append(Shut("done", f"Step {number} is settled already.", "Load the page again."))
+        reasons.append(Shut("done", f"Step {number} is done already.", "Load the page again."))
     if unmet:
-        reasons.append(Shut("after", f"Step {number} comes after step {', '.join(map(str, unmet))}.", "Do that first."))
+        reasons.append(
+            Shut("after", f"Step {number} comes after step {', '.join(map(str, unmet))}.", "Do those steps first.")
+        )
     if waits:
-        reasons.append(Shut("wait", f"The wait before step {number} runs until {waits}.", "Nothing hurries it."))
+        reasons.append(Shut("wait", f"The wait before step {number} runs until {waits}.", "Nothing shortens the wait."))
     if opens:
         reasons += inside(proof)
     return tuple(reasons)
@@ -281,15 +288,16 @@ def works(proof: Proof, of: str, opens: bool, kind: str) -> Reasons:
     return (
         Shut(
             "unpowered",
-            f"Unit {proof.name} never had power on this bench: nothing on it can have worked yet.",
-            "Prove it on First power, then test. What is known from before is a step that was skipped, with that reason.",
+            f"Unit {proof.name} never had power on this bench: no function of it can be tested yet.",
+            "Prove it on First power, then test. If it was tested elsewhere, skip the step and give that as "
+            "the reason.",
         ),
     )
 
 
 def skip_step(number: int, dries: bool) -> Reasons:
     """A wait in which something dries is not skipped: no reason makes it dry."""
-    return (Shut("wet", f"Step {number} is the drying.", "It is done, and waited for."),) if dries else ()
+    return (Shut("wet", f"Step {number} is the drying.", "Do it and wait for it."),) if dries else ()
 
 
 def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
@@ -306,7 +314,7 @@ def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
     if part.looks in ("burst", "leaking", "bulging", "missing", "cracked"):
         reasons.append(Shut("looks", f"{part.ref} is {part.looks}. Replace it; only a sound part is reformed."))
     if running:
-        reasons.append(Shut("open", "A run is open already.", "Log its discharge first."))
+        reasons.append(Shut("open", "A run is already open.", "Log its discharge first."))
     return tuple(reasons)
 
 
@@ -359,7 +367,7 @@ def write_off_store(proof: Proof, row: str, reason: str) -> Reasons:
     """
     reasons = [*closed(proof), *idle(proof)]
     if not any(store.row == row for store in proof.unlisted):
-        reasons.append(Shut("no store", "No unlisted store is asked for there.", "Load the page again."))
+        reasons.append(Shut("no capacitor", "No capacitor off the list is asked for there.", "Load the page again."))
     needs_words(reason)
     return tuple(reasons)
 
@@ -372,8 +380,8 @@ def settled(ref: str, item: str) -> Reasons:
     return (
         Shut(
             "settled",
-            f"{ref} is settled already: {item}.",
-            "Look at the place again, and choose anew if it should be another.",
+            f"{ref} is decided already: {item}.",
+            "Check the place again, and choose anew if it should be another part.",
         ),
     )
 
@@ -388,7 +396,9 @@ def leave_in(part: Fitted, condemned: bool, why: str) -> Reasons:
     tunes = role(part.role).pulse
     if not condemned or not (tunes or is_mains_place(part.role, part.safety)):
         return ()
-    return (Shut("safety", f"A {'tube tuning' if tunes else 'mains'} part judged bad stays in no machine: {why}."),)
+    return (
+        Shut("safety", f"A {'tube tuning' if tunes else 'mains'} part judged bad must not stay in a machine: {why}."),
+    )
 
 
 def leave_out(part: Fitted) -> Reasons:
@@ -397,7 +407,7 @@ def leave_out(part: Fitted) -> Reasons:
         return ()
     return (
         Shut(
-            "no filter", f"{part.ref} is no filter part on the mains.", "Choose a part for it, or leave the old one in."
+            "no filter", f"{part.ref} is not a filter part on the mains.", "Choose a part for it, or keep the old part."
         ),
     )
 
@@ -405,7 +415,7 @@ def leave_out(part: Fitted) -> Reasons:
 def unread(boards: Iterable[BoardFacts]) -> Reasons:
     """No power while a line of a board cannot be read: what it would ask to be checked is not known."""
     return tuple(
-        Shut("unread", f"A line of {board.name} cannot be read ({line[:80]}).", "Mend it at Intake.")
+        Shut("unread", f"A line of {board.name} cannot be read ({line[:80]}).", "Correct it at Intake.")
         for board in boards
         for line in board.unread
     )
@@ -414,7 +424,7 @@ def unread(boards: Iterable[BoardFacts]) -> Reasons:
 def left_out(boards: Iterable[BoardFacts]) -> Reasons:
     """A unit with a filter part left out is unfinished: it may be tested, and is never handed over."""
     return tuple(
-        Shut("left out", f"{ref} on {board.name}, a mains filter part, is left out for the test.", "Fit one first.")
+        Shut("left out", f"{ref} on {board.name}, a mains filter part, is left out for the test.", "Fit a part first.")
         for board in boards
         for ref in board.left_out
     )
@@ -428,7 +438,7 @@ def third_fuse(ref: str, blown: int) -> Reasons:
         Shut(
             "blown",
             f"{blown} fuses of {ref} blew, and no cause is logged.",
-            "Find the cause and log it, then the next one is fitted.",
+            "Find and log the cause before a new fuse is fitted.",
         ),
     )
 
@@ -449,7 +459,7 @@ def blown_again(proof: Proof) -> Reasons:
 def batteries(boards: Iterable[BoardFacts]) -> Reasons:
     """A leaking battery comes out before anything else."""
     return tuple(
-        Shut("battery", f"{battery.ref} on {board.name} leaks.", "Take it out and say so at Intake.")
+        Shut("battery", f"{battery.ref} on {board.name} leaks.", "Take it out and log that at Intake.")
         for board in boards
         for battery in first_out(board.devices)
     )
@@ -482,11 +492,11 @@ def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
             if piece is not None and not _of_class(part, piece):
                 wanted = " or ".join(role(counts_as(part.role, part.safety)).safety)
                 fitted = board.fitted[part.ref].split(" #")[0]
-                text = f"{part.ref} on {board.name} is a mains place, and {fitted} is of no such class."
+                text = f"{part.ref} on {board.name} is a mains place, and {fitted} has no such class."
                 reasons.append(Shut("mains part", text, f"Swap it for one of class {wanted}."))
         if not board.parts and board.expected != 0:
             reasons.append(
-                Shut("not listed", f"No part of {board.name} is listed.", "Survey it, or say at Intake that it has 0.")
+                Shut("not listed", f"No part of {board.name} is listed.", "Survey it, or type at Intake that it has 0.")
             )
     return tuple(reasons)
 
@@ -514,13 +524,13 @@ def new_varistor(ref: str, typed: str, mains: float) -> Reasons:
     found = re.search(r"(?i)(?<![\d.])(\d{2,4})\s?(?:v\s?~|v\s?ac|~)", typed)
     if found is None:
         return (
-            Shut("volts", f"“{typed}” does not say which AC volts the new {ref} stands for good.",
+            Shut("volts", f"“{typed}” does not say the continuous AC volts of the new {ref}.",
                  "Type its marking with them, such as 14 mm 275V~."),
         )  # fmt: skip
     if float(found[1]) < least - 1e-9:
         return (
             Shut("volts", f"{ref}: {found[1]} V~ is under {least:.0f} V~, 1.1 times the {mains:g} V mains.",
-                 "Fit one for higher AC volts: under that it heats up, and fails by fire."),
+                 "Fit one for higher AC volts: with less it heats up, and fails by fire."),
         )  # fmt: skip
     return ()
 
@@ -538,7 +548,7 @@ def _of_class(part: Fitted, piece: str) -> bool:
 def first_look(proof: Proof) -> Reasons:
     """The looks that can hurt somebody are ticked; nothing skips them."""
     return tuple(
-        Shut("first look", f"First look: {look.text}.", "Tick it at Intake once it is so.")
+        Shut("first look", f"First look: {look.text}.", "Confirm it at Intake once it is done.")
         for look in proof.looks
         if look.hurts and look.key not in proof.looked
     )
@@ -554,7 +564,7 @@ def rest_of_first_look(proof: Proof) -> Reasons:
     if not left:
         return ()
     named = ", ".join(look.text for look in left)
-    return (Shut("first look", f"First look, {len(left)} left: {named}.", "Tick them, or skip each with a reason."),)
+    return (Shut("first look", f"First look, {len(left)} left: {named}.", "Confirm them, or skip each with a reason."),)
 
 
 def tick(proof: Proof, key: str) -> Reasons:
@@ -567,7 +577,7 @@ def skip(proof: Proof, key: str) -> Reasons:
     look = next((look for look in proof.looks if look.key == key), None)
     if look is None or not look.hurts:
         return ()
-    return (Shut("first look", f"“{look.text}” is not skipped: {look.why}", "Look, then tick it."),)
+    return (Shut("first look", f"“{look.text}” cannot be skipped: {look.why}", "Do it, then confirm it."),)
 
 
 # Readings and power
@@ -607,7 +617,7 @@ def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:
         if earlier.key == key:
             return tuple(reasons)
         reasons += open_items(proof, earlier, key, but)
-    return (Shut("unknown", f"There is no step “{key}” on this unit's way up."),)
+    return (Shut("unknown", f"There is no step “{key}” among this unit's power-up steps."),)
 
 
 def power(proof: Proof, key: str) -> Reasons:
@@ -616,7 +626,11 @@ def power(proof: Proof, key: str) -> Reasons:
     reasons += (*unread(proof.boards), *_reforming(proof), *drying(proof), *blown_again(proof), *off_now(proof))
     if proof.live_elsewhere:
         reasons.append(
-            Shut("other", f"Unit {proof.live_elsewhere} has power.", "One live unit at a time: make it idle first.")
+            Shut(
+                "other",
+                f"Unit {proof.live_elsewhere} has power.",
+                "Only one unit may be live at a time: make it idle first.",
+            )
         )
     reasons += (*untuned(proof, key), *step(proof, key))
     asked = proof.step(key)
@@ -641,14 +655,14 @@ def answered(now: int, asked: int) -> Reasons:
     """A question about power is answered on what was there when it was asked. now, asked: the last event then and now."""
     if now == asked:
         return ()
-    return (Shut("asked", "Something was logged since you were asked.", "Look at the page, then answer again."),)
+    return (Shut("asked", "Something was logged since you were asked.", "Look at the page again, then answer."),)
 
 
 def reading(proof: Proof, check: Check) -> Reasons:
     """Why a reading of a check cannot be taken now."""
     reasons = [*closed(proof)]
     if not check.live and proof.live:
-        reasons.append(Shut("live", "The unit has power, and this is checked without.", "Make idle first."))
+        reasons.append(Shut("live", "The unit has power, and this check is made without power.", "Make idle first."))
     reasons += _after(proof, check)
     if check.fact != DISCHARGED:
         # with hands inside, nobody can say yet that nothing is left there
@@ -674,7 +688,7 @@ def _after(proof: Proof, check: Check) -> Reasons:
         return (Shut("after", f"It comes after: {name}.", "Do and log that first."),)
     left = seconds - lasted(stood.event.moment, proof.moment)
     if left > 0:
-        return (Shut("wait", f"Charge creeps back: wait {_clock(left)} more.", "Nothing hurries it."),)
+        return (Shut("wait", f"Charge creeps back: wait {_clock(left)} more.", "Nothing shortens the wait."),)
     return ()
 
 
@@ -684,7 +698,7 @@ def scope(proof: Proof) -> Reasons:
     return tuple(
         Shut(
             "hot chassis",
-            f"{c.board} has a hot chassis, and its isolation is not seen.",
+            f"{c.board} has a hot chassis, and its isolation is not checked.",
             "The scope's earth would short the mains: an isolation transformer first, logged at Cold checks.",
         )
         for c in hot
@@ -704,13 +718,17 @@ def untuned(proof: Proof, step: str) -> Reasons:
     on = tuple(
         Shut(
             "clip",
-            f"A lead still clips the anode of {c.board} to its braid.",
+            f"A lead still joins the anode of {c.board} to its braid.",
             "Take it off, and answer that check with no.",
         )
         for c in clips
     )
     return on + tuple(
-        Shut("tuning", f"{board.name}: {words}.", "Put the part of the sheet in: same value, same kind, pulse-rated.")
+        Shut(
+            "tuning",
+            f"{board.name}: {words}.",
+            "Fit the part given in the service sheet: same value, same kind, pulse-rated.",
+        )
         for board in proof.boards
         for words in board.untuned
     )
@@ -737,7 +755,7 @@ def touch_for(proof: Proof, check: Check) -> Reasons:
 
 def _under_power(proof: Proof, check: Check) -> Reasons:
     if not proof.live:
-        return (Shut("idle", "The unit is idle: a reading now says nothing.", "Put power on at this step first."),)
+        return (Shut("idle", "The unit is idle: a reading now means nothing.", "Put power on at this step first."),)
     if reasons := off_now(proof):
         return reasons
     if proof.live != check.step:
@@ -761,7 +779,7 @@ def _clock(seconds: float) -> str:
 def override(proof: Proof, check: Check) -> Reasons:
     """Only where no one can be hurt, and only where it could be read."""
     if check.safety:
-        return (Shut("safety", "Someone can be hurt by it.", "Mend it and measure again."),)
+        return (Shut("safety", "It could hurt someone.", "Repair it and measure again."),)
     return reading(proof, check)
 
 
@@ -769,18 +787,19 @@ def hand_over(proof: Proof) -> Reasons:
     """Idle, looked over, together again, every place settled, every step proven."""
     reasons = [*closed(proof), *idle(proof), *first_look(proof), *rest_of_first_look(proof), *batteries(proof.boards)]
     reasons += (*mains_parts(proof.boards), *varistors(proof.boards), *left_out(proof.boards), *unread(proof.boards))
-    reasons += [Shut("apart", f"{text}.", "Tick it on the dismantling log.") for text in proof.apart]
+    reasons += [Shut("apart", f"{text}.", "Mark it on the dismantling log.") for text in proof.apart]
     reasons += (*_reforming(proof), *drying(proof))
     if proof.unsettled:
         shown, count = ", ".join(proof.unsettled[:8]), len(proof.unsettled)
         dots = " …" if count > 8 else ""
         verb = "is" if count == 1 else "are"
-        reasons.append(Shut("unsettled", f"{many(count, 'place')} {verb} neither swapped nor left in: {shown}{dots}."))
+        reasons.append(Shut("unsettled", f"{many(count, 'place')} {verb} neither swapped nor kept: {shown}{dots}."))
     if proof.of_the_bench:
         reasons.append(
             Shut(
-                "simulated", f"{many(proof.of_the_bench, 'reading')} of it were taken on the simulated bench.",
-                "Take the stand-in off at Intake, and read the machine itself.",
+                "simulated", f"{many(proof.of_the_bench, 'reading')} of it {'were' if proof.of_the_bench != 1 else 'was'} "
+                             "taken on the simulated bench.",
+                "Take the simulated meter off at Intake, and measure the machine itself.",
             )
         )  # fmt: skip
     for each in proof.steps:

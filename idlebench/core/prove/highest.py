@@ -39,8 +39,9 @@ class HighRail:
     def words(self) -> str:
         """It in a sentence: it was foreseen, and not read."""
         return (
-            f"{self.rail.name} read {show(self.read, 'V')}. At {self.mains:.0f} V mains it would be {show(self.high, 'V', 4)} by the "
-            f"model, calculated from today's reading and not read; at most {show(self.limit, 'V')}."
+            f"{self.rail.name} read {show(self.read, 'V')}. At {self.mains:.0f} V mains it would be "
+            f"{show(self.high, 'V', 4)}, calculated from today's reading; at most {show(self.limit, 'V')} is "
+            "allowed."
         )
 
 
@@ -62,8 +63,9 @@ def over_volts(rails: Iterable[HighRail], typed: Iterable[Rail]) -> tuple[Shut, 
     found += [
         Shut(
             "clamp",
-            f"The crowbar or clamp of {rail.name} acts at {show(rail.clamp, 'V')}, and its chips stand {show(rail.most, 'V')}.",
-            "It protects nothing: connect another board first, or correct the rail at Intake.",
+            f"The crowbar or clamp of {rail.name} acts at {show(rail.clamp, 'V')}, and its chips withstand "
+            f"{show(rail.most, 'V')}.",
+            "The crowbar protects nothing: connect another board first, or correct the rail at Intake.",
         )
         for rail in typed
         if rail.clamp and rail.most and rail.clamp > rail.most

@@ -58,7 +58,7 @@ def leads_of(check: Check, places: Mapping[str, tuple[float, float]] | None = No
     one, to, other = check.point.partition(" to ")
     if to and not ref:
         return Leads(other.split(",")[0], one)
-    return Leads(f"{ref or check.point}, one end", f"{ref or check.point}, the other", places.get(ref))
+    return Leads(f"{ref or check.point}, one end", f"{ref or check.point}, the other end", places.get(ref))
 
 
 def by_leads(checks: Sequence[Check], boards: Iterable[BoardFacts]) -> tuple[Check, ...]:

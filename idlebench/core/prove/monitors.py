@@ -30,7 +30,7 @@ LISTENED, SOAKED = 1.0, 30.0
 TRANSISTOR, FIELD_CHIP = 1000.0, 5.0
 #: From these B+ on a lamp for 12, 24 or mains volts is near enough, V; sizes of the small ones, W.
 SMALL_LAMPS = ((15.0, 12.0, (5.0, 10.0, 21.0, 45.0)), (40.0, 24.0, (5.0, 10.0, 21.0, 70.0)))
-TRAINED = "Tube work is for people trained for it; local codes come first."
+TRAINED = "Tube work is for trained people; local codes come first."
 SOURCE = "Workshop practice, because glass and coating of a picture tube keep their charge for years; X-radiation: IEC 60065:2014, clause 6"
 #: The anode's volts to B+ may be over the sheet's ratio by this share: the retrace part sets it, and an open one lets it rise.
 OVER_RATIO = 0.05
@@ -75,7 +75,8 @@ def tube_checks(name: str, row: str, anode: float) -> list[Check]:
         ),
         (
             "tube3", f"tube of {name}, once more after ten minutes",
-            "Charge creeps back out of the glass: directly once more. Anode and braid stay clipped together while neck or cap are handled.",
+            "Charge creeps back out of the glass: directly once more. Keep anode and braid clipped together "
+            "while you handle neck or cap.",
             "tube2", AGAIN,
         ),
     )  # fmt: skip
@@ -88,7 +89,7 @@ def tube_checks(name: str, row: str, anode: float) -> list[Check]:
             ask,
             safety=True,
             board=name,
-            caution=f"{TRAINED} Goggles: the neck is thin glass and the tube implodes.",
+            caution=f"{TRAINED} Goggles: the neck is thin glass and the tube can implode.",
             why=SOURCE,
             aspect="discharge",
             nominal=anode,
@@ -113,13 +114,15 @@ def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
     own: dict = {"rows": frozenset({board.id}), "boards": frozenset({board.id}), "board": board.name}
     checks = [
         Check(f"cold.tubeclip.{board.id}", "cold", "look", "anode clipped to the braid",
-              "A clip lead joins anode and outer braid: while it is on, the discharge does not grow old. Off again, and no, before power.",
-              optional=True, why="Charge creeps back only into what is open.", fact=CLIPPED, caution=TRAINED, **own),
+              "A clip lead joins anode and outer braid: while it is on, the discharge stays valid. Take it off "
+              "again, and answer no, before power.",
+              optional=True, why="Charge creeps back only into an open tube.", fact=CLIPPED, caution=TRAINED, **own),
         Check(f"cold.braid.{board.id}", "cold", "continuity", "tube's outer braid to the chassis ground",
-              "Every strap of it: an open braid leaves the coating charged.", high=2.0, safety=True, fact=JOINED,
+              "Check every strap of it: an open braid leaves the coating charged.", high=2.0, safety=True, fact=JOINED,
               why="Continuity passes at 2 Ω less the leads.", **own),
         Check(f"cold.coils.{board.id}", "cold", "look", "plugs of the deflection coils, neck board, anode cap",
-              "Home, undamaged, each where it was. Without its coil a field stage burns a line into the screen.", safety=True,
+              "Fully in, undamaged, each where it was. Without its coil a field stage burns a line into the "
+              "screen.", safety=True,
               fact=JOINED, **own),
         Check(f"cold.sheets.{board.id}", "cold", "look", "insulating sheets and covers", "In place, none forgotten, none torn.",
               safety=True, fact=JOINED, **own),
@@ -127,7 +130,7 @@ def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
     if board.supply and m.stage is not None:
         checks.append(
             Check(f"cold.stageoff.{board.id}", "cold", "look", "line stage off the supply",
-                  "Its plug or link out, until the supply is proven and B+ was on a lamp.", safety=True, fact=JOINED,
+                  "Its plug or link out, until the supply is proven and B+ was tested on a lamp.", safety=True, fact=JOINED,
                   why="A fault of the supply shows in a lamp, not in the line transistor.", **own)
         )  # fmt: skip
     if m.stage is not None:
@@ -137,19 +140,20 @@ def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
                   "Red lead on the collector, black lead on the emitter. The built-in diode has its anode at the emitter, so it blocks "
                   "this way and conducts the other way; base to emitter reads 30 to 50 Ω. Both are normal.",
                   low=TRANSISTOR, safety=True, fact=NO_SHORT,
-                  why="Shorted, it takes the supply with it.", **own)
+                  why="If it is shorted, it destroys the supply.", **own)
         )  # fmt: skip
     if m.output is not None:
         checks.append(
             Check(f"cold.field.{board.id}", "cold", "resistance", f"{m.output.chip}, output to ground",
-                  "Its heat sink tight, paste not dried out. Wait until the reading stands still: its store charges.",
+                  "Its heatsink tight, paste not dried out. Wait until the reading is steady: its capacitor "
+                  "charges.",
                   low=FIELD_CHIP, safety=True, fact=NO_SHORT, why="Under 5 Ω it is shorted.", **own)
         )  # fmt: skip
     for ref, why in joints(board, m):
         checks.append(
             Check(f"cold.tjoint.{board.id}.{ref.lower()}", "cold", "look", f"{ref}, its joints",
-                  f"With a lens: a ring round a pin is a crack. Reflowed where in doubt. {why[:1].upper()}{why[1:]}.", fact=JOINED,
-                  why="Joints that are hot or heavy crack first.", **own)
+                  f"With a lens: a ring round a pin is a crack. Resolder it if in doubt. {why[:1].upper()}{why[1:]}.", fact=JOINED,
+                  why="Joints of hot or heavy parts crack first.", **own)
         )  # fmt: skip
     return checks
 
@@ -197,7 +201,7 @@ def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float
         Step(_key("mpict", board), f"Picture of {board.name}", "with a pattern on it", (
             _seen(board, "mpict", "square", "geometry", "Crosshatch straight and square, circles round.", own),
             _seen(board, "mpict", "focus", "focus", "Dots sharp in the middle and fair in the corners.", own),
-            _seen(board, "mpict", "grey", "brightness range", "Black is black, every grey step is told from the next.", own),
+            _seen(board, "mpict", "grey", "brightness range", "Black is black, every grey step differs from the next.", own),
         ), live=True, caution=_LIVE)
     )  # fmt: skip
     soak: list[Check] = []
@@ -225,7 +229,7 @@ def _b_plus(board: BoardFacts, step: str, stage: LineStage, own: dict, hold: flo
     return Check(
         f"up.{step}.bplus.{board.id}", _key(step, board), "dc_volts", f"B+ of {board.name}",
         "At the line stage's own pin, to the chassis ground.", low=low, high=high, nominal=stage.supply, safety=True, hold=hold,
-        why="±3 %: width and tube volts go with it.", off_now=True, **own,
+        why="±3 %: width and tube volts depend on it.", off_now=True, **own,
     )  # fmt: skip
 
 
@@ -236,20 +240,21 @@ def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under
     told = (
         f"a {lamp:g} W {rated:g} V lamp, which draws about {show(lamp_load(lamp, rated, stage.supply).values['watts'], 'W', 2)}"
         if lamp
-        else f"a {rated:g} V lamp that draws about what the stage does"
+        else f"a {rated:g} V lamp that draws about as much as the stage"
     )
     key = _key("mlamp", board)
     checks = [
         Check(
             f"up.mlamp.wire.{board.id}", key, "look", "line stage unplugged, lamp on B+",
-            f"Off, tube discharged. The line stage off B+, {told}. Degaussing coil unplugged. Cold a lamp may trip the supply.",
+            f"Off, tube discharged. The line stage off B+, {told}. Degaussing coil unplugged. A cold lamp may "
+            "trip the supply.",
             safety=True, board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under,
             serves=(key,), why="A fault shows in a lamp, not in the line transistor.",
         ),
         _b_plus(board, "mlamp", stage, own),
         Check(
             f"up.mlamp.ripple.{board.id}", key, "ripple", f"ripple of B+, {board.name}", "Peak to peak, AC coupled.",
-            high=RIPPLE * stage.supply, why="1 %: more of it bends the edges.", nominal=stage.supply, **own,
+            high=RIPPLE * stage.supply, why="1 %: more than that bends the edges.", nominal=stage.supply, **own,
         ),
     ]  # fmt: skip
     if m.heater is not None and not m.heater.by_line:
@@ -274,11 +279,13 @@ def _probe_on(board: BoardFacts, m: Monitor, under: Of, rising: tuple[str, ...])
     back = "The line stage back on B+, the lamp off B+. " if m.stage is not None else ""
     return Check(
         f"up.mrise.wire.{board.id}", _key("mrise", board), "look", "high-voltage probe on the anode, limiter lamp in",
-        "Off, tube discharged, the clip lead off its anode. Probe under the cup, its ground clip on the braid: put on now, not moved under "
-        f"power. {back}Brightness fully down. Limiter lamp in the mains lead.",
+        "Off, tube discharged, the clip lead off its anode. Probe under the cup, its ground clip on the "
+        f"braid: fit it now, never move it under power. {back}Brightness fully down. Limiter lamp in the "
+        "mains lead.",
         safety=True, board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under,
         serves=tuple(_key(step, board) for step in (*rising, "mline")),
-        why="An open retrace part raises the anode far over its limit in the first second: only a probe that is on before shows it.",
+        why="An open retrace part raises the anode far over its limit in the first second: only a probe "
+            "fitted before power shows it.",
     )  # fmt: skip
 
 
@@ -296,12 +303,12 @@ def _ratio(board: BoardFacts, m: Monitor, step: str, stage: LineStage, own: dict
 
 
 def _volts(board: BoardFacts, m: Monitor, step: str, own: dict) -> Check:
-    most = "its marked most" if m.maximum else "5 % over nominal"
+    most = "its marked maximum" if m.maximum else "5 % over nominal"
     return Check(
         f"up.{step}.volts.{board.id}", _key(step, board), "tube_volts", f"anode of {board.name}",
         "Dark screen. Type what the probe shows and its error, such as 11.8 kV probe 3 %: the error counts against the unit.",
         high=m.anode_most, safety=True, off_now=True, nominal=m.anode, why=f"At most {most}: above it are X-rays.",
-        caution="Above the limit: off at once. B+ and the line rate are looked at first, then the retrace part.", **own,
+        caution="Above the limit: off at once. Check B+ and the line rate first, then the retrace part.", **own,
     )  # fmt: skip
 
 
@@ -343,8 +350,8 @@ def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> Step:
     """Full B+: the anode first, then the rest."""
     checks = [
         _wire(board, "mline", under, "limiter lamp out, probe still on",
-              "Off. Nothing between the plug and the socket but what isolates. The probe stays where it is. Brightness fully down: a "
-              "line or a dot burns the tube within seconds."),
+              "Off. Nothing between the plug and the socket except the isolation. The probe stays where it is. "
+              "Brightness fully down: a line or a dot burns the tube within seconds."),
         _volts(board, m, "mline", own),
         _quiet(board, "mline", own),
     ]  # fmt: skip
@@ -384,6 +391,6 @@ def _shutdown(board: BoardFacts, point: str, own: dict) -> Step:
         _key("mshut", board), f"Over-voltage shutdown of {board.name}", f"by the service sheet, at {point}", (
             _seen(board, "mshut", "acts", f"over-voltage shutdown, at {point}",
                   "Do what the sheet says at this point: the picture goes dark and stays dark. Then off; power on again for the next step.",
-                  own, safety=True, why="It is what keeps a fault of the retrace part from making X-rays: IEC 60065:2014, clause 6."),
+                  own, safety=True, why="The shutdown prevents a fault of the retrace part from making X-rays: IEC 60065:2014, clause 6."),
         ), live=True, caution=_LIVE,
     )  # fmt: skip

@@ -180,7 +180,7 @@ def order(steps: Sequence[Step]) -> list[int]:
     except CycleError as error:
         loop = " → ".join(f"step {number}" for number in error.args[1])
         raise BadInput(
-            loop, "steps that do not wait on each other", "Take one of these out of “after”.", "after"
+            loop, "steps that do not wait on each other", "Remove one of these from “after”.", "after"
         ) from None
 
 
@@ -208,12 +208,15 @@ def procedure_from(data: object) -> Procedure:
         raise BadInput(str(data)[:60], f'an object with "format": "{FORMAT}"', "", "file")
     if data.get("version") != VERSION:
         raise BadInput(
-            f"version {str(data.get('version'))[:20]}", f"version {VERSION}", "Made by a newer Idle Bench.", "file"
+            f"version {str(data.get('version'))[:20]}",
+            f"version {VERSION}",
+            "It was made by a newer Idle Bench.",
+            "file",
         )
     listed = data.get("steps")
     if not isinstance(listed, list) or not 1 <= len(listed) <= MOST_STEPS:
         count = len(listed) if isinstance(listed, list) else 0
-        raise BadInput(f"{count} steps", f"1 to {MOST_STEPS} steps", "Make two procedures of it.", "steps")
+        raise BadInput(f"{count} steps", f"1 to {MOST_STEPS} steps", "Split it into two procedures.", "steps")
     steps = []
     for number, one in enumerate(listed, 1):
         try:

@@ -17,6 +17,7 @@ from functools import cached_property
 from ..board.parts import LEFT_OUT
 from ..circuit.discharge import DANGEROUS
 from ..text.quantity import show
+from ..wording import on_screen
 from . import clock
 from .checks import Check
 from .clock import Moment
@@ -147,20 +148,20 @@ VOIDS: dict[str, tuple[Void, ...]] = {
     DISCHARGED: (
         Void((POWER,), ANY, "power was on after it"),
         Void((REFORM,), OWN, "it was put on volts to reform after it"),
-        Void((SWAP, SWAP_BACK, PART), OWN, "the store was changed after it"),
+        Void((SWAP, SWAP_BACK, PART), OWN, "the capacitor was changed after it"),
         _ELSEWHERE,
         *_OLDER,
     ),
-    POLARITY: (Void((SWAP, SWAP_BACK, PART), OWN, "another part stands there since"),),
+    POLARITY: (Void((SWAP, SWAP_BACK, PART), OWN, "another part is fitted there since"),),
     NO_SHORT: (
         Void(_WORK, BOARDS, "there was work on a board of this rail after it"),
-        Void((BOARD,), BOARDS, "the board was described anew after it"),
-        Void((MOVED,), ANY, "a board came or went after it"),
+        Void((BOARD,), BOARDS, "the board was described again after it"),
+        Void((MOVED,), ANY, "a board was added or removed after it"),
         Void((DEAD,), ANY, "power was on after it and nothing came up"),
     ),
     JOINED: (
         Void(_WORK, BOARDS, "there was work on the board after it"),
-        Void((BOARD,), BOARDS, "the chip was described anew after it", ("chips",)),
+        Void((BOARD,), BOARDS, "the chip was described again after it", ("chips",)),
     ),
     FUSE_WHOLE: (
         Void((DEAD,), ANY, "power was on after it and nothing came up"),
@@ -172,31 +173,31 @@ VOIDS: dict[str, tuple[Void, ...]] = {
     ),
     DUMMY: (
         Void((PLUGGED,), ANY, "the boards were plugged after it"),
-        Void((BOARD,), BOARDS, "the rails were typed anew after it", ("rails", "supply")),
-        Void((MAINS,), ANY, "the mains or the way up was changed after it"),
+        Void((BOARD,), BOARDS, "the rails were typed again after it", ("rails", "supply")),
+        Void((MAINS,), ANY, "the mains or the power-up method was changed after it"),
     ),
     PLUG: (
         Void((LOADED,), ANY, "dummy loads were fitted after it"),
         Void((*_WORK, BOARD), BOARDS, "there was work on a board after it"),
-        Void((MOVED,), ANY, "a board came or went after it"),
+        Void((MOVED,), ANY, "a board was added or removed after it"),
     ),
     STEP: (
         Void((*_WORK, BOARD, FUSE), BOARDS, "something it feeds was changed after it"),
-        Void((MOVED,), ANY, "a board came or went after it"),
-        Void((MAINS,), ANY, "the mains or the way up was changed after it"),
+        Void((MOVED,), ANY, "a board was added or removed after it"),
+        Void((MAINS,), ANY, "the mains or the power-up method was changed after it"),
     ),
     CLIPPED: (Void((POWER,), ANY, "power was on after it"), _ELSEWHERE, *_OLDER),
-    MAINS_READ: (Void((MAINS,), ANY, "the mains or the way up was changed after it"),),
+    MAINS_READ: (Void((MAINS,), ANY, "the mains or the power-up method was changed after it"),),
     INSIDE: (
         Void((SWAP, SWAP_BACK, MEND, REFORM, HANDS, HANDS_IN), ANY, "the case was opened again after it"),
-        Void((MOVED,), ANY, "a board came or went after it"),
+        Void((MOVED,), ANY, "a board was added or removed after it"),
         *_OLDER,
     ),
 }  # fmt: skip
 #: What voids every fact.
 ALWAYS: tuple[Void, ...] = (
     Void((REOPENED,), ANY, "the unit was reopened after it"),
-    Void((MOVED,), OWN, "its board came or went after it"),
+    Void((MOVED,), OWN, "its board was added or removed after it"),
 )
 
 
@@ -210,7 +211,7 @@ def _by_kind(voids: Iterable[Void]) -> dict[str, tuple[Void, ...]]:
 
 #: The same by fact and kind: most events void nothing of a fact, and are passed over at once.
 _TABLE = {fact: _by_kind((*ALWAYS, *voids)) for fact, voids in ({"": ()} | VOIDS).items()}
-UNKNOWN = "it was read before the record noted what it was read of"
+UNKNOWN = "it was read before the record noted what was read"
 
 
 @dataclass(frozen=True)
@@ -371,7 +372,7 @@ def standing(check: Check, record: Record, now: Moment | float, simulated: bool 
     if event.imported:
         return Standing(check, event, NOT_CONFIRMED)
     if is_simulated(event) and not simulated:
-        return Standing(check, event, "it was read on the simulated bench, not of this machine")
+        return Standing(check, event, "it was read on the simulated bench, not on this machine")
     return Standing(check, event, _void(check, record, at, event, now))
 
 
@@ -422,9 +423,11 @@ def _changed(was: Mapping[str, str], is_: Mapping[str, str]) -> str:
     for name in dict.fromkeys((*was, *is_)):
         if name == "boards" and was.get(name) != is_.get(name):
             # it holds rows, which nobody reads
-            return "other boards are plugged in now than then"
+            return "other boards are plugged in now than at the reading"
         if was.get(name) != is_.get(name):
-            return f"{name} was {was.get(name) or 'not said'} then and is {is_.get(name) or 'not said'} now"
+            return (
+                f"{on_screen(name)} was {was.get(name) or 'not given'} then and is {is_.get(name) or 'not given'} now"
+            )
     return "something was changed after it"
 
 
@@ -462,7 +465,7 @@ def changes(before: Mapping[str, Thing], after: Mapping[str, Thing], at: float) 
         thing = new or old
         if old is None or new is None:
             if thing.is_board:
-                words = f"{thing.name} {'came' if old is None else 'went'}"
+                words = f"{thing.name} {'added' if old is None else 'removed'}"
                 events.append(Event(MOVED, at, row, row, words=words, mains=True))
             elif thing.board in before and thing.board in after:
                 words = f"{thing.name} {'listed' if old is None else 'taken off the list'}"

@@ -76,7 +76,7 @@ class Ripple:
     def words(self) -> str:
         """What it is made of, in words."""
         where = (
-            f"at {show(self.rate, 'Hz')}" if self.rate else f"above {show(MAINS_UP_TO, 'Hz')}, where no tone stands out"
+            f"at {show(self.rate, 'Hz')}" if self.rate else f"above {show(MAINS_UP_TO, 'Hz')}, with no distinct tone"
         )
         above = f"{show(self.switching, 'V')} p-p {where}"
         return f"{show(self.mains, 'V')} p-p of the mains, {above}"
@@ -231,7 +231,7 @@ def _whole(numbers: Floats, columns: tuple[str, str], before: int) -> Capture:
         line = before + int(np.argmax(steps <= 0)) + 2
         raise BadInput(
             f"{time[line - before - 1]:g} s after {time[line - before - 2]:g} s near line {line}", "time that runs on from line to line",
-            "Is it the column of the time? Two captures in one file are saved one by one.", "capture",
+            "Is it the time column? Save two captures in two files.", "capture",
         )  # fmt: skip
     time = time - time[0]
     if steps.max() - steps.min() > UNEVEN * steps.mean():

@@ -169,7 +169,8 @@ def mains_check(mains: float, way: str = "lamp") -> Check:
         "cold",
         "ac_volts",
         "mains at the socket",
-        "Read by a plug-in meter, or by somebody trained for it. What the transformer should give is reckoned from it.",
+        "Read it by a plug-in meter, or let a trained person read it. The expected output of the "
+        "transformer is calculated from it.",
         low=mains * (1 - MAINS_STRAY),
         high=mains * (1 + MAINS_STRAY),
         safety=True,
@@ -196,7 +197,7 @@ def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, u
             limited = [bench_in_its_place(supply, adapter, rails, under)]
         full = replace(full, title=f"Adapter {adapter.ref} in, full rails")
     if way == "straight":
-        full = replace(full, caution=f"Nothing but the fuse limits what a fault draws now. {full.caution}")
+        full = replace(full, caution=f"Now only the fuse limits the current of a fault. {full.caution}")
     steps = [_dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high))), *limited, full, *high]
     if supply.sources:
         steps.insert(0, _source_step(supply, mains, measured, under))
@@ -273,7 +274,7 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ..
                 "dummy",
                 "resistance",
                 f"dummy load on {rail.name}",
-                f"{show(w['resistance'], 'Ω')}, {w['rating']:g} W: it takes {show(w['power'], 'W')}.",
+                f"{show(w['resistance'], 'Ω')}, {w['rating']:g} W: it draws {show(w['power'], 'W')}.",
                 low=w["resistance"] * 0.9,
                 high=w["resistance"] * 1.1,
                 safety=True,
@@ -295,7 +296,8 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ..
                 "dummy",
                 "look",
                 "dummy loads",
-                "A load on every rail: the rails' currents are not known, so start with a tenth of what the boards draw.",
+                "A load on every rail: the currents of the rails are not known, so start with a tenth of what "
+                "the boards draw.",
                 safety=True,
                 board=supply.name,
                 fact=DUMMY,
@@ -332,7 +334,7 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
         "limited",
         "look",
         "limiter lamp",
-        "Bright at first, then dim. Staying bright is a short: make idle.",
+        "Bright at first, then dim. If it stays bright there is a short: make idle.",
         live=True,
         safety=True,
         board=supply.name,
@@ -372,7 +374,7 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
     kind, ask, (low, high), why = {
         "behind": (
             "dc_volts",
-            "The right sign, not above the rail's band; the supply's lines tell what it should be behind the lamp.",
+            "The right sign, not above the rail's band; the supply's lines give the value behind the lamp.",
             behind,
             "Its limits count at full mains.",
         ),
@@ -387,7 +389,7 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
             "ripple",
             "Peak to peak; add “rms” to a plain meter's AC reading.",
             (None, rail.ripple_limit),
-            "1 % of nominal, at least 50 mV, unless the machine says.",
+            "1 % of nominal, at least 50 mV, unless the machine has its own limit.",
         ),
         "lowest": (
             "dc_volts",
@@ -420,7 +422,7 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
 def _clamped(rail: Rail) -> str:
     """At which volts its crowbar or clamp should act, where it has one."""
     return (
-        f" Its crowbar or clamp acts at {show(rail.clamp, 'V')}: a rail that is pulled to nothing may be that."
+        f" Its crowbar or clamp acts at {show(rail.clamp, 'V')}: a rail pulled to zero may be the crowbar."
         if rail.clamp
         else ""
     )
@@ -430,8 +432,8 @@ def _stepped(step: str, rail: Rail) -> str:
     """How its load is made to step: its dummy load while the boards are off, what the machine has after."""
     if step.startswith("full"):
         # by hand, and quicker than a meter: that is why the meter or scope holds the least
-        return "take its dummy load off and on, with a meter that holds the least, or a scope."
-    return f"let it happen: {rail.step}." if rail.step else "let the machine do what it draws most for."
+        return "take its dummy load off and on, with a meter that holds the lowest reading, or a scope."
+    return f"let it happen: {rail.step}." if rail.step else "let the machine do what draws most."
 
 
 def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> Step:
@@ -474,7 +476,7 @@ def _feed_step(supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under:
         "feed",
         "look",
         f"plug to {names}",
-        "Dummy loads off, plug the right way round and home.",
+        "Dummy loads off, plug the right way round and fully in.",
         safety=True,
         board=supplies[0].name,
         fact=PLUG,
@@ -498,7 +500,7 @@ def _feed_step(supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under:
     checks = tuple(checks)
     return Step(
         "feed",
-        f"Feed the {names}",
+        f"Connect the {names}",
         "opens when every rail is inside",
         checks,
         live=True,

@@ -124,14 +124,14 @@ def converted(
     share = np.clip(bulk / least[:, None], 0.0, 1.0)
     sags = runs & ~outcome.shorted & (share.min(axis=1) < 1.0)
     if sags.any():
-        outcome.said.append((sags, "the bulk store does not hold its rails"))
+        outcome.said.append((sags, "the reservoir does not hold its rails"))
     unheld = values.has(bench.named(fed, "feedback"), "open") & runs
     watts = np.maximum(power_in(bench, values, state, fed) * fed.efficiency, 1e-6)
     rise = np.where(unheld, np.clip(np.sqrt(MOST_POWER * fed.power / watts), *UNHELD), 1.0)
     if fed.topology == "forward":
         rise = np.where(_too_light(bench, values, state, fed), 1 + UNLOADED_RISE, rise)
     if unheld.any():
-        outcome.said.append((unheld, "nothing holds its rails: off now"))
+        outcome.said.append((unheld, "nothing regulates its rails: off now"))
     if fed.sense == "aux" and (ref := bench.start_store(fed)):
         value, _, _ = store_of(bench, values, ref)
         # a dried store of the winding that is held makes every rail rise

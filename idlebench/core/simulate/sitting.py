@@ -54,8 +54,8 @@ class Sitting:
         found = run(self.bench, values, self.state, self.seconds)
         if not found.settled.all():
             raise BadInput(
-                "a supply that does not settle", "one that comes to a repeating state",
-                "Check the values of its stores and windings against each other.", "supply",
+                "a supply that does not settle", "a supply that comes to a repeating state",
+                "Check the values of its reservoirs and windings against each other.", "supply",
             )  # fmt: skip
         return found
 
@@ -120,4 +120,4 @@ def _waves(bench: Bench, outcome: Outcome, point: str) -> tuple[Floats, float, f
         store = outcome.stores[point]
         rates = [b.converter.frequency for b in bench.branches if b.converter]
         return store.volts[0], float(store.switching[0]), rates[0] if rates else 0.0
-    raise BadInput(point, "a rail or a store", "", "scope")
+    raise BadInput(point, "a rail or a capacitor", "", "scope")

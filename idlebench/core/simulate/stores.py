@@ -125,8 +125,8 @@ def vents(bench: Bench, outcome: Outcome, seconds: float) -> None:
             continue
         mean = np.nan_to_num(found.volts.mean(axis=1))
         for rows, words in (
-            (mean < -BACKWARDS, f"{ref} vents: it stands backwards"),
-            ((mean > OVER * one.volts) & (seconds >= OVER_FOR), f"{ref} vents: {show(OVER * one.volts, 'V')} and more on it"),
+            (mean < -BACKWARDS, f"{ref} vents: it is fitted backwards"),
+            ((mean > OVER * one.volts) & (seconds >= OVER_FOR), f"{ref} vents: over {show(OVER * one.volts, 'V')} on it"),
             (found.warm > one.temperature + TOO_WARM, f"{ref} vents: over {one.temperature + TOO_WARM:g} °C"),
         ):  # fmt: skip
             if rows.any():

@@ -74,7 +74,7 @@ def element(part: Fitted, new: Capacitor | None = None) -> Element:
     """
     value = new.value if new else part.value
     if not value > 0:
-        raise BadInput(part.ref, "its value", "Say it in the survey.", "value")
+        raise BadInput(part.ref, "its value", "Type it in the survey.", "value")
     volts = (new.volts if new else part.volts) or part.rail_volts or 25.0
     kind, low = (new.kind, new.low_impedance) if new else (part.kind, False)
     size = (new.diameter, new.height, new.temperature) if new else (part.diameter, part.height, part.temperature)
@@ -136,7 +136,7 @@ def _each_rail_once(branches: Sequence[Branch]) -> None:
         if not volts or made.count(volts) > 1:
             raise BadInput(
                 rail_name(volts), "each rail once, above or below 0 V",
-                "The simulated bench tells rails by their volts: leave one of the two out.", "supply",
+                "The simulated bench tells rails apart by their volts: leave out one of the two.", "supply",
             )  # fmt: skip
 
 
@@ -188,14 +188,16 @@ class Bench:
         branches = read_model(lines)
         if not branches:
             raise BadInput(
-                "", "the lines of a supply", "Such as bridge 9V 25VA store C1 regulator VR1 5V 1A.", "supply"
+                "", "the lines of a supply", "Such as bridge 9V 25VA reservoir C1 regulator VR1 5V 1A.", "supply"
             )
         _each_rail_once(branches)
         by_ref = {part.ref: part for part in parts}
         wanted = {ref for branch in branches for ref in branch.stores}
         wanted |= {ref for b in branches if b.converter for rail in b.converter.rails for ref in rail.stores}
         if missing := sorted(wanted - set(by_ref)):
-            raise BadInput(", ".join(missing), "a store that the survey lists", "List it, or name another.", "store")
+            raise BadInput(
+                ", ".join(missing), "a capacitor that the survey lists", "List it, or type another.", "store"
+            )
         stores = {ref: element(part, (new or {}).get(ref)) for ref, part in by_ref.items() if part.value > 0}
         marked = fuse or next((b.fuse for b in branches if b.fuse), "")
         across = tuple(part.ref for part in by_ref.values() if part.role == "mains_x" or part.safety.startswith("X"))

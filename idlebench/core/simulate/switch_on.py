@@ -124,7 +124,8 @@ def told(bench: Bench, found: SwitchOn) -> list[tuple[Bools, str]]:
     return [
         (
             gone,
-            f"{USUAL['fuse']} blew after {show(float(found.blown[gone][0]), 's', 2)}, at switch-on: charging the stores melts it",
+            f"{USUAL['fuse']} blew after {show(float(found.blown[gone][0]), 's', 2)}, at switch-on: charging "
+            "the reservoirs melts it",
         )
     ]
 

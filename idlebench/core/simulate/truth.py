@@ -113,12 +113,12 @@ def _line(words: list[str]) -> list[Fault]:
         (ways for start, ways in sorted(WAYS.items(), key=lambda w: -len(w[0])) if kind and kind[0] == start), ()
     )
     if not ways or not rest:
-        raise BadInput(" ".join(words), "a reference and what befell it, such as C1 cap 400u esr 2.1", "", "truth")
+        raise BadInput(" ".join(words), "a reference and its fault, such as C1 cap 400u esr 2.1", "", "truth")
     found = []
     while rest:
         what = rest.pop(0).lower()
         if what not in ways:
-            raise BadInput(what, f"what can befall {ref}: {', '.join(ways)}", "", "truth")
+            raise BadInput(what, f"a fault of {ref}: {', '.join(ways)}", "", "truth")
         if what not in _NUMBERS:
             found.append(Fault(ref, what))
             continue
@@ -189,5 +189,5 @@ def known_refs(faults: Iterable[Fault], refs: Mapping[str, object] | set[str], r
         if fault.ref not in there:
             raise BadInput(
                 fault.words, f"a part of this supply: {', '.join(sorted(there)[:40])}",
-                "Name it in the supply lines, or list it in the survey.", "truth",
+                "Write it in the supply lines, or list it in the survey.", "truth",
             )  # fmt: skip

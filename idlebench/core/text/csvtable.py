@@ -143,7 +143,7 @@ def read_table(
             if len(table.rows) > MAX_ROWS:
                 raise BadInput(f"over {MAX_ROWS} rows", f"at most {MAX_ROWS}", "Split the table.", "file")
     except csv.Error as error:
-        raise BadInput(str(error), "a CSV table", f"Look at line {reader.line_num}.", "file") from None
+        raise BadInput(str(error), "a CSV table", f"Check line {reader.line_num}.", "file") from None
     return table
 
 
@@ -210,7 +210,7 @@ def _take_row(table: Table, header, row, known, line, unique, seen) -> None:
                     line,
                     unique,
                     str(values[unique]),
-                    f"{values[unique]} stands in line {seen[key]} already. Each {unique} may stand once.",
+                    f"{values[unique]} is in line {seen[key]} already. Each {unique} may occur once.",
                 )
             )
             return

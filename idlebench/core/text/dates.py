@@ -105,7 +105,7 @@ def hold(text: str, machine_year: int | None = None) -> Held:
     others = [d.text for d in dates[1:3]]
     said = best.text + (f", or {' or '.join(others)}" if others and machine_year is None else "")
     if machine_year is None:
-        return Held(best, said, "say the machine's year, so that one can be told" if others else "")
+        return Held(best, said, "type the machine's year to decide between them" if others else "")
     age = best.year - machine_year
     if age > 1:
         return Held(best, said, f"{age} years younger than the machine: changed by an earlier owner?", age)

@@ -403,7 +403,9 @@ def marking_working(text: str, kind: str = "") -> Working:
         for i, reading in enumerate(marking.readings)
     )
     cautions = (
-        ("The print has more than one reading: measure the part before you trust one.",) if marking.doubtful else ()
+        ("The marking has more than one reading: measure the part before you trust a reading.",)
+        if marking.doubtful
+        else ()
     )
     values = {
         "capacitance": best.capacitance,

@@ -19,7 +19,7 @@ COLUMNS = (
     words("net", "name of the net", 40, required=True),
     words("ref", "reference of the chip or part", 12, required=True),
     words("pin", "pin", 6, required=True),
-    choice("use", USES, "what the pin is, where the net's name does not tell"),
+    choice("use", USES, "function of the pin, if the net's name does not give it"),
 )
 _GROUND = re.compile(r"[/_]*(?:D|A|P|S)?(?:GND|GROUND|0V|VSS|COM|EARTH)\d?", re.I)
 _SUPPLY = re.compile(r"[/_]*([+\-−]?)(?:V)?(\d{1,3})V?(\d{0,2})V?", re.I)
@@ -150,7 +150,7 @@ def wire(nets: Nets, chips: Sequence[Chip], parts: Iterable[str]) -> Wired:
         if node.pin not in {p.number for p in chip.pins}:
             known[node.ref] = replace(chip, pins=(*chip.pins, Pin(node.pin, use, rail)))
             added += 1
-    said = (f"{len(nets.names)} nets read", f"{added} pins to test", f"{len(rails)} parts stand on a known rail")
+    said = (f"{len(nets.names)} nets read", f"{added} pins to test", f"{len(rails)} parts are on a known rail")
     unclear = [n.net for n in nets.nodes if n.use == "supply" and not use_of(n.net)[1]]
     if unclear:
         names = ", ".join(dict.fromkeys(unclear))

@@ -9,7 +9,7 @@ from functools import lru_cache
 import eseries
 from quantiphy import Quantity
 
-from ..refusal import BadInput
+from ..refusal import Ambiguous, BadInput
 
 #: Powers of ten by prefix. Values are scaled as decimal text, so that 100u is the very float 1e-4.
 EXPONENT = {"": 0, "p": -12, "n": -9, "u": -6, "µ": -6, "μ": -6, "m": -3, "k": 3, "K": 3, "M": 6, "G": 9}
@@ -84,10 +84,12 @@ def read(
         raise BadInput(raw, expected, "", field)
     if unit == "F" and re.search(r"\d\s*mF$", raw):
         number = raw[:-2].strip()
-        raise BadInput(
+        plain = number.replace(",", ".")
+        thousand = f"{float(plain) * 1000:.10g}u" if re.fullmatch(r"\d+(\.\d+)?", plain) else "a thousand times that"
+        raise Ambiguous(
             raw,
-            f"one reading: on old parts mF meant µF ({number} µF), today it is a thousand of them",
-            f"Write {number}u, or {number}000u.",
+            f"{number} µF, as on old parts, or a thousand times as much, as today",
+            f"Write {number}u, or {thousand}.",
             field,
         )
     value = _infix(raw, unit)
@@ -124,9 +126,7 @@ def decimal(digits: str, unit: str, field: str = "") -> str:
     made = unit in ("F", "Ω") and _made(float(thousands))
     if many or made or unit in ("h", "Hz") or (unit == "V" and float(thousands) in VOLT_RATINGS):
         return thousands
-    raise BadInput(
-        digits, f"one reading, and this could be {thousands} or {point}", "Write it without the comma.", field
-    )
+    raise Ambiguous(digits, f"{thousands} or {point}", "Write it without the comma.", field)
 
 
 def _infix(raw: str, unit: str) -> float | None:

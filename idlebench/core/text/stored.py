@@ -37,10 +37,10 @@ def canonical(line: str, read: Callable[[str], T], write: Callable[[T], str]) ->
         again = write(read(text))
     except BadInput as error:
         raise BadInput(
-            line.strip(), f"a line that can be kept, and “{text}” could not be read again", str(error)
+            line.strip(), f"a line that can be saved, and “{text}” could not be read back", str(error)
         ) from None
     if again != text:
-        raise BadInput(line.strip(), "a line that means one thing", f"It was read as “{text}”, and that as “{again}”.")
+        raise BadInput(line.strip(), "a line with one meaning", f"It was read as “{text}”, and that as “{again}”.")
     return text
 
 

@@ -46,7 +46,7 @@ def keep_hours(typed: Mapping[str, str], free: Iterable[str]) -> ShopHours:
         raise BadInput(begins, "a time of the day, such as 19:00", "", "begins") from None
     start = at.hour * 60 + at.minute
     if start + minutes > DAY:
-        raise BadInput(begins, "hours that end before midnight", "Begin earlier, or take fewer.", "begins")
+        raise BadInput(begins, "hours that end before midnight", "Begin earlier, or type fewer hours.", "begins")
     days = sorted({WEEKDAYS.index(day) for day in free if day in WEEKDAYS})
     if len(days) == len(WEEKDAYS):
         raise BadInput("every day", "at least one day a week that is not free", "", "free")
@@ -58,7 +58,7 @@ def keep_hours(typed: Mapping[str, str], free: Iterable[str]) -> ShopHours:
 
 
 #: How much it matters that a unit is done early.
-WEIGHTS = {"first": 5.0, "as it comes": 1.0, "later": 0.2}
+WEIGHTS = {"first": 5.0, "in any order": 1.0, "later": 0.2}
 
 
 def weigh(unit: int, word: str) -> None:
@@ -83,7 +83,7 @@ def weighed() -> list[tuple[int, str, str]]:
     weights = hours().weights
     words = {weight: word for word, weight in WEIGHTS.items()}
     units = Unit.objects.filter(handed_over=None).order_by("job_id", "id")[:UNITS]
-    return [(u.pk, f"job {u.job_id}, unit {u.name}", words.get(weights.get(str(u.pk)), "as it comes")) for u in units]
+    return [(u.pk, f"job {u.job_id}, unit {u.name}", words.get(weights.get(str(u.pk)), "in any order")) for u in units]
 
 
 def next_looks() -> list[Unit]:
@@ -96,7 +96,7 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     # half a second to load: not for whoever only looks at a page
     from idlebench.core.plan.scheduling import schedule
 
-    tell("asking what is left", 0, 3)
+    tell("collecting what is left to do", 0, 3)
     now = timezone.localtime(now)
     shop = hours()
     zero, elapsed = _zero(now, shop)
@@ -110,7 +110,7 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     tell("looking for the earliest finish", 1, 3)
     weights = {f"{u.job_id}/{u.name}": shop.weights[str(u.pk)] for u in units if str(u.pk) in shop.weights}
     plan = schedule(Work(tuple(tasks), shop.hands, Hours(shop.minutes, free), weights), SECONDS)
-    tell("writing it down", 2, 3)
+    tell("saving the plan", 2, 3)
     names = {f"{u.job_id}/{u.name}": f"job {u.job_id}, unit {u.name}" for u in units}
     keys = {f"{u.job_id}/{u.name}": u.pk for u in units}
     found = {
@@ -127,7 +127,7 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     }  # fmt: skip
     before = CalendarPlan.objects.order_by("-id").first()
     found["moved"] = _moved(before, zero, found["tasks"]) if before else []
-    tell("writing it down", 3, 3)
+    tell("saving the plan", 3, 3)
     with transaction.atomic():
         CalendarPlan.objects.all().delete()
         return CalendarPlan.objects.create(at=now, begins=zero, found=found)

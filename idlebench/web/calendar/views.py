@@ -91,7 +91,7 @@ def hours(request: HttpRequest) -> HttpResponse:
         services.keep_hours(request.POST, request.POST.getlist("free"))
     except BadInput as error:
         return _page(request, 422, complaint=error)
-    return say(reverse("calendar"), "Hours kept: plan again to use them")
+    return say(reverse("calendar"), "Hours saved: plan again to use them")
 
 
 @require_POST
@@ -101,7 +101,7 @@ def weigh(request: HttpRequest, pk: int) -> HttpResponse:
         services.weigh(pk, request.POST.get("weight", ""))
     except BadInput as error:
         return _page(request, 422, complaint=error)
-    return say(reverse("calendar"), "Kept. Plan again to see what it moves")
+    return say(reverse("calendar"), "Saved. Plan again to see what moves")
 
 
 def ics(request: HttpRequest) -> HttpResponse:

@@ -104,7 +104,7 @@ def take_other(board: int, ref: str, name: str) -> DeviceChoice:
     Raises:
         BadInput: no such part or place. GateShut: it fails there, or two fuses blew and no cause is logged.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _taken(door.state, door.board(board), ref, name)
 
 
@@ -116,14 +116,16 @@ def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceCh
     if part is None:
         raise BadInput(name, f"a {device.title} of the catalogue", "", "item")
     if swapped := board.work.swaps.get(ref):
-        raise GateShut(f"{ref} is swapped", (Shut("swapped", f"{swapped.item} is in.", "Take the swap back first."),))
+        raise GateShut(
+            f"{ref} is swapped", (Shut("swapped", f"{swapped.item} is fitted.", "Take the swap back first."),)
+        )
     if device.what == "fuse" and (reasons := gates.third_fuse(ref, open_blown(board.row, ref))):
-        raise GateShut(f"No fuse goes into {ref} yet", reasons)
+        raise GateShut(f"No fuse may be fitted in {ref} yet", reasons)
     kind = KINDS[device.what]
     judged = kind.judge(kind.need(state, board, device), part)
     if judged.status == rules.FAILS:
         reasons = tuple(Shut(r.rule, f"{r.text}.") for r in judged.reasons if r.status == rules.FAILS)
-        raise GateShut(f"{name} does not go into {ref}", reasons)
+        raise GateShut(f"{name} does not fit {ref}", reasons)
     texts = [r.text for r in judged.reasons]
     choice, _ = DeviceChoice.objects.update_or_create(
         board=board.row, ref=ref, defaults={"item": name, "verdict": judged.verdict, "reasons": texts}

@@ -28,11 +28,11 @@ def keep_policy(policy: Policy, *, changes: bool = False) -> ShopPolicy:
     """
     if policy.name in POLICIES:
         raise BadInput(
-            policy.name, "a name of its own", "Those that ship stay as they are: give yours another title.", "title"
+            policy.name, "a name of its own", "Supplied policies stay as they are: give yours another title.", "title"
         )
     row = ShopPolicy.objects.filter(name=policy.name).first()
     if row and not changes:
-        raise BadInput(policy.title, "a title that no policy has yet", "Or change that one.", "title")
+        raise BadInput(policy.title, "a title that no policy has yet", "Or change that policy.", "title")
     row = row or ShopPolicy(name=policy.name)
     row.data = policy.as_json()
     row.save()
@@ -50,8 +50,8 @@ def drop_policy(row: ShopPolicy) -> None:
     if jobs.exists():
         raise BadInput(
             row.name,
-            "a policy that no job goes by",
-            f"Job {jobs.first().number} does: change it there first.",
+            "a policy that no job uses",
+            f"Job {jobs.first().number} uses it: change it there first.",
             "policy",
         )
     row.delete()

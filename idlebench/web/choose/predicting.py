@@ -59,7 +59,7 @@ class Offer:
 
     @property
     def button(self) -> str:
-        return "Take the pair" if len(self.wanted) == 2 else f"Take {'these' if len(self.wanted) > 2 else 'it'}"
+        return "Use the pair" if len(self.wanted) == 2 else f"Use {'these' if len(self.wanted) > 2 else 'it'}"
 
 
 def predicted(found: BranchState) -> list[Predicted]:
@@ -112,22 +112,25 @@ def offers(state: UnitState, board: BoardState, branch: Branch | None) -> list[O
 
 
 def _offer(board: BoardState, one: Cure) -> Offer:
-    beside = f" beside {' + '.join(one.standing)}" if one.standing else ""
+    beside = f" in parallel with {' + '.join(one.standing)}" if one.standing else ""
     refs = " + ".join(one.places)
     many = len(one.places) > 1
     needs = (
-        f"All stores of {one.rail} need {show(one.most, 'Ω')} or less together"
+        f"All capacitors of {one.rail} need {show(one.most, 'Ω')} or less together"
         if one.most > 0
-        else f"No ESR keeps {one.rail}"
+        else f"No ESR is low enough for {one.rail}"
     )
     kinds = sorted({part.part for part in one.nearest.values()})
     what = f"{len(one.places)} × {kinds[0]}" if many and len(kinds) == 1 else " and ".join(kinds)
     if one.takes:
         says = f"{refs}{beside}: {what} gives {show(one.esr, 'Ω')} and {show(one.ripple, 'V')}"
     else:
-        says = f"Nothing on the shelf does it for {refs}{beside}. The nearest, {what}, gives {show(one.ripple, 'V')}"
+        says = (
+            f"Nothing in the catalogue is low enough for {refs}{beside}. The nearest, {what}, gives "
+            f"{show(one.ripple, 'V')}"
+        )
         if one.standing:
-            says += f"; {' + '.join(one.standing)} is soldered in, with its swap taken back it could be chosen anew"
+            says += f"; {' + '.join(one.standing)} is soldered in; take its swap back to choose it again"
     wanted = tuple((ref, part.part, board.find(ref).settled_as) for ref, part in one.takes.items())
     return Offer(one, needs, says, wanted)
 

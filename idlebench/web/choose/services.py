@@ -29,7 +29,7 @@ def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
     Raises:
         BadInput: no such part. GateShut: it fails for this place, or the place is settled or swapped already.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         found, part = door.place(board, ref)
         return settling.take(door.state, found, part, name, seen)
 
@@ -40,7 +40,7 @@ def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
     Raises:
         BadInput: no such place or part. GateShut: one of them cannot be; none is settled.
     """
-    with opened(unit_of_board(board), "The plan cannot be taken in") as door:
+    with opened(unit_of_board(board), "The plan cannot be imported") as door:
         for ref, name in wanted:
             found, part = door.place(board, ref)
             if name == LEFT_IN:
@@ -63,8 +63,8 @@ def take_together(board: int, wanted: Sequence[tuple[str, str, str]]) -> None:
     """
     refs = [ref for ref, _, _ in wanted]
     if not refs or len(set(refs)) != len(refs):
-        raise BadInput(", ".join(refs)[:80], "each place once, with its part", "Look at the page again.", "ref")
-    with opened(unit_of_board(board), f"{' and '.join(refs)[:80]} cannot be settled") as door:
+        raise BadInput(", ".join(refs)[:80], "each place once, with its part", "Check the page again.", "ref")
+    with opened(unit_of_board(board), f"{' and '.join(refs)[:80]} cannot be decided") as door:
         for ref, name, seen in wanted:
             found, part = door.place(board, ref)
             if part.swap or part.settled_as != name or part.settled_as != seen:
@@ -77,7 +77,7 @@ def leave_in(board: int, ref: str, seen: str = "") -> Choice:
     Raises:
         GateShut: a mains part judged bad, or the place is settled or swapped already.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _leave_in(*door.place(board, ref), seen)
 
 
@@ -85,13 +85,13 @@ def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
     settling.still_open(part, LEFT_IN, seen)
     reasons = gates.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
     if reasons:
-        raise GateShut(f"{part.ref} may not stay", reasons)
+        raise GateShut(f"{part.ref} must not stay", reasons)
     choice = getattr(part.row, "choice", None) or Choice(part=part.row)
     choice.outdated = ""
     choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
     choice.reasons = [e.text for e in part.verdict.against] or [part.decision.why]
     choice.save()
-    log(found.row.unit, "choose", f"{found.row.name} {part.ref}: left in, judged {part.verdict.shown}.")
+    log(found.row.unit, "choose", f"{found.row.name} {part.ref}: old part kept, judged {part.verdict.shown}.")
     return choice
 
 
@@ -101,7 +101,7 @@ def leave_out(board: int, ref: str, seen: str = "") -> Choice:
     Raises:
         GateShut: no filter part on the mains, or the place is settled or swapped already.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be settled") as door:
+    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _leave_out(*door.place(board, ref), seen)
 
 
@@ -109,11 +109,11 @@ def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
     settling.still_open(part, LEFT_OUT, seen)
     reasons = gates.leave_out(part.core)
     if reasons:
-        raise GateShut(f"{part.ref} may not be left out", reasons)
+        raise GateShut(f"{part.ref} must not be left out", reasons)
     choice = getattr(part.row, "choice", None) or Choice(part=part.row)
     choice.outdated = ""
     choice.action, choice.item, choice.verdict = Choice.OUT, "", "look twice"
-    choice.reasons = ["left out for the test only: fit one before the unit leaves"]
+    choice.reasons = ["left out for the test only: fit a part before the unit leaves"]
     choice.save()
     log(found.row.unit, "choose", f"{found.row.name} {part.ref}: to be left out for the test.")
     return choice
@@ -122,7 +122,7 @@ def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
 def take_all(board: int) -> int:
     """Take the first part for every open place where it fits without a doubt; doubtful ones stay open."""
     settled, used = 0, used_parts()
-    with opened(unit_of_board(board), "Nothing can be settled") as door:
+    with opened(unit_of_board(board), "Nothing can be decided") as door:
         found = door.board(board)
         for part in found.places:
             if part.choice is not None or not part.decision.replace or part.mains_question:
@@ -146,7 +146,7 @@ def _still_goes_in(board: Board, choice: Choice) -> None:
     judged = judge_parts(need_for(state, place), [item.to_core()])[0]
     if judged.status == FAILS:
         why = "; ".join(r.text for r in judged.reasons if r.status == FAILS)
-        Choice.objects.filter(pk=choice.pk).update(outdated=f"{choice.item} does not go in now: {why}"[:300])
+        Choice.objects.filter(pk=choice.pk).update(outdated=f"{choice.item} does not fit any more: {why}"[:300])
 
 
 @inside("Nothing can be taken back")

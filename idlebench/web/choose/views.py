@@ -114,7 +114,7 @@ def _why(cards: list[dict], number: str) -> str:
     if card is None:
         return ""
     reasons = [r.text for r in card["c"].reasons if r.status == FAILS]
-    return f"{card['c'].part.part} does not go in: {'; '.join(reasons)}."
+    return f"{card['c'].part.part} does not fit: {'; '.join(reasons)}."
 
 
 def _circuit(
@@ -193,7 +193,7 @@ def take_pair(request: HttpRequest, pk: int) -> HttpResponse:
     """Parts for several places that cure a rail together."""
     columns_ = [request.POST.getlist(name) for name in ("ref", "item", "seen")]
     if len({len(column) for column in columns_}) != 1:
-        raise BadInput("", "a part and what was seen for each place", "Look at the page again.", "ref")
+        raise BadInput("", "a part and what was seen for each place", "Check the page again.", "ref")
     services.take_together(pk, list(zip(*columns_, strict=True)))
     if request.POST.get("back") == "supply":
         return redirect("supply", pk)
@@ -217,7 +217,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_all(request: HttpRequest, pk: int) -> HttpResponse:
     settled = services.take_all(pk)
-    return say(reverse("choose", args=[pk]), f"{many(settled, 'place')} settled, the doubtful ones are left to you")
+    return say(reverse("choose", args=[pk]), f"{many(settled, 'place')} decided, the doubtful places are left to you")
 
 
 @require_POST

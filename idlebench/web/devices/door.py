@@ -32,11 +32,11 @@ class DoorMiddleware:
         if device is None:
             if request.method in _READS:
                 return redirect("pair")
-            why = "This device is not paired with the workshop's machine, or its pairing was ended."
+            why = "This device is not paired with the workshop's machine, or its pairing has ended."
             return render(request, "ui/shut_out.html", {"why": why, "pair": True}, status=403)
         request.device = device
         if device.may != Device.WORK and request.method not in _READS:
-            why = f"{device.name} may look only. On the workshop's machine, under Devices, it can be given work."
+            why = f"{device.name} may only read. The workshop's machine can allow it to write, under Devices."
             return render(request, "ui/shut_out.html", {"why": why}, status=403)
         return self._as(device.name, request)
 

@@ -109,7 +109,7 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
         row = PairingCode.objects.filter(spent=None, made__gt=timezone.now() - GOOD_FOR).order_by("-pk").first()
         good = row is not None and hmac.compare_digest(row.mark, _mark(digits))
         if good and Device.objects.filter(ended=None, name__iexact=name).exists():
-            raise BadInput(name, "a name that no paired device has", "Take another name.", "name")
+            raise BadInput(name, "a name that no paired device has", "Use another name.", "name")
         if good:
             row.spent = timezone.now()
             row.save(update_fields=["spent"])
@@ -120,7 +120,7 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
     if not good:
         raise BadInput(
             "a wrong code" if digits else "", "the six digits that the workshop's machine shows now",
-            "A code is good once, for ten minutes. Have a new one made.", "code",
+            "A code works once, for ten minutes. Make a new code.", "code",
         )  # fmt: skip
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     Device.objects.filter(pk=device.pk).update(session=request.session.session_key or "")
@@ -174,7 +174,7 @@ def add_instrument(name: str, address: str, kind: str = "meter") -> Instrument:
         raise BadInput("", "a name, such as LCR meter", "", "name")
     read_address(address)
     if Instrument.objects.filter(address=address).exists() or Instrument.objects.filter(name=name).exists():
-        raise BadInput(f"{name}, {address}", "an instrument that is not held yet", "", "address")
+        raise BadInput(f"{name}, {address}", "an instrument that is not listed yet", "", "address")
     if kind not in KINDS:
         raise BadInput(kind, f"one of {', '.join(KINDS.values())}", "", "kind")
     return Instrument.objects.create(name=name, address=address, kind=kind)

@@ -144,7 +144,7 @@ def _change_instrument(request: HttpRequest, pk: int) -> HttpResponse:
     return say(reverse("instrument", args=[pk]), f"{row.name}: {said}")
 
 
-_OF_A_JOB = "for jobs whose meter it is: type its address at Intake, under Job and ways of working."
+_OF_A_JOB = "for jobs that use it as their meter: type its address at Intake, under Job and working methods."
 #: What each kind is used for, in words.
 USED = {
     "meter": f"Volts, ohms and degrees on Cold checks and First power, {_OF_A_JOB}",
@@ -152,5 +152,5 @@ USED = {
     "source": "Amps of a board alone, or of a supply in its adapter's place, on First power.",
     "ac": "Set before a linear supply is brought up in steps. It does not isolate.",
     "load": "Set to a rail's amps where a dummy load is asked for.",
-    "scope": "Ripple of a rail, from First power, told apart into mains and switching.",
+    "scope": "Ripple of a rail, from First power, split into mains and switching ripple.",
 }

@@ -26,7 +26,7 @@ def ask(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         return _page(request, pk, 422, complaint=error, typed=line, typed_for=request.POST.get("for", ""))
     no = f". Not for {'. '.join(came.refused)}" if came.refused else ""
-    return say(reverse("gather_ask", args=[pk]), f"{came.name} taken for {listed(came.taken)}{no}"[:900])
+    return say(reverse("gather_ask", args=[pk]), f"{came.name} chosen for {listed(came.taken)}{no}"[:900])
 
 
 def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
@@ -50,7 +50,7 @@ def ask_text(request: HttpRequest, pk: int) -> HttpResponse:
     """The list as plain text, to print or to copy."""
     state, kinds = asking.kinds_of(pk)
     head = f"What to ask for: {state.job.machine}, unit {state.row.name}\n{'=' * 40}\n\n"
-    alone = f"\n\nNo generic size serves {', '.join(kinds.alone)}.\n" if kinds.alone else "\n"
+    alone = f"\n\nNo generic size fits {', '.join(kinds.alone)}.\n" if kinds.alone else "\n"
     return HttpResponse(head + kinds.as_text() + alone, content_type="text/plain; charset=utf-8")
 
 

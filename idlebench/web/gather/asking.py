@@ -82,7 +82,7 @@ def take_found(unit: int, line: str, names: Sequence[str]) -> Found:
     if not isinstance(part, Capacitor):
         raise BadInput(line, "a capacitor, such as 100u 25V 6.3x11 p2.5 105C 5000h", "", "found")
     Unit.objects.get(pk=unit)
-    with opened(unit, "The part is not taken") as door:
+    with opened(unit, "The part is not used") as door:
         places = wanted(door.state)
         good, refused = [], []
         for name in names:
@@ -96,9 +96,7 @@ def take_found(unit: int, line: str, names: Sequence[str]) -> Found:
             else:
                 good.append(name)
         if not good:
-            raise BadInput(
-                line, "a part that goes into at least one of these places", ". ".join(refused) + ".", "found"
-            )
+            raise BadInput(line, "a part that fits at least one of these places", ". ".join(refused) + ".", "found")
         made = add_own(part)
         for name in good:
             board, place = places[name]

@@ -40,7 +40,7 @@ def bag(board: int) -> Bag:
         found = door.board(board)
         contents = ready(board)
         if not contents:
-            raise BadInput("", f"a part that lies here for {found.row.name}", "Order it, or count it in first.", "bag")
+            raise BadInput("", f"a part in stock for {found.row.name}", "Order it, or count it in first.", "bag")
         made, _ = Bag.objects.update_or_create(
             board=found.row,
             defaults={"contents": [{"part": p.part, "refs": list(p.refs)} for p in contents], "at": timezone.now()},

@@ -38,7 +38,7 @@ def take_kit(unit: int, text: str, seen: str) -> Kit:
     with opened(unit, "The kit is not counted in") as door:
         if seen != str(door.state.row.turn):
             changed = Shut(
-                "changed", "The unit has changed since the kit was held against it.", "Hold it against it again."
+                "changed", "The unit has changed since the kit was compared with it.", "Compare the kit again."
             )
             raise GateShut("The kit is not counted in", (changed,))
         kit = held(door.state, text)

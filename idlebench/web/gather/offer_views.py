@@ -71,6 +71,6 @@ def _looked(context: dict[str, object], typed: dict[str, str], data: bytes, supp
 
 def _taken(loaded: tuple[int, list[str]], left: int = 0) -> HttpResponse:
     count, fresh = loaded
-    new = f". Say the terms of {', '.join(fresh)}" if fresh else ""
+    new = f". Type the terms of {', '.join(fresh)}" if fresh else ""
     out = f", {many(left, 'row')} left out" if left else ""
-    return say(reverse("gather_shop"), f"{many(count, 'offer')} taken in{out}{new}"[:900])
+    return say(reverse("gather_shop"), f"{many(count, 'offer')} imported{out}{new}"[:900])

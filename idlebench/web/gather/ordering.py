@@ -37,7 +37,7 @@ def order(supplier: str, aim: str) -> Order:
             text = (
                 f"The parcel from {supplier} is ordered." if chosen == aim else "Parcels of another plan are ordered."
             )
-            raise GateShut("It is not ordered again", (Shut("ordered", text, "Plan again for what is still wanted."),))
+            raise GateShut("It is not ordered again", (Shut("ordered", text, "Plan again for what is still needed."),))
         made = Order.objects.create(
             supplier=supplier, at=timezone.now(), postage=parcel["postage"], lead_days=parcel["lead_days"]
         )
@@ -69,7 +69,7 @@ def _settled(changes: list[dict], before: str, after: str) -> list[dict]:
         by_unit.setdefault(change["unit"], []).append(change)
     done = []
     for unit, mine in by_unit.items():
-        with opened(unit, "The places cannot be settled") as door:
+        with opened(unit, "The places cannot be decided") as door:
             for change in mine:
                 row = Part.objects.filter(
                     pk=change["part"], swap=None, choice__item=change[before], choice__by_hand=False
@@ -95,7 +95,8 @@ def arrived(line: int, pieces: int) -> OrderLine:
         if not 1 <= pieces <= row.open:
             raise BadInput(
                 str(pieces), f"1 to {row.open} pieces" if row.open else "nothing: all of it is counted in",
-                f"{row.quantity} of {row.part} were ordered, {row.arrived} have come. What is more than that, count in on the Shelf.",
+                f"{row.quantity} of {row.part} were ordered, {row.arrived} were received. Count in any more on "
+                "the Shelf.",
                 "pieces",
             )  # fmt: skip
         count_in(row.part, pieces)
@@ -115,7 +116,7 @@ def no_more(line: int) -> OrderLine:
     with transaction.atomic():
         row = _line(line)
         if not row.open:
-            raise BadInput(row.part, "a line that something is still to come of", "", "line")
+            raise BadInput(row.part, "a line that is still on order", "", "line")
         row.short = True
         row.save()
         GatherStep.objects.create(kind=GatherStep.SHORT, order=row.order, line=row, at=timezone.now())
@@ -147,7 +148,7 @@ def take_back() -> str:
             raise BadInput("", "a step to take back", "Nothing was ordered or counted in yet.", "undo")
         order, line = step.order, step.line
         if step.kind == GatherStep.GIVEN:
-            said = f"{step.claim.part} goes to whom it went before."
+            said = f"{step.claim.part} goes back to the unit it was for."
             step.claim.delete()
             return said
         if step.kind == GatherStep.ORDERED:
@@ -168,7 +169,7 @@ def take_back() -> str:
             said = f"{step.pieces} of {line.part} are taken off the shelf again."
         else:
             line.short = False
-            said = f"{line.part} is waited for again."
+            said = f"{line.part} is on order again."
         line.save()
         step.delete()
         _close(order)
@@ -184,9 +185,7 @@ def give(part: str, unit: int) -> list[str]:
     with transaction.atomic():
         before = next((w for w in waiting(places()) if w.part == part), None)
         if before is None or unit not in {p.unit for p in before.may_get}:
-            raise BadInput(
-                part, "a part that this unit goes without, and of which another unit has a piece", "", "part"
-            )
+            raise BadInput(part, "a part that this unit lacks, and of which another unit has a piece", "", "part")
         claim = FirstClaim.objects.create(part=part, unit_id=unit)
         GatherStep.objects.create(kind=GatherStep.GIVEN, claim=claim, at=timezone.now())
         after = next(w for w in waiting(places()) if w.part == part)
@@ -202,16 +201,16 @@ def stand_in(part: int, name: str) -> None:
     """
     row = Part.objects.select_related("board__unit").filter(pk=part).first()
     if row is None:
-        raise BadInput(str(part), "a place that waits", "Load the page again.", "place")
-    with opened(row.board.unit_id, f"{row.ref} cannot be settled") as door:
+        raise BadInput(str(part), "a place that waits for a part", "Load the page again.", "place")
+    with opened(row.board.unit_id, f"{row.ref} cannot be decided") as door:
         free = free_pieces([name]).get(name, 0)
         if free < 1:
-            raise BadInput(name, "a part of which a piece lies here that no place waits for", "", "item")
+            raise BadInput(name, "a part in free stock", "", "item")
         found, place = door.place(row.board_id, row.ref)
         choice = settling.take(door.state, found, place, name)
         choice.by_hand = True
         choice.save()
-        log(row.board.unit, "gather", f"{row.board.name} {row.ref}: {name} stands in.")
+        log(row.board.unit, "gather", f"{row.board.name} {row.ref}: {name} is used instead.")
 
 
 def free_pieces(names: list[str]) -> dict[str, int]:

@@ -75,7 +75,7 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
         BadInput: no plan can be.
     """
     steps = len(AIMS) + 1
-    tell("asking what fits", 0, steps)
+    tell("collecting what fits", 0, steps)
     wanted = places()
     asked = _asked(wanted, spares)
     by_hand = part_by_part(asked.shop)
@@ -84,7 +84,7 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
         tell(DOING[aim], n, steps)
         plan = buy(asked.shop, aim, SECONDS, time.monotonic)
         found[aim] = {**plan.as_json(by_hand), "days": plan.days}
-    tell("writing it down", steps, steps)
+    tell("saving the plan", steps, steps)
     told = {"aims": found, "ordered": [], "where": asked.where, "missing": asked.missing, "spares": spares}
     rests_on = stamp(wanted, stock_of(p.item for p in wanted))
     with transaction.atomic():
@@ -157,10 +157,10 @@ def refuse_old(plan: BuyingPlan | None, current: bool) -> BuyingPlan:
         BadInput: there is none, or something it rests on has changed.
     """
     if plan is None:
-        raise BadInput("", "a plan", "Make one first.", "plan")
+        raise BadInput("", "a plan", "Make a plan first.", "plan")
     if not current:
         raise BadInput(
-            f"the plan of {timezone.localtime(plan.at):%H:%M}", "a plan of what is wanted now",
-            "Places, the shelf or offers have changed since: plan again.", "plan",
+            f"the plan of {timezone.localtime(plan.at):%H:%M}", "a plan of what is needed now",
+            "Places, stock or offers have changed since: plan again.", "plan",
         )  # fmt: skip
     return plan

@@ -124,15 +124,15 @@ def arrived(request: HttpRequest) -> HttpResponse:
         row = ordering.arrived(_number(request.POST.get("line", "")), int(pieces))
     except BadInput as error:
         return _page(request, 422, complaint=error, complaint_line=request.POST.get("line", ""))
-    left = f", {row.open} still to come" if row.open else ""
-    return say(reverse("gather_shop"), f"{pieces:g} of {row.part} on the shelf{left}")
+    left = f", {row.open} still on order" if row.open else ""
+    return say(reverse("gather_shop"), f"{pieces:g} of {row.part} counted in{left}")
 
 
 @require_POST
 def no_more(request: HttpRequest) -> HttpResponse:
     """Say that no more of a line will come."""
     row = ordering.no_more(_number(request.POST.get("line", "")))
-    return say(reverse("gather_shop"), f"No more of {row.part} is waited for: {row.arrived} of {row.quantity} came")
+    return say(reverse("gather_shop"), f"No more of {row.part} is expected: {row.arrived} of {row.quantity} received")
 
 
 @require_POST
@@ -140,7 +140,7 @@ def give(request: HttpRequest) -> HttpResponse:
     """Let a unit come first for a part."""
     part = request.POST.get("part", "")
     lost = ordering.give(part, _number(request.POST.get("unit", "")))
-    return say(reverse("gather_shop"), f"{part} is given over. Without one now: {listed(lost)}"[:900])
+    return say(reverse("gather_shop"), f"{part} is given to the other unit. Without a part now: {listed(lost)}"[:900])
 
 
 @require_POST
@@ -154,10 +154,10 @@ def instead(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST":
         name = request.POST.get("item", "")
         ordering.stand_in(pk, name)
-        return say(reverse("gather_shop"), f"{name} stands in")
+        return say(reverse("gather_shop"), f"{name} is used instead")
     part = Part.objects.select_related("board").filter(pk=pk).first()
     if part is None:
-        raise BadInput(str(pk), "a place that waits", "Load the page again.", "place")
+        raise BadInput(str(pk), "a place that waits for a part", "Load the page again.", "place")
     state = unit_state(part.board.unit_id)
     place = state.board(part.board_id).find(part.ref)
     good = [c for c in ranking_for(state, place, fits=200, refused=0).candidates if c.part.stock]
@@ -173,7 +173,7 @@ def supplier(request: HttpRequest) -> HttpResponse:
         row = terms.say_terms(request.POST)
     except BadInput as error:
         return _page(request, 422, terms_complaint=error, typed=request.POST)
-    return say(reverse("gather_shop"), f"Terms of {row.name} kept: plan again to use them")
+    return say(reverse("gather_shop"), f"Terms of {row.name} saved: plan again to use them")
 
 
 def plan_csv(request: HttpRequest) -> HttpResponse:

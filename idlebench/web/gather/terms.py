@@ -102,7 +102,7 @@ def load_foreign(data: bytes, named: Mapping[str, str], supplier: str, name: str
     foreign = read_foreign(data)
     columns = check(named, foreign.header, supplier)
     if not 2 <= len(name) <= 60:
-        raise BadInput(name, "a name for this list, to know it by next time", "Such as the supplier's name.", "name")
+        raise BadInput(name, "a name for this list, to find it next time", "Such as the supplier's name.", "name")
     read = read_offers(foreign, columns, supplier)
     if read.problems and not good_rows:
         return Loaded(0, [], read.problems, len(read.offers))

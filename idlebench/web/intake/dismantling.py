@@ -45,7 +45,7 @@ def take_off(unit: Unit, text: str) -> DismantleStep:
     """
     step = dismantle.read_step(text)
     if reasons := gates.take_off(unit_state(unit.pk).proof, step.what):
-        raise GateShut(f"{step.what} stays where it is", reasons)
+        raise GateShut(f"{step.what} cannot come off yet", reasons)
     row = DismantleStep.objects.create(unit=unit, text=" ".join(text.split()))
     note(unit, HANDS, timezone.now(), words=f"{step.what} taken off"[:300])
     log(unit, "dismantle", f"Off: {step.what}.")
@@ -94,6 +94,6 @@ def strike(row: DismantleStep) -> None:
         BadInput: it is not the last one.
     """
     if row.unit.dismantling.order_by("-id").first() != row:
-        raise BadInput(row.to_core().what, "the last step of the log", "Strike the later ones first.", "step")
-    log(row.unit, "dismantle", f"Struck from the log: {row.to_core().what}.")
+        raise BadInput(row.to_core().what, "the last step of the log", "Delete the later steps first.", "step")
+    log(row.unit, "dismantle", f"Deleted from the log: {row.to_core().what}.")
     row.delete()

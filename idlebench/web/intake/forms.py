@@ -120,7 +120,7 @@ def board_facts(typed: Mapping[str, str]) -> dict[str, object]:
     others = _lines(typed, "others", lambda line: read_device(named(line)), Device.as_line, lambda d: d.ref)
     return {
         "name": words(typed, "name", "the board's name, such as MB-80", 60, required=True),
-        "title": words(typed, "title", "what it is", 80),
+        "title": words(typed, "title", "its kind", 80),
         "supply": option(typed, "supply", ("", Board.LINEAR, Board.SWITCHING), ""),
         "width": number(typed, "width", "mm", low=10, high=1000) or 200.0,
         "height": number(typed, "height", "mm", low=10, high=1000) or 140.0,
@@ -209,7 +209,7 @@ def _lines(
             out.append(canonical(line, read_one, write))
             its = key(read_one(line))
             if its in seen:
-                raise BadInput(line, f"each once; {its} stands in line {seen[its]} already")
+                raise BadInput(line, f"each once; {its} is in line {seen[its]} already")
             seen[its] = i
         except BadInput as error:
             raise error.within(f"{name}, line {i}") from None

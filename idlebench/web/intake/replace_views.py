@@ -23,7 +23,7 @@ def replace_board(request: HttpRequest, pk: int) -> HttpResponse:
         new, told = replacing.replace_board(pk, facts, rails, wires, typed.get("keeps", ""))
     except BadInput as error:
         return intake_page(request, board.unit_id, form=f"replace{pk}", typed=typed, complaint=error)
-    words = f"{new.name} stands for {board.name}. {'. '.join(told)}".strip()
+    words = f"{new.name} replaces {board.name}. {'. '.join(told)}".strip()
     return say(reverse("intake", args=[board.unit_id]), words)
 
 
@@ -35,7 +35,7 @@ def donor_board(request: HttpRequest, pk: int) -> HttpResponse:
         new, told = replacing.from_donor(pk, forms.donor(typed), forms.harness(typed), typed.get("keeps", ""))
     except BadInput as error:
         return intake_page(request, board.unit_id, form=f"donor{pk}", typed=typed, complaint=error)
-    words = f"{new.name} stands for {board.name}, its checks are asked here. {'. '.join(told)}".strip()
+    words = f"{new.name} replaces {board.name}, its checks are asked here. {'. '.join(told)}".strip()
     return say(reverse("intake", args=[board.unit_id]), words)
 
 

@@ -35,12 +35,14 @@ def replace_board(
     with opened(unit_of_board(board), "The board cannot be replaced now") as door:
         old = door.board(board)
         if not old.row.supply:
-            raise BadInput(old.row.name, "a supply board", "For a fed board, take one of a donor.", "board")
+            raise BadInput(old.row.name, "a supply board", "For a fed board, use a donor's board.", "board")
         if reasons := gates.mend(door.state.proof, board_id(board)):
             raise GateShut("The board cannot be replaced now", reasons)
         door.out(board_id(board), "the board was replaced, read empty before")
         if not facts["fuse"]:
-            raise BadInput("", "the fuse's marking", "As the new unit's papers say; local codes come first.", "fuse")
+            raise BadInput(
+                "", "the fuse's marking", "As in the papers of the new unit; local codes come first.", "fuse"
+            )
         gates.needs_words(keeps)
         check_wiring(wires, rails)
         said = held_against(old.rails, rails)
@@ -94,7 +96,7 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
         if new.row.stands_for_id:
             raise BadInput(
                 new.row.name,
-                "a board that stands for no other",
+                "a board that replaces no other",
                 f"Put unit {giver.name}'s own board back first.",
                 "donor",
             )

@@ -53,7 +53,7 @@ def take_in_job(facts: Facts, names: Sequence[str]) -> Job:
     """Log a job with its units, by their names."""
     job = Job.objects.create(**facts)
     for name in names:
-        log(Unit.objects.create(job=job, name=name), "intake", f"Taken in: {job.machine}, unit {name}.")
+        log(Unit.objects.create(job=job, name=name), "intake", f"New job: {job.machine}, unit {name}.")
     return job
 
 
@@ -81,11 +81,11 @@ def add_unit(job: Job, name: str) -> Unit:
     if job.units.filter(name=name).exists():
         raise BadInput(name, "a name this job does not have yet", "", "name")
     unit = Unit.objects.create(job=job, name=name)
-    log(unit, "intake", f"Taken in: {job.machine}, unit {name}.")
+    log(unit, "intake", f"New unit: {job.machine}, unit {name}.")
     return unit
 
 
-@inside("Nothing of it can be changed")
+@inside("The unit cannot be changed")
 def describe_unit(unit: Unit, facts: Facts) -> None:
     """Serial number, symptoms as told, what is missing, found or mended before, date codes."""
     for name, value in facts.items():
@@ -110,7 +110,7 @@ def tick_look(unit: Unit, key: str) -> None:
         row.first_look = [k for k in row.first_look if k != key] if key in row.first_look else [*row.first_look, key]
         row.look_skipped = {k: why for k, why in row.look_skipped.items() if k != key}
         row.save(update_fields=["first_look", "look_skipped"])
-        log(row, "intake", f"First look, {look.text}: {'done' if key in row.first_look else 'tick taken back'}.")
+        log(row, "intake", f"First look, {look.text}: {'done' if key in row.first_look else 'taken back'}.")
 
 
 def skip_look(unit: Unit, key: str, reason: str) -> None:
@@ -124,7 +124,7 @@ def skip_look(unit: Unit, key: str, reason: str) -> None:
         look = _look(state, key)
         reasons = gates.skip(state.proof, key)
         if reasons:
-            raise GateShut(f"{look.text} is not skipped", reasons)
+            raise GateShut(f"{look.text} cannot be skipped", reasons)
         gates.needs_words(reason)
         row = state.row
         row.first_look = [k for k in row.first_look if k != key]
@@ -140,7 +140,7 @@ def _look(state: UnitState, key: str) -> Look:
     return found
 
 
-@inside("Nothing of it can be changed")
+@inside("The unit cannot be changed")
 def add_board(unit: Unit, facts: Facts) -> Board:
     """Add a board to a unit."""
     if unit.boards.filter(name=facts["name"]).exists():
@@ -150,7 +150,7 @@ def add_board(unit: Unit, facts: Facts) -> Board:
     return board
 
 
-@inside("Nothing of it can be changed")
+@inside("The unit cannot be changed")
 def change_board(board: Board, facts: Facts) -> None:
     """Change a board's facts."""
     if board.unit.boards.exclude(pk=board.pk).filter(name=facts["name"]).exists():

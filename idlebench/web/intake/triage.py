@@ -67,7 +67,7 @@ def times_shown() -> list[tuple[str, str, float]]:
     return [(name, words, minutes[name]) for name, words in TIMES.items()]
 
 
-@inside("Nothing of it can be changed")
+@inside("The unit cannot be changed")
 def value(unit: Unit, worth: float | None, damage: int) -> None:
     """Say what a unit is worth, and how many pads and traces are damaged."""
     unit.worth, unit.damage = worth, damage
@@ -75,7 +75,7 @@ def value(unit: Unit, worth: float | None, damage: int) -> None:
     log(
         unit,
         "triage",
-        f"Worth {'not said' if unit.worth is None else f'€{unit.worth:.2f}'}, damaged pads or traces: {unit.damage}.",
+        f"Worth {'not given' if unit.worth is None else f'€{unit.worth:.2f}'}, damaged pads or traces: {unit.damage}.",
     )
 
 
@@ -97,8 +97,8 @@ def move_board(board: Board, to: Unit) -> None:
             raise GateShut(title, MOVED_AWAY)
         if board.replaced or board.stands_for_id:
             raise BadInput(
-                board.name, "a board that stands for no other and is not out for one",
-                "Put the old one back at Intake first; a donor's board goes back to its unit with it.", "board",
+                board.name, "a board that replaces no other and is not replaced",
+                "Put the old board back at Intake first; a donor's board then goes back to its unit.", "board",
             )  # fmt: skip
         if to.boards.filter(name=board.name).exists():
             raise BadInput(

@@ -118,7 +118,7 @@ def make(to: Path) -> Backup:
             home.synced(to.parent)
         except OSError as error:
             raise BadInput(
-                f"{to} ({error.strerror or error})", "a disk with room for it", "Nothing was kept.", "file"
+                f"{to} ({error.strerror or error})", "a disk with room for it", "Nothing was saved.", "file"
             ) from None
         finally:
             half.unlink(missing_ok=True)
@@ -234,13 +234,13 @@ def _opened(path: Path, work: Path) -> Backup:
         broken = bundle.testzip()
         names = {n.removeprefix(f"{PHOTOS}/") for n in bundle.namelist() if n.startswith(f"{PHOTOS}/")}
         if broken is not None or len(names) != photos:
-            raise _no_backup(path, f"{broken or 'photos'} not whole")
+            raise _no_backup(path, f"{broken or 'photos'} not complete")
         database = work / "opened.sqlite3"
         with bundle.open(DATABASE) as source, database.open("wb") as out:
             shutil.copyfileobj(source, out)
         with closing(sqlite3.connect(database)) as db:
             if db.execute("PRAGMA integrity_check(1)").fetchone()[0] != "ok" or _counts(db) != counts:
-                raise _no_backup(path, "its database is not whole")
+                raise _no_backup(path, "its database is not complete")
         return Backup(path, datetime.fromisoformat(told["made"]), counts, photos)
 
 
@@ -273,7 +273,7 @@ def restore(path: Path, *, replace: bool = False) -> tuple[Backup, Path | None]:
             if whole and Job.objects.exists() and not replace:
                 raise GateShut(
                     "Not restored",
-                    (Shut("in use", "There are jobs on this bench.", "Say that they are to be replaced; they are kept as a backup."),),
+                    (Shut("in use", "There are jobs on this bench.", "Confirm that they are to be replaced; they are saved as a backup."),),
                 )  # fmt: skip
             if whole:
                 must_be_at_rest("Not restored")
@@ -347,7 +347,7 @@ def _brought_forward(database: Path, path: Path) -> None:
     try:
         connections[alias].connect()
         if not is_bench(connections[alias]):
-            raise _no_backup(path, "its database is of no bench")
+            raise _no_backup(path, "its database is not a bench")
         if newer := newer_than_ours(connections[alias]):
             raise BadInput(
                 f"tables of a newer Idle Bench ({newer[-1]})", "a backup of this version or an older one",
@@ -357,7 +357,7 @@ def _brought_forward(database: Path, path: Path) -> None:
         with connections[alias].cursor() as cursor:
             for table in LEFT_OUT:
                 cursor.execute(f"DELETE FROM {table}")
-        older_copy("a backup was brought back", alias)
+        older_copy("a backup was restored", alias)
         with connections[alias].cursor() as cursor:
             cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     finally:

@@ -61,13 +61,13 @@ def clear(name: str) -> Iterator[None]:
         if error.errno != errno.EINVAL:  # any other is the disk's, not the file's
             raise
         raise BadInput(
-            "places outside of the file", f"a job's bundle that is whole in {name}", "Nothing was taken.", "bundle"
+            "places outside of the file", f"a complete job bundle in {name}", "Nothing was imported.", "bundle"
         ) from None
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, RecursionError) as error:
         raise BadInput(
             str(error)[:58] or type(error).__name__,
-            f"a job's bundle that is whole in {name}",
-            "Nothing was taken.",
+            f"a complete job bundle in {name}",
+            "Nothing was imported.",
             "bundle",
         ) from None
     except (
@@ -83,7 +83,7 @@ def clear(name: str) -> Iterator[None]:
         raise BadInput(
             str(error)[:58] or type(error).__name__,
             f"a job's bundle as Idle Bench writes it in {name}",
-            "Nothing was taken.",
+            "Nothing was imported.",
             "bundle",
         ) from None
 
@@ -123,7 +123,7 @@ def read(place: Path) -> Bundle:
 
         def data(name: str) -> bytes:
             if name not in infos:
-                raise BadInput(place.name, f"{name} in the bundle", "Nothing was taken.", "bundle")
+                raise BadInput(place.name, f"{name} in the bundle", "Nothing was imported.", "bundle")
             return bundle.read(infos[name])
 
         page = _page(place.name, data(PAGE))
@@ -158,36 +158,36 @@ def _looked_over(name: str, bundle: zipfile.ZipFile, infos: Mapping[str, zipfile
             raise BadInput(
                 f"{name} holds {info.filename[:60]!r}",
                 "the files of a bundle and no others",
-                "Nothing was taken.",
+                "Nothing was imported.",
                 "bundle",
             )
         if info.file_size > LARGEST_FILE:
             raise BadInput(
                 f"{info.filename}, {info.file_size / 1e6:.0f} MB",
                 f"at most {LARGEST_FILE / 1e6:.0f} MB",
-                "Nothing was taken.",
+                "Nothing was imported.",
                 "bundle",
             )
     if len(bundle.infolist()) != len(infos) or len(infos) > FILES:
-        raise BadInput(name, f"each file once, at most {FILES}", "Nothing was taken.", "bundle")
+        raise BadInput(name, f"each file once, at most {FILES}", "Nothing was imported.", "bundle")
     if sum(info.file_size for info in infos.values()) > LARGEST:
-        raise BadInput(name, f"at most {LARGEST / 1e6:.0f} MB unpacked", "Nothing was taken.", "bundle")
+        raise BadInput(name, f"at most {LARGEST / 1e6:.0f} MB unpacked", "Nothing was imported.", "bundle")
 
 
 def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None]:
     """The job's own row and its policy."""
     page = json.loads(data.decode("utf-8"))
     if not isinstance(page, dict) or page.get("format") != FORMAT:
-        raise BadInput(name, f'a job.json with "format": "{FORMAT}"', "Nothing was taken.", "bundle")
+        raise BadInput(name, f'a job.json with "format": "{FORMAT}"', "Nothing was imported.", "bundle")
     version = page.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version > VERSION:
         raise BadInput(
             f"{name}, version {str(version)[:20]}", f"version {VERSION} or older",
-            "It was made by a newer Idle Bench: take it in with that one. Nothing was taken.", "bundle",
+            "It was made by a newer Idle Bench: import it there. Nothing was imported.", "bundle",
         )  # fmt: skip
     told, row = page["job"], {}
     if not isinstance(told, dict):
-        raise BadInput(str(told)[:40], "an object for job", "Nothing was taken.", "bundle")
+        raise BadInput(str(told)[:40], "an object for job", "Nothing was imported.", "bundle")
     for f in job_fields():
         new = JOB_SINCE.get(f.name, 0) > version
         row[f.name] = f.get_default() if new else _of_json(f, told[f.name])
@@ -195,10 +195,10 @@ def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None
     policy = page.get("policy")
     if policy is not None:
         if row["policy"] in POLICIES:
-            raise BadInput(row["policy"], "a policy of the shop's own", "Nothing was taken.", "bundle")
+            raise BadInput(row["policy"], "a policy of the shop's own", "Nothing was imported.", "bundle")
         read_policy(policy)
     elif row["policy"] not in POLICIES:
-        raise BadInput(row["policy"], f"a policy that ships, or the bundle's own: {', '.join(POLICIES)}", "", "bundle")
+        raise BadInput(row["policy"], f"a supplied policy, or the bundle's own: {', '.join(POLICIES)}", "", "bundle")
     return row, policy
 
 
@@ -211,7 +211,7 @@ def _parcels(lines: list[Any]) -> None:
             or set(line) != set(wanted)
             or not all(isinstance(line[k], kind) for k, kind in wanted.items())
         ):
-            raise BadInput(str(line)[:60], f"a parcel with {', '.join(wanted)}", "Nothing was taken.", "bundle")
+            raise BadInput(str(line)[:60], f"a parcel with {', '.join(wanted)}", "Nothing was imported.", "bundle")
 
 
 def _weights(page: dict[str, Any]) -> dict[str, float]:
@@ -219,7 +219,7 @@ def _weights(page: dict[str, Any]) -> dict[str, float]:
     found = page.get("weights", {})
     plain = isinstance(found, dict) and all(isinstance(w, (int, float)) and 0 < w <= 1000 for w in found.values())
     if not plain:
-        raise BadInput(str(found)[:60], "a weight for units by their names", "Nothing was taken.", "bundle")
+        raise BadInput(str(found)[:60], "a weight for units by their names", "Nothing was imported.", "bundle")
     return found
 
 
@@ -238,7 +238,7 @@ def _of_json(f: models.Field, value: Any) -> Any:
         raise BadInput(
             f"{f.name}: {str(value)[:40]}",
             "another kind of value",
-            "It stands in job.json. Nothing was taken.",
+            "It is in job.json. Nothing was imported.",
             "bundle",
         )
     if isinstance(f, models.JSONField):
@@ -251,7 +251,7 @@ def _of_json(f: models.Field, value: Any) -> Any:
     if isinstance(f, models.DateTimeField):
         return f.to_python(value) if "\x00" not in value else as_value(f, value, PAGE)
     if len(value) > (f.max_length or 10_000) or "\x00" in value:
-        raise BadInput(f"{f.name}: {value[:40]}", f"at most {f.max_length} letters", "It stands in job.json.", "bundle")
+        raise BadInput(f"{f.name}: {value[:40]}", f"at most {f.max_length} letters", "It is in job.json.", "bundle")
     return value
 
 
@@ -267,7 +267,7 @@ def _lines(table: Table, data: bytes, version: int) -> list[dict[str, Any]]:
         raise BadInput(
             f"{name}: {', '.join(header)[:60]}",
             f"the columns {', '.join(wanted)[:120]}",
-            "Nothing was taken.",
+            "Nothing was imported.",
             "bundle",
         )
     lines = []
@@ -276,7 +276,7 @@ def _lines(table: Table, data: bytes, version: int) -> list[dict[str, Any]]:
             raise BadInput(
                 f"row {number} of {name}",
                 f"{len(wanted)} cells, numbered from 1 to at most {ROWS}",
-                "Nothing was taken.",
+                "Nothing was imported.",
                 "bundle",
             )
         lines.append(
@@ -298,27 +298,30 @@ def _whole(bundle: Bundle) -> None:
                 number = line[f.name]
                 if number is not None and not (1 <= number <= counts.get(f.related_model, 0)) and not outlived:
                     raise BadInput(
-                        f"{table.name}.csv, {f.name} {number}", "a row of the bundle", "Nothing was taken.", "bundle"
+                        f"{table.name}.csv, {f.name} {number}", "a row of the bundle", "Nothing was imported.", "bundle"
                     )
     if any(line["job"] != 1 for line in bundle.lines["units"]):
-        raise BadInput("units.csv", "units of one job", "Nothing was taken.", "bundle")
+        raise BadInput("units.csv", "units of one job", "Nothing was imported.", "bundle")
     if any(line["ended"] is None for line in bundle.lines["sessions"]) or any(
         line["discharged"] is None for line in bundle.lines["reforming"]
     ):
-        raise BadInput("a bundle with power on", "a job at rest", "Nothing was taken.", "bundle")
+        raise BadInput("a bundle with power on", "a job at rest", "Nothing was imported.", "bundle")
     _true_to_itself(bundle)
     wanted = set()
     for name, model in (("photos", Photo), ("underlays", Underlay)):
         for number, line in enumerate(bundle.lines[name], 1):
             if line["file"] != picture_name(model, number):
                 raise BadInput(
-                    f"{name}.csv, file {line['file'][:40]}", picture_name(model, number), "Nothing was taken.", "bundle"
+                    f"{name}.csv, file {line['file'][:40]}",
+                    picture_name(model, number),
+                    "Nothing was imported.",
+                    "bundle",
                 )
             wanted |= {line["file"], *([small_name(line["file"])] if model is Photo else [])}
     if wanted != set(bundle.photos):
         odd = sorted(wanted ^ set(bundle.photos))[0]
         raise BadInput(
-            f"photo {odd[:60]}", "every photo the tables speak of, and no other", "Nothing was taken.", "bundle"
+            f"photo {odd[:60]}", "every photo that the tables name, and no other", "Nothing was imported.", "bundle"
         )
     for name, data in bundle.photos.items():
         ours(data, name)
@@ -340,7 +343,7 @@ def _true_to_itself(bundle: Bundle) -> None:
         for number, line in enumerate(bundle.lines[table.name], 1):
             late = next((name for name in times if line[name] is not None and line[name] > latest), None)
             if late is not None:
-                raise _odd(f"{line[late]:%Y-%m-%d %H:%M} in {table.name}.csv, row {number}", "a time that has been")
+                raise _odd(f"{line[late]:%Y-%m-%d %H:%M} in {table.name}.csv, row {number}", "a time in the past")
     record: dict[int, list[dict[str, Any]]] = {}
     for line in bundle.lines["record"]:
         record.setdefault(line["unit"], []).append(line)

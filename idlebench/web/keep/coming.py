@@ -48,7 +48,7 @@ def take_in(place: Path) -> Job:
             return _written(bundle, numbers, names)
     except (DatabaseError, ArithmeticError, StopIteration) as error:
         raise BadInput(
-            str(error)[:58], f"a job that can be read in {place.name}", "Nothing was taken.", "bundle"
+            str(error)[:58], f"a job that can be read in {place.name}", "Nothing was imported.", "bundle"
         ) from None
 
 
@@ -109,7 +109,10 @@ def _weigh(job: Job, weights: Mapping[str, float]) -> None:
     keys = {name: str(pk) for pk, name in job.units.values_list("pk", "name")}
     if weights.keys() - keys.keys():
         raise BadInput(
-            ", ".join(sorted(weights.keys() - keys.keys()))[:60], "units of the bundle", "Nothing was taken.", "bundle"
+            ", ".join(sorted(weights.keys() - keys.keys()))[:60],
+            "units of the bundle",
+            "Nothing was imported.",
+            "bundle",
         )
     if weights:
         shop = ShopHours.objects.first() or ShopHours()
@@ -154,7 +157,7 @@ def _numbers_in(bundle: Bundle) -> Numbers:
     def gone(model: type[models.Model], number: int) -> int:
         if model not in OUTLIVED or not 1 <= number <= ROWS * 4:
             raise BadInput(
-                f"{model._meta.verbose_name} {number}", "a row of the bundle", "Nothing was taken.", "bundle"
+                f"{model._meta.verbose_name} {number}", "a row of the bundle", "Nothing was imported.", "bundle"
             )
         return firsts[model] + number - 1
 

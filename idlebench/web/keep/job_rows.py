@@ -122,22 +122,22 @@ TABLES = (
     Table("survey_versions", PARTS, "board__unit__job", "what the survey said before each change"),
     Table("plan", Choice, "part__board__unit__job", "what was decided for each place, with its reasons"),
     Table("plan_versions", CHOICES, "part__board__unit__job", "what was decided before each change"),
-    Table("devices", DeviceChoice, "board__unit__job", "regulators and fuses that were taken"),
+    Table("devices", DeviceChoice, "board__unit__job", "regulators and fuses that were chosen"),
     Table("fuses", FuseBlown, "board__unit__job", "fuses that blew, and why"),
     Table("swaps", Swap, "part__board__unit__job", "what was soldered in"),
     Table("device_swaps", DeviceSwap, "board__unit__job", "parts that are no capacitors, changed"),
-    Table("mends", Mend, "board__unit__job", "damage and its mends"),
+    Table("mends", Mend, "board__unit__job", "damage and its repairs"),
     Table("bags", Bag, "board__unit__job", "what was bagged for each board"),
     Table("procedures", UnitProcedure, "unit__job", "procedures on the machines, as they were when they were added"),
-    Table("procedure_steps", ProcedureStep, "procedure__unit__job", "what came of their steps"),
-    Table("readings", Reading, "unit__job", "readings of checks, with the limits as they stood"),
+    Table("procedure_steps", ProcedureStep, "procedure__unit__job", "results of their steps"),
+    Table("readings", Reading, "unit__job", "readings of checks, with the limits of that time"),
     Table("sessions", PowerSession, "unit__job", "times under power"),
-    Table("record", Event, "unit__job", "all that happened, in order: what the proof is reckoned from"),
-    Table("clues", Clue, "unit__job", "signs that were seen and readings taken to find a fault"),
+    Table("record", Event, "unit__job", "all that happened, in order: the proof is worked out from it"),
+    Table("clues", Clue, "unit__job", "symptoms that were seen and readings taken to find a fault"),
     Table("causes", Cause, "unit__job", "suspects, and what it turned out to be"),
     Table("reforming", ReformRun, "part__board__unit__job", "reforming runs"),
     Table("reforming_readings", ReformReading, "run__part__board__unit__job", "currents read in them"),
-    Table("photos", Photo, "unit__job", "photos, and what each is pinned to"),
+    Table("photos", Photo, "unit__job", "photos, and what each shows"),
     Table("underlays", Underlay, "board__unit__job", "photos squared up under a board"),
     Table("log", Entry, "unit__job", "everything that was done, in words"),
 )
@@ -265,7 +265,7 @@ def as_value(f: models.Field, text: str, where: str) -> Any:
     try:
         return _value(f, text)
     except (ValueError, TypeError, OverflowError, RecursionError, ValidationError):
-        raise BadInput(text[:60], _expected(f), f"It stands in {where}, column {f.name}.", "bundle") from None
+        raise BadInput(text[:60], _expected(f), f"It is in {where}, column {f.name}.", "bundle") from None
 
 
 def _expected(f: models.Field) -> str:

@@ -42,7 +42,7 @@ def bundle_of(pk: int) -> tuple[str, bytes]:
     """
     with as_it_stood():
         job = Job.objects.get(pk=pk)
-        must_be_at_rest("The job cannot leave now", job)
+        must_be_at_rest("The job cannot be exported now", job)
         files = _files(job)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as bundle:
@@ -97,7 +97,7 @@ def _files(job: Job) -> dict[str, bytes]:
     files["catalogue.csv"] = _own_parts(rows)
     for name, path in sorted(_pictures(rows).items()):
         if not path.is_file():
-            raise BadInput(path.name, "a photo's file in this bench's folder", "Bring a backup back first.", "photo")
+            raise BadInput(path.name, "a photo's file in this bench's folder", "Restore a backup first.", "photo")
         files[f"{PHOTOS}/{name}"] = path.read_bytes()
     return files
 

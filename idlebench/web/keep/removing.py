@@ -70,32 +70,32 @@ def remove(kind: str, pk: int) -> Removed:
         return _remove_part(pk)
     if kind == "board":
         unit = Board.objects.values_list("unit_id", flat=True).get(pk=pk)
-        with opened(unit, "The board cannot be removed") as door:
+        with opened(unit, "The board cannot be deleted") as door:
             board = Board.objects.select_related("unit__job").get(pk=pk)
             if reasons := gates.board_out(door.state.proof, board_id(pk)):
-                raise GateShut(f"{board.name} cannot be removed", reasons)
+                raise GateShut(f"{board.name} cannot be deleted", reasons)
             kept = _put_away(kind, board)
-            log(door.state.row, "removed", f"{board.name} removed, with {many(kept.count, 'row')}. Kept for 30 days.")
+            log(door.state.row, "removed", f"{board.name} deleted, with {many(kept.count, 'row')}. Kept for 30 days.")
             return kept
     with transaction.atomic():
         row = KINDS[kind].objects.get(pk=pk)
         units = [row] if isinstance(row, Unit) else list(row.units.all())
         if reasons := gates.removing(unit_state(unit.pk).proof for unit in units):
-            raise GateShut(f"{title_of(row)} cannot be removed", reasons)
+            raise GateShut(f"{title_of(row)} cannot be deleted", reasons)
         return _put_away(kind, row)
 
 
 def _remove_part(pk: int) -> Removed:
     unit = Part.objects.values_list("board__unit_id", flat=True).get(pk=pk)
-    with opened(unit, "The part cannot be removed") as door:
+    with opened(unit, "The part cannot be deleted") as door:
         part = Part.objects.select_related("board__unit__job").get(pk=pk)
         reasons = list(gates.part_off(door.state.proof, part_id(pk)))
         if hasattr(part, "swap"):
             reasons.append(Shut("swapped", f"{part.swap.item} is soldered in there.", "Take the swap back first."))
         if reasons:
-            raise GateShut(f"{part.ref} cannot be removed", tuple(reasons))
+            raise GateShut(f"{part.ref} cannot be deleted", tuple(reasons))
         kept = _put_away("part", part)
-        log(door.state.row, "removed", f"{part.board.name} {part.ref} removed. Kept for 30 days.")
+        log(door.state.row, "removed", f"{part.board.name} {part.ref} deleted. Kept for 30 days.")
         return kept
 
 
@@ -143,7 +143,7 @@ def bring_back(pk: int) -> str:
         facts = json.loads(kept.rows)["rows"][0]["fields"]
         if kept.what == "unit" and not Job.objects.filter(pk=facts["job"]).exists():
             raise GateShut(
-                f"{kept.title} cannot come back", (Shut("gone", "Its job is removed.", "Bring the job back first."),)
+                f"{kept.title} cannot come back", (Shut("gone", "Its job is deleted.", "Bring the job back first."),)
             )
         if kept.what == "part":
             return _part_back(kept, facts["board"])
@@ -151,7 +151,7 @@ def bring_back(pk: int) -> str:
             if not Unit.objects.filter(pk=facts["unit"]).exists():
                 raise GateShut(
                     f"{kept.title} cannot come back",
-                    (Shut("gone", "Its unit is removed.", "Bring the unit back first."),),
+                    (Shut("gone", "Its unit is deleted.", "Bring the unit back first."),),
                 )
             with opened(facts["unit"], "The board cannot come back") as door:
                 _restore(kept)
@@ -173,7 +173,7 @@ def _part_back(kept: Removed, board: int) -> str:
     unit = Board.objects.filter(pk=board).values_list("unit_id", flat=True).first()
     if unit is None:
         raise GateShut(
-            f"{kept.title} cannot come back", (Shut("gone", "Its board is removed.", "Bring the board back first."),)
+            f"{kept.title} cannot come back", (Shut("gone", "Its board is deleted.", "Bring the board back first."),)
         )
     with opened(unit, "The part cannot come back") as door:
         _restore(kept)
@@ -195,7 +195,7 @@ def _restore(kept: Removed) -> list[models.Model]:
             for label, pk, field, value in json.loads(kept.rows)["links"]:
                 apps.get_model(label).objects.filter(pk=pk, **{f"{field}__isnull": True}).update(**{field: value})
     except IntegrityError:
-        taken = Shut("taken", "Another of that name stands in its place.", "Rename or remove that one first.")
+        taken = Shut("taken", "Another one has that name now.", "Rename or delete that one first.")
         raise GateShut(f"{kept.title} cannot come back", (taken,)) from None
     kept.delete()
     return found

@@ -51,25 +51,23 @@ def plain_words(state: UnitState) -> Plain:
             words = ", ".join(many(count, what) for what, count in changed.most_common())
             done.append(f"{board.row}: {words} renewed.")
         if board.work.mends:
-            done.append(f"{board.row}: {many(len(board.work.mends), 'break')} in the wiring mended.")
+            done.append(f"{board.row}: {many(len(board.work.mends), 'break')} in the wiring repaired.")
     done += [f"{row}: replaced. {row.replaced}" for row in state.replaced]
     causes = Cause.objects.filter(unit=state.row, outcome=Cause.CONFIRMED).select_related("board")
     wrong = [f"{c.ref}{f' on {c.board}' if c.board else ''}: {c.failure}." for c in causes]
     out = [p for p in state.parts if p.is_out]
     care = [f"{p.ref} on {p.board} is left out for a test: it is not finished." for p in out[:1]]
     care += [
-        f"A battery is in it ({d.ref} on {b.row}). Take it out before it is stored."
+        f"There is a battery in it ({d.ref} on {b.row}). Take it out before storage."
         for b in state.boards
         for d in b.devices
         if d.device.what == "battery" and d.device.looks != "missing"
     ]
     if state.row.burn not in ("", "none"):
-        care.append(
-            "Its screen has burnt in. A lower brightness, and the picture off when nobody looks, keep it as it is."
-        )
+        care.append("Its screen has burnt in. Use a lower brightness, and switch the picture off when nobody looks.")
     doubtful = sum(p.verdict.name != "sound" for p in state.parts if not p.swap)
     if doubtful:
-        care.append(f"{many(doubtful, 'old part')} stayed in that should be looked at again.")
+        care.append(f"{many(doubtful, 'old part')} stayed in and should be inspected again.")
     supplies = _supplies(state)
     more = sum(max(0, len(lines) - MOST) for lines in (done, wrong, supplies, care))
     return Plain(_cut(done), _cut(wrong), supplies[:MOST], _cut(care), more)

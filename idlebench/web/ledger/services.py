@@ -26,13 +26,13 @@ def hand_over(unit: int, at: datetime | None = None, hours: str = "") -> None:
         GateShut: it is not proven, has power, is not together, or has places left. BadInput: hours that no day has.
     """
     a_day = read(hours, "h", field="hours", low=0, high=24) if hours.strip() else None
-    with opened(unit, "Hand-over is shut") as door:
+    with opened(unit, "Hand-over is blocked") as door:
         state = door.state
         if at is not None:
             state.at(at)
         reasons = gates.hand_over(state.closing)
         if reasons:
-            raise GateShut("Hand-over is shut", reasons)
+            raise GateShut("Hand-over is blocked", reasons)
         row = state.row
         row.handed_over = state.now
         if a_day is not None:

@@ -141,7 +141,7 @@ def _proof_of(name: str, volts: Measured, ripple: Measured | None) -> RailProof:
 
 def _reformed(state: UnitState) -> list[tuple[str, str]]:
     """Stores that were reformed, or given up in it: the place, and what came of it."""
-    words = {"done": "reformed", "stop": "stopped and condemned", "left": "left off"}
+    words = {"done": "reformed", "stop": "stopped and condemned", "left": "stopped early"}
     runs = ReformRun.objects.filter(part__board__unit=state.row).select_related("part__board")
     return [(f"{run.part.board.name} {run.part.ref}", words.get(run.outcome, "not finished")) for run in runs]
 
@@ -175,9 +175,9 @@ def _devices(state: UnitState) -> list[tuple[str, str, str, str]]:
                 read_out = f"the old one: {d.swap.read_out}" if d.swap.read_out else ""
                 found.append((place, was, d.swap.item, "; ".join(filter(None, [read_out, d.swap.note, why]))))
             elif d.choice is not None:
-                found.append((place, was, f"{d.choice.item}, not in yet", why))
+                found.append((place, was, f"{d.choice.item}, not fitted yet", why))
             elif device.what == "battery":
-                done = "taken out" if device.looks == "missing" else device.looks or "left in"
+                done = "taken out" if device.looks == "missing" else device.looks or "old part kept"
                 found.append((place, was, done, device.note))
     return found
 

@@ -112,7 +112,7 @@ def day_of(state: UnitState, look: NextLook) -> date:
 def look_words(look: NextLook) -> str:
     """What the next look is because of."""
     if look.by_age:
-        return "every new electrolytic: seals age, 15 years at the most whatever it runs"
+        return "every new electrolytic: seals age, 15 years at most"
     return f"{look.first.place}: {look.first.part}, at {look.first.ambient:.0f} °C"
 
 
@@ -140,7 +140,7 @@ def _watch(state: UnitState, reformed: Collection[str]) -> list[tuple[str, str]]
             judged = part.verdict.shown if part.verdict.name == NOT_SEEN else f"judged {part.verdict.shown}"
             found.append((place, ": ".join(filter(None, [f"kept, {judged}", part.verdict.leading]))))
         elif place in reformed:
-            found.append((place, "an old store that was reformed"))
+            found.append((place, "an old reservoir capacitor that was reformed"))
     found += [(r.point, f"passed by a written reason: {r.reason}") for r in state.readings if r.overridden]
     skipped = state.row.look_skipped
     found += [("First look", f"{x.text}: skipped, {skipped[x.key]}") for x in state.first_look if x.key in skipped]
@@ -161,7 +161,7 @@ def _undo(state: UnitState) -> list[tuple[str, str]]:
             if device.swap and device.swap.was:
                 found.append((f"{board.row.name} {device.ref}", f"{device.swap.item} for {device.swap.was}"))
         found += [
-            (board.row.name, f"{mend.core.title}: the board underneath is as it was") for mend in board.work.mends
+            (board.row.name, f"{mend.core.title}: the board underneath is unchanged") for mend in board.work.mends
         ]
     found += [(row.name, row.replaced) for row in state.replaced]
     return found

@@ -95,7 +95,7 @@ def ours(data: bytes, name: str) -> None:
             with Image.open(io.BytesIO(data), formats=("JPEG",)) as found:
                 extra = set(found.info) - {"jfif", "jfif_version", "jfif_unit", "jfif_density", "dpi"}
                 if max(found.size) > LONGEST or extra or found.getexif() or _behind("JPEG", data):
-                    raise BadInput(shown, "a photo as Idle Bench keeps them", "Nothing was taken.", "bundle")
+                    raise BadInput(shown, "a photo as Idle Bench keeps them", "Nothing was imported.", "bundle")
                 found.load()
         except BadInput:
             raise
@@ -111,7 +111,7 @@ def ours(data: bytes, name: str) -> None:
             Image.DecompressionBombError,
         ) as error:
             raise BadInput(
-                f"{shown}: {str(error)[:60]}", "a photo that can be read to its end", "Nothing was taken.", "bundle"
+                f"{shown}: {str(error)[:60]}", "a photo that can be read to its end", "Nothing was imported.", "bundle"
             ) from None
 
 

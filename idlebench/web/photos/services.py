@@ -77,7 +77,7 @@ def remove(photo: Photo) -> None:
     """Put a photo away, or bring it back."""
     photo.removed = None if photo.removed else timezone.now()
     photo.save(update_fields=["removed"])
-    log(photo.unit, "photo", f"Photo of {photo.pinned_to} {'put away' if photo.removed else 'brought back'}.")
+    log(photo.unit, "photo", f"Photo of {photo.pinned_to} {'deleted' if photo.removed else 'brought back'}.")
 
 
 @kept_or_gone()

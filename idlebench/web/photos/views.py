@@ -136,7 +136,7 @@ def square(request: HttpRequest, pk: int) -> HttpResponse:
         typed = request.POST.dict()
         try:
             if photo is None:
-                raise BadInput("", "a photo of this unit", "Take one in first.", "photo")
+                raise BadInput("", "a photo of this unit", "Import a photo first.", "photo")
             services.lay_under(
                 board.row,
                 side,

@@ -96,7 +96,7 @@ def do(pk: int, move: str, after: str) -> Said:
                 "hint",
                 f"{step.move}: {step.why}"
                 if step
-                else "Nothing is left of the careful way: say what it was, and finish.",
+                else "No step of the reference solution is left: name the cause, and finish.",
             )
             sat.run.said.append(said)
         else:
@@ -112,12 +112,12 @@ def _in_hand(pk: int, after: str) -> Sat:
     sat = sit(pk)
     if after != str(len(sat.run.said)):
         raise GateShut(
-            "The machine was not left as you saw it",
+            "The machine has changed since you saw it",
             (
                 Shut(
                     "seen",
                     "Somebody did something to it since this page was loaded.",
-                    "Load the page again, and look what it was.",
+                    "Load the page again, and see what was done.",
                 ),
             ),
         )

@@ -52,11 +52,11 @@ def named(name: str) -> Procedure:
 def keep(procedure: Procedure) -> Procedure:
     """Keep a procedure as the shop's own, under its name; its revision is never less than that of the one before it."""
     if procedure.name == "new":
-        raise BadInput(procedure.name, "another name", "That one is the program's own.", "title")
+        raise BadInput(procedure.name, "another name", "That name belongs to a supplied procedure.", "title")
     before = ShopProcedure.objects.filter(name=procedure.name).first()
     ShopProcedure.objects.update_or_create(name=procedure.name, defaults={"data": procedure.as_data()})
     if before is None and ShopProcedure.objects.count() > 500:
-        raise BadInput(procedure.title, "at most 500 procedures of the shop's own", "Drop one first.", "title")
+        raise BadInput(procedure.title, "at most 500 procedures of the shop's own", "Delete one first.", "title")
     return procedure
 
 
@@ -147,12 +147,12 @@ def _open(door: Open, pk: int, number: int) -> Standing:
     """
     row = door.state.row.procedures.filter(pk=pk).first()
     if row is None:
-        raise GateShut("The procedure is not there", (Shut("gone", "It was taken off.", "Load the page again."),))
+        raise GateShut("The procedure is not there", (Shut("gone", "It was removed.", "Load the page again."),))
     stands = standing(row)
     if not 1 <= number <= len(stands.core.steps):
         raise BadInput(str(number), f"a step from 1 to {len(stands.core.steps)}", "", "step")
     if reasons := shut(door.state, stands, number):
-        raise GateShut(f"Step {number} cannot be settled now", reasons)
+        raise GateShut(f"Step {number} cannot be done now", reasons)
     return stands
 
 
@@ -162,7 +162,7 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
     Raises:
         GateShut: not its turn, or hands may not go there now. BadInput: the reading cannot be read, or none was given.
     """
-    with opened(unit, "The step cannot be settled now") as door:
+    with opened(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         step = stands.core.steps[number - 1]
         kind = step.check.kind if step.check else ""
@@ -196,10 +196,10 @@ def skip(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
         GateShut: not its turn, or something dries in it. BadInput: no reason in words.
     """
     gates.needs_words(reason)
-    with opened(unit, "The step cannot be settled now") as door:
+    with opened(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         if shut_ := gates.skip_step(number, stands.core.steps[number - 1].dries):
-            raise GateShut(f"Step {number} is not skipped", shut_)
+            raise GateShut(f"Step {number} cannot be skipped", shut_)
         return _settled(door, stands, number, ProcedureStep.SKIPPED, reason.strip())
 
 
@@ -210,7 +210,7 @@ def failed(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
         GateShut: not its turn. BadInput: no reason in words.
     """
     gates.needs_words(reason)
-    with opened(unit, "The step cannot be settled now") as door:
+    with opened(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         return _settled(door, stands, number, ProcedureStep.FAILED, reason.strip())
 
@@ -264,7 +264,7 @@ def back(unit: int, pk: int) -> int:
         row = door.state.row.procedures.filter(pk=pk).first()
         last = row.steps.order_by("at", "id").last() if row else None
         if last is None:
-            raise GateShut("Nothing is settled", (Shut("none", "No step of it is settled yet."),))
+            raise GateShut("Nothing to take back", (Shut("none", "No step is done yet."),))
         number = last.number
         last.delete()
         row.ended, row.waits_until = None, None
@@ -302,12 +302,12 @@ def take_off(unit: int, pk: int) -> None:
     Raises:
         GateShut: some of it was done: it stays, as what was done to the machine.
     """
-    with opened(unit, "It cannot be taken off now") as door:
+    with opened(unit, "It cannot be removed now") as door:
         row = door.state.row.procedures.filter(pk=pk).first()
         if row is None:
             return
         if row.steps.exists() or row.dries_until is not None or row.soaked:
-            why = Shut("begun", f"{row.title} was begun.", "Skip what is left, with a reason.")
+            why = Shut("begun", f"{row.title} was begun.", "Skip the open steps, with a reason.")
             raise GateShut("It stays", (why,))
-        log(door.state.row, "procedure", f"{row.title}: taken off.")
+        log(door.state.row, "procedure", f"{row.title}: removed.")
         row.delete()

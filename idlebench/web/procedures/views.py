@@ -48,7 +48,10 @@ def new(request: HttpRequest) -> HttpResponse:
             name = slug(title)
             if name in services.all_procedures():
                 raise BadInput(
-                    title, "a title that no other procedure has", "Change that one, or call this otherwise.", "title"
+                    title,
+                    "a title that no other procedure has",
+                    "Change that procedure, or use another title.",
+                    "title",
                 )
             of = request.POST.get("of", "board")
             step = {"text": request.POST.get("step", "")}
@@ -68,7 +71,7 @@ def procedure(request: HttpRequest, name: str) -> HttpResponse:
         rows = _typed(request)
         try:
             kept = services.edit(name, request.POST.get("title", ""), request.POST.get("about", ""), rows)
-            return say(reverse("procedure", args=[kept.name]), f"{kept.title}: kept, revision {kept.revision}")
+            return say(reverse("procedure", args=[kept.name]), f"{kept.title}: saved, revision {kept.revision}")
         except BadInput as error:
             context |= {"complaint": error, "status": 422, "typed": request.POST.dict()}
     context |= {
@@ -108,7 +111,7 @@ def as_file(request: HttpRequest, name: str) -> HttpResponse:
 def drop(request: HttpRequest, name: str) -> HttpResponse:
     """The shop's own dropped; the one that ships comes back."""
     left = services.drop(name)
-    words = "The one that ships is back" if left else "Dropped"
+    words = "The supplied version is back" if left else "Dropped"
     return say(reverse("procedures"), words)
 
 

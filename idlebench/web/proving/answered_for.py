@@ -22,7 +22,7 @@ def write_off_store(unit: int, row: str, reason: str) -> None:
     Raises:
         GateShut: no such store is asked for, the unit has power or is handed over. BadInput: no reason in words.
     """
-    title = "The store is still asked for"
+    title = "The capacitor is still asked for"
     with opened(unit, title) as door:
         proof = door.state.proof
         if reasons := gates.write_off_store(proof, row, reason):
@@ -43,7 +43,7 @@ def confirm_imported(unit: int, by: str, reason: str) -> ImportedRecord:
     title = "Nothing was confirmed"
     by = " ".join(by.split())
     if not 2 <= len(by) <= 60:
-        raise BadInput(by, "your name, of 2 to 60 letters", "It stands on the sheet.", "by")
+        raise BadInput(by, "your name, of 2 to 60 letters", "The name is printed on the sheet.", "by")
     gates.needs_words(reason)
     with opened(unit, title, closed_too=True) as door:
         if reasons := gates.idle(door.state.proof):

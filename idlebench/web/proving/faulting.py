@@ -66,7 +66,7 @@ def _where(row: Clue) -> str:
 
 def _void(row: Clue, board: BoardState | None, changed: str, state: UnitState) -> str:
     if row.simulated and not state.proof.simulated:
-        return "it was read on the simulated bench, not of this machine"
+        return "it was read on the simulated bench, not on this machine"
     return changed
 
 
@@ -105,7 +105,7 @@ def keep_signs(unit: int, board: int | None, signs: Iterable[str]) -> list[Clue]
         BadInput: one that cannot be read, or two that cannot both be; nothing is kept then.
     """
     wanted = list(dict.fromkeys(" ".join(one.split()) for one in signs if one.strip()))
-    with opened(unit, "No sign can be kept now") as door:
+    with opened(unit, "No symptom can be saved now") as door:
         state = door.state
         own = _board(state, board)
         bench = bench_of(known_of(state, own)) if own and own.supply else None
@@ -164,7 +164,7 @@ def _secondary(board: BoardState) -> set[str]:
 
 def _kept(state: UnitState, board: BoardState | None, kind: str, text: str, simulated: bool = False) -> Clue:
     if Clue.objects.filter(unit=state.row.pk, dropped=None).count() >= MOST:
-        raise BadInput(text, f"at most {MOST} signs and readings", "Take some back that count no more.", "read")
+        raise BadInput(text, f"at most {MOST} signs and readings", "Take some back that do not count any more.", "read")
     return Clue.objects.create(
         unit=state.row, board=board.row if board else None, kind=kind, text=text[:200], step=state.live_step or "",
         simulated=simulated, at=timezone.now(),
@@ -250,7 +250,7 @@ def take_on(
     Raises:
         GateShut: one is taken on already.
     """
-    with opened(unit, "No suspect is taken on now") as door:
+    with opened(unit, "No suspect can be started now") as door:
         state, made = door.state, []
         own = _board(state, board)
         for ref, failure, place, share in suspects:
@@ -260,7 +260,7 @@ def take_on(
             )
             if open_.exists():
                 raise GateShut(
-                    f"{ref} is taken on already", (Shut("open", "It is in hand above.", "Confirm it, or rule it out."),)
+                    f"{ref} is started already", (Shut("open", "It is in hand above.", "Confirm it, or rule it out."),)
                 )
             part = where.find(bare) if where else None
             traits = _traits(part.core, timezone.localdate().year, state.job.made) if part else Traits()
@@ -382,7 +382,7 @@ def confirm(unit: int, cause: int, words: str) -> Cause:
             raise GateShut(f"{row} is not confirmed", found.shut)
         if found.other and len(words.split()) < 2:
             raise BadInput(
-                words, "what works now, in a few words", "No reading tells it. Such as: sound is back.", "words"
+                words, "what works now, in a few words", "Type what works again, such as: sound is back.", "words"
             )
         return _settled(door.state, row, Cause.CONFIRMED, words or f"{found.turned.worked}; its rails passed since")
 
@@ -396,7 +396,9 @@ def rule_out(unit: int, cause: int, words: str) -> Cause:
     with opened(unit, "Nothing is ruled out now") as door:
         row = _open(unit, cause)
         if len(words.split()) < 2:
-            raise BadInput(words, "what told it, in a few words", "Such as: ESR 0.05 Ω out of circuit.", "words")
+            raise BadInput(
+                words, "the evidence against it, in a few words", "Such as: ESR 0.05 Ω out of circuit.", "words"
+            )
         return _settled(door.state, row, Cause.RULED_OUT, words)
 
 
@@ -404,7 +406,7 @@ def _open(unit: int, cause: int) -> Cause:
     row = Cause.objects.filter(pk=cause, unit=unit, outcome=Cause.OPEN).first()
     if row is None:
         raise GateShut(
-            "It is settled", (Shut("settled", "It was confirmed or ruled out already.", "Load the page again."),)
+            "It is decided", (Shut("settled", "It was confirmed or ruled out already.", "Load the page again."),)
         )
     return row
 

@@ -162,11 +162,14 @@ def captured(rail: str) -> Capture:
     """
     found = _of_kind("scope")
     if found is None:
-        raise BadInput("no scope", "one that is named under Devices", "Or choose the file that it saved.", "capture")
+        raise BadInput(
+            "no scope", "a scope that is named under Devices", "Or choose the file that it saved.", "capture"
+        )
     with Scope(found.address) as scope:
         if _mark_of(scope):
             raise BadInput(
-                f"{found.name}, the simulated bench", "a scope on a machine", "Make the stand-in this job's meter at Intake to try it.",
+                f"{found.name}, the simulated bench", "a scope on a machine",
+                "Make the simulated meter this job's meter at Intake to try it.",
                 "capture",
             )  # fmt: skip
         time, volts = scope.trace(TRACED)
@@ -186,7 +189,9 @@ def _amps(check: prove.Check) -> tuple[float, str]:
     """
     found = _of_kind("source")
     if found is None:
-        raise BadInput(check.point, "a bench supply that is named under Devices", "Or type what it shows.", "meter")
+        raise BadInput(
+            check.point, "a bench supply that is named under Devices", "Or type the amps that it shows.", "meter"
+        )
     with Source(found.address) as source:
         if not source.is_on:
             raise BadInput(
@@ -226,7 +231,7 @@ def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
     if supply is None or not point or not by_meter.simulates(check):
         raise BadInput(
             check.point, "a point of a supply whose lines are typed",
-            "The stand-in reads supplies that it can simulate. Type the reading.", "meter",
+            "The simulated meter reads supplies that it can simulate. Type the reading.", "meter",
         )  # fmt: skip
     how = setting_of(state, supply)
     setting = by_meter.setting(check, state.live_step or "", how.way, how.mains, how.frequency, how.lamp)
@@ -246,7 +251,7 @@ def clue_read(state: UnitState, supply: BoardState, asked: Asked, setting: State
         BadInput: the job's meter is another, or it cannot be read so.
     """
     if state.job.meter != HOUSE:
-        raise BadInput("", "the stand-in as this job's meter", "Type the reading.", "meter")
+        raise BadInput("", "the simulated meter as this job's meter", "Type the reading.", "meter")
     sitting = Sitting(
         bench_of(known_of(state, supply)),
         supply_truth(supply),

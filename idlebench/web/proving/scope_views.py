@@ -29,13 +29,13 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
     }  # fmt: skip
     status = 200
     if reasons := gates.scope(state.proof):
-        raise GateShut("No scope on it yet", reasons)
+        raise GateShut("A scope cannot read it yet", reasons)
     if request.method == "POST":
         try:
             file = request.FILES.get("file")
             by_stand_in = "stand-in" in request.POST
             if not by_stand_in and "scope" not in request.POST and file is None:
-                raise BadInput("", "the file that the scope saved", "Choose it first.", "file")
+                raise BadInput("", "the file that the scope saved", "Choose the file first.", "file")
             by_scope = "scope" in request.POST and not by_stand_in
             if by_scope:
                 found = metered.captured(check.rail)

@@ -80,7 +80,9 @@ def _understood(state: UnitState, key: str, typed: str) -> tuple[prove.Check, fl
 
 def _logged(state: UnitState, check: prove.Check, typed: str, value: float, by: str = "") -> Reading:
     passed = check.passes(value)
-    reading = _written(state, check, typed.strip(), value, passed=passed, **({"device": "the stand-in"} if by else {}))
+    reading = _written(
+        state, check, typed.strip(), value, passed=passed, **({"device": "the simulated meter"} if by else {})
+    )
     was = {**check.evidence, **({BENCH: by} if by else state.read_on)}
     state.happened(*note(state.row, READ, state.now, reading=reading, key=check.key, value=value, was=was))
     if check.off_now and not passed and state.session is not None:
@@ -143,7 +145,7 @@ def _power(state: UnitState, key: str, asked: int) -> PowerSession:
     reasons = power_reasons(state, key) or gates.answered(state.last_event, asked)
     step = state.proof.step(key)
     if reasons or step is None:
-        raise GateShut(f"{step.title if step else 'Power'}: shut", reasons)
+        raise GateShut(f"{step.title if step else 'Power'}: blocked", reasons)
     session = state.session
     if session:
         session.step, session.title = step.key, step.title
@@ -223,7 +225,7 @@ def replay(unit: int, rows: Sequence[Mapping[str, str]], start: datetime) -> dat
     Raises:
         BadInput: no such check, or it cannot be read. GateShut: a reading could not have been taken then.
     """
-    with opened(unit, "The readings cannot be taken in") as door:
+    with opened(unit, "The readings cannot be imported") as door:
         state = door.state
         state.at(start)
 

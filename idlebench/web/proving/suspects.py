@@ -385,7 +385,7 @@ def _leads(board: BoardState, asked: Asked, called: str = "") -> Leads:
         return (
             Leads(f"{part.ref} minus", f"{part.ref} plus")
             if part.core.polar
-            else Leads(f"one end of {part.ref}", "the other")
+            else Leads(f"one end of {part.ref}", "the other end")
         )
     device = board.find_device(asked.point)
     if called.endswith("transistor") or (device is not None and device.device.what == "transistor"):
@@ -393,7 +393,7 @@ def _leads(board: BoardState, asked: Asked, called: str = "") -> Leads:
         return Leads(f"{ref} emitter or source", f"{ref} collector or drain, then the other way round")
     if asked.what == "diode":
         return Leads(f"{asked.point} cathode", f"{asked.point} anode, then the other way round")
-    return Leads(f"one end of {asked.point}", "the other")
+    return Leads(f"one end of {asked.point}", "the other end")
 
 
 def _picture(state: UnitState, board: BoardState, asked: Asked) -> dict[str, object]:
@@ -535,7 +535,7 @@ def take_on(request: HttpRequest, pk: int) -> HttpResponse:
     told = look(case, asked.get("seen", "")[:4000], "") if board else look_without(case, asked.get("seen", "")[:4000])
     one = next((r.suspect for r in told.get("rows", ()) if r.suspect.words == asked.get("suspect", "")), None)
     if one is None:
-        raise BadInput(asked.get("suspect", "")[:80], "a suspect as it stands now", "Load the page again.", "suspect")
+        raise BadInput(asked.get("suspect", "")[:80], "a suspect as it is now", "Load the page again.", "suspect")
     several = zip(
         one.ref.split(" + "), one.failure.split(" + "), one.place.split(" + ") if one.place else [""] * 9, strict=False
     )

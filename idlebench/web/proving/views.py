@@ -65,8 +65,8 @@ def _cold_in_hand(rows: list[Row], open_: list[Row], asked: QueryDict, bad_key: 
 
 
 COLD_GROUPS = (
-    ("Stores discharged, logged first", lambda c: c.fact == DISCHARGED),
-    ("Looked at", lambda c: c.fact not in (DISCHARGED, INSIDE) and c.seen),
+    ("Capacitors discharged, logged first", lambda c: c.fact == DISCHARGED),
+    ("Visual checks", lambda c: c.fact not in (DISCHARGED, INSIDE) and c.seen),
     ("Mains side, windings and rails", lambda c: c.fact != DISCHARGED and not c.seen and c.fact != JOINED),
     ("Pins of the chips", lambda c: c.fact == JOINED),
     ("Last, before the lid goes on", lambda c: c.fact == INSIDE),

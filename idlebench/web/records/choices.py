@@ -16,7 +16,7 @@ class Choice(models.Model):
 
     part = models.OneToOneField(Part, on_delete=models.CASCADE, related_name="choice")
     action = models.CharField(
-        max_length=6, choices=[(TAKE, "take a new part"), (KEEP, "leave the old one in"), (OUT, "leave out for a test")]
+        max_length=6, choices=[(TAKE, "use a new part"), (KEEP, "keep the old part"), (OUT, "leave out for a test")]
     )
     item = models.CharField(max_length=60, blank=True)
     # settled by a person to this part; otherwise a buying plan may take another that fits
@@ -34,7 +34,7 @@ class Choice(models.Model):
         ordering = ["id"]
 
     def __str__(self) -> str:
-        return self.item or "left in"
+        return self.item or "old part kept"
 
 
 class DeviceChoice(models.Model):

@@ -55,7 +55,7 @@ def load_csv(data: bytes, *, good_rows: bool, tell: Tell = lambda doing, done, t
     batch = secrets.token_hex(8)
     try:
         for i in range(0, len(found.parts), AT_ONCE):
-            tell("laying down", i, len(found.parts))
+            tell("writing the parts", i, len(found.parts))
             _lay_down(batch, found.parts[i : i + AT_ONCE])
             # somebody who waits for the lock looks for it a few times in a blink, and finds it free here
             time.sleep(PAUSE)
@@ -127,7 +127,7 @@ def read_again(row: CatalogueItem, typed: str) -> None:
         BadInput: it cannot be read, or it is no used part.
     """
     if row.used_read is None:
-        raise BadInput(row.part, "a part out of a donor", "A new part is not read.", "measured")
+        raise BadInput(row.part, "a part out of a donor", "A new part is not measured.", "measured")
     found = read_line(f"C1 {typed}").changes if typed.strip() else {}
     if not {"capacitance"} <= found.keys() <= {"capacitance", "esr"} or (row.kind == "wet" and "esr" not in found):
         raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", "", "measured")
@@ -163,7 +163,7 @@ def stock_up(data: bytes) -> int:
     """Take in what lies on a shelf: part, price, pack, supplier, lead_days, stock, for parts that are known; how many."""
     table = read_table(data, STOCK, unique="part")
     if table.problems:
-        raise BadInput(str(table.problems[0]), "a table of what lies on the shelf", "", "file")
+        raise BadInput(str(table.problems[0]), "a table of what is in stock", "", "file")
     rows = {row["part"]: row for row in table.rows}
     items = list(CatalogueItem.objects.filter(part__in=rows))
     names = [c.name for c in STOCK if c.name != "part"]
@@ -240,7 +240,7 @@ def load_foreign(
     foreign = read_foreign(data)
     columns = check_map(dict(named), foreign.header)
     if not 2 <= len(name) <= 60:
-        raise BadInput(name, "a name for this export, to know it by next time", "Such as the supplier's name.", "name")
+        raise BadInput(name, "a name for this export, to find it next time", "Such as the supplier's name.", "name")
     loaded = load_csv(translated(foreign, columns).encode(), good_rows=good_rows, tell=tell)
     if not loaded.problems or good_rows:
         ColumnMap.objects.update_or_create(name=name, what=ColumnMap.PARTS, defaults={"columns": columns})

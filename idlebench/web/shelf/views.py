@@ -205,7 +205,7 @@ def _came(result: services.Loaded, good: bool) -> str:
         raise BadInput(
             f"{len(result.problems)} rows",
             "a table in which every row can be read",
-            f"{told}. Nothing was taken.",
+            f"{told}. Nothing was imported.",
             "file",
         )
     left = f", {len(result.problems)} rows left out" if result.problems else ""

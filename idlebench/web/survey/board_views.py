@@ -55,11 +55,11 @@ def _profile_step(request: HttpRequest, board: Board) -> str:
     did = request.POST.get("do", "")
     if did == "save":
         profiles.save_profile(board)
-        return f"Kept as the profile of {board.name}"
+        return f"Saved as the profile of {board.name}"
     if did == "apply":
-        return f"{profiles.apply_profile(board)} parts listed from the profile: look at each"
+        return f"{profiles.apply_profile(board)} parts listed from the profile: check each part"
     file = request.FILES.get("file")
     if did != "take" or file is None:
-        raise BadInput(did, "save, apply, or a profile file to take in", "Choose a file first.", "profile")
+        raise BadInput(did, "save, apply, or a profile file to import", "Choose a file first.", "profile")
     profiles.take_profile(board, file.read())
-    return f"Profile of {board.name} taken in"
+    return f"Profile of {board.name} imported"

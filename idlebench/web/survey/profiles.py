@@ -65,7 +65,7 @@ def save_profile(board: Board) -> None:
         raise BadInput("an empty board", "a board with its parts listed", "Survey it first.", "profile")
     data = write_profile(profile_of(board))
     BoardProfile.objects.update_or_create(board=board.name, defaults={"data": data, "at": timezone.now()})
-    log(board.unit, "survey", f"{board.name}: kept as the profile of its kind.")
+    log(board.unit, "survey", f"{board.name}: saved as the profile of its kind.")
 
 
 @inside("The board cannot be changed")
@@ -80,7 +80,7 @@ def take_profile(board: Board, data: bytes) -> None:
     BoardProfile.objects.update_or_create(
         board=board.name, defaults={"data": write_profile(profile), "at": timezone.now()}
     )
-    log(board.unit, "survey", f"{board.name}: profile taken in.")
+    log(board.unit, "survey", f"{board.name}: profile imported.")
 
 
 @inside("The board cannot be changed")
@@ -94,7 +94,7 @@ def apply_profile(board: Board) -> int:
 
     profile = profile_for(board)
     if profile is None:
-        raise BadInput(board.name, "a board whose profile is kept", "Save one from another unit first.", "profile")
+        raise BadInput(board.name, "a board with a saved profile", "Save one from another unit first.", "profile")
     listed = set(board.parts.values_list("ref", flat=True))
     new = [part for part in profile.parts if part.ref not in listed]
     if not listed:
@@ -114,5 +114,5 @@ def apply_profile(board: Board) -> int:
     if board.expected is None:
         board.expected = len(profile.parts)
     board.save()
-    log(board.unit, "survey", f"{board.name}: profile applied, {len(new)} parts to look at.")
+    log(board.unit, "survey", f"{board.name}: profile applied, {len(new)} parts to check.")
     return len(new)

@@ -160,7 +160,7 @@ def stop(run: ReformRun) -> None:
     if not run.outcome:
         run.outcome = "left"
         run.save(update_fields=["outcome"])
-        log(run.part.board.unit, "reform", f"{run.part.board.name} {run.part.ref}: run left off.")
+        log(run.part.board.unit, "reform", f"{run.part.board.name} {run.part.ref}: run stopped early.")
 
 
 @inside("Nothing is reformed now")
@@ -179,7 +179,7 @@ def discharge(run: ReformRun, typed: str) -> None:
             (
                 Shut(
                     "charged",
-                    f"{show(volts, 'V')} is left, under {show(SAFE_TO_HANDLE, 'V')} is wanted.",
+                    f"{show(volts, 'V')} is left, it must be under {show(SAFE_TO_HANDLE, 'V')}.",
                     "Wait and measure again.",
                 ),
             ),

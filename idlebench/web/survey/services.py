@@ -25,6 +25,7 @@ from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.text.rails_and_chips import chip_line, read_chip
 from idlebench.core.text.stored import read_lines
+from idlebench.core.wording import on_screen
 
 from ..records.models import Board, Part
 from ..unit.door import inside, note, opened_all
@@ -47,7 +48,8 @@ def find_before(board: Board, line: QuickLine, *, change: bool = False) -> Part 
         raise BadInput(
             line.ref,
             f"a new reference; {line.ref} is listed as {describe(row.to_core())}",
-            f"To add to it, leave the value out: {line.ref} esr 6.8. To correct its value, select it and type there.",
+            f"To add a reading, leave the value out: {line.ref} esr 6.8. To correct its value, select it and "
+            "type there.",
             "ref",
         )
     if row is None and not line.has_value:
@@ -77,7 +79,8 @@ def unchanged(part: Part, seen: str) -> None:
     raise BadInput(
         f"{part.ref} as it was",
         f"{part.ref} as it stands now: {', '.join(filter(None, facts))}{where}",
-        "It was changed in another window meanwhile. Nothing of yours was written; look, and send it again if it still holds.",
+        "It was changed in another window meanwhile. Nothing of yours was written; check it, and send it "
+        "again if it still holds.",
         "ref",
     )
 
@@ -98,7 +101,7 @@ def asked_about(line: QuickLine, fitted: Fitted) -> None:
     if line.has_value and not line.sure and (odd := odd_value(fitted.value, fitted.kind)):
         raise BadInput(
             line.ref,
-            f"a value that a {fitted.kind} part has, and {odd}",
+            f"a value that {'an' if fitted.kind == 'wet' else 'a'} {on_screen(fitted.kind)} part has, and {odd}",
             f"If it is right, add the word sure: {line.ref} … sure.",
             "value",
         )
@@ -154,7 +157,7 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
             if line.ref not in known:
                 only_capacitor(typed)
             if line.ref in known and line.has_value:
-                raise BadInput(line.ref, f"a new reference; {line.ref} is listed already or stands above", "", "ref")
+                raise BadInput(line.ref, f"a new reference; {line.ref} is listed already or in a line above", "", "ref")
             row = known.get(line.ref) or Part(board=board, ref=line.ref)
             if "x" in line.changes:
                 on_board(board, line.changes["x"], line.changes["y"])
@@ -368,9 +371,9 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
     here, there = part.board.unit, to.unit
     unchanged(part, seen)
     if hasattr(part, "swap"):
-        raise BadInput(part.ref, "an old part; a new one stands there", "Take the swap back first.", "ref")
+        raise BadInput(part.ref, "an old part; a new part is fitted there", "Take the swap back first.", "ref")
     if part.looks == "missing":
-        raise BadInput(part.ref, "a part that is there", "It is missing here too.", "ref")
+        raise BadInput(part.ref, "a part that is there", "It is missing on this unit too.", "ref")
     if part.looks in SPENT:
         raise BadInput(part.ref, f"a part that may be used again; it is {part.looks}", "Fit a new one there.", "ref")
     row = to.parts.filter(ref=part.ref).first()
@@ -380,7 +383,7 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
         )
     if row and hasattr(row, "swap"):
         raise BadInput(part.ref, f"an empty place; unit {there.name} has a new part in it", "", "to")
-    origin = f"from unit {here.name}: measure it before it is trusted"
+    origin = f"from unit {here.name}: measure it before use"
     given = part.to_core()
     given = given.with_(note="; ".join(filter(None, [given.note, origin]))[:1000])
     if row:

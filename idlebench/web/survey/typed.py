@@ -145,7 +145,8 @@ def _taken(ref: str, listed: str, text: str) -> BadInput:
     kind = kind_of(f"Z1 {text.split(maxsplit=1)[1]}")
     return BadInput(
         text, f"{ref} as it is listed, {listed}",
-        f"A {TITLES.get(kind, kind)} has a reference of its own. If {ref} was listed by mistake, take it off first.", "ref",
+        f"A {TITLES.get(kind, kind)} has a reference of its own. If {ref} was listed by mistake, take it "
+        "off the list first.", "ref",
     )  # fmt: skip
 
 
@@ -223,4 +224,4 @@ def battery_out(board: Board, ref: str) -> None:
     board.others = "\n".join(lines)
     board.save(update_fields=["others"])
     note(board.unit, HANDS, timezone.now(), board=board_id(board.pk), words=f"{board.name}: {ref} out")
-    log(board.unit, "intake", f"{board.name}: {ref} is out. Its fluid is looked for on the traces round it.")
+    log(board.unit, "intake", f"{board.name}: {ref} is out. Look for its fluid on the traces round it.")

@@ -206,7 +206,9 @@ def _asked(typed: str) -> list[Said]:
         return []
     part = read_device(typed)
     kept = (
-        [Said(f"not read, kept as words: {part.note}", "doubt")] if part.note and part.note not in part.marked else []
+        [Said(f"not understood, saved as a note: {part.note}", "doubt")]
+        if part.note and part.note not in part.marked
+        else []
     )
     return [*kept, *(Said(text, "doubt") for text in doubts(part))]
 
@@ -349,7 +351,7 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
     board = Board.objects.select_related("unit").get(pk=pk)
     line = request.POST.get("line", "")
     drop_typed(board, line)
-    words = "Taken off. It waits in the box: Enter brings it back"
+    words = "Taken off the list. Its line is in the box: Enter adds it again"
     return say(reverse("survey", args=[pk]), words, typed=line, typing=1)
 
 

@@ -17,6 +17,7 @@ from idlebench.core.prove.changed import insulated
 from idlebench.core.prove.gates import BY_CHOICE
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
+from idlebench.core.wording import on_screen
 
 from ..unit.device_needs import KINDS
 from ..unit.fits import need_for
@@ -78,7 +79,7 @@ def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Sc
         False,
         _done(part.swap),
         f"{show(core.value, 'F')} {show(core.volts, 'V') if core.volts else ''}".strip(),
-        f"{core.kind.capitalize()}, {core.mounting}",
+        f"{on_screen(core.kind).capitalize()}, {core.mounting}",
         f"Judged {part.verdict.shown}: {part.verdict.leading}" if part.verdict.leading else "",
         way,
         way.celsius(state.job.made),
@@ -89,7 +90,7 @@ def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Sc
         tuple(part.choice.reasons),
         polarity_mark(core.kind, core.mounting, core.bipolar) if core.polar else None,
         polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
-        wrong=f"{item.part} does not go in: {refused}. Choose again."
+        wrong=f"{item.part} does not fit: {refused}. Choose again."
         if refused
         else ""
         if item or part.left_out
@@ -111,11 +112,11 @@ def device_in_hand(state: UnitState, found: BoardState, place: DeviceState, scen
     free = choice is None and old.what not in BY_CHOICE
     wrong = ""
     if choice is None and not free:
-        wrong = f"Nothing is chosen for it: a {old.title} goes in only where the rules have judged it."
+        wrong = f"No part is chosen for it: a {old.title} is fitted only after the rules have judged it."
     elif choice is not None and part is None:
         wrong = "This part is not on the Shelf any more: choose again."
     elif choice is not None and place.swap is None and (refused := _refused(state, found, place, part)):
-        wrong = f"{choice.item} does not go in: {refused}. Choose again."
+        wrong = f"{choice.item} does not fit: {refused}. Choose again."
     gone = place.swap.item if place.swap else choice.item if choice else ""
     return InHand(
         place.ref,

@@ -51,7 +51,7 @@ def swapped(board: int, ref: str, text: str = "") -> Swap:
 
 def swapped_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
     """Log many swaps of a board, each with its note, as a plan says; all of them or none."""
-    with opened(unit_of_board(board), "The swaps cannot be taken in") as door:
+    with opened(unit_of_board(board), "The swaps cannot be imported") as door:
         for ref, text in dict(wanted).items():
             _swapped(door, board, ref, text)
 
@@ -77,7 +77,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     item = CatalogueItem.objects.filter(part=part.choice.item).first()
     if item is None:
         raise BadInput(
-            part.choice.item, "a part of the catalogue", "It is not on the shelf any more: choose again.", "item"
+            part.choice.item, "a part of the catalogue", "It is not in stock any more: choose again.", "item"
         )
     judged = judge_parts(need_for(door.state, part), [item.to_core()])[0]
     if judged.status == FAILS:
@@ -224,7 +224,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
     Raises:
         BadInput: the reading cannot be read. GateShut: such a part is not used again, or hands may not go there now.
     """
-    with opened(unit_of_board(board), f"{ref} does not come to the shelf") as door:
+    with opened(unit_of_board(board), f"{ref} cannot go to the Shelf") as door:
         found, part = door.place(board, ref)
         read_ = read_line(f"{part.ref} {typed}").changes
         if not typed.strip() or not {"capacitance"} <= read_.keys() <= {"capacitance", "esr"}:
@@ -232,14 +232,14 @@ def salvage(board: int, ref: str, typed: str) -> str:
         value, esr = read_["capacitance"], read_.get("esr")
         reasons = [*gates.mend(door.state.proof, board_id(board)), *may_come_out(part.core, value, esr)]
         if part.swap or part.choice:
-            reasons.append(Shut("settled", f"{part.ref} is settled: {part.settled_as}.", "Take that back first."))
+            reasons.append(Shut("settled", f"{part.ref} is decided: {part.settled_as}.", "Take that back first."))
         if reasons:
-            raise GateShut(f"{part.ref} does not come to the shelf", tuple(reasons))
-        door.out(part_id(part.pk), "it came to the shelf, read empty before")
+            raise GateShut(f"{part.ref} cannot go to the Shelf", tuple(reasons))
+        door.out(part_id(part.pk), "it went to the Shelf, read empty before")
         unit = door.state.row
         name = f"USED-{unit.job_id}{unit.name}-{found.row.name}-{part.ref}".replace(" ", "")[:60]
         if CatalogueItem.objects.filter(part=name).exists():
-            raise BadInput(name, "a part that is not on the shelf yet", "It came out before.", "measured")
+            raise BadInput(name, "a part that is not on the Shelf yet", "It came out before.", "measured")
         where = f"unit {unit.name} of job {unit.job_id}, {found.row.name} {part.ref}"
         made = used(part.core, name, value, esr, where)
         facts = {field: getattr(made, field) for field in CAPACITOR_FIELDS}
@@ -248,7 +248,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
         part.row.save()
         words = f"{found.row.name} {part.ref} out, to the Shelf"
         note(unit, HANDS, timezone.now(), board=board_id(found.row.pk), words=words)
-        log(unit, "swap", f"{found.row.name} {part.ref}: out, and to the shelf as {name}.")
+        log(unit, "swap", f"{found.row.name} {part.ref}: out, and to the Shelf as {name}.")
         return name
 
 
@@ -298,12 +298,12 @@ def mend(board: int, text: str) -> str:
     """
     text = " ".join(text.split())
     if len(text) < 4 or len(text) > 300:
-        raise BadInput(text, f"the mend, such as {EXAMPLE}, or in a few words", "At most 300 characters.", "mend")
-    with opened(unit_of_board(board), "No mend now") as door:
+        raise BadInput(text, f"the repair, such as {EXAMPLE}, or in a few words", "At most 300 characters.", "mend")
+    with opened(unit_of_board(board), "No repair can be logged now") as door:
         found = door.board(board)
         reasons = gates.mend(door.state.proof, board_id(board))
         if reasons:
-            raise GateShut("Nothing is mended now", reasons)
+            raise GateShut("No repair can be logged now", reasons)
         row, said, told = board_id(board), text, ""
         if is_mend(text):
             kept, told = _kept(found, read_mend(text), door.state)
@@ -333,14 +333,14 @@ def mend_back(board: int, pk: int) -> None:
     Raises:
         GateShut: it is not there, or the unit has power.
     """
-    with opened(unit_of_board(board), "The mend cannot be taken back") as door:
+    with opened(unit_of_board(board), "The repair cannot be taken back") as door:
         found = door.board(board)
         row = found.row.mends.filter(pk=pk).first()
         if row is None:
-            raise GateShut("The mend is not there", (Shut("mend", "It was taken back already."),))
+            raise GateShut("The repair is not there", (Shut("mend", "It was taken back already."),))
         if reasons := gates.mend(door.state.proof, board_id(board)):
-            raise GateShut("The mend cannot be taken back", reasons)
-        words = f"{found.row.name}: mend taken back, {row.line}"
+            raise GateShut("The repair cannot be taken back", reasons)
+        words = f"{found.row.name}: repair taken back, {row.line}"
         note(door.state.row, MEND, timezone.now(), row=mend_id(row.pk), board=board_id(board), words=words)
         log(found.row.unit, "mend", f"{words}.")
         row.delete()

@@ -211,5 +211,5 @@ def salvage(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         name = services.salvage(pk, ref, request.POST.get("measured", ""))
     except BadInput as error:
-        raise GateShut(f"{ref} does not come to the shelf", (Shut("measured", error.plain),)) from None
+        raise GateShut(f"{ref} cannot go to the Shelf", (Shut("measured", error.plain),)) from None
     return say(back, f"{ref} is on the Shelf as {name}", part=ref)

@@ -45,8 +45,8 @@ class QuietMiddleware:
             return unwell(
                 503,
                 "One moment",
-                "A backup is being brought back.",
-                "Nothing of yours was taken: send it again in a moment.",
+                "A backup is being restored.",
+                "Nothing of yours was written: send it again in a moment.",
             )
         _mine.inside = 1
         try:

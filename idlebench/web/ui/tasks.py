@@ -83,7 +83,7 @@ def begin(title: str, back: str, work: Callable[[Task], str]) -> Task:
         for key in [k for k, t in _tasks.items() if t.state != RUNNING and now - t.ended > TOLD_FOR]:
             del _tasks[key]
         if sum(t.state == RUNNING for t in _tasks.values()) >= AT_ONCE:
-            busy = Shut("busy", "Other long work is going on just now.", "Try again when it is done.")
+            busy = Shut("busy", "Another long task is running.", "Try again when it is done.")
             raise GateShut("Not begun", (busy,))
         task = Task(title, back)
         _tasks[task.key] = task

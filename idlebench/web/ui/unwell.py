@@ -10,15 +10,16 @@ from django.template.loader import render_to_string
 
 _NOTHING = "Nothing of yours was written."
 _LEFT = "Its database cannot be read any more, and was left as it is."
-_BACK = "Stop Idle Bench, keep a copy of its folder, then bring the last backup back with idlebench restore."
+_BACK = "Stop Idle Bench, keep a copy of its folder, then restore the last backup with idlebench restore."
 #: What the database says, and what that is for people: status, title, why, mend.
 _SAID = (
     ("disk is full", 507, "The disk is full", _NOTHING, "Make room on the disk that holds the bench, then send it again."),
-    ("readonly", 507, "The bench can only be read", _NOTHING, "Its folder or disk is read-only. Mend that, then send it again."),
-    ("unable to open", 503, "The bench cannot be opened", "Its database does not open just now.", "Is its folder still there?"),
+    ("readonly", 507, "The bench can only be read", _NOTHING, "Its folder or disk is read-only. Correct that, then send it again."),
+    ("unable to open", 503, "The bench cannot be opened", "Its database cannot be opened just now.",
+     "Check that its folder is still there."),
     ("malformed", 503, "The bench is damaged", _LEFT, _BACK),
     ("not a database", 503, "The bench is damaged", _LEFT, _BACK),
-    ("disk I/O error", 503, "The disk does not answer", _NOTHING, "Look at the disk that holds the bench, then send it again."),
+    ("disk I/O error", 503, "The disk does not answer", _NOTHING, "Check the disk that holds the bench, then send it again."),
 )  # fmt: skip
 _ERRNO = {
     errno.ENOSPC: "disk is full", errno.EDQUOT: "disk is full", errno.EROFS: "readonly", errno.EACCES: "readonly",

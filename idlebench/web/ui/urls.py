@@ -8,6 +8,9 @@ views = LazyViews("idlebench.web.ui.views")
 
 urlpatterns = [
     path("find/", views.find, name="find"),
+    path("guide/", views.guide, name="guide"),
+    path("guide/<slug:name>/", views.guide, name="guide_page"),
+    path("glossary/", views.glossary, name="glossary"),
     path("licences/", views.licences, name="licences"),
     path("task/<str:key>/", views.task, name="task"),
     path("task/<str:key>/file/", views.task_file, name="task_file"),

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import json
+from functools import cache
 from pathlib import Path
 
 from django.contrib.staticfiles import finders
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.safestring import mark_safe
 
 from idlebench import __version__
+from idlebench.catalogue.glossary import PAGES, TERMS, term_for
 from idlebench.core.reckonings import REGISTRY
 from idlebench.core.text.quantity import show
 
@@ -30,7 +33,7 @@ def _found(text: str) -> list[tuple[str, str, str]]:
     """(what it is, words, address), at most a dozen of each."""
     low = text.lower()
     found = [
-        ("reckoning", r.title, reverse("reckoning", args=[r.name]))
+        ("calculator", r.title, reverse("reckoning", args=[r.name]))
         for r in REGISTRY.values()
         if low in f"{r.name} {r.title} {r.about}".lower()
     ]
@@ -47,6 +50,11 @@ def _found(text: str) -> list[tuple[str, str, str]]:
                 f"{reverse('survey', args=[part.board_id])}?part={part.ref}",
             )
         )
+    terms = [term_for(text)] if term_for(text) else [t for t in TERMS if low in t.title.lower() and len(low) > 2]
+    found += [("term", f"{term.title}: {term.meaning}", f"{reverse('glossary')}#{term.key}") for term in terms[:4]]
+    for page in _guide() if len(low) > 2 else ():
+        if low in page["text"].lower():
+            found.append(("guide", page["title"], reverse("guide_page", args=[page["name"]])))
     for unit in Unit.objects.filter(job__name__icontains=text).select_related("job")[:12]:
         found.append(("unit", f"{unit.job.name}, unit {unit.name}", reverse("unit", args=[unit.pk])))
     for item in CatalogueItem.objects.filter(part__icontains=text)[:8]:
@@ -54,6 +62,27 @@ def _found(text: str) -> list[tuple[str, str, str]]:
     for device in ShelfDevice.objects.filter(part__icontains=text)[:8]:
         found.append((device.what, device.part, f"{reverse('shelf')}?q={device.part}"))
     return found
+
+
+@cache
+def _guide() -> tuple[dict[str, str], ...]:
+    """The pages of the guide as they were built: name, title, body, and text to search; empty where nothing was built."""
+    built = finders.find("build/guide/pages.json")
+    return tuple(json.loads(Path(built).read_text(encoding="utf-8"))) if built else ()
+
+
+def guide(request: HttpRequest, name: str = "index") -> HttpResponse:
+    """A page of the guide."""
+    page = next((page for page in _guide() if page["name"] == name), None)
+    if page is None:
+        raise Http404
+    return render(request, "ui/guide.html", {"page": page, "pages": _guide(), "body": mark_safe(page["body"])})
+
+
+def glossary(request: HttpRequest) -> HttpResponse:
+    """The terms of the field, each in a sentence, and the rooms that use them."""
+    rows = [(term, [(page, PAGES[page]) for page in term.used]) for term in TERMS]
+    return render(request, "ui/glossary.html", {"terms": rows})
 
 
 def licences(request: HttpRequest) -> HttpResponse:

@@ -84,7 +84,7 @@ def _outputs(state: UnitState, board: BoardState, volts: float) -> tuple[OutputC
             found.append(OutputCapacitor(part.ref, "to be replaced", sound_store(old).esr_high, False))
         else:
             known = old.esr is not None and not old.in_circuit
-            found.append(OutputCapacitor(part.ref, "the old one", old_store(old).esr_high, known))
+            found.append(OutputCapacitor(part.ref, "the old part", old_store(old).esr_high, known))
     return tuple(found)
 
 

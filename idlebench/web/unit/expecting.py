@@ -106,7 +106,7 @@ def expecting(state: UnitState, step: prove.Step) -> Expecting:
         seen = one.outlook if board is own else seen
     missing = (
         f"What {', '.join(without)} should read is not known: type its supply's lines at Intake, such as "
-        "bridge 9V 25VA store C1 regulator VR1 5V 1A."
+        "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A."
         if without
         else ""
     )

@@ -30,7 +30,7 @@ from .rows import board_id, device_id, fitted_id, mend_id, part_id
 from .work import Work
 
 #: How a place is settled in which the old part stays.
-LEFT_IN = "left in"
+LEFT_IN = "old part kept"
 
 
 #: The columns of a board and of a part, in the order of their tables.
@@ -189,7 +189,7 @@ class DeviceState:
     @property
     def settled_as(self) -> str:
         """What a list says is in, or is to go in."""
-        return self.swap.item if self.swap else self.choice.item if self.choice else "nothing chosen"
+        return self.swap.item if self.swap else self.choice.item if self.choice else "no part chosen"
 
     @property
     def standing(self) -> Device:

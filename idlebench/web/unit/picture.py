@@ -59,7 +59,7 @@ def _on_board(
     drawn: Drawn, part: PartState, selected: bool, query: str, side: str, waiting: str, page: str = ""
 ) -> OnBoard:
     verdict = part.verdict.name
-    state = ", swapped" if part.swap else ", left in" if part.kept else ""
+    state = ", swapped" if part.swap else ", old part kept" if part.kept else ""
     sign = "dab" if part.swap else verdict
     chosen = ""
     if selected:

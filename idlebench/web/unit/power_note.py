@@ -44,7 +44,7 @@ def looked_at() -> str:
     if (live := PowerSession.objects.filter(ended=None).select_related("unit").first()) is not None:
         began = Event.objects.filter(unit=live.unit_id, kind=POWER).order_by("-pk").first()
         here = began is not None and began.boot == steady.boot()
-        words = "" if here else f"the computer was started anew while unit {live.unit.name} had power"
+        words = "" if here else f"the computer was restarted while unit {live.unit.name} had power"
     elif _note().exists():
         said = _note().read_text(errors="replace").split(" ")[0]
         known = said.isdecimal() and len(said) < 16 and PowerSession.objects.filter(pk=int(said)).exists()

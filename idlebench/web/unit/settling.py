@@ -24,7 +24,7 @@ def take(state: UnitState, found: BoardState, part: PartState, name: str, seen: 
     candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
     if candidate.status == FAILS:
         reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
-        raise GateShut(f"{name} does not go into {part.ref}", reasons)
+        raise GateShut(f"{name} does not fit {part.ref}", reasons)
     first = ranking_for(state, part, fits=1, refused=0).best
     return settle(found, part, candidate, by_hand=first is None or first.part.part != name)
 
@@ -41,10 +41,10 @@ def still_open(part: PartState, wanted: str, seen: str) -> None:
             (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
         )
     if part.mains_question:
-        raise GateShut(f"{part.ref} cannot be settled", gates.mains_asked(part.mains_question))
+        raise GateShut(f"{part.ref} cannot be decided", gates.mains_asked(part.mains_question))
     now = part.settled_as
     if now == wanted or (seen and seen != now):
-        raise GateShut(f"{part.ref} was settled meanwhile", gates.settled(part.ref, now))
+        raise GateShut(f"{part.ref} was decided meanwhile", gates.settled(part.ref, now))
 
 
 def settle(board: BoardState, part: PartState, candidate: Candidate, by_hand: bool = False) -> Choice:
@@ -59,7 +59,7 @@ def settle(board: BoardState, part: PartState, candidate: Candidate, by_hand: bo
     read = CatalogueItem.objects.filter(part=candidate.part.part).values_list("used_read", flat=True).first()
     days = (timezone.now() - read).total_seconds() / 86400 if read else None
     if shut := may_be_taken(days):
-        raise GateShut(f"{candidate.part.part} is not taken for {part.ref}", shut)
+        raise GateShut(f"{candidate.part.part} is not used for {part.ref}", shut)
     reasons = [r.text for r in candidate.reasons]
     if read:
         reasons.append(

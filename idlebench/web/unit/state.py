@@ -362,7 +362,9 @@ def wet_now() -> dict[int, list[Wet]]:
         at = dries_at(until, boot, by_steady)
         if at is None and not soaked:
             continue
-        words = f" dries until {timezone.localtime(at):%H:%M on %-d %b}" if at else " is begun, and nothing dries yet"
+        words = (
+            f" dries until {timezone.localtime(at):%H:%M on %-d %b}" if at else " has begun, and nothing is drying yet"
+        )
         found.setdefault(unit, []).append(Wet(f"{title}{words}", at))
     return found
 

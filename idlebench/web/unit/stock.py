@@ -149,7 +149,7 @@ def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
     device = device_of(part) if not CatalogueItem.objects.filter(part=part).exists() else None
     if device is not None:
         if device.stock + pieces < 0:
-            raise BadInput(str(pieces), f"at most the {device.stock} on the shelf", "", "pieces")
+            raise BadInput(str(pieces), f"at most the {device.stock} in stock", "", "pieces")
         row, _ = ShelfDevice.objects.get_or_create(part=part, defaults={"what": what_of(device), "price": device.price})
         row.stock += pieces
         row.save()
@@ -158,7 +158,7 @@ def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
     if item is None:
         raise BadInput(part, "a part of the catalogue", "", "part")
     if item.stock + pieces < 0:
-        raise BadInput(str(pieces), f"at most the {item.stock} on the shelf", "", "pieces")
+        raise BadInput(str(pieces), f"at most the {item.stock} in stock", "", "pieces")
     CatalogueItem.objects.filter(pk=item.pk).update(stock=F("stock") + pieces)
     item.refresh_from_db()
     item.save(update_fields=["changed"])
@@ -176,7 +176,7 @@ def add_own(part: Capacitor | Device) -> str:
     if (capacitor and device_of(part.part)) or (
         not capacitor and CatalogueItem.objects.filter(part=part.part).exists()
     ):
-        raise BadInput(part.part, "a name that no other part has", "Write name … for another.", "line")
+        raise BadInput(part.part, "a name that no other part has", "Write name … for another part.", "line")
     if capacitor:
         facts = {name: getattr(part, name) for name in CAPACITOR_FIELDS if name != "part"}
         CatalogueItem.objects.update_or_create(part=part.part, defaults=facts)

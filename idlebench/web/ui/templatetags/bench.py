@@ -10,7 +10,7 @@ from django import template
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.html import escape
+from django.utils.html import escape, format_html
 from django.utils.safestring import mark_safe
 
 from idlebench.core.board.first_look import BURNS
@@ -21,6 +21,7 @@ from idlebench.core.prove import Check
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 from idlebench.core.wording import many as words_for
+from idlebench.core.wording import on_screen
 
 register = template.Library()
 
@@ -41,6 +42,42 @@ TAGS = {
 }
 
 
+@register.simple_tag(takes_context=True)
+def term(context: template.Context, name: str, words: str = "") -> str:
+    """A term of the field, in other words where they are given: linked to the glossary where it stands first on the page.
+
+    Raises:
+        KeyError: a name that the glossary does not have.
+    """
+    from idlebench.catalogue.glossary import (
+        BY_WORD,
+    )  # with the catalogue comes numpy: a page without terms does without it
+
+    found, words = BY_WORD[name.lower()], words or name
+    linked = context.render_context.setdefault("linked terms", set())
+    if found.key in linked:
+        return words
+    linked.add(found.key)
+    return format_html(
+        '<a class="term" href="{}#{}" title="{}">{}</a>', reverse("glossary"), found.key, found.meaning, words
+    )
+
+
+#: The page of the guide for a stage or a room.
+GUIDE = {
+    "intake": "intake", "survey": "survey", "choose": "choose", "gather": "gather", "swap": "swap",
+    "cold": "cold-checks", "power": "first-power", "handover": "hand-over", "shelf": "gather", "calendar": "gather", "practice": "suspects",
+    "ledger": "hand-over", "devices": "keeping", "keep": "keeping", "bench": "index", "reckoner": "command-line", "procedures": "swap",
+}  # fmt: skip
+
+
+@register.simple_tag(takes_context=True)
+def guide_page(context: template.Context) -> str:
+    """The address of the guide's page for the stage or the room of a page."""
+    here = context.get("stage") or context.get("room") or "bench"
+    return reverse("guide_page", args=[GUIDE.get(here, "index")])
+
+
 @register.filter
 def day(at: float) -> str:
     """A time of the record as a day."""
@@ -52,6 +89,9 @@ def day(at: float) -> str:
 def burn(key: str) -> str:
     """How a screen has burnt in, in words."""
     return BURNS.get(key, key)
+
+
+register.filter("shown", on_screen)
 
 
 @register.filter

@@ -82,6 +82,9 @@
       if (typing(event.target)) event.target.blur();
       return;
     }
+    // in the list of keys its own letters open what explains the words
+    const listed = open?.querySelector(`[data-in-list="${event.key.toUpperCase()}"]`);
+    if (listed) return listed.click();
     if (open || typing(event.target)) return;
     if (event.key === "?") {
       event.preventDefault();
@@ -146,6 +149,9 @@
 
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-clear]")) document.getElementById("working").replaceChildren();
+    const menu = event.target.closest("[data-menu]");
+    if (menu) menu.setAttribute("aria-expanded", String(document.body.classList.toggle("menu-open")));
+    event.target.closest("[data-unfold]")?.closest(".predicted").classList.add("unfolded");
     const close = event.target.closest("[data-close]");
     if (close) close.closest("dialog").close();
     const theme = event.target.closest("[data-theme-switch]");
