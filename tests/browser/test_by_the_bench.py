@@ -1,5 +1,7 @@
 """One thumb, a phone, 390 × 844: First power and Swap, no act of them needs a scroll."""
 
+import re
+
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
@@ -57,8 +59,12 @@ def test_first_power_by_one_thumb(phone, surveyed):
     pass_up_to(unit, "full")
     phone.goto(f"/unit/{unit.pk}/power/")
     expect(phone.locator("h1")).to_contain_text("230 V in")
-    here = phone.locator(".spine li.here").bounding_box()
-    assert here["x"] >= 0 and here["x"] + here["width"] <= 390, "the strip shows the stage in hand"
+    menu = phone.get_by_role("button", name=re.compile("A · First power"))
+    assert phone.locator("header.state").bounding_box()["height"] < 70, "one row before the title"
+    expect(phone.locator(".spine")).to_be_hidden()
+    menu.tap()
+    expect(phone.locator(".spine li.here")).to_be_visible()
+    menu.tap()
     asks = thumb.at(phone.get_by_role("link", name="Power on at this step"))
     phone.touchscreen.tap(*asks)
     expect(phone.get_by_role("alertdialog")).to_be_focused()

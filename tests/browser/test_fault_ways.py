@@ -205,7 +205,7 @@ def test_a_fuse_that_goes_twice_waits_for_its_cause(page: Page, job):
         page.goto(f"/board/{board.pk}/supply/")
         page.get_by_role("button", name="It blew").click()
         expect(page.locator("h1")).to_contain_text("Suspects of unit")
-        expect(page.get_by_label("fuse gone again" if time else "fuse gone", exact=True)).to_be_checked()
+        expect(page.get_by_label("fuse blown again" if time else "fuse blown", exact=True)).to_be_checked()
     expect(page.get_by_label("Suspects", exact=True).locator("li").first).to_contain_text("D1")
     page.goto(f"/unit/{board.unit_id}/power/?step=full")
     expect(page.get_by_label("Why this step is blocked")).to_contain_text("2 fuses")

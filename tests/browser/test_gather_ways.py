@@ -70,4 +70,4 @@ def test_an_order_over_two_jobs_is_delivered_short_and_finished_with_a_stand_in(
 
     # the last step is taken back by its key
     page.keyboard.press("u")
-    expect(page.locator("main")).to_contain_text(f"{line.part} is waited for again")
+    expect(page.locator("main")).to_contain_text(f"{line.part} is on order again")

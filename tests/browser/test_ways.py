@@ -338,7 +338,7 @@ def test_find_keys_and_theme(page: Page, surveyed):
     page.keyboard.press("Escape")
     expect(page.locator("#found a")).to_have_count(0)
     page.keyboard.press("?")
-    expect(page.locator("#all-keys")).to_contain_text("New job")
+    expect(page.locator("#all-keys")).to_contain_text("Open a new job")
     page.keyboard.press("Escape")
     page.keyboard.press("d")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
