@@ -17,17 +17,17 @@ from datetime import date
 from pathlib import Path
 
 from . import __version__, bench_command, suspects_command
-from .core.board.tables import Read, read_catalogue, read_survey
+from .core.board.tables import TableParts, read_catalogue, read_survey
+from .core.calculation import Calculation
+from .core.calculators import REGISTRY, reckoning
 from .core.choose.need import Mains
 from .core.choose.plan import Plan, make_plan
 from .core.choose.rules import Columns
 from .core.judge.policy import POLICIES
 from .core.judge.verdict import SCHOOLS
-from .core.reckonings import REGISTRY, reckoning
-from .core.refusal import BadInput, GateShut
+from .core.refusal import BadInput, Blocked
 from .core.text.quantity import read
 from .core.wording import in_columns
-from .core.working import Working
 
 PORT = 8000
 #: This machine as it calls itself; nothing is asked of who comes from here.
@@ -41,7 +41,7 @@ def main(argv: list[str] | None = None) -> int:
         return args.run(args)
     except BadInput as error:
         print(f"idlebench: {error}", file=sys.stderr)
-    except GateShut as error:
+    except Blocked as error:
         print(f"idlebench: {error.title}: {' '.join(map(str, error.reasons))}", file=sys.stderr)
     except FileNotFoundError as error:
         print(f"idlebench: there is no file {error.filename}", file=sys.stderr)
@@ -155,12 +155,12 @@ def _reckon(args: argparse.Namespace) -> int:
     return 0
 
 
-def _told(result: Working) -> str:
+def _told(result: Calculation) -> str:
     lines = [f"{line.label}: {line.formula}; {line.numbers} = {line.shown}" for line in result.lines]
     return "\n".join([*lines, *(f"Caution: {c}" for c in result.cautions)])
 
 
-def _taken(found: Read, file: Path, good_rows: bool) -> tuple:
+def _taken(found: TableParts, file: Path, good_rows: bool) -> tuple:
     for problem in found.problems:
         print(f"idlebench: {file.name}: {problem}", file=sys.stderr)
     if found.problems and not good_rows:
@@ -390,7 +390,7 @@ def _serve(args: argparse.Namespace) -> int:
     os.environ["IDLEBENCH_ADDRESS"] = args.address if args.address != LOCAL else ""
     folder = home.place()
     home.prepare(folder)
-    with home.Held(folder, f"process {os.getpid()} on http://{LOCAL}:{args.port}/"):
+    with home.HomeLock(folder, f"process {os.getpid()} on http://{LOCAL}:{args.port}/"):
         home.sweep_halves(folder)
         _migrated()
         from .web.keep.backups import by_the_clock, sweep_unclaimed
@@ -490,7 +490,7 @@ def _restore(args: argparse.Namespace) -> int:
 
     folder = home.place()
     home.prepare(folder, look=False)
-    with home.Held(folder, f"process {os.getpid()}, restoring"):
+    with home.HomeLock(folder, f"process {os.getpid()}, restoring"):
         _django(look=False)
         from idlebench.web.keep.backups import restore
 

@@ -86,7 +86,7 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
     Raises:
         BadInput: a column is missing, or a row cannot be read: it names the row.
     """
-    from .core.faults.suspects import Read
+    from .core.faults.suspects import ClueReading
     from .core.simulate.readings import UNITS, read_asked
     from .core.simulate.state import read_state
 
@@ -113,7 +113,7 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
             value = None if over else read(typed, UNITS[asked.what], field="value", low=-1e9, high=1e12)
             where = read_state(cells["state"]) if cells.get("state") else state
             _can_be_read(bench, where, asked)
-            found.append(Read(where, asked, value))
+            found.append(ClueReading(where, asked, value))
         except BadInput as error:
             raise error.within(f"{file.name}, row {number}") from None
     return found
@@ -121,9 +121,9 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
 
 def _can_be_read(bench: object, state: object, asked: object) -> None:
     """Refuse what cannot be read in a state at all."""
-    from .core.simulate.laws import run as simulated
     from .core.simulate.readings import read_values
     from .core.simulate.rectifier import ROUGH
+    from .core.simulate.steady_state import run as simulated
     from .core.simulate.truth import Values
 
     values = Values(1)

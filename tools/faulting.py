@@ -14,7 +14,7 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import Hypothesis, hypotheses
 from idlebench.core.faults.signs import Sign
-from idlebench.core.faults.suspects import Found, Inquiry, Read
+from idlebench.core.faults.suspects import ClueReading, Inquiry, RankedSuspects
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.sitting import Sitting
@@ -65,16 +65,16 @@ SINGLES, DOUBLES, CALIBRATED = 48, 12, 400
 STATE = read_state("mains 230V 50Hz; load rated")
 
 
-def take(sitting: Sitting, state: State, asked: Asked) -> Read | None:
+def take(sitting: Sitting, state: State, asked: Asked) -> ClueReading | None:
     """A reading of the bench as it really is; None where it cannot be taken so."""
     sitting.set(state)
     try:
-        return Read(state, asked, sitting.read(asked).value)
+        return ClueReading(state, asked, sitting.read(asked).value)
     except BadInput:
         return None
 
 
-def begins(sitting: Sitting, bench: Bench) -> tuple[list[Read], list[Sign]]:
+def begins(sitting: Sitting, bench: Bench) -> tuple[list[ClueReading], list[Sign]]:
     """What a person comes with: the volts of every rail, and whether the fuse went."""
     readings = [one for name in bench.rails if (one := take(sitting, STATE, Asked(name, "dc", name)))]
     sitting.set(STATE)
@@ -82,7 +82,9 @@ def begins(sitting: Sitting, bench: Bench) -> tuple[list[Read], list[Sign]]:
     return ([], [Sign("fuse gone")]) if gone else (readings, [Sign("fuse good")])
 
 
-def search(bench: Bench, faults: Sequence[Fault], most: int = 6, seed: int = 1) -> tuple[list[Found], list[Read]]:
+def search(
+    bench: Bench, faults: Sequence[Fault], most: int = 6, seed: int = 1
+) -> tuple[list[RankedSuspects], list[ClueReading]]:
     """What was found after each measurement that was asked for, the beginning first."""
     sitting, inquiry = Sitting(bench, faults, STATE, seed), Inquiry(bench)
     readings, signs = begins(sitting, bench)
@@ -99,7 +101,7 @@ def search(bench: Bench, faults: Sequence[Fault], most: int = 6, seed: int = 1) 
     return found, readings
 
 
-def among(found: Found, ref: str, first: int = 3) -> bool:
+def among(found: RankedSuspects, ref: str, first: int = 3) -> bool:
     """Whether a part is among the first that are named, alone or in a pair."""
     return any(ref in s.ref.split(" + ") for s in found.suspects[:first])
 
@@ -215,8 +217,8 @@ def main(seed: int = 13) -> None:
     began = time.perf_counter()
     inquiry = Inquiry(bench)
     readings = [
-        Read(STATE, Asked("+5 V", "dc", "+5V"), 4.98),
-        Read(STATE, Asked("+5 V", "ripple_switching", "+5V"), 0.15),
+        ClueReading(STATE, Asked("+5 V", "dc", "+5V"), 4.98),
+        ClueReading(STATE, Asked("+5 V", "ripple_switching", "+5V"), 0.15),
     ]
     inquiry.look(readings[:1], (), STATE)
     first = time.perf_counter() - began

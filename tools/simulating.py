@@ -7,9 +7,9 @@ from timing import best_of_both
 
 from idlebench.core.board.parts import Fitted
 from idlebench.core.simulate.expected import DRAWS, bands, draws
-from idlebench.core.simulate.laws import run
 from idlebench.core.simulate.readings import read_asked
 from idlebench.core.simulate.state import read_state
+from idlebench.core.simulate.steady_state import run
 from idlebench.core.simulate.supply import Bench
 
 #: The most that 500 draws of a linear supply may take, times one of it.

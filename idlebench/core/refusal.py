@@ -71,7 +71,7 @@ def no_longer_than(text: str, most: int, field: str = "") -> str:
 
 
 @dataclass(frozen=True)
-class Shut:
+class Block:
     """One reason why something may not happen yet, with its numbers and what would open it.
 
     Attributes:
@@ -88,10 +88,10 @@ class Shut:
         return f"{self.text} {self.opens}".strip()
 
 
-class GateShut(Exception):
+class Blocked(Exception):
     """A gate is shut: what could not be done, and every reason why, each with what would open it."""
 
-    def __init__(self, title: str, reasons: tuple[Shut, ...]) -> None:
+    def __init__(self, title: str, reasons: tuple[Block, ...]) -> None:
         super().__init__(title)
         self.title = title
         self.reasons = reasons

@@ -171,7 +171,7 @@ def synced(folder: Path) -> None:
         os.close(handle)
 
 
-class Held:
+class HomeLock:
     """The folder held by one server; a second one is told who has it. Let go when the process ends, however it ends."""
 
     def __init__(self, home: Path, says: str = "") -> None:

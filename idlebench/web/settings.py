@@ -63,7 +63,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "idlebench.web.ui.middleware.HeadMiddleware",
-    "idlebench.web.ui.quiet.QuietMiddleware",
+    "idlebench.web.ui.exclusive_mode.QuietMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -104,7 +104,7 @@ DATABASES = {
         },
     }
 }
-DATABASE_ROUTERS = ["idlebench.web.records.trial.TrialRouter"]
+DATABASE_ROUTERS = ["idlebench.web.records.scratch.TrialRouter"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 LANGUAGE_CODE = "en-gb"

@@ -9,7 +9,7 @@ from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
 from idlebench.web.records.models import Device, Entry, Job, Unit
-from idlebench.web.ui import here
+from idlebench.web.ui import local_only
 from tests import typed
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -23,7 +23,7 @@ def phone(browser: Browser, server, monkeypatch, settings):
     def from_here(request):
         return "X-From-The-Phone" not in request.headers
 
-    monkeypatch.setattr(here, "from_here", from_here)
+    monkeypatch.setattr(local_only, "from_here", from_here)
     for room in ("devices.door", "devices.views", "keep.views"):
         monkeypatch.setattr(f"idlebench.web.{room}.from_here", from_here)
     context = browser.new_context(

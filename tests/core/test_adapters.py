@@ -4,7 +4,7 @@ import pytest
 
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.parts import Fitted
-from idlebench.core.prove import BoardFacts, cold_checks, read_reading, stores_of, way_up
+from idlebench.core.prove import BoardFacts, cold_checks, power_up, read_reading, stores_of
 from idlebench.core.prove.adapters import label, unloaded
 from idlebench.core.prove.by_meter import simulates
 from idlebench.core.refusal import BadInput
@@ -18,7 +18,7 @@ def behind(line, **more):
 
 
 def steps(line, way="lamp", boards=()):
-    return {step.key: step for step in way_up([behind(line), *boards], way)}
+    return {step.key: step for step in power_up([behind(line), *boards], way)}
 
 
 @pytest.mark.parametrize(
@@ -119,7 +119,7 @@ def test_a_board_alone_is_limited_to_half_as_much_again():
         read_reading(next(c for c in alone.checks if c.kind == "amps"), "-1")
     assert "alone.mb-80" not in steps("AD1 adapter 12V DC 1A", "lamp", [BoardFacts("MB-80")])
     rails = tuple(read_rail(line) for line in ("+12 V 1 A", "-5 V 0.1 A"))
-    way = {s.key: s for s in way_up([BoardFacts("PS", "linear", rails=rails), BoardFacts("MB")], "limited")}
+    way = {s.key: s for s in power_up([BoardFacts("PS", "linear", rails=rails), BoardFacts("MB")], "limited")}
     assert "−5 V first" in way["alone.mb"].caution and "limited" in way, "a supply on the mains keeps its lamp"
 
 
@@ -127,7 +127,7 @@ def test_what_steps_a_load_is_named_and_read_with_the_boards_on():
     """A rail that says what steps it is read for its lowest again when the boards are fed; one that does not is not."""
     rail = read_rail("+12 V 2 A step drive motor starts")
     assert rail.step == "drive motor starts" and read_rail(rail.as_line()) == rail
-    way = {s.key: s for s in way_up([BoardFacts("PS", "linear", rails=(rail, RAILS[0])), BoardFacts("MB")])}
+    way = {s.key: s for s in power_up([BoardFacts("PS", "linear", rails=(rail, RAILS[0])), BoardFacts("MB")])}
     full = next(c for c in way["full"].checks if c.rail == "+12 V" and c.aspect == "lowest")
     assert "drive motor starts" in full.ask and "dummy load off and on" in full.ask
     (fed,) = [c for c in way["feed"].checks if c.aspect == "lowest"]

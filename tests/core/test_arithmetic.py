@@ -6,6 +6,7 @@ import pytest
 
 from idlebench.core.board.devices import Device, read_device
 from idlebench.core.board.parts import Capacitor, Fitted
+from idlebench.core.calculators import REGISTRY
 from idlebench.core.choose.columns import Columns
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.rank import judge_parts, rank
@@ -14,7 +15,6 @@ from idlebench.core.choose.supply_model import new_store, old_store, places_of, 
 from idlebench.core.judge import reform
 from idlebench.core.judge.measure import read_with, stored
 from idlebench.core.judge.verdict import judge
-from idlebench.core.reckonings import REGISTRY
 from idlebench.core.refusal import BadInput
 
 WET = Capacitor("W", "LZ", "wet", 1000e-6, 25, "radial", 10, 20, 5, temperature=105, life=5000, ripple=1.0, ripple_frequency=100e3,
@@ -218,7 +218,7 @@ def test_an_unmarked_fuse_behind_a_transformer_with_a_store_is_time_lag():
 
 
 def run(*currents):
-    return reform.advise(4700e-6, 16, [reform.Reading(0, i, c) for i, c in enumerate(currents)], 10)
+    return reform.advise(4700e-6, 16, [reform.CurrentReading(0, i, c) for i, c in enumerate(currents)], 10)
 
 
 @pytest.mark.parametrize(

@@ -11,8 +11,8 @@ from idlebench.core.plan import buy_model
 from idlebench.core.plan.buy import AIMS, buy
 from idlebench.core.plan.buy_model import Costs
 from idlebench.core.plan.buy_tables import read_breaks, read_fits, read_shop
-from idlebench.core.plan.by_columns import FREE, SENT, Columns, pays
 from idlebench.core.plan.by_hand import part_by_part
+from idlebench.core.plan.column_generation import FREE, SENT, Columns, pays
 from idlebench.core.plan.orders import Offer, Shop, Supplier, Wanted, with_spares
 from idlebench.core.plan.solve import Patience
 from idlebench.core.refusal import BadInput

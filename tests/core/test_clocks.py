@@ -4,10 +4,10 @@ import math
 
 import pytest
 
-from idlebench.core.prove import BoardFacts, Check, Event, Proof, Record, gates
+from idlebench.core.prove import BoardFacts, Check, Event, Proof, Record, interlocks
 from idlebench.core.prove.clock import Moment, age, lasted, set_back
 from idlebench.core.prove.facts import DISCHARGED, STEP
-from idlebench.core.prove.record import IDLE, POWER, READ, standing
+from idlebench.core.prove.record import IDLE, POWER, READ, status_of
 
 HOUR = 3600.0
 STORE = Check(
@@ -44,7 +44,7 @@ def stands(read_at: Moment, now: Moment, *after: Event) -> str:
     read = Event(
         READ, read_at.at, key=STORE.key, value=0.3, was=STORE.evidence, boot=read_at.boot, steady=read_at.steady
     )
-    return standing(STORE, Record((read, *after)), now).void
+    return status_of(STORE, Record((read, *after)), now).void
 
 
 @pytest.mark.parametrize(
@@ -89,5 +89,5 @@ def test_a_hold_is_measured_by_both_clocks(on, now, rule):
     proof = Proof(
         (BoardFacts("PS", "linear"),), Record((event,)), now.at, live="full", boot=now.boot, steady=now.steady
     )
-    found = [reason.rule for reason in gates._under_power(proof, HELD)]
+    found = [reason.rule for reason in interlocks._under_power(proof, HELD)]
     assert found == ([rule] if rule else [])

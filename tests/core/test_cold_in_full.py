@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.parts import Fitted
 from idlebench.core.draw.chip_outline import outline, pin_count
-from idlebench.core.prove import BoardFacts, Check, cold_checks, read_reading, way_up, windings_of
+from idlebench.core.prove import BoardFacts, Check, cold_checks, power_up, read_reading, windings_of
 from idlebench.core.prove.cold import climbs
 from idlebench.core.prove.cold_mains import SPREAD, copper
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
@@ -107,14 +107,14 @@ def test_regulators_that_stayed_are_read_pin_to_pin():
 
 
 def test_what_is_off_by_the_dismantling_log_is_counted():
-    steps = way_up([PS, MB], apart=("4 screws not back: 4 M3x8", "1 plug not back: J4"))
+    steps = power_up([PS, MB], apart=("4 screws not back: 4 M3x8", "1 plug not back: J4"))
     inside = next(c for s in steps for c in s.checks if c.fact == INSIDE)
     assert "4 M3x8" in inside.ask and "J4" in inside.ask and "tray" in inside.ask
-    assert "tray" not in next(c for s in way_up([PS, MB]) for c in s.checks if c.fact == INSIDE).ask
+    assert "tray" not in next(c for s in power_up([PS, MB]) for c in s.checks if c.fact == INSIDE).ask
 
 
 def test_the_leads_of_each_kind_of_check():
-    checks = {c.point: c for s in way_up([PS, MB])[:2] for c in s.checks}
+    checks = {c.point: c for s in power_up([PS, MB])[:2] for c in s.checks}
     told = {point: leads_of(c) for point, c in checks.items()}
     assert (told["U1 pin 40 to +5 V"].black, told["U1 pin 40 to +5 V"].red) == ("+5 V", "U1 pin 40")
     assert (told["+12 V to ground, MB-80"].black, told["ground to +12 V, MB-80"].black) == (GROUND, "+12 V")
@@ -127,7 +127,7 @@ def test_the_leads_of_each_kind_of_check():
 
 
 def test_ground_first_then_rail_by_rail_then_the_leads_changed_over():
-    ordered = by_leads(way_up([PS, MB])[0].checks, [PS, MB])
+    ordered = by_leads(power_up([PS, MB])[0].checks, [PS, MB])
     assert ordered[0].fact == DISCHARGED and ordered[-1].fact == INSIDE
     mb = [c.point for c in ordered if c.board == "MB-80"]
     assert mb == [
@@ -149,7 +149,7 @@ def test_every_check_is_kept_and_no_order_moves_the_leads_less(places, dice):
     """Every check once, and never more moves than as they come, however that is."""
     chips = tuple(read_chip(f"U{i} ram at {x:.1f},{y:.1f} {pins}") for i, (x, y, pins) in enumerate(places, 1))
     boards = [PS, BoardFacts("MB", chips=chips)]
-    checks = list(way_up(boards)[0].checks)
+    checks = list(power_up(boards)[0].checks)
     ordered = by_leads(checks, boards)
     assert sorted(c.key for c in ordered) == sorted(c.key for c in checks)
     assert moves(ordered, boards) <= moves(checks, boards)

@@ -10,10 +10,10 @@ from idlebench.catalogue.make import RADIAL, area, values, winding
 from idlebench.core.board.first_look import first_look
 from idlebench.core.board.parts import Fitted, radial_pitch
 from idlebench.core.board.roles import ROLES, role
+from idlebench.core.calculation import Calculation, CalculationLine
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.circuit import transformer
-from idlebench.core.refusal import BadInput, Shut
-from idlebench.core.working import Line, Working
+from idlebench.core.refusal import BadInput, Block
 
 WINDOWS = {
     "mains_x": (0.9, 1.2), "mains_y": (0.5, 1.0), "bulk": (1.0, 1.5), "converter_output": (1.0, 2.0), "startup": (1.0, 2.2),
@@ -108,13 +108,13 @@ def test_refusals_say_what_was_read_and_the_mend():
     assert str(error).startswith("value: read “xxx") and "…" in str(error) and str(error).endswith("Type one.")
     assert "nothing was given" in str(BadInput("", "a number"))
     assert error.within("volts").field == "volts"
-    assert str(Shut("rule", "It is shut.", "Open it.")) == "It is shut. Open it."
+    assert str(Block("rule", "It is shut.", "Open it.")) == "It is shut. Open it."
 
 
 def test_a_working_is_told_with_units():
-    line = Line("ESR", "R", "1 ÷ 2", 0.5, "Ω", "a rule")
-    assert line.shown == "500 mΩ" and Line("x", "", "", "words").shown == "words"
-    data = Working("w", {"r": 0.5}, (line,), ("careful",), {"a": 1}).as_json()
+    line = CalculationLine("ESR", "R", "1 ÷ 2", 0.5, "Ω", "a rule")
+    assert line.shown == "500 mΩ" and CalculationLine("x", "", "", "words").shown == "words"
+    data = Calculation("w", {"r": 0.5}, (line,), ("careful",), {"a": 1}).as_json()
     assert data["working"][0]["unit"] == "Ω" and data["inputs"] == {"a": 1} and data["cautions"] == ["careful"]
 
 

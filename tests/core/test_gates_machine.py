@@ -10,7 +10,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.first_look import first_look
 from idlebench.core.board.parts import Fitted, polarity_mark
-from idlebench.core.prove import BoardFacts, Check, Event, Proof, Record, Thing, changes, gates
+from idlebench.core.prove import BoardFacts, Check, Event, Proof, Record, Thing, changes, interlocks
 from idlebench.core.prove import record as r
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
@@ -98,7 +98,7 @@ class Bench(RuleBasedStateMachine):
 
     def change(self, **fields: object) -> bool:
         """Change something as a service does: inside the door, seen by looking before and after."""
-        if gates.closed(self.proof()):
+        if interlocks.closed(self.proof()):
             return False
         before = self.things()
         kept = {name: getattr(self, name) for name in fields}
@@ -109,7 +109,7 @@ class Bench(RuleBasedStateMachine):
         events = list(changes(before, self.things(), self.now))
         if (self.mains, self.way) != settings_before:
             events.append(Event(r.MAINS, self.now))
-        if gates.change(proof, events):
+        if interlocks.change(proof, events):
             for name, value in kept.items():
                 setattr(self, name, value)
             return False
@@ -124,7 +124,9 @@ class Bench(RuleBasedStateMachine):
         """Whether the machine knows a store to be empty: read under 10 V after the last power, and not long ago."""
         at = self.charged.get(row)
         fresh = at is not None and (self.last_power is None or at > self.last_power)
-        return fresh and (row != "p1" or self.now - at <= r.CREEPS_BACK)
+        # what creeps back into a store that never held over 60 V hurts nobody
+        creeps = row == "p1" and (self.parts["p1"].rail_volts or 0) > r.DANGEROUS
+        return fresh and (not creeps or self.now - at <= r.CREEPS_BACK)
 
     def stores_here(self) -> set[str]:
         return {row for row in ("p1", "p4") if PARTS[row][1] in self.here and self.parts[row].looks != "missing"}
@@ -166,7 +168,7 @@ class Bench(RuleBasedStateMachine):
         self.tick()
         ref, board, _ = PARTS[row]
         proof = self.proof()
-        if board not in self.here or gates.swap(proof, board, ref, chosen=True, swapped=row in self.fitted):
+        if board not in self.here or interlocks.swap(proof, board, ref, chosen=True, swapped=row in self.fitted):
             return
         near = {s for s in self.stores_here() if PARTS[s][1] == board or self.last_power is not None}
         new_piece = {s for s in near if s in self.fitted}
@@ -194,7 +196,7 @@ class Bench(RuleBasedStateMachine):
     @rule(board=BOARDS)
     def mend(self, board: str) -> None:
         self.tick()
-        if board in self.here and not gates.mend(self.proof(), board):
+        if board in self.here and not interlocks.mend(self.proof(), board):
             assert not self.live
             self.events.append(Event(r.MEND, self.now, board, board))
             self.worked(board)
@@ -203,7 +205,7 @@ class Bench(RuleBasedStateMachine):
     @rule(board=BOARDS)
     def move_a_board(self, board: str) -> None:
         self.tick()
-        if not gates.moving([self.proof()], [board]) and self.change(here=self.here ^ {board}):
+        if not interlocks.moving([self.proof()], [board]) and self.change(here=self.here ^ {board}):
             self.worked()
             if board == SUPPLY:
                 self.fuse_read = ""
@@ -271,13 +273,13 @@ class Bench(RuleBasedStateMachine):
 
     @rule(key=st.sampled_from(sorted(HURTS)))
     def take_a_tick_back(self, key: str) -> None:
-        if not gates.closed(self.proof()) and not gates.idle(self.proof()):
+        if not interlocks.closed(self.proof()) and not interlocks.idle(self.proof()):
             self.looked ^= {key}
             self.try_every_step(False)
 
     @rule()
     def tick_all(self) -> None:
-        if not gates.closed(self.proof()):
+        if not interlocks.closed(self.proof()):
             self.looked |= HURTS
 
     @rule(which=st.integers(0, 400), good=st.integers(0, 5))
@@ -322,7 +324,7 @@ class Bench(RuleBasedStateMachine):
         proof = self.proof()
         checks = [c for step in proof.steps for c in step.checks]
         check = checks[which % len(checks)]
-        if not gates.override(proof, check):
+        if not interlocks.override(proof, check):
             assert not check.safety, "what can hurt somebody was overridden"
             self.events.append(Event(r.READ, self.now, key=check.key, overridden=True, was=check.evidence))
 
@@ -413,7 +415,7 @@ class Bench(RuleBasedStateMachine):
     @rule(on=st.booleans())
     def reform(self, on: bool) -> None:
         self.tick()
-        if on and not gates.reform(self.proof(), self.parts["p1"], self.reforming) and SUPPLY in self.here:
+        if on and not interlocks.reform(self.proof(), self.parts["p1"], self.reforming) and SUPPLY in self.here:
             assert not self.live
             self.events.append(Event(r.REFORM, self.now, "p1", SUPPLY))
             self.reforming, self.charged["p1"] = True, None
@@ -431,7 +433,7 @@ class Bench(RuleBasedStateMachine):
     @rule()
     def hand_over(self) -> None:
         self.tick()
-        if not gates.hand_over(replace(self.proof(), skipped={look.key: "not now" for look in LOOKS})):
+        if not interlocks.hand_over(replace(self.proof(), skipped={look.key: "not now" for look in LOOKS})):
             assert not self.live and all(self.empty(s) for s in self.stores_here()) and self.looked_inside
             self.events.append(Event(r.HANDED, self.now))
             self.handed = True
@@ -440,7 +442,7 @@ class Bench(RuleBasedStateMachine):
     @precondition(lambda self: self.handed)
     def reopen(self) -> None:
         self.tick()
-        assert not gates.reopening(self.proof(), "it came back dark")
+        assert not interlocks.reopening(self.proof(), "it came back dark")
         self.events.append(Event(r.REOPENED, self.now))
         self.handed = False
         self.charged = dict.fromkeys(self.charged)
@@ -455,7 +457,7 @@ class Bench(RuleBasedStateMachine):
         self.tick()
         proof = self.proof()
         check = proof.check(check.key)
-        if check is None or gates.reading(proof, check):
+        if check is None or interlocks.reading(proof, check):
             return False
         if value is None:
             value = self.inside(check) if good else 1e6 if not check.seen else 0.0
@@ -499,7 +501,7 @@ class Bench(RuleBasedStateMachine):
     def power(self, key: str) -> None:
         self.tick()
         proof = self.proof()
-        if gates.power(proof, key):
+        if interlocks.power(proof, key):
             return
         assert not self.handed and not self.elsewhere and not self.reforming and self.looked >= HURTS
         assert "leaking" not in self.battery or MAIN not in self.here

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from idlebench.core.board.parts import Fitted
-from idlebench.core.prove import BoardFacts, Event, Proof, Record, gates
+from idlebench.core.prove import BoardFacts, Event, Proof, Record, interlocks
 from idlebench.core.prove import record as r
 from idlebench.core.prove.hazards import Listed, Unlisted, newly_unlisted, stores_here
 
@@ -72,12 +72,12 @@ def test_it_is_read_under_the_key_it_always_had():
     proof = Proof((BoardFacts("PS", "switching", row="b1"),), Record((store.event(0.0),)), 1.0)
     (check,) = proof.discharges
     assert (check.key, check.point, check.nominal) == ("cold.discharge.p1", "across C9", 325.0)
-    assert [reason.rule for reason in gates.touch(proof, "b1")] == ["charged"]
+    assert [reason.rule for reason in interlocks.touch(proof, "b1")] == ["charged"]
     read = Event(r.READ, 2.0, key=check.key, value=0.4, was=check.evidence)
     proof = replace(proof, record=proof.record.with_(read), now=3.0)
-    assert gates.touch(proof, "b1") == ()
+    assert interlocks.touch(proof, "b1") == ()
     power = replace(proof, record=proof.record.with_(Event(r.POWER, 4.0, step="full"), Event(r.IDLE, 5.0)), now=6.0)
-    assert gates.touch(power, "b1"), "it may be there all the same, and power was on"
+    assert interlocks.touch(power, "b1"), "it may be there all the same, and power was on"
 
 
 def test_a_part_listed_anew_on_its_board_is_read_there():
@@ -93,7 +93,7 @@ def test_a_tube_stays_asked_without_its_lines():
     tube = Unlisted("b1", "b1", "picture tube", "VM", 1e-9, 12e3, tube=True)
     proof = Proof((BoardFacts("VM", row="b1"),), Record((tube.event(0.0),)), 1.0)
     assert [check.key for check in proof.discharges] == [f"cold.tube{n}.b1" for n in (1, 2, 3)]
-    assert len(gates.tube(proof)) == 3
+    assert len(interlocks.tube(proof)) == 3
     # clipped together while it was listed: whether the clip is on still, nobody can say here
     first = proof.discharges[0]
     clip = Event(r.READ, 2.0, key="cold.tubeclip.b1", value=1.0, was={})
@@ -108,7 +108,7 @@ def test_a_tube_stays_asked_without_its_lines():
 )
 def test_only_what_is_asked_for_is_closed(row, reason, rule):
     proof = Proof((BoardFacts("PS", row="b1"),), Record((stores_here_event(),)), 1.0)
-    assert [found.rule for found in gates.write_off_store(proof, row, reason)] == ([rule] if rule else [])
+    assert [found.rule for found in interlocks.write_off_store(proof, row, reason)] == ([rule] if rule else [])
 
 
 def stores_here_event() -> Event:

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from idlebench.core.prove import BoardFacts, way_up
+from idlebench.core.prove import BoardFacts, power_up
 from idlebench.core.prove.highest import HighRail, over_volts
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
@@ -20,18 +20,18 @@ def test_a_rail_says_its_clamp_and_what_its_chips_stand():
     for wrong in ("+5 V clamp", "+5 V clamp 4", "+5 V most 5", "+12 V most x"):
         with pytest.raises(BadInput):
             read_rail(wrong)
-    full = next(s for s in way_up([SUPPLY, BOARD]) if s.key == "full")
+    full = next(s for s in power_up([SUPPLY, BOARD]) if s.key == "full")
     assert "crowbar or clamp acts at 6.2 V" in next(c.ask for c in full.checks if c.aspect == "volts")
 
 
 def test_a_variable_transformer_reads_it_and_nothing_else_does():
-    steps = [s.key for s in way_up([SUPPLY, BOARD], "variable")]
+    steps = [s.key for s in power_up([SUPPLY, BOARD], "variable")]
     assert steps.index("full") < steps.index("high") < steps.index("feed")
-    high = next(s for s in way_up([SUPPLY, BOARD], "variable") if s.key == "high")
+    high = next(s for s in power_up([SUPPLY, BOARD], "variable") if s.key == "high")
     # 1.1 · 230 V
     assert high.live and high.title.startswith("253 V in") and high.checks[0].safety
-    assert "high" not in [s.key for s in way_up([SUPPLY, BOARD])]
-    assert "high" not in [s.key for s in way_up([replace(SUPPLY, supply="switching"), BOARD], "variable")]
+    assert "high" not in [s.key for s in power_up([SUPPLY, BOARD])]
+    assert "high" not in [s.key for s in power_up([replace(SUPPLY, supply="switching"), BOARD], "variable")]
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.core.draw.history import HEIGHT, LEFT, RIGHT, WIDTH, Session, history
-from idlebench.core.prove import BoardFacts, way_up
+from idlebench.core.prove import BoardFacts, power_up
 from idlebench.core.prove.minute import minute_of
 from idlebench.core.text.rails_and_chips import read_rail
 
@@ -51,11 +51,11 @@ def test_every_step_under_power_says_what_it_looks_like():
     rails = tuple(read_rail(line) for line in ("+5 V 1 A", "+12 V 1 A"))
     boards = [BoardFacts("PS", "linear", rails=rails, source_volts=9.0), BoardFacts("MB")]
     for way in ("lamp", "variable", "limited", "straight"):
-        for step in way_up(boards, way):
+        for step in power_up(boards, way):
             told = minute_of(step)
             assert (told is not None) == step.live, step.key
             assert told is None or all(told.rows)
-    lamp = next(s for s in way_up(boards, "lamp") if s.key == "limited")
+    lamp = next(s for s in power_up(boards, "lamp") if s.key == "limited")
     assert "lamp is bright" in minute_of(lamp).first
-    rising = next(s for s in way_up(boards, "variable") if s.key == "limited")
+    rising = next(s for s in power_up(boards, "variable") if s.key == "limited")
     assert "lamp" not in minute_of(rising).first

@@ -4,13 +4,13 @@ import pytest
 
 from idlebench.core.board.parts import SAFETY_MARKS, Capacitor, Fitted, read_looks, read_safety
 from idlebench.core.board.quickline import read_line
-from idlebench.core.board.roles import counts_as, disagreement
+from idlebench.core.board.roles import disagreement, effective_role
 from idlebench.core.board.tables import read_survey
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.rank import judge_parts
 from idlebench.core.judge.policy import POLICIES
 from idlebench.core.judge.verdict import by_hand, decide, judge, may_override
-from idlebench.core.prove import BoardFacts, gates
+from idlebench.core.prove import BoardFacts, interlocks
 from idlebench.core.refusal import BadInput
 
 X = Capacitor("X", "XK", "film", 100e-9, 0.0, "radial", 18, 11, 15, ac_volts=275, safety="X2", temperature=110)
@@ -41,7 +41,7 @@ def test_no_plain_part_goes_where_a_class_is_marked_whatever_the_role(role, safe
      ("mains_x", "X1/Y2", "mains_x", False), ("mains_y", "X1/Y2", "mains_y", False), ("mains_y", "", "mains_y", False)],
 )  # fmt: skip
 def test_the_stricter_of_role_and_class_holds_and_the_two_are_asked_about(role, safety, holds, asked):
-    assert counts_as(role, safety) == holds and bool(disagreement(role, safety)) == asked
+    assert effective_role(role, safety) == holds and bool(disagreement(role, safety)) == asked
     assert need_of(Fitted("C3", 4.7e-9, kind="film", role=role, safety=safety)).role.name == holds
 
 
@@ -141,11 +141,11 @@ def test_no_power_on_a_bad_mains_part_by_class_or_role(looks):
         Fitted("C3", 1e-7, kind="film", safety="X2", looks=looks),
         Fitted("C3", 1e-7, kind="film", role="mains_y", safety="Y2", looks=looks),
     ):
-        assert [r.rule for r in gates.mains_parts([BoardFacts("PS-1", "linear", (part,))])] == ["mains part"]
+        assert [r.rule for r in interlocks.mains_parts([BoardFacts("PS-1", "linear", (part,))])] == ["mains part"]
 
 
 def test_only_a_mains_filter_part_is_left_out_and_then_nothing_leaves():
-    assert gates.leave_out(Fitted("C1", 1e-4, role="decoupling"))
-    assert not gates.leave_out(PAPER) and not gates.leave_out(Fitted("C1", 1e-9, kind="ceramic", safety="Y2"))
+    assert interlocks.leave_out(Fitted("C1", 1e-4, role="decoupling"))
+    assert not interlocks.leave_out(PAPER) and not interlocks.leave_out(Fitted("C1", 1e-9, kind="ceramic", safety="Y2"))
     board = BoardFacts("PS-1", "linear", (Fitted("C1", 1e-4),), left_out=("C3",))
-    assert "C3 on PS-1" in gates.left_out([board])[0].text and not gates.mains_parts([board])
+    assert "C3 on PS-1" in interlocks.left_out([board])[0].text and not interlocks.mains_parts([board])

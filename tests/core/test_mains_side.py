@@ -15,8 +15,8 @@ from idlebench.core.choose.supply_model import read_model
 from idlebench.core.circuit.discharge import OVERLOAD, PIECES, bleed_for, discharge, plug_pins
 from idlebench.core.judge.policy import POLICIES
 from idlebench.core.judge.verdict import REPLACE, by_hand, decide, judge, may_override
-from idlebench.core.prove import BoardFacts, Changed, cold_checks, lamp_watts, way_up, windings_of
-from idlebench.core.prove.gates import mains_parts, new_varistor, varistors
+from idlebench.core.prove import BoardFacts, Changed, cold_checks, lamp_watts, power_up, windings_of
+from idlebench.core.prove.interlocks import mains_parts, new_varistor, varistors
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
 
@@ -157,9 +157,9 @@ def test_line_and_neutral_and_a_hot_chassis_are_asked():
     assert "hot" in TRAITS and "chassis" in {look.key for look in first_look(["supply"])}
     hot = supply(hot=True)
     assert "cold.hot.b1" in cold(hot) and "cold.hot.b1" not in cold(supply())
-    live = [step for step in way_up([hot]) if step.live]
+    live = [step for step in power_up([hot]) if step.live]
     assert live and all(step.caution.startswith("Hot chassis") for step in live)
-    assert not any("Hot chassis" in step.caution for step in way_up([supply()]))
+    assert not any("Hot chassis" in step.caution for step in power_up([supply()]))
 
 
 @pytest.mark.parametrize(
@@ -228,11 +228,11 @@ def test_a_limiter_lamp_is_sized_by_what_a_linear_supply_draws():
     # four times 4.2 W ÷ 0.7 = 24 W
     assert lamp_watts(rails, "switching") == 25
     # the model's supply says what it reads behind the lamp, and without a model nothing is asked there
-    keys = {c.key for step in way_up([supply(modelled=True)]) for c in step.checks}
+    keys = {c.key for step in power_up([supply(modelled=True)]) for c in step.checks}
     assert "up.limited.+5-v.behind" in keys and "up.limited.+5-v.behind" not in {
-        c.key for step in way_up([supply()]) for c in step.checks
+        c.key for step in power_up([supply()]) for c in step.checks
     }
-    behind = next(c for s in way_up([supply(modelled=True)]) for c in s.checks if c.key.endswith("behind"))
+    behind = next(c for s in power_up([supply(modelled=True)]) for c in s.checks if c.key.endswith("behind"))
     assert behind.passes(3.0) and behind.passes(0.0) and not behind.passes(-3.0) and not behind.passes(6.0)
 
 

@@ -14,7 +14,7 @@ from idlebench.core.board.mends import End, check_mend, is_mend, leg, read_end, 
 from idlebench.core.board.parts import Fitted
 from idlebench.core.draw.board import board_scene
 from idlebench.core.draw.closeup import closeup, closeup_of, window
-from idlebench.core.prove import BoardFacts, Changed, Event, Mended, Record, changed_from, cold_checks, standing
+from idlebench.core.prove import BoardFacts, Changed, Event, Mended, Record, changed_from, cold_checks, status_of
 from idlebench.core.prove.changed import facts_of
 from idlebench.core.prove.record import MEND, READ, SWAP
 from idlebench.core.refusal import BadInput
@@ -209,17 +209,17 @@ def test_a_mend_is_asked_for_and_the_next_work_asks_again():
     check = keys(mended=(Mended("m1", "C7 +", "U1 40", "lifted pad", math.inf),))["cold.mend.m1"]
     assert check.high == 2.0 and not check.safety and check.ask.endswith("it read OL.")
     read = Event(READ, 1.0, key=check.key, value=0.3, was=check.evidence)
-    assert standing(check, Record((read,)), 2.0).passed
+    assert status_of(check, Record((read,)), 2.0).passed
     for later in (Event(MEND, 2.0, row="m2", board="b1"), Event(SWAP, 2.0, row="d9", board="b1")):
-        assert not standing(check, Record((read, later)), 3.0).passed
-    assert standing(check, Record((read, Event(SWAP, 2.0, row="p7", board="b2"))), 3.0).passed
+        assert not status_of(check, Record((read, later)), 3.0).passed
+    assert status_of(check, Record((read, Event(SWAP, 2.0, row="p7", board="b2"))), 3.0).passed
 
 
 def test_a_discharge_stands_when_another_part_of_its_board_is_changed():
     big = BoardFacts("PS", "linear", (Fitted("C1", 4.7e-3, 25.0, role="bulk"),), row="b1", rows={"C1": "p1"})
     check = next(c for c in cold_checks([big]) if c.fact == "discharged")
     read = Event(READ, 1.0, key=check.key, value=0.3, was=check.evidence)
-    assert standing(check, Record((read, Event(SWAP, 2.0, row="d1", board="b1", mains=True))), 3.0).passed
+    assert status_of(check, Record((read, Event(SWAP, 2.0, row="d1", board="b1", mains=True))), 3.0).passed
 
 
 def test_what_is_kept_of_a_part_is_read_back_as_the_stricter():

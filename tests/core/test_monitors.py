@@ -11,7 +11,7 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.circuit.monitor import beside, field_store, hum_bar, lamp_for, lamp_load, retrace, rise, tube_charge
 from idlebench.core.draw.picture_signs import PATTERNS, faces, pattern
 from idlebench.core.faults.signs import ALONE
-from idlebench.core.prove import cold_checks, gates
+from idlebench.core.prove import cold_checks, interlocks
 from idlebench.core.prove.checks import BoardFacts, Check, read_reading
 from idlebench.core.prove.monitors import cold_checks_of_monitor, discharge_checks, monitor_steps
 from idlebench.core.refusal import BadInput
@@ -191,7 +191,7 @@ def test_no_board_of_a_monitor_is_fed_before_its_own_steps():
         BoardFacts("VM-12N", row="b3"),
         BoardFacts("NB", row="b4", parts=(Fitted("C201", 1e-5, 100.0, role="video"),)),
     )
-    keys = [s.key for s in prove.way_up((supply, fed, neck, video))]
+    keys = [s.key for s in prove.power_up((supply, fed, neck, video))]
     assert "feed" not in keys and keys[-6:] == [
         "mlamp.b2",
         "mrise.b2",
@@ -200,12 +200,12 @@ def test_no_board_of_a_monitor_is_fed_before_its_own_steps():
         "mpict.b2",
         "msoak.b2",
     ]
-    assert "feed" in [s.key for s in prove.way_up((supply, fed, neck, BoardFacts("MB-80", row="b5")))]
+    assert "feed" in [s.key for s in prove.power_up((supply, fed, neck, BoardFacts("MB-80", row="b5")))]
 
 
 def test_no_hand_leaves_a_wrong_tuning_part_in():
     part = Fitted("C112", 6.8e-9, 630.0, "film", role="retrace_tuning")
-    assert gates.leave_in(part, True, "5.6 nF stands there") and not gates.leave_in(part, False, "")
+    assert interlocks.leave_in(part, True, "5.6 nF stands there") and not interlocks.leave_in(part, False, "")
 
 
 def test_every_drawn_sign_is_one_that_can_be_typed_and_no_two_are_alike():

@@ -9,8 +9,8 @@ from idlebench.core.board.odd_values import doubt_of, odd_value
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.quickline import as_line, read_line, sections
 from idlebench.core.board.tables import read_catalogue, read_survey, read_value, write_value
+from idlebench.core.calculators import reckoning
 from idlebench.core.judge.live_reading import live_reading
-from idlebench.core.reckonings import reckoning
 from idlebench.core.refusal import BadInput
 
 

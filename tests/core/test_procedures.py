@@ -13,7 +13,7 @@ from idlebench.core.judge.triage import Times
 from idlebench.core.plan.schedule import Work
 from idlebench.core.plan.scheduling import schedule
 from idlebench.core.plan.tasks import Left, tasks_left
-from idlebench.core.prove import Proof, gates
+from idlebench.core.prove import Proof, interlocks
 from idlebench.core.prove.procedure_form import edited, minutes_of, time_words
 from idlebench.core.prove.procedures import (
     MOST_STEPS,
@@ -210,14 +210,14 @@ def test_what_is_left_is_planned_before_the_cold_checks():
 
 def test_a_wet_board_takes_no_power():
     proof = Proof(wet=("Board wash dries until 21:40",))
-    assert any(reason.rule == "wet" for reason in gates.power(proof, "limited"))
-    assert not any(reason.rule == "wet" for reason in gates.power(Proof(), "limited"))
+    assert any(reason.rule == "wet" for reason in interlocks.power(proof, "limited"))
+    assert not any(reason.rule == "wet" for reason in interlocks.power(Proof(), "limited"))
 
 
 def test_a_step_waits_for_its_turn():
     rules = lambda **more: {  # noqa: E731
         r.rule
-        for r in gates.procedure_step(
+        for r in interlocks.procedure_step(
             **{
                 "proof": Proof(),
                 "opens": False,

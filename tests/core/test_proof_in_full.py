@@ -9,7 +9,7 @@ from idlebench.core import prove
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.parts import Fitted
 from idlebench.core.choose.supply_model import read_model
-from idlebench.core.prove import BoardFacts, Event, Proof, Record, Winding, gates, windings_of
+from idlebench.core.prove import BoardFacts, Event, Proof, Record, Winding, interlocks, windings_of
 from idlebench.core.prove.checks import stores_of
 from idlebench.core.prove.record import MAINS, POWER, READ
 from idlebench.core.refusal import BadInput
@@ -73,7 +73,7 @@ FED = BoardFacts("MB", "", (Fitted("C1", 1e-6, 16),), row="b3")
 
 
 def test_every_supply_goes_up_on_its_own_before_the_boards():
-    steps = prove.way_up([*TWO, FED])
+    steps = prove.power_up([*TWO, FED])
     assert [s.key for s in steps] == [
         "cold", "dummy", "dummy.b2", "source", "limited", "full", "limited.b2", "full.b2", "feed",
     ]  # fmt: skip
@@ -84,20 +84,20 @@ def test_every_supply_goes_up_on_its_own_before_the_boards():
 
 
 def test_two_rails_of_one_name_have_a_reading_each():
-    steps = prove.way_up([supply("PS-1", "b1", "+5 V 1 A"), supply("PS-2", "b2", "+5 V 1 A"), FED])
+    steps = prove.power_up([supply("PS-1", "b1", "+5 V 1 A"), supply("PS-2", "b2", "+5 V 1 A"), FED])
     keys = [c.key for s in steps for c in s.checks]
     assert len(keys) == len(set(keys)) and len([k for k in keys if k.startswith("up.feed.+5-v.volts")]) == 2
 
 
 def test_the_second_supply_is_shut_until_the_first_has_passed():
     proof = Proof((*TWO, FED))
-    assert {r.rule for r in gates.power(proof, "full.b2")} >= {"missing"}
-    assert any("PS-2" in r.text or "Dummy" in r.text for r in gates.power(proof, "feed"))
+    assert {r.rule for r in interlocks.power(proof, "full.b2")} >= {"missing"}
+    assert any("PS-2" in r.text or "Dummy" in r.text for r in interlocks.power(proof, "feed"))
 
 
 def test_a_supply_without_rails_beside_another_is_not_handed_over():
     proof = Proof((TWO[0], supply("PS-9", "b9"), FED))
-    assert [r.text for r in gates.hand_over(proof) if r.rule == "no rails"] == [
+    assert [r.text for r in interlocks.hand_over(proof) if r.rule == "no rails"] == [
         "PS-9 is a supply, and no rail of it is listed."
     ]
 
@@ -115,7 +115,7 @@ def test_every_winding_and_tap_is_read_from_the_supplys_own_lines():
     found = windings_of(9.0, 25.0, devices, branches)
     assert [(w.name, w.volts) for w in found] == [("T1A", 9.0), ("T1B", 15.0), ("24 V winding", 24.0)]
     board = supply("PS-1", "b1", "+5 V 1 A", windings=found)
-    source = prove.way_up([board])[2]
+    source = prove.power_up([board])[2]
     assert [c.point.split(",")[0] for c in source.checks] == ["T1A", "T1B", "24 V winding"]
     # 9 V 13.5 VA: regulation between 0.22 at 10 VA and 0.15 at 25 VA; the band is ± 6 % of it
     assert 9 * 1.15 < source.checks[0].low / 0.94 < 9 * 1.22
@@ -140,10 +140,10 @@ def read_mains(proof, volts):
 
 def test_the_mains_are_asked_before_the_first_step_under_power():
     proof = Proof((TWO[0],))
-    assert any("mains at the socket" in r.text or "not done" in r.text for r in gates.power(proof, "source"))
+    assert any("mains at the socket" in r.text or "not done" in r.text for r in interlocks.power(proof, "source"))
     asked = [c for s in proof.steps[1::-1] for c in s.checks if c.key != "cold.mains"]
     others = [Event(READ, 0.0, key=c.key, value=passing(c), was=c.evidence) for c in asked]
-    assert [r.text for r in gates.power(replace(proof, record=Record(tuple(others))), "source")] == [
+    assert [r.text for r in interlocks.power(replace(proof, record=Record(tuple(others))), "source")] == [
         "Cold checks: 1 not done (mains at the socket)."
     ]
 
@@ -160,7 +160,7 @@ def test_measured_mains_move_what_the_winding_should_give():
 def test_mains_outside_ten_per_cent_fail_and_move_nothing():
     proof = read_mains(Proof((TWO[0],)), 180.0)
     assert proof.standing(proof.check("cold.mains")).failed and proof.measured is None
-    assert any(r.rule == "failed" for r in gates.power(proof, "source"))
+    assert any(r.rule == "failed" for r in interlocks.power(proof, "source"))
 
 
 def test_other_mains_or_another_way_ask_the_reading_again():
@@ -218,9 +218,9 @@ def test_insulation_is_for_those_who_have_the_meter_and_a_bad_one_shuts():
     assert not proof.wanted(check), "nobody is stopped for want of the meter"
     bad = proof.again(record=Record((Event(READ, 0.0, key=check.key, value=2e5, was=check.evidence),)))
     assert bad.wanted(check) and any(
-        "insulation" in r.text.lower() and r.rule == "failed" for r in gates.power(bad, "source")
+        "insulation" in r.text.lower() and r.rule == "failed" for r in interlocks.power(bad, "source")
     )
-    assert gates.override(bad, check), "no reason passes it"
+    assert interlocks.override(bad, check), "no reason passes it"
 
 
 def test_a_multimeter_shows_that_earth_is_connected_and_a_tester_that_it_carries():

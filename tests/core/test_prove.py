@@ -8,7 +8,7 @@ import pytest
 from idlebench.core import prove
 from idlebench.core.board.parts import Fitted
 from idlebench.core.faults.ripple import ripple_suspects
-from idlebench.core.prove import BoardFacts, Event, Proof, Record, gates
+from idlebench.core.prove import BoardFacts, Event, Proof, Record, interlocks
 from idlebench.core.prove.record import IDLE, POWER, READ
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
@@ -26,7 +26,7 @@ BOARD = BoardFacts(
     (),
     (read_chip("U1 processor 46x14 gnd 20 +5V 40 clock 18 moves 33"),),
 )
-STEPS = prove.way_up([SUPPLY, BOARD])
+STEPS = prove.power_up([SUPPLY, BOARD])
 
 
 def passing(check: prove.Check) -> float:
@@ -104,10 +104,10 @@ def test_least_resistance(line, ohms):
 def test_the_way_up_in_order():
     assert [s.key for s in STEPS] == ["cold", "dummy", "limited", "full", "feed", "life"]
     # at low volts a variable transformer overloads the switch: a switching supply goes to the lamp all the same
-    variable = prove.way_up([SUPPLY, BOARD], "variable")
+    variable = prove.power_up([SUPPLY, BOARD], "variable")
     assert [s.key for s in variable] == ["cold", "dummy", "limited", "full", "feed", "life"]
     assert "lamp" in variable[2].title and "overloads a switching supply" in variable[2].detail
-    rising = prove.way_up([replace(SUPPLY, supply="linear"), BOARD], "variable")
+    rising = prove.power_up([replace(SUPPLY, supply="linear"), BOARD], "variable")
     assert [s.key for s in rising] == [
         "cold",
         "dummy",
@@ -121,17 +121,17 @@ def test_the_way_up_in_order():
         "life",
     ]
     assert [s.title.split(" V in")[0] for s in rising[2:7]] == ["34", "69", "138", "207", "230"]
-    straight = prove.way_up([SUPPLY, BOARD], "straight")
+    straight = prove.power_up([SUPPLY, BOARD], "straight")
     assert [s.key for s in straight] == ["cold", "dummy", "full", "feed", "life"]
     assert STEPS[1].detail.startswith("10 Ω 5 W")
     assert [s.live for s in STEPS] == [False, False, True, True, True, True]
     linear = BoardFacts("PS-1", "linear", (), frozenset(), RAILS, (), "", 9.0, 10.0)
-    source = prove.way_up([linear])[2].checks[0]
+    source = prove.power_up([linear])[2].checks[0]
     assert (source.low, source.high) == pytest.approx((9 * 1.22 * 0.94, 9 * 1.22 * 1.06))
 
 
 def test_without_rails_there_is_no_way_up():
-    assert [s.key for s in prove.way_up([BOARD])] == ["cold"]
+    assert [s.key for s in prove.power_up([BOARD])] == ["cold"]
     assert not Proof((BOARD,)).proven
 
 
@@ -147,7 +147,7 @@ def test_rail_limits(line, low, high, ripple):
 
 def test_half_mains_allows_a_negative_rail_to_rise():
     facts = BoardFacts("P", "linear", (), frozenset(), (read_rail("-12 V 0.2 A"),))
-    half = next(s for s in prove.way_up([facts], "variable") if s.key == "half").checks[0]
+    half = next(s for s in prove.power_up([facts], "variable") if s.key == "half").checks[0]
     assert half.passes(-6.0) and half.passes(-12.5) and not half.passes(-14) and not half.passes(6.0)
 
 
@@ -193,28 +193,28 @@ def test_readings_that_cannot_be(key, typed):
 
 
 def test_a_step_opens_only_when_all_before_passed():
-    assert gates.step(proof(), "cold") == ()
-    reasons = gates.step(proof(), "feed")
+    assert interlocks.step(proof(), "cold") == ()
+    reasons = interlocks.step(proof(), "feed")
     assert {r.rule for r in reasons} == {"missing"} and len(reasons) == 4
-    assert gates.step(proof(record(upto="feed")), "feed") == ()
-    shut = gates.step(proof(record(upto="feed", but=("up.full.+5-v.ripple",))), "feed")
+    assert interlocks.step(proof(record(upto="feed")), "feed") == ()
+    shut = interlocks.step(proof(record(upto="feed", but=("up.full.+5-v.ripple",))), "feed")
     assert "1 not done (+5 V)" in shut[0].text
-    assert gates.step(proof(), "nowhere")[0].rule == "unknown"
+    assert interlocks.step(proof(), "nowhere")[0].rule == "unknown"
 
 
 def test_a_failed_reading_shuts_what_follows_with_its_numbers():
     bad = record(upto="feed").with_(seen(full("up.full.−12-v.ripple"), 0.164))
-    (reason,) = gates.step(proof(bad), "feed")
+    (reason,) = interlocks.step(proof(bad), "feed")
     assert reason.rule == "failed" and "164 mV" in reason.text and "120 mV" in reason.text
 
 
 def test_an_override_counts_only_where_no_one_can_be_hurt():
     over = {"overridden": True}
     pin = record(upto="dummy").with_(seen(full("cold.pin.mb-80.u1.20"), 5.0, **over), seen(full("cold.look.loose")))
-    assert gates.step(proof(pin), "dummy") == ()
+    assert interlocks.step(proof(pin), "dummy") == ()
     fuse = record(upto="dummy").with_(seen(full("cold.fuse.ps-2"), 5.0, **over), seen(full("cold.look.loose")))
-    assert gates.step(proof(fuse), "dummy")[0].rule == "failed"
-    assert gates.override(proof(), full("cold.fuse.ps-2"))[0].rule == "safety"
+    assert interlocks.step(proof(fuse), "dummy")[0].rule == "failed"
+    assert interlocks.override(proof(), full("cold.fuse.ps-2"))[0].rule == "safety"
 
 
 def test_everything_but_pins_touches_safety():
@@ -223,32 +223,32 @@ def test_everything_but_pins_touches_safety():
 
 
 def test_power_gate():
-    assert {r.rule for r in gates.power(proof(), "limited")} == {"missing"}
+    assert {r.rule for r in interlocks.power(proof(), "limited")} == {"missing"}
     ready = record(upto="limited")
-    assert gates.power(proof(ready), "limited") == ()
-    assert gates.power(proof(ready), "cold")[-1].rule == "cold"
-    assert gates.power(live(ready, "limited"), "limited")[-1].text == "Power is on at this step already."
+    assert interlocks.power(proof(ready), "limited") == ()
+    assert interlocks.power(proof(ready), "cold")[-1].rule == "cold"
+    assert interlocks.power(live(ready, "limited"), "limited")[-1].text == "Power is on at this step already."
     before_feed = record(upto="feed")
-    rules = {r.rule for r in gates.power(live(before_feed, "full"), "feed")}
+    rules = {r.rule for r in interlocks.power(live(before_feed, "full"), "feed")}
     assert rules == {"missing", "live"}, "the plug first, and not while live"
     plugged = before_feed.with_(seen(full("up.feed.plug")), seen(full("cold.look.loose")))
-    assert gates.power(proof(plugged), "feed") == ()
-    assert gates.power(proof(plugged, live_elsewhere="B"), "feed")[0].rule == "other"
-    assert gates.power(proof(plugged, handed_over=True), "feed")[0].rule == "closed"
-    assert gates.power(proof(plugged, reforming=("C7 on PS-2",)), "feed")[0].rule == "reforming"
+    assert interlocks.power(proof(plugged), "feed") == ()
+    assert interlocks.power(proof(plugged, live_elsewhere="B"), "feed")[0].rule == "other"
+    assert interlocks.power(proof(plugged, handed_over=True), "feed")[0].rule == "closed"
+    assert interlocks.power(proof(plugged, reforming=("C7 on PS-2",)), "feed")[0].rule == "reforming"
 
 
 def test_reading_gate():
     ready = record(upto="full")
     volts = full("up.full.+5-v.volts")
-    assert gates.reading(proof(ready), volts)[0].rule == "idle"
-    assert gates.reading(live(ready, "limited"), volts)[0].rule == "step"
-    assert gates.reading(live(ready, "full"), volts) == ()
+    assert interlocks.reading(proof(ready), volts)[0].rule == "idle"
+    assert interlocks.reading(live(ready, "limited"), volts)[0].rule == "step"
+    assert interlocks.reading(live(ready, "full"), volts) == ()
     fuse = full("cold.fuse.ps-2")
-    assert gates.reading(proof(), fuse)[0].rule == "charged", "discharge is logged first"
+    assert interlocks.reading(proof(), fuse)[0].rule == "charged", "discharge is logged first"
     empty = Record((seen(full("cold.discharge.ps-2.c7"), 2.0),))
-    assert gates.reading(proof(empty), fuse) == ()
-    assert gates.reading(live(empty, "full"), fuse)[0].rule == "live"
+    assert interlocks.reading(proof(empty), fuse) == ()
+    assert interlocks.reading(live(empty, "full"), fuse)[0].rule == "live"
 
 
 def test_the_look_inside_is_asked_once_after_the_dummy_loads():
@@ -256,17 +256,17 @@ def test_the_look_inside_is_asked_once_after_the_dummy_loads():
     looked = Record(tuple(seen(c) for c in cold))
     # everything else cold is done: the loads are next, not the look inside that they would void
     assert proof(looked).current.key == "dummy" and not proof(looked).open_checks(STEPS[0])
-    assert gates.step(proof(looked), "dummy") == ()
+    assert interlocks.step(proof(looked), "dummy") == ()
     loads = looked.with_(*(seen(c) for c in STEPS[1].checks))
     (left,) = proof(loads).open_checks(STEPS[0])
-    assert left.key == "cold.look.loose" and {r.rule for r in gates.power(proof(loads), "limited")} == {"missing"}
+    assert left.key == "cold.look.loose" and {r.rule for r in interlocks.power(proof(loads), "limited")} == {"missing"}
     done = loads.with_(seen(left))
-    assert gates.power(proof(done), "limited") == () and proof(done).current.key == "limited"
+    assert interlocks.power(proof(done), "limited") == () and proof(done).current.key == "limited"
     # no way round it: asked for a step under power whatever was done before, and before hand-over
     assert any(
-        "Inside the case" in r.text or "inside the case" in r.text for r in gates.power(proof(looked), "limited")
+        "Inside the case" in r.text or "inside the case" in r.text for r in interlocks.power(proof(looked), "limited")
     )
-    assert any("inside the case" in r.text for r in gates.hand_over(proof(loads)))
+    assert any("inside the case" in r.text for r in interlocks.hand_over(proof(loads)))
 
 
 def test_progress():

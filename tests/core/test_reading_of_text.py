@@ -10,7 +10,7 @@ from idlebench.core.board.tables import read_catalogue, read_survey, read_value
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.supply_model import places_of, read_model, reckon
 from idlebench.core.judge.measure import read_typed_reading
-from idlebench.core.prove import BoardFacts, Proof, gates
+from idlebench.core.prove import BoardFacts, Proof, interlocks
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import hold, read_date
 from idlebench.core.text.marking import read_marking
@@ -167,8 +167,8 @@ def test_one_bad_line_hides_no_other_and_shuts_power():
     board = BoardFacts(
         "PS-1", "linear", (Fitted("C1", 1e-4),), rails=(read_rail("+5 V 1 A"),), unread=("chips: J1 power +5V",)
     )
-    assert "unread" in [r.rule for r in gates.power(Proof((board,)), "full")]
-    assert "unread" in [r.rule for r in gates.hand_over(Proof((board,)))]
+    assert "unread" in [r.rule for r in interlocks.power(Proof((board,)), "full")]
+    assert "unread" in [r.rule for r in interlocks.hand_over(Proof((board,)))]
 
 
 def test_what_is_listed_is_moved_and_nothing_of_it_is_lost():

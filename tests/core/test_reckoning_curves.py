@@ -2,7 +2,7 @@
 
 import pytest
 
-from idlebench.core.reckonings import REGISTRY
+from idlebench.core.calculators import REGISTRY
 
 
 @pytest.mark.parametrize("name", REGISTRY)

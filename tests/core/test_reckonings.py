@@ -5,7 +5,7 @@ import math
 import pytest
 from scipy import integrate
 
-from idlebench.core.reckonings import REGISTRY, reckoning
+from idlebench.core.calculators import REGISTRY, reckoning
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 

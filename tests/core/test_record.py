@@ -7,7 +7,7 @@ import pytest
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.first_look import first_look
 from idlebench.core.board.parts import Fitted
-from idlebench.core.prove import BoardFacts, Event, Proof, Record, Thing, changes, gates
+from idlebench.core.prove import BoardFacts, Event, Proof, Record, Thing, changes, interlocks
 from idlebench.core.prove import record as r
 from idlebench.core.prove.cold import cold_checks
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
@@ -49,7 +49,7 @@ AFTER = tuple(read(name, value) for name, value in GOOD.items())
 def voided(event: Event, *more: Event) -> set[str]:
     """The names of what counts no more after something."""
     record = Record((*AFTER, event, *more))
-    return {name for name in GOOD if r.standing(check(name), record, 0.0).void}
+    return {name for name in GOOD if r.status_of(check(name), record, 0.0).void}
 
 
 ALL = set(GOOD)
@@ -94,11 +94,11 @@ def test_moved_away_and_back_a_board_asks_for_everything_of_its_own():
 @pytest.mark.parametrize("later", ["cold.fuse.ps-2", "cold.discharge.ps-2.c7", "up.dummy.+5-v", "up.feed.plug"])
 def test_hands_inside_ask_for_a_last_look(later):
     record = Record((read("cold.look.loose", 1.0), read(later, 1.0)))
-    assert "opened again" in r.standing(check("cold.look.loose"), record, 0.0).void
+    assert "opened again" in r.status_of(check("cold.look.loose"), record, 0.0).void
     under_power = Record(
         (read("cold.look.loose", 1.0), Event(r.POWER, 1, step="full"), read("up.full.+5-v.volts", 5.0))
     )
-    assert r.standing(check("cold.look.loose"), under_power, 0.0).passed
+    assert r.status_of(check("cold.look.loose"), under_power, 0.0).passed
 
 
 def test_a_verdict_is_made_from_the_limit_as_it_is_now():
@@ -106,8 +106,8 @@ def test_a_verdict_is_made_from_the_limit_as_it_is_now():
     wide = replace(SUPPLY, rails=(read_rail("+5 V 2 A tol 50"),))
     unit = Proof((wide, MAIN))
     record = Record((read("up.full.+5-v.volts", 7.4, proof=unit),))
-    assert r.standing(check("up.full.+5-v.volts", unit), record, 0.0).passed
-    now = r.standing(check("up.full.+5-v.volts"), record, 0.0)
+    assert r.status_of(check("up.full.+5-v.volts", unit), record, 0.0).passed
+    now = r.status_of(check("up.full.+5-v.volts"), record, 0.0)
     assert not now.done and "rail was +5 V 2 A tol 50" in now.void and "is +5 V 2 A tol 5 " in now.void
 
 
@@ -122,25 +122,25 @@ def test_a_verdict_is_made_from_the_limit_as_it_is_now():
 def test_what_the_thing_was_like_then_is_held_against_what_it_is_now(name, then, says):
     """Even where no event tells of it: by another program, or a service that forgot."""
     record = Record((read(name, 1.0, proof=Proof((then, MAIN))),))
-    assert says in r.standing(check(name), record, 0.0).void
+    assert says in r.status_of(check(name), record, 0.0).void
 
 
 def test_a_discharge_above_60_v_counts_for_half_an_hour():
     record = Record((read("cold.discharge.ps-2.c7", 0.4, at=1000.0),))
     c7 = check("cold.discharge.ps-2.c7")
-    assert r.standing(c7, record, 1000.0 + 1800).passed
-    assert "charge creeps back above 60 V" in r.standing(c7, record, 1000.0 + 1801).void
+    assert r.status_of(c7, record, 1000.0 + 1800).passed
+    assert "charge creeps back above 60 V" in r.status_of(c7, record, 1000.0 + 1801).void
     low = replace(SUPPLY, parts=(replace(BULK, rail_volts=59.0),))
     record = Record((read("cold.discharge.ps-2.c7", 0.4, proof=Proof((low,))),))
-    assert r.standing(check("cold.discharge.ps-2.c7", Proof((low,))), record, 1e9).passed
+    assert r.status_of(check("cold.discharge.ps-2.c7", Proof((low,))), record, 1e9).passed
 
 
 def test_what_was_read_before_the_record_is_asked_again_unless_the_unit_was_handed_over():
     old = Event(r.READ, 0.0, key="cold.fuse.ps-2", value=0.1)
-    assert r.standing(check("cold.fuse.ps-2"), Record((old,)), 0.0).void == r.UNKNOWN
+    assert r.status_of(check("cold.fuse.ps-2"), Record((old,)), 0.0).void == r.UNKNOWN
     closed = Record((old, Event(r.POWER, 1), Event(r.IDLE, 2), Event(r.HANDED, 3)))
-    assert r.standing(check("cold.fuse.ps-2"), closed, 1e9).passed
-    assert r.standing(check("cold.fuse.ps-2"), closed.with_(Event(r.REOPENED, 4)), 1e9).void
+    assert r.status_of(check("cold.fuse.ps-2"), closed, 1e9).passed
+    assert r.status_of(check("cold.fuse.ps-2"), closed.with_(Event(r.REOPENED, 4)), 1e9).void
 
 
 def test_checks_are_kept_by_row_so_that_names_never_share():
@@ -177,51 +177,53 @@ def test_a_store_counts_as_the_most_its_place_could_hold(part, supply, volts):
 def test_first_look_shuts_power_by_name_and_the_rest_shuts_hand_over():
     looks = first_look({"supply", "tube"})
     unit = replace(UNIT, looks=looks)
-    texts = [reason.text for reason in gates.power(unit, "full") if reason.rule == "first look"]
+    texts = [reason.text for reason in interlocks.power(unit, "full") if reason.rule == "first look"]
     assert len(texts) == 6 and any("Unplugged" in t for t in texts) and any("Tube inspected" in t for t in texts)
     hurts = frozenset(look.key for look in looks if look.hurts)
     ticked = replace(unit, looked=hurts)
-    assert not gates.first_look(ticked)
-    (left,) = gates.rest_of_first_look(ticked)
+    assert not interlocks.first_look(ticked)
+    (left,) = interlocks.rest_of_first_look(ticked)
     assert "6 left" in left.text
     skipped = replace(ticked, skipped={look.key: "not for this one" for look in looks})
-    assert not gates.rest_of_first_look(skipped)
-    assert gates.first_look(replace(unit, skipped={look.key: "hurry" for look in looks})), "what hurts is never skipped"
-    assert gates.skip(unit, "plug") and not gates.skip(unit, "smell")
+    assert not interlocks.rest_of_first_look(skipped)
+    assert interlocks.first_look(replace(unit, skipped={look.key: "hurry" for look in looks})), (
+        "what hurts is never skipped"
+    )
+    assert interlocks.skip(unit, "plug") and not interlocks.skip(unit, "smell")
 
 
 @pytest.mark.parametrize("looks", ["burst", "leaking", "missing"])
 def test_a_bad_mains_part_shuts_power(looks):
     for part in (replace(ACROSS, looks=looks), replace(ACROSS, role="unknown", looks=looks)):
         unit = Proof((replace(SUPPLY, parts=(BULK, part)), MAIN))
-        assert f"C3 on PS-2, a mains part, is {looks}." in [reason.text for reason in gates.power(unit, "full")]
-    assert not [x for x in gates.power(UNIT, "full") if x.rule == "mains part"]
+        assert f"C3 on PS-2, a mains part, is {looks}." in [reason.text for reason in interlocks.power(unit, "full")]
+    assert not [x for x in interlocks.power(UNIT, "full") if x.rule == "mains part"]
 
 
 def test_a_leaking_battery_or_a_board_that_nobody_listed_shuts_power():
     battery = replace(MAIN, devices=(read_device("BT1 battery 3.6V leaking"),))
-    assert "BT1 on MB-80 leaks." in [reason.text for reason in gates.power(Proof((SUPPLY, battery)), "full")]
+    assert "BT1 on MB-80 leaks." in [reason.text for reason in interlocks.power(Proof((SUPPLY, battery)), "full")]
     empty = replace(MAIN, parts=(), expected=None)
-    assert "No part of MB-80 is listed." in [reason.text for reason in gates.power(Proof((SUPPLY, empty)), "full")]
-    assert not gates.mains_parts([replace(empty, expected=0)]), "said to have none"
+    assert "No part of MB-80 is listed." in [reason.text for reason in interlocks.power(Proof((SUPPLY, empty)), "full")]
+    assert not interlocks.mains_parts([replace(empty, expected=0)]), "said to have none"
 
 
 def test_touch_asks_for_the_board_and_after_power_for_the_whole_unit():
-    assert [x.rule for x in gates.touch(UNIT, "b1")] == ["charged"] and not gates.touch(UNIT, "b2")
+    assert [x.rule for x in interlocks.touch(UNIT, "b1")] == ["charged"] and not interlocks.touch(UNIT, "b2")
     powered = replace(UNIT, record=Record((read("cold.discharge.ps-2.c7", 0.2), Event(r.POWER, 1), Event(r.IDLE, 2))))
-    assert "power was on after it" in gates.touch(powered, "b2")[0].text
+    assert "power was on after it" in interlocks.touch(powered, "b2")[0].text
     live = replace(powered, live="full")
-    assert gates.touch(live, "b2")[0].rule == "live"
+    assert interlocks.touch(live, "b2")[0].rule == "live"
     new = replace(
         powered, record=powered.record.with_(read("cold.discharge.ps-2.c7", 0.2, 3), Event(r.SWAP, 4, "p1", "b1"))
     )
-    assert not gates.touch(new, "b2"), "a piece that came in since holds nothing"
+    assert not interlocks.touch(new, "b2"), "a piece that came in since holds nothing"
 
 
 def test_a_third_fuse_waits_for_a_cause_and_a_bad_mains_part_goes():
-    assert not gates.third_fuse("F1", 1) and "2 fuses of F1 blew" in gates.third_fuse("F1", 2)[0].text
-    assert gates.leave_in(ACROSS, True, "burst") and not gates.leave_in(OUT, True, "burst")
-    assert gates.leave_in(replace(OUT, safety="Y2"), True, "burst"), "the class makes the place a mains place"
+    assert not interlocks.third_fuse("F1", 1) and "2 fuses of F1 blew" in interlocks.third_fuse("F1", 2)[0].text
+    assert interlocks.leave_in(ACROSS, True, "burst") and not interlocks.leave_in(OUT, True, "burst")
+    assert interlocks.leave_in(replace(OUT, safety="Y2"), True, "burst"), "the class makes the place a mains place"
 
 
 # Looking before and after

@@ -18,10 +18,10 @@ from idlebench.core.prove.expect import ahead, words_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.expected import bands, draws
 from idlebench.core.simulate.explain import explain
-from idlebench.core.simulate.laws import run
 from idlebench.core.simulate.readings import read_asked, read_values
 from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.state import read_state
+from idlebench.core.simulate.steady_state import run
 from idlebench.core.simulate.supply import Bench, read_fuse
 from idlebench.core.simulate.truth import Values, read_truth
 from idlebench.core.text.rails_and_chips import read_rail
@@ -127,12 +127,12 @@ def test_what_befalls_a_linear_supply(truth, state, rail, said):
 @pytest.mark.parametrize("watts", [15, 40, 100])
 def test_of_many_draws_behind_a_lamp_few_are_settled_and_the_rest_told_by_them(monkeypatch, watts):
     """What is told is what settling every one of them gives: the bands, and the lamp itself."""
-    from idlebench.core.simulate import laws
+    from idlebench.core.simulate import steady_state
 
     bench, state = linear(), read_state(f"{MAINS}; lamp {watts}W")
     asked = read_asked("+12V dc; +12V ripple; lamp; C1 dc", bench)
     told = bands(bench, state, asked)
-    monkeypatch.setattr(laws, "PILOT", 10**6)
+    monkeypatch.setattr(steady_state, "PILOT", 10**6)
     settled = bands(bench, state, asked)
     for one, other in zip(told, settled, strict=True):
         assert one.low == pytest.approx(other.low, rel=0.02, abs=0.02)
@@ -366,7 +366,7 @@ def test_what_a_check_should_read_and_what_is_not_explained():
     board = prove.BoardFacts(
         "PS-2", "switching", (), rails=(read_rail("+5 V 3.1 A min 0.6 A"), read_rail("-12 V 0.2 A min 0.1 A")), fuse="T 1.6 A", row="b1"
     )  # fmt: skip
-    step = next(s for s in prove.way_up([board]) if s.key == "full")
+    step = next(s for s in prove.power_up([board]) if s.key == "full")
     found = ahead(switching(), "full", step.checks, "lamp", 230.0, 50.0, 60.0, True).readings
     by = {(c.rail, c.aspect): found[c.key] for c in step.checks if c.key in found}
     assert set(by) == {(rail, aspect) for rail in ("+5 V", "−12 V") for aspect in ("volts", "ripple", "lowest")}
@@ -377,7 +377,9 @@ def test_what_a_check_should_read_and_what_is_not_explained():
     assert "C21" in words_of(volts.explained_by(-11.65))
     assert "No single part" in words_of(by["+5 V", "volts"].explained_by(9.0))
     # a step without power has nothing to expect
-    assert ahead(switching(), "dummy", prove.way_up([board])[1].checks, "lamp", 230.0, 50.0, 60.0, True).readings == {}
+    assert (
+        ahead(switching(), "dummy", prove.power_up([board])[1].checks, "lamp", 230.0, 50.0, 60.0, True).readings == {}
+    )
 
 
 def test_a_lamp_that_is_too_small_is_told_before_it_is_tried():

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 import idlebench.core
-from idlebench.core.reckonings import REGISTRY
+from idlebench.core.calculators import REGISTRY
 
 FILES = [p for p in sorted(Path(idlebench.core.__file__).parent.rglob("*.py")) if p.parent.name != "practice"]
 #: Words that name nothing one could look up, and standards that were named for what they do not say.

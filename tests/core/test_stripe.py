@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.core.board.mends import read_mend
-from idlebench.core.faults.stripe import Way, data_nets, offset_of, stripe, ways
+from idlebench.core.faults.stripe import NetConnection, data_nets, offset_of, stripe, ways
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node
 
@@ -67,5 +67,5 @@ def test_ways_go_from_the_first_pin_to_each_other_and_an_open_one_is_mended_by_a
     assert [way.words for way in found] == ["D3: U1 10 to U2 13", "D3: U1 10 to U8 2"]
     mend = read_mend(found[1].mend(math.inf))
     assert (mend.a.words, mend.b.words, mend.wire, mend.insulated, mend.glued) == ("U1 10", "U8 2", 0.25, True, True)
-    assert math.isinf(mend.before) and read_mend(Way("D3", "U1 10", "U8 2").mend(47.0)).before == 47.0
+    assert math.isinf(mend.before) and read_mend(NetConnection("D3", "U1 10", "U8 2").mend(47.0)).before == 47.0
     assert ways("D9", nodes) == ()

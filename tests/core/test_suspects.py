@@ -12,7 +12,7 @@ from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import hypotheses
 from idlebench.core.faults.outcome import Past, Shop
 from idlebench.core.faults.signs import read_signs
-from idlebench.core.faults.suspects import Inquiry, Read, _chance
+from idlebench.core.faults.suspects import ClueReading, Inquiry, _chance
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.state import State, read_state
@@ -34,7 +34,7 @@ def flyback(benches):
 
 
 def dc(name, value, what="dc"):
-    return Read(ON, Asked(name, what, name), value)
+    return ClueReading(ON, Asked(name, what, name), value)
 
 
 def test_every_part_of_the_lines_may_fail_and_the_shares_are_one(benches):
@@ -111,7 +111,7 @@ def test_the_next_measurement_is_safe_and_tells_them_apart(flyback):
     assert following == tuple(sorted(following, key=lambda f: -f.worth))
     live = further(flyback, found, ON)
     assert not any(not f.cold and f.asked.point in ("C7", "Q1", "R5") for f in live), "no live primary"
-    taken = [Read(f.state, f.asked, 1.0) for f in following]
+    taken = [ClueReading(f.state, f.asked, 1.0) for f in following]
     again = further(flyback, found, idle, taken)
     assert not {(f.asked.point, f.asked.what) for f in again} & {(f.asked.point, f.asked.what) for f in following}
     for f in following:

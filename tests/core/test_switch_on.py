@@ -9,9 +9,9 @@ import pytest
 from idlebench.core.board.parts import Fitted
 from idlebench.core.choose.need import Mains
 from idlebench.core.circuit.inrush import inrush_i2t
-from idlebench.core.simulate.laws import run
 from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.state import State, read_state
+from idlebench.core.simulate.steady_state import run
 from idlebench.core.simulate.supply import Bench
 from idlebench.core.simulate.switch_on import may_blow, switch_on
 from idlebench.core.simulate.truth import Values, read_truth

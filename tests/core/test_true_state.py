@@ -15,7 +15,7 @@ from dataclasses import dataclass, field, replace
 import pytest
 
 from idlebench.core.board.parts import Fitted
-from idlebench.core.prove import BoardFacts, Event, Proof, Record, Thing, changes, gates
+from idlebench.core.prove import BoardFacts, Event, Proof, Record, Thing, changes, interlocks
 from idlebench.core.prove import record as r
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.core.prove.hazards import Listed, newly_unlisted, stores_here
@@ -146,7 +146,7 @@ class Shop:
 
 def swap_or_mend(shop: Shop, unit: Machine) -> None:
     board = shop.dice.choice([*unit.boards, "b9"])
-    if not gates.mend(shop.proof(unit), board):
+    if not interlocks.mend(shop.proof(unit), board):
         shop.hand(unit, board)
         unit.events.append(shop.event(r.MEND, row=board, board=board))
 
@@ -154,7 +154,7 @@ def swap_or_mend(shop: Shop, unit: Machine) -> None:
 def wash(shop: Shop, unit: Machine) -> None:
     """A procedure that opens the machine and wets a board; it dries for a day."""
     board = shop.dice.choice([*unit.boards, ""])
-    if gates.inside(shop.proof(unit)):
+    if interlocks.inside(shop.proof(unit)):
         return
     shop.hand(unit)
     unit.events.append(shop.event(r.MEND, row="q1", board=board))
@@ -166,7 +166,7 @@ def wash(shop: Shop, unit: Machine) -> None:
 def read_stores(shop: Shop, unit: Machine) -> None:
     """Every store that is asked for is emptied and read, as far as it stands there."""
     for check in shop.proof(unit).discharges:
-        if not gates.reading(shop.proof(unit), check):
+        if not interlocks.reading(shop.proof(unit), check):
             row = check.key.rpartition(".")[2]
             if shop.stands.get(row) == unit.name:
                 shop.emptied[row] = shop.true
@@ -179,7 +179,7 @@ def read_the_rest(shop: Shop, unit: Machine) -> None:
     cold = [check for step in shop.proof(unit).steps for check in step.checks if not check.live]
     for check in [*cold, *(check for check in cold if check.fact == INSIDE)]:
         proof = shop.proof(unit)
-        if check.fact == DISCHARGED or proof.done(check) or gates.reading(proof, check):
+        if check.fact == DISCHARGED or proof.done(check) or interlocks.reading(proof, check):
             continue
         good = 1.0
         if check.fact == INSIDE:
@@ -197,7 +197,7 @@ def read_the_rest(shop: Shop, unit: Machine) -> None:
 
 def power(shop: Shop, unit: Machine) -> None:
     step = next((s for s in shop.proof(unit).steps if s.live and not shop.proof(unit).step_done(s)), None)
-    if step is None or gates.power(shop.proof(unit), step.key):
+    if step is None or interlocks.power(shop.proof(unit), step.key):
         return
     assert not any(u.live for u in shop.units.values() if u is not unit), "two live machines"
     assert not any(shop.true < shop.wet[b] for b, where in shop.board_in.items() if where == unit.name), (
@@ -231,7 +231,7 @@ def make_idle(shop: Shop, unit: Machine) -> None:
     if live is None:
         return
     if meant != live.session:
-        assert gates.make_idle("another", live.name, False)
+        assert interlocks.make_idle("another", live.name, False)
         return
     live.live = ""
     live.events.append(shop.event(r.IDLE))
@@ -255,7 +255,7 @@ def start_anew(shop: Shop, unit: Machine) -> None:
 def retype(shop: Shop, unit: Machine) -> None:
     """A part described as its kind not, or as its kind."""
     rows = [(board, row) for board, parts in unit.boards.items() for row in parts]
-    if rows and not gates.closed(shop.proof(unit)):
+    if rows and not interlocks.closed(shop.proof(unit)):
         board, row = shop.dice.choice(rows)
         odd = shop.dice.choice(
             [
@@ -273,7 +273,7 @@ def take_a_part_off(shop: Shop, unit: Machine) -> None:
     rows = [(board, row) for board, parts in unit.boards.items() for row in parts]
     if rows:
         board, row = shop.dice.choice(rows)
-        if not gates.part_off(shop.proof(unit), row):
+        if not interlocks.part_off(shop.proof(unit), row):
             part = unit.boards[board][row]
             if shop.change(lambda: unit.boards[board].pop(row), unit):
                 shop.removed.append((unit.name, board, {row: part}))
@@ -292,7 +292,7 @@ def undo_a_part(shop: Shop, unit: Machine) -> None:
 def take_a_board_off(shop: Shop, unit: Machine) -> None:
     if unit.boards:
         board = shop.dice.choice(list(unit.boards))
-        if not gates.board_out(shop.proof(unit), board):
+        if not interlocks.board_out(shop.proof(unit), board):
             shop.hand(unit, board)
             parts = unit.boards[board]
             if shop.change(lambda: unit.boards.pop(board), unit):
@@ -321,7 +321,7 @@ def move_a_board(shop: Shop, unit: Machine) -> None:
     if not unit.boards:
         return
     board = shop.dice.choice(list(unit.boards))
-    if gates.moving([shop.proof(unit), shop.proof(to)], [board]):
+    if interlocks.moving([shop.proof(unit), shop.proof(to)], [board]):
         return
     shop.hand(unit, board)
     if shop.change(lambda: to.boards.update({board: unit.boards.pop(board)}), unit, to):
@@ -337,7 +337,7 @@ def move_a_board(shop: Shop, unit: Machine) -> None:
 def say_it_is_gone(shop: Shop, unit: Machine) -> None:
     """Of a store that truly is in this machine no more."""
     for store in shop.proof(unit).unlisted:
-        if shop.stands[store.row] != unit.name and not gates.write_off_store(
+        if shop.stands[store.row] != unit.name and not interlocks.write_off_store(
             shop.proof(unit), store.row, "it went elsewhere"
         ):
             unit.events.append(shop.event(r.WRITTEN_OFF, row=store.row, board=store.board))

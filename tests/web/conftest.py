@@ -9,7 +9,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
 
-from idlebench.core.reckonings import REGISTRY
+from idlebench.core.calculators import REGISTRY
 from idlebench.web.records import steady
 from idlebench.web.records.models import Board, Job, Unit
 from tests.conftest import made_once

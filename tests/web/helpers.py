@@ -89,7 +89,7 @@ def _pass_up_to(unit: Unit, stop: str) -> None:
     before_power(unit)
 
 
-def pass_step(unit: Unit, step: prove.Step) -> None:
+def pass_step(unit: Unit, step: prove.PowerStep) -> None:
     """Pass the checks of one step, its cold ones first."""
     cold = [c for c in step.checks if not c.live]
     if cold:

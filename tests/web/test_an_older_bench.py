@@ -18,7 +18,7 @@ import json, django
 from idlebench.cli import _migrated
 _migrated()
 from django.test import Client
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.web.proving import services
 from idlebench.web.records.models import *
 from idlebench.web.unit.state import unit_state
@@ -29,8 +29,8 @@ told = {
     "parts": Part.objects.count(), "readings": Reading.objects.count(), "swaps": Swap.objects.count(),
     "log": Entry.objects.count(), "shelf": CatalogueItem.objects.count(), "history": Part.history.count(),
     "events": Event.objects.filter(reading__isnull=False).count(), "handed": a.row.handed_over is not None,
-    "proven": a.proof.proven, "rails": len(sheet(a).rails), "shut": [r.rule for r in gates.power(a.proof, "full")][:1],
-    "b": [r.rule for r in gates.power(b.proof, "limited")],
+    "proven": a.proof.proven, "rails": len(sheet(a).rails), "shut": [r.rule for r in interlocks.power(a.proof, "full")][:1],
+    "b": [r.rule for r in interlocks.power(b.proof, "limited")],
 }
 reopen(a.row.pk, "a look after the move")
 a = unit_state(a.row.pk)

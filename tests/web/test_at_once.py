@@ -8,8 +8,8 @@ from django.db import connection
 from django.test import Client
 from django.urls import reverse
 
-from idlebench.core.prove import gates
-from idlebench.core.refusal import GateShut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.gather import planning
 from idlebench.web.procedures import services as procedures
@@ -105,7 +105,7 @@ def test_a_failing_reading_and_going_on(unit):
         assert 500 not in (read, power) and 302 in (read, power)
         if power == 302:
             assert read == 409, "a reading of a step that is left"
-            assert not gates.step(proof, "full")
+            assert not interlocks.step(proof, "full")
         else:
             assert power == 409 and proof.live == "limited" and proof.standing(proof.check("up.limited.look")).failed
         at_once(lambda client: client.post(reverse("idle"), live_session()))
@@ -212,7 +212,7 @@ def test_a_device_swapped_a_mend_and_a_step_twice_at_once(unit):
 def test_a_board_that_went_away_in_the_same_moment(unit):
     """The request looked for the board's unit, and then somebody moved it: told, not broken."""
     board, other = unit.boards.get(), Unit.objects.get(name="B")
-    with pytest.raises(GateShut, match="not here"), opened(other.pk, "x") as door:
+    with pytest.raises(Blocked, match="not here"), opened(other.pk, "x") as door:
         door.board(board.pk)
 
 

@@ -7,9 +7,9 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import POWER
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.intake import services as intake
 from idlebench.web.proving import metered
 from idlebench.web.proving import services as proving
@@ -148,7 +148,7 @@ def test_a_rail_is_shown_where_it_is_read_and_over_time(client, board):
 def test_gates_are_asked_before_and_after_the_meter(board):
     state = unit_state(board.unit_id)
     live = state.proof.step("full").checks[0].key
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         metered.take(board.unit_id, live)
     assert not Reading.objects.filter(key=live).exists()
 
@@ -212,7 +212,7 @@ def test_a_slip_and_a_wrong_pin_are_asked_about_on_the_page(client, board):
 def test_time_runs_by_the_servers_clock(board):
     state = full(board)
     hold = next(c for c in state.proof.step("full").checks if c.hold)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         proving.take_reading(board.unit_id, hold.key, "yes")
     wait_out(board.unit)
     proving.take_reading(board.unit_id, hold.key, "yes")
@@ -231,7 +231,7 @@ def test_what_the_stand_in_read_proves_nothing_of_a_machine(client, board):
         "1 reading of this unit is from the simulated meter"
         in client.get(reverse("cold", args=[unit.pk])).content.decode()
     )
-    assert any(shut.rule == "simulated" for shut in gates.hand_over(state.closing))
+    assert any(shut.rule == "simulated" for shut in interlocks.hand_over(state.closing))
     # a meter of flesh and blood: what was simulated is asked again, whatever is typed in between
     job.meter = ""
     job.save()
@@ -249,7 +249,7 @@ def test_a_live_unit_does_not_change_its_bench(board):
     full(board)
     job = board.unit.job
     job.refresh_from_db()
-    with pytest.raises(GateShut, match="The job cannot be changed"):
+    with pytest.raises(Blocked, match="The job cannot be changed"):
         intake.change_job(job, {"meter": ""})
     job.refresh_from_db()
     assert job.meter == "stand-in"

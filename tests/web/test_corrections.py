@@ -7,7 +7,7 @@ from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.core.refusal import GateShut
+from idlebench.core.refusal import Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.records.models import CatalogueItem, Choice, Part
 from idlebench.web.survey.services import add_line
@@ -59,7 +59,7 @@ def test_a_choice_for_other_facts_counts_for_nothing(client, board):
         assert "C3 on PS-7 was chosen for other facts" in page and "Choose for C3 again" in page
     assert "Taken" not in get(client, "choose", board.pk, place="C3").split("was chosen for other facts")[1][:2000]
     discharge(board.unit)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         swapping.swapped(board.pk, "C3")
     # chosen again by the new facts, it counts
     state, found = board_state(board.pk)
@@ -129,7 +129,7 @@ def test_what_is_in_stays_in_and_an_edit_after_it_is_told_at_the_proof(board):
 
 
 def _mains(board):
-    from idlebench.core.prove.gates import mains_parts
+    from idlebench.core.prove.interlocks import mains_parts
 
     return mains_parts(unit_state(board.unit_id).proof.boards)
 
@@ -173,7 +173,7 @@ def test_a_part_that_may_stand_across_the_mains_is_asked_before_anything_is_chos
         lambda: choosing.leave_in(board.pk, "C7"),
         lambda: choosing.settle_all(board.pk, [("C8", "")]),
     ):
-        with pytest.raises(GateShut, match=r"C[78] cannot be decided"):
+        with pytest.raises(Blocked, match=r"C[78] cannot be decided"):
             act()
     choosing.take_all(board.pk)
     assert not Choice.objects.filter(part__ref__in=("C7", "C8")).exists()
@@ -224,7 +224,7 @@ def test_a_fuse_that_is_described_anew_is_chosen_again(client, board):
     page = get(client, "swap", board.pk)
     assert "F1 on PS-7 was chosen for other facts" in page
     discharge(board.unit)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         swapping.device_swapped(board.pk, "F1")
     take_other(board.pk, "F1", "FUTH5-1")
     assert [p.ref for p in places()] == ["C3", "F1"] and "F1 on PS-7 was chosen" not in get(

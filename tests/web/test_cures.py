@@ -7,7 +7,7 @@ from html import unescape
 import pytest
 from django.urls import reverse
 
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.choose import predicting, services
 from idlebench.web.records.models import Board, CatalogueItem
 from idlebench.web.unit.state import board_state
@@ -79,13 +79,13 @@ def test_all_of_a_pair_or_none(board, client):
     was = board_state(board.pk)[1].find("C15").settled_as
     # the second is too large for its place
     bad = CatalogueItem.objects.filter(kind="wet", value__gte=0.009, diameter__gte=18).first().part
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         services.take_together(board.pk, [good, ("C18", bad, "")])
     assert board_state(board.pk)[1].find("C15").settled_as == was, "nothing was half taken"
     # one that was seen otherwise, one that is soldered in, a place twice, none
-    with pytest.raises(GateShut, match="decided meanwhile"):
+    with pytest.raises(Blocked, match="decided meanwhile"):
         services.take_together(board.pk, [(good[0], good[1], "another part")])
-    with pytest.raises(GateShut, match="swapped"):
+    with pytest.raises(Blocked, match="swapped"):
         services.take_together(board.pk, [("C14", good[1], "")])
     for wanted in ([good, good], []):
         with pytest.raises(BadInput, match="each place once"):

@@ -7,7 +7,7 @@ import re
 import pytest
 from django.urls import reverse
 
-from idlebench.core.refusal import GateShut
+from idlebench.core.refusal import Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.ledger import services as ledger
 from idlebench.web.procedures import services as procedures
@@ -157,7 +157,7 @@ def test_cold_checks_say_which_unit_has_power_and_are_taken_of_the_other_alone(c
         "This unit has power. Make it idle before any cold check"
         in client.get(reverse("cold", args=[unit.pk])).content.decode()
     )
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         proving.take_reading(unit.pk, unit_state(unit.pk).proof.discharges[0].key, "0.4")
 
 

@@ -15,9 +15,9 @@ from django.conf import settings as django_settings
 from django.urls import reverse
 from django.utils import timezone
 
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.intake import services as intake
 from idlebench.web.intake.replacing import bring_back
@@ -25,7 +25,7 @@ from idlebench.web.intake.triage import move_board
 from idlebench.web.keep import leaving, removing
 from idlebench.web.keep.bundle import take_in
 from idlebench.web.procedures import services as procedures
-from idlebench.web.proving import answered_for
+from idlebench.web.proving import confirmations
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import (
     Board,
@@ -75,7 +75,7 @@ def charged(high):
 
 def stores(unit) -> set[str]:
     """Stores that keep hands out of a unit, by their points."""
-    found = [c for c in unit_state(unit.pk).proof.discharges if gates.charged(unit_state(unit.pk).proof, [c])]
+    found = [c for c in unit_state(unit.pk).proof.discharges if interlocks.charged(unit_state(unit.pk).proof, [c])]
     return {check.point.removeprefix("across ") for check in found}
 
 
@@ -96,10 +96,10 @@ def stores(unit) -> set[str]:
 )
 def test_a_charged_store_is_not_taken_out_of_sight(charged, attack):
     unit = Unit.objects.get(pk=charged.unit_id)
-    with suppress(GateShut, BadInput):
+    with suppress(Blocked, BadInput):
         attack(charged)
     assert stores(unit) == {"C1"}
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         swapping.mend(charged.pk, "a joint made new")
 
 
@@ -133,7 +133,7 @@ def test_a_machine_that_was_away_is_read_anew(high, what):
 
 def test_a_board_that_is_removed_takes_its_charge_along_and_brings_it_back(surveyed):
     unit = surveyed.unit
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         removing.remove("board", surveyed.pk)
     discharge(unit)
     kept = removing.remove("board", surveyed.pk)
@@ -149,7 +149,7 @@ def test_a_tube_stays_asked_when_its_lines_go(surveyed):
     assert f"cold.tube1.b{surveyed.pk}" in asked
     intake.change_board(surveyed, {"name": surveyed.name, "monitor_model": ""})
     assert {c.key for c in unit_state(unit.pk).proof.discharges} == asked
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         swapping.mend(surveyed.pk, "a joint made new")
 
 
@@ -172,7 +172,7 @@ def test_a_donors_board_goes_back_by_the_boards_that_move(high):
     )
     Part.objects.create(board=lent, ref="C1", value=220e-6, volts=400.0, role="bulk")
     Board.objects.filter(pk=high.pk).update(replaced="by PS-1 of unit B")
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         bring_back(high.pk)
     assert "C1" in str(shut.value.reasons)
     discharge(a)
@@ -190,7 +190,7 @@ def test_a_clock_that_is_ahead_at_the_discharge_counts_for_nothing(high, one_clo
         discharge(unit)
         assert stores(unit) == set()
     assert stores(unit) == {"C1"}
-    (reason,) = gates.touch(unit_state(unit.pk).proof, f"b{high.pk}")
+    (reason,) = interlocks.touch(unit_state(unit.pk).proof, f"b{high.pk}")
     assert "clock was set back" in reason.text
 
 
@@ -200,7 +200,7 @@ def test_a_hold_does_not_pass_by_a_clock_set_ahead(surveyed):
     settle(unit)
     pass_up_to(unit, "full")
     power_at(unit, "full")
-    with time_machine.travel(timezone.now() + timedelta(hours=1)), pytest.raises(GateShut) as shut:
+    with time_machine.travel(timezone.now() + timedelta(hours=1)), pytest.raises(Blocked) as shut:
         proving.take_reading(unit.pk, "up.full.hold", "yes")
     assert shut.value.reasons[0].rule == "hold"
 
@@ -213,7 +213,7 @@ def test_a_wash_is_not_dry_by_a_clock_set_ahead(surveyed):
         procedures.done(unit.pk, wash.pk, number)
     with time_machine.travel(timezone.now() + timedelta(days=3)):
         assert unit_state(unit.pk).wet
-        with pytest.raises(GateShut):
+        with pytest.raises(Blocked):
             procedures.done(unit.pk, wash.pk, 5, "yes")
     waits_are_over(wash)
     assert not unit_state(unit.pk).wet
@@ -289,7 +289,7 @@ def test_nothing_wet_is_handed_over_and_a_board_takes_its_wash_along(surveyed):
     discharge(unit)
     wash = procedures.add(unit.pk, "board-wash-alcohol", surveyed.pk)
     procedures.done(unit.pk, wash.pk, 1)
-    assert "wet" in {r.rule for r in gates.hand_over(unit_state(unit.pk).closing)}
+    assert "wet" in {r.rule for r in interlocks.hand_over(unit_state(unit.pk).closing)}
     discharge(unit)
     move_board(surveyed, other)
     assert not unit_state(unit.pk).wet and unit_state(other.pk).wet
@@ -449,7 +449,7 @@ def test_readings_of_a_file_prove_nothing_before_somebody_takes_them_over(client
 def test_no_hand_goes_in_on_the_word_of_a_file(worked, tmp_path):
     discharge(worked.unit)
     unit = take_in(sent(worked, tmp_path)).units.get()
-    answered_for.confirm_imported(unit.pk, "Ada Holm", "I read them myself at the museum")
+    confirmations.confirm_imported(unit.pk, "Ada Holm", "I read them myself at the museum")
     assert stores(unit) == {"C1"}
 
 
@@ -464,7 +464,7 @@ def test_a_machine_that_lies_here_twice_is_charged_in_both(high, tmp_path):
     power_at(high.unit, "full")
     make_idle()
     assert stores(twin) == {"C1"}
-    (reason,) = gates.charged(unit_state(twin.pk).proof, unit_state(twin.pk).proof.discharges)
+    (reason,) = interlocks.charged(unit_state(twin.pk).proof, unit_state(twin.pk).proof.discharges)
     assert "the same machine had power in another job" in reason.text
 
 
@@ -485,7 +485,7 @@ def test_a_store_that_is_not_listed_goes_along_with_its_job(high, tmp_path, how)
     unit = came.units.get()
     assert stores(unit) == {"C1"}
     (store,) = unit_state(unit.pk).unlisted
-    answered_for.write_off_store(unit.pk, store.row, "it was scrapped in 2024")
+    confirmations.write_off_store(unit.pk, store.row, "it was scrapped in 2024")
     assert stores(unit) == set() and stores(high.unit) == {"C1"}
 
 

@@ -7,7 +7,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.gather import ordering, planning
 from idlebench.web.records.models import (
     CatalogueItem,
@@ -183,7 +183,7 @@ def test_what_is_ordered_is_not_ordered_again(client, two_jobs):
     post_ = {"supplier": "Quay Parts", "aim": "cost"}
     assert client.post(reverse("gather_order"), post_).status_code == 302
     assert client.post(reverse("gather_order"), post_).status_code == 409
-    with pytest.raises(GateShut, match="not ordered again"):
+    with pytest.raises(Blocked, match="not ordered again"):
         ordering.order("Quay Parts", "soonest")
     assert Order.objects.count() == 1
 

@@ -17,8 +17,8 @@ from idlebench.core.refusal import BadInput
 from idlebench.web.keep import leaving
 from idlebench.web.keep.bundle import take_in
 from idlebench.web.ledger import services
+from idlebench.web.ledger.narrative import story
 from idlebench.web.ledger.sheets import sheet
-from idlebench.web.ledger.story import story
 from idlebench.web.photos.services import take_photo
 from idlebench.web.records.models import Board, Cause, Job, Mend, Part, Photo, Unit
 from idlebench.web.unit.state import unit_state

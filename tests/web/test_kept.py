@@ -12,7 +12,7 @@ from django.db import connection, models, transaction
 from django.test.utils import CaptureQueriesContext
 
 from idlebench.core.judge.policy import POLICIES
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.choose.devices import blew, take_other
 from idlebench.web.procedures import services as procedures
@@ -20,7 +20,7 @@ from idlebench.web.proving import services as proving
 from idlebench.web.records import revisions
 from idlebench.web.records.models import Board, Choice, Event, Job, Part, Revision, SeriesTally, ShopPolicy, Unit
 from idlebench.web.records.revisions import TABLES
-from idlebench.web.records.trial import on_trial
+from idlebench.web.records.scratch import scratch_database
 from idlebench.web.survey import services as survey
 from idlebench.web.survey.typed import add_typed
 from idlebench.web.swap import services as swapping
@@ -186,7 +186,7 @@ def test_after_anything_written_the_kept_unit_is_the_one_read_anew(surveyed, see
         try:
             getattr(hands, act)()
             done.add(act)
-        except (BadInput, GateShut):
+        except (BadInput, Blocked):
             pass
         assert_not_stale(surveyed.unit_id, act)
         if hands.dice.random() < 0.1:
@@ -264,7 +264,7 @@ def test_a_bench_without_its_triggers_keeps_nothing(surveyed):
 
 def test_a_trial_is_a_bench_of_its_own(surveyed):
     before = told(surveyed.unit_id)
-    with on_trial():
+    with scratch_database():
         with pytest.raises(Unit.DoesNotExist):
             unit_state(surveyed.unit_id)
         job = Job.objects.create(name="On trial", machine="Tide clock")

@@ -18,14 +18,14 @@ from PIL import Image
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.judge.policy import POLICIES
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.csvtable import disarmed, rearmed
 from idlebench.web.choose import services as choosing
 from idlebench.web.keep import bundle_file, leaving, removing
 from idlebench.web.keep.bundle import take_in
 from idlebench.web.keep.job_rows import OWN, SINCE, TABLES, TABLES_SINCE, Numbers
 from idlebench.web.photos.services import lay_under, take_photo
-from idlebench.web.proving.answered_for import confirm_imported
+from idlebench.web.proving.confirmations import confirm_imported
 from idlebench.web.records.models import (
     Board,
     CatalogueItem,
@@ -251,7 +251,7 @@ def test_live_it_does_not_leave(surveyed, tmp_path):
     from idlebench.web.records.models import PowerSession
 
     PowerSession.objects.create(unit=surveyed.unit, step="limited", title="Lamp", began=timezone.now())
-    with pytest.raises(GateShut, match="cannot be exported") as refused:
+    with pytest.raises(Blocked, match="cannot be exported") as refused:
         leaving.bundle_of(surveyed.unit.job_id)
     assert "Unit A has power" in str(refused.value.reasons[0])
 

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from idlebench.core.refusal import GateShut
+from idlebench.core.refusal import Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.ledger.services import hand_over
 from idlebench.web.survey.services import add_line
@@ -27,7 +27,7 @@ def filtered(surveyed):
 
 def test_only_a_filter_part_is_left_out(filtered):
     add_line(filtered, "C8 10u 16V 5x11 leaking")
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         choosing.leave_out(filtered.pk, "C8")
     assert [r.rule for r in shut.value.reasons] == ["no filter"]
 
@@ -46,7 +46,7 @@ def test_left_out_is_tested_and_never_handed_over(client, filtered):
         assert "Unfinished:" in client.get(reverse(page, args=[filtered.pk])).content.decode(), page
     state = pass_up_to(unit, "")
     assert state.proof.proven, "the test itself goes all the way"
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         hand_over(unit.pk)
     assert [r.rule for r in shut.value.reasons] == ["left out"]
 
@@ -56,7 +56,7 @@ def test_what_was_left_out_is_fitted_later_and_then_the_unit_may_leave(filtered)
     choosing.leave_out(filtered.pk, "C9")
     discharge(unit)
     swapping.swapped(filtered.pk, "C9")
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         choosing.take(filtered.pk, "C9", "anything")
     swapping.take_back(filtered.pk, "C9")
     state, found = unit_state(unit.pk), unit_state(unit.pk).board(filtered.pk).find("C9")

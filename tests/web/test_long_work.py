@@ -7,13 +7,13 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.core.refusal import GateShut
+from idlebench.core.refusal import Blocked
 from idlebench.instruments.meter import AT_ONCE, alone
 from idlebench.web.ledger.pdf import to_pdf
 from idlebench.web.records.models import CatalogueItem, Part, StagedItem
 from idlebench.web.shelf import services
 from idlebench.web.ui import tasks
-from idlebench.web.ui.said import say
+from idlebench.web.ui.flash_messages import say
 
 pytestmark = pytest.mark.django_db
 
@@ -163,7 +163,7 @@ def test_a_pdf_tells_its_steps_and_stops_at_one():
 def test_only_so_many_at_once():
     go = threading.Event()
     begun = [tasks.begin(f"Work {n}", "/", lambda task: str(go.wait(20))) for n in range(tasks.AT_ONCE)]
-    with pytest.raises(GateShut, match="Not begun"):
+    with pytest.raises(Blocked, match="Not begun"):
         tasks.begin("One more", "/", str)
     go.set()
     for task in begun:

@@ -7,8 +7,8 @@ import pytest
 from django.urls import reverse
 
 from idlebench.core.board import dismantle
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.intake import dismantling
 from idlebench.web.proving import faulting, metered, suspects
@@ -35,7 +35,7 @@ def monitor(demo):
 @contextmanager
 def shut(words):
     """What is tried is refused, for a reason with these words."""
-    with pytest.raises(GateShut) as refused:
+    with pytest.raises(Blocked) as refused:
         yield
     assert any(words in str(reason) for reason in refused.value.reasons), refused.value.reasons
 
@@ -81,7 +81,7 @@ def test_the_app_finds_the_dried_field_store_and_the_changed_retrace_part_by_its
 def test_the_tube_is_discharged_three_times_by_the_clock_and_power_or_half_an_hour_void_it(client, monitor):
     second, third = check(monitor, "cold.tube2"), check(monitor, "cold.tube3")
     for key in (second.key, third.key):
-        with pytest.raises(GateShut):
+        with pytest.raises(Blocked):
             proving.take_reading(monitor.pk, key, "yes")
     proving.take_reading(monitor.pk, check(monitor, "cold.tube1").key, "yes")
     with shut("wait"):
@@ -95,18 +95,20 @@ def test_the_tube_is_discharged_three_times_by_the_clock_and_power_or_half_an_ho
         proving.take_reading(monitor.pk, third.key, "yes")
     later(monitor, 1.1)
     proving.take_reading(monitor.pk, third.key, "yes")
-    assert not gates.tube(unit_state(monitor.pk).proof)
+    assert not interlocks.tube(unit_state(monitor.pk).proof)
     later(monitor, 31)
-    assert len(gates.tube(unit_state(monitor.pk).proof)) == 3, "charge creeps back"
+    assert len(interlocks.tube(unit_state(monitor.pk).proof)) == 3, "charge creeps back"
     empty(monitor)
     proving.take_reading(monitor.pk, check(monitor, "cold.tubeclip").key, "yes")
     later(monitor, 300)
-    assert not gates.tube(unit_state(monitor.pk).proof), "clipped together it stays empty"
+    assert not interlocks.tube(unit_state(monitor.pk).proof), "clipped together it stays empty"
     step = f"mline.b{monitor.boards.get(name='VM-12').pk}"
-    assert "clip" in {r.rule for r in gates.power(unit_state(monitor.pk).proof, step)}, "no power onto a clipped anode"
+    assert "clip" in {r.rule for r in interlocks.power(unit_state(monitor.pk).proof, step)}, (
+        "no power onto a clipped anode"
+    )
     proving.take_reading(monitor.pk, check(monitor, "cold.tubeclip").key, "no")
-    assert "clip" not in {r.rule for r in gates.power(unit_state(monitor.pk).proof, step)}
-    assert gates.tube(unit_state(monitor.pk).proof)
+    assert "clip" not in {r.rule for r in interlocks.power(unit_state(monitor.pk).proof, step)}
+    assert interlocks.tube(unit_state(monitor.pk).proof)
 
 
 def test_nobody_reaches_past_a_charged_tube(monitor):
@@ -119,7 +121,7 @@ def test_nobody_reaches_past_a_charged_tube(monitor):
     with shut("discharged"):
         dismantling.take_off(monitor, "anode cap")
     dismantling.take_off(monitor, "case, four screws")
-    assert gates.measure(unit_state(monitor.pk).proof, f"b{neck.pk}", "", None)
+    assert interlocks.measure(unit_state(monitor.pk).proof, f"b{neck.pk}", "", None)
     empty(monitor)
     dismantling.take_off(monitor, "anode cap")
     swapping.mend(neck.pk, "J3 pins made new")
@@ -131,12 +133,12 @@ def test_no_other_value_no_plain_part_and_no_policy_for_a_tuning_part(client, mo
     part = found.find("C112")
     ranked = fits.ranking_for(state, part)
     assert ranked.best is not None and ranked.best.part.value == pytest.approx(6.8e-9, rel=0.02)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         choosing.leave_in(board.pk, "C112")
     wrong = CatalogueItem.objects.filter(kind="film", value__gt=5.4e-9, value__lt=5.8e-9).first()
     plain = CatalogueItem.objects.filter(kind="ceramic", value__gt=6.7e-9, value__lt=6.9e-9).first()
     for item in filter(None, (wrong, plain)):
-        with pytest.raises(GateShut):
+        with pytest.raises(Blocked):
             choosing.take(board.pk, "C112", item.part)
     # typed anew, called sound by hand, given another role: it is judged by the sheet all the same
     Part.objects.filter(pk=part.row.pk).update(by_hand="sound", by_hand_reason="it always was so", role="decoupling")
@@ -145,12 +147,12 @@ def test_no_other_value_no_plain_part_and_no_policy_for_a_tuning_part(client, mo
         monitor.job.save()
         again = next(b for b in unit_state(monitor.pk).boards if b.monitor).find("C112")
         assert again.decision.replace and again.core.role == "retrace_tuning"
-    reasons = {r.rule for r in gates.power(unit_state(monitor.pk).proof, f"mline.b{board.pk}")}
+    reasons = {r.rule for r in interlocks.power(unit_state(monitor.pk).proof, f"mline.b{board.pk}")}
     assert "tuning" in reasons
     choosing.take(board.pk, "C112", ranked.best.part.part)
     empty(monitor)
     swapping.swapped(board.pk, "C112")
-    assert "tuning" not in {r.rule for r in gates.power(unit_state(monitor.pk).proof, f"mline.b{board.pk}")}
+    assert "tuning" not in {r.rule for r in interlocks.power(unit_state(monitor.pk).proof, f"mline.b{board.pk}")}
 
 
 def up_to(unit, stop):
@@ -225,16 +227,16 @@ def test_an_anode_too_high_turns_live_into_off_now_and_the_stand_in_reads_it_as_
     assert "OFF NOW" in page and "Off now." in page and ">LIVE <" not in page
     assert "live offnow" in client.get("/").content.decode(), "every page says so"
     # no second reading, no override and no further step talk it away
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         proving.take_reading(monitor.pk, anode.key, BY_PROBE)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         proving.override(monitor.pk, anode.key, "the probe was wrong, surely")
     following = next(s.key for s in unit_state(monitor.pk).proof.steps if s.key.startswith("mfield"))
-    assert gates.power(unit_state(monitor.pk).proof, following)
+    assert interlocks.power(unit_state(monitor.pk).proof, following)
     make_idle()
     assert "live offnow" not in client.get("/").content.decode()
-    assert len(gates.tube(unit_state(monitor.pk).proof)) == 3, "the discharge is asked again"
-    assert gates.power(unit_state(monitor.pk).proof, following), "what came after is shut"
+    assert len(interlocks.tube(unit_state(monitor.pk).proof)) == 3, "the discharge is asked again"
+    assert interlocks.power(unit_state(monitor.pk).proof, following), "what came after is shut"
 
 
 def test_a_hot_chassis_meets_no_scope_before_its_isolation_is_seen(client, monitor):
@@ -250,7 +252,7 @@ def test_lines_that_cannot_be_read_shut_power_and_say_so(client, monitor):
     board = monitor.boards.get(name="VM-12")
     board.monitor_model = "monitor 15kHz"
     board.save()
-    assert "unread" in {r.rule for r in gates.power(unit_state(monitor.pk).proof, "full")}
+    assert "unread" in {r.rule for r in interlocks.power(unit_state(monitor.pk).proof, "full")}
     assert "cannot be read" in client.get(reverse("cold", args=[monitor.pk])).content.decode()
 
 

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Event, Reading
 from idlebench.web.unit.state import unit_state
@@ -57,7 +57,7 @@ def test_one_that_may_not_be_taken_now_keeps_all_back(live):
     cold = unit_state(live.pk).proof.discharges[0]
     before = Reading.objects.count()
     for typed in ({first.key: good_text(first), cold.key: "0.4"}, {cold.key: "0.4", first.key: good_text(first)}):
-        with pytest.raises(GateShut):
+        with pytest.raises(Blocked):
             proving.take_readings(live.pk, typed)
     with pytest.raises(BadInput):
         proving.take_readings(live.pk, {first.key: good_text(first), "no.such.check": "1"})

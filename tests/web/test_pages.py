@@ -6,7 +6,7 @@ import pytest
 from django.urls import reverse
 from django.utils.html import escape
 
-from idlebench.core.reckonings import REGISTRY
+from idlebench.core.calculators import REGISTRY
 from idlebench.web.records.models import Unit
 
 from .conftest import all_pages

@@ -4,7 +4,7 @@ import pytest
 from django.urls import reverse
 
 from idlebench.core.practice.machines import KINDS
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.practice import services
 from idlebench.web.records import models
 from idlebench.web.records.models import PracticeRun
@@ -63,7 +63,7 @@ def test_of_two_people_one_is_told(client, shelf):
     row = services.begin("hum", "7")
     go(row, "empty")
     services.do(row.pk, "look C1", "1")
-    with pytest.raises(GateShut, match="has changed since you saw it"):
+    with pytest.raises(Blocked, match="has changed since you saw it"):
         services.do(row.pk, "power full board", "1")
     response = client.post(reverse("practice_move", args=[row.pk]), {"move": "power full board", "after": "1"})
     assert response.status_code == 409 and "Somebody did something to it" in response.content.decode()

@@ -4,7 +4,7 @@ import pytest
 
 from idlebench.web.records.models import Board, Event, Part, Unit
 from idlebench.web.records.prepared import Prepared
-from idlebench.web.records.trial import on_trial
+from idlebench.web.records.scratch import scratch_database
 from idlebench.web.unit.looking import look
 
 pytestmark = pytest.mark.django_db
@@ -37,5 +37,5 @@ def test_it_is_the_query(demo, of):
 def test_it_asks_the_bench_that_is_in_use(demo):
     unit = Unit.objects.first().pk
     assert look(unit).boards
-    with on_trial(), pytest.raises(Unit.DoesNotExist):
+    with scratch_database(), pytest.raises(Unit.DoesNotExist):
         look(unit)

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from idlebench.catalogue import house_procedures
 from idlebench.core.prove.facts import MAINS_SIDE, NO_SHORT
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.calendar.services import make
 from idlebench.web.keep.coming import take_in
 from idlebench.web.keep.leaving import export
@@ -43,7 +43,7 @@ def test_a_wash_from_its_first_step_to_its_last(wash, client):
     assert wash.waits_until is not None and wash.dries_until == wash.waits_until
     page = client.get("/").content.decode()
     assert "countdown" in page and "Board wash, by alcohol and brush" in page, "every page shows what waits"
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         services.done(wash.unit_id, wash.pk, 5, "yes")
     assert shut.value.reasons[0].rule == "wait"
     waits_are_over(wash)
@@ -64,13 +64,13 @@ def test_nothing_wet_takes_power(surveyed):
     wash = services.add(unit.pk, WASH, board.pk)
     run(wash, 1, 2, 3, 4)
     proving.take_reading(unit.pk, "cold.look.loose", "yes")
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         power_at(unit, "limited")
     assert "wet" in {r.rule for r in shut.value.reasons}
     # another order: taken back, the board moved to another unit: it is wet all the same
     services.back(unit.pk, wash.pk)
     assert any("dries until" in words for words in unit_state(unit.pk).wet)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         services.take_off(unit.pk, wash.pk)
     other = unit.job.units.create(name="B")
     board.unit = other
@@ -82,7 +82,7 @@ def test_the_drying_is_not_skipped_and_a_begun_wash_is_wet(surveyed, wash):
     run(wash, 1)
     assert unit_state(wash.unit_id).wet == ("Board wash, by alcohol and brush has begun, and nothing is drying yet",)
     run(wash, 2, 3)
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         services.skip(wash.unit_id, wash.pk, 4, "it looks dry enough to me")
     assert shut.value.reasons[0].rule == "wet"
     services.failed(wash.unit_id, wash.pk, 4, "the oven is not free today")
@@ -95,7 +95,7 @@ def test_the_drying_is_not_skipped_and_a_begun_wash_is_wet(surveyed, wash):
     for number in (3, 2, 1):
         assert services.back(wash.unit_id, wash.pk) == number
     assert unit_state(wash.unit_id).wet, "to take a step back makes nothing dry"
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         services.take_off(wash.unit_id, wash.pk)
     run(wash, 1, 2, 3, 4)
     waits_are_over(wash)
@@ -129,7 +129,7 @@ def test_a_step_is_skipped_only_with_a_reason_and_a_failed_one_holds_the_rest(wa
     services.failed(wash.unit_id, wash.pk, 2, "the brush broke in two")
     told = sheet(unit_state(wash.unit_id)).procedures
     assert [step.reason for step in told[0][2]] == ["nothing of that is on it", "the brush broke in two"]
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         services.done(wash.unit_id, wash.pk, 3)
     assert shut.value.reasons[0].rule == "after"
     run(wash, 2, 3)
@@ -139,18 +139,18 @@ def test_a_step_is_skipped_only_with_a_reason_and_a_failed_one_holds_the_rest(wa
 def test_hands_stay_off_under_power_and_where_stores_are_charged(surveyed):
     unit = surveyed.unit
     wash = services.add(unit.pk, WASH, surveyed.pk)
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         run(wash, 1)
     assert shut.value.reasons[0].rule == "charged"
     settle(unit)
     test = services.add(unit.pk, "function-test")
     for said in ("yes", "no"):
-        with pytest.raises(GateShut) as shut:
+        with pytest.raises(Blocked) as shut:
             services.done(unit.pk, test.pk, 1, said)
         assert [r.rule for r in shut.value.reasons] == ["unpowered"]
     pass_up_to(unit, "limited")
     power_at(unit, "limited")
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         run(wash, 1)
     assert "live" in {r.rule for r in shut.value.reasons}
     services.done(unit.pk, test.pk, 1, "yes")
@@ -214,7 +214,7 @@ def test_a_procedure_of_one_board_asks_the_stores_of_all(surveyed):
     """The board lies in the same case as the reservoir."""
     board = surveyed.unit.boards.get(name="MB-80")
     wash = services.add(surveyed.unit_id, WASH, board.pk)
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         run(wash, 1)
     assert [r.rule for r in shut.value.reasons] == ["charged"]
     discharge(surveyed.unit)
@@ -247,7 +247,7 @@ def test_a_handed_over_unit_takes_no_procedure(surveyed):
     unit.handed_over = timezone.now()
     unit.save()
     for act in (lambda: services.add(unit.pk, KEYS), lambda: run(keys, 1), lambda: services.back(unit.pk, keys.pk)):
-        with pytest.raises(GateShut):
+        with pytest.raises(Blocked):
             act()
 
 

@@ -5,7 +5,7 @@ import time_machine
 from django.apps import apps
 from django.urls import reverse
 
-from idlebench.core.refusal import GateShut
+from idlebench.core.refusal import Blocked
 from idlebench.web.keep import removing
 from idlebench.web.ledger.services import hand_over
 from idlebench.web.records.models import Board, Entry, Job, Part, Photo, Removed, Unit
@@ -80,7 +80,7 @@ def test_a_board_of_a_unit_that_was_handed_over_stays(surveyed):
     settle(surveyed.unit)
     pass_up_to(surveyed.unit, "")
     hand_over(surveyed.unit_id)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         removing.remove("board", surveyed.pk)
 
 
@@ -88,13 +88,13 @@ def test_a_part_that_is_swapped_stays_and_a_removed_one_asks_again(surveyed):
     settle(surveyed.unit)
     pass_up_to(surveyed.unit, "")
     swapped, other = (Part.objects.get(ref=ref).pk for ref in ("C1", "C3"))
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         removing.remove("part", swapped)
     assert [r.rule for r in shut.value.reasons] == ["swapped"]
     kept = removing.remove("part", other)
     assert unit_state(surveyed.unit_id).proof.proven, "a line off the list touches nothing"
     board = removing.remove("board", surveyed.pk)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         removing.bring_back(kept.pk)
     removing.bring_back(board.pk)
     removing.bring_back(kept.pk)
@@ -117,7 +117,7 @@ def test_a_name_that_is_taken_meanwhile_is_told_and_nothing_is_lost(surveyed):
     typed.add_board(surveyed.unit, {"name": "PS-1", "supply": "linear", "width": "120", "height": "80"})
     try:
         removing.bring_back(kept.pk)
-    except GateShut as shut:
+    except Blocked as shut:
         assert "Another one has that name" in shut.reasons[0].text and Removed.objects.exists()
     else:
         assert Board.objects.filter(unit=surveyed.unit, name="PS-1").count() == 2, (

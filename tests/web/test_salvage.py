@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from idlebench.core.board.parts import Fitted
 from idlebench.core.choose.salvage import may_be_taken, may_come_out, used
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.choose import services as choosing
 from idlebench.web.gather import planning
 from idlebench.web.ledger.sheets import sheet
@@ -88,7 +88,7 @@ def test_an_old_reading_is_not_enough_by_any_way(surveyed, donor, client):
         lambda: choosing.take(surveyed.pk, "C2", name),
         lambda: choosing.settle_all(surveyed.pk, [("C2", name)]),
     ):
-        with pytest.raises(GateShut) as shut:
+        with pytest.raises(Blocked) as shut:
             act()
         assert shut.value.reasons[0].rule == "used"
     assert not Choice.objects.exists()
@@ -111,17 +111,17 @@ def test_no_plan_and_no_key_takes_a_used_part_by_itself(surveyed, donor):
 
 def test_what_never_comes_out(surveyed, donor, client):
     for ref, typed in (("C8", "cap 100n"), ("C7", "cap 40u esr 0.4"), ("C7", "cap 99u esr 9")):
-        with pytest.raises(GateShut):
+        with pytest.raises(Blocked):
             out(donor, ref, typed)
     for typed in ("", "esr 0.4", "99u", "cap 99u esr 0.4 at 3,3", "cap -5u esr 1"):
         with pytest.raises(BadInput):
             out(donor, "C7", typed)
     add_line(donor, "C9 47u 16V 6.3x11 p2.5 decoupling bulging")
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         out(donor, "C9", "cap 46u esr 0.4")
     assert not CatalogueItem.objects.filter(used_read__isnull=False).exists()
     out(donor)
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         out(donor)
     response = client.post(reverse("salvage", args=[donor.pk]), {"place": "C7", "measured": "nothing"})
     assert response.status_code == 409

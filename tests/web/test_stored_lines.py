@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from idlebench.core.refusal import GateShut
+from idlebench.core.refusal import Blocked
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Board, Part
 from idlebench.web.survey import measuring
@@ -34,7 +34,7 @@ def test_a_stored_line_that_cannot_be_read_is_shown_and_every_page_goes_on(clien
     for page in PAGES["board"]:
         assert client.get(reverse(page, args=[surveyed.pk])).status_code == 200, page
     assert client.get(reverse("bench")).status_code == 200
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         proving.power_on(surveyed.unit_id, "full", unit_state(surveyed.unit_id).last_event)
     assert "unread" in [r.rule for r in shut.value.reasons]
 

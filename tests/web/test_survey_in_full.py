@@ -6,12 +6,12 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.instruments import LcrMeter, StandIn
 from idlebench.web.records.models import BoardProfile, Entry, Instrument, Part, Unit
 from idlebench.web.survey import profiles
 from idlebench.web.survey.services import move_part, paste
-from idlebench.web.unit.picture import OnBoard, Row
+from idlebench.web.unit.picture import OnBoard, PartRow
 from idlebench.web.unit.state import board_state, unit_state
 from tests import typed
 
@@ -285,7 +285,7 @@ def test_a_part_is_not_given_where_one_stands_or_nothing_is_left(client, surveye
         move_part(part_on(surveyed, "C3"), second)
     Unit.objects.filter(pk=second.unit_id).update(handed_over="2026-01-01T00:00Z")
     second.unit.refresh_from_db()
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         move_part(part_on(surveyed, "C1"), second)
 
 
@@ -391,7 +391,7 @@ def test_nothing_is_measured_while_there_is_power(client, surveyed):
 def test_text_of_people_stays_text_on_the_picture_and_in_the_list():
     hostile = '<b a="1">&'
     told = OnBoard("?part=C1", "v-sound", "C1", "1", "1", "2", "3", "4", hostile, "", "<circle/>").markup
-    row = Row("C1", "?part=C1&side=solder", "", "<svg/>", hostile, hostile, "ok", hostile).markup
+    row = PartRow("C1", "?part=C1&side=solder", "", "<svg/>", hostile, hostile, "ok", hostile).markup
     safe = "&lt;b a=&quot;1&quot;&gt;&amp;"
     assert f'aria-label="{safe}"' in told and "<circle/>" in told
     assert row.count(safe) == 3 and hostile not in row and "part=C1&amp;side" in row

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.simulate.readings import Asked
 from idlebench.web.proving import services as proving
 from idlebench.web.proving.faulting import Case
@@ -71,7 +71,7 @@ def test_a_blown_fuse_opens_the_page_and_the_second_shuts_power_until_its_cause_
     assert page.status_code == 200 and {"D1", "C1", "F1"} & {s.ref for s in page.context["found"].suspects[:3]}
 
     def shut():
-        return {r.rule for r in gates.power(unit_state(unit.pk).proof, "limited")}
+        return {r.rule for r in interlocks.power(unit_state(unit.pk).proof, "limited")}
 
     assert "blown" not in shut()
     client.post(reverse("fuse", args=[board.pk]), {"ref": "F1"})
@@ -80,7 +80,7 @@ def test_a_blown_fuse_opens_the_page_and_the_second_shuts_power_until_its_cause_
     other = Unit.objects.create(job=unit.job, name="B")
     discharge(unit)
     assert client.post(reverse("move_board", args=[board.pk]), {"unit": other.pk}).status_code == 302
-    assert "blown" in {r.rule for r in gates.power(unit_state(other.pk).proof, "limited")}
+    assert "blown" in {r.rule for r in interlocks.power(unit_state(other.pk).proof, "limited")}
     discharge(other)
     client.post(reverse("move_board", args=[board.pk]), {"unit": unit.pk})
     assert "blown" in shut()

@@ -5,12 +5,12 @@ from __future__ import annotations
 import pytest
 from django.urls import reverse
 
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.choose import devices as choosing
 from idlebench.web.gather.services import device_lines
 from idlebench.web.keep.coming import take_in
 from idlebench.web.keep.leaving import export
-from idlebench.web.proving import answered_for
+from idlebench.web.proving import confirmations
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import DeviceChoice, DeviceSwap, Event, Job, Mend, ShelfDevice
 from idlebench.web.survey.typed import add_typed
@@ -110,7 +110,7 @@ def test_the_tab_is_read_before_the_legs_are_soldered(board, client):
 
 @pytest.mark.parametrize("ref", ["VR1", "BT1", "F2"])
 def test_what_the_rules_judge_goes_in_only_by_a_choice(board, ref):
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         swapping.device_swapped(board.pk, ref, "whatever lies here")
     assert shut.value.reasons[0].rule == "choice" and not DeviceSwap.objects.exists()
 
@@ -126,7 +126,7 @@ def test_other_ways_round_the_gate(board, client):
     choosing.take_other(board.pk, "BT1", first(board, "BT1"))
     assert client.post(url, {"place": "bt1", "device": "1"}).status_code == 302
     assert client.post(url, {"place": "BT1", "device": "1"}).status_code == 409, "once is enough"
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         choosing.take_other(board.pk, "BT1", first(board, "BT1"))
     assert DeviceSwap.objects.count() == 1
 
@@ -146,10 +146,10 @@ def test_nothing_is_changed_while_a_store_may_be_charged_or_power_is_on(surveyed
         lambda: swapping.device_swapped(board.pk, "Q1", "another"),
         lambda: swapping.mend(board.pk, "joint U1"),
     ):
-        with pytest.raises(GateShut):
+        with pytest.raises(Blocked):
             act()
     make_idle()
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         swapping.device_swapped(board.pk, "Q1", "another")
     assert shut.value.reasons[0].rule == "charged"
     assert not DeviceSwap.objects.exists() and not Mend.objects.exists()
@@ -162,7 +162,7 @@ def test_the_third_fuse_waits_for_a_cause_at_the_bench_too(board):
     assert not DeviceSwap.objects.exists(), "what blew stands there no more"
     swapping.device_swapped(board.pk, "F2")
     choosing.blew(board, "F2")
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         swapping.device_swapped(board.pk, "F2")
     assert shut.value.reasons[0].rule == "blown"
     choosing.cause_found(board, "F2", "shorted store C9")
@@ -178,7 +178,7 @@ def test_a_piece_comes_off_the_shelf_and_goes_back(board):
     assert ShelfDevice.objects.get(part=name).stock == before - 1
     swapping.device_back(board.pk, "D1")
     assert ShelfDevice.objects.get(part=name).stock == before and not DeviceSwap.objects.exists()
-    with pytest.raises(GateShut):
+    with pytest.raises(Blocked):
         swapping.device_back(board.pk, "D1")
     assert keys(board) == set()
 
@@ -270,7 +270,7 @@ def test_mends_and_changes_travel_with_their_job(board, tmp_path):
     came = take_in(one)
     export(came.pk, two)
     assert one.read_bytes() == two.read_bytes() and Job.objects.count() == 2
-    answered_for.confirm_imported(came.units.get().pk, "Ada Holm", "I made these mends myself")
+    confirmations.confirm_imported(came.units.get().pk, "Ada Holm", "I made these mends myself")
     proof = unit_state(came.units.get().pk).proof
     for name in ("cold.mend.m", "cold.seat.d"):
         found = next(c for c in proof.steps[0].checks if c.key.startswith(name))
@@ -313,34 +313,34 @@ def test_a_plain_part_chosen_before_its_place_was_a_mains_place_is_not_swapped_i
     discharge(surveyed.unit)
     filter_place(surveyed)
     add_line(surveyed, edit, change=True)
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         swapping.swapped(surveyed.pk, "C9")
     assert shut.value.reasons[0].rule == "chosen before"
 
 
 @pytest.mark.parametrize("edit", ["C9 mains x", "C9 X2"])
 def test_a_place_that_becomes_a_mains_place_after_its_swap_takes_no_power(surveyed, edit):
-    from idlebench.core.prove import gates
+    from idlebench.core.prove import interlocks
     from idlebench.web.records.models import Swap
     from idlebench.web.survey.services import add_line
 
     discharge(surveyed.unit)
     filter_place(surveyed)
     swapping.swapped(surveyed.pk, "C9")
-    assert not gates.mains_parts(unit_state(surveyed.unit_id).proof.boards)
+    assert not interlocks.mains_parts(unit_state(surveyed.unit_id).proof.boards)
     add_line(surveyed, edit, change=True)
-    reasons = gates.mains_parts(unit_state(surveyed.unit_id).proof.boards)
+    reasons = interlocks.mains_parts(unit_state(surveyed.unit_id).proof.boards)
     assert "has no such class" in reasons[0].text and "X1" in reasons[0].opens
-    assert any(r.rule == "mains part" for r in gates.power(unit_state(surveyed.unit_id).proof, "limited"))
+    assert any(r.rule == "mains part" for r in interlocks.power(unit_state(surveyed.unit_id).proof, "limited"))
     Swap.objects.filter(part__ref="C9").update(safety="X2")
-    assert not gates.mains_parts(unit_state(surveyed.unit_id).proof.boards)
+    assert not interlocks.mains_parts(unit_state(surveyed.unit_id).proof.boards)
 
 
 def test_a_cell_chosen_for_a_place_that_nothing_charged_is_asked_again_when_it_is_charged(board):
     add_typed(board, "BT1 battery 3.6V note not charged")
     choosing.take_other(board.pk, "BT1", "LC3V6-1200L")
     add_typed(board, "BT1 battery note charged")
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         swapping.device_swapped(board.pk, "BT1")
     assert shut.value.reasons[0].rule == "chosen before"
     add_typed(board, "BT1 battery note not charged")
@@ -355,6 +355,6 @@ def test_a_cell_chosen_for_a_place_that_nothing_charged_is_asked_again_when_it_i
 def test_a_fuse_chosen_before_another_marking_was_read_is_not_fitted(board):
     choosing.take_other(board.pk, "F2", first(board, "F2"))
     add_typed(board, "F2 fuse T 500mA 5x20")
-    with pytest.raises(GateShut) as shut:
+    with pytest.raises(Blocked) as shut:
         swapping.device_swapped(board.pk, "F2")
     assert "is T (time-lag) 500 mA" in shut.value.reasons[0].text

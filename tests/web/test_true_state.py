@@ -17,12 +17,12 @@ import time_machine
 from django.db import connection
 
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.intake import services as intake
 from idlebench.web.intake.triage import move_board
 from idlebench.web.keep import removing
 from idlebench.web.procedures import services as procedures
-from idlebench.web.proving import answered_for
+from idlebench.web.proving import confirmations
 from idlebench.web.proving import services as proving
 from idlebench.web.records import steady
 from idlebench.web.records.models import Board, Event, Part, PowerSession, Removed, Unit
@@ -36,7 +36,7 @@ from .helpers import good_text
 pytestmark = pytest.mark.django_db
 SEQUENCES, ACTS_EACH = int(os.environ.get("IDLEBENCH_SEQUENCES", "15")), 12
 MINUTE, HOUR = 60.0, 3600.0
-SHUT = (GateShut, BadInput)
+SHUT = (Blocked, BadInput)
 
 
 class Person:
@@ -221,7 +221,7 @@ class Person:
         for store in unit_state(unit).proof.unlisted:
             if self.stands.get(int(store.row[1:])) != unit:
                 with suppress(*SHUT):
-                    answered_for.write_off_store(unit, store.row, "it went to another machine")
+                    confirmations.write_off_store(unit, store.row, "it went to another machine")
 
     def copy_the_bench(self, unit: int) -> None:
         if not PowerSession.objects.filter(ended=None).exists() and not self.dry_at:

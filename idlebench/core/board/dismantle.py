@@ -35,7 +35,7 @@ class Plug:
 
 
 @dataclass(frozen=True)
-class Step:
+class DismantlingStep:
     """One step of taking apart.
 
     Attributes:
@@ -56,7 +56,7 @@ _PLUG = re.compile(r"(?:plug\s+)(\S+)(?:\s+((?:to|from)\s+.+))?", re.I)
 _CLIPS = re.compile(r"(\d+)\s*clips?", re.I)
 
 
-def read_step(text: str) -> Step:
+def read_step(text: str) -> DismantlingStep:
     """Read a step as typed: what came off, a colon, then what held it, with commas between.
 
     Raises:
@@ -91,7 +91,7 @@ def read_step(text: str) -> Step:
             cautions.append(piece[8:].strip())
         else:
             notes.append(piece.removeprefix("note ").strip())
-    return Step(what, tuple(screws), tuple(plugs), clips, glue, tuple(cautions), tuple(notes))
+    return DismantlingStep(what, tuple(screws), tuple(plugs), clips, glue, tuple(cautions), tuple(notes))
 
 
 def _count(text: str, piece: str) -> int:
@@ -109,7 +109,7 @@ class Tray:
     height: float
 
 
-def tray(steps: Sequence[tuple[Step, bool]]) -> Tray:
+def tray(steps: Sequence[tuple[DismantlingStep, bool]]) -> Tray:
     """What of the screws is not back yet. steps: each with whether it is back."""
     counts: Counter[str] = Counter()
     for step, back in steps:
@@ -122,7 +122,7 @@ def tray(steps: Sequence[tuple[Step, bool]]) -> Tray:
     return Tray(rows, 9.0 * len(rows) + 3.0)
 
 
-def still_open(steps: Sequence[tuple[Step, bool]]) -> tuple[str, ...]:
+def still_open(steps: Sequence[tuple[DismantlingStep, bool]]) -> tuple[str, ...]:
     """What is not back, in words, plugs first because they are forgotten first.
 
     >>> still_open([(read_step('lid: 4 screws M3x8, plug J4 to supply'), False)])
@@ -149,7 +149,7 @@ def still_open(steps: Sequence[tuple[Step, bool]]) -> tuple[str, ...]:
     return tuple(said)
 
 
-def look_alikes(steps: Sequence[Step]) -> tuple[str, ...]:
+def look_alikes(steps: Sequence[DismantlingStep]) -> tuple[str, ...]:
     """Screws of one thread and different lengths, which are mixed up first.
 
     >>> look_alikes([read_step('lid: 4 screws M3x8'), read_step('fan: 2 screws M3x12')])
@@ -179,7 +179,7 @@ TUBE_STEPS = (
 )
 
 
-def tube_steps_left(steps: Iterable[Step]) -> tuple[str, ...]:
+def tube_steps_left(steps: Iterable[DismantlingStep]) -> tuple[str, ...]:
     """Those of the tube's own steps that are not logged yet, in their order.
 
     >>> len(tube_steps_left([])), len(tube_steps_left([read_step(TUBE_STEPS[0])]))

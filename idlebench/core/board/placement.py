@@ -16,7 +16,7 @@ from ..refusal import BadInput
 from ..text.csvtable import Problem
 from ..text.quantity import read
 from .column_map import Foreign, guess_of, read_foreign, scaled
-from .tables import SURVEY, Read, read_survey
+from .tables import SURVEY, TableParts, read_survey
 
 #: Words by which foreign headings speak of our survey columns, the more exact first.
 NAMES: dict[str, tuple[str, ...]] = {
@@ -48,7 +48,7 @@ _REFS = re.compile(r"[\s,;]+")
 class Placement:
     """What a foreign table gave: what could be read of it, and how many rows were no capacitors."""
 
-    read: Read
+    read: TableParts
     others: int
 
 
@@ -80,10 +80,10 @@ def read_placement(data: bytes | str) -> Placement:
     writer = csv.DictWriter(out, [*columns], lineterminator="\n")
     writer.writeheader()
     writer.writerows(rows)
-    found = read_survey(out.getvalue()) if rows else Read((), (), ())
+    found = read_survey(out.getvalue()) if rows else TableParts((), (), ())
     upright = bool(found.parts) and all((p.y or 0) <= 0 for p in found.parts) and any(p.y for p in found.parts)
     parts = tuple(p.with_(y=-p.y) if upright and p.y is not None else p for p in found.parts)
-    return Placement(Read(parts, (*problems, *found.problems), ()), others)
+    return Placement(TableParts(parts, (*problems, *found.problems), ()), others)
 
 
 def _rows(foreign: Foreign, columns: Mapping[str, str]) -> tuple[list[dict[str, str]], int, list[Problem]]:

@@ -10,7 +10,7 @@ from ..refusal import BadInput, no_longer_than
 from ..text.marking import read_marking
 from ..text.quantity import read
 from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTING_WORDS, MOUNTINGS, Fitted, read_looks
-from .roles import ROLES, counts_as, role_from_words
+from .roles import ROLES, effective_role, role_from_words
 from .tables import SURVEY, read_ref, read_value, write_value
 
 _COLUMN = {column.name: column for column in SURVEY}
@@ -298,4 +298,4 @@ def _by_class(line: QuickLine) -> None:
     safety = line.changes.get("safety", "")
     if safety:
         line.changes.setdefault("kind", "film")
-        line.changes.setdefault("role", counts_as("unknown", safety))
+        line.changes.setdefault("role", effective_role("unknown", safety))

@@ -114,13 +114,15 @@ def is_mains_place(name: str, safety: str = "") -> bool:
     return name in MAINS_ROLES or bool(safety)
 
 
-def counts_as(name: str, safety: str = "") -> str:
+def effective_role(name: str, safety: str = "") -> str:
     """The role that a place counts as: a safety class makes it a mains place, and the stricter of role and class holds.
 
     Line to earth is stricter than across the line. A part of two classes may stand in either place.
 
-    >>> counts_as('decoupling', 'X2'), counts_as('mains_x', 'Y2'), counts_as('mains_y', 'X2'), counts_as('mains_x', 'X1/Y2')
-    ('mains_x', 'mains_y', 'mains_y', 'mains_x')
+    >>> effective_role('decoupling', 'X2'), effective_role('mains_x', 'Y2')
+    ('mains_x', 'mains_y')
+    >>> effective_role('mains_y', 'X2'), effective_role('mains_x', 'X1/Y2')
+    ('mains_y', 'mains_x')
     """
     if not safety or (name in MAINS_ROLES and "/" in safety):
         return name
@@ -153,7 +155,7 @@ def disagreement(name: str, safety: str = "") -> str:
     >>> disagreement('decoupling', 'X2')
     'Marked X2, a mains part, and listed as supply decoupling: which is it? Until you say, it counts as across the line.'
     """
-    holds = counts_as(name, safety)
+    holds = effective_role(name, safety)
     letter = {"mains_x": "X", "mains_y": "Y"}.get(name, "")
     if not safety or name in ("", "unknown") or (letter and letter in safety):
         return ""

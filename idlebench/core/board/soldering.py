@@ -27,7 +27,7 @@ WET = ("leaking", "crusty", "burst", "corroded", "stained")
 
 
 @dataclass(frozen=True)
-class Way:
+class SolderingMethod:
     """A way of taking a part out.
 
     tip: of the iron, with its width. leaded, lead_free: °C of the tip for such a joint. how: in words. reasons: why this way, from
@@ -51,36 +51,38 @@ class Way:
 WAYS = {
     way.name: way
     for way in (
-        Way("two thin tracks", "1.6–2.4 mm chisel", 330, 360, "Add fresh solder, heat, draw it off; or move the part out leg by leg."),
-        Way(
+        SolderingMethod("two thin tracks", "1.6–2.4 mm chisel", 330, 360,
+                        "Add fresh solder, heat, draw it off; or move the part out leg by leg."),
+        SolderingMethod(
             "one leg in a ground plane", "2.4–3.2 mm", 360, 390,
             "Flux and fresh solder first; the leg in the plane last. Preheat the board to 100 °C if you can.",
         ),
-        Way(
+        SolderingMethod(
             "axial", "2.4 mm", 350, 380,
             "Cut the leads close to the body and pull each from the other side. A clamp on the body's side "
             "carries the heat away.",
         ),
-        Way(
+        SolderingMethod(
             "chassis can", "3.2 mm or wider", 380, 400,
             "Note which lead is on which tag and lift the leads. Straighten the lugs with pliers, heat the "
             "soldered ones, push the can out.",
         ),
-        Way("large can", "3.2 mm or wider", 380, 400, "Heat both legs at once, or use a suction station. Never lever against the board."),
-        Way(
+        SolderingMethod("large can", "3.2 mm or wider", 380, 400,
+                        "Heat both legs at once, or use a suction station. Never lever against the board."),
+        SolderingMethod(
             "surface can", "hot air at 320 °C with a shield, or two irons", 330, 350,
             "Heat both pads at once and lift straight up. Never twist: the pads tear off.",
         ),
-        Way(
+        SolderingMethod(
             "surface chip", "two irons, or hot air at 320 °C with a shield", 330, 350,
             "Fresh solder on both ends, heat both at once, push the part off its pads. Never lever.",
         ),
-        Way("on a heatsink", "3.2 mm", 380, 400, "Unscrew the heatsink first, or take heatsink and pins out together."),
+        SolderingMethod("on a heatsink", "3.2 mm", 380, 400, "Unscrew the heatsink first, or take heatsink and pins out together."),
     )
 }  # fmt: skip
 
 
-def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False) -> Way:
+def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False) -> SolderingMethod:
     """How a capacitor comes out of its place.
 
     Args:
@@ -116,7 +118,7 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
     return _careful(found, part.looks, words, phenolic)
 
 
-def way_out_of(device: Device, *, phenolic: bool = False) -> Way:
+def way_out_of(device: Device, *, phenolic: bool = False) -> SolderingMethod:
     """How a regulator, fuse, diode or transistor comes out of its place."""
     words = device.note.lower()
     if device.what == "regulator" or "sink" in words:
@@ -126,11 +128,11 @@ def way_out_of(device: Device, *, phenolic: bool = False) -> Way:
     return _careful(found, device.looks, words, phenolic)
 
 
-def _for(way: Way, *reasons: str) -> Way:
+def _for(way: SolderingMethod, *reasons: str) -> SolderingMethod:
     return replace(way, reasons=reasons)
 
 
-def _careful(way: Way, looks: str, words: str, phenolic: bool) -> Way:
+def _careful(way: SolderingMethod, looks: str, words: str, phenolic: bool) -> SolderingMethod:
     cautions, reasons = [], list(way.reasons)
     if looks in WET:
         cautions.append("Fluid leaked here: neutralise and clean before heating. Do not breathe the fumes")

@@ -172,7 +172,7 @@ READINGS = (
 
 
 @dataclass(frozen=True)
-class Read:
+class TableParts:
     """What a file gave: the parts that could be read, and the problems of the rows that could not."""
 
     parts: tuple[Any, ...]
@@ -180,7 +180,7 @@ class Read:
     unknown: tuple[str, ...]
 
 
-def _with_values(table, build, default_kind: str) -> Read:
+def _with_values(table, build, default_kind: str) -> TableParts:
     parts, problems = [], list(table.problems)
     for row in table.rows:
         line = row.pop("line")
@@ -189,10 +189,10 @@ def _with_values(table, build, default_kind: str) -> Read:
             parts.append(build(row))
         except BadInput as error:
             problems.append(Problem(line, error.field or "value", error.read[:60], str(error)))
-    return Read(tuple(parts), tuple(sorted(problems, key=lambda p: p.line)), tuple(table.unknown))
+    return TableParts(tuple(parts), tuple(sorted(problems, key=lambda p: p.line)), tuple(table.unknown))
 
 
-def read_survey(data: bytes | str) -> Read:
+def read_survey(data: bytes | str) -> TableParts:
     """Read a survey CSV into Fitted parts.
 
     Raises:
@@ -229,7 +229,7 @@ def _capacitor(row: dict[str, Any]) -> Capacitor:
     return Capacitor(**row)
 
 
-def read_catalogue(data: bytes | str, tell: Callable[[int, int], None] | None = None) -> Read:
+def read_catalogue(data: bytes | str, tell: Callable[[int, int], None] | None = None) -> TableParts:
     """Read a catalogue CSV into Capacitors. tell: as read_table has it.
 
     Raises:

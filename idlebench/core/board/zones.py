@@ -148,14 +148,14 @@ def _refs(text: str) -> tuple[str, ...]:
 
 
 @dataclass(frozen=True)
-class Told:
+class ZonedPart:
     """What the zones tell a place: the part with temperature and room filled in, and the words for where they came from."""
 
     part: Fitted
     said: tuple[str, ...]
 
 
-def tell(part: Fitted, zones: Iterable[Zone]) -> Told:
+def tell(part: Fitted, zones: Iterable[Zone]) -> ZonedPart:
     """Fill in a place's temperature and room from the zones it stands in. What was typed for the place itself wins.
 
     >>> drive = read_zone('drive 22 at 50,50 40x40')
@@ -173,7 +173,7 @@ def tell(part: Fitted, zones: Iterable[Zone]) -> Told:
     if lowest and part.room_height is None:
         changes["room_height"] = lowest.room
         said.append(f"{lowest.number} high, under {lowest.label or KINDS[lowest.kind]}")
-    return Told(part.with_(**changes) if changes else part, tuple(said))
+    return ZonedPart(part.with_(**changes) if changes else part, tuple(said))
 
 
 def hidden(zones: Sequence[Zone], listed: Iterable[str]) -> tuple[str, ...]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import fields
 from typing import Any
 
-from ..board.tables import Read
+from ..board.tables import TableParts
 from ..circuit.packages import PACKAGES
 from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, number, read_table, words, write_table
@@ -107,7 +107,7 @@ def _diode(row: dict[str, Any]) -> Diode:
     return Diode(**{**row, "stock": int(row["stock"])})
 
 
-def _read(data: bytes | str, columns: tuple[Column, ...], build: Callable[[dict[str, Any]], Any]) -> Read:
+def _read(data: bytes | str, columns: tuple[Column, ...], build: Callable[[dict[str, Any]], Any]) -> TableParts:
     table = read_table(data, columns, unique="part")
     parts, problems = [], list(table.problems)
     for row in table.rows:
@@ -116,25 +116,25 @@ def _read(data: bytes | str, columns: tuple[Column, ...], build: Callable[[dict[
             parts.append(build(row))
         except BadInput as error:
             problems.append(Problem(line, error.field, error.read, str(error)))
-    return Read(tuple(parts), tuple(problems), tuple(table.unknown))
+    return TableParts(tuple(parts), tuple(problems), tuple(table.unknown))
 
 
-def read_regulators(data: bytes | str) -> Read:
+def read_regulators(data: bytes | str) -> TableParts:
     """Regulators from a table, and the rows that cannot be read or contradict themselves."""
     return _read(data, REGULATORS, _regulator)
 
 
-def read_fuses(data: bytes | str) -> Read:
+def read_fuses(data: bytes | str) -> TableParts:
     """Fuses from a table, and the rows that cannot be read or contradict themselves."""
     return _read(data, FUSES, _fuse)
 
 
-def read_batteries(data: bytes | str) -> Read:
+def read_batteries(data: bytes | str) -> TableParts:
     """Cells from a table, and the rows that cannot be read or contradict themselves."""
     return _read(data, BATTERIES, _battery)
 
 
-def read_diodes(data: bytes | str) -> Read:
+def read_diodes(data: bytes | str) -> TableParts:
     """Diodes and bridges from a table, and the rows that cannot be read or contradict themselves."""
     return _read(data, DIODES, _diode)
 

@@ -12,11 +12,11 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..board.parts import ON_PADS, Fitted, radial_pitch
-from ..board.roles import Role, counts_as, role
+from ..board.roles import Role, effective_role, role
+from ..calculation import Calculation, CalculationLine
 from ..judge import ageing
 from ..judge.policy import POLICIES, Policy
 from ..text.quantity import VOLT_RATINGS, show, show_range
-from ..working import Line, Working
 
 #: Room taken where none is given: old diameter + 1 mm, old height + 20 %.
 EXTRA_DIAMETER, EXTRA_HEIGHT = 1.0, 1.2
@@ -191,10 +191,10 @@ class Need:
             else ""
         )
 
-    def working(self) -> Working:
+    def working(self) -> Calculation:
         """The limits with how each came about."""
         lines = [
-            Line(
+            CalculationLine(
                 "Value",
                 "marked × window of the role",
                 f"{show(self.value, 'F')} × {self.role.window[0]:g} to {self.role.window[1]:g}",
@@ -205,7 +205,7 @@ class Need:
         ]
         if self.ac_volts:
             lines.append(
-                Line(
+                CalculationLine(
                     "AC rating",
                     "1.1 × local mains",
                     f"1.1 × {self.mains.volts:g}",
@@ -216,7 +216,7 @@ class Need:
             )
         else:
             lines.append(
-                Line(
+                CalculationLine(
                     "Volts",
                     "marked, and the worst the place sees",
                     f"{show(self.old.volts, 'V')}, {show(self.place_volts or None, 'V')}",
@@ -228,10 +228,10 @@ class Need:
         if self.temperature:
             how = f"{show(self.old.temperature, '°C')}, {show(self.ambient, '°C')} round it"
             asked = "old rating; 105 °C near heat or where the role asks"
-            lines.append(Line("Temperature", asked, how, self.temperature, "°C", SOURCE))
+            lines.append(CalculationLine("Temperature", asked, how, self.temperature, "°C", SOURCE))
         if self.ripple:
             lines.append(
-                Line(
+                CalculationLine(
                     "Ripple",
                     "what the place carries",
                     f"at {show(self.ripple_frequency, 'Hz')}",
@@ -242,7 +242,7 @@ class Need:
             )
         if self.esr_high is not None:
             lines.append(
-                Line(
+                CalculationLine(
                     "ESR",
                     "share of the old part's when new",
                     f"{self.role.esr[0]:g} to {self.role.esr[1]:g} × {show(self.esr_high / self.role.esr[1], 'Ω')}",
@@ -253,9 +253,11 @@ class Need:
             )
         given = "room measured" if self.old.room_diameter or self.old.room_height else "old size + 1 mm, + 20 % height"
         lines.append(
-            Line("Room", given, f"ø{show(self.diameter, 'mm')} × {show(self.height, 'mm')}", self.space, "", SOURCE)
+            CalculationLine(
+                "Room", given, f"ø{show(self.diameter, 'mm')} × {show(self.height, 'mm')}", self.space, "", SOURCE
+            )
         )
-        return Working("need", self.as_json(), tuple(lines), (self.role.notes,))
+        return Calculation("need", self.as_json(), tuple(lines), (self.role.notes,))
 
     @property
     def space(self) -> str:
@@ -296,7 +298,7 @@ def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0, policy: 
         policy: how values and kinds may move where the role leaves it open.
     """
     # a part with a safety class makes its place a mains place, whatever was typed
-    asked = role(counts_as(old.role, old.safety))
+    asked = role(effective_role(old.role, old.safety))
     place_ambient = old.ambient if old.ambient is not None else ambient
     marked = old.volts or 0.0
     place = abs(old.rail_volts) if old.rail_volts else 0.0

@@ -13,10 +13,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from ..board.parts import Capacitor
+from ..calculation import Calculation, CalculationLine
 from ..judge.ageing import LIFE_CAP, SOURCE_LIFE
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 from .columns import Alike, Columns
 from .need import Need
 from .rules import expected_life
@@ -57,7 +57,7 @@ class NextLook:
     days: int
     years: float
     first: Wearing
-    working: Working
+    working: Calculation
     by_age: bool = False
 
 
@@ -102,8 +102,11 @@ def next_look(parts: Iterable[Wearing], hours_a_day: float) -> NextLook | None:
     lasts = first.years(hours_a_day)
     years = max(SOONEST, LOOK_AT * lasts)
     lines = (
-        Line("Expected to run", f"{first.part} at {first.ambient:g} °C", f"{first.hours:.0f} h", first.hours, "h", SOURCE_LIFE),
-        Line("In years", "hours ÷ (365.25 · hours a day), at most 15 y", f"{first.hours:.0f} ÷ (365.25 · {hours_a_day:g})", lasts, "y", ""),
-        Line("Looked at after", "two thirds of it", f"2/3 · {lasts:.2f}", years, "y", "the house's own"),
+        CalculationLine("Expected to run", f"{first.part} at {first.ambient:g} °C", f"{first.hours:.0f} h", first.hours, "h", SOURCE_LIFE),
+        CalculationLine("In years", "hours ÷ (365.25 · hours a day), at most 15 y", f"{first.hours:.0f} ÷ (365.25 · {hours_a_day:g})",
+            lasts, "y", ""),
+        CalculationLine("Looked at after", "two thirds of it", f"2/3 · {lasts:.2f}", years, "y", "the house's own"),
     )  # fmt: skip
-    return NextLook(round(years * YEAR), years, first, Working("next_look", {"years": years}, lines), lasts >= OLDEST)
+    return NextLook(
+        round(years * YEAR), years, first, Calculation("next_look", {"years": years}, lines), lasts >= OLDEST
+    )

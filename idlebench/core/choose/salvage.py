@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from ..board.parts import Capacitor, Fitted
 from ..board.roles import is_mains_place, role
 from ..judge.ageing import new_esr
-from ..refusal import Shut
+from ..refusal import Block
 from ..text.quantity import show
 
 #: A reading out of circuit is good for so many days; a used part's life is counted from this share of a new one's, h of which are NEW_LIFE.
@@ -22,7 +22,7 @@ SPENT = ("bulging", "leaking", "crusty", "burst", "missing", "cracked", "corrode
 LEAST_VALUE, MOST_ESR = 0.8, 1.5
 
 
-def may_come_out(part: Fitted, value: float, esr: float | None) -> tuple[Shut, ...]:
+def may_come_out(part: Fitted, value: float, esr: float | None) -> tuple[Block, ...]:
     """Why a part of a donor is not used again.
 
     Args:
@@ -30,21 +30,23 @@ def may_come_out(part: Fitted, value: float, esr: float | None) -> tuple[Shut, .
     """
     reasons = []
     if is_mains_place(part.role, part.safety) or part.safety:
-        reasons.append(Shut("safety", f"{part.ref} is a mains part: none is ever used twice."))
+        reasons.append(Block("safety", f"{part.ref} is a mains part: none is ever used twice."))
     if not role(part.role).relaxable:
-        reasons.append(Shut("safety", f"{part.ref} tunes what no used part may."))
+        reasons.append(Block("safety", f"{part.ref} tunes what no used part may."))
     if part.looks in SPENT:
-        reasons.append(Shut("looks", f"{part.ref} is {part.looks}."))
+        reasons.append(Block("looks", f"{part.ref} is {part.looks}."))
     if not part.volts:
-        reasons.append(Shut("volts", f"The volts of {part.ref} are not known.", "Read them off it first."))
+        reasons.append(Block("volts", f"The volts of {part.ref} are not known.", "Read them off it first."))
     if value < LEAST_VALUE * part.value:
-        reasons.append(Shut("value", f"{show(value, 'F')} of {show(part.value, 'F')} marked: under {LEAST_VALUE:.0%}."))
+        reasons.append(
+            Block("value", f"{show(value, 'F')} of {show(part.value, 'F')} marked: under {LEAST_VALUE:.0%}.")
+        )
     if part.kind == "wet" and part.volts:
         limit = MOST_ESR * new_esr(part.value, part.volts)
         if esr is None:
-            reasons.append(Shut("esr", "An electrolytic needs its ESR, too.", "Read it out of circuit."))
+            reasons.append(Block("esr", "An electrolytic needs its ESR, too.", "Read it out of circuit."))
         elif esr > limit:
-            reasons.append(Shut("esr", f"ESR {show(esr, 'Ω')}, a used part may have {show(limit, 'Ω')} at most."))
+            reasons.append(Block("esr", f"ESR {show(esr, 'Ω')}, a used part may have {show(limit, 'Ω')} at most."))
     return tuple(reasons)
 
 
@@ -58,7 +60,7 @@ def used(part: Fitted, name: str, value: float, esr: float | None, where: str) -
     )  # fmt: skip
 
 
-def may_be_taken(days: float | None) -> tuple[Shut, ...]:
+def may_be_taken(days: float | None) -> tuple[Block, ...]:
     """Why a used part is not taken now.
 
     Args:
@@ -67,7 +69,7 @@ def may_be_taken(days: float | None) -> tuple[Shut, ...]:
     if days is None or days <= GOOD_FOR:
         return ()
     return (
-        Shut(
+        Block(
             "used",
             f"It is used, and was read out of circuit {days:.0f} days ago.",
             f"Read it again on its page of the Shelf: a reading is good for {GOOD_FOR:.0f} days.",

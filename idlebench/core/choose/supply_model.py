@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from ..board.parts import Capacitor, Fitted
+from ..calculation import CalculationLine
 from ..circuit import converter, inrush, regulator
 from ..circuit.packages import PACKAGES
 from ..circuit.supply import Load, Settled, Supply, check, simulate
@@ -20,7 +21,6 @@ from ..judge import ageing
 from ..refusal import BadInput
 from ..text.quantity import show
 from ..text.rails_and_chips import rail_name
-from ..working import Line
 from .need import Mains
 
 #: How the supply is looked at: mains that stray by these per cent.
@@ -157,9 +157,9 @@ class Figure:
     def was_bad(self) -> bool:
         return replace(self, after=self.before).bad
 
-    def line(self) -> Line:
+    def line(self) -> CalculationLine:
         """The figure as a line of working."""
-        return Line(
+        return CalculationLine(
             self.name, self.source, f"before {show(self.before, self.unit)}", self.after, self.unit, self.source
         )
 

@@ -8,9 +8,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 TOPOLOGIES = ("flyback", "buck", "forward", "boost")
 MODES = ("continuous", "discontinuous")
@@ -98,7 +98,7 @@ def converter_ripple(
     inductor_ripple: float = 0.0,
     share: float = 1.0,
     mode: str = "continuous",
-) -> Working:
+) -> Calculation:
     """What one output capacitor carries, A rms at the switching frequency (Hz).
 
     Args:
@@ -125,12 +125,12 @@ def converter_ripple(
         else f"{current:g} · √({duty:g} ÷ {1 - duty:.3g})"
     )
     lines = (
-        Line("Ripple of all capacitors together", "by topology", numbers, whole, "A", SOURCE),
-        Line(
+        CalculationLine("Ripple of all capacitors together", "by topology", numbers, whole, "A", SOURCE),
+        CalculationLine(
             "This one's share", "1/ESR, or value", f"{whole:.4g} · {share:g}", whole * share, "A", "parallel capacitors"
         ),
     )
-    return Working(
+    return Calculation(
         "converter_ripple",
         {"ripple": whole * share, "whole": whole},
         lines,

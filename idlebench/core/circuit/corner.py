@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 SOURCE = "First-order high-pass, −3 dB: Horowitz and Hill, The Art of Electronics (2015), 1.7"
 
 
-def corner(value: float, resistance: float) -> Working:
+def corner(value: float, resistance: float) -> Calculation:
     """Corner frequency 1/(2πRC), Hz, of a value (F) into a resistance (Ω).
 
     >>> round(corner(4.7e-6, 10e3).values['frequency'], 2)
@@ -22,7 +22,7 @@ def corner(value: float, resistance: float) -> Working:
             raise BadInput(show(number, unit), "more than zero", "", name)
     frequency = 1 / (2 * math.pi * resistance * value)
     lines = (
-        Line(
+        CalculationLine(
             "Corner",
             "f = 1/(2πRC)",
             f"1 ÷ (2π · {show(resistance, 'Ω')} · {show(value, 'F')})",
@@ -31,7 +31,7 @@ def corner(value: float, resistance: float) -> Working:
             SOURCE,
         ),
     )
-    return Working(
+    return Calculation(
         "corner",
         {"frequency": frequency},
         lines,

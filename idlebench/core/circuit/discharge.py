@@ -12,9 +12,9 @@ from functools import lru_cache
 
 import eseries
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 #: Below this a store may be handled, V.
 SAFE_TO_HANDLE = 10.0
@@ -104,7 +104,7 @@ PINS = ((60.0, 2.0, "IEC 62368-1:2018, 5.5.2.2"), (34.0, 1.0, "IEC 60335-1:2010,
 PINS_FROM = 0.1e-6
 
 
-def plug_pins(value: float, resistance: float, mains: float = 230.0) -> Working:
+def plug_pins(value: float, resistance: float, mains: float = 230.0) -> Calculation:
     """What the pins of a plug hold after it was pulled at the peak of the mains.
 
     Args:
@@ -127,7 +127,7 @@ def plug_pins(value: float, resistance: float, mains: float = 230.0) -> Working:
     held = {seconds: peak * math.exp(-seconds / tau) for _, seconds, _ in PINS}
     most = min(seconds / (value * math.log(peak / limit)) for limit, seconds, _ in PINS)
     lines = tuple(
-        Line(f"After {show(seconds, 's')}", "√2·V·e^(−t/RC)", f"{peak:.4g} · e^(−{seconds:g}/{tau:.4g})", held[seconds], "V",
+        CalculationLine(f"After {show(seconds, 's')}", "√2·V·e^(−t/RC)", f"{peak:.4g} · e^(−{seconds:g}/{tau:.4g})", held[seconds], "V",
              f"at most {limit:g} V: {clause}") for limit, seconds, clause in PINS
     )  # fmt: skip
     over = [(limit, seconds, clause) for limit, seconds, clause in PINS if held[seconds] > limit]
@@ -136,13 +136,13 @@ def plug_pins(value: float, resistance: float, mains: float = 230.0) -> Working:
         f"{show(most, 'Ω')} or less would empty them in time."
         for limit, seconds, clause in over
     )
-    return Working(
+    return Calculation(
         "plug_pins", {"volts_1s": held[1.0], "volts_2s": held[2.0], "resistance_most": most}, lines, cautions,
         {"value": value, "resistance": resistance, "mains": mains},
     )  # fmt: skip
 
 
-def discharge(value: float, volts: float, resistance: float, safe_volts: float = SAFE_TO_HANDLE) -> Working:
+def discharge(value: float, volts: float, resistance: float, safe_volts: float = SAFE_TO_HANDLE) -> Calculation:
     """Time, first power and energy of a store emptied through a resistor.
 
     Args:
@@ -174,10 +174,10 @@ def discharge(value: float, volts: float, resistance: float, safe_volts: float =
     seconds = resistance * value * math.log(volts / safe_volts) if volts > safe_volts else 0.0
     power, energy = volts**2 / resistance, value * volts**2 / 2
     lines = (
-        Line(
+        CalculationLine(
             "Time constant", "τ = RC", f"{show(resistance, 'Ω')} · {show(value, 'F')}", resistance * value, "s", SOURCE
         ),
-        Line(
+        CalculationLine(
             f"Time to {show(safe_volts, 'V')}",
             "t = RC·ln(V₀/V)",
             f"{resistance * value:.4g} · ln({volts:g}/{safe_volts:g})",
@@ -185,10 +185,10 @@ def discharge(value: float, volts: float, resistance: float, safe_volts: float =
             "s",
             SOURCE,
         ),
-        Line("Power in the resistor at first", "V₀²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
-        Line("Energy in the capacitor", "½CV²", f"½ · {show(value, 'F')} · {volts:g}²", energy, "J", SOURCE),
+        CalculationLine("Power in the resistor at first", "V₀²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
+        CalculationLine("Energy in the capacitor", "½CV²", f"½ · {show(value, 'F')} · {volts:g}²", energy, "J", SOURCE),
     )
-    return Working(
+    return Calculation(
         "discharge",
         {"seconds": seconds, "first_power": power, "energy": energy},
         lines,

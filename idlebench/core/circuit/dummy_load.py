@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import eseries
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 #: Power ratings that resistors are sold in, W.
 RATINGS = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 17.0, 25.0, 50.0, 100.0, 200.0)
@@ -19,7 +19,7 @@ DERATING = 0.6
 SOURCE = "Ohm's law; E24 row of IEC 60063:2015, table 1; 0.6 of the rating: workshop practice, because a full one burns hands"
 
 
-def dummy_load(volts: float, current: float) -> Working:
+def dummy_load(volts: float, current: float) -> Calculation:
     """The E24 resistor that draws at least a current from a rail, and the rating it wants.
 
     Args:
@@ -52,16 +52,18 @@ def dummy_load(volts: float, current: float) -> Working:
             "current",
         )
     lines = (
-        Line("Resistance that draws it", "R = V/I", f"{volts:g} ÷ {current:g}", exact, "Ω", SOURCE),
-        Line("Next value down in E24", "draws at least the minimum", f"≤ {show(exact, 'Ω')}", resistance, "Ω", SOURCE),
-        Line("Power", "P = V²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
-        Line("Rating", "P ÷ 0.6, next size sold", f"{power:.3g} ÷ 0.6 = {needed:.3g}", rating, "W", SOURCE),
+        CalculationLine("Resistance that draws it", "R = V/I", f"{volts:g} ÷ {current:g}", exact, "Ω", SOURCE),
+        CalculationLine(
+            "Next value down in E24", "draws at least the minimum", f"≤ {show(exact, 'Ω')}", resistance, "Ω", SOURCE
+        ),
+        CalculationLine("Power", "P = V²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
+        CalculationLine("Rating", "P ÷ 0.6, next size sold", f"{power:.3g} ÷ 0.6 = {needed:.3g}", rating, "W", SOURCE),
     )
     cautions = [
         "It runs hot: stand it clear of the bench and of cables.",
         "A filament lamp is no steady load: cold it has a tenth of its hot resistance.",
     ]
-    return Working(
+    return Calculation(
         "dummy_load",
         {"resistance": resistance, "power": power, "rating": rating},
         lines,

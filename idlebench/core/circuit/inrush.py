@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import math
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 #: Ratings that fuses are made in, A (R10).
 RATINGS = (
@@ -48,15 +48,16 @@ def inrush_i2t(volts: float, value: float, resistance: float) -> float:
     return volts**2 * value / (2 * resistance)
 
 
-def inrush(volts: float, value: float, resistance: float) -> Working:
+def inrush(volts: float, value: float, resistance: float) -> Calculation:
     """The pulse of charging an empty store, with its lines."""
     i2t, peak = inrush_i2t(volts, value, resistance), volts / resistance
     lines = (
-        Line("Peak current", "V ÷ R", f"{volts:g} ÷ {resistance:g}", peak, "A", "Ohm's law"),
-        Line("Pulse", "V²C ÷ 2R", f"{volts:g}² · {show(value, 'F')} ÷ (2 · {resistance:g})", i2t, "A²s", SOURCE),
-        Line("Melting I²t that stands 10 000 of them", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s", PULSES_SOURCE),
+        CalculationLine("Peak current", "V ÷ R", f"{volts:g} ÷ {resistance:g}", peak, "A", "Ohm's law"),
+        CalculationLine("Pulse", "V²C ÷ 2R", f"{volts:g}² · {show(value, 'F')} ÷ (2 · {resistance:g})", i2t, "A²s", SOURCE),
+        CalculationLine("Melting I²t that stands 10 000 of them", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s",
+            PULSES_SOURCE),
     )  # fmt: skip
-    return Working(
+    return Calculation(
         "inrush",
         {"i2t": i2t, "peak": peak, "melting_wanted": i2t / PULSES},
         lines,
@@ -95,7 +96,7 @@ def fuse(
     store: float = 0.0,
     resistance: float = 10.0,
     standard: str = "iec",
-) -> Working:
+) -> Calculation:
     """The fuse that would stand in where the marking is missing.
 
     Args:
@@ -122,16 +123,16 @@ def fuse(
     drawn = f"{power:g} ÷ ({efficiency:g} · {power_factor:g} · {mains_min:g})"
     pulse = f"(√2 · {highest:.4g})² · {show(store, 'F')} ÷ (2 · {resistance:g})"
     lines = [
-        Line("Current at the lowest mains", "P ÷ (η · PF · V)", drawn, current, "A", "power balance"),
-        Line(
+        CalculationLine("Current at the lowest mains", "P ÷ (η · PF · V)", drawn, current, "A", "power balance"),
+        CalculationLine(
             f"Rating, {characteristic} ({TITLES[characteristic]})", f"≥ I ÷ {CARRIES[standard]:g}, from the R10 row",
             f"{current:.4g} ÷ {CARRIES[standard]:g}", rating, "A", CARRIES_SOURCE[standard],
         ),
     ]  # fmt: skip
     if store:
         lines += [
-            Line("Pulse at switch-on, highest mains", "V²C ÷ 2R", pulse, i2t, "A²s", SOURCE),
-            Line("Melting I²t wanted", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s", PULSES_SOURCE),
+            CalculationLine("Pulse at switch-on, highest mains", "V²C ÷ 2R", pulse, i2t, "A²s", SOURCE),
+            CalculationLine("Melting I²t wanted", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s", PULSES_SOURCE),
         ]  # fmt: skip
     cautions = (
         "A marked rating always stays. This figure only replaces a missing marking, and has to be "
@@ -139,7 +140,7 @@ def fuse(
         "Never a bigger fuse to stop it blowing: if a second fuse blows, the cause is not found yet.",
         "On the mains side: high breaking capacity, unless the makers marked low.",
     )
-    return Working(
+    return Calculation(
         "fuse",
         {"current": current, "rating": rating, "characteristic": characteristic, "i2t": i2t},
         tuple(lines),

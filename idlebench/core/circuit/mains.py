@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import math
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 #: Touch current limits, A: of metal that no earth is joined to, of hand-held and of other earthed equipment, and of class ES1.
 UNEARTHED, HAND_HELD, EARTHED, ES1 = 0.25e-3, 0.75e-3, 3.5e-3, 0.5e-3
@@ -25,7 +25,9 @@ HIGHEST, TOLERANCE = 0.1, 0.2
 SOURCE = "2πfCV of a capacitance on a sine: Horowitz and Hill, The Art of Electronics (2015), 1.7"
 
 
-def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0, tolerance: float = TOLERANCE) -> Working:
+def earth_leakage(
+    value: float, mains: float = 230.0, frequency: float = 50.0, tolerance: float = TOLERANCE
+) -> Calculation:
     """Current that a line-to-earth part passes, as marked and at the worst.
 
     Args:
@@ -50,12 +52,12 @@ def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0, t
     worst = current * (1 + HIGHEST) * (1 + tolerance)
     drawn = f"2π · {frequency:g} · {show(value, 'F')} · {mains:g}"
     lines = (
-        Line("Current to earth", "I = 2πfCV", drawn, current, "A", SOURCE),
-        Line(
+        CalculationLine("Current to earth", "I = 2πfCV", drawn, current, "A", SOURCE),
+        CalculationLine(
             "At the highest mains and upper tolerance", "I · 1.1 · (1 + tolerance)", f"{current:.4g} · 1.1 · {1 + tolerance:g}", worst, "A",
             "IEC 60038:2009, table 1; IEC 60062:2016, clause 5",
         ),
-        *(Line(f"Limit, {title}", "touch current", show(limit, "A"), limit, "A", source) for title, limit, source in LIMITS),
+        *(CalculationLine(f"Limit, {title}", "touch current", show(limit, "A"), limit, "A", source) for title, limit, source in LIMITS),
     )  # fmt: skip
     cautions = ["Only class Y parts may be fitted from line to earth. Prove the earth lead before use."]
     over = [title for title, limit, _ in sorted(LIMITS, key=lambda one: one[1]) if worst > limit]
@@ -66,7 +68,7 @@ def earth_leakage(value: float, mains: float = 230.0, frequency: float = 50.0, t
         )
     elif over:
         cautions.insert(0, f"{show(worst, 'A')} at the worst is above the limit of {', '.join(over)}.")
-    return Working(
+    return Calculation(
         "earth_leakage", {"current": current, "current_worst": worst}, lines, tuple(cautions),
         {"value": value, "mains": mains, "frequency": frequency, "tolerance": tolerance},
     )  # fmt: skip

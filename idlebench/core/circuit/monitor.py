@@ -9,8 +9,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
-from ..working import Line, Working
 
 #: Share of the field rate that a field store's corner may reach before it is doubted.
 CORNER = 0.1
@@ -22,7 +22,7 @@ THROWS = 0.05
 FILAMENT = 1.5
 
 
-def retrace(inductance: float, value: float, line: float, supply: float) -> Working:
+def retrace(inductance: float, value: float, line: float, supply: float) -> Calculation:
     """The retrace of a line stage and its pulse.
 
     Args:
@@ -49,7 +49,7 @@ def retrace(inductance: float, value: float, line: float, supply: float) -> Work
         )
     pulse = supply * (1 + math.pi / 2 * (period - time) / time)
     lines = (
-        Line(
+        CalculationLine(
             "Retrace",
             "t = π√(L·C)",
             f"π√({inductance * 1e3:g} mH · {value * 1e9:g} nF)",
@@ -57,8 +57,8 @@ def retrace(inductance: float, value: float, line: float, supply: float) -> Work
             "s",
             "half a period of L and C",
         ),
-        Line("A line", "T = 1/f", f"1/{line:g} Hz", period, "s", ""),
-        Line(
+        CalculationLine("A line", "T = 1/f", f"1/{line:g} Hz", period, "s", ""),
+        CalculationLine(
             "Pulse on the line transistor",
             "V = B+·(1 + π/2·(T − t)/t)",
             f"{supply:g} V·(1 + π/2·({period * 1e6:.3f} − {time * 1e6:.3f})/{time * 1e6:.3f})",
@@ -72,7 +72,7 @@ def retrace(inductance: float, value: float, line: float, supply: float) -> Work
         "Never another line rate than it is made for.",
     )
     given = {"inductance": inductance, "value": value, "line": line, "supply": supply}
-    return Working("retrace", {"retrace": time, "pulse": pulse}, lines, cautions, given)
+    return Calculation("retrace", {"retrace": time, "pulse": pulse}, lines, cautions, given)
 
 
 def rise(inductance: float, value: float, other: float, line: float, supply: float) -> float:
@@ -94,7 +94,7 @@ def beside(coil: float, primary: float) -> float:
     return coil if primary <= 0 else coil * primary / (coil + primary)
 
 
-def tube_charge(value: float, volts: float) -> Working:
+def tube_charge(value: float, volts: float) -> Calculation:
     """What the glass and coating of a tube hold.
 
     Args:
@@ -107,16 +107,16 @@ def tube_charge(value: float, volts: float) -> Working:
         if not (math.isfinite(given) and 0 < given <= most):
             raise BadInput(f"{given:g}", f"more than nothing, at most {most:g}", "", name)
     energy = 0.5 * value * volts**2
-    line = Line("Energy", "½·C·V²", f"½·{value * 1e9:g} nF·({volts / 1e3:g} kV)²", energy, "J", "½CV²")
+    line = CalculationLine("Energy", "½·C·V²", f"½·{value * 1e9:g} nF·({volts / 1e3:g} kV)²", energy, "J", "½CV²")
     cautions = [
         "Only for people trained on tubes; local codes come first. It stays for years, and creeps back after a discharge.",
     ]
     if energy >= THROWS:
         cautions.append("A shock makes the hand jerk into something worse.")
-    return Working("tube_charge", {"energy": energy}, (line,), tuple(cautions), {"value": value, "volts": volts})
+    return Calculation("tube_charge", {"energy": energy}, (line,), tuple(cautions), {"value": value, "volts": volts})
 
 
-def hum_bar(mains: float, field: float, multiple: int = 2) -> Working:
+def hum_bar(mains: float, field: float, multiple: int = 2) -> Calculation:
     """How long a hum bar takes to crawl once over the picture, and how far its bars stand apart.
 
     Args:
@@ -143,9 +143,10 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Working:
     stands = math.isinf(seconds)
     beats = f"1/|{multiple}·{mains:g} − {fields}·{field:g}| Hz"
     lines = (
-        Line("One bar across the picture", "1/|n·f_mains − m·f_field|", beats, "stands still" if stands else seconds, "" if stands else "s",
+        CalculationLine("One bar across the picture", "1/|n·f_mains − m·f_field|",
+            beats, "stands still" if stands else seconds, "" if stands else "s",
              "the beat of two rates"),
-        Line("From one bar to the next, in the picture", "1/(n·f_mains)", f"1/({multiple}·{mains:g}) Hz", 1 / rate, "s",
+        CalculationLine("From one bar to the next, in the picture", "1/(n·f_mains)", f"1/({multiple}·{mains:g}) Hz", 1 / rate, "s",
              "the period of the hum"),
     )  # fmt: skip
     cautions = [
@@ -159,10 +160,10 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Working:
         cautions.append(f"{beat:.3g} times a second it flickers, and does not crawl.")
     given = {"mains": mains, "field": field, "multiple": multiple}
     values = {"seconds": None if stands else seconds, "spacing": 1 / rate, "bars": fields}
-    return Working("hum_bar", values, lines, tuple(cautions), given)
+    return Calculation("hum_bar", values, lines, tuple(cautions), given)
 
 
-def field_store(value: float, resistance: float, field: float, current: float = 0.0) -> Working:
+def field_store(value: float, resistance: float, field: float, current: float = 0.0) -> Calculation:
     """A store in series with the field coil: the corner it makes, the ripple it carries and the bow it leaves.
 
     Args:
@@ -180,9 +181,9 @@ def field_store(value: float, resistance: float, field: float, current: float = 
     corner = 1 / (2 * math.pi * resistance * value)
     ripple, bow = current / math.sqrt(12), current / (8 * value * field)
     lines = [
-        Line("Corner", "1/(2πRC)", f"1/(2π·{resistance:g} Ω·{value * 1e6:g} µF)", corner, "Hz", "RC"),
-        Line("Ripple it carries", "I_pp/√12", f"{current:g} A/√12", ripple, "A", "rms of a sawtooth"),
-        Line(
+        CalculationLine("Corner", "1/(2πRC)", f"1/(2π·{resistance:g} Ω·{value * 1e6:g} µF)", corner, "Hz", "RC"),
+        CalculationLine("Ripple it carries", "I_pp/√12", f"{current:g} A/√12", ripple, "A", "rms of a sawtooth"),
+        CalculationLine(
             "Bow of the picture",
             "I_pp·T/(8C)",
             f"{current:g} A/(8·{value * 1e6:g} µF·{field:g} Hz)",
@@ -199,10 +200,10 @@ def field_store(value: float, resistance: float, field: float, current: float = 
         )
     values = {"corner": corner, "ripple": ripple, "bow": bow}
     given = {"value": value, "resistance": resistance, "field": field, "current": current}
-    return Working("field_store", values, tuple(lines), tuple(cautions), given)
+    return Calculation("field_store", values, tuple(lines), tuple(cautions), given)
 
 
-def lamp_load(watts: float, rated: float, supply: float) -> Working:
+def lamp_load(watts: float, rated: float, supply: float) -> Calculation:
     """What a mains lamp draws as a load on B+.
 
     Args:
@@ -215,7 +216,7 @@ def lamp_load(watts: float, rated: float, supply: float) -> Working:
         if not (math.isfinite(given) and 0 < given <= 5000):
             raise BadInput(f"{given:g}", "more than nothing, at most 5000", "", name)
     drawn = watts * (supply / rated) ** FILAMENT
-    line = Line(
+    line = CalculationLine(
         "It draws",
         "P·(V/V_rated)^1.5",
         f"{watts:g} W·({supply:g}/{rated:g})^1.5",
@@ -229,7 +230,7 @@ def lamp_load(watts: float, rated: float, supply: float) -> Working:
     ]
     if supply > rated:
         cautions.append("More than the lamp is made for: it burns out.")
-    return Working(
+    return Calculation(
         "lamp_load", {"watts": drawn}, (line,), tuple(cautions), {"watts": watts, "rated": rated, "supply": supply}
     )
 

@@ -6,9 +6,9 @@ Source: thermal Ohm's law: Horowitz and Hill, The Art of Electronics (2015), 9.4
 
 from __future__ import annotations
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 #: Hottest a junction may run, °C.
 JUNCTION = 125.0
@@ -34,7 +34,7 @@ def case_to_sink(tab: str) -> float:
 def regulator(
     v_out: float, load: float, v_in_min: float, v_in_max: float, dropout: float, theta_jc: float, theta_cs: float,
     theta_sa: float, ambient: float, quiescent: float = 0.0, v_in_limit: float = 0.0,
-) -> Working:  # fmt: skip
+) -> Calculation:  # fmt: skip
     """A linear regulator in its place.
 
     Args:
@@ -82,10 +82,11 @@ def regulator(
     burnt = f"({v_in_max:.4g} − {v_out:g}) · {load:g} + {v_in_max:.4g} · {quiescent:g}"
     room = f"({JUNCTION:g} − {ambient:g}) ÷ {heat:.4g} − {theta_jc + theta_cs:g}"
     lines = (
-        Line("Headroom", "lowest in − (out + dropout)", f"{v_in_min:.4g} − ({v_out:g} + {dropout:g})", headroom, "V", "at −10 % mains"),
-        Line("Heat", "(average in − out) · I + in · I_q", burnt, heat, "W", "at +10 % mains"),
-        Line("Junction", "T + P · (θjc + θcs + θsa)", f"{ambient:g} + {heat:.4g} · {theta:g}", junction, "°C", THERMAL),
-        Line("Largest heatsink that passes", "(125 − T) ÷ P − θjc − θcs", room, largest, "K/W", THERMAL),
+        CalculationLine("Headroom", "lowest in − (out + dropout)", f"{v_in_min:.4g} − ({v_out:g} + {dropout:g})", headroom, "V",
+            "at −10 % mains"),
+        CalculationLine("Heat", "(average in − out) · I + in · I_q", burnt, heat, "W", "at +10 % mains"),
+        CalculationLine("Junction", "T + P · (θjc + θcs + θsa)", f"{ambient:g} + {heat:.4g} · {theta:g}", junction, "°C", THERMAL),
+        CalculationLine("Largest heatsink that passes", "(125 − T) ÷ P − θjc − θcs", room, largest, "K/W", THERMAL),
     )  # fmt: skip
     cautions = []
     if headroom < 0:
@@ -103,7 +104,7 @@ def regulator(
     cautions.append(
         "A 79xx-type's tab is its input: insulate it from the chassis, and check the insulation with a meter."
     )
-    return Working(
+    return Calculation(
         "regulator",
         {"headroom": headroom, "dissipation": heat, "junction": junction, "theta_sa_max": largest},
         lines,

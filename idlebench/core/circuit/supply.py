@@ -14,9 +14,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 TOPOLOGIES = ("half", "centre", "bridge")
 #: Two capacitors in series, each charged in one half wave: only the calculator takes it, a supply's lines reckon each half.
@@ -362,7 +362,7 @@ def supply_working(
     mains_percent: float = 0.0,
     v_out: float = 0.0,
     dropout: float = 0.0,
-) -> Working:
+) -> Calculation:
     """The simulation with its lines, from typed figures.
 
     Args:
@@ -389,15 +389,16 @@ def supply_working(
     thumb = drawn / (supply.rate * store)
     at = f"{topology}, {show(supply.source, 'V')} rms, {show(source_resistance, 'Ω')}, {show(store, 'F')}, {fed.text}"
     lines = (
-        Line("Peak of the winding without load", "√2 · V", f"1.414 · {supply.source:.4g}", supply.peak, "V", "sine"),
-        Line("Average on the reservoir", "mean of v(t)", at, found.v_avg, "V", SOURCE),
-        Line("Lowest", "least of v(t)", "", found.v_min, "V", SOURCE),
-        Line("Highest", "most of v(t)", "", found.v_max, "V", SOURCE),
-        Line("Ripple, peak to peak", "highest − lowest", f"{found.v_max:.4g} − {found.v_min:.4g}", found.ripple_pp, "V", SOURCE),
-        Line("By rule of thumb", "I ÷ (f·C)", f"{drawn:.3g} ÷ ({supply.rate:g} · {show(store, 'F')})", thumb, "V", RULE_OF_THUMB),
-        Line("Ripple current of the reservoir", "rms of i(t) into it", "", found.store_rms, "A", SOURCE),
-        Line("Current of the winding", "rms", "", found.source_rms, "A", SOURCE),
-        Line("Peak through the diodes", "most of i(t)", "", found.source_peak, "A", SOURCE),
+        CalculationLine("Peak of the winding without load", "√2 · V", f"1.414 · {supply.source:.4g}", supply.peak, "V", "sine"),
+        CalculationLine("Average on the reservoir", "mean of v(t)", at, found.v_avg, "V", SOURCE),
+        CalculationLine("Lowest", "least of v(t)", "", found.v_min, "V", SOURCE),
+        CalculationLine("Highest", "most of v(t)", "", found.v_max, "V", SOURCE),
+        CalculationLine("Ripple, peak to peak", "highest − lowest", f"{found.v_max:.4g} − {found.v_min:.4g}", found.ripple_pp, "V", SOURCE),
+        CalculationLine("By rule of thumb", "I ÷ (f·C)", f"{drawn:.3g} ÷ ({supply.rate:g} · {show(store, 'F')})", thumb, "V",
+            RULE_OF_THUMB),
+        CalculationLine("Ripple current of the reservoir", "rms of i(t) into it", "", found.store_rms, "A", SOURCE),
+        CalculationLine("Current of the winding", "rms", "", found.source_rms, "A", SOURCE),
+        CalculationLine("Peak through the diodes", "most of i(t)", "", found.source_peak, "A", SOURCE),
     )  # fmt: skip
     values = {
         "v_avg": found.v_avg, "v_min": found.v_min, "v_max": found.v_max, "ripple_pp": found.ripple_pp,
@@ -412,7 +413,7 @@ def supply_working(
     ]
     if supply.peak > 60:
         cautions.insert(0, "Volts like these kill. Work on them is for people trained for it; local codes come first.")
-    return Working("supply", values, lines, tuple(cautions), inputs)
+    return Calculation("supply", values, lines, tuple(cautions), inputs)
 
 
 def read_watts(text: str) -> float:

@@ -6,12 +6,12 @@ switches at.
 
 from __future__ import annotations
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 
-def timing(value: float, resistance: float, k: float = 1.1, old_value: float = 0.0) -> Working:
+def timing(value: float, resistance: float, k: float = 1.1, old_value: float = 0.0) -> Calculation:
     """Time k·R·C, s; old_value: F that stood there, to show how the time moves (0 for none).
 
     >>> round(timing(10e-6, 47e3).values['seconds'], 3)
@@ -22,16 +22,18 @@ def timing(value: float, resistance: float, k: float = 1.1, old_value: float = 0
             raise BadInput(show(number, unit), "more than zero", "", name)
     seconds = k * resistance * value
     lines = [
-        Line("Time", "k · R · C", f"{k:g} · {show(resistance, 'Ω')} · {show(value, 'F')}", seconds, "s", "RC charge")
+        CalculationLine(
+            "Time", "k · R · C", f"{k:g} · {show(resistance, 'Ω')} · {show(value, 'F')}", seconds, "s", "RC charge"
+        )
     ]
     values = {"seconds": seconds}
     if old_value > 0:
         values["change"] = value / old_value - 1
         lines.append(
-            Line("Against the old part", "C ÷ C₀ − 1", f"{show(value, 'F')} ÷ {show(old_value, 'F')} − 1",
+            CalculationLine("Against the old part", "C ÷ C₀ − 1", f"{show(value, 'F')} ÷ {show(old_value, 'F')} − 1",
                  f"{values['change'] * 100:+.1f} %".replace("-", "−"), "", "same resistor")
         )  # fmt: skip
-    return Working(
+    return Calculation(
         "timing", values, tuple(lines), ("A leaky part in a timing place makes it late, or never.",),
         {"value": value, "resistance": resistance, "k": k, "old_value": old_value},
     )  # fmt: skip

@@ -12,9 +12,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 from .supply import Load, Settled, Supply, simulate
 
 #: Regulation by size: (VA, share).
@@ -73,18 +73,20 @@ def winding(volts: float, va: float) -> Winding:
     return Winding(volts, volts * (1 + regulation(va)), va / volts)
 
 
-def unloaded(label_volts: float, va: float) -> Working:
+def unloaded(label_volts: float, va: float) -> Calculation:
     """What a winding of a label (V AC) and size (VA) reads without load, and the band."""
     share = regulation(va)
     volts = label_volts * (1 + share)
     lines = (
-        Line("Regulation", "by size", f"{va:g} VA", share, "", SOURCE),
-        Line("Unloaded volts", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", volts, "V", SOURCE),
+        CalculationLine("Regulation", "by size", f"{va:g} VA", share, "", SOURCE),
+        CalculationLine(
+            "Unloaded volts", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", volts, "V", SOURCE
+        ),
     )
-    return Working("unloaded", {"volts": volts, "low": volts * (1 - SPREAD), "high": volts * (1 + SPREAD)}, lines)
+    return Calculation("unloaded", {"volts": volts, "low": volts * (1 - SPREAD), "high": volts * (1 + SPREAD)}, lines)
 
 
-def tap(mains: float, tap_volts: float, winding_volts: float) -> Working:
+def tap(mains: float, tap_volts: float, winding_volts: float) -> Calculation:
     """A winding fed on a tap that is not the mains: everything scales by mains ÷ tap.
 
     >>> round(tap(230, 240, 9).values['share'], 3), round(tap(230, 220, 9).values['share'], 3)
@@ -96,14 +98,16 @@ def tap(mains: float, tap_volts: float, winding_volts: float) -> Working:
     share = mains / tap_volts
     volts = winding_volts * share
     lines = (
-        Line("Share", "mains ÷ tap", f"{mains:g} ÷ {tap_volts:g}", share, "", "turns ratio"),
-        Line("The winding then gives", "V · share", f"{winding_volts:g} · {share:.3g}", volts, "V", "turns ratio"),
+        CalculationLine("Share", "mains ÷ tap", f"{mains:g} ÷ {tap_volts:g}", share, "", "turns ratio"),
+        CalculationLine(
+            "The winding then gives", "V · share", f"{winding_volts:g} · {share:.3g}", volts, "V", "turns ratio"
+        ),
     )
     cooler = "Linear regulators run cooler; look at their headroom at −10 %."
     hotter = (
         "Everything after it runs higher and hotter: reservoirs, regulators and the core. Use the tap above the mains."
     )
-    return Working(
+    return Calculation(
         "tap",
         {"share": share, "volts": volts},
         lines,
@@ -164,7 +168,7 @@ def _brackets(over: Callable[[float], float], volts: float) -> tuple[float, floa
 
 def adapter(
     label_volts: float, label_current: float, kind: str, measured: float = 0.0, frequency: float = 50.0
-) -> Working:
+) -> Calculation:
     """What an adapter should read with nothing plugged in, and what to think of a reading.
 
     Args:
@@ -179,27 +183,30 @@ def adapter(
         if not number > 0:
             raise BadInput(show(number, unit), "what the label says, above zero", "", name)
     va = label_volts * label_current
-    lines = [Line("Size", "V · I", f"{label_volts:g} · {label_current:g}", va, "VA", "label")]
+    lines = [CalculationLine("Size", "V · I", f"{label_volts:g} · {label_current:g}", va, "VA", "label")]
     if kind == "ac":
         share, spread = regulation(va), SPREAD
         expected = label_volts * (1 + share)
         lines.append(
-            Line("Unloaded", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", expected, "V", SOURCE)
+            CalculationLine(
+                "Unloaded", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", expected, "V", SOURCE
+            )
         )
     elif kind == "regulated":
         expected, spread = label_volts, REGULATED
-        lines.append(Line("Unloaded", "as the label", f"{label_volts:g}", expected, "V", "regulated"))
+        lines.append(CalculationLine("Unloaded", "as the label", f"{label_volts:g}", expected, "V", "regulated"))
     else:
         inside, loaded = adapter_supply(label_volts, label_current, frequency)
         expected, spread = simulate(inside.without_load()).v_avg, UNREGULATED
         lines += [
-            Line("Winding inside, without load", "its average under load is the label", f"{loaded.v_avg:.4g} V at {label_current:g} A",
+            CalculationLine("Winding inside, without load", "its average under load is the label",
+                f"{loaded.v_avg:.4g} V at {label_current:g} A",
                  inside.source, "V", "rectifier and reservoir, solved backwards"),
-            Line("Unloaded", "the reservoir charges to the peak", f"√2 · {inside.source:.4g}, less the diodes", expected, "V",
+            CalculationLine("Unloaded", "the reservoir charges to the peak", f"√2 · {inside.source:.4g}, less the diodes", expected, "V",
                  "rectifier and reservoir"),
         ]  # fmt: skip
     low, high = expected * (1 - spread), expected * (1 + spread)
-    lines.append(Line("Band", f"± {spread * 100:g} %", "", f"{show(low, 'V')} to {show(high, 'V')}", "", ""))
+    lines.append(CalculationLine("Band", f"± {spread * 100:g} %", "", f"{show(low, 'V')} to {show(high, 'V')}", "", ""))
     verdict = (
         "not measured"
         if not measured
@@ -222,7 +229,7 @@ def adapter(
     }[verdict]
     at_plus_10 = expected if kind == "regulated" else 1.1 * expected
     cautions = (said, "The machine's input reservoir and regulator see this figure at +10 % mains, not the label.")
-    return Working(
+    return Calculation(
         "adapter",
         {"expected_unloaded": expected, "verdict": verdict, "low": low, "high": high, "at_plus_10": at_plus_10},
         tuple(lines),

@@ -170,7 +170,7 @@ def life_plot(part: Capacitor) -> Plot | None:
     return plot(series, units=("°C", "y"), title="Years it lasts, by temperature", from_zero=True)
 
 
-def reform_plot(value: float, volts: float, readings: Sequence[reform.Reading]) -> Plot | None:
+def reform_plot(value: float, volts: float, readings: Sequence[reform.CurrentReading]) -> Plot | None:
     """The current of a reforming run over its minutes, log, and what each step allows as stairs; None while nothing was read."""
     if not readings:
         return None
@@ -185,7 +185,7 @@ def reform_plot(value: float, volts: float, readings: Sequence[reform.Reading]) 
 
 
 @dataclass(frozen=True)
-class Block:
+class PlotBlock:
     """A block of the schematic strip: where it starts, what it is, its title and the lines under it."""
 
     x: float
@@ -203,7 +203,7 @@ class Block:
 class Strip:
     """The way from the source to the rails, as blocks from the left."""
 
-    blocks: tuple[Block, ...]
+    blocks: tuple[PlotBlock, ...]
     width: float
 
     @property
@@ -250,5 +250,5 @@ def strip(branch: Branch, state: BranchState | None) -> Strip:
     else:
         load = show(branch.current, "A") if branch.current else show(branch.resistance, "Ω")
         found.append(("rail", "Load", (load,)))
-    blocks = tuple(Block(i * (BLOCK + WIRE), *one) for i, one in enumerate(found))
+    blocks = tuple(PlotBlock(i * (BLOCK + WIRE), *one) for i, one in enumerate(found))
     return Strip(blocks, len(blocks) * (BLOCK + WIRE) - WIRE)

@@ -18,7 +18,7 @@ from ..simulate.rectifier import Floats
 from ..simulate.state import State
 from ..simulate.supply import Bench
 from ..text.quantity import show
-from .suspects import Found, Inquiry, Read
+from .suspects import ClueReading, Inquiry, RankedSuspects
 
 #: Minutes of a measurement by what is read.
 MINUTES = {
@@ -127,7 +127,9 @@ def reachable(bench: Bench, state: State) -> list[tuple[State, Asked]]:
     return found
 
 
-def further(inquiry: Inquiry, found: Found, state: State, taken: Sequence[Read] = ()) -> tuple[Further, ...]:
+def further(
+    inquiry: Inquiry, found: RankedSuspects, state: State, taken: Sequence[ClueReading] = ()
+) -> tuple[Further, ...]:
     """The measurements that would tell most for their minutes, the best first; none that was taken already.
 
     Args:
@@ -157,7 +159,7 @@ def further(inquiry: Inquiry, found: Found, state: State, taken: Sequence[Read] 
     )
 
 
-def _weights(inquiry: Inquiry, found: Found) -> Floats | None:
+def _weights(inquiry: Inquiry, found: RankedSuspects) -> Floats | None:
     """A share for each single hypothesis, as things stand. Of pairs, each part carries the share of its pairs."""
     shares: dict[tuple[str, str], float] = {}
     for suspect in found.suspects:

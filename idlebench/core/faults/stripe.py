@@ -10,15 +10,15 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.nets import Node
-from ..working import Line, Working
 
 ORDERS = ("msb", "lsb")
 SOURCE = "Bitmap order: most significant bit leftmost gives bit W−1−k at offset k"
 
 
-def stripe(width: int, order: str = "msb", offset: int = 0) -> Working:
+def stripe(width: int, order: str = "msb", offset: int = 0) -> Calculation:
     """The data bit behind a stripe.
 
     Args:
@@ -38,14 +38,16 @@ def stripe(width: int, order: str = "msb", offset: int = 0) -> Working:
         )
     within = offset % width
     bit = width - 1 - within if order == "msb" else within
-    lines = [Line("Pixel within its word", "k = offset mod W", f"{offset} mod {width}", float(within), "", SOURCE)]
+    lines = [
+        CalculationLine("Pixel within its word", "k = offset mod W", f"{offset} mod {width}", float(within), "", SOURCE)
+    ]
     formula = "bit = W − 1 − k" if order == "msb" else "bit = k"
     numbers = f"{width} − 1 − {within}" if order == "msb" else f"{within}"
-    lines.append(Line("Data line", formula, numbers, float(bit), "", SOURCE))
+    lines.append(CalculationLine("Data line", formula, numbers, float(bit), "", SOURCE))
     cautions = [f"Test D{bit} from the processor to the video memory: continuity first, then activity."]
     if bit == 0:
         cautions.append("A fault in the lowest bit is hard to see in modes with many shades: use the plainest mode.")
-    return Working(
+    return Calculation(
         "stripe", {"bit": bit}, tuple(lines), tuple(cautions), {"width": width, "order": order, "offset": offset}
     )
 
@@ -59,7 +61,7 @@ WHOLE = 2.0
 
 
 @dataclass(frozen=True)
-class Way:
+class NetConnection:
     """A net's copper from one pin to another, to be tested end to end. a, b: pins as a mend names them."""
 
     net: str
@@ -110,7 +112,7 @@ def data_nets(bit: int, nodes: Sequence[Node]) -> tuple[str, ...]:
     return tuple(name for name in names if (hit := _DATA.fullmatch(name.strip())) and int(hit[1]) == bit)
 
 
-def ways(net: str, nodes: Sequence[Node]) -> tuple[Way, ...]:
+def ways(net: str, nodes: Sequence[Node]) -> tuple[NetConnection, ...]:
     """From the first pin of a net to each other: what is open shows by which of them is."""
     pins = [f"{node.ref} {node.pin}" for node in nodes if node.net == net]
-    return tuple(Way(net, pins[0], pin) for pin in dict.fromkeys(pins[1:]) if pin != pins[0])
+    return tuple(NetConnection(net, pins[0], pin) for pin in dict.fromkeys(pins[1:]) if pin != pins[0])

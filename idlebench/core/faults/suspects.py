@@ -18,11 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..simulate.expected import draws
-from ..simulate.laws import run
 from ..simulate.outcome import Outcome
 from ..simulate.readings import UNITS, Asked, read_values
 from ..simulate.rectifier import MIDDLING, ROUGH, Floats
 from ..simulate.state import State
+from ..simulate.steady_state import run
 from ..simulate.supply import Bench
 from ..simulate.truth import Fault, Values
 from ..text.quantity import show
@@ -54,7 +54,7 @@ SPEAKS = 1.5
 
 
 @dataclass(frozen=True)
-class Read:
+class ClueReading:
     """A reading: the bench as it was set, what was read there, and the number; None off the scale.
 
     said: its words, where the number is what it comes to and not what was read.
@@ -100,7 +100,7 @@ class Suspect:
 
 
 @dataclass(frozen=True)
-class Found:
+class RankedSuspects:
     """All suspects, the likeliest first. unexplained: nothing in the lines explains what was read. pairs: two faults at once.
 
     sound: a supply with nothing wrong explains it all.
@@ -242,11 +242,11 @@ class Inquiry:
 
     def look(
         self,
-        readings: Sequence[Read],
+        readings: Sequence[ClueReading],
         signs: Sequence[Sign] = (),
         state: State | None = None,
         marks: Sequence[Mark] = (),
-    ) -> Found:
+    ) -> RankedSuspects:
         """What the readings and signs say.
 
         Args:
@@ -272,7 +272,7 @@ class Inquiry:
         if degrees and _chance(best, degrees) < NOTHING:
             return self._pairs(readings, signs, state, logs, said, marks)
         nothing_wrong = degrees > 0 and not signs and bool(_chance(sound, degrees) >= SOUND)
-        return Found(self._told(self.fine, _shares(logs), readings, gives, said), False, sound=nothing_wrong)
+        return RankedSuspects(self._told(self.fine, _shares(logs), readings, gives, said), False, sound=nothing_wrong)
 
     def _said(
         self,
@@ -301,7 +301,7 @@ class Inquiry:
             found.append(_Said(mark.words, np.where(hits, mark.factor, 1.0)))
         return found
 
-    def _fits(self, one: Read, there: Floats, rough: bool = False) -> tuple[Floats, Floats]:
+    def _fits(self, one: ClueReading, there: Floats, rough: bool = False) -> tuple[Floats, Floats]:
         """Log likelihood and squared miss of a reading, for each row of what is predicted. rough: by severities far apart."""
         width = self.width(one.state, one.asked, one.value)
         if rough and one.value is not None and math.isfinite(one.value):
@@ -316,13 +316,13 @@ class Inquiry:
 
     def _pairs(
         self,
-        readings: Sequence[Read],
+        readings: Sequence[ClueReading],
         signs: Sequence[Sign],
         state: State | None,
         logs: Floats,
         said: Sequence[_Said],
         marks: Sequence[Mark],
-    ) -> Found:
+    ) -> RankedSuspects:
         """Two faults at once, of those that explain some of it."""
         some = self._explaining_some(readings, logs)
         pairs = [
@@ -366,11 +366,11 @@ class Inquiry:
                 np.zeros(len(logs)),
             )
             nothing = _chance(float(missed[np.argmax(logs)]), _degrees(readings)) < NOTHING
-            return Found(self._told(self.fine, _shares(logs), readings, single, said), bool(nothing))
+            return RankedSuspects(self._told(self.fine, _shares(logs), readings, single, said), bool(nothing))
         ordered, told = [one for one, _ in gives], [there for _, there in gives]
-        return Found(self._told(joined, _shares(both), ordered, told, told_of), False, True)
+        return RankedSuspects(self._told(joined, _shares(both), ordered, told, told_of), False, True)
 
-    def _explaining_some(self, readings: Sequence[Read], logs: Floats) -> list[int]:
+    def _explaining_some(self, readings: Sequence[ClueReading], logs: Floats) -> list[int]:
         """The likeliest suspects, and for each reading those that come nearest to it; each with all its severities."""
         priors = np.log(np.array([one.prior for one in self.fine]))
         misses = [self._fits(one, self.gives(one.state, one.asked))[1] for one in readings]
@@ -388,7 +388,7 @@ class Inquiry:
         self,
         many: Sequence[Hypothesis],
         shares: Floats,
-        readings: Sequence[Read],
+        readings: Sequence[ClueReading],
         gives: Sequence[Floats],
         said: Sequence[_Said],
     ) -> tuple[Suspect, ...]:
@@ -433,7 +433,7 @@ def _chance(miss: float, degrees: int) -> float:
     return float(chdtrc(degrees, miss))
 
 
-def _degrees(readings: Sequence[Read]) -> int:
+def _degrees(readings: Sequence[ClueReading]) -> int:
     """Degrees of freedom: numbers that were read. What comes to a yes or no is met by most, and would hide a number that is not."""
     return max(sum(not one.said for one in readings), min(len(readings), 1))
 
@@ -465,7 +465,10 @@ def by_table(
 
 
 def as_measured(
-    bench: Bench, renewed: Mapping[str, Sequence[Fault]], readings: Sequence[Read], width: Callable[[Read], float]
+    bench: Bench,
+    renewed: Mapping[str, Sequence[Fault]],
+    readings: Sequence[ClueReading],
+    width: Callable[[ClueReading], float],
 ) -> tuple[Suspect, ...]:
     """How much of what was read each part explains that was measured as bad, by what would be read with a new one in its place.
 

@@ -12,9 +12,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 
 #: tan δ at 120 Hz, 20 °C by rated volts (workshop practice, because IEC 60384-4:2016, 2.2, leaves it to each series: the table
 #: that makers share); a rating between two rows takes the lower row.
@@ -110,12 +110,12 @@ def new_esr(value: float, volts: float, frequency: float = 120.0, low_impedance:
     return tan_delta(value, volts) / (2 * math.pi * 120 * value) * frequency_share(frequency, low_impedance)
 
 
-def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Working:
+def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Calculation:
     """The new-part ESR limit with its lines."""
     esr, tangent = new_esr(value, volts, frequency), tan_delta(value, volts)
     at_120 = tangent / (2 * math.pi * 120 * value)
     lines = [
-        Line(
+        CalculationLine(
             "Loss of a new part at 120 Hz",
             "tan δ by rated volts",
             f"{show(volts, 'V')}, {show(value, 'F')}",
@@ -123,7 +123,7 @@ def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Wor
             "",
             SOURCE_ESR,
         ),
-        Line(
+        CalculationLine(
             "ESR of a new part at 120 Hz",
             "tan δ ÷ (2πfC)",
             f"{tangent:.2f} ÷ (2π · 120 · {show(value, 'F')})",
@@ -135,7 +135,7 @@ def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Wor
     if frequency > 120:
         share = frequency_share(frequency)
         lines.append(
-            Line(
+            CalculationLine(
                 f"At {show(frequency, 'Hz')}",
                 "share of the 120 Hz figure",
                 f"{at_120:.4g} · {share:.2f}",
@@ -145,7 +145,7 @@ def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Wor
             )
         )
     cautions = ("A reading in circuit is in parallel with its neighbours: a good reading clears nothing.",)
-    return Working(
+    return Calculation(
         "new_esr", {"esr": esr}, tuple(lines), cautions, {"value": value, "volts": volts, "frequency": frequency}
     )
 
@@ -198,16 +198,16 @@ def show_years(hours: float) -> str:
 
 def life_working(
     life_h: float, rated_temperature: float, ambient: float, ripple: float, rated_ripple: float
-) -> Working:
+) -> Calculation:
     """The life reckoning with its lines."""
     hours = life(life_h, rated_temperature, ambient, ripple, rated_ripple)
     rise = 5.0 * (ripple / rated_ripple) ** 2
     uncapped = life_h * 2 ** ((rated_temperature - ambient) / 10) * 2 ** ((5 - rise) / 5)
     lines = (
-        Line(
+        CalculationLine(
             "Heating by ripple", "ΔT = 5 K · (I/I₀)²", f"5 · ({ripple:.3g}/{rated_ripple:.3g})²", rise, "K", SOURCE_LIFE
         ),
-        Line(
+        CalculationLine(
             "Cooler than rated",
             "2^((T₀ − Tₐ)/10)",
             f"2^(({rated_temperature:g} − {ambient:g})/10)",
@@ -215,7 +215,7 @@ def life_working(
             "×",
             SOURCE_LIFE,
         ),
-        Line(
+        CalculationLine(
             "Less ripple than rated",
             "2^((5 − ΔT)/5)",
             f"2^((5 − {rise:.3g})/5)",
@@ -223,10 +223,10 @@ def life_working(
             "×",
             SOURCE_LIFE,
         ),
-        Line(
+        CalculationLine(
             "Expected life", "L₀ · both, at most 15 y", f"{life_h:g} h gives {uncapped:.0f} h", hours, "h", SOURCE_LIFE
         ),
-        Line("In years of running day and night", "h ÷ 8760", f"{hours:.0f} ÷ 8760", hours / 8760, "y", ""),
+        CalculationLine("In years of running day and night", "h ÷ 8760", f"{hours:.0f} ÷ 8760", hours / 8760, "y", ""),
     )
     cautions = []
     if ripple > rated_ripple:
@@ -235,7 +235,7 @@ def life_working(
         cautions.append("The ambient is above the rated temperature: choose a hotter rating.")
     if uncapped > LIFE_CAP:
         cautions.append("More than 15 years is not claimed: seals age whatever the formula says.")
-    return Working(
+    return Calculation(
         "life",
         {"hours": hours},
         lines,

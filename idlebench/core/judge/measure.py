@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from ..board.parts import Fitted
 from ..board.roles import is_mains_place
 from ..circuit.discharge import SAFE_FOR_METER
-from ..refusal import BadInput, Shut
+from ..refusal import BadInput, Block
 from ..text.quantity import read, show
 
 #: From this energy on (J), and where the volts are high (V) from a smaller one, the volts left on a part are read and logged
@@ -44,7 +44,7 @@ def must_be_read_empty(part: Fitted) -> bool:
     return stored(part) >= asked
 
 
-def shut_before_meter(part: Fitted, left: float | None) -> Shut | None:
+def shut_before_meter(part: Fitted, left: float | None) -> Block | None:
     """Why a meter may not touch a part yet, or None.
 
     Args:
@@ -53,14 +53,14 @@ def shut_before_meter(part: Fitted, left: float | None) -> Shut | None:
     if left is None:
         if not must_be_read_empty(part):
             return None
-        return Shut(
+        return Block(
             "charged",
             f"{part.ref} can hold {show(stored(part), 'J')}.",
             f"Read the volts left across it and type them: under {show(SAFE_FOR_METER, 'V')} the meter may go on.",
         )
     if abs(left) < SAFE_FOR_METER:
         return None
-    return Shut(
+    return Block(
         "charged",
         f"{show(left, 'V')} is left on {part.ref}, under {show(SAFE_FOR_METER, 'V')} is wanted.",
         "Discharge it through a resistor, then read again.",

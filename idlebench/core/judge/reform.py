@@ -11,10 +11,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from ..calculation import Calculation, CalculationLine
 from ..circuit.discharge import DANGEROUS
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..working import Line, Working
 from . import ageing
 
 #: Shares of the rated volts, in order.
@@ -81,7 +81,7 @@ def check_resistance(value: float, volts: float, resistance: float) -> None:
         )
 
 
-def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
+def reform(value: float, volts: float, resistance: float = 330.0) -> Calculation:
     """What a reforming run looks like.
 
     Args:
@@ -109,7 +109,7 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
     steps = [round(share * volts, 6) for share in STEPS]
     limit, power, tau = limit_at(value, volts), volts**2 / resistance, resistance * value
     lines = (
-        Line(
+        CalculationLine(
             "Steps",
             "20, 40, 60, 80, 100 % of rated",
             f"of {show(volts, 'V')}",
@@ -117,7 +117,7 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
             "",
             SOURCE,
         ),
-        Line(
+        CalculationLine(
             "Current at the start of the first step",
             "V/R",
             f"{steps[0]:g} ÷ {resistance:g}",
@@ -125,8 +125,10 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
             "A",
             "Ohm's law",
         ),
-        Line("Time constant", "τ = RC", f"{show(resistance, 'Ω')} · {show(value, 'F')}", tau, "s", "RC charge"),
-        Line(
+        CalculationLine(
+            "Time constant", "τ = RC", f"{show(resistance, 'Ω')} · {show(value, 'F')}", tau, "s", "RC charge"
+        ),
+        CalculationLine(
             "Leakage allowed at rated volts",
             "3 · max(0.01·C[µF]·V, 3) µA",
             f"3 · 0.01 · {value * 1e6:g} · {volts:g}",
@@ -134,7 +136,7 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
             "A",
             SOURCE,
         ),
-        Line(
+        CalculationLine(
             "Power in the resistor if the part shorts", "V²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", "Ohm's law"
         ),
     )
@@ -159,7 +161,9 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Working:
             0, f"{volts:g} V can kill: for trained people. Enclose it, one hand, and wait for the discharge."
         )
     values = {"steps": steps, "current_limit": limit, "time_constant": tau, "resistor_power": power}
-    return Working("reform", values, lines, tuple(cautions), {"value": value, "volts": volts, "resistance": resistance})
+    return Calculation(
+        "reform", values, lines, tuple(cautions), {"value": value, "volts": volts, "resistance": resistance}
+    )
 
 
 def possible(
@@ -194,7 +198,7 @@ def possible(
 
 
 @dataclass(frozen=True)
-class Reading:
+class CurrentReading:
     """A current read in a run: at which step (0 to 4), minutes since the run began, A, whether the can feels warm, and V across the
     part, None where nobody read them."""
 
@@ -220,7 +224,7 @@ def dwell_of(step: int) -> float:
 
 
 def advise(
-    value: float, volts: float, readings: Sequence[Reading], minutes: float, resistance: float = RESISTANCE[1]
+    value: float, volts: float, readings: Sequence[CurrentReading], minutes: float, resistance: float = RESISTANCE[1]
 ) -> Advice:
     """Read a run. A step passes once the part has held its share of the volts, with its leakage under the limit, for the step's dwell.
 
@@ -281,13 +285,13 @@ def advise(
     return Advice(WAIT, step, f"{read}, limit {allowed}: wait and read again.")
 
 
-def _read(reading: Reading) -> str:
+def _read(reading: CurrentReading) -> str:
     """A reading in words."""
     across = f", {show(reading.volts, 'V')} across the part" if reading.volts is not None else ""
     return f"{show(reading.current, 'A')}{across}"
 
 
-def _stayed_good(at_step: Sequence[Reading], limit: float, here: float) -> float | None:
+def _stayed_good(at_step: Sequence[CurrentReading], limit: float, here: float) -> float | None:
     """For how long the last readings of a step are good without a break, minutes; None where the last one is not."""
     first = None
     for reading in reversed(at_step):
@@ -297,7 +301,7 @@ def _stayed_good(at_step: Sequence[Reading], limit: float, here: float) -> float
     return at_step[-1].minutes - first.minutes if first is not None else None
 
 
-def _shorted(at_step: Sequence[Reading], here: float, settled: float) -> float | None:
+def _shorted(at_step: Sequence[CurrentReading], here: float, settled: float) -> float | None:
     """The volts across a part that holds next to none of a step's after its time constants, V; None where it holds more."""
     last = at_step[-1]
     if last.volts is None or last.volts >= SHORT * here or last.minutes - at_step[0].minutes < settled:
@@ -305,7 +309,7 @@ def _shorted(at_step: Sequence[Reading], here: float, settled: float) -> float |
     return last.volts
 
 
-def stairs(value: float, volts: float, readings: Sequence[Reading]) -> tuple[list[float], list[float]]:
+def stairs(value: float, volts: float, readings: Sequence[CurrentReading]) -> tuple[list[float], list[float]]:
     """What each step allows over the minutes of a run, A: flat while a step lasts, and down or up at once where the next begins."""
     minutes, amps = [0.0], [limit_at(value, STEPS[readings[0].step] * volts)]
     for before, after in pairwise(readings):

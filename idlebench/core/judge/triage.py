@@ -9,8 +9,8 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from ..calculation import Calculation, CalculationLine
 from ..wording import many
-from ..working import Line, Working
 
 REPAIR, WAIT, DONOR = "repair", "wait", "donor"
 SOURCE = "the shop's own times"
@@ -95,7 +95,7 @@ class Estimate:
     risk: float
     suggestion: str
     reasons: tuple[str, ...]
-    working: Working
+    working: Calculation
 
     @property
     def hours(self) -> str:
@@ -137,9 +137,11 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     plain = minutes / 60 * rate + facts.parts_cost
     cost = plain * (1 + risk)
     lines += [
-        Line("Hands", "minutes ÷ 60 · rate", f"{minutes:.0f} ÷ 60 · {rate:g}", minutes / 60 * rate, "", SOURCE),
-        Line("Parts", "the parts chosen at Choose, priced", "", facts.parts_cost, "", "catalogue"),
-        Line(
+        CalculationLine(
+            "Hands", "minutes ÷ 60 · rate", f"{minutes:.0f} ÷ 60 · {rate:g}", minutes / 60 * rate, "", SOURCE
+        ),
+        CalculationLine("Parts", "the parts chosen at Choose, priced", "", facts.parts_cost, "", "catalogue"),
+        CalculationLine(
             "Risk",
             " + ".join(risks) or "none seen",
             f"{plain:.2f} · {risk:.2f}",
@@ -147,15 +149,15 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
             "",
             "workshop practice, because no standard weighs old parts",
         ),
-        Line("Altogether", "hands + parts + risk", "", cost, "", ""),
+        CalculationLine("Altogether", "hands + parts + risk", "", cost, "", ""),
     ]
     suggestion, reasons = _suggest(facts, cost, minutes)
-    working = Working("triage", {"minutes": minutes, "cost": cost, "risk": risk}, tuple(lines))
+    working = Calculation("triage", {"minutes": minutes, "cost": cost, "risk": risk}, tuple(lines))
     return Estimate(facts, minutes, cost, risk, suggestion, (*reasons, *risks), working)
 
 
-def _minutes(label: str, count: int, each: float) -> Line:
-    return Line(label, "count · minutes each", f"{count} · {each:g}", count * each, "min", SOURCE)
+def _minutes(label: str, count: int, each: float) -> CalculationLine:
+    return CalculationLine(label, "count · minutes each", f"{count} · {each:g}", count * each, "min", SOURCE)
 
 
 def _risk(facts: UnitFacts) -> tuple[float, list[str]]:

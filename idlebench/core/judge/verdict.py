@@ -11,11 +11,11 @@ from typing import NamedTuple
 
 from ..board.parts import Fitted
 from ..board.roles import is_mains_place, wrong_class
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
 from ..text.dates import year_of
 from ..text.quantity import show
 from ..wording import on_screen
-from ..working import Line, Working
 from . import ageing
 from .policy import BIG_STORE, Policy, policy_of
 
@@ -115,14 +115,16 @@ class Verdict:
         """What the ESR reading added, in words; else the weightiest reason."""
         return next((e.text for e in self.evidence if e.rule == "esr"), self.leading)
 
-    def working(self) -> Working:
+    def working(self) -> Calculation:
         """The sum as a Working."""
         lines = [
-            Line(e.text, "points", e.rule, e.points, "", "workshop practice, because no standard weighs old parts")
+            CalculationLine(
+                e.text, "points", e.rule, e.points, "", "workshop practice, because no standard weighs old parts"
+            )
             for e in self.evidence
         ]
         lines.append(
-            Line(
+            CalculationLine(
                 "Sum",
                 f"doubtful from {DOUBTFUL_FROM:g}, replace from {REPLACE_FROM:g}",
                 " + ".join(f"{e.points:g}" for e in self.evidence) or "0",
@@ -131,7 +133,7 @@ class Verdict:
                 "",
             )
         )
-        return Working("judge", {"verdict": self.name, "points": self.points}, tuple(lines))
+        return Calculation("judge", {"verdict": self.name, "points": self.points}, tuple(lines))
 
 
 #: What a look or old paper on the mains adds that no word of a person makes sound.

@@ -44,7 +44,7 @@ def pockets(places: Iterable[tuple[str, str, float]]) -> tuple[Pocket, ...]:
 
 
 @dataclass(frozen=True)
-class Held:
+class BagPlace:
     """A place of a bag held against the board: done once it is swapped, odd where the board asks another part now."""
 
     pocket: Pocket
@@ -53,7 +53,7 @@ class Held:
     odd: str = ""
 
 
-def held(bag: Sequence[Pocket], asked: Mapping[str, str], done: Iterable[str]) -> tuple[Held, ...]:
+def held(bag: Sequence[Pocket], asked: Mapping[str, str], done: Iterable[str]) -> tuple[BagPlace, ...]:
     """A bag checked off at its board.
 
     Args:
@@ -65,7 +65,7 @@ def held(bag: Sequence[Pocket], asked: Mapping[str, str], done: Iterable[str]) -
         for ref in pocket.refs:
             now = asked.get(ref, "")
             odd = "" if ref in swapped or now == pocket.part else f"{ref} uses {now or 'nothing'} now"
-            found.append(Held(pocket, ref, ref in swapped, odd))
+            found.append(BagPlace(pocket, ref, ref in swapped, odd))
     return tuple(found)
 
 

@@ -14,8 +14,8 @@ from itertools import count
 from ..refusal import BadInput
 from ..wording import listed, many
 from .buy_model import Costs, read_back
-from .by_columns import FREE, SENT, Bound, Columns, Said, pays
 from .by_hand import better, part_by_part, prices
+from .column_generation import FREE, SENT, Bound, Columns, Said, pays
 from .orders import Buy, Shop, Wanted
 from .solve import LESS, Patience
 

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from .orders import Buy, Line, Offer, Shop, Supplier, Wanted, put_together
+from .orders import Buy, Offer, PlanLine, Shop, Supplier, Wanted, put_together
 from .solve import Model
 
 #: An offer is written down quantity by quantity where it is worth buying in no more than so many; else price by price.
@@ -159,7 +159,7 @@ class Costs(Model):
 def read_back(shop: Shop, model: Costs, values: Sequence[float]) -> Buy:
     """The plan that the solver's numbers mean; every sum is reckoned anew from whole pieces."""
     bought = [
-        Line(offer, round(sum(n * round(values[variable]) for variable, n in pieces.items())))
+        PlanLine(offer, round(sum(n * round(values[variable]) for variable, n in pieces.items())))
         for offer, pieces in zip(shop.useful, model.pieces, strict=True)
     ]
     taken: dict[Wanted, str] = {}

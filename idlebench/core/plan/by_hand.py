@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
-from .orders import Buy, Line, Offer, Shop, Wanted, put_together
+from .orders import Buy, Offer, PlanLine, Shop, Wanted, put_together
 from .solve import LESS
 
 
@@ -26,7 +26,7 @@ def part_by_part(shop: Shop) -> Buy | None:
         left[part] -= wanted.quantity
         taken[wanted], penalties = part, penalties + worse * wanted.quantity
         needed[part] += wanted.quantity
-    lines: list[Line] = []
+    lines: list[PlanLine] = []
     for part, pieces in needed.items():
         bought = _cheapest(shop, part, pieces - shop.shelf.get(part, 0))
         if bought is None:
@@ -37,37 +37,37 @@ def part_by_part(shop: Shop) -> Buy | None:
     return put_together(shop, lines, taken, penalties)
 
 
-def _cheapest(shop: Shop, part: str, pieces: int) -> list[Line] | None:
+def _cheapest(shop: Shop, part: str, pieces: int) -> list[PlanLine] | None:
     """So many pieces of a part by itself, each time from whom it is cheapest; None where there are not so many."""
     return _of_these(shop, [o for o in shop.useful if o.part == part], pieces, postage=True)
 
 
-def _of_these(shop: Shop, offers: Sequence[Offer], pieces: int, postage: bool) -> list[Line] | None:
+def _of_these(shop: Shop, offers: Sequence[Offer], pieces: int, postage: bool) -> list[PlanLine] | None:
     """The same from some offers, with postage counted for each part alone, or left out."""
     offers, lines = list(offers), []
 
-    def alone(line: Line) -> float:
+    def alone(line: PlanLine) -> float:
         terms = shop.suppliers[line.offer.supplier]
         return line.goods + terms.handling + (terms.posts(line.goods) if postage else 0.0)
 
     while pieces > 0 and offers:
-        enough = [Line(o, n) for o in offers for n in o.worth_buying(pieces)]
+        enough = [PlanLine(o, n) for o in offers for n in o.worth_buying(pieces)]
         if enough:
             return [*lines, min(enough, key=alone)]
         most = max(offers, key=lambda o: o.most)
         offers.remove(most)
         if most.most >= most.packed(1):
-            lines.append(Line(most, int(most.most)))
+            lines.append(PlanLine(most, int(most.most)))
             pieces -= int(most.most)
     return lines if pieces <= 0 else None
 
 
-def _made_up(shop: Shop, lines: Sequence[Line]) -> list[Line] | None:
+def _made_up(shop: Shop, lines: Sequence[PlanLine]) -> list[PlanLine] | None:
     """The lines with their first ones made longer until each order reaches what its supplier asks; None where it cannot.
 
     Goods short of free postage by less than the postage are made up, too.
     """
-    found: list[Line] = []
+    found: list[PlanLine] = []
     for name in dict.fromkeys(line.offer.supplier for line in lines):
         own, terms = [line for line in lines if line.offer.supplier == name], shop.suppliers[name]
         full = _longer(own, terms.minimum)
@@ -82,7 +82,7 @@ def _made_up(shop: Shop, lines: Sequence[Line]) -> list[Line] | None:
     return found
 
 
-def _longer(lines: Sequence[Line], goods: float) -> list[Line]:
+def _longer(lines: Sequence[PlanLine], goods: float) -> list[PlanLine]:
     """Lines with the first ones made longer until they reach a sum, or have all that there is."""
     own = list(lines)
     for i, line in enumerate(own):
@@ -90,11 +90,13 @@ def _longer(lines: Sequence[Line], goods: float) -> list[Line]:
             short := goods - sum(x.goods for x in own)
         ) > 1e-9 and line.quantity + line.offer.pack <= line.offer.most:
             packs = max(1, int(short / (line.price * line.offer.pack)))
-            own[i] = line = Line(line.offer, int(min(line.quantity + packs * line.offer.pack, line.offer.most)))
+            own[i] = line = PlanLine(line.offer, int(min(line.quantity + packs * line.offer.pack, line.offer.most)))
     return own
 
 
-def _gathered(shop: Shop, lines: Sequence[Line], needed: Counter[str], suppliers: frozenset[str]) -> list[Line] | None:
+def _gathered(
+    shop: Shop, lines: Sequence[PlanLine], needed: Counter[str], suppliers: frozenset[str]
+) -> list[PlanLine] | None:
     """Lines moved from supplier to supplier where together they reach free postage, or a parcel less, and that is cheaper."""
     best = _made_up(shop, lines)
     for name in sorted(suppliers):
@@ -110,7 +112,7 @@ def _gathered(shop: Shop, lines: Sequence[Line], needed: Counter[str], suppliers
                 handling = shop.suppliers[name].handling * len(other) - shop.suppliers[line.offer.supplier].handling
                 goods = sum(x.goods for x in other)
                 moves.append(((goods + handling - line.goods) / goods, i, other))
-        trial: list[list[Line]] = [[line] for line in base]
+        trial: list[list[PlanLine]] = [[line] for line in base]
         for _, i, other in sorted(moves, key=lambda move: move[:2]):
             trial[i] = other
             full = _made_up(shop, [line for one in trial for line in one])
@@ -119,7 +121,7 @@ def _gathered(shop: Shop, lines: Sequence[Line], needed: Counter[str], suppliers
     return best
 
 
-def _sum(shop: Shop, lines: Sequence[Line]) -> float:
+def _sum(shop: Shop, lines: Sequence[PlanLine]) -> float:
     """Goods, handling and postage of lines, €."""
     goods: Counter[str] = Counter()
     for line in lines:
@@ -169,7 +171,7 @@ def better(shop: Shop, suppliers: frozenset[str], by_supplier: Prices) -> Buy | 
 def _bought(
     shop: Shop, suppliers: frozenset[str], pieces: Counter[str], chosen: dict[Wanted, str], penalties: float
 ) -> Buy | None:
-    lines: list[Line] = []
+    lines: list[PlanLine] = []
     for part, needed in pieces.items():
         offers = [o for o in shop.useful if o.part == part and o.supplier in suppliers]
         found = _of_these(shop, offers, needed - shop.shelf.get(part, 0), postage=False)
@@ -210,7 +212,7 @@ def prices(shop: Shop) -> Prices:
     return found
 
 
-def _cost(shop: Shop, lines: Sequence[Line] | None) -> float:
+def _cost(shop: Shop, lines: Sequence[PlanLine] | None) -> float:
     if lines is None:
         return float("inf")
     return sum(line.goods + shop.suppliers[line.offer.supplier].handling for line in lines)

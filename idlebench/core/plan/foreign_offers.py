@@ -53,7 +53,7 @@ _BARE = re.compile(r"\s*(\d{1,6})\s*")
 
 
 @dataclass(frozen=True)
-class Read:
+class TableOffers:
     """Offers of a price list, and the rows that could not be read."""
 
     offers: tuple[Offer, ...]
@@ -138,7 +138,9 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
     return chosen
 
 
-def read_offers(foreign: Foreign, columns: Mapping[str, str], supplier: str = "", most: int | None = None) -> Read:
+def read_offers(
+    foreign: Foreign, columns: Mapping[str, str], supplier: str = "", most: int | None = None
+) -> TableOffers:
     """Read a price list through a map that was checked.
 
     Args:
@@ -177,7 +179,7 @@ def read_offers(foreign: Foreign, columns: Mapping[str, str], supplier: str = ""
             )
             continue
         offers.append(Offer(*key, one["breaks"], one["stock"], one["lead_days"]))
-    return Read(tuple(offers), tuple(sorted(problems, key=lambda problem: problem.line)))
+    return TableOffers(tuple(offers), tuple(sorted(problems, key=lambda problem: problem.line)))
 
 
 def _breaks(prices: Sequence[tuple[str, str]], pack: str) -> str:

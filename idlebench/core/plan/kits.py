@@ -78,7 +78,7 @@ def _pieces(text: str, row: str) -> int:
 
 
 @dataclass(frozen=True)
-class Held:
+class KitPlace:
     """A place held against the kit. candidate: what it gets, judged; None where nothing is left that goes in, and why then says what
     the nearest is refused for, or that too few of it came.
     """
@@ -118,11 +118,11 @@ class Counted:
 class Kit:
     """A kit held against places."""
 
-    places: tuple[Held, ...]
+    places: tuple[KitPlace, ...]
     lines: tuple[Counted, ...]
 
     @cached_property
-    def wrong(self) -> tuple[Held, ...]:
+    def wrong(self) -> tuple[KitPlace, ...]:
         """Places that get nothing."""
         return tuple(held for held in self.places if held.candidate is None)
 
@@ -165,15 +165,15 @@ def hold(needs: Mapping[str, Need], lines: Sequence[KitLine]) -> Kit:
     places = []
     for ref, candidates in judged.items():
         if ref in got:
-            places.append(Held(ref, candidates[got[ref]]))
+            places.append(KitPlace(ref, candidates[got[ref]]))
             continue
         fitting = [i for i, c in enumerate(candidates) if c.status < FAILS]
         if fitting:
             nearest = min(fitting, key=lambda i: candidates[i].score)
             short[nearest] += 1
-            places.append(Held(ref, None, f"too few {parts[nearest].part} received"))
+            places.append(KitPlace(ref, None, f"too few {parts[nearest].part} received"))
         else:
-            places.append(Held(ref, None, _nearest(candidates, used)))
+            places.append(KitPlace(ref, None, _nearest(candidates, used)))
     counted = tuple(Counted(line, used[n], short[n]) for n, line in enumerate(lines))
     return Kit(tuple(places), counted)
 

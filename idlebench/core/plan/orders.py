@@ -84,7 +84,7 @@ class Supplier:
 
 
 @dataclass(frozen=True)
-class Line:
+class PlanLine:
     """A line of an order: pieces, and € a piece."""
 
     offer: Offer
@@ -104,7 +104,7 @@ class Order:
     """What is bought from one supplier."""
 
     supplier: Supplier
-    lines: tuple[Line, ...]
+    lines: tuple[PlanLine, ...]
 
     @property
     def goods(self) -> float:
@@ -253,9 +253,9 @@ class Shop:
         return most
 
 
-def put_together(shop: Shop, lines: Sequence[Line], taken: Mapping[Wanted, str], penalties: float) -> Buy:
+def put_together(shop: Shop, lines: Sequence[PlanLine], taken: Mapping[Wanted, str], penalties: float) -> Buy:
     """Lines put into orders, places given their pieces: the shelf first, then the parcels."""
-    orders: dict[str, list[Line]] = defaultdict(list)
+    orders: dict[str, list[PlanLine]] = defaultdict(list)
     pools: dict[str, list[list]] = {part: [[SHELF, pieces]] for part, pieces in shop.shelf.items()}
     for line in lines:
         orders[line.offer.supplier].append(line)

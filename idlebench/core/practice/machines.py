@@ -41,7 +41,7 @@ MOST_SEED = 60
 
 
 @dataclass(frozen=True)
-class Step:
+class PracticeStep:
     """A move of the careful way, and why it comes now."""
 
     move: str
@@ -69,7 +69,7 @@ class Machine:
     parts: tuple[Fitted, ...]
     truth: str
     cause: frozenset[str]
-    way: tuple[Step, ...]
+    way: tuple[PracticeStep, ...]
     lesson: str
     seen: dict[str, str] = field(default_factory=dict)
     marked: dict[str, float] = field(default_factory=dict)
@@ -187,56 +187,56 @@ def _named(chance: random.Random) -> str:
     return f"{chance.choice(THINGS).capitalize()} of {chance.choice(PLACES)}"
 
 
-def _up(point: str, *, before: tuple[Step, ...] = ()) -> tuple[Step, ...]:
+def _up(point: str, *, before: tuple[PracticeStep, ...] = ()) -> tuple[PracticeStep, ...]:
     """First look and the lamp, as with any machine."""
     return (
-        Step("empty", "Unplugged is not discharged: empty every reservoir first."),
-        Step("read F1 ohms", "A fuse blows for a reason, and looking at it may show the reason."),
+        PracticeStep("empty", "Unplugged is not discharged: empty every reservoir first."),
+        PracticeStep("read F1 ohms", "A fuse blows for a reason, and looking at it may show the reason."),
         *before,
     )
 
 
-def _proof(point: str, cause: str, ripple: bool = True) -> tuple[Step, ...]:
+def _proof(point: str, cause: str, ripple: bool = True) -> tuple[PracticeStep, ...]:
     """Behind the lamp, then full mains on dummy loads, then the boards; what it was is said at the end."""
     found = [
-        Step("power lamp dummy", "Behind the lamp first: a short makes the lamp bright."),
-        Step("power full dummy", "Full mains, boards still unplugged."),
-        Step(f"read {point} dc", "Read the rail before a board depends on it."),
+        PracticeStep("power lamp dummy", "Behind the lamp first: a short makes the lamp bright."),
+        PracticeStep("power full dummy", "Full mains, boards still unplugged."),
+        PracticeStep(f"read {point} dc", "Read the rail before a board depends on it."),
     ]
-    found.append(Step("power full board", "Only now connect the boards."))
+    found.append(PracticeStep("power full board", "Only now connect the boards."))
     if ripple:
-        found.append(Step(f"read {point} ripple", "Read the ripple under load."))
+        found.append(PracticeStep(f"read {point} ripple", "Read the ripple under load."))
     found += [
-        Step("power off", "Idle."), Step(f"say {cause}", "Name the cause."), Step("done", "Proven."),
+        PracticeStep("power off", "Idle."), PracticeStep(f"say {cause}", "Name the cause."), PracticeStep("done", "Proven."),
     ]  # fmt: skip
     return tuple(found)
 
 
-def _looks(last: str, why: str) -> tuple[Step, ...]:
+def _looks(last: str, why: str) -> tuple[PracticeStep, ...]:
     """A look at each small store in turn, until the one that tells."""
-    return tuple(Step(f"look {ref}", why) for ref in ("C2", "C3", "C4") if ref <= last)
+    return tuple(PracticeStep(f"look {ref}", why) for ref in ("C2", "C3", "C4") if ref <= last)
 
 
-def _under_load(point: str) -> tuple[Step, ...]:
+def _under_load(point: str) -> tuple[PracticeStep, ...]:
     """A rail that is right on dummy loads, and is not with its boards on."""
     return (
-        Step("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
-        Step("power full dummy", "Dummy loads draw about half of what the boards draw."),
-        Step(f"read {point} dc", "Right: the boards may be connected."),
-        Step("power full board", "The complaint is about the machine at work."),
-        Step(f"read {point} ripple", "This reading shows the fault."),
-        Step("power off", "Make idle before a hand goes in."),
-        Step("empty", "Power was on: the reservoirs are charged again."),
+        PracticeStep("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
+        PracticeStep("power full dummy", "Dummy loads draw about half of what the boards draw."),
+        PracticeStep(f"read {point} dc", "Right: the boards may be connected."),
+        PracticeStep("power full board", "The complaint is about the machine at work."),
+        PracticeStep(f"read {point} ripple", "This reading shows the fault."),
+        PracticeStep("power off", "Make idle before a hand goes in."),
+        PracticeStep("empty", "Power was on: the reservoirs are charged again."),
     )
 
 
-def _found_live(*reads: str) -> tuple[Step, ...]:
+def _found_live(*reads: str) -> tuple[PracticeStep, ...]:
     return (
-        Step("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
-        Step("power full dummy", "Dummy loads draw what the boards would draw."),
-        *(Step(read, "The reading that the complaint is about.") for read in reads),
-        Step("power off", "Make idle before a hand goes in."),
-        Step("empty", "Power was on: the reservoirs are charged again."),
+        PracticeStep("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
+        PracticeStep("power full dummy", "Dummy loads draw what the boards would draw."),
+        *(PracticeStep(read, "The reading that the complaint is about.") for read in reads),
+        PracticeStep("power off", "Make idle before a hand goes in."),
+        PracticeStep("empty", "Power was on: the reservoirs are charged again."),
     )
 
 
@@ -251,8 +251,8 @@ def dried_store(chance: random.Random) -> dict:
         "truth": f"C1 cap {left:.3g} esr {esr:.2g}", "cause": frozenset({"C1"}),
         "way": (
             *_up(base.point), *_under_load(base.point),
-            Step("read C1 esr", "Ripple at the mains rate comes from the reservoir before the regulator."),
-            Step("swap C1 best", "ESR far above a new part's: the capacitor is dry."), *_proof(base.point, "C1"),
+            PracticeStep("read C1 esr", "Ripple at the mains rate comes from the reservoir before the regulator."),
+            PracticeStep("swap C1 best", "ESR far above a new part's: the capacitor is dry."), *_proof(base.point, "C1"),
         ),
         "lesson": "Hum on a regulated rail means that the regulator runs out of volts between two half waves: its "
                   "reservoir capacitor is dry.",
@@ -270,10 +270,10 @@ def dressed_up(chance: random.Random) -> dict:
         "seen": {"C1": "Its sleeve is new and too wide; under the rim a smaller can is glued into the shell of the old "
                        "one."},
         "way": (
-            *_up(base.point, before=(Step("look C1", "The biggest can is the one most worth faking."),)),
+            *_up(base.point, before=(PracticeStep("look C1", "The biggest can is the one most worth faking."),)),
             *_under_load(base.point),
-            Step("read C1 cap", "A can of this size should hold more, if the marking is true."),
-            Step("swap C1 best", "The part in the shell has a fraction of the marked value."), *_proof(base.point, "C1"),
+            PracticeStep("read C1 cap", "A can of this size should hold more, if the marking is true."),
+            PracticeStep("swap C1 best", "The part in the shell has a fraction of the marked value."), *_proof(base.point, "C1"),
         ),
         "lesson": "The print on a sleeve is a claim. Measure value and ESR whatever the sleeve says.",
     }  # fmt: skip
@@ -290,10 +290,10 @@ def misread(chance: random.Random) -> dict:
         "seen": {"C1": f"It is marked {show(tenth, 'F')}. The list has ten times that: somebody read one nought too "
                        "many."},
         "way": (
-            *_up(base.point, before=(Step("look C1", "Check a list that somebody else made against the parts."),)),
+            *_up(base.point, before=(PracticeStep("look C1", "Check a list that somebody else made against the parts."),)),
             *_under_load(base.point),
-            Step("read C1 cap", "The meter decides."),
-            Step("swap C1 best", "The place needs the value that its can had room for."), *_proof(base.point, "C1"),
+            PracticeStep("read C1 cap", "The meter decides."),
+            PracticeStep("swap C1 best", "The place needs the value that its can had room for."), *_proof(base.point, "C1"),
         ),
         "lesson": "A tenfold slip looks harmless on paper, but the part behaves as its true value. Calculate what "
                   "the place needs.",
@@ -310,7 +310,7 @@ def backwards(chance: random.Random) -> dict:
         "seen": {ref: "Its stripe is at the pad marked +. The part is the wrong way round."},
         "way": (
             *_up(base.point, before=_looks(ref, "New joints by another hand: check which way round each part is.")),
-            Step(f"swap {ref} best", "It was reformed the wrong way: fit a new part, the right way round."),
+            PracticeStep(f"swap {ref} best", "It was reformed the wrong way: fit a new part, the right way round."),
             *_proof(base.point, ref, ripple=False),
         ),
         "lesson": "A part fitted backwards bursts in the first minute. Check the polarity before power, and again "
@@ -330,7 +330,7 @@ def overvolted(chance: random.Random) -> dict:
         "seen": {ref: f"It is marked {low:g} V and is on {base.rail}. Its top is no longer quite flat."},
         "way": (
             *_up(base.point, before=_looks(ref, "The smell came from a part: compare marked volts with the rail.")),
-            Step(f"swap {ref} best", "Marked for less than its rail: replace it."), *_proof(base.point, ref, ripple=False),
+            PracticeStep(f"swap {ref} best", "Marked for less than its rail: replace it."), *_proof(base.point, ref, ripple=False),
         ),
         "lesson": "Value and size fitted, volts did not. Choose every part for the highest volts that its place "
                   "sees.",
@@ -347,7 +347,7 @@ def cracked_joint(chance: random.Random) -> dict:
         "seen": {base.joint: "A fine ring runs round one pin in the solder."},
         "way": (
             *_up(base.point), *_found_live(f"read {base.point} dc", f"press {base.joint}"),
-            Step(f"mend {base.joint}", "Volts that come back under a finger are lost in a joint."), *_proof(base.point, base.joint),
+            PracticeStep(f"mend {base.joint}", "Volts that come back under a finger are lost in a joint."), *_proof(base.point, base.joint),
         ),
         "lesson": "Volts that are missing at the board and present at the supply are lost in the joint between "
                   "them: press the joint with something insulated.",
@@ -363,7 +363,7 @@ def dead_regulator(chance: random.Random) -> dict:
         "seen": {"VR1": "The board under it is browned, and its tab has lost its compound."},
         "way": (
             *_up(base.point), *_found_live(f"read {base.point} dc", "read C1 dc"),
-            Step("swap VR1", "Volts before it, none after it."), *_proof(base.point, "VR1"),
+            PracticeStep("swap VR1", "Volts before it, none after it."), *_proof(base.point, "VR1"),
         ),
         "lesson": "Halve the way: volts at the reservoir and none at the rail point to the regulator.",
     }  # fmt: skip
@@ -377,9 +377,9 @@ def shorted_diode(chance: random.Random) -> dict:
         "fuse": "T 315 mA 250 V", "truth": "D1 short\nF1 blown", "cause": frozenset({"D1"}),
         "way": (
             *_up(base.point),
-            Step("read D1 diode", "Three blown fuses have a cause: check the bridge first, diode by diode."),
-            Step("swap D1", "It reads zero both ways: shorted."),
-            Step("swap F1", "Fit the marked fuse, not a bigger one."), *_proof(base.point, "D1"),
+            PracticeStep("read D1 diode", "Three blown fuses have a cause: check the bridge first, diode by diode."),
+            PracticeStep("swap D1", "It reads zero both ways: shorted."),
+            PracticeStep("swap F1", "Fit the marked fuse, not a bigger one."), *_proof(base.point, "D1"),
         ),
         "lesson": "The fuse is not the fault. Find what blew the fuse, and use the lamp for the next test.",
     }  # fmt: skip
@@ -396,11 +396,11 @@ def dried_output(chance: random.Random) -> dict:
         "cause": frozenset({"C14", "C15"}),
         "seen": {ref: "Brown fluid has leaked out under its rubber.", other: "Its top is slightly domed."},
         "way": (
-            *_up(base.point, before=(Step("look C14", "Output capacitors of a switching supply fail first."),
-                                     Step("look C15", "And the capacitor next to it."))),
+            *_up(base.point, before=(PracticeStep("look C14", "Output capacitors of a switching supply fail first."),
+                                     PracticeStep("look C15", "And the capacitor next to it."))),
             *_found_live("read +5V ripple"),
-            Step("read C14 esr", "Ripple at the switching rate comes from ESR."), Step("swap C14 best", "Out."),
-            Step("swap C15 best", "They aged together; a single new one would carry all the ripple."), *_proof("+5V", "C14 C15"),
+            PracticeStep("read C14 esr", "Ripple at the switching rate comes from ESR."), PracticeStep("swap C14 best", "Out."),
+            PracticeStep("swap C15 best", "They aged together; a single new one would carry all the ripple."), *_proof("+5V", "C14 C15"),
         ),
         "lesson": "Two capacitors in parallel share the ripple and the years. In circuit the good one hides the "
                   "bad one.",
@@ -415,8 +415,8 @@ def start_store(chance: random.Random) -> dict:
         "truth": f"C9 cap {chance.uniform(0.8, 2.0):.2g}u esr {chance.uniform(30, 60):.3g}", "cause": frozenset({"C9"}),
         "way": (
             *_up(base.point), *_found_live("read +5V dc", "read C7 dc"),
-            Step("read C9 esr", "Volts on the reservoir, none after it: the supply tries to start and cannot."),
-            Step("swap C9 best", "Too little capacitance is left for one start."), *_proof("+5V", "C9"),
+            PracticeStep("read C9 esr", "Volts on the reservoir, none after it: the supply tries to start and cannot."),
+            PracticeStep("swap C9 best", "Too little capacitance is left for one start."), *_proof("+5V", "C9"),
         ),
         "lesson": "A supply that runs and does not start again after a break: check the small capacitor next to "
                   "its start resistor.",
@@ -431,12 +431,12 @@ def no_load(chance: random.Random) -> dict:
         "truth": "", "cause": frozenset({NOTHING}),
         "way": (
             *_up(base.point),
-            Step("power lamp none", "As it was tested before."), Step("read +5V dc", "No volts, and it ticks."),
-            Step("power off", "Idle."), Step("power lamp dummy", "This supply needs a least load: connect one."),
-            Step("power full dummy", "And full mains."), Step("read +5V dc", "The rail is there."),
-            Step("read +5V ripple", "And the ripple is low."),
-            Step("power full board", "With its boards."), Step("power off", "Idle."),
-            Step(f"say {NOTHING}", "It was never broken."), Step("done", "Proven."),
+            PracticeStep("power lamp none", "As it was tested before."), PracticeStep("read +5V dc", "No volts, and it ticks."),
+            PracticeStep("power off", "Idle."), PracticeStep("power lamp dummy", "This supply needs a least load: connect one."),
+            PracticeStep("power full dummy", "And full mains."), PracticeStep("read +5V dc", "The rail is there."),
+            PracticeStep("read +5V ripple", "And the ripple is low."),
+            PracticeStep("power full board", "With its boards."), PracticeStep("power off", "Idle."),
+            PracticeStep(f"say {NOTHING}", "It was never broken."), PracticeStep("done", "Proven."),
         ),
         "lesson": "Many switching supplies need a least load. Without a load they start and stop, and good ones "
                   "are thrown away.",
@@ -455,8 +455,8 @@ def feedback(chance: random.Random) -> dict:
         "seen": {"FB": "One leg of the opto coupler is loose: its joint is torn."},
         "way": (
             *_up(base.point), *_found_live("read +5V dc"),
-            Step("look FB", "Every rail is too high by the same share: nothing regulates them."),
-            Step("mend FB", "The torn leg repaired."), *_proof("+5V", "FB"),
+            PracticeStep("look FB", "Every rail is too high by the same share: nothing regulates them."),
+            PracticeStep("mend FB", "The torn leg repaired."), *_proof("+5V", "FB"),
         ),
         "lesson": "A supply without its feedback destroys every board that is plugged in. Dummy loads survive it.",
     }  # fmt: skip
@@ -484,15 +484,18 @@ def field_store(chance: random.Random) -> dict:
         "truth": f"C22 cap {left:.3g}u esr {chance.uniform(1.5, 2.5):.2g}", "cause": frozenset({"C22"}),
         "way": (
             *_up("+12V"),
-            Step("power lamp dummy", "The supply behind the lamp."), Step("power full dummy", "And at full mains."),
-            Step("read +12V dc", "B+ first: width and tube volts depend on it."),
-            Step("power full board", "Brightness down, and the line stage on."),
-            Step("picture", "The symptom decides where to look."), Step("power off", "Idle."),
-            Step("empty", "The tube three times by the clock, then every reservoir."),
-            Step("read C22 esr", "Height depends on the field output capacitor."), Step("swap C22 best", "A quarter of the value is left."),
-            Step("power lamp dummy", "Behind the lamp again."), Step("power full dummy", "Full mains."), Step("read +12V dc", "B+."),
-            Step("power full board", "On."), Step("picture", "Full from top to bottom."), Step("power off", "Idle."),
-            Step("say C22", "Name the cause."), Step("done", "Proven."),
+            PracticeStep("power lamp dummy", "The supply behind the lamp."), PracticeStep("power full dummy", "And at full mains."),
+            PracticeStep("read +12V dc", "B+ first: width and tube volts depend on it."),
+            PracticeStep("power full board", "Brightness down, and the line stage on."),
+            PracticeStep("picture", "The symptom decides where to look."), PracticeStep("power off", "Idle."),
+            PracticeStep("empty", "The tube three times by the clock, then every reservoir."),
+            PracticeStep("read C22 esr", "Height depends on the field output capacitor."), PracticeStep("swap C22 best",
+                "A quarter of the value is left."),
+            PracticeStep("power lamp dummy", "Behind the lamp again."), PracticeStep("power full dummy", "Full mains."),
+                PracticeStep("read +12V dc", "B+."),
+            PracticeStep("power full board", "On."), PracticeStep("picture", "Full from top to bottom."),
+                PracticeStep("power off", "Idle."),
+            PracticeStep("say C22", "Name the cause."), PracticeStep("done", "Proven."),
         ),
         "lesson": "A picture pressed together at the bottom: the capacitor that feeds the field coil is dry. "
                   "Discharge the tube each time.",

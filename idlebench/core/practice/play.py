@@ -21,7 +21,7 @@ from ..simulate.supply import Bench
 from ..simulate.truth import Fault, read_truth
 from ..text.quantity import show
 from ..wording import many
-from .machines import NOTHING, Machine, Step
+from .machines import NOTHING, Machine, PracticeStep
 
 #: Minutes of hands: a look, a reading without and under power, emptying the stores, emptying a tube, changing the power and
 #: holding it for a minute, a part out and another in, a joint made new.
@@ -37,7 +37,7 @@ Find = Callable[[str], Capacitor | None]
 
 
 @dataclass(frozen=True)
-class Said:
+class MoveResult:
     """A move with what came of it. kind: "", "read", "event" for what happened, "harm" for what went or would have hurt."""
 
     move: str
@@ -56,7 +56,7 @@ class Run:
 
     machine: Machine
     find: Find
-    said: list[Said] = field(default_factory=list)
+    said: list[MoveResult] = field(default_factory=list)
     moves: list[str] = field(default_factory=list)
     power: str = ""
     load: str = ""
@@ -104,11 +104,11 @@ class Run:
         }
         more = {key: kept[key] for key in ("board_dead", "lamped", "done", "hints")}
         return cls(
-            machine, find, said=[Said(*one) for one in kept["said"]], fitted=fitted, cured=set(kept["cured"]),
+            machine, find, said=[MoveResult(*one) for one in kept["said"]], fitted=fitted, cured=set(kept["cured"]),
             burst=set(kept["burst"]), claimed=frozenset(kept["claimed"]), **plain, **more,
         )  # fmt: skip
 
-    def advice(self) -> Step | None:
+    def advice(self) -> PracticeStep | None:
         """What a careful person would do next: the first step of the way that was not done yet, in its order."""
         left = list(self.moves)
         for step in self.machine.way:
@@ -158,7 +158,7 @@ class Run:
 
     # What is done
 
-    def move(self, text: str) -> Said:
+    def move(self, text: str) -> MoveResult:
         """Do one thing, and tell what came of it.
 
         Raises:
@@ -190,24 +190,24 @@ class Run:
             raise BadInput(" ".join(words), f"one of {', '.join(known) or 'none here'}", "", "move")
         return ref
 
-    def _look(self, words: list[str]) -> Said:
+    def _look(self, words: list[str]) -> MoveResult:
         ref = self._place(words)
         self.minutes += LOOK
         if ref in self.burst and ref not in self.cured:
-            return Said("", f"{ref} has burst: its shell is open, and fluid is all round it.")
+            return MoveResult("", f"{ref} has burst: its shell is open, and fluid is all round it.")
         part = self.machine.part(ref)
         if ref in self.fitted:
-            return Said("", f"{ref} is the new part, the right way round.")
+            return MoveResult("", f"{ref} is the new part, the right way round.")
         if ref not in self.cured and ref in self.machine.seen:
-            return Said("", f"{ref}: {self.machine.seen[ref]}")
+            return MoveResult("", f"{ref}: {self.machine.seen[ref]}")
         if part is not None:
-            return Said(
+            return MoveResult(
                 "",
                 f"{ref}: {show(part.value, 'F')} {show(part.volts, 'V')}, flat on top, dry round its foot, the right way round.",
             )
-        return Said("", f"{ref}: nothing to see.")
+        return MoveResult("", f"{ref}: nothing to see.")
 
-    def _touched(self, what: str) -> Said | None:
+    def _touched(self, what: str) -> MoveResult | None:
         """What happens to a hand or a probe that goes in too early; None where it may."""
         if self.power:
             return self._hurt(f"{what} with power on: the current would have gone through you. Make it idle first.")
@@ -226,11 +226,11 @@ class Run:
             + ("It kills." if self.machine.switching else "The spark welds the probe on and destroys the meter.")
         )
 
-    def _hurt(self, words: str) -> Said:
+    def _hurt(self, words: str) -> MoveResult:
         self.harm.append(words)
-        return Said("", words, "harm")
+        return MoveResult("", words, "harm")
 
-    def _empty(self, words: list[str]) -> Said:
+    def _empty(self, words: list[str]) -> MoveResult:
         if words:
             raise BadInput(" ".join(words), "nothing after “empty”", "", "move")
         if self.power:
@@ -238,9 +238,9 @@ class Run:
         self.minutes += EMPTY + (TUBE if self.machine.tube else 0)
         self.charged = False
         tube = "The tube three times by the clock. " if self.machine.tube else ""
-        return Said("", f"{tube}Every reservoir reads under 10 V.")
+        return MoveResult("", f"{tube}Every reservoir reads under 10 V.")
 
-    def _read(self, words: list[str]) -> Said:
+    def _read(self, words: list[str]) -> MoveResult:
         bench = self.bench
         (asked,) = read_asked(" ".join(words), bench)
         cold = asked.what in ("ohms", "esr", "cap", "diode")
@@ -257,9 +257,9 @@ class Run:
         self.measured += 1
         reading = self.sitting(stepping=asked.what == "lowest").read(asked)
         shown = "off the scale" if reading.value is None else show(reading.value, UNITS[asked.what], 4)
-        return Said("", f"{asked.point} {asked.what}: {shown}", "read")
+        return MoveResult("", f"{asked.point} {asked.what}: {shown}", "read")
 
-    def _press(self, words: list[str]) -> Said:
+    def _press(self, words: list[str]) -> MoveResult:
         ref = self._place(words, self.machine.joints)
         if not self.power:
             raise BadInput(ref, "power on", "A bad joint shows in the rail after it.", "move")
@@ -268,13 +268,13 @@ class Run:
         point = self.machine.rails[0].name.replace(" ", "")
         (asked,) = read_asked(f"{point} dc", self.bench)
         before, after = (self.sitting(pressed).read(asked).value or 0.0 for pressed in ((), (ref,)))
-        return Said(
+        return MoveResult(
             "",
             f"{point} dc while {ref} is pressed with a plastic rod: {show(before, 'V', 4)}, then {show(after, 'V', 4)}",
             "read",
         )
 
-    def _picture(self, words: list[str]) -> Said:
+    def _picture(self, words: list[str]) -> MoveResult:
         monitor = self.machine.monitor
         if monitor is None or words:
             raise BadInput("picture", "a machine with a tube", "", "move")
@@ -288,16 +288,16 @@ class Run:
         values = {p.ref: p.value for p in self.machine.parts} | {ref: new.value for ref, new in self.fitted.items()}
         seen = shows(monitor, volts, 0.0, values, self.faults)
         told = ", ".join(seen.signs) or "straight and square from top to bottom"
-        return Said("", f"The picture: {told}; {seen.height:.0%} of its height.", "read")
+        return MoveResult("", f"The picture: {told}; {seen.height:.0%} of its height.", "read")
 
-    def _power(self, words: list[str]) -> Said:
+    def _power(self, words: list[str]) -> MoveResult:
         text = " ".join(words).lower()
         if text == "off":
             if not self.power:
                 raise BadInput("power off", "power on", "It is idle.", "move")
             self.power = self.load = ""
             self.minutes += 1
-            return Said("", "Idle.")
+            return MoveResult("", "Idle.")
         hit = re.fullmatch(r"(lamp|full) (none|dummy|board)", text)
         if hit is None:
             raise BadInput(text, "lamp or full, then none, dummy or board; or off", "Such as power lamp dummy.", "move")
@@ -308,9 +308,9 @@ class Run:
         if hit[1] == "lamp" and not any(s.kind == "harm" for s in told):
             self.lamped = True
         worst = "harm" if any(s.kind == "harm" for s in told) else "event"
-        return Said("", " ".join(s.text for s in told), worst)
+        return MoveResult("", " ".join(s.text for s in told), worst)
 
-    def _held(self, straight: bool) -> list[Said]:
+    def _held(self, straight: bool) -> list[MoveResult]:
         """A minute under power: what the lamp does, what goes."""
         sitting = self.sitting()
         events = list(sitting.events)
@@ -319,11 +319,11 @@ class Run:
         lamp = sitting.read(read_asked("lamp", bench)[0]).value if self.power == "lamp" else None
         if lamp is not None:
             word = "at full brightness: something is shorted" if lamp > 70 else "glowing" if lamp > 20 else "dark"
-            told.append(Said("", f"On, behind the lamp, which is {word} after ten seconds."))
+            told.append(MoveResult("", f"On, behind the lamp, which is {word} after ten seconds."))
         else:
-            told.append(Said("", "On, full mains."))
+            told.append(MoveResult("", "On, full mains."))
         if self.blown:
-            told.append(Said("", "Nothing happens at all."))
+            told.append(MoveResult("", "Nothing happens at all."))
         for words in events:
             if "F1 blew" in words:
                 self.blown = True
@@ -333,7 +333,7 @@ class Run:
             elif "vents" in words and words.split()[0] not in self.burst:
                 told.append(self._bursts(words.split()[0], words.partition(": ")[2]))
             elif "ticks" in words or "starts and stops" in words:
-                told.append(Said("", "It ticks: it starts and stops.", "event"))
+                told.append(MoveResult("", "It ticks: it starts and stops.", "event"))
         told += [
             self._bursts(ref, why) for ref, why in self._going(sitting) if ref not in {s.text.split()[0] for s in told}
         ]
@@ -359,9 +359,9 @@ class Run:
                 found.append((part.ref, f"marked {show(marked, 'V')}, and {show(volts, 'V', 3)} on it"))
         return found
 
-    def _bursts(self, ref: str, why: str) -> Said:
+    def _bursts(self, ref: str, why: str) -> MoveResult:
         if ref in self.burst:
-            return Said("", f"{ref} is open and does nothing.")
+            return MoveResult("", f"{ref} is open and does nothing.")
         self.burst.add(ref)
         self.fitted.pop(ref, None)
         self.cured.discard(ref)
@@ -375,7 +375,7 @@ class Run:
                 return f"{rail.name} at {show(value, 'V', 3)}"
         return ""
 
-    def _swap(self, words: list[str]) -> Said:
+    def _swap(self, words: list[str]) -> MoveResult:
         machine = self.machine
         changeable = (*(p.ref for p in machine.parts), *machine.others)
         ref = self._place(words[:1], changeable)
@@ -400,29 +400,31 @@ class Run:
             self.cured.discard(ref)
         if new is None:
             self.money += OTHER
-            return Said("", f"{ref}: another part with the same marking is in.")
+            return MoveResult("", f"{ref}: another part with the same marking is in.")
         self.fitted[ref] = new
         self.money += new.price or CAN
-        return Said("", f"{ref}: {new.part} is in, {show(new.value, 'F')} {show(new.volts, 'V')}, the right way round.")
+        return MoveResult(
+            "", f"{ref}: {new.part} is in, {show(new.value, 'F')} {show(new.volts, 'V')}, the right way round."
+        )
 
-    def _mend(self, words: list[str]) -> Said:
+    def _mend(self, words: list[str]) -> MoveResult:
         ref = self._place(words, (*self.machine.joints, "FB") if "FB" in self.machine.others else self.machine.joints)
         if hurt := self._touched(f"An iron at {ref}"):
             return hurt
         self.minutes += MEND
         self.lamped = False
         self.cured.add(ref)
-        return Said("", f"{ref}: its joints are resoldered.")
+        return MoveResult("", f"{ref}: its joints are resoldered.")
 
-    def _say(self, words: list[str]) -> Said:
+    def _say(self, words: list[str]) -> MoveResult:
         refs = frozenset(w.upper().strip(",") for w in words)
         known = {*self.places, NOTHING}
         if not refs or not refs <= known:
             raise BadInput(" ".join(words), f"the cause, of {', '.join(self.places)}, or {NOTHING.lower()}", "", "move")
         self.claimed = refs
-        return Said("", f"You named {' and '.join(sorted(refs)) if NOTHING not in refs else 'no part at all'}.")
+        return MoveResult("", f"You named {' and '.join(sorted(refs)) if NOTHING not in refs else 'no part at all'}.")
 
-    def _done(self, words: list[str]) -> Said:
+    def _done(self, words: list[str]) -> MoveResult:
         if words:
             raise BadInput(" ".join(words), "nothing after “done”", "", "move")
         if self.power:
@@ -430,7 +432,7 @@ class Run:
         if not self.claimed:
             raise BadInput("done", "the cause", "Name the cause first.", "move")
         self.done = True
-        return Said("", "Finished.")
+        return MoveResult("", "Finished.")
 
     # What came of it
 

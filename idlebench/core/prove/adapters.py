@@ -15,7 +15,7 @@ from ..board.devices import Device
 from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
-from .checks import UNKNOWN_AMPS, BoardFacts, Check, Step, key_of
+from .checks import UNKNOWN_AMPS, BoardFacts, Check, PowerStep, key_of
 from .facts import MAINS_SIDE, PLUG, STEP
 
 #: What words stand for the kinds of adapter.
@@ -93,7 +93,7 @@ def cold_checks_of(board: BoardFacts, adapter: Device) -> list[Check]:
     ]
 
 
-def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) -> list[Step]:
+def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) -> list[PowerStep]:
     """The adapter alone: without load, then loaded as its label says."""
     of = (*under, ("adapter", adapter.as_line()))
     common = {"live": True, "safety": True, "board": supply.name, "fact": STEP, "of": of}
@@ -144,8 +144,8 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
     )
     said = "Its mains side stays closed: a bad adapter is replaced, not opened."
     return [
-        Step("source", f"Adapter {adapter.ref} alone", "plugged into nothing", (alone,), live=True, caution=said),
-        Step(
+        PowerStep("source", f"Adapter {adapter.ref} alone", "plugged into nothing", (alone,), live=True, caution=said),
+        PowerStep(
             "adapter",
             f"Adapter {adapter.ref} loaded",
             "on a resistor, not on the machine",
@@ -176,7 +176,7 @@ def _amps_check(key: str, step: str, board: BoardFacts, rail: str, volts: float,
     )
 
 
-def bench_in_its_place(supply: BoardFacts, adapter: Device, rails: Sequence[Rail], under: Of) -> Step:
+def bench_in_its_place(supply: BoardFacts, adapter: Device, rails: Sequence[Rail], under: Of) -> PowerStep:
     """A bench supply with a limit in the place of a DC adapter, the supply on its dummy loads."""
     volts = adapter.volts or 0.0
     drawn = sum(abs(r.nominal) * r.dummy_current for r in rails) / EFFICIENCY / max(volts, 0.1)
@@ -186,10 +186,10 @@ def bench_in_its_place(supply: BoardFacts, adapter: Device, rails: Sequence[Rail
         board=supply.name, fact=STEP, of=under,
     )  # fmt: skip
     title = f"Bench supply for {adapter.ref}: {show(volts, 'V')}, limit {show(amps_in.high or 0.0, 'A', 2)}"
-    return Step("bench", title, "boards unplugged, one minute", (amps_in, quiet), live=True, rewire=True)
+    return PowerStep("bench", title, "boards unplugged, one minute", (amps_in, quiet), live=True, rewire=True)
 
 
-def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> Step:
+def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> PowerStep:
     """A board alone on a bench supply: each rail set and limited to 1.5 × what it draws, before its own supply feeds it."""
     key, own = key_of("alone", board.id), frozenset({board.id})
     plug = Check(
@@ -219,7 +219,7 @@ def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> Step:
     caution = "−5 V first on and last off: its chips are destroyed by +12 V without it." if cold else ""
     checks = [replace(c, rows=own, boards=own) for c in checks]
     title = f"{board.name} alone, bench supply with a limit"
-    return Step(
+    return PowerStep(
         key,
         title,
         f"each rail limited to {LIMIT:g} × its current",

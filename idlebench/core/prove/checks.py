@@ -384,7 +384,7 @@ class BoardFacts:
 
 
 @dataclass(frozen=True)
-class Step:
+class PowerStep:
     """A step of the proof, in order. live: it is done under power. rewire: something is plugged first, so idle first."""
 
     key: str

@@ -5,7 +5,7 @@ Source: SOURCE; spreads: workshop practice, because windings of one size differ 
 
 from __future__ import annotations
 
-from ..board.roles import counts_as
+from ..board.roles import effective_role
 from ..circuit import transformer
 from ..circuit.discharge import PINS_FROM, plug_pins
 from ..text.quantity import show
@@ -127,7 +127,7 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
 
 def across_line(board: BoardFacts) -> float:
     """F of all parts across the line of a board."""
-    return sum(p.value for p in board.parts if counts_as(p.role, p.safety) == "mains_x" and p.looks != "missing")
+    return sum(p.value for p in board.parts if effective_role(p.role, p.safety) == "mains_x" and p.looks != "missing")
 
 
 #: How far a bleeder may read above its marking, and a thermistor from what it has when cold, as shares.

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ..refusal import Shut
+from ..refusal import Block
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
 
@@ -45,14 +45,14 @@ class HighRail:
         )
 
 
-def over_volts(rails: Iterable[HighRail], typed: Iterable[Rail]) -> tuple[Shut, ...]:
+def over_volts(rails: Iterable[HighRail], typed: Iterable[Rail]) -> tuple[Block, ...]:
     """Why no board is fed yet: a rail that would leave its band on the highest mains, or whose clamp acts above what its chips stand.
 
     Args:
         rails: as foreseen, none where they were read there or no model is. typed: all rails of the supplies.
     """
     found = [
-        Shut(
+        Block(
             "over voltage",
             one.words,
             "Find what lets the rail rise before a board is connected: feedback, regulator, or the mains tap.",
@@ -61,7 +61,7 @@ def over_volts(rails: Iterable[HighRail], typed: Iterable[Rail]) -> tuple[Shut, 
         if one.over
     ]
     found += [
-        Shut(
+        Block(
             "clamp",
             f"The crowbar or clamp of {rail.name} acts at {show(rail.clamp, 'V')}, and its chips withstand "
             f"{show(rail.most, 'V')}.",

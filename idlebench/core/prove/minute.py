@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .checks import Step
+from .checks import PowerStep
 
 
 @dataclass(frozen=True)
@@ -65,10 +65,10 @@ _LAMP = Minute(
 _LISTEN = Minute("Silence, or a faint hum.", "No smoke, no hiss.", "Nothing is warm.", _IDLE)
 
 
-def minute_of(step: Step) -> Minute | None:
+def minute_of(step: PowerStep) -> Minute | None:
     """What a step under power looks like while it goes well; None for one without power.
 
-    >>> minute_of(Step('source', '', '', (), live=True)).rows[1]
+    >>> minute_of(PowerStep('source', '', '', (), live=True)).rows[1]
     ('After ten seconds', 'The volts are steady, within 1 %.')
     """
     if not step.live:

@@ -13,7 +13,7 @@ from ..board.mends import reflow
 from ..board.monitor_lines import Heater, LineStage, Monitor
 from ..circuit.monitor import lamp_for, lamp_load, tube_charge
 from ..text.quantity import show
-from .checks import BoardFacts, Check, Step
+from .checks import BoardFacts, Check, PowerStep
 from .facts import CLIPPED, DISCHARGED, JOINED, NO_SHORT, PLUG, STEP
 
 #: F that the glass and coating of a tube may hold.
@@ -171,7 +171,7 @@ def joints(board: BoardFacts, monitor: Monitor) -> list[tuple[str, str]]:
     return list(found.items())
 
 
-def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float = 230.0) -> list[Step]:
+def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float = 230.0) -> list[PowerStep]:
     """The power-up steps of a monitor behind its supply: B+ on a lamp; the probe on the anode, then B+ raised in steps with the anode read
     against it; field, picture, soak.
 
@@ -192,13 +192,13 @@ def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float
         steps.append(_shutdown(board, m.stage.shutdown, own))
     if m.output is not None:
         steps.append(
-            Step(_key("mfield", board), f"Field of {board.name}", "height and linearity", (
+            PowerStep(_key("mfield", board), f"Field of {board.name}", "height and linearity", (
                 _seen(board, "mfield", "height", "the picture's height", "Full from top to bottom, no line, no fold at the top.", own),
                 _seen(board, "mfield", "even", "lines of the pattern", "As far apart at the bottom as at the top.", own),
             ), live=True, caution=_LIVE)
         )  # fmt: skip
     steps.append(
-        Step(_key("mpict", board), f"Picture of {board.name}", "with a pattern on it", (
+        PowerStep(_key("mpict", board), f"Picture of {board.name}", "with a pattern on it", (
             _seen(board, "mpict", "square", "geometry", "Crosshatch straight and square, circles round.", own),
             _seen(board, "mpict", "focus", "focus", "Dots sharp in the middle and fair in the corners.", own),
             _seen(board, "mpict", "grey", "brightness range", "Black is black, every grey step differs from the next.", own),
@@ -209,7 +209,9 @@ def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float
         soak.append(_b_plus(board, "msoak", m.stage, own, SOAKED))
     soak.append(_seen(board, "msoak", "steady", "the picture", "Steady, no smell, nothing ticks.", own, hold=SOAKED))
     detail = f"{SOAKED:g} minutes, B+ drifts by no more than 3 %"
-    steps.append(Step(_key("msoak", board), f"Soak of {board.name}", detail, tuple(soak), live=True, caution=_LIVE))
+    steps.append(
+        PowerStep(_key("msoak", board), f"Soak of {board.name}", detail, tuple(soak), live=True, caution=_LIVE)
+    )
     return steps
 
 
@@ -233,7 +235,7 @@ def _b_plus(board: BoardFacts, step: str, stage: LineStage, own: dict, hold: flo
     )  # fmt: skip
 
 
-def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under: Of, mains: float) -> Step:
+def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under: Of, mains: float) -> PowerStep:
     rated, sizes = next(((volts, some) for most, volts, some in SMALL_LAMPS if stage.supply <= most), (mains, ()))
     needed = stage.supply * (stage.draws or 0.0)
     lamp = lamp_for(needed, rated, stage.supply, sizes) if needed else 0.0
@@ -259,7 +261,7 @@ def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under
     ]  # fmt: skip
     if m.heater is not None and not m.heater.by_line:
         checks += _heater(board, m.heater, "mlamp", own)
-    return Step(key, f"B+ of {board.name} on a lamp", told, tuple(checks), live=True, rewire=True, caution=_LIVE)
+    return PowerStep(key, f"B+ of {board.name} on a lamp", told, tuple(checks), live=True, rewire=True, caution=_LIVE)
 
 
 def _heater(board: BoardFacts, heater: Heater, step: str, own: dict) -> list[Check]:
@@ -319,7 +321,7 @@ def _quiet(board: BoardFacts, step: str, own: dict) -> Check:
     )  # fmt: skip
 
 
-def _rising(board: BoardFacts, m: Monitor, own: dict, under: Of, step: str, rising: tuple[str, ...]) -> Step:
+def _rising(board: BoardFacts, m: Monitor, own: dict, under: Of, step: str, rising: tuple[str, ...]) -> PowerStep:
     """The line stage on a B+ that is not full yet: behind the limiter lamp, or on a part of the mains."""
     read = _ratio(board, m, step, m.stage, own) if m.stage is not None else _volts(board, m, step, own)
     checks = [read, _quiet(board, step, own)]
@@ -331,7 +333,7 @@ def _rising(board: BoardFacts, m: Monitor, own: dict, under: Of, step: str, risi
                                f"Off. Variable transformer in the mains lead, set to {PART * 100:g} %, the limiter lamp out."))  # fmt: skip
         title = f"Line stage of {board.name} at {PART * 100:g} % of the mains"
     limits = f"at most {read.high:.4g} times B+" if m.stage is not None else f"at most {show(m.anode_most, 'V')}"
-    return Step(
+    return PowerStep(
         _key(step, board), title, f"anode by probe, {limits}", tuple(checks), live=True, rewire=True, caution=_PROBE
     )
 
@@ -346,7 +348,7 @@ def _wire(board: BoardFacts, step: str, under: Of, point: str, ask: str) -> Chec
 _PROBE = f"{_LIVE} The anode only by a high-voltage probe, never with a plain meter."
 
 
-def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> Step:
+def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> PowerStep:
     """Full B+: the anode first, then the rest."""
     checks = [
         _wire(board, "mline", under, "limiter lamp out, probe still on",
@@ -374,7 +376,7 @@ def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> Step:
     detail = f"anode at most {show(m.anode_most, 'V')}; {show(m.line, 'Hz')} only"
     if m.stage is not None:
         detail += f"; pulses of about {show(m.pulse, 'V', 3)}"
-    return Step(
+    return PowerStep(
         _key("mline", board),
         f"Line stage of {board.name} at full B+",
         detail,
@@ -385,9 +387,9 @@ def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> Step:
     )
 
 
-def _shutdown(board: BoardFacts, point: str, own: dict) -> Step:
+def _shutdown(board: BoardFacts, point: str, own: dict) -> PowerStep:
     """The hold-down: the circuit that stops the line stage when the anode's volts rise; tested where the sheet names how."""
-    return Step(
+    return PowerStep(
         _key("mshut", board), f"Over-voltage shutdown of {board.name}", f"by the service sheet, at {point}", (
             _seen(board, "mshut", "acts", f"over-voltage shutdown, at {point}",
                   "Do what the sheet says at this point: the picture goes dark and stays dark. Then off; power on again for the next step.",

@@ -91,7 +91,7 @@ def read_limit(text: str) -> Limit | None:
 
 
 @dataclass(frozen=True)
-class Step:
+class ProcedureStep:
     """A step. minutes: hands on. wait: minutes after it. after: numbers of the steps before it, from 1. occupies: a thing that only one
     task uses. dries: whether something is wet in its wait, so that no power goes on. needs, caution: in words."""
 
@@ -112,7 +112,7 @@ class Procedure:
 
     name: str
     title: str
-    steps: tuple[Step, ...]
+    steps: tuple[ProcedureStep, ...]
     of: str = "board"
     opens: bool = True
     about: str = ""
@@ -165,7 +165,7 @@ def before(number: int) -> tuple[int, ...]:
     return (number - 1,) if number > 1 else ()
 
 
-def order(steps: Sequence[Step]) -> list[int]:
+def order(steps: Sequence[ProcedureStep]) -> list[int]:
     """The numbers of the steps, each after those it waits for.
 
     Raises:
@@ -236,7 +236,7 @@ def procedure_from(data: object) -> Procedure:
     return Procedure(name, title, tuple(steps), of, bool(data.get("opens", True)), _word(data, "about", 600), revision)
 
 
-def _step(one: object, number: int) -> Step:
+def _step(one: object, number: int) -> ProcedureStep:
     if not isinstance(one, Mapping):
         raise BadInput(str(one)[:60], "an object with its text", "", "text")
     after = one.get("after")
@@ -244,7 +244,7 @@ def _step(one: object, number: int) -> Step:
         after = before(number)
     if not isinstance(after, list | tuple) or not all(isinstance(n, int) and not isinstance(n, bool) for n in after):
         raise BadInput(str(after)[:40], "a list of step numbers", "", "after")
-    return Step(
+    return ProcedureStep(
         _word(one, "text", 300, 3), _whole(one, "minutes", MOST_MINUTES), _whole(one, "wait", MOST_WAIT), tuple(sorted(set(after))),
         _word(one, "occupies", 30), bool(one.get("dries", False)), _word(one, "needs", 200), _word(one, "caution", 300),
         _limit_from(one.get("check")),

@@ -8,12 +8,12 @@ from functools import cached_property
 
 from ..board.first_look import Look
 from ..circuit.discharge import DANGEROUS
-from .checks import BoardFacts, Check, Step
+from .checks import BoardFacts, Check, PowerStep
 from .clock import Moment, age, lasted
 from .facts import CLIPPED, DISCHARGED, INSIDE
 from .hazards import Unlisted
-from .record import CREEPS_BACK, Event, Record, Standing, is_simulated, standing
-from .way_up import mains_check, way_up
+from .power_up import mains_check, power_up
+from .record import CREEPS_BACK, CheckStatus, Event, Record, is_simulated, status_of
 
 
 @dataclass(frozen=True)
@@ -61,15 +61,15 @@ class Proof:
         return tuple(Unlisted.of(event) for event in self.record.unlisted)
 
     @cached_property
-    def steps(self) -> tuple[Step, ...]:
+    def steps(self) -> tuple[PowerStep, ...]:
         """From cold to proven."""
-        return way_up(self.boards, self.way, self.mains, self.measured, self.apart, self.unlisted)
+        return power_up(self.boards, self.way, self.mains, self.measured, self.apart, self.unlisted)
 
     @cached_property
     def measured(self) -> float | None:
         """The mains as it was read last, V, while that counts."""
         ask = mains_check(self.mains, self.way)
-        stood = standing(ask, self.record, self.moment, self.simulated)
+        stood = status_of(ask, self.record, self.moment, self.simulated)
         return stood.value if stood.passed else None
 
     @cached_property
@@ -89,7 +89,7 @@ class Proof:
         named = self._by_name.get(key, ())
         return self._by_key.get(key) or (named[0] if len(named) == 1 else None)
 
-    def step(self, key: str) -> Step | None:
+    def step(self, key: str) -> PowerStep | None:
         return next((s for s in self.steps if s.key == key), None)
 
     @cached_property
@@ -97,14 +97,14 @@ class Proof:
         return {}
 
     @cached_property
-    def _standings(self) -> dict[str, Standing]:
+    def _standings(self) -> dict[str, CheckStatus]:
         return {}
 
-    def standing(self, check: Check) -> Standing:
+    def standing(self, check: Check) -> CheckStatus:
         """What counts now for a check; reckoned once."""
         found = self._standings.get(check.key)
         if found is None:
-            found = standing(check, self.record, self.moment, self.simulated)
+            found = status_of(check, self.record, self.moment, self.simulated)
             self._standings[check.key] = found
         return found
 
@@ -147,18 +147,18 @@ class Proof:
         loads = (step for step in self.steps[1:] if step.rewire and not step.live)
         return all(self.step_done(step) for step in loads)
 
-    def open_checks(self, step: Step, for_step: str = "") -> tuple[Check, ...]:
+    def open_checks(self, step: PowerStep, for_step: str = "") -> tuple[Check, ...]:
         """What of a step is wanted and not done; reckoned once, for every gate asks it of all steps below its own."""
         key = (step.key, for_step)
         if key not in self._open:
             self._open[key] = tuple(c for c in step.checks if not self.done(c) and self.wanted(c, for_step))
         return self._open[key]
 
-    def step_done(self, step: Step) -> bool:
+    def step_done(self, step: PowerStep) -> bool:
         return not self.open_checks(step)
 
     @cached_property
-    def current(self) -> Step | None:
+    def current(self) -> PowerStep | None:
         """The first step that is not done; None when all are."""
         return next((s for s in self.steps if not self.step_done(s)), None)
 

@@ -215,7 +215,7 @@ UNKNOWN = "it was read before the record noted what was read"
 
 
 @dataclass(frozen=True)
-class Standing:
+class CheckStatus:
     """What counts now for a check: its last reading if there is one, and why that does not count any more."""
 
     check: Check
@@ -355,7 +355,7 @@ def is_simulated(event: Event | None) -> bool:
 NOT_CONFIRMED = "it was imported from a file and is not confirmed at this bench"
 
 
-def standing(check: Check, record: Record, now: Moment | float, simulated: bool = False) -> Standing:
+def status_of(check: Check, record: Record, now: Moment | float, simulated: bool = False) -> CheckStatus:
     """What counts now for a check, and why an older reading does not.
 
     Args:
@@ -364,16 +364,16 @@ def standing(check: Check, record: Record, now: Moment | float, simulated: bool 
     """
     found = record.last(check)
     if found is None:
-        return Standing(check)
+        return CheckStatus(check)
     at, event = found
     now = now if isinstance(now, Moment) else Moment(now)
     if record.sealed is not None:
         now = record.sealed.moment
     if event.imported:
-        return Standing(check, event, NOT_CONFIRMED)
+        return CheckStatus(check, event, NOT_CONFIRMED)
     if is_simulated(event) and not simulated:
-        return Standing(check, event, "it was read on the simulated bench, not on this machine")
-    return Standing(check, event, _void(check, record, at, event, now))
+        return CheckStatus(check, event, "it was read on the simulated bench, not on this machine")
+    return CheckStatus(check, event, _void(check, record, at, event, now))
 
 
 def _void(check: Check, record: Record, at: int, event: Event, now: Moment) -> str:

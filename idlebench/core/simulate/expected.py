@@ -14,10 +14,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .laws import run
 from .readings import Asked, read_values
 from .rectifier import MIDDLING
 from .state import State
+from .steady_state import run
 from .supply import Bench
 from .truth import Values
 

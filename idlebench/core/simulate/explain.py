@@ -15,10 +15,10 @@ import numpy as np
 
 from ..text.quantity import show
 from .expected import Band
-from .laws import run
 from .readings import Asked, read_values
 from .rectifier import MIDDLING, Floats
 from .state import State
+from .steady_state import run
 from .supply import USUAL, Bench
 from .truth import Fault, Values
 

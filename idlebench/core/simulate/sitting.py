@@ -10,17 +10,17 @@ import numpy as np
 
 from ..refusal import BadInput
 from .expected import Band, bands
-from .laws import run
 from .outcome import Outcome
 from .readings import UNITS, Asked, metered, read_values
 from .rectifier import Floats
 from .state import State
+from .steady_state import run
 from .supply import Bench
 from .truth import Fault, Values
 
 
 @dataclass(frozen=True)
-class Reading:
+class MeterReading:
     """What a meter showed; value None: off the scale."""
 
     asked: Asked
@@ -70,7 +70,7 @@ class Sitting:
         """What happened since it was switched on."""
         return [words for rows, words in self._outcome.said if rows[0]]
 
-    def read(self, asked: Asked) -> Reading:
+    def read(self, asked: Asked) -> MeterReading:
         """Take a reading with a meter.
 
         Raises:
@@ -78,7 +78,7 @@ class Sitting:
         """
         outcome = self._outcome
         value = float(read_values(self.bench, self._values, self.state, outcome, asked)[0])
-        return Reading(asked, metered(value, UNITS[asked.what], self._rng))
+        return MeterReading(asked, metered(value, UNITS[asked.what], self._rng))
 
     def expected(self, asked: Sequence[Asked]) -> list[Band]:
         """What these points should read if the parts were as the survey has them."""

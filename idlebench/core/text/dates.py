@@ -77,7 +77,7 @@ OLDEST = 6
 
 
 @dataclass(frozen=True)
-class Held:
+class JudgedDate:
     """A date code held against the machine's year: the likeliest date, what else it could be, and what to think of it.
 
     Attributes:
@@ -91,7 +91,7 @@ class Held:
     younger: int = 0
 
 
-def hold(text: str, machine_year: int | None = None) -> Held:
+def hold(text: str, machine_year: int | None = None) -> JudgedDate:
     """Hold a date code against the machine's own year.
 
     Raises:
@@ -105,13 +105,13 @@ def hold(text: str, machine_year: int | None = None) -> Held:
     others = [d.text for d in dates[1:3]]
     said = best.text + (f", or {' or '.join(others)}" if others and machine_year is None else "")
     if machine_year is None:
-        return Held(best, said, "type the machine's year to decide between them" if others else "")
+        return JudgedDate(best, said, "type the machine's year to decide between them" if others else "")
     age = best.year - machine_year
     if age > 1:
-        return Held(best, said, f"{age} years younger than the machine: changed by an earlier owner?", age)
+        return JudgedDate(best, said, f"{age} years younger than the machine: changed by an earlier owner?", age)
     if age < -OLDEST:
-        return Held(best, said, f"{-age} years older than the machine: is it a date?")
-    return Held(best, said)
+        return JudgedDate(best, said, f"{-age} years older than the machine: is it a date?")
+    return JudgedDate(best, said)
 
 
 def year_of(text: str, machine_year: int | None = None) -> int | None:
@@ -127,7 +127,7 @@ class Dated:
     """A date code written down at Intake: the line as typed, and what it was read as, or why it was not."""
 
     line: str
-    held: Held | None
+    held: JudgedDate | None
     wrong: str = ""
 
 

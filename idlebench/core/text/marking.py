@@ -13,8 +13,8 @@ from dataclasses import dataclass, replace
 
 import eseries
 
+from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
-from ..working import Line, Working
 from .quantity import PREFIX, VOLT_RATINGS, decimal, show
 
 #: Tolerance letters (IEC 60062:2016, clause 5): (low, high) as fractions of the value.
@@ -89,7 +89,7 @@ _TEMPERATURE = re.compile(r"(85|105|125|130)\s*(?:°\s*C|℃|°|deg(?:rees)?\.?\
 
 
 @dataclass(frozen=True)
-class Reading:
+class MarkingReading:
     """One way of reading a marking. Capacitance in farads, tolerance as (low, high) fractions, volts DC and AC, °C."""
 
     capacitance: float
@@ -124,10 +124,10 @@ class Marking:
 
     text: str
     kind: str
-    readings: tuple[Reading, ...]
+    readings: tuple[MarkingReading, ...]
 
     @property
-    def best(self) -> Reading:
+    def best(self) -> MarkingReading:
         return self.readings[0]
 
     @property
@@ -187,9 +187,9 @@ def _is_code(found: re.Match[str], rest: str, kind: str) -> bool:
     return bool(code) and kind in MICRO_KINDS and float(found[1]) not in VOLT_RATINGS
 
 
-def _common(raw: str, kind: str) -> tuple[str, Reading]:
+def _common(raw: str, kind: str) -> tuple[str, MarkingReading]:
     """Take out of a marking what has only one reading: safety class, volts with their V, temperature."""
-    common, rest = Reading(0.0, ""), raw
+    common, rest = MarkingReading(0.0, ""), raw
     if found := _DIELECTRIC.search(rest):
         rest = _cut(rest, found)
     if found := _SAFETY.search(rest):
@@ -211,7 +211,7 @@ def _common(raw: str, kind: str) -> tuple[str, Reading]:
     return rest, common
 
 
-def _ac_alone(rest: str, common: Reading) -> tuple[str, Reading]:
+def _ac_alone(rest: str, common: MarkingReading) -> tuple[str, MarkingReading]:
     """A bare number of AC volts beside a safety class: ``0.47 275 X2``."""
     words = rest.split()
     if len(words) > 1 and words[-1] in map(str, AC_RATINGS):
@@ -219,7 +219,7 @@ def _ac_alone(rest: str, common: Reading) -> tuple[str, Reading]:
     return rest, common
 
 
-def _code_alone(rest: str, common: Reading) -> tuple[str, Reading]:
+def _code_alone(rest: str, common: MarkingReading) -> tuple[str, MarkingReading]:
     """A voltage code that stands as a word of its own beside a value: ``104J 2A``."""
     words = rest.split()
     for i, word in enumerate(words):
@@ -360,7 +360,7 @@ def _preferred(number: float, series: eseries.ESeries = eseries.E24) -> bool:
     return math.isclose(nearest, number, rel_tol=1e-6)
 
 
-def _weighed(found: list[_Found], kind: str, common: Reading) -> tuple[Reading, ...]:
+def _weighed(found: list[_Found], kind: str, common: MarkingReading) -> tuple[MarkingReading, ...]:
     """Order readings by likelihood for the kind, drop implausible ones and repeats."""
     low, high = PLAUSIBLE.get(kind, (0.4e-12, 1.5))
     scored = []
@@ -371,7 +371,7 @@ def _weighed(found: list[_Found], kind: str, common: Reading) -> tuple[Reading, 
         weight = item.weight - (0 if inside else 6) - (0 if _preferred(item.capacitance) else 3.5)
         scored.append((weight, item))
     scored.sort(key=lambda pair: -pair[0])
-    readings: list[Reading] = []
+    readings: list[MarkingReading] = []
     for weight, item in scored:
         if readings and (weight < scored[0][0] - 3 or weight < 0):
             continue
@@ -383,16 +383,16 @@ def _weighed(found: list[_Found], kind: str, common: Reading) -> tuple[Reading, 
     return tuple(readings)
 
 
-def _same(a: Reading, b: Reading) -> bool:
+def _same(a: MarkingReading, b: MarkingReading) -> bool:
     return math.isclose(a.capacitance, b.capacitance, rel_tol=1e-9) and a.volts in (b.volts, None)
 
 
-def marking_working(text: str, kind: str = "") -> Working:
+def marking_working(text: str, kind: str = "") -> Calculation:
     """The marking reckoning: the likeliest reading as values, all of them as lines."""
     marking = read_marking(text, kind)
     best = marking.best
     lines = tuple(
-        Line(
+        CalculationLine(
             "Likeliest reading" if i == 0 else "Also possible",
             reading.why,
             reading.text,
@@ -416,4 +416,4 @@ def marking_working(text: str, kind: str = "") -> Working:
         "temperature": best.temperature,
         "readings": [reading.text for reading in marking.readings],
     }
-    return Working("marking", values, lines, cautions, {"text": text, "kind": kind})
+    return Calculation("marking", values, lines, cautions, {"text": text, "kind": kind})

@@ -13,8 +13,8 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
 from ..records.models import CalendarPlan
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from . import services
 

@@ -13,9 +13,9 @@ from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.regulators_and_fuses import Fuse, Judged
 from idlebench.core.circuit.packages import PACKAGES, Package
 from idlebench.core.draw.plots import Plot, fuse_plot
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import FUSE
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, Clue, DeviceChoice, FuseBlown
@@ -38,7 +38,7 @@ class DeviceView:
     taken: DeviceChoice | None
     plot: Plot | None = None
     blown: int = 0
-    shut: Shut | None = None
+    shut: Block | None = None
     wrong: str = ""
 
     @property
@@ -95,14 +95,14 @@ def _view(
     if board.row.supply and isinstance(shown, Fuse):
         curve = fuse_plot(shown, need.pulse, place_of_fuse(state, board, other)[1])
     count = blown.get(other.ref, 0)
-    return DeviceView(other, judged, taken, curve, count, next(iter(gates.third_fuse(other.ref, count)), None))
+    return DeviceView(other, judged, taken, curve, count, next(iter(interlocks.third_fuse(other.ref, count)), None))
 
 
 def take_other(board: int, ref: str, name: str) -> DeviceChoice:
     """Take a regulator, fuse, cell or diode for its place.
 
     Raises:
-        BadInput: no such part or place. GateShut: it fails there, or two fuses blew and no cause is logged.
+        BadInput: no such part or place. Blocked: it fails there, or two fuses blew and no cause is logged.
     """
     with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _taken(door.state, door.board(board), ref, name)
@@ -116,16 +116,16 @@ def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceCh
     if part is None:
         raise BadInput(name, f"a {device.title} of the catalogue", "", "item")
     if swapped := board.work.swaps.get(ref):
-        raise GateShut(
-            f"{ref} is swapped", (Shut("swapped", f"{swapped.item} is fitted.", "Take the swap back first."),)
+        raise Blocked(
+            f"{ref} is swapped", (Block("swapped", f"{swapped.item} is fitted.", "Take the swap back first."),)
         )
-    if device.what == "fuse" and (reasons := gates.third_fuse(ref, open_blown(board.row, ref))):
-        raise GateShut(f"No fuse may be fitted in {ref} yet", reasons)
+    if device.what == "fuse" and (reasons := interlocks.third_fuse(ref, open_blown(board.row, ref))):
+        raise Blocked(f"No fuse may be fitted in {ref} yet", reasons)
     kind = KINDS[device.what]
     judged = kind.judge(kind.need(state, board, device), part)
     if judged.status == rules.FAILS:
-        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in judged.reasons if r.status == rules.FAILS)
-        raise GateShut(f"{name} does not fit {ref}", reasons)
+        reasons = tuple(Block(r.rule, f"{r.text}.") for r in judged.reasons if r.status == rules.FAILS)
+        raise Blocked(f"{name} does not fit {ref}", reasons)
     texts = [r.text for r in judged.reasons]
     choice, _ = DeviceChoice.objects.update_or_create(
         board=board.row, ref=ref, defaults={"item": name, "verdict": judged.verdict, "reasons": texts}

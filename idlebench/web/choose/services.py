@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from idlebench.core.board.parts import LEFT_OUT
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.judge.verdict import REPLACE
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import Board, CatalogueItem, Choice
 from ..unit import settling
@@ -27,7 +27,7 @@ def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
         seen: what the page showed as settled there, "" where the sender did not look.
 
     Raises:
-        BadInput: no such part. GateShut: it fails for this place, or the place is settled or swapped already.
+        BadInput: no such part. Blocked: it fails for this place, or the place is settled or swapped already.
     """
     with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         found, part = door.place(board, ref)
@@ -38,7 +38,7 @@ def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
     """Settle many places as a plan says: each reference with a part, LEFT_IN, LEFT_OUT, or "" for the first that fits.
 
     Raises:
-        BadInput: no such place or part. GateShut: one of them cannot be; none is settled.
+        BadInput: no such place or part. Blocked: one of them cannot be; none is settled.
     """
     with opened(unit_of_board(board), "The plan cannot be imported") as door:
         for ref, name in wanted:
@@ -59,7 +59,7 @@ def take_together(board: int, wanted: Sequence[tuple[str, str, str]]) -> None:
     """Take parts for several places that work together, all or none: a reference, a part, and what the page showed as settled there.
 
     Raises:
-        BadInput: no such place or part, or a place twice. GateShut: one of them fails, or is settled otherwise or swapped by now.
+        BadInput: no such place or part, or a place twice. Blocked: one of them fails, or is settled otherwise or swapped by now.
     """
     refs = [ref for ref, _, _ in wanted]
     if not refs or len(set(refs)) != len(refs):
@@ -75,7 +75,7 @@ def leave_in(board: int, ref: str, seen: str = "") -> Choice:
     """Leave the old part in its place.
 
     Raises:
-        GateShut: a mains part judged bad, or the place is settled or swapped already.
+        Blocked: a mains part judged bad, or the place is settled or swapped already.
     """
     with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _leave_in(*door.place(board, ref), seen)
@@ -83,9 +83,9 @@ def leave_in(board: int, ref: str, seen: str = "") -> Choice:
 
 def _leave_in(found: BoardState, part: PartState, seen: str = "") -> Choice:
     settling.still_open(part, LEFT_IN, seen)
-    reasons = gates.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
+    reasons = interlocks.leave_in(part.core, part.verdict.name == REPLACE, part.verdict.leading)
     if reasons:
-        raise GateShut(f"{part.ref} must not stay", reasons)
+        raise Blocked(f"{part.ref} must not stay", reasons)
     choice = getattr(part.row, "choice", None) or Choice(part=part.row)
     choice.outdated = ""
     choice.action, choice.item, choice.verdict = Choice.KEEP, "", part.verdict.name
@@ -99,7 +99,7 @@ def leave_out(board: int, ref: str, seen: str = "") -> Choice:
     """Leave a filter part on the mains out for a test: it comes out at Swap, nothing goes in, and the unit is unfinished.
 
     Raises:
-        GateShut: no filter part on the mains, or the place is settled or swapped already.
+        Blocked: no filter part on the mains, or the place is settled or swapped already.
     """
     with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _leave_out(*door.place(board, ref), seen)
@@ -107,9 +107,9 @@ def leave_out(board: int, ref: str, seen: str = "") -> Choice:
 
 def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
     settling.still_open(part, LEFT_OUT, seen)
-    reasons = gates.leave_out(part.core)
+    reasons = interlocks.leave_out(part.core)
     if reasons:
-        raise GateShut(f"{part.ref} must not be left out", reasons)
+        raise Blocked(f"{part.ref} must not be left out", reasons)
     choice = getattr(part.row, "choice", None) or Choice(part=part.row)
     choice.outdated = ""
     choice.action, choice.item, choice.verdict = Choice.OUT, "", "look twice"
@@ -154,7 +154,7 @@ def undo(board: Board) -> str:
     """Take the last choice on a board back; the reference it was for.
 
     Raises:
-        BadInput: nothing to take back. GateShut: that place is swapped by now.
+        BadInput: nothing to take back. Blocked: that place is swapped by now.
     """
     last = Choice.history.filter(part__board_id=board.pk).order_by("-history_id").first()
     if last is None:
@@ -164,8 +164,8 @@ def undo(board: Board) -> str:
         raise BadInput("", "a choice to take back", "", "undo")
     ref = choice.part.ref
     if hasattr(choice.part, "swap"):
-        raise GateShut(
-            f"{ref} is swapped", (Shut("swapped", "The new part is soldered in.", "Take the swap back first."),)
+        raise Blocked(
+            f"{ref} is swapped", (Block("swapped", "The new part is soldered in.", "Take the swap back first."),)
         )
     before = Choice.history.filter(id=last.id, history_id__lt=last.history_id).order_by("-history_id").first()
     if before is None:

@@ -20,8 +20,8 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
 from ..records.models import Board, CatalogueItem
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..unit.fits import ranking_for
 from ..unit.parts import BoardState, PartState
 from ..unit.state import UnitState, board_state

@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from ..records.devices import ACTING
 from ..records.models import Device
-from ..ui.here import from_here
+from ..ui.local_only import from_here
 from . import services
 
 _READS = ("GET", "HEAD", "OPTIONS")

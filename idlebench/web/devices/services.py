@@ -18,7 +18,7 @@ from django.db import transaction
 from django.http import HttpRequest
 from django.utils import timezone
 
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.instruments import KINDS, SWITCHED, Source, read_address, tried
 
 from ..records.models import Device, Instrument, PairingCode, WrongCode
@@ -95,12 +95,12 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
     """Take a code from a device and log it in under a name.
 
     Raises:
-        BadInput: a wrong or spent code, or no name that can be taken. GateShut: too many wrong codes came from there.
+        BadInput: a wrong or spent code, or no name that can be taken. Blocked: too many wrong codes came from there.
     """
     address = request.META.get("REMOTE_ADDR", "")
     if wait := wait_for(address):
         left = f"{wait / 60:.0f} min" if wait > 90 else f"{wait:.0f} s"
-        raise GateShut("Not paired", (Shut("slowed", "Too many wrong codes came from here.", f"Wait {left}."),))
+        raise Blocked("Not paired", (Block("slowed", "Too many wrong codes came from here.", f"Wait {left}."),))
     name = " ".join(name.split())
     if not re.fullmatch(r"[\w .,'’()-]{1,40}", name):
         raise BadInput(name, "a name of at most 40 letters, such as Mara's phone", "", "name")

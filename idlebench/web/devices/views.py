@@ -9,15 +9,15 @@ from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.quantity import read
 from idlebench.instruments import KINDS, SWITCHED
 
 from ..records.models import Device, Instrument, WrongCode
 from ..ui.codes import code_for
-from ..ui.here import from_here, this_machine_only
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
+from ..ui.local_only import from_here, this_machine_only
 from . import services
 
 
@@ -76,7 +76,7 @@ def pair(request: HttpRequest) -> HttpResponse:
         except BadInput as error:
             complaint, status = error.plain, 422
             drawn = drawn and error.field == "name"
-        except GateShut as error:
+        except Blocked as error:
             complaint, status = " ".join(map(str, error.reasons)), 429
     context = {"typed": typed, "drawn": drawn, "complaint": complaint, "here": from_here(request)}
     response = render(request, "devices/pair.html", context, status=status)

@@ -10,8 +10,8 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.wording import listed
 
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..unit.state import unit_state
 from . import asking, counting
 

@@ -64,7 +64,7 @@ def _kinds(key: tuple[object, ...], needs: _Needs) -> Kinds:
 
 
 @dataclass(frozen=True)
-class Found:
+class MatchedPart:
     """What came of a part that was found: its name, the places it was taken for, and why it does not go into the others."""
 
     name: str
@@ -72,7 +72,7 @@ class Found:
     refused: tuple[str, ...]
 
 
-def take_found(unit: int, line: str, names: Sequence[str]) -> Found:
+def take_found(unit: int, line: str, names: Sequence[str]) -> MatchedPart:
     """Hold a real part, typed in one line, against places, put it on the Shelf, and take it where it goes in.
 
     Raises:
@@ -104,7 +104,7 @@ def take_found(unit: int, line: str, names: Sequence[str]) -> Found:
                 choice = settling.take(door.state, board, place, made)
                 choice.by_hand = True
                 choice.save()
-    return Found(made, tuple(good), tuple(refused))
+    return MatchedPart(made, tuple(good), tuple(refused))
 
 
 def kinds_of(unit: int) -> tuple[UnitState, Kinds]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.utils import timezone
 
-from idlebench.core.plan.bags import Held, Pocket, held, missing, pockets
+from idlebench.core.plan.bags import BagPlace, Pocket, held, missing, pockets
 from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
@@ -34,7 +34,7 @@ def bag(board: int) -> Bag:
     """Bag what lies here for a board; one that was bagged before is bagged anew.
 
     Raises:
-        BadInput: nothing lies here for it. GateShut: the unit is handed over.
+        BadInput: nothing lies here for it. Blocked: the unit is handed over.
     """
     with opened(unit_of_board(board), "Nothing can be bagged now") as door:
         found = door.board(board)
@@ -54,7 +54,7 @@ def bag(board: int) -> Bag:
         return made
 
 
-def against(board: BoardState, contents: tuple[Pocket, ...]) -> tuple[tuple[Held, ...], tuple[str, ...]]:
+def against(board: BoardState, contents: tuple[Pocket, ...]) -> tuple[tuple[BagPlace, ...], tuple[str, ...]]:
     """A bag held against its board: each of its places, and the places it has nothing for."""
     asked = {p.ref: p.choice.item for p in board.parts if p.taken}
     asked |= {d.ref: d.choice.item for d in board.devices if d.choice}

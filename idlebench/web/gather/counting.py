@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from idlebench.core.plan.kits import Kit, hold, read_kit
-from idlebench.core.refusal import GateShut, Shut
+from idlebench.core.refusal import Block, Blocked
 
 from ..records.models import CatalogueItem
 from ..unit import settling
@@ -33,14 +33,14 @@ def take_kit(unit: int, text: str, seen: str) -> Kit:
         seen: the unit's turn when the page showed what would come of it: a second press counts nothing in twice.
 
     Raises:
-        BadInput: a line cannot be read. GateShut: the unit has changed since, or takes no change.
+        BadInput: a line cannot be read. Blocked: the unit has changed since, or takes no change.
     """
     with opened(unit, "The kit is not counted in") as door:
         if seen != str(door.state.row.turn):
-            changed = Shut(
+            changed = Block(
                 "changed", "The unit has changed since the kit was compared with it.", "Compare the kit again."
             )
-            raise GateShut("The kit is not counted in", (changed,))
+            raise Blocked("The kit is not counted in", (changed,))
         kit = held(door.state, text)
         for counted in kit.lines:
             part = counted.line.part

@@ -13,7 +13,7 @@ from idlebench.core.text.csvtable import decode
 from idlebench.core.wording import many
 
 from ..records.models import ColumnMap, Supplier
-from ..ui.said import say
+from ..ui.flash_messages import say
 from . import terms
 
 #: Rows that cannot be read shown at once.

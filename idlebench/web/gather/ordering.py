@@ -8,7 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core.plan.orders import SHELF
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import FirstClaim, GatherStep, Order, OrderLine, Part
 from ..unit import settling
@@ -23,7 +23,7 @@ def order(supplier: str, aim: str) -> Order:
     """Order one parcel of the plan. Places for which the plan takes another part than the one that is settled are settled anew.
 
     Raises:
-        BadInput: no such parcel, or the plan is of before. GateShut: it is ordered already, or a unit takes no change.
+        BadInput: no such parcel, or the plan is of before. Blocked: it is ordered already, or a unit takes no change.
     """
     with transaction.atomic():
         plan = refuse_old(*latest())
@@ -37,7 +37,7 @@ def order(supplier: str, aim: str) -> Order:
             text = (
                 f"The parcel from {supplier} is ordered." if chosen == aim else "Parcels of another plan are ordered."
             )
-            raise GateShut("It is not ordered again", (Shut("ordered", text, "Plan again for what is still needed."),))
+            raise Blocked("It is not ordered again", (Block("ordered", text, "Plan again for what is still needed."),))
         made = Order.objects.create(
             supplier=supplier, at=timezone.now(), postage=parcel["postage"], lead_days=parcel["lead_days"]
         )
@@ -197,7 +197,7 @@ def stand_in(part: int, name: str) -> None:
     """Take another part that lies here for a place whose own does not come.
 
     Raises:
-        BadInput: no such place, or none of that part is free. GateShut: it does not go in, or the place was settled meanwhile.
+        BadInput: no such place, or none of that part is free. Blocked: it does not go in, or the place was settled meanwhile.
     """
     row = Part.objects.select_related("board__unit").filter(pk=part).first()
     if row is None:

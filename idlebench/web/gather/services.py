@@ -15,7 +15,7 @@ from ..unit.wanted import shares
 
 
 @dataclass(frozen=True)
-class Line:
+class GatherLine:
     """A line of the gathering list: how many are needed, lie here for this unit and are to be bought, whole packs, and the price.
 
     coming: pieces on their way for it. elsewhere: pieces that lie here for other units.
@@ -78,7 +78,7 @@ def device_lines(state: UnitState) -> list[DeviceLine]:
     return lines
 
 
-def gathering(state: UnitState) -> list[Line]:
+def gathering(state: UnitState) -> list[GatherLine]:
     """What the unit's open places need, sorted by value; parts swapped already are not asked for again.
 
     A piece that lies here or comes for another unit is not counted for this one.
@@ -97,5 +97,5 @@ def gathering(state: UnitState) -> list[Line]:
         refs = "; ".join(f"{b}: {' '.join(ref for n, board, ref in wanted if (n, board) == (name, b))}" for b in boards)
         price = round(buy * item.price, 2) if item else 0.0
         elsewhere = max(0, (item.stock if item else 0) - stock) if short else 0
-        lines.append(Line(item, name, refs, needed, stock, short, buy, price, later, elsewhere))
+        lines.append(GatherLine(item, name, refs, needed, stock, short, buy, price, later, elsewhere))
     return sorted(lines, key=lambda line: (line.item.value if line.item else 0, line.name))

@@ -17,8 +17,8 @@ from idlebench.core.text.quantity import read
 from idlebench.core.wording import listed, many
 
 from ..records.models import GatherStep, Order, Part
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from ..unit.fits import ranking_for
 from ..unit.state import unit_state

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Board
-from ..ui.said import say
+from ..ui.flash_messages import say
 from . import forms, replacing
 from .views import intake_page
 

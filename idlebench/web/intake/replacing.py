@@ -7,8 +7,8 @@ from collections.abc import Collection
 from django.utils import timezone
 
 from idlebench.core.board.replacement import Whole, Wire, check_donor, check_wiring, free_name, held_against
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.rails_and_chips import Rail
 
 from ..records.models import Board, Unit
@@ -30,20 +30,20 @@ def replace_board(
 
     Raises:
         BadInput: a rail is missing or too weak, the harness cannot be, no fuse, or nothing said of what stays reversible.
-        GateShut: the unit has power, or a store of it may be charged.
+        Blocked: the unit has power, or a store of it may be charged.
     """
     with opened(unit_of_board(board), "The board cannot be replaced now") as door:
         old = door.board(board)
         if not old.row.supply:
             raise BadInput(old.row.name, "a supply board", "For a fed board, use a donor's board.", "board")
-        if reasons := gates.mend(door.state.proof, board_id(board)):
-            raise GateShut("The board cannot be replaced now", reasons)
+        if reasons := interlocks.mend(door.state.proof, board_id(board)):
+            raise Blocked("The board cannot be replaced now", reasons)
         door.out(board_id(board), "the board was replaced, read empty before")
         if not facts["fuse"]:
             raise BadInput(
                 "", "the fuse's marking", "As in the papers of the new unit; local codes come first.", "fuse"
             )
-        gates.needs_words(keeps)
+        interlocks.needs_words(keeps)
         check_wiring(wires, rails)
         said = held_against(old.rails, rails)
         unit = old.row.unit
@@ -80,7 +80,7 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
 
     Raises:
         BadInput: no board of another unit of the job, it does not fit, or nothing said of what stays reversible.
-        GateShut: one of the two units has power or is handed over, or a store of the two boards may be charged.
+        Blocked: one of the two units has power or is handed over, or a store of the two boards may be charged.
     """
     title, here, there = "The board cannot be replaced now", unit_of_board(board), unit_of_board(donor)
     if here == there:
@@ -101,13 +101,13 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
                 "donor",
             )
         reasons = (
-            *gates.moving([mine.state.proof, theirs.state.proof], [board_id(board), board_id(donor)]),
-            *gates.mend(mine.state.proof, board_id(board)), *gates.mend(theirs.state.proof, board_id(donor)),
+            *interlocks.moving([mine.state.proof, theirs.state.proof], [board_id(board), board_id(donor)]),
+            *interlocks.mend(mine.state.proof, board_id(board)), *interlocks.mend(theirs.state.proof, board_id(donor)),
         )  # fmt: skip
         if reasons:
-            raise GateShut(title, tuple(dict.fromkeys(reasons)))
+            raise Blocked(title, tuple(dict.fromkeys(reasons)))
         mine.out(board_id(board), "the board was replaced, read empty before")
-        gates.needs_words(keeps)
+        interlocks.needs_words(keeps)
         fed = [rail for one in mine.state.boards if one.row.supply for rail in one.rails]
         said = check_donor(_whole(old), _whole(new), wires, fed)
         row, called = new.row, new.row.name
@@ -129,23 +129,23 @@ def bring_back(board: int) -> tuple[Board, str]:
         The board, and what became of what stood for it, in words.
 
     Raises:
-        GateShut: one of the units has power, or a store of it may be charged. BadInput: it was not replaced.
+        Blocked: one of the units has power, or a store of it may be charged. BadInput: it was not replaced.
     """
     title, here = "The board does not come back now", unit_of_board(board)
     with opened_all(sorted({here, *_lenders(_stand_ins(board))}), title) as doors:
         row = Board.objects.get(pk=board)
         if row.unit_id != here:
-            raise GateShut(title, MOVED_AWAY)
+            raise Blocked(title, MOVED_AWAY)
         if not row.replaced:
             raise BadInput(row.name, "a board that was replaced", "", "board")
         proofs = {door.pk: door.state.proof for door in doors}
         if not _lenders(_stand_ins(board)) <= proofs.keys():
-            raise GateShut(title, MOVED_AWAY)
+            raise Blocked(title, MOVED_AWAY)
         moves = [board_id(one.pk) for one in _stand_ins(board)]
-        reasons = [*gates.moving(proofs.values(), moves)]
-        reasons += [reason for proof in proofs.values() for reason in gates.mend(proof, "")]
+        reasons = [*interlocks.moving(proofs.values(), moves)]
+        reasons += [reason for proof in proofs.values() for reason in interlocks.mend(proof, "")]
         if reasons:
-            raise GateShut(title, tuple(dict.fromkeys(reasons)))
+            raise Blocked(title, tuple(dict.fromkeys(reasons)))
         for door in doors:
             for one in moves:
                 door.out(one, "the board went out, read empty before")

@@ -8,8 +8,8 @@ from django.db import transaction
 from django.db.models import Case, Count, Exists, FloatField, Max, OuterRef, Q, QuerySet, Value, When
 
 from idlebench.core.board.first_look import Look
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.instruments import HOUSE
 
 from ..records.models import Board, Job, PowerSession, ShopHours, Unit
@@ -61,15 +61,15 @@ def change_job(job: Job, facts: Facts) -> None:
     """Change a job's facts and ways of working; its units' records say so where it changes what was proven.
 
     Raises:
-        GateShut: a unit of it has power, and the mains, the way up or the bench it is tried on would change under it.
+        Blocked: a unit of it has power, and the mains, the way up or the bench it is tried on would change under it.
     """
     title = "The job cannot be changed"
     with opened_all(list(job.units.values_list("pk", flat=True)), title, closed_too=True) as units:
         job.refresh_from_db()
         other = (job.meter == HOUSE) != (facts.get("meter", job.meter) == HOUSE)
-        reasons = [reason for unit in units for reason in gates.other_bench(unit.state.proof)] if other else []
+        reasons = [reason for unit in units for reason in interlocks.other_bench(unit.state.proof)] if other else []
         if reasons:
-            raise GateShut(title, tuple(reasons))
+            raise Blocked(title, tuple(reasons))
         for name, value in facts.items():
             setattr(job, name, value)
         job.save()
@@ -98,14 +98,14 @@ def tick_look(unit: Unit, key: str) -> None:
     """Tick a first look, or take the tick back.
 
     Raises:
-        BadInput: no such look. GateShut: a leaking battery is still in, or the unit has power.
+        BadInput: no such look. Blocked: a leaking battery is still in, or the unit has power.
     """
     with opened(unit.pk, "The first look is closed") as door:
         state = door.state
         look = _look(state, key)
-        reasons = gates.idle(state.proof) or gates.tick(state.proof, key)
+        reasons = interlocks.idle(state.proof) or interlocks.tick(state.proof, key)
         if reasons:
-            raise GateShut(f"{look.text}: not yet", reasons)
+            raise Blocked(f"{look.text}: not yet", reasons)
         row = state.row
         row.first_look = [k for k in row.first_look if k != key] if key in row.first_look else [*row.first_look, key]
         row.look_skipped = {k: why for k, why in row.look_skipped.items() if k != key}
@@ -117,15 +117,15 @@ def skip_look(unit: Unit, key: str, reason: str) -> None:
     """Skip a look with a reason, which stands on the sheet. One that can hurt somebody is never skipped.
 
     Raises:
-        BadInput: no such look, or no reason. GateShut: it can hurt somebody.
+        BadInput: no such look, or no reason. Blocked: it can hurt somebody.
     """
     with opened(unit.pk, "The first look is closed") as door:
         state = door.state
         look = _look(state, key)
-        reasons = gates.skip(state.proof, key)
+        reasons = interlocks.skip(state.proof, key)
         if reasons:
-            raise GateShut(f"{look.text} cannot be skipped", reasons)
-        gates.needs_words(reason)
+            raise Blocked(f"{look.text} cannot be skipped", reasons)
+        interlocks.needs_words(reason)
         row = state.row
         row.first_look = [k for k in row.first_look if k != key]
         row.look_skipped = {**row.look_skipped, key: reason.strip()}

@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from django.db import transaction
 
 from idlebench.core.judge.triage import TIMES, Estimate, Times, UnitFacts, estimate, minutes_of, shop_times
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Blocked
 
 from ..records.models import Board, CatalogueItem, Job, ShopTimes, Unit
 from ..unit.door import MOVED_AWAY, inside, opened_all
@@ -83,18 +83,18 @@ def move_board(board: Board, to: Unit) -> None:
     """Move a board to another unit of its job; both logs say so, and its checks are asked again there.
 
     Raises:
-        BadInput: not a unit to move to. GateShut: one of the two has power or is handed over, or a store that
+        BadInput: not a unit to move to. Blocked: one of the two has power or is handed over, or a store that
             is within reach may be charged.
     """
     title, here = f"{board.name} cannot be moved", board.unit
     if to.pk == here.pk or to.job_id != here.job_id:
         raise BadInput(to.name, "another unit of the same job", "", "to")
     with opened_all(sorted([here.pk, to.pk]), title) as units:
-        if reasons := gates.moving([unit.state.proof for unit in units], [board_id(board.pk)]):
-            raise GateShut(title, reasons)
+        if reasons := interlocks.moving([unit.state.proof for unit in units], [board_id(board.pk)]):
+            raise Blocked(title, reasons)
         board.refresh_from_db()
         if board.unit_id != here.pk:
-            raise GateShut(title, MOVED_AWAY)
+            raise Blocked(title, MOVED_AWAY)
         if board.replaced or board.stands_for_id:
             raise BadInput(
                 board.name, "a board that replaces no other and is not replaced",

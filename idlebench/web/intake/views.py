@@ -20,7 +20,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated
 
 from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
-from ..ui.said import said as heard
+from ..ui.flash_messages import said as heard
 from ..unit.picture import boards_to_one_scale
 from ..unit.policies import all_policies
 from ..unit.state import UnitState, states_of, unit_state

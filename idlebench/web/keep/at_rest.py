@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from idlebench.core.refusal import GateShut, Shut
+from idlebench.core.refusal import Block, Blocked
 
 from ..records.models import Job, PowerSession, ReformRun
 
@@ -11,7 +11,7 @@ def must_be_at_rest(title: str, job: Job | None = None) -> None:
     """Ask that no unit of a job, or of the whole bench, has power or is being reformed. Plain columns: older tables have them too.
 
     Raises:
-        GateShut: one has; elsewhere nobody would know of it.
+        Blocked: one has; elsewhere nobody would know of it.
     """
     sessions, runs = PowerSession.objects.filter(ended=None), ReformRun.objects.filter(discharged=None)
     if job is not None:
@@ -21,4 +21,4 @@ def must_be_at_rest(title: str, job: Job | None = None) -> None:
         f"{ref} on {board} is being reformed." for ref, board in runs.values_list("part__ref", "part__board__name")
     ]
     if told:
-        raise GateShut(title, tuple(Shut("live", text, "Make it idle first.") for text in told))
+        raise Blocked(title, tuple(Block("live", text, "Make it idle first.") for text in told))

@@ -26,14 +26,14 @@ from django.core.management import call_command
 from django.db import DatabaseError, connections
 from django.utils import timezone
 
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.wording import many
 
 from .. import home
 from ..ledger.figures import count_anew
 from ..records.models import Job
 from ..records.versions import is_bench, newer_than_ours
-from ..ui.quiet import alone
+from ..ui.exclusive_mode import alone
 from ..unit.power_note import older_copy
 from ..unit.series import rejudge
 from ..unit.stock import forget
@@ -260,7 +260,7 @@ def restore(path: Path, *, replace: bool = False) -> tuple[Backup, Path | None]:
     Devices are to be paired anew.
 
     Raises:
-        BadInput: no backup, or one of a newer version; nothing was changed. GateShut: there are jobs here, and replace is not said;
+        BadInput: no backup, or one of a newer version; nothing was changed. Blocked: there are jobs here, and replace is not said;
             or one of them has power.
     """
     path = Path(path)
@@ -271,9 +271,10 @@ def restore(path: Path, *, replace: bool = False) -> tuple[Backup, Path | None]:
         with alone():
             whole = _is_whole()
             if whole and Job.objects.exists() and not replace:
-                raise GateShut(
+                raise Blocked(
                     "Not restored",
-                    (Shut("in use", "There are jobs on this bench.", "Confirm that they are to be replaced; they are saved as a backup."),),
+                    (Block("in use", "There are jobs on this bench.",
+                        "Confirm that they are to be replaced; they are saved as a backup."),),
                 )  # fmt: skip
             if whole:
                 must_be_at_rest("Not restored")

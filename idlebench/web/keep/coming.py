@@ -14,12 +14,12 @@ from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.need import need_of
 from idlebench.core.refusal import BadInput
 
+from ..ledger.narrative import story
 from ..ledger.sheets import sheet
-from ..ledger.story import story
 from ..photos.files import keep, kept_or_gone
 from ..records import steady
 from ..records.models import CatalogueItem, ImportedRecord, Job, Part, ShopHours, ShopPolicy, Unit, folder
-from ..records.trial import on_trial
+from ..records.scratch import scratch_database
 from ..unit.picture import board_picture, heat_of
 from ..unit.state import UnitState, states_of
 from .bundle_file import ROWS, Bundle, clear, read
@@ -41,7 +41,7 @@ def take_in(place: Path) -> Job:
     try:
         with clear(place.name):
             numbers = _numbers_in(bundle)
-            with on_trial():
+            with scratch_database():
                 _written(bundle, numbers, names)
                 for state in states_of(Unit.objects.values_list("pk", flat=True)):
                     _looked_through(state)

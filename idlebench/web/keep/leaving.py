@@ -37,7 +37,7 @@ def bundle_of(pk: int) -> tuple[str, bytes]:
     """A job as a bundle: a name for the file, and its bytes.
 
     Raises:
-        Job.DoesNotExist: there is none. GateShut: a unit of it has power, or a part of it stands on volts.
+        Job.DoesNotExist: there is none. Blocked: a unit of it has power, or a part of it stands on volts.
         BadInput: a photo's file is missing.
     """
     with as_it_stood():

@@ -15,9 +15,9 @@ from django.db import IntegrityError, models, transaction
 from django.db.models.deletion import Collector
 from django.utils import timezone
 
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import RESTORED
-from idlebench.core.refusal import GateShut, Shut
+from idlebench.core.refusal import Block, Blocked
 from idlebench.core.wording import many
 
 from ..records.models import Board, Job, Part, Photo, Removed, Unit
@@ -63,7 +63,7 @@ def remove(kind: str, pk: int) -> Removed:
     """Remove a job, unit, board or part.
 
     Raises:
-        GateShut: it has power, or stands on volts; a board or part of a unit that is handed over, or that may be charged; a part
+        Blocked: it has power, or stands on volts; a board or part of a unit that is handed over, or that may be charged; a part
             that is swapped.
     """
     if kind == "part":
@@ -72,16 +72,16 @@ def remove(kind: str, pk: int) -> Removed:
         unit = Board.objects.values_list("unit_id", flat=True).get(pk=pk)
         with opened(unit, "The board cannot be deleted") as door:
             board = Board.objects.select_related("unit__job").get(pk=pk)
-            if reasons := gates.board_out(door.state.proof, board_id(pk)):
-                raise GateShut(f"{board.name} cannot be deleted", reasons)
+            if reasons := interlocks.board_out(door.state.proof, board_id(pk)):
+                raise Blocked(f"{board.name} cannot be deleted", reasons)
             kept = _put_away(kind, board)
             log(door.state.row, "removed", f"{board.name} deleted, with {many(kept.count, 'row')}. Kept for 30 days.")
             return kept
     with transaction.atomic():
         row = KINDS[kind].objects.get(pk=pk)
         units = [row] if isinstance(row, Unit) else list(row.units.all())
-        if reasons := gates.removing(unit_state(unit.pk).proof for unit in units):
-            raise GateShut(f"{title_of(row)} cannot be deleted", reasons)
+        if reasons := interlocks.removing(unit_state(unit.pk).proof for unit in units):
+            raise Blocked(f"{title_of(row)} cannot be deleted", reasons)
         return _put_away(kind, row)
 
 
@@ -89,11 +89,11 @@ def _remove_part(pk: int) -> Removed:
     unit = Part.objects.values_list("board__unit_id", flat=True).get(pk=pk)
     with opened(unit, "The part cannot be deleted") as door:
         part = Part.objects.select_related("board__unit__job").get(pk=pk)
-        reasons = list(gates.part_off(door.state.proof, part_id(pk)))
+        reasons = list(interlocks.part_off(door.state.proof, part_id(pk)))
         if hasattr(part, "swap"):
-            reasons.append(Shut("swapped", f"{part.swap.item} is soldered in there.", "Take the swap back first."))
+            reasons.append(Block("swapped", f"{part.swap.item} is soldered in there.", "Take the swap back first."))
         if reasons:
-            raise GateShut(f"{part.ref} cannot be deleted", tuple(reasons))
+            raise Blocked(f"{part.ref} cannot be deleted", tuple(reasons))
         kept = _put_away("part", part)
         log(door.state.row, "removed", f"{part.board.name} {part.ref} deleted. Kept for 30 days.")
         return kept
@@ -136,22 +136,22 @@ def bring_back(pk: int) -> str:
     """Bring back what was removed, once; where it leads.
 
     Raises:
-        GateShut: what it belongs to is not there, or its name or place is taken by now.
+        Blocked: what it belongs to is not there, or its name or place is taken by now.
     """
     with transaction.atomic():
         kept = Removed.objects.select_for_update().get(pk=pk)
         facts = json.loads(kept.rows)["rows"][0]["fields"]
         if kept.what == "unit" and not Job.objects.filter(pk=facts["job"]).exists():
-            raise GateShut(
-                f"{kept.title} cannot come back", (Shut("gone", "Its job is deleted.", "Bring the job back first."),)
+            raise Blocked(
+                f"{kept.title} cannot come back", (Block("gone", "Its job is deleted.", "Bring the job back first."),)
             )
         if kept.what == "part":
             return _part_back(kept, facts["board"])
         if kept.what == "board":
             if not Unit.objects.filter(pk=facts["unit"]).exists():
-                raise GateShut(
+                raise Blocked(
                     f"{kept.title} cannot come back",
-                    (Shut("gone", "Its unit is deleted.", "Bring the unit back first."),),
+                    (Block("gone", "Its unit is deleted.", "Bring the unit back first."),),
                 )
             with opened(facts["unit"], "The board cannot come back") as door:
                 _restore(kept)
@@ -172,8 +172,8 @@ def bring_back(pk: int) -> str:
 def _part_back(kept: Removed, board: int) -> str:
     unit = Board.objects.filter(pk=board).values_list("unit_id", flat=True).first()
     if unit is None:
-        raise GateShut(
-            f"{kept.title} cannot come back", (Shut("gone", "Its board is deleted.", "Bring the board back first."),)
+        raise Blocked(
+            f"{kept.title} cannot come back", (Block("gone", "Its board is deleted.", "Bring the board back first."),)
         )
     with opened(unit, "The part cannot come back") as door:
         _restore(kept)
@@ -195,8 +195,8 @@ def _restore(kept: Removed) -> list[models.Model]:
             for label, pk, field, value in json.loads(kept.rows)["links"]:
                 apps.get_model(label).objects.filter(pk=pk, **{f"{field}__isnull": True}).update(**{field: value})
     except IntegrityError:
-        taken = Shut("taken", "Another one has that name now.", "Rename or delete that one first.")
-        raise GateShut(f"{kept.title} cannot come back", (taken,)) from None
+        taken = Block("taken", "Another one has that name now.", "Rename or delete that one first.")
+        raise Blocked(f"{kept.title} cannot come back", (taken,)) from None
     kept.delete()
     return found
 

@@ -18,12 +18,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from idlebench import __version__
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.wording import many
 
 from .. import home
 from ..records.models import Job, Removed
-from ..ui.here import from_here, this_machine_only
+from ..ui.local_only import from_here, this_machine_only
 from . import backups as keeping
 from . import leaving, removing
 from .bundle import take_in
@@ -121,7 +121,7 @@ def restore(request: HttpRequest) -> HttpResponse:
             found, kept = keeping.restore(settings.BACKUPS / name, replace=replace)
         else:
             raise BadInput(name, "a backup: one of the list, or a file", "", "file")
-    except (BadInput, GateShut) as error:
+    except (BadInput, Blocked) as error:
         return _backups(request, 422 if isinstance(error, BadInput) else 409, complaint=error)
     return _backups(request, restored=found, kept=kept)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ctypes
 from functools import cache
 
-from idlebench.core.refusal import Shut
+from idlebench.core.refusal import Block
 
 #: The libraries without which no PDF is drawn, each under the names it has on Linux, macOS and Windows.
 LIBRARIES = (
@@ -17,11 +17,11 @@ INSTALL = "apt-get install libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
 
 
 @cache
-def missing() -> Shut | None:
+def missing() -> Block | None:
     """Why no PDF can be drawn here and what to install; None where it can."""
     if all(_there(names) for names in LIBRARIES):
         return None
-    return Shut(
+    return Block(
         "pdf",
         "PDF needs Pango, a library that is not installed on this computer.",
         f"Install Pango (on Debian: {INSTALL}) and start Idle Bench again, or print the sheet from the browser.",

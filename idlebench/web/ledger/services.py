@@ -6,14 +6,14 @@ from datetime import datetime
 
 from django.utils import timezone
 
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import HANDED, REOPENED
-from idlebench.core.refusal import GateShut
+from idlebench.core.refusal import Blocked
 from idlebench.core.text.quantity import read
 
 from ..unit.door import note, opened
 from ..unit.log import log
-from .story import day_of, look_words, when_next
+from .narrative import day_of, look_words, when_next
 
 
 def hand_over(unit: int, at: datetime | None = None, hours: str = "") -> None:
@@ -23,16 +23,16 @@ def hand_over(unit: int, at: datetime | None = None, hours: str = "") -> None:
         hours: how many of a day it will run, as typed; "" for as many as it says already.
 
     Raises:
-        GateShut: it is not proven, has power, is not together, or has places left. BadInput: hours that no day has.
+        Blocked: it is not proven, has power, is not together, or has places left. BadInput: hours that no day has.
     """
     a_day = read(hours, "h", field="hours", low=0, high=24) if hours.strip() else None
     with opened(unit, "Hand-over is blocked") as door:
         state = door.state
         if at is not None:
             state.at(at)
-        reasons = gates.hand_over(state.closing)
+        reasons = interlocks.hand_over(state.closing)
         if reasons:
-            raise GateShut("Hand-over is blocked", reasons)
+            raise Blocked("Hand-over is blocked", reasons)
         row = state.row
         row.handed_over = state.now
         if a_day is not None:
@@ -48,13 +48,13 @@ def reopen(unit: int, reason: str) -> None:
     """Open a handed-over unit again; all its checks are asked again.
 
     Raises:
-        GateShut: it is not handed over. BadInput: no reason.
+        Blocked: it is not handed over. BadInput: no reason.
     """
     with opened(unit, "It cannot be reopened", closed_too=True) as door:
         state = door.state
-        reasons = gates.reopening(state.proof, reason)
+        reasons = interlocks.reopening(state.proof, reason)
         if reasons:
-            raise GateShut("It cannot be reopened", reasons)
+            raise Blocked("It cannot be reopened", reasons)
         state.row.handed_over, state.row.next_look, state.row.next_look_of = None, None, ""
         state.row.save(update_fields=["handed_over", "next_look", "next_look_of"])
         note(state.row, REOPENED, timezone.now(), words=reason.strip())

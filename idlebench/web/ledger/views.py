@@ -15,17 +15,17 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from idlebench.core.faults.figures import BY
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Blocked
 
 from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
 from . import figures as shop_figures
 from . import pango, services
-from .plainly import plain_words
+from .narrative import story
+from .owner_summary import plain_words
 from .sheets import rail_proofs, sheet
-from .story import story
 
 
 def ledger(request: HttpRequest) -> HttpResponse:
@@ -91,7 +91,7 @@ def figures_csv(request: HttpRequest, name: str) -> HttpResponse:
 
 def _told(state: UnitState, whole: bool = True) -> dict[str, object]:
     """What a sheet is made of. whole: with all that the next restorer wants."""
-    gate = () if state.row.handed_over else gates.hand_over(state.closing)
+    gate = () if state.row.handed_over else interlocks.hand_over(state.closing)
     told = sheet(state, whole)
     return {"state": state, "sheet": told, "story": story(state, told, whole, not gate), "gate": gate, "whole": whole}
 
@@ -150,7 +150,7 @@ def sheet_html(request: HttpRequest, pk: int, which: str = "all") -> HttpRespons
 def sheet_pdf(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse:
     """A sheet as PDF: posted, it is made beside the pages, told and stopped; asked for, it is made at once."""
     if reason := pango.missing():
-        raise GateShut("No PDF here", (reason,))
+        raise Blocked("No PDF here", (reason,))
     from .pdf import to_pdf
 
     template, named = SHEETS[which]

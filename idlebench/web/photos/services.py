@@ -37,7 +37,7 @@ def take_photo(unit: Unit, data: bytes, name: str, pin: Pin = Pin(), words: str 
     """Take a photo in; says what of the file was left out. The picture is made before the bench is locked for writing.
 
     Raises:
-        BadInput: not a picture that can be taken. GateShut: the unit is handed over.
+        BadInput: not a picture that can be taken. Blocked: the unit is handed over.
     """
     return _take(unit, take_picture(data, name), pin, words)
 

@@ -14,8 +14,8 @@ from idlebench.core.board.square_up import corner_marks
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, Photo, Unit
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..unit.state import board_state, unit_state
 from . import forms, services
 from .pictures import MOST_BYTES

@@ -12,9 +12,9 @@ from idlebench.catalogue import house_columns
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.rank import Candidate, rank
-from idlebench.core.practice.machines import Step, machine
-from idlebench.core.practice.play import MOST, Run, Said
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.practice.machines import PracticeStep, machine
+from idlebench.core.practice.play import MOST, MoveResult, Run
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import PracticeRun
 
@@ -76,14 +76,14 @@ def latest(count: int) -> list[Sat]:
     return [sat for row in PracticeRun.objects.all()[:count] if (sat := _made(row)) is not None]
 
 
-def do(pk: int, move: str, after: str) -> Said:
+def do(pk: int, move: str, after: str) -> MoveResult:
     """Do one thing to a machine, all of it or nothing.
 
     Args:
         after: how many moves whoever does it has seen.
 
     Raises:
-        BadInput: a move that cannot be. GateShut: somebody else has done something since.
+        BadInput: a move that cannot be. Blocked: somebody else has done something since.
     """
     with transaction.atomic():
         sat = _in_hand(pk, after)
@@ -92,7 +92,7 @@ def do(pk: int, move: str, after: str) -> Said:
         if move.strip().lower() == "hint":
             step = hint_of(sat.run)
             sat.run.hints += 1
-            said = Said(
+            said = MoveResult(
                 "hint",
                 f"{step.move}: {step.why}"
                 if step
@@ -111,10 +111,10 @@ def do(pk: int, move: str, after: str) -> Said:
 def _in_hand(pk: int, after: str) -> Sat:
     sat = sit(pk)
     if after != str(len(sat.run.said)):
-        raise GateShut(
+        raise Blocked(
             "The machine has changed since you saw it",
             (
-                Shut(
+                Block(
                     "seen",
                     "Somebody did something to it since this page was loaded.",
                     "Load the page again, and see what was done.",
@@ -135,7 +135,7 @@ def _chosen(run: Run, move: str) -> str:
     return move
 
 
-def hint_of(run: Run) -> Step | None:
+def hint_of(run: Run) -> PracticeStep | None:
     """The next step of the careful way, None once it is gone."""
     return run.advice()
 

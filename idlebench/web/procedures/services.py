@@ -11,11 +11,11 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.catalogue import house_procedures
-from idlebench.core.prove import gates, read_reading
+from idlebench.core.prove import interlocks, read_reading
 from idlebench.core.prove.procedure_form import edited
 from idlebench.core.prove.procedures import Procedure, check_of, read_limit, with_limit
 from idlebench.core.prove.record import MEND, READ
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records import steady
 from ..records.models import Board, ProcedureStep, Reading, ShopProcedure, UnitProcedure
@@ -81,7 +81,7 @@ def add(unit: int, name: str, board: int | None = None) -> UnitProcedure:
     """Add a procedure to a unit, as it is now.
 
     Raises:
-        GateShut: the unit is handed over. BadInput: no such board, or more than a unit has.
+        Blocked: the unit is handed over. BadInput: no such board, or more than a unit has.
     """
     procedure = named(name)
     with opened(unit, "Nothing can be added now") as door:
@@ -98,7 +98,7 @@ def add(unit: int, name: str, board: int | None = None) -> UnitProcedure:
 
 
 @dataclass(frozen=True)
-class Standing:
+class ProcedureStatus:
     """A procedure on its unit: the steps that are settled, by number, and the one in hand, 0 where all are."""
 
     row: UnitProcedure
@@ -125,34 +125,34 @@ class Standing:
         return max((at for at in ends if at is not None), default=None)
 
 
-def standing(row: UnitProcedure) -> Standing:
+def standing(row: UnitProcedure) -> ProcedureStatus:
     """A procedure as it stands."""
-    return Standing(row, row.to_core(), {step.number: step for step in row.steps.all()})
+    return ProcedureStatus(row, row.to_core(), {step.number: step for step in row.steps.all()})
 
 
-def shut(state: UnitState, stands: Standing, number: int) -> tuple[Shut, ...]:
+def shut(state: UnitState, stands: ProcedureStatus, number: int) -> tuple[Block, ...]:
     """Why a step cannot be settled now."""
     until = stands.waits(number)
-    return gates.procedure_step(
+    return interlocks.procedure_step(
         state.proof, stands.core.opens, number, stands.unmet(number),
         f"{timezone.localtime(until):%H:%M on %-d %b}" if until else "", number in stands.settled,
     )  # fmt: skip
 
 
-def _open(door: Open, pk: int, number: int) -> Standing:
+def _open(door: Open, pk: int, number: int) -> ProcedureStatus:
     """The step of a procedure, once every gate is open.
 
     Raises:
-        GateShut: it is not this step's turn, or hands may not go there now. BadInput: no such step.
+        Blocked: it is not this step's turn, or hands may not go there now. BadInput: no such step.
     """
     row = door.state.row.procedures.filter(pk=pk).first()
     if row is None:
-        raise GateShut("The procedure is not there", (Shut("gone", "It was removed.", "Load the page again."),))
+        raise Blocked("The procedure is not there", (Block("gone", "It was removed.", "Load the page again."),))
     stands = standing(row)
     if not 1 <= number <= len(stands.core.steps):
         raise BadInput(str(number), f"a step from 1 to {len(stands.core.steps)}", "", "step")
     if reasons := shut(door.state, stands, number):
-        raise GateShut(f"Step {number} cannot be done now", reasons)
+        raise Blocked(f"Step {number} cannot be done now", reasons)
     return stands
 
 
@@ -160,14 +160,14 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
     """A step is done; one with a check takes its reading, which goes into the record.
 
     Raises:
-        GateShut: not its turn, or hands may not go there now. BadInput: the reading cannot be read, or none was given.
+        Blocked: not its turn, or hands may not go there now. BadInput: the reading cannot be read, or none was given.
     """
     with opened(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         step = stands.core.steps[number - 1]
         kind = step.check.kind if step.check else ""
-        if shut_ := gates.works(door.state.proof, stands.core.of, stands.core.opens, kind):
-            raise GateShut(f"Step {number} cannot be done now", shut_)
+        if shut_ := interlocks.works(door.state.proof, stands.core.of, stands.core.opens, kind):
+            raise Blocked(f"Step {number} cannot be done now", shut_)
         check = check_of(stands.core, number, procedure_id(pk))
         passed = True
         if check is not None:
@@ -193,13 +193,13 @@ def skip(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
     """A step is skipped, with a reason that stands on the sheet.
 
     Raises:
-        GateShut: not its turn, or something dries in it. BadInput: no reason in words.
+        Blocked: not its turn, or something dries in it. BadInput: no reason in words.
     """
-    gates.needs_words(reason)
+    interlocks.needs_words(reason)
     with opened(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
-        if shut_ := gates.skip_step(number, stands.core.steps[number - 1].dries):
-            raise GateShut(f"Step {number} cannot be skipped", shut_)
+        if shut_ := interlocks.skip_step(number, stands.core.steps[number - 1].dries):
+            raise Blocked(f"Step {number} cannot be skipped", shut_)
         return _settled(door, stands, number, ProcedureStep.SKIPPED, reason.strip())
 
 
@@ -207,15 +207,17 @@ def failed(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
     """A step failed: what comes after it waits until it is done.
 
     Raises:
-        GateShut: not its turn. BadInput: no reason in words.
+        Blocked: not its turn. BadInput: no reason in words.
     """
-    gates.needs_words(reason)
+    interlocks.needs_words(reason)
     with opened(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         return _settled(door, stands, number, ProcedureStep.FAILED, reason.strip())
 
 
-def _settled(door: Open, stands: Standing, number: int, state: str, reason: str = "", typed: str = "") -> ProcedureStep:
+def _settled(
+    door: Open, stands: ProcedureStatus, number: int, state: str, reason: str = "", typed: str = ""
+) -> ProcedureStep:
     """Write what came of a step, begin its wait, and end the procedure with its last."""
     row, step, now = stands.row, stands.core.steps[number - 1], timezone.now()
     free = now + timedelta(minutes=step.wait) if step.wait and state == ProcedureStep.DONE else None
@@ -258,13 +260,13 @@ def back(unit: int, pk: int) -> int:
     What dries goes on drying: water does not know that a step was logged by mistake.
 
     Raises:
-        GateShut: none is settled.
+        Blocked: none is settled.
     """
     with opened(unit, "Nothing can be taken back now") as door:
         row = door.state.row.procedures.filter(pk=pk).first()
         last = row.steps.order_by("at", "id").last() if row else None
         if last is None:
-            raise GateShut("Nothing to take back", (Shut("none", "No step is done yet."),))
+            raise Blocked("Nothing to take back", (Block("none", "No step is done yet."),))
         number = last.number
         last.delete()
         row.ended, row.waits_until = None, None
@@ -278,7 +280,7 @@ def limit(unit: int, pk: int, number: int, typed: str) -> None:
     """Another limit for a step, on this very machine: keyboards have their own, and nothing else.
 
     Raises:
-        BadInput: it cannot be read, is of another kind, or the procedure is none for a keyboard. GateShut: the unit is handed over.
+        BadInput: it cannot be read, is of another kind, or the procedure is none for a keyboard. Blocked: the unit is handed over.
     """
     with opened(unit, "The limit cannot be changed now") as door:
         row = door.state.row.procedures.get(pk=pk)
@@ -300,14 +302,14 @@ def take_off(unit: int, pk: int) -> None:
     """Take a procedure off a unit that has no step settled yet.
 
     Raises:
-        GateShut: some of it was done: it stays, as what was done to the machine.
+        Blocked: some of it was done: it stays, as what was done to the machine.
     """
     with opened(unit, "It cannot be removed now") as door:
         row = door.state.row.procedures.filter(pk=pk).first()
         if row is None:
             return
         if row.steps.exists() or row.dries_until is not None or row.soaked:
-            why = Shut("begun", f"{row.title} was begun.", "Skip the open steps, with a reason.")
-            raise GateShut("It stays", (why,))
+            why = Block("begun", f"{row.title} was begun.", "Skip the open steps, with a reason.")
+            raise Blocked("It stays", (why,))
         log(door.state.row, "procedure", f"{row.title}: removed.")
         row.delete()

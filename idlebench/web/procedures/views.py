@@ -15,8 +15,8 @@ from idlebench.core.prove.procedures import OF, check_of, order, procedure_from,
 from idlebench.core.refusal import BadInput
 
 from ..records.models import ShopProcedure, UnitProcedure
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..unit.rows import procedure_id
 from ..unit.state import unit_state
 from . import services

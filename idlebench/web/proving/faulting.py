@@ -14,12 +14,12 @@ from django.utils import timezone
 
 from idlebench.core.faults.outcome import Shop, Traits, Turned, causes_of, traits_of, voided, worked_on
 from idlebench.core.faults.signs import read_signs
-from idlebench.core.faults.stripe import WHOLE, Way, ways
-from idlebench.core.faults.suspects import Read
-from idlebench.core.prove import gates
+from idlebench.core.faults.stripe import WHOLE, NetConnection, ways
+from idlebench.core.faults.suspects import ClueReading
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.expect import state_at
 from idlebench.core.prove.record import HANDS
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.simulate.readings import COLD, UNITS, Asked, read_asked
 from idlebench.core.simulate.state import ALL, State
 from idlebench.core.simulate.supply import Bench
@@ -42,20 +42,20 @@ OVER = ("ol", "open", "inf", "∞")
 
 
 @dataclass(frozen=True)
-class Told:
+class ClueStatus:
     """A clue, and why it counts no more: what was changed since, "" while it counts."""
 
     row: Clue
     void: str
 
 
-def clues_of(state: UnitState, board: BoardState | None) -> list[Told]:
+def clues_of(state: UnitState, board: BoardState | None) -> list[ClueStatus]:
     """Signs and readings of a supply that were not taken back, and those of the whole unit."""
     here = Q(board=None) | Q(board=board.row.pk if board else None)
     rows = Clue.objects.filter(here, unit=state.row.pk, dropped=None).exclude(kind=Clue.NET)
     record = state.proof.record
     return [
-        Told(row, _void(row, board, voided(record, row.at.timestamp(), _where(row), row.text.startswith("fuse gone")), state))
+        ClueStatus(row, _void(row, board, voided(record, row.at.timestamp(), _where(row), row.text.startswith("fuse gone")), state))
         for row in rows
     ]  # fmt: skip
 
@@ -70,7 +70,7 @@ def _void(row: Clue, board: BoardState | None, changed: str, state: UnitState) -
     return changed
 
 
-def reading_of(text: str, bench: Bench, live: State, cold: bool | None = None) -> Read:
+def reading_of(text: str, bench: Bench, live: State, cold: bool | None = None) -> ClueReading:
     """A reading as typed: a point, what was read there, the number, such as ``C1 ripple 1.2``.
 
     Args:
@@ -88,7 +88,7 @@ def reading_of(text: str, bench: Bench, live: State, cold: bool | None = None) -
     off = State(frequency=live.frequency, load="none")
     # the least of a rail is read while its loads step
     live = replace(live, step=ALL) if asked.what == "lowest" else live
-    return Read(off if (asked.what in COLD if cold is None else cold) else live, asked, value)
+    return ClueReading(off if (asked.what in COLD if cold is None else cold) else live, asked, value)
 
 
 def live_state(state: UnitState, board: BoardState, step: str = "") -> State:
@@ -126,7 +126,7 @@ def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> C
     """Keep a reading that tells suspects apart.
 
     Raises:
-        BadInput: it cannot be read. GateShut: it may not be read now.
+        BadInput: it cannot be read. Blocked: it may not be read now.
     """
     with opened(unit, "Nothing can be read now") as door:
         state = door.state
@@ -135,7 +135,7 @@ def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> C
             raise BadInput(text, "a supply whose lines are typed", "Type them at Intake.", "read")
         one = reading_of(text, bench_of(known_of(state, own)), live_state(state, own, state.live_step or ""))
         if reasons := may_read(state, own, one.asked):
-            raise GateShut(f"{one.asked.typed} cannot be read now", reasons)
+            raise Blocked(f"{one.asked.typed} cannot be read now", reasons)
         simulated = simulated or state.job.meter == HOUSE
         made = _kept(state, own, Clue.READING, text, simulated)
         if one.asked.what in COLD:
@@ -148,12 +148,14 @@ def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> C
         return made
 
 
-def may_read(state: UnitState, board: BoardState, asked: Asked) -> tuple[Shut, ...]:
+def may_read(state: UnitState, board: BoardState, asked: Asked) -> tuple[Block, ...]:
     """Why a point may not be read now."""
     primary = {ref for b in board.supply if not b.volts for ref in b.stores} | {"l-n"}
     cold = asked.what in COLD
     on_rail = asked.point[:1] in "+−" or asked.point in ("lamp", "gnd") or (asked.point in _secondary(board))
-    return gates.clue(state.proof, board_id(board.row.pk), cold, not cold and (asked.point in primary or not on_rail))
+    return interlocks.clue(
+        state.proof, board_id(board.row.pk), cold, not cold and (asked.point in primary or not on_rail)
+    )
 
 
 def _secondary(board: BoardState) -> set[str]:
@@ -171,11 +173,11 @@ def _kept(state: UnitState, board: BoardState | None, kind: str, text: str, simu
     )  # fmt: skip
 
 
-def keep_way(board: int, way: Way, typed: str) -> Clue:
+def keep_way(board: int, way: NetConnection, typed: str) -> Clue:
     """Keep what a net's copper read from one pin to another, everything off and discharged.
 
     Raises:
-        BadInput: no ohms, or a way that is none of the board's. GateShut: the unit has power, or a store may be charged.
+        BadInput: no ohms, or a way that is none of the board's. Blocked: the unit has power, or a store may be charged.
     """
     with opened(unit_of_board(board), "Nothing can be read now") as door:
         found, typed = door.board(board), typed.strip()[:40]
@@ -187,8 +189,8 @@ def keep_way(board: int, way: Way, typed: str) -> Clue:
                 "net",
             )
         ohms = math.inf if typed.lower() in OVER else read(typed, "Ω", field="ohms", low=0, high=1e12)
-        if reasons := gates.clue(door.state.proof, board_id(board), cold=True, primary=False):
-            raise GateShut(f"{way.words} cannot be read now", reasons)
+        if reasons := interlocks.clue(door.state.proof, board_id(board), cold=True, primary=False):
+            raise Blocked(f"{way.words} cannot be read now", reasons)
         shown = "OL" if math.isinf(ohms) else show(ohms, "Ω")
         made = _kept(door.state, found, Clue.NET, f"{way.words} {shown}")
         note(
@@ -210,7 +212,7 @@ def tell(unit: int, board: int | None, signs: Iterable[str], lines: Iterable[str
     """Keep signs and further readings, a line each; all of it or nothing.
 
     Raises:
-        BadInput: naming the line. GateShut: one may not be read now.
+        BadInput: naming the line. Blocked: one may not be read now.
     """
     with transaction.atomic():
         keep_signs(unit, board, signs)
@@ -226,7 +228,7 @@ def drop(unit: int, clue: int) -> None:
     with opened(unit, "Nothing can be taken back now") as door:
         row = Clue.objects.filter(pk=clue, unit=unit, dropped=None).first()
         if row is None:
-            raise GateShut("It is not there", (Shut("clue", "It was taken back already.", "Load the page again."),))
+            raise Blocked("It is not there", (Block("clue", "It was taken back already.", "Load the page again."),))
         row.dropped = timezone.now()
         row.save(update_fields=["dropped"])
         log(door.state.row, "suspects", f"taken back: {row.text}.")
@@ -248,7 +250,7 @@ def take_on(
         suspects: reference, failure, place and share of each. rails: those whose readings failed.
 
     Raises:
-        GateShut: one is taken on already.
+        Blocked: one is taken on already.
     """
     with opened(unit, "No suspect can be started now") as door:
         state, made = door.state, []
@@ -259,8 +261,8 @@ def take_on(
                 unit=unit, board=where.row if where else None, ref=bare, failure=failure, outcome=Cause.OPEN
             )
             if open_.exists():
-                raise GateShut(
-                    f"{ref} is started already", (Shut("open", "It is in hand above.", "Confirm it, or rule it out."),)
+                raise Blocked(
+                    f"{ref} is started already", (Block("open", "It is in hand above.", "Confirm it, or rule it out."),)
                 )
             part = where.find(bare) if where else None
             traits = _traits(part.core, timezone.localdate().year, state.job.made) if part else Traits()
@@ -289,7 +291,7 @@ class InHand:
 
     row: Cause
     turned: Turned
-    shut: tuple[Shut, ...]
+    shut: tuple[Block, ...]
     part: object | None
     board: BoardState | None
 
@@ -307,7 +309,7 @@ class Case:
     board: BoardState | None
 
     @cached_property
-    def clues(self) -> list[Told]:
+    def clues(self) -> list[ClueStatus]:
         """Signs and further readings that were not taken back."""
         return clues_of(self.state, self.board)
 
@@ -365,7 +367,7 @@ def _in_hand(state: UnitState, row: Cause) -> InHand:
             if stood.failed:
                 failing = failing or f"{check.rail} {check.aspect}"
             passed |= stood.passed and stood.event is not None and stood.event.at >= turned.at
-    shut = gates.cause(f"{row.ref}", bool(turned.worked), failing, passed, not rails)
+    shut = interlocks.cause(f"{row.ref}", bool(turned.worked), failing, passed, not rails)
     return InHand(row, turned, shut, part, board)
 
 
@@ -373,13 +375,13 @@ def confirm(unit: int, cause: int, words: str) -> Cause:
     """Confirm that it was this.
 
     Raises:
-        GateShut: it was not worked on, or what failed was not read and passed since. BadInput: no rail tells it, and no words either.
+        Blocked: it was not worked on, or what failed was not read and passed since. BadInput: no rail tells it, and no words either.
     """
     with opened(unit, "Nothing is confirmed now") as door:
         row = _open(unit, cause)
         found = _in_hand(door.state, row)
         if found.shut:
-            raise GateShut(f"{row} is not confirmed", found.shut)
+            raise Blocked(f"{row} is not confirmed", found.shut)
         if found.other and len(words.split()) < 2:
             raise BadInput(
                 words, "what works now, in a few words", "Type what works again, such as: sound is back.", "words"
@@ -405,8 +407,8 @@ def rule_out(unit: int, cause: int, words: str) -> Cause:
 def _open(unit: int, cause: int) -> Cause:
     row = Cause.objects.filter(pk=cause, unit=unit, outcome=Cause.OPEN).first()
     if row is None:
-        raise GateShut(
-            "It is decided", (Shut("settled", "It was confirmed or ruled out already.", "Load the page again."),)
+        raise Blocked(
+            "It is decided", (Block("settled", "It was confirmed or ruled out already.", "Load the page again."),)
         )
     return row
 

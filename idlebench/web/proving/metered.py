@@ -8,11 +8,11 @@ from __future__ import annotations
 import numpy as np
 
 from idlebench.core import prove
-from idlebench.core.prove import by_meter, gates
+from idlebench.core.prove import by_meter, interlocks
 from idlebench.core.prove.expect import state_at
 from idlebench.core.prove.record import SIMULATED
 from idlebench.core.prove.scope import Capture, from_trace, ripple_of
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.simulate.monitor import shows
 from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.sitting import Sitting
@@ -64,14 +64,14 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
 
     Raises:
         BadInput: no meter, one that cannot read this, or one that misbehaves: nothing is written, power stays as it is.
-        GateShut: it may not be read now.
+        Blocked: it may not be read now.
     """
     state = unit_state(unit)
     check = state.proof.check(key)
     if check is None:
         raise BadInput(key, "a check of this unit", "The board may have changed: load the page again.", "check")
-    if reasons := gates.reading(state.proof, check):
-        raise GateShut(f"{check.point} cannot be read now", reasons)
+    if reasons := interlocks.reading(state.proof, check):
+        raise Blocked(f"{check.point} cannot be read now", reasons)
     if check.kind == "amps":
         amps, mark = _amps(check)
         return services.take_reading(unit, check.key, f"{amps:.6g}", mark)

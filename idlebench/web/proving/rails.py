@@ -10,7 +10,7 @@ from idlebench.core.prove.expect import Expected
 
 from ..unit.expecting import Expecting
 from ..unit.state import UnitState
-from .rows import Row, row_of
+from .check_rows import CheckRow, row_of
 
 #: What is asked of each aspect, and what its number is called where it is read.
 ASPECTS = {"volts": "volts", "ripple": "ripple p-p, or rms", "lowest": "lowest under a load step"}
@@ -24,7 +24,7 @@ class Aspect:
 
     name: str
     title: str
-    row: Row
+    row: CheckRow
     gauge: Gauge
     expected: Expected | None
     state: str
@@ -59,7 +59,7 @@ class RailRow:
         return [one for one in self.aspects if one.state == "look twice"]
 
 
-def rail_rows(state: UnitState, step: prove.Step, expecting: Expecting) -> list[RailRow]:
+def rail_rows(state: UnitState, step: prove.PowerStep, expecting: Expecting) -> list[RailRow]:
     """The rails of a step with their gauges."""
     rows = []
     for name in dict.fromkeys(c.rail for c in step.checks if c.rail and c.aspect):
@@ -103,7 +103,7 @@ def _tag(check: prove.Check, value: float | None, word: str, should: Expected | 
     return "inside, and as expected" if should else "inside"
 
 
-def _before(state: UnitState, check: prove.Check, row: Row) -> float | None:
+def _before(state: UnitState, check: prove.Check, row: CheckRow) -> float | None:
     """What was read earlier: a reading that counts no more, or the same of an earlier step."""
     if row.reading and row.void:
         return row.reading.value

@@ -6,8 +6,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from idlebench.core.draw.plots import plot
-from idlebench.core.prove import gates, scope
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.prove import interlocks, scope
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.instruments import HOUSE
 
 from ..unit.state import unit_state
@@ -28,8 +28,8 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
         "scope": metered.scope_named(),
     }  # fmt: skip
     status = 200
-    if reasons := gates.scope(state.proof):
-        raise GateShut("A scope cannot read it yet", reasons)
+    if reasons := interlocks.scope(state.proof):
+        raise Blocked("A scope cannot read it yet", reasons)
     if request.method == "POST":
         try:
             file = request.FILES.get("file")

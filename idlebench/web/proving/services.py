@@ -10,9 +10,9 @@ from django.db.models import F
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.prove import doubts, gates
+from idlebench.core.prove import doubts, interlocks
 from idlebench.core.prove.record import BENCH, IDLE, POWER, READ, TWIN
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.quantity import show
 
 from ..records.models import PowerSession, Reading, Unit
@@ -38,7 +38,7 @@ def take_reading(unit: int, key: str, typed: str, by: str = "") -> Reading:
             counts only while the unit is tried there.
 
     Raises:
-        BadInput: it cannot be read. GateShut: it may not be taken now.
+        BadInput: it cannot be read. Blocked: it may not be taken now.
     """
     with opened(unit, "Nothing can be read now") as door:
         return _take(door.state, key, typed, by)
@@ -48,7 +48,7 @@ def take_readings(unit: int, typed: Mapping[str, str]) -> list[Reading]:
     """Log the readings of one page: all of them or none, each by what stood when they were read.
 
     Raises:
-        BadInput: one cannot be read; its field is the key. GateShut: one may not be taken now. Nothing is logged then.
+        BadInput: one cannot be read; its field is the key. Blocked: one may not be taken now. Nothing is logged then.
     """
     with opened(unit, "Nothing can be read now") as door:
         read = []
@@ -68,9 +68,9 @@ def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
 def _understood(state: UnitState, key: str, typed: str) -> tuple[prove.Check, float]:
     """The check that is read, and its value; refused where it may not be taken or cannot be meant."""
     check = _check(state, key)
-    reasons = gates.reading(state.proof, check)
+    reasons = interlocks.reading(state.proof, check)
     if reasons:
-        raise GateShut(f"{check.point} cannot be read now", reasons)
+        raise Blocked(f"{check.point} cannot be read now", reasons)
     text, _ = doubts.sure(typed)
     value = prove.read_reading(check, text if check.aspect else typed)
     if check.aspect and check.live:
@@ -107,7 +107,7 @@ def override(unit: int, key: str, reason: str) -> Reading:
     """Pass a failed or missing check by a written reason; it stands on the hand-over sheet for ever.
 
     Raises:
-        GateShut: someone could be hurt, or the check may not be done now. BadInput: no reason.
+        Blocked: someone could be hurt, or the check may not be done now. BadInput: no reason.
     """
     with opened(unit, "Nothing can be overridden now") as door:
         return _override(door.state, key, reason)
@@ -115,10 +115,10 @@ def override(unit: int, key: str, reason: str) -> Reading:
 
 def _override(state: UnitState, key: str, reason: str) -> Reading:
     check = _check(state, key)
-    reasons = gates.override(state.proof, check)
+    reasons = interlocks.override(state.proof, check)
     if reasons:
-        raise GateShut(f"{check.point} cannot be overridden{'' if check.safety else ' now'}", reasons)
-    gates.needs_words(reason)
+        raise Blocked(f"{check.point} cannot be overridden{'' if check.safety else ' now'}", reasons)
+    interlocks.needs_words(reason)
     before = state.reading_of(check)
     typed, value = (before.typed, before.value) if before else ("not read", None)
     reading = _written(state, check, typed, value, passed=False, overridden=True, reason=reason.strip())
@@ -135,17 +135,17 @@ def power_on(unit: int, key: str, asked: int) -> PowerSession:
         asked: the last event of the record when the question was asked.
 
     Raises:
-        GateShut: the step is shut, another unit has power, or something happened since the question.
+        Blocked: the step is shut, another unit has power, or something happened since the question.
     """
     with opened(unit, "Power: shut") as door:
         return _power(door.state, key, asked)
 
 
 def _power(state: UnitState, key: str, asked: int) -> PowerSession:
-    reasons = power_reasons(state, key) or gates.answered(state.last_event, asked)
+    reasons = power_reasons(state, key) or interlocks.answered(state.last_event, asked)
     step = state.proof.step(key)
     if reasons or step is None:
-        raise GateShut(f"{step.title if step else 'Power'}: blocked", reasons)
+        raise Blocked(f"{step.title if step else 'Power'}: blocked", reasons)
     session = state.session
     if session:
         session.step, session.title = step.key, step.title
@@ -176,7 +176,7 @@ def make_idle(meant: int | None) -> int | None:
         meant: the key of the session of power that is over, as the page told of it. It is ended once, however often that is said.
 
     Raises:
-        GateShut: another unit has power now, or this one since again, or the page said of none which it means.
+        Blocked: another unit has power now, or this one since again, or the page said of none which it means.
     """
     title = "Nothing was made idle"
     session = PowerSession.objects.filter(ended=None).first()
@@ -188,10 +188,10 @@ def make_idle(meant: int | None) -> int | None:
             return None
         if session.pk != meant:
             before = PowerSession.objects.filter(pk=meant).select_related("unit").first() if meant else None
-            reasons = gates.make_idle(
+            reasons = interlocks.make_idle(
                 before.unit.name if before else "", session.unit.name, session.unit == before.unit if before else False
             )
-            raise GateShut(title, reasons)
+            raise Blocked(title, reasons)
         _idle(session, timezone.now())
         return session.unit_id
 
@@ -223,7 +223,7 @@ def replay(unit: int, rows: Sequence[Mapping[str, str]], start: datetime) -> dat
         rows: check, reading, and reason of an override or "".
 
     Raises:
-        BadInput: no such check, or it cannot be read. GateShut: a reading could not have been taken then.
+        BadInput: no such check, or it cannot be read. Blocked: a reading could not have been taken then.
     """
     with opened(unit, "The readings cannot be imported") as door:
         state = door.state

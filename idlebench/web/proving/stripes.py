@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.mends import Mend, read_end
 from idlebench.core.faults.outcome import voided
-from idlebench.core.faults.stripe import WHOLE, Way, data_nets, offset_of, stripe, ways
+from idlebench.core.faults.stripe import WHOLE, NetConnection, data_nets, offset_of, stripe, ways
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 
@@ -37,7 +37,7 @@ USUAL = {"width": "8", "order": "msb", "offset": "", "across": "640"}
 class Tested:
     """A way with what it read. shown: "" where nobody read it; mend: the line that mends it, "" where it is whole."""
 
-    way: Way
+    way: NetConnection
     shown: str
     state: str
     mend: str
@@ -120,7 +120,7 @@ def _last(state: UnitState, board: BoardState) -> dict[str, str]:
     return found
 
 
-def _tested(way: Way, shown: str) -> Tested:
+def _tested(way: NetConnection, shown: str) -> Tested:
     if not shown:
         return Tested(way, "", "not yet", "")
     ohms = math.inf if shown == "OL" else read(shown, "Ω", field="ohms", low=0, high=1e12)
@@ -137,7 +137,7 @@ def read_way(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         if named is None:
             raise BadInput(request.POST.get("way", "")[:80], "a way of a net", "Load the page again.", "way")
-        faulting.keep_way(pk, Way(*named.groups()), request.POST.get("ohms", ""))
+        faulting.keep_way(pk, NetConnection(*named.groups()), request.POST.get("ohms", ""))
     except BadInput as error:
         state, board = board_state(pk)
         return _page(request, state, board, asked, 422, complaint=error)

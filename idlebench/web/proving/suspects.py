@@ -23,13 +23,13 @@ from idlebench.core.faults.further import Further, further
 from idlebench.core.faults.hypotheses import PRIORS, hypotheses
 from idlebench.core.faults.outcome import Shop
 from idlebench.core.faults.signs import GROUPS, Sign, joints_noted, read_signs, signs_in
-from idlebench.core.faults.suspects import Found, Inquiry, Mark, Read, Suspect, as_measured, by_table
+from idlebench.core.faults.suspects import ClueReading, Inquiry, Mark, RankedSuspects, Suspect, as_measured, by_table
 from idlebench.core.faults.table import Place, places_of
 from idlebench.core.judge.verdict import REPLACE
 from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import rails_are_read, state_at
 from idlebench.core.prove.leads import GROUND, Leads
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.simulate.readings import COLD, FUSE_OHMS, Asked, read_asked
 from idlebench.core.simulate.state import State
 from idlebench.core.simulate.stores import SHORT
@@ -45,9 +45,9 @@ from ..unit.parts import BoardState
 from ..unit.picture import board_picture
 from ..unit.state import UnitState, unit_state
 from . import faulting
-from .beside import store_on
 from .faulting import reading_of
 from .metered import clue_read
+from .rail_places import store_on
 
 #: What is read of a rail for each aspect of a check.
 READS = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
@@ -68,16 +68,16 @@ def _inquiry(known: Known, shop: Shop, elsewhere: tuple[str, ...], places: tuple
 
 
 @dataclass(frozen=True)
-class Told:
+class KnownReadings:
     """What is known of a supply's readings. failing: rails of which one failed. left_out: those that something was changed after."""
 
-    readings: tuple[Read, ...]
+    readings: tuple[ClueReading, ...]
     failing: tuple[str, ...]
     left_out: tuple[str, ...]
 
 
 @dataclass(frozen=True)
-class Row:
+class SuspectRow:
     """A suspect as it is shown: what the shop knows of such, the first look that tells it, and whether it is in hand."""
 
     suspect: Suspect
@@ -109,10 +109,10 @@ class Next:
     called: str = ""
 
 
-def told_by(state: UnitState, board: BoardState, bench: Bench) -> Told:
+def told_by(state: UnitState, board: BoardState, bench: Bench) -> KnownReadings:
     """Readings of the record that count, the newest of each point."""
     how, left_out, failing = setting_of(state, board), [], {}
-    newest: dict[tuple[str, str, str], tuple[float, Read]] = {}
+    newest: dict[tuple[str, str, str], tuple[float, ClueReading]] = {}
     for step in state.proof.steps:
         for check in step.checks:
             live = check.live and check.aspect in READS and check.rail in bench.rails and rails_are_read(step.key)
@@ -138,7 +138,7 @@ def told_by(state: UnitState, board: BoardState, bench: Bench) -> Told:
             key = (one.asked.point, one.asked.what, one.state.load)
             if key not in newest or newest[key][0] <= event.at:
                 newest[key] = event.at, one
-    return Told(tuple(one for _, one in newest.values()), tuple(failing), tuple(left_out))
+    return KnownReadings(tuple(one for _, one in newest.values()), tuple(failing), tuple(left_out))
 
 
 def _is_cold_read(check: Check, board: BoardState, bench: Bench) -> bool:
@@ -149,31 +149,31 @@ def _is_cold_read(check: Check, board: BoardState, bench: Bench) -> bool:
     return own and (check.key.startswith("cold.mains-ohms.") or (check.point == "fuse" and check.kind == "continuity"))
 
 
-def _live_read(check: Check, value: float | None, where: State | None) -> Read | None:
+def _live_read(check: Check, value: float | None, where: State | None) -> ClueReading | None:
     if where is None or value is None or not math.isfinite(value):
         return None
     # the least of a rail is told by size
     value = abs(value) if check.aspect == "lowest" else value
-    return Read(where, Asked(check.rail, READS[check.aspect], check.rail), value)
+    return ClueReading(where, Asked(check.rail, READS[check.aspect], check.rail), value)
 
 
-def _cold_read(check: Check, value: float | None, failed: bool, frequency: float) -> Read | None:
+def _cold_read(check: Check, value: float | None, failed: bool, frequency: float) -> ClueReading | None:
     """A cold check as the model reads it. What else stands on a rail reads some ohms; only a short tells, or that there is none."""
     off = State(frequency=frequency, load="none")
     if check.key.startswith("cold.rail."):
         shown = f"{check.point} {show(value, 'Ω') if value is not None and math.isfinite(value) else 'off the scale'}"
-        return Read(off, Asked(check.rail, "ohms", check.point), SHORT if failed else None, shown)
+        return ClueReading(off, Asked(check.rail, "ohms", check.point), SHORT if failed else None, shown)
     if check.point == "fuse":
         said = "fuse open" if failed else "fuse whole"
-        return Read(off, Asked(USUAL["fuse"], "ohms", "fuse"), None if failed else FUSE_OHMS, said)
+        return ClueReading(off, Asked(USUAL["fuse"], "ohms", "fuse"), None if failed else FUSE_OHMS, said)
     # what passes is copper, which its label told already
     open_ = value is None or math.isinf(value)
-    return Read(off, Asked("l-n", "ohms", "L-N"), None if open_ else value) if failed else None
+    return ClueReading(off, Asked("l-n", "ohms", "L-N"), None if open_ else value) if failed else None
 
 
 def clues_told(
     case: faulting.Case, bench: Bench
-) -> tuple[list[faulting.Told], tuple[Read, ...], list[Sign], list[str]]:
+) -> tuple[list[faulting.ClueStatus], tuple[ClueReading, ...], list[Sign], list[str]]:
     """Kept signs and readings: all of them; the readings and signs that count; and in words those that do not."""
     kept, readings, signs, left_out = case.clues, [], [], []
     for one in kept:
@@ -192,7 +192,7 @@ def clues_told(
     return kept, tuple(readings), signs, left_out
 
 
-def typed_readings(text: str, bench: Bench, live: State) -> tuple[Read, ...]:
+def typed_readings(text: str, bench: Bench, live: State) -> tuple[ClueReading, ...]:
     """Further readings, a line each: a point, what was read there, the number, such as ``C1 ripple 1.2``.
 
     Raises:
@@ -276,7 +276,7 @@ def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
             bench, renewed_of(board, known, bench), readings, lambda one: inquiry.width(one.state, one.asked, one.value)
         )
         if measured:
-            found, context["measured"] = Found(measured, False), True
+            found, context["measured"] = RankedSuspects(measured, False), True
     now = full if state.live_step else State(frequency=how.frequency, load="none")
     called = _assumed(board, bench)
     following = further(inquiry, found, now, readings)
@@ -311,7 +311,7 @@ def look_without(case: faulting.Case, seen: str) -> dict[str, object]:
     suspects = by_table(house_evidence(), signs, _places(state, {}), marks_of(case))
     return {
         **context,
-        "found": Found(suspects, not suspects),
+        "found": RankedSuspects(suspects, not suspects),
         "rows": _rows(case, suspects[:SHOWN], {}),
         "failing": (),
     }
@@ -329,7 +329,7 @@ def _places(state: UnitState, of_model: dict[str, BoardState]) -> tuple[Place, .
     return tuple(found)
 
 
-def _rows(case: faulting.Case, suspects: Sequence[Suspect], called: dict[str, str]) -> list[Row]:
+def _rows(case: faulting.Case, suspects: Sequence[Suspect], called: dict[str, str]) -> list[SuspectRow]:
     causes, open_ = house_evidence().causes, {(c.ref, c.failure) for c in case.open}
     rows = []
     for one in suspects:
@@ -340,7 +340,7 @@ def _rows(case: faulting.Case, suspects: Sequence[Suspect], called: dict[str, st
             case.shop.says(place, ref) for place, ref in zip(one.place.split(" + "), one.ref.split(" + "), strict=False)
         ]
         rows.append(
-            Row(
+            SuspectRow(
                 one,
                 "; ".join(dict.fromkeys(filter(None, says))),
                 cause.look if cause else "",
@@ -467,10 +467,10 @@ def _number(text: str) -> int | None:
     return int(text) if text.isdecimal() and len(text) < 16 else None
 
 
-def _refused(request: HttpRequest, pk: int, error: BadInput | GateShut, **typed: object) -> HttpResponse:
+def _refused(request: HttpRequest, pk: int, error: BadInput | Blocked, **typed: object) -> HttpResponse:
     """The page with the complaint, and what was typed still in its fields."""
     said, status = error, 422
-    if isinstance(error, GateShut):
+    if isinstance(error, Blocked):
         said, status = f"{error.title}. {' '.join(str(one) for one in error.reasons)}", 409
     asked = {"board": request.POST.get("board", "")}
     return _page(request, unit_state(pk), asked, status, complaint=said, **typed)
@@ -483,7 +483,7 @@ def tell(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         words = (*request.POST.getlist("sign"), *request.POST.get("seen", "")[:4000].replace(";", "\n").splitlines())
         faulting.tell(pk, _number(board), words, request.POST.get("read", "")[:4000].splitlines())
-    except (BadInput, GateShut) as error:
+    except (BadInput, Blocked) as error:
         asked = request.POST
         typed = {f"typed_{name}": asked.get(key, "")[:4000] for name, key in (("signs", "seen"), ("read", "read"))}
         return _refused(request, pk, error, **typed, typed_ticks=asked.getlist("sign"))
@@ -502,7 +502,7 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
                 raise BadInput(board, "a supply whose lines are typed", "Load the page again.", "board")
             (asked,) = read_asked(point, bench_of(known_of(state, own)))
             if reasons := faulting.may_read(state, own, asked):
-                raise GateShut(f"{point} cannot be read now", reasons)
+                raise Blocked(f"{point} cannot be read now", reasons)
             live = faulting.live_state(state, own, state.live_step or "")
             setting = State(frequency=live.frequency, load="none") if asked.what in COLD else live
             if asked.what == "lowest":
@@ -513,7 +513,7 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
             )
         else:
             faulting.keep_reading(pk, _number(board) or 0, f"{point} {request.POST.get('value', '').strip()[:60]}")
-    except (BadInput, GateShut) as error:
+    except (BadInput, Blocked) as error:
         typed = request.POST.get("value", "")[:60]
         return _refused(request, pk, error, wrong_point=point, typed_value=typed)
     return _back(pk, board, "#suspects")
@@ -556,7 +556,7 @@ def settle(request: HttpRequest, pk: int) -> HttpResponse:
     does = faulting.confirm if request.POST.get("what") == "confirm" else faulting.rule_out
     try:
         does(pk, _number(request.POST.get("cause", "")) or 0, words)
-    except (BadInput, GateShut) as error:
+    except (BadInput, Blocked) as error:
         cause = request.POST.get("cause", "")
         return _refused(request, pk, error, typed_cause=_number(cause), typed_words=words[:400])
     return _back(pk, board, "#in-hand")

@@ -13,20 +13,20 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core import prove
 from idlebench.core.faults.ripple import ripple_suspects
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
 from idlebench.core.prove.leads import by_leads
 from idlebench.core.prove.minute import minute_of
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 
 from ..unit.expecting import at_highest, expecting, power_reasons
 from ..unit.state import UnitState, unit_state
-from . import answered_for, services
+from . import confirmations, services
 from . import metered as by_meter
-from .beside import beside
+from .check_rows import CheckRow, row_of
+from .lead_places import where
+from .rail_places import beside
 from .rails import Aspect, RailRow, rail_rows
-from .rows import Row, row_of
-from .where import where
 
 
 def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
@@ -55,7 +55,7 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
     return render(request, "proving/cold.html", context, status=status)
 
 
-def _cold_in_hand(rows: list[Row], open_: list[Row], asked: QueryDict, bad_key: str) -> Row | None:
+def _cold_in_hand(rows: list[CheckRow], open_: list[CheckRow], asked: QueryDict, bad_key: str) -> CheckRow | None:
     """The check that is done now: the one that could not be read, the one asked for by its key or its part, or the next."""
     wrong = next((row for row in rows if row.check.key == bad_key), None)
     named = next((row for row in rows if row.check.key == asked.get("check", "")), None)
@@ -101,7 +101,7 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "by_meter": _by_meter(state, in_hand) or _by_source(state, items),
             "items": items,
             "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
-            "gate": power_reasons(state, step.key) if step.live else gates.step(proof, step.key),
+            "gate": power_reasons(state, step.key) if step.live else interlocks.step(proof, step.key),
             "before": [row_of(state, c) for c in _before(proof)] if not proof.live else [],
             "is_live": proof.live == step.key,
             "following": following,
@@ -147,7 +147,7 @@ def _main_act(shown: dict[str, object], state: UnitState) -> str:
     return "" if proof.live else _act_elsewhere(proof, step, state)
 
 
-def _act_elsewhere(proof: prove.Proof, step: prove.Step, state: UnitState) -> str:
+def _act_elsewhere(proof: prove.Proof, step: prove.PowerStep, state: UnitState) -> str:
     """Where a shut step leads: to the cold checks, to the step that is in hand, or to the stage that waits."""
     current = proof.current
     if current is not None and current.key == "cold":
@@ -157,7 +157,7 @@ def _act_elsewhere(proof: prove.Proof, step: prove.Step, state: UnitState) -> st
     return "stage" if state.waits_for and state.waits_for.key != "power" else ""
 
 
-def _shown(proof: prove.Proof, asked: str) -> prove.Step | None:
+def _shown(proof: prove.Proof, asked: str) -> prove.PowerStep | None:
     """The step a page shows: the one asked for, the one that has power, the first that is not done, or the last."""
     up = proof.steps[1:]
     if not up:
@@ -176,7 +176,7 @@ def _cautions(proof: prove.Proof) -> tuple[str, ...]:
     return tuple(dict.fromkeys(c.caution for c in proof.discharges if c.caution and not proof.done(c)))
 
 
-def _way_row(proof: prove.Proof, step: prove.Step, here: prove.Step | None) -> dict[str, object]:
+def _way_row(proof: prove.Proof, step: prove.PowerStep, here: prove.PowerStep | None) -> dict[str, object]:
     failed = any(proof.standing(c).failed for c in step.checks)
     word = "passed" if proof.step_done(step) else "failed" if failed else "not yet"
     return {
@@ -184,7 +184,7 @@ def _way_row(proof: prove.Proof, step: prove.Step, here: prove.Step | None) -> d
         "state": word,
         "here": step is here,
         "live": proof.live == step.key,
-        "open": not gates.step(proof, step.key),
+        "open": not interlocks.step(proof, step.key),
     }
 
 
@@ -205,7 +205,7 @@ def _by_meter(state: UnitState, rail: RailRow | None) -> prove.Check | None:
     return next((check for check in open_ if by_meter.may_read(state, check)), None)
 
 
-def _by_source(state: UnitState, items: list[Row]) -> prove.Check | None:
+def _by_source(state: UnitState, items: list[CheckRow]) -> prove.Check | None:
     """What of the other checks an instrument reads next: amps by the bench supply, a monitor's readings by the stand-in."""
     open_ = [row.check for row in items if not row.check.seen and not row.shut and not state.proof.done(row.check)]
     return next((check for check in open_ if by_meter.may_read(state, check)), None)
@@ -239,7 +239,7 @@ def power_on(request: HttpRequest, pk: int) -> HttpResponse:
     if not re.fullmatch(r"[0-9]{1,15}", asked):
         reasons = power_reasons(unit_state(pk), step)
         if reasons:
-            raise GateShut("Power: shut", reasons)
+            raise Blocked("Power: shut", reasons)
         return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step, 'ask': step})}")
     services.power_on(pk, step, int(asked))
     return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': step})}")
@@ -329,7 +329,7 @@ def store_written_off(request: HttpRequest, pk: int) -> HttpResponse:
     """A store that is no longer listed is not in the machine."""
     row, reason = request.POST.get("row", ""), request.POST.get("reason", "")
     try:
-        answered_for.write_off_store(pk, row, reason)
+        confirmations.write_off_store(pk, row, reason)
     except BadInput as error:
         return _cold(request, unit_state(pk), 422, complaint=error, bad_key=f"store {row}", typed=reason)
     return redirect("cold", pk)
@@ -340,7 +340,7 @@ def imported_confirmed(request: HttpRequest, pk: int) -> HttpResponse:
     """Imported readings are confirmed by name."""
     by, reason = request.POST.get("by", ""), request.POST.get("reason", "")
     try:
-        answered_for.confirm_imported(pk, by, reason)
+        confirmations.confirm_imported(pk, by, reason)
     except BadInput as error:
         typed = {"by": by, "reason": reason}
         return _cold(request, unit_state(pk), 422, complaint=error, bad_key="imported", typed=typed)

@@ -9,8 +9,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
+from idlebench.core.calculators import REGISTRY, Reckoning
 from idlebench.core.draw.plots import Plot, plot
-from idlebench.core.reckonings import REGISTRY, Reckoning
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 

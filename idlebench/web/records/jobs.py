@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import models
 from django.urls import reverse
 
-from idlebench.core.board.dismantle import Step, read_step
+from idlebench.core.board.dismantle import DismantlingStep, read_step
 from idlebench.core.judge.policy import Policy, read_policy
 
 
@@ -140,7 +140,7 @@ class DismantleStep(models.Model):
     def __str__(self) -> str:
         return self.text
 
-    def to_core(self) -> Step:
+    def to_core(self) -> DismantlingStep:
         """The step as the core reads it."""
         return read_step(self.text)
 

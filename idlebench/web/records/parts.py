@@ -7,7 +7,7 @@ from django.utils import timezone
 from simple_history.models import HistoricalRecords
 
 from idlebench.core.board.parts import FITTED_FIELDS, Fitted
-from idlebench.core.judge.reform import Reading
+from idlebench.core.judge.reform import CurrentReading
 from idlebench.core.judge.verdict import condemned_alone
 
 from .jobs import Board
@@ -122,6 +122,6 @@ class ReformReading(models.Model):
     def __str__(self) -> str:
         return f"{self.current} A"
 
-    def to_core(self) -> Reading:
+    def to_core(self) -> CurrentReading:
         """The reading as the core knows it."""
-        return Reading(self.step, self.minutes, self.current, self.warm, self.volts)
+        return CurrentReading(self.step, self.minutes, self.current, self.warm, self.volts)

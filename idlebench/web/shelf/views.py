@@ -27,8 +27,8 @@ from idlebench.core.text.quantity import read, show
 from idlebench.core.wording import many
 
 from ..records.models import CatalogueItem, ColumnMap
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from ..unit.stock import Device, add_own, devices, marked, what_of
 from . import services

@@ -11,7 +11,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Nets
 
 from ..records.models import Board
-from ..ui.said import say
+from ..ui.flash_messages import say
 from . import profiles, services
 from .views import SHOWN, page
 

@@ -14,9 +14,9 @@ from idlebench.core.judge.measure import (
     to_measure,
     with_reading,
 )
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import HANDS, READ
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.quantity import read, show
 from idlebench.instruments import HOUSE, NAME, LcrMeter, LcrReading, Probed, beside, open_meter, read_address
 
@@ -127,12 +127,12 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
 
     Raises:
         BadInput: no meter, a meter that misbehaves, or a reading that cannot be read; nothing is written.
-        GateShut: it may be charged, or the unit has power.
+        Blocked: it may be charged, or the unit has power.
     """
     volts = read(left, "V", field="left", low=-2000, high=2000) if left.strip() else None
     before = shut_before_meter(part.core, volts)
-    if reasons := gates.measure(state.proof, board_id(board.row.pk), part_id(part.row.pk), before):
-        raise GateShut(f"{part.ref} is not measured yet", reasons)
+    if reasons := interlocks.measure(state.proof, board_id(board.row.pk), part_id(part.row.pk), before):
+        raise Blocked(f"{part.ref} is not measured yet", reasons)
     by_hand = bool(typed.strip())
     frequency = state.job.meter_frequency
     found = _typed(typed, part.core, frequency) if by_hand else _from_meter(state, board, part, in_circuit)
@@ -169,8 +169,8 @@ def _keep(
     """Keep a reading. The meter was asked outside of the door, so the gate is asked once more."""
     before = shut_before_meter(row.to_core(), volts)
     state = unit_state(row.board.unit_id)
-    if reasons := gates.measure(state.proof, board_id(row.board_id), part_id(row.pk), before):
-        raise GateShut(f"{row.ref} is not measured yet", reasons)
+    if reasons := interlocks.measure(state.proof, board_id(row.board_id), part_id(row.pk), before):
+        raise Blocked(f"{row.ref} is not measured yet", reasons)
     if volts is not None:
         _discharged(row, state, volts)
     fitted = with_reading(row.to_core(), found.capacitance, found.esr, found.frequency, in_circuit or not has_value)

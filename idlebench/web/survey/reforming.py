@@ -6,15 +6,15 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
+from idlebench.core.calculation import Calculation
 from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
 from idlebench.core.draw.plots import Plot, reform_plot
 from idlebench.core.judge import reform
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.clock import Moment, lasted
 from idlebench.core.prove.record import REFORM
-from idlebench.core.refusal import GateShut, Shut
+from idlebench.core.refusal import Block, Blocked
 from idlebench.core.text.quantity import read, show
-from idlebench.core.working import Working
 
 from ..records import steady
 from ..records.models import Event, Part, ReformReading, ReformRun
@@ -29,8 +29,8 @@ class RunState:
     """A run as it stands now."""
 
     run: ReformRun
-    plan: Working
-    readings: list[reform.Reading]
+    plan: Calculation
+    readings: list[reform.CurrentReading]
     advice: reform.Advice
     curve: Plot | None
 
@@ -114,12 +114,12 @@ def begin(part: Part, typed: str) -> ReformRun:
     """Begin a run with a series resistor as typed.
 
     Raises:
-        BadInput: a resistor outside the range. GateShut: not a part that is reformed.
+        BadInput: a resistor outside the range. Blocked: not a part that is reformed.
     """
     unit = part.board.unit
-    reasons = gates.reform(unit_state(unit.pk).proof, part.to_core(), open_run(part) is not None)
+    reasons = interlocks.reform(unit_state(unit.pk).proof, part.to_core(), open_run(part) is not None)
     if reasons:
-        raise GateShut(f"{part.ref} cannot be reformed", reasons)
+        raise Blocked(f"{part.ref} cannot be reformed", reasons)
     resistance = read(typed, "Ω", field="resistance")
     reform.reform(part.value, part.volts, resistance)
     reform.check_resistance(part.value, part.volts, resistance)
@@ -135,11 +135,11 @@ def take_current(run: ReformRun, typed: str, across: str = "", *, warm: bool = F
     """Log a current and the volts across the part; the step goes on by itself when the advice says so.
 
     Raises:
-        BadInput: it cannot be read. GateShut: the run is over.
+        BadInput: it cannot be read. Blocked: the run is over.
     """
     before = state_of(run)
     if before.over:
-        raise GateShut("The run is over", (Shut("over", before.advice.text, "Log the discharge."),))
+        raise Blocked("The run is over", (Block("over", before.advice.text, "Log the discharge."),))
     current = read(typed, "A", field="current", low=0, high=10)
     volts = read(across, "V", field="across", low=0, high=1e4) if across.strip() else None
     reform.possible(run.part.value, run.part.volts, run.resistance, before.advice.step, current, volts)
@@ -168,16 +168,16 @@ def discharge(run: ReformRun, typed: str) -> None:
     """Close a run with the volts left on the store; what was learned goes onto the part.
 
     Raises:
-        BadInput: not volts. GateShut: the run is not over, or the store is not empty.
+        BadInput: not volts. Blocked: the run is not over, or the store is not empty.
     """
     if not run.outcome:
-        raise GateShut("The run is not over", (Shut("open", "Volts are still on.", "Finish or stop it first."),))
+        raise Blocked("The run is not over", (Block("open", "Volts are still on.", "Finish or stop it first."),))
     volts = read(typed, "V", field="volts", low=-1000, high=1000)
     if abs(volts) > SAFE_TO_HANDLE:
-        raise GateShut(
+        raise Blocked(
             "Still charged",
             (
-                Shut(
+                Block(
                     "charged",
                     f"{show(volts, 'V')} is left, it must be under {show(SAFE_TO_HANDLE, 'V')}.",
                     "Wait and measure again.",

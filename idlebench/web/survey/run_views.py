@@ -9,8 +9,8 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from idlebench.core.judge.measure import must_be_read_empty, stored
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Blocked
 
 from ..records.models import Part
 from ..unit.picture import board_picture
@@ -34,7 +34,7 @@ def measure(request: HttpRequest, pk: int) -> HttpResponse:
             return redirect(f"{reverse('measure', args=[pk])}?{urlencode(query)}")
         except BadInput as error:
             complaint = error
-        except GateShut as error:
+        except Blocked as error:
             reasons = error.reasons
         ref = part.ref if part else ""
     run = measuring.run_of(board, ref)
@@ -77,7 +77,9 @@ def reform(request: HttpRequest, pk: int) -> HttpResponse:
     runs = part.reforming.exclude(discharged=None)
     here = board.find(part.ref)
     # what a run can never be begun for is said before anything is typed; what only waits is said when it is begun
-    never = () if run else tuple(r for r in gates.reform(state.proof, here.core, False) if r.rule in ("kind", "looks"))
+    never = (
+        () if run else tuple(r for r in interlocks.reform(state.proof, here.core, False) if r.rule in ("kind", "looks"))
+    )
     context = {
         "state": state,
         "board": board,

@@ -13,12 +13,12 @@ from idlebench.core.board.odd_values import odd_value
 from idlebench.core.board.parts import FITTED_FIELDS, SIDES, Fitted, read_looks
 from idlebench.core.board.placement import is_placement, read_placement
 from idlebench.core.board.quickline import QuickLine, read_line, sections
-from idlebench.core.board.tables import Read, describe, read_survey
+from idlebench.core.board.tables import TableParts, describe, read_survey
 from idlebench.core.choose.salvage import SPENT
 from idlebench.core.judge.verdict import may_override
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import HANDS
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.csvtable import Problem, decode
 from idlebench.core.text.dates import year_of
 from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
@@ -196,7 +196,7 @@ class Loaded:
     rows: int
 
 
-def _read(data: bytes) -> Read:
+def _read(data: bytes) -> TableParts:
     """A survey of our own, or a table of others that is read as one."""
     first = decode(data).lstrip("\ufeff\n\r ").partition("\n")[0]
     header = first.split(max(",;\t", key=first.count))
@@ -350,7 +350,7 @@ def move_part(part: Part, to: Board, seen: str = "") -> Part:
     """Move a part to another unit's board, where its place is empty; both logs say so.
 
     Raises:
-        BadInput: the place there is taken, or the part cannot be given. GateShut: a unit has power or is handed over, or a store
+        BadInput: the place there is taken, or the part cannot be given. Blocked: a unit has power or is handed over, or a store
             of the two boards may be charged.
     """
     title, here, there = f"{part.ref} cannot be given", part.board.unit, to.unit
@@ -358,8 +358,8 @@ def move_part(part: Part, to: Board, seen: str = "") -> Part:
         raise BadInput(str(to), "a board of another unit of this job", "", "to")
     with opened_all(sorted([here.pk, there.pk]), title) as units:
         boards = [board_id(part.board_id), board_id(to.pk)]
-        if reasons := gates.moving([unit.state.proof for unit in units], boards):
-            raise GateShut(title, reasons)
+        if reasons := interlocks.moving([unit.state.proof for unit in units], boards):
+            raise Blocked(title, reasons)
         for unit in units:
             unit.out(part_id(part.pk), f"given to unit {there.name}, read empty before")
         part.refresh_from_db()

@@ -11,9 +11,9 @@ from django.utils import timezone
 from idlebench.core.board.devices import TITLES, Device, on_top, read_device, taken_out
 from idlebench.core.board.listing import is_device, kind_of, named
 from idlebench.core.board.zones import Zone, is_zone, read_zone
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import HANDS
-from idlebench.core.refusal import BadInput, GateShut
+from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.rails_and_chips import Chip, chip_line, is_chip, over, read_chip
 from idlebench.core.text.stored import canonical
 
@@ -205,10 +205,10 @@ def battery_out(board: Board, ref: str) -> None:
     """Log that a leaking battery is out of the machine.
 
     Raises:
-        BadInput: no battery of that name leaks there. GateShut: the unit has power, or a store in reach may be charged.
+        BadInput: no battery of that name leaks there. Blocked: the unit has power, or a store in reach may be charged.
     """
-    if reasons := gates.touch(unit_state(board.unit_id).proof, board_id(board.pk)):
-        raise GateShut(f"{ref} stays in for now", reasons)
+    if reasons := interlocks.touch(unit_state(board.unit_id).proof, board_id(board.pk)):
+        raise Blocked(f"{ref} stays in for now", reasons)
     lines, found = [], ""
     for line in board.others.splitlines():
         try:

@@ -19,16 +19,16 @@ from idlebench.core.board.parts import SIDES
 from idlebench.core.board.profile import difference
 from idlebench.core.board.quickline import as_line, read_line, sections
 from idlebench.core.board.tables import write_survey
-from idlebench.core.judge.live_reading import Said, live_reading
+from idlebench.core.judge.live_reading import ReadingPiece, live_reading
 from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.dates import Held, hold
+from idlebench.core.text.dates import JudgedDate, hold
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.wording import many
 
 from ..records.models import Board, Part
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..unit.parts import BoardState, PartState, verdict_of
 from ..unit.picture import board_picture, heat_of, part_rows
 from ..unit.state import UnitState, board_state
@@ -131,7 +131,7 @@ def _about(selected: PartState, state: UnitState) -> dict[str, object]:
     }
 
 
-def _dated(code: str, made: int | None) -> Held | None:
+def _dated(code: str, made: int | None) -> JudgedDate | None:
     try:
         return hold(code, made) if code.strip() else None
     except BadInput:
@@ -182,7 +182,7 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         typed = in_full(board, request.GET.get("line", "").strip())
         if field_of(typed):
-            context = {"ref": typed.split()[0], "said": [Said(read_typed(typed)), *_asked(typed)]}
+            context = {"ref": typed.split()[0], "said": [ReadingPiece(read_typed(typed)), *_asked(typed)]}
         elif parts := sections(typed):
             told = [
                 said for one in parts for said in live_reading(read_line(one), None, board.unit.job.meter_frequency)
@@ -200,17 +200,17 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "survey/reading.html", context)
 
 
-def _asked(typed: str) -> list[Said]:
+def _asked(typed: str) -> list[ReadingPiece]:
     """What is asked about a part that is no capacitor."""
     if not is_device(typed):
         return []
     part = read_device(typed)
     kept = (
-        [Said(f"not understood, saved as a note: {part.note}", "doubt")]
+        [ReadingPiece(f"not understood, saved as a note: {part.note}", "doubt")]
         if part.note and part.note not in part.marked
         else []
     )
-    return [*kept, *(Said(text, "doubt") for text in doubts(part))]
+    return [*kept, *(ReadingPiece(text, "doubt") for text in doubts(part))]
 
 
 @require_POST

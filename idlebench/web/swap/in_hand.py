@@ -7,14 +7,14 @@ from dataclasses import dataclass
 
 from idlebench.core.board.devices import Device
 from idlebench.core.board.parts import PolarityMark, polarity_mark
-from idlebench.core.board.soldering import Way, way_in, way_in_of, way_out, way_out_of
+from idlebench.core.board.soldering import SolderingMethod, way_in, way_in_of, way_out, way_out_of
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.circuit.packages import PACKAGES, Package
 from idlebench.core.draw.board import Scene
 from idlebench.core.draw.closeup import Closeup, closeup, closeup_of
 from idlebench.core.prove.changed import insulated
-from idlebench.core.prove.gates import BY_CHOICE
+from idlebench.core.prove.interlocks import BY_CHOICE
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 from idlebench.core.wording import on_screen
@@ -41,7 +41,7 @@ class InHand:
     out: str
     out_of: str
     judged: str
-    way: Way
+    way: SolderingMethod
     celsius: int
     gone: str
     facts: str = ""
@@ -161,7 +161,7 @@ def _done(swap: object) -> str:
 
 
 @dataclass(frozen=True)
-class Line:
+class SwapLine:
     """A place in the list: what is in or goes in, and whether it is done."""
 
     ref: str
@@ -169,8 +169,8 @@ class Line:
     done: bool
 
 
-def lines(board: BoardState, ordered: Sequence[PartState]) -> list[Line]:
+def lines(board: BoardState, ordered: Sequence[PartState]) -> list[SwapLine]:
     """The places of a board in the order of the hands: capacitors, then what is no capacitor; what is done last."""
-    rows = [Line(p.ref, p.settled_as, p.swap is not None) for p in ordered]
-    rows += [Line(d.ref, d.settled_as, d.swap is not None) for d in board.devices_to_swap]
+    rows = [SwapLine(p.ref, p.settled_as, p.swap is not None) for p in ordered]
+    rows += [SwapLine(d.ref, d.settled_as, d.swap is not None) for d in board.devices_to_swap]
     return sorted(rows, key=lambda line: line.done)

@@ -13,11 +13,11 @@ from idlebench.core.board.quickline import read_line
 from idlebench.core.board.soldering import swap_order
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.salvage import may_come_out, used
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.changed import facts_of, insulated, tab_reading
 from idlebench.core.prove.cold import fed_rails
 from idlebench.core.prove.record import FUSE, HANDS, MEND, SWAP, SWAP_BACK
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.simulate.truth import changed
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
@@ -43,7 +43,7 @@ def swapped(board: int, ref: str, text: str = "") -> Swap:
     """Log that the new part is in; one comes off the shelf where any lies there.
 
     Raises:
-        GateShut: the unit has power, a store is not known to be empty, nothing was chosen, or it is done.
+        Blocked: the unit has power, a store is not known to be empty, nothing was chosen, or it is done.
     """
     with opened(unit_of_board(board), f"{ref} cannot be swapped") as door:
         return _swapped(door, board, ref, text)
@@ -59,12 +59,12 @@ def swapped_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
 def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     found, part = door.place(board, ref)
     if part.outdated:
-        raise GateShut(f"{part.ref} cannot be swapped", gates.outdated(part.ref, part.outdated))
-    reasons = gates.swap(
+        raise Blocked(f"{part.ref} cannot be swapped", interlocks.outdated(part.ref, part.outdated))
+    reasons = interlocks.swap(
         door.state.proof, board_id(board), part.ref, part.taken or part.left_out, part.swap is not None
     )
     if reasons:
-        raise GateShut(f"{part.ref} cannot be swapped", reasons)
+        raise Blocked(f"{part.ref} cannot be swapped", reasons)
     door.out(part_id(part.pk), "the old part came out, read empty before")
     if part.left_out:
         old = part.core
@@ -83,7 +83,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     if judged.status == FAILS:
         # the place was described anew since it was chosen
         why = [r.text for r in judged.reasons if r.status == FAILS]
-        raise GateShut(f"{part.ref} cannot be swapped", gates.chosen_before(part.ref, item.part, why))
+        raise Blocked(f"{part.ref} cannot be swapped", interlocks.chosen_before(part.ref, item.part, why))
     facts = {name: getattr(item, name) for name in ("value", "kind", "mounting", "bipolar", "safety")}
     text = "; ".join(filter(None, [item.note if item.used_read else "", text]))
     swap = Swap.objects.create(part=part.row, item=item.part, note=text[:300], took=bool(item.stock), **facts)
@@ -112,7 +112,7 @@ def device_swapped(
         tab: what was read from an insulated tab to its heatsink before the legs were soldered, Ω.
 
     Raises:
-        GateShut: nothing was chosen where the rules judge it, the unit has power, a store may be charged, two fuses blew.
+        Blocked: nothing was chosen where the rules judge it, the unit has power, a store may be charged, two fuses blew.
         BadInput: no such part, nothing typed, or a tab that is not insulated.
     """
     with opened(unit_of_board(board), f"{ref} cannot be swapped") as door:
@@ -122,15 +122,15 @@ def device_swapped(
             raise BadInput(ref, f"a part of {found.row.name}", "", "place")
         device = place.device
         if corrected := found.work.outdated.get(device.ref):
-            raise GateShut(f"{device.ref} cannot be swapped", gates.outdated(device.ref, corrected))
+            raise Blocked(f"{device.ref} cannot be swapped", interlocks.outdated(device.ref, corrected))
         blown = open_blown(found.row, device.ref) if device.what == "fuse" else 0
-        reasons = gates.swap_device(
+        reasons = interlocks.swap_device(
             door.state.proof, board_id(board), device.ref, device.what, bool(place.choice), bool(place.swap), blown
         )
         if device.what == "varistor":
-            reasons += gates.new_varistor(device.ref, typed, door.state.job.mains_volts)
+            reasons += interlocks.new_varistor(device.ref, typed, door.state.job.mains_volts)
         if reasons:
-            raise GateShut(f"{device.ref} cannot be swapped", reasons)
+            raise Blocked(f"{device.ref} cannot be swapped", reasons)
         item, facts = (
             (place.choice.item, _facts(door.state, found, place, place.choice.item))
             if place.choice
@@ -151,7 +151,7 @@ def _facts(state: UnitState, found: BoardState, place: DeviceState, item: str) -
     """What the checks rest on, from the part as the Shelf knows it now.
 
     Raises:
-        BadInput: the Shelf does not know it any more. GateShut: it does not go into the place as that is now.
+        BadInput: the Shelf does not know it any more. Blocked: it does not go into the place as that is now.
     """
     part = device_of(item)
     if part is None:
@@ -160,7 +160,7 @@ def _facts(state: UnitState, found: BoardState, place: DeviceState, item: str) -
     judged = kind.judge(kind.need(state, found, place.device), part)
     if judged.status == FAILS:
         why = [r.text for r in judged.reasons if r.status == FAILS]
-        raise GateShut(f"{place.ref} cannot be swapped", gates.chosen_before(place.ref, item, why))
+        raise Blocked(f"{place.ref} cannot be swapped", interlocks.chosen_before(place.ref, item, why))
     return facts_of(what_of(part), part)
 
 
@@ -196,16 +196,16 @@ def device_back(board: int, ref: str) -> str:
     """Take the swap of a part which is no capacitor back: it was logged by mistake; what is to be said of its piece.
 
     Raises:
-        GateShut: nothing is logged, or the unit has power.
+        Blocked: nothing is logged, or the unit has power.
     """
     with opened(unit_of_board(board), f"{ref} cannot be taken back") as door:
         found = door.board(board)
-        reasons = gates.idle(door.state.proof)
+        reasons = interlocks.idle(door.state.proof)
         if reasons:
-            raise GateShut(f"{ref} cannot be taken back", reasons)
+            raise Blocked(f"{ref} cannot be taken back", reasons)
         swap = found.row.device_swaps.filter(ref=ref.upper()).first()
         if swap is None:
-            raise GateShut(f"{ref} is not swapped", (Shut("swap", f"Nothing is logged for {ref}."),))
+            raise Blocked(f"{ref} is not swapped", (Block("swap", f"Nothing is logged for {ref}."),))
         counted = COUNT_THE_SHELF if swap.took is None and ShelfDevice.objects.filter(part=swap.item).exists() else ""
         if swap.took:
             _count(swap.item, 1)
@@ -222,7 +222,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
         typed: as measured out of circuit, such as cap 98u esr 0.3.
 
     Raises:
-        BadInput: the reading cannot be read. GateShut: such a part is not used again, or hands may not go there now.
+        BadInput: the reading cannot be read. Blocked: such a part is not used again, or hands may not go there now.
     """
     with opened(unit_of_board(board), f"{ref} cannot go to the Shelf") as door:
         found, part = door.place(board, ref)
@@ -230,11 +230,11 @@ def salvage(board: int, ref: str, typed: str) -> str:
         if not typed.strip() or not {"capacitance"} <= read_.keys() <= {"capacitance", "esr"}:
             raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", "", "measured")
         value, esr = read_["capacitance"], read_.get("esr")
-        reasons = [*gates.mend(door.state.proof, board_id(board)), *may_come_out(part.core, value, esr)]
+        reasons = [*interlocks.mend(door.state.proof, board_id(board)), *may_come_out(part.core, value, esr)]
         if part.swap or part.choice:
-            reasons.append(Shut("settled", f"{part.ref} is decided: {part.settled_as}.", "Take that back first."))
+            reasons.append(Block("settled", f"{part.ref} is decided: {part.settled_as}.", "Take that back first."))
         if reasons:
-            raise GateShut(f"{part.ref} cannot go to the Shelf", tuple(reasons))
+            raise Blocked(f"{part.ref} cannot go to the Shelf", tuple(reasons))
         door.out(part_id(part.pk), "it went to the Shelf, read empty before")
         unit = door.state.row
         name = f"USED-{unit.job_id}{unit.name}-{found.row.name}-{part.ref}".replace(" ", "")[:60]
@@ -267,12 +267,12 @@ def take_back(board: int, ref: str) -> str:
     """Take a swap back: it was logged by mistake. The piece that it took lies on the shelf again; what is to be said of it.
 
     Raises:
-        GateShut: nothing is logged, or the unit has power.
+        Blocked: nothing is logged, or the unit has power.
     """
     with opened(unit_of_board(board), f"{ref} cannot be taken back") as door:
         found, part = door.place(board, ref)
         if not part.swap:
-            raise GateShut(f"{part.ref} is not swapped", (Shut("swap", f"Nothing is logged for {part.ref}."),))
+            raise Blocked(f"{part.ref} is not swapped", (Block("swap", f"Nothing is logged for {part.ref}."),))
         swap, counted = part.swap, ""
         item = CatalogueItem.objects.filter(part=swap.item).first()
         if item and swap.took:
@@ -293,7 +293,7 @@ def mend(board: int, text: str) -> str:
     What is said of it, "" for nothing.
 
     Raises:
-        BadInput: nothing said, an end that is not on the board, or two nets that must not meet. GateShut: the unit has power, or
+        BadInput: nothing said, an end that is not on the board, or two nets that must not meet. Blocked: the unit has power, or
             a store is not known to be empty.
     """
     text = " ".join(text.split())
@@ -301,9 +301,9 @@ def mend(board: int, text: str) -> str:
         raise BadInput(text, f"the repair, such as {EXAMPLE}, or in a few words", "At most 300 characters.", "mend")
     with opened(unit_of_board(board), "No repair can be logged now") as door:
         found = door.board(board)
-        reasons = gates.mend(door.state.proof, board_id(board))
+        reasons = interlocks.mend(door.state.proof, board_id(board))
         if reasons:
-            raise GateShut("No repair can be logged now", reasons)
+            raise Blocked("No repair can be logged now", reasons)
         row, said, told = board_id(board), text, ""
         if is_mend(text):
             kept, told = _kept(found, read_mend(text), door.state)
@@ -331,15 +331,15 @@ def mend_back(board: int, pk: int) -> None:
     """Take a mend back that was logged by mistake, or came off; what it may have changed is asked again.
 
     Raises:
-        GateShut: it is not there, or the unit has power.
+        Blocked: it is not there, or the unit has power.
     """
     with opened(unit_of_board(board), "The repair cannot be taken back") as door:
         found = door.board(board)
         row = found.row.mends.filter(pk=pk).first()
         if row is None:
-            raise GateShut("The repair is not there", (Shut("mend", "It was taken back already."),))
-        if reasons := gates.mend(door.state.proof, board_id(board)):
-            raise GateShut("The repair cannot be taken back", reasons)
+            raise Blocked("The repair is not there", (Block("mend", "It was taken back already."),))
+        if reasons := interlocks.mend(door.state.proof, board_id(board)):
+            raise Blocked("The repair cannot be taken back", reasons)
         words = f"{found.row.name}: repair taken back, {row.line}"
         note(door.state.row, MEND, timezone.now(), row=mend_id(row.pk), board=board_id(board), words=words)
         log(found.row.unit, "mend", f"{words}.")

@@ -14,19 +14,19 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.mends import EXAMPLE, reflow
 from idlebench.core.board.parts import SIDES
-from idlebench.core.prove import Check, Standing, gates
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.prove import Check, CheckStatus, interlocks
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import Bag
-from ..ui.said import said as heard
-from ..ui.said import say
+from ..ui.flash_messages import said as heard
+from ..ui.flash_messages import say
 from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.picture import board_picture
 from ..unit.rows import board_id, mend_id
 from ..unit.state import UnitState, board_state
 from ..unit.times import learned_times
 from . import services
-from .in_hand import Line, device_in_hand, lines, part_in_hand
+from .in_hand import SwapLine, device_in_hand, lines, part_in_hand
 
 
 def swap(request: HttpRequest, pk: int) -> HttpResponse:
@@ -67,7 +67,7 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "last": _last(board),
         "pocket": _pocket(board, place.ref if place else ""),
         "yours": _yours(part.core.mounting if part else device.device.what if device else ""),
-        "shut": (*gates.closed(state.proof), *gates.touch(state.proof, board_id(pk))),
+        "shut": (*interlocks.closed(state.proof), *interlocks.touch(state.proof, board_id(pk))),
         "charged": _charged(state, pk),
         "not_taken": _not_taken(request.GET.get("not", "")),
         "mend_example": EXAMPLE,
@@ -97,7 +97,7 @@ def _yours(kind: str) -> str:
     return found.words if found else ""
 
 
-def _steps(listed: list[Line], here: str) -> list[tuple[str, str, str]]:
+def _steps(listed: list[SwapLine], here: str) -> list[tuple[str, str, str]]:
     """The places before and after the one in hand: key, reference, words."""
     refs = [line.ref for line in listed]
     if here not in refs or len(refs) < 2:
@@ -115,7 +115,7 @@ class MendLine:
     title: str
     net: str
     check: Check | None
-    standing: Standing | None
+    standing: CheckStatus | None
 
 
 def _mends(state: UnitState, board: BoardState) -> list[MendLine]:
@@ -156,7 +156,7 @@ def _charged(state: UnitState, pk: int) -> list[Check]:
     return [
         check
         for check in proof.discharges
-        if gates.charged(proof, [check]) and (proof.record.ever_powered or board_id(pk) in check.boards)
+        if interlocks.charged(proof, [check]) and (proof.record.ever_powered or board_id(pk) in check.boards)
     ]
 
 
@@ -211,5 +211,5 @@ def salvage(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         name = services.salvage(pk, ref, request.POST.get("measured", ""))
     except BadInput as error:
-        raise GateShut(f"{ref} cannot go to the Shelf", (Shut("measured", error.plain),)) from None
+        raise Blocked(f"{ref} cannot go to the Shelf", (Block("measured", error.plain),)) from None
     return say(back, f"{ref} is on the Shelf as {name}", part=ref)

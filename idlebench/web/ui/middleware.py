@@ -11,9 +11,9 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 
-from .unwell import is_locked, told_of
+from .storage_errors import is_locked, told_of
 
 
 def _back(request: HttpRequest) -> str:
@@ -48,7 +48,7 @@ class RefusalMiddleware:
             return self._too_big(request)
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
-        if isinstance(error, GateShut):
+        if isinstance(error, Blocked):
             return render(
                 request,
                 "ui/shut.html",
@@ -60,7 +60,7 @@ class RefusalMiddleware:
         if (page := told_of(error)) is not None:
             return page
         if is_locked(error):
-            busy = Shut(
+            busy = Block(
                 "busy",
                 "Somebody else is writing to this bench just now.",
                 "Nothing of yours was written: send it again.",

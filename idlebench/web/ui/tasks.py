@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from django.db import connections
 
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 #: Tasks at once, and how long one that ended is told of, s.
 AT_ONCE, TOLD_FOR = 2, 3600.0
@@ -76,15 +76,15 @@ def begin(title: str, back: str, work: Callable[[Task], str]) -> Task:
     """Begin long work; it is asked for by the task's key.
 
     Raises:
-        GateShut: enough is going on already.
+        Blocked: enough is going on already.
     """
     with _lock:
         now = time.monotonic()
         for key in [k for k, t in _tasks.items() if t.state != RUNNING and now - t.ended > TOLD_FOR]:
             del _tasks[key]
         if sum(t.state == RUNNING for t in _tasks.values()) >= AT_ONCE:
-            busy = Shut("busy", "Another long task is running.", "Try again when it is done.")
-            raise GateShut("Not begun", (busy,))
+            busy = Block("busy", "Another long task is running.", "Try again when it is done.")
+            raise Blocked("Not begun", (busy,))
         task = Task(title, back)
         _tasks[task.key] = task
     context = copy_context()
@@ -100,7 +100,7 @@ def _run(task: Task, work: Callable[[Task], str]) -> None:
         task.said, task.state = "Stopped. Nothing was written.", STOPPED
     except BadInput as error:
         task.said, task.state = error.plain, FAILED
-    except GateShut as error:
+    except Blocked as error:
         task.said, task.state = " ".join(map(str, error.reasons)), FAILED
     except Exception:
         task.said, task.state = "It failed, and nothing was written. Try it again.", FAILED

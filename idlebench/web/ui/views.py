@@ -14,7 +14,7 @@ from django.utils.safestring import mark_safe
 
 from idlebench import __version__
 from idlebench.catalogue.glossary import PAGES, TERMS, term_for
-from idlebench.core.reckonings import REGISTRY
+from idlebench.core.calculators import REGISTRY
 from idlebench.core.text.quantity import show
 
 from ..records.models import CatalogueItem, Part, ShelfDevice, Unit

@@ -15,10 +15,10 @@ from typing import TypeVar
 from django.db import models, transaction
 from django.utils import timezone
 
-from idlebench.core.prove import Event, changes, gates, hazards
+from idlebench.core.prove import Event, changes, hazards, interlocks
 from idlebench.core.prove.hazards import Unlisted
 from idlebench.core.prove.record import MAINS
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records import steady
 from ..records.models import Board, Choice, DeviceChoice, DeviceSwap, Reading, Unit
@@ -29,7 +29,7 @@ from .state import UnitState, unit_state
 
 T = TypeVar("T")
 #: Why something cannot be done to what somebody moved in the same moment.
-MOVED_AWAY = (Shut("moved", "It went to another unit meanwhile.", "Load the page again."),)
+MOVED_AWAY = (Block("moved", "It went to another unit meanwhile.", "Load the page again."),)
 
 
 class Open:
@@ -55,11 +55,11 @@ class Open:
         """A board of the unit.
 
         Raises:
-            GateShut: it went to another unit since the request looked for it.
+            Blocked: it went to another unit since the request looked for it.
         """
         found = next((board for board in self.state.boards if board.row.pk == pk), None)
         if found is None:
-            raise GateShut("The board is not here", MOVED_AWAY)
+            raise Blocked("The board is not here", MOVED_AWAY)
         return found
 
     def place(self, board: int, ref: str) -> tuple[BoardState, PartState]:
@@ -83,7 +83,7 @@ def opened(pk: int, title: str, *, closed_too: bool = False) -> Iterator[Open]:
         title: what cannot be done, should a gate be shut. closed_too: a handed-over unit is opened as well.
 
     Raises:
-        GateShut: the unit is handed over, or what was changed stands under power; nothing is written.
+        Blocked: the unit is handed over, or what was changed stands under power; nothing is written.
         Unit.DoesNotExist: there is none.
     """
     with opened_all([pk], title, closed_too=closed_too) as units:
@@ -98,9 +98,9 @@ def opened_all(pks: list[int], title: str, *, closed_too: bool = False) -> Itera
         before = {pk: look(pk) for pk in pks}
         units = [Open(pk) for pk in pks]
         shut = [] if closed_too else [row for row in rows if row.handed_over is not None]
-        reasons = [reason for row in shut for reason in gates.closed(unit_state(row.pk).proof)]
+        reasons = [reason for row in shut for reason in interlocks.closed(unit_state(row.pk).proof)]
         if reasons:
-            raise GateShut(title, tuple(reasons))
+            raise Blocked(title, tuple(reasons))
         yield units
         after = {pk: look(pk) for pk in pks}
         changed = [unit for unit in units if before[unit.pk] != after[unit.pk]]
@@ -137,7 +137,7 @@ def _log_changes(pk: int, title: str, before: Look, after: Look, gone: Iterable[
     """What was changed of a unit, as events.
 
     Raises:
-        GateShut: it has power, and something it rests on was changed under it.
+        Blocked: it has power, and something it rests on was changed under it.
     """
     now = timezone.now()
     found = [*changes(before.things, after.things, now.timestamp()), *gone]
@@ -150,9 +150,9 @@ def _log_changes(pk: int, title: str, before: Look, after: Look, gone: Iterable[
         # its job's settings may change; what it was handed over with stays as it was
         return
     if unit.sessions.filter(ended=None).exists():
-        reasons = gates.change(unit_state(pk).proof, found)
+        reasons = interlocks.change(unit_state(pk).proof, found)
         if reasons:
-            raise GateShut(title, reasons)
+            raise Blocked(title, reasons)
     EventRow.objects.bulk_create(EventRow.of(unit, event, now) for event in found)
 
 
@@ -193,7 +193,7 @@ def inside(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
             with opened(pk, title):
                 row.refresh_from_db()
                 if unit_of(row) != pk:
-                    raise GateShut(title, MOVED_AWAY)
+                    raise Blocked(title, MOVED_AWAY)
                 return service(row, *args, **kwargs)
 
         return run

@@ -9,11 +9,11 @@ from idlebench.core import prove
 from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.choose.need import Mains
 from idlebench.core.judge.measure import read_with
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import Ahead, Expected, Outlook, ahead, words_of
 from idlebench.core.prove.highest import HIGHEST, HighRail, over_volts
-from idlebench.core.refusal import BadInput, Shut
+from idlebench.core.refusal import BadInput, Block
 from idlebench.core.simulate.supply import Bench, read_fuse
 from idlebench.core.text.rails_and_chips import Rail
 
@@ -85,7 +85,7 @@ class Expecting:
         return _explained(*self._from[check.key], check.key, value) if check.key in self.of else ""
 
 
-def expecting(state: UnitState, step: prove.Step) -> Expecting:
+def expecting(state: UnitState, step: prove.PowerStep) -> Expecting:
     """What a step of the way up should read."""
     supplies = [board for board in state.boards if board.row.supply and board.rails]
     found: dict[str, Expected] = {}
@@ -113,7 +113,7 @@ def expecting(state: UnitState, step: prove.Step) -> Expecting:
     return Expecting(found, seen, missing, sources)
 
 
-def _own(step: prove.Step, supplies: list[BoardState]) -> BoardState | None:
+def _own(step: prove.PowerStep, supplies: list[BoardState]) -> BoardState | None:
     """The supply that a step brings up alone."""
     marked = [b for b in supplies if step.key.endswith(f".{board_id(b.row.pk)}")]
     return next(iter(marked or supplies), None)
@@ -181,9 +181,9 @@ def at_highest(state: UnitState) -> tuple[HighRail, ...]:
     return tuple(found)
 
 
-def power_reasons(state: UnitState, key: str) -> tuple[Shut, ...]:
+def power_reasons(state: UnitState, key: str) -> tuple[Block, ...]:
     """Why power may not be put on at a step; before a board is connected, what its rails would be on the highest mains as well."""
-    reasons = gates.power(state.proof, key)
+    reasons = interlocks.power(state.proof, key)
     if not key.startswith("feed"):
         return reasons
     rails = [rail for board in state.boards if board.row.supply for rail in board.rails]

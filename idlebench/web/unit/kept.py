@@ -22,7 +22,7 @@ from idlebench.core.board.devices import read_device
 from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, read_monitor, stages_told, tell_monitor
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.replacement import read_wire
-from idlebench.core.board.zones import Told, read_zone, tell
+from idlebench.core.board.zones import ZonedPart, read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series
 from idlebench.core.choose.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
@@ -318,7 +318,7 @@ def _boards(
         for place, told in zip(places[pk], here, strict=True):
             core, said = tell_supply(told.part, facts)
             core, stage, wrong_part = tell_monitor(core, stages)
-            told_all = Told(core, (*told.said, *said, *stage))
+            told_all = ZonedPart(core, (*told.said, *said, *stage))
             found.append((place, told_all, wrong_one(verdict_of(place.row, core, job, counts, year=year), wrong_part)))
         unread = (*bad_zones, *bad_supply, *bad_monitor)
         judged.append(

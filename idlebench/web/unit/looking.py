@@ -17,7 +17,7 @@ from idlebench.core.board.zones import read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.supply_model import tell_supply
 from idlebench.core.judge.measure import read_with
-from idlebench.core.prove import BoardFacts, Thing, gates, windings_of
+from idlebench.core.prove import BoardFacts, Thing, interlocks, windings_of
 from idlebench.core.prove.hazards import Listed, Unlisted, stores_here
 from idlebench.core.prove.record import BOARD_FACTS, PART_FACTS
 from idlebench.core.refusal import BadInput
@@ -221,4 +221,4 @@ def _is_fuse(line: str) -> bool:
 
 def _stands(looks: str) -> str:
     """Looks as far as they change what stands there: that somebody looked at a part changes nothing."""
-    return looks if looks in gates.BAD_LOOKS else ""
+    return looks if looks in interlocks.BAD_LOOKS else ""

@@ -137,7 +137,7 @@ def boards_to_one_scale(boards: Iterable[BoardState]) -> list[tuple[BoardState, 
 
 
 @dataclass(frozen=True)
-class Row:
+class PartRow:
     """A part in the list beside the picture, as text."""
 
     ref: str
@@ -167,7 +167,7 @@ def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str)
         core, verdict = part.core, part.verdict.name
         looks = core.looks if core.looks not in ("", "sound") else verdict
         rows.append(
-            Row(
+            PartRow(
                 part.ref,
                 f"?part={part.ref}" + (f"&side={side}" if side != "parts" else ""),
                 " here" if selected and selected.ref == part.ref else "",

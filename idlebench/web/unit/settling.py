@@ -6,8 +6,8 @@ from django.utils import timezone
 
 from idlebench.core.choose.rank import FAILS, Candidate, judge_parts
 from idlebench.core.choose.salvage import may_be_taken
-from idlebench.core.prove import gates
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import CatalogueItem, Choice
 from .fits import need_for, ranking_for
@@ -23,8 +23,8 @@ def take(state: UnitState, found: BoardState, part: PartState, name: str, seen: 
         raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
     candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
     if candidate.status == FAILS:
-        reasons = tuple(Shut(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
-        raise GateShut(f"{name} does not fit {part.ref}", reasons)
+        reasons = tuple(Block(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)
+        raise Blocked(f"{name} does not fit {part.ref}", reasons)
     first = ranking_for(state, part, fits=1, refused=0).best
     return settle(found, part, candidate, by_hand=first is None or first.part.part != name)
 
@@ -33,25 +33,25 @@ def still_open(part: PartState, wanted: str, seen: str) -> None:
     """Refuse what was done already by another click or another page.
 
     Raises:
-        GateShut: it says how the place is settled now.
+        Blocked: it says how the place is settled now.
     """
     if part.swap:
-        raise GateShut(
+        raise Blocked(
             f"{part.ref} is swapped",
-            (Shut("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
+            (Block("swapped", f"{part.swap.item} is soldered in.", "Take the swap back first."),),
         )
     if part.mains_question:
-        raise GateShut(f"{part.ref} cannot be decided", gates.mains_asked(part.mains_question))
+        raise Blocked(f"{part.ref} cannot be decided", interlocks.mains_asked(part.mains_question))
     now = part.settled_as
     if now == wanted or (seen and seen != now):
-        raise GateShut(f"{part.ref} was decided meanwhile", gates.settled(part.ref, now))
+        raise Blocked(f"{part.ref} was decided meanwhile", interlocks.settled(part.ref, now))
 
 
 def settle(board: BoardState, part: PartState, candidate: Candidate, by_hand: bool = False) -> Choice:
     """Write down what was taken, with its reasons as they stand.
 
     Raises:
-        GateShut: it is a used part, and its reading is too old.
+        Blocked: it is a used part, and its reading is too old.
 
     Args:
         by_hand: a person took another part than the first: no buying plan takes a third.
@@ -59,7 +59,7 @@ def settle(board: BoardState, part: PartState, candidate: Candidate, by_hand: bo
     read = CatalogueItem.objects.filter(part=candidate.part.part).values_list("used_read", flat=True).first()
     days = (timezone.now() - read).total_seconds() / 86400 if read else None
     if shut := may_be_taken(days):
-        raise GateShut(f"{candidate.part.part} is not used for {part.ref}", shut)
+        raise Blocked(f"{candidate.part.part} is not used for {part.ref}", shut)
     reasons = [r.text for r in candidate.reasons]
     if read:
         reasons.append(

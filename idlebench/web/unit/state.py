@@ -20,10 +20,10 @@ from idlebench.core.board.spills import Spill, spill_of
 from idlebench.core.choose.need import Mains
 from idlebench.core.judge.policy import Policy
 from idlebench.core.judge.verdict import SeriesCount
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.hazards import Unlisted
 from idlebench.core.prove.record import BENCH, IMPORTED, READ, SIMULATED
-from idlebench.core.refusal import Shut
+from idlebench.core.refusal import Block
 from idlebench.core.text.stored import Unread
 from idlebench.instruments import HOUSE
 
@@ -43,7 +43,7 @@ from ..records.prepared import Prepared
 from .kept import Kept, UnitRow, boards_of, record_of, replaced_of, series_of, unit_row
 from .parts import BoardState, DeviceState, PartState
 from .policies import policy_named
-from .spine import Stage, stages_of
+from .stage_rail import Stage, stages_of
 
 
 @dataclass(frozen=True)
@@ -239,9 +239,9 @@ class UnitState:
         return not steady.boot()
 
     @property
-    def left_out(self) -> tuple[Shut, ...]:
+    def left_out(self) -> tuple[Block, ...]:
         """Mains filter parts that are out for a test: the unit is unfinished, and every page of it says so."""
-        return gates.left_out(self.facts)
+        return interlocks.left_out(self.facts)
 
     @property
     def live_step(self) -> str | None:

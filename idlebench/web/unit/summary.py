@@ -22,7 +22,7 @@ from ..records.models import Summary, Unit
 from .parts import year_now
 from .policies import all_policies
 from .series import rules, series_counts
-from .spine import Stage
+from .stage_rail import Stage
 from .state import UnitState, states_of
 
 

@@ -12,7 +12,7 @@ from django.template.loader import get_template
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
-from ..rows import Row
+from ..check_rows import CheckRow
 
 register = template.Library()
 #: Stands for the token of a form in a row that is kept; drawn by lot, so that no text can hold it.
@@ -32,7 +32,7 @@ def typed_for(typed: object, key: str) -> str:
 
 
 @register.simple_tag(takes_context=True)
-def check_row(context: Context, row: Row, **told: object) -> SafeString:
+def check_row(context: Context, row: CheckRow, **told: object) -> SafeString:
     """A check as a row of a list: its reading, its state, and a form for it."""
     facts = {**context.flatten(), **told, "row": row}
     if _is_special(row.check.key, facts):

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 
 from django.http import HttpRequest, HttpResponse
 
-from .unwell import unwell
+from .storage_errors import unwell
 
 #: How long requests that are under way are waited for, s.
 PATIENCE = 20.0

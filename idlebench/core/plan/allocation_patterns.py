@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .orders import Line, Offer, Shop
+from .orders import Offer, PlanLine, Shop
 
 Floats = NDArray[np.float64]
 Counts = NDArray[np.int64]
@@ -60,13 +60,13 @@ class Part:
 
 
 @dataclass(frozen=True)
-class Way:
+class AllocationPattern:
     """saves: what it would make cheaper at the prices it was looked for, €. filled: places by sort."""
 
     part: int
     saves: float
     filled: Mapping[int, int]
-    lines: tuple[Line, ...]
+    lines: tuple[PlanLine, ...]
 
 
 @dataclass(frozen=True)
@@ -166,7 +166,9 @@ class Batch:
             )
         return found
 
-    def ways(self, prices: Prices, handling: Mapping[str, float], barred: Collection[str]) -> Iterator[Way]:
+    def ways(
+        self, prices: Prices, handling: Mapping[str, float], barred: Collection[str]
+    ) -> Iterator[AllocationPattern]:
         """The best way of each part that saves anything at these prices. barred: suppliers nothing is bought from."""
         costs, bought = self._costs(prices, handling, barred)
         worth, taken = self._worth(prices.place)
@@ -182,7 +184,7 @@ class Batch:
                         filled[sorts[row]] += 1
                         n -= int(pieces[row])
                 lines = self._lines(bought, row, max(0, int(best[row]) - part.shelf))
-                yield Way(number, float(saves), dict(filled), tuple(lines))
+                yield AllocationPattern(number, float(saves), dict(filled), tuple(lines))
 
     def _costs(self, prices: Prices, handling: Mapping[str, float], barred: Collection[str]) -> tuple[Floats, _Bought]:
         """What 0, 1, 2 … pieces of each part cost, the shelf's first, €, and how they were put together."""
@@ -231,7 +233,7 @@ class Batch:
             taken.append(took)
         return worth, taken
 
-    def _lines(self, bought: _Bought, row: int, pieces: int) -> Iterator[Line]:
+    def _lines(self, bought: _Bought, row: int, pieces: int) -> Iterator[PlanLine]:
         pieces += int(bought.total[row, pieces:].argmin())
         for slots, picked in reversed(bought.steps):
             own = int(picked[row, pieces])
@@ -241,7 +243,7 @@ class Batch:
                 own -= n
                 if n:
                     one = sold[row]
-                    yield Line(one.offer, int((one.dear_pieces if for_goods else one.pieces)[n]))
+                    yield PlanLine(one.offer, int((one.dear_pieces if for_goods else one.pieces)[n]))
 
 
 def batches(parts: Sequence[Part]) -> list[Batch]:

@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from .board.parts import KINDS
+from .calculation import Calculation
 from .circuit import (
     converter,
     corner,
@@ -28,7 +29,6 @@ from .judge import ageing, reform
 from .refusal import BadInput
 from .text import marking
 from .text.quantity import read, show
-from .working import Working
 
 
 @dataclass(frozen=True)
@@ -97,7 +97,7 @@ class Reckoning:
     title: str
     about: str
     inputs: tuple[Input, ...]
-    function: Callable[..., Working]
+    function: Callable[..., Calculation]
     result: str
     result_unit: str
     slow: bool = False
@@ -105,7 +105,7 @@ class Reckoning:
     def defaults(self) -> dict[str, str]:
         return {i.name: i.default for i in self.inputs}
 
-    def headline(self, working: Working) -> str:
+    def headline(self, working: Calculation) -> str:
         """What the value shown large is called: the label of the line of the working that it is the value of."""
         value = working.values[self.result]
         return next((line.label for line in reversed(working.lines) if line.value == value), self.title)
@@ -136,7 +136,7 @@ class Reckoning:
                 return Curve(one.label, one.unit, tuple(points), at)
         return None
 
-    def run(self, typed: Mapping[str, str]) -> Working:
+    def run(self, typed: Mapping[str, str]) -> Calculation:
         """Reckon from typed inputs; those left out take their default.
 
         Raises:

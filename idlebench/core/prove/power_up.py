@@ -14,7 +14,7 @@ from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
 from .adapters import bench_in_its_place, board_alone, steps_of
-from .checks import BoardFacts, Check, Step, Winding, key_of
+from .checks import BoardFacts, Check, PowerStep, Winding, key_of
 from .cold import cold_checks, fed_rails
 from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
 from .hazards import Unlisted
@@ -78,14 +78,14 @@ def transformer_va(board: BoardFacts) -> float:
     return sum(w.va for w in board.sources) if board.supply == "linear" else 0.0
 
 
-def way_up(
+def power_up(
     boards: Sequence[BoardFacts],
     way: str = "lamp",
     mains: float = 230.0,
     measured: float | None = None,
     apart: Sequence[str] = (),
     unlisted: Sequence[Unlisted] = (),
-) -> tuple[Step, ...]:
+) -> tuple[PowerStep, ...]:
     """The steps from cold to a proven unit: each supply alone, one after the other, then the boards.
 
     Args:
@@ -97,31 +97,31 @@ def way_up(
     for before, steps in tuple(_RECENT):
         if before == asked:
             return steps
-    steps = _way_up(boards, way, mains, measured, apart, unlisted)
+    steps = _power_up(boards, way, mains, measured, apart, unlisted)
     _RECENT.appendleft((asked, steps))
     return steps
 
 
 #: What was asked for last, and the steps of it.
-_RECENT: deque[tuple[tuple[object, ...], tuple[Step, ...]]] = deque(maxlen=8)
+_RECENT: deque[tuple[tuple[object, ...], tuple[PowerStep, ...]]] = deque(maxlen=8)
 
 
-def _way_up(
+def _power_up(
     boards: Sequence[BoardFacts],
     way: str,
     mains: float,
     measured: float | None,
     apart: Sequence[str],
     unlisted: Sequence[Unlisted],
-) -> tuple[Step, ...]:
+) -> tuple[PowerStep, ...]:
     rails = fed_rails(boards)
     supplies = [b for b in boards if b.supply and b.rails]
     # a monitor stays unplugged until its own steps: its line stage meets B+ behind a lamp first
     fed = [b for b in boards if not b.supply and not of_monitor(b, boards)]
     cold = cold_checks(boards, mains, apart, unlisted)
     if not supplies:
-        return (Step("cold", "Cold checks", "nothing has power", cold),)
-    steps = [Step("cold", "Cold checks", "nothing has power", (*cold[:-1], mains_check(mains, way), cold[-1]))]
+        return (PowerStep("cold", "Cold checks", "nothing has power", cold),)
+    steps = [PowerStep("cold", "Cold checks", "nothing has power", (*cold[:-1], mains_check(mains, way), cold[-1]))]
     whole = frozenset(b.id for b in boards)
     under = _under(mains, way)
     loads, others = [], []
@@ -153,7 +153,7 @@ HOT = (
 )
 
 
-def _on_hot_chassis(step: Step) -> Step:
+def _on_hot_chassis(step: PowerStep) -> PowerStep:
     """A step whose caution begins with what a hot chassis does to it."""
     return replace(step, caution=f"{HOT} {step.caution}".strip())
 
@@ -181,7 +181,7 @@ def mains_check(mains: float, way: str = "lamp") -> Check:
     )
 
 
-def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of) -> list[Step]:
+def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of) -> list[PowerStep]:
     """A supply on its own, its boards unplugged: its windings, dummy loads, with something in between, full mains."""
     rails, own = supply.rails, frozenset({supply.id})
     adapter = supply.adapter
@@ -206,7 +206,7 @@ def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, u
     return [_about(step, own) for step in steps]
 
 
-def _of_another(step: Step, supply: BoardFacts) -> Step:
+def _of_another(step: PowerStep, supply: BoardFacts) -> PowerStep:
     """The step of a second supply: its keys are its own, and its title says whose it is."""
     tail = f".{supply.id}"
     checks = tuple(
@@ -216,7 +216,7 @@ def _of_another(step: Step, supply: BoardFacts) -> Step:
     return replace(step, key=step.key + tail, title=f"{step.title}, {supply.name}", checks=checks)
 
 
-def _about(step: Step, boards: frozenset[str]) -> Step:
+def _about(step: PowerStep, boards: frozenset[str]) -> PowerStep:
     """A step whose checks without boards of their own speak of these."""
     checks = tuple(c if c.boards or c.step == "cold" else replace(c, rows=boards, boards=boards) for c in step.checks)
     return replace(step, checks=checks)
@@ -227,10 +227,10 @@ _PRIMARY = (
 )
 
 
-def _source_step(supply: BoardFacts, mains: float, measured: float | None, under: Of) -> Step:
+def _source_step(supply: BoardFacts, mains: float, measured: float | None, under: Of) -> PowerStep:
     checks = tuple(_winding(supply, w, i, mains, measured, under) for i, w in enumerate(supply.sources))
     title = "Transformer alone" if len(checks) == 1 else f"Transformers alone, {len(checks)} windings"
-    return Step("source", title, "secondaries unplugged from the board", checks, live=True, caution=_PRIMARY)
+    return PowerStep("source", title, "secondaries unplugged from the board", checks, live=True, caution=_PRIMARY)
 
 
 def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: float | None, under: Of) -> Check:
@@ -261,7 +261,7 @@ def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: flo
     )
 
 
-def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...]) -> Step:
+def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...]) -> PowerStep:
     checks, loads = [], []
     for rail in rails:
         if not rail.dummy_current:
@@ -305,12 +305,12 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ..
                 serves=serves,
             )
         )
-    return Step(
+    return PowerStep(
         "dummy", "Dummy loads on all rails", " · ".join(loads) or "boards unplugged", tuple(checks), rewire=True
     )
 
 
-def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: float, under: Of) -> list[Step]:
+def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: float, under: Of) -> list[PowerStep]:
     quiet = Check(
         "up.limited.look",
         "limited",
@@ -347,19 +347,21 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
     title = f"Lamp limiter in, {watts} W lamp"
     # at low volts a switching supply draws the more, and its switch burns
     why = "a variable transformer overloads a switching supply" if way == "variable" else "boards unplugged, one minute"
-    return [Step("limited", title, why, (lamp, *behind, quiet), live=True, caution=_PRIMARY)]
+    return [PowerStep("limited", title, why, (lamp, *behind, quiet), live=True, caution=_PRIMARY)]
 
 
 def _rising_step(
     key: str, share: float, rails: Sequence[Rail], supply: BoardFacts, mains: float, quiet: Check, under: Of
-) -> Step:
+) -> PowerStep:
     """A step of a variable transformer: so much of the mains, every rail rising with it."""
     volts = f"{mains * share:.0f} V in"
     if key == "limited":
-        return Step(key, f"{volts}, look and listen", "one minute, nothing warm", (quiet,), live=True, caution=_PRIMARY)
+        return PowerStep(
+            key, f"{volts}, look and listen", "one minute, nothing warm", (quiet,), live=True, caution=_PRIMARY
+        )
     rise = _rail_checks(key, rails[:1] if key != "most" else rails, supply.name, ("up",), under)
     named = "all rails rise" if key == "most" else f"{rails[0].name} rises"
-    return Step(key, f"{volts}, rails come up", named, rise, live=True, caution=_PRIMARY)
+    return PowerStep(key, f"{volts}, rails come up", named, rise, live=True, caution=_PRIMARY)
 
 
 def _rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str], under: Of) -> tuple[Check, ...]:
@@ -436,7 +438,7 @@ def _stepped(step: str, rail: Rail) -> str:
     return f"let it happen: {rail.step}." if rail.step else "let the machine do what draws most."
 
 
-def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> Step:
+def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> PowerStep:
     hold = Check(
         "up.full.hold",
         "full",
@@ -451,15 +453,15 @@ def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
         hold=HOLD,
     )
     checks = (*_rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest"), under), hold)
-    return Step(
+    return PowerStep(
         "full", f"{mains:g} V in, full rails", f"hold {HOLD} min, load step", checks, live=True, caution=_PRIMARY
     )
 
 
-def _high_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> Step:
+def _high_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> PowerStep:
     """Every rail at its least load on the highest mains, before a board meets it."""
     checks = _rail_checks("high", rails, supply.name, ("volts",), under)
-    return Step(
+    return PowerStep(
         "high",
         f"{HIGHEST * mains:.0f} V in, least load",
         "the highest mains, before a board is connected",
@@ -469,7 +471,9 @@ def _high_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
     )
 
 
-def _feed_step(supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under: Of, whole: frozenset[str]) -> Step:
+def _feed_step(
+    supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under: Of, whole: frozenset[str]
+) -> PowerStep:
     names = " and ".join(b.name for b in fed)
     plug = Check(
         "up.feed.plug",
@@ -498,7 +502,7 @@ def _feed_step(supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under:
             seen.add(check.key)
             checks.append(check)
     checks = tuple(checks)
-    return Step(
+    return PowerStep(
         "feed",
         f"Connect the {names}",
         "opens when every rail is inside",
@@ -509,7 +513,7 @@ def _feed_step(supplies: Sequence[BoardFacts], fed: Sequence[BoardFacts], under:
     )
 
 
-def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, whole: frozenset[str]) -> Step:
+def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, whole: frozenset[str]) -> PowerStep:
     by_name, checks = {r.name: r for r in rails}, []
     for board in boards:
         for chip in board.chips:
@@ -550,4 +554,6 @@ def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, w
                     checks.append(
                         Check(key, "life", "activity", point, ask, live=True, board=board.name, of=under, **about)
                     )
-    return Step("life", "Signs of life", "rails at the chips, clock, lines that must move", tuple(checks), live=True)
+    return PowerStep(
+        "life", "Signs of life", "rails at the chips, clock, lines that must move", tuple(checks), live=True
+    )

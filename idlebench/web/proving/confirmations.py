@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from django.utils import timezone
 
-from idlebench.core.prove import gates
+from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import WRITTEN_OFF
-from idlebench.core.refusal import BadInput, GateShut, Shut
+from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import ImportedRecord
 from ..unit.door import note, opened
@@ -20,13 +20,13 @@ def write_off_store(unit: int, row: str, reason: str) -> None:
         row: of the part, or of a tube's board, as the record calls it.
 
     Raises:
-        GateShut: no such store is asked for, the unit has power or is handed over. BadInput: no reason in words.
+        Blocked: no such store is asked for, the unit has power or is handed over. BadInput: no reason in words.
     """
     title = "The capacitor is still asked for"
     with opened(unit, title) as door:
         proof = door.state.proof
-        if reasons := gates.write_off_store(proof, row, reason):
-            raise GateShut(title, reasons)
+        if reasons := interlocks.write_off_store(proof, row, reason):
+            raise Blocked(title, reasons)
         store = next(store for store in proof.unlisted if store.row == row)
         words = f"{store.name} on {store.on}: {reason.strip()}"
         note(door.state.row, WRITTEN_OFF, timezone.now(), row=store.row, board=store.board, words=words[:300])
@@ -38,21 +38,21 @@ def confirm_imported(unit: int, by: str, reason: str) -> ImportedRecord:
     but for what they say of charge and of what was left inside.
 
     Raises:
-        GateShut: nothing waits for that, or the unit has power. BadInput: no name, or no reason in words.
+        Blocked: nothing waits for that, or the unit has power. BadInput: no name, or no reason in words.
     """
     title = "Nothing was confirmed"
     by = " ".join(by.split())
     if not 2 <= len(by) <= 60:
         raise BadInput(by, "your name, of 2 to 60 letters", "The name is printed on the sheet.", "by")
-    gates.needs_words(reason)
+    interlocks.needs_words(reason)
     with opened(unit, title, closed_too=True) as door:
-        if reasons := gates.idle(door.state.proof):
-            raise GateShut(title, reasons)
+        if reasons := interlocks.idle(door.state.proof):
+            raise Blocked(title, reasons)
         row = ImportedRecord.objects.filter(unit=unit, taken=None).first()
         if row is None:
-            raise GateShut(
+            raise Blocked(
                 title,
-                (Shut("none", "No imported reading of this unit waits for confirmation.", "Load the page again."),),
+                (Block("none", "No imported reading of this unit waits for confirmation.", "Load the page again."),),
             )
         row.taken, row.by, row.reason = timezone.now(), by, reason.strip()
         row.save(update_fields=["taken", "by", "reason"])

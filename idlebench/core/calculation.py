@@ -9,7 +9,7 @@ from .text.quantity import show
 
 
 @dataclass(frozen=True)
-class Line:
+class CalculationLine:
     """One step of arithmetic.
 
     Attributes:
@@ -35,7 +35,7 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Working:
+class Calculation:
     """A named result with the lines that led to it.
 
     Attributes:
@@ -48,7 +48,7 @@ class Working:
 
     name: str
     values: dict[str, Any]
-    lines: tuple[Line, ...] = ()
+    lines: tuple[CalculationLine, ...] = ()
     cautions: tuple[str, ...] = ()
     inputs: dict[str, Any] = field(default_factory=dict)
 

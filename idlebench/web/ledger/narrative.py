@@ -28,7 +28,7 @@ PHOTOS = 60
 
 
 @dataclass(frozen=True)
-class Found:
+class SettledSuspect:
     """A suspect that came to an end: its place, what it was, how it ended, in words, when, and the clues that led there."""
 
     place: str
@@ -56,7 +56,7 @@ class Waves:
 class Story:
     """What a sheet tells beside readings. watch, undo: a place and why, a line each."""
 
-    found: list[Found]
+    found: list[SettledSuspect]
     watch: list[tuple[str, str]]
     undo: list[tuple[str, str]]
     waves: list[Waves]
@@ -116,7 +116,7 @@ def look_words(look: NextLook) -> str:
     return f"{look.first.place}: {look.first.part}, at {look.first.ambient:.0f} °C"
 
 
-def _found(state: UnitState) -> list[Found]:
+def _found(state: UnitState) -> list[SettledSuspect]:
     """Suspects with their end, the confirmed ones first, each with what was seen and read before."""
     causes = list(Cause.objects.filter(unit=state.row).exclude(outcome=Cause.OPEN).select_related("board"))
     clues = list(Clue.objects.filter(unit=state.row, dropped=None)) if causes else []
@@ -125,7 +125,7 @@ def _found(state: UnitState) -> list[Found]:
         led = tuple(c.text for c in clues if c.at <= (cause.settled or cause.at))
         failed = (f"failed: {cause.rails}",) if cause.rails else ()
         place = f"{cause.board.name} {cause.ref}" if cause.board else cause.ref
-        found.append(Found(place, cause.failure, cause.outcome, cause.words, cause.simulated, (*failed, *led)))
+        found.append(SettledSuspect(place, cause.failure, cause.outcome, cause.words, cause.simulated, (*failed, *led)))
     return found
 
 

@@ -26,7 +26,7 @@ class TrialRouter:
 
 
 @contextmanager
-def on_trial() -> Iterator[None]:
+def scratch_database() -> Iterator[None]:
     """An empty bench with the tables and triggers of the one in use; gone afterwards."""
     with connection.cursor() as cursor:
         cursor.execute(

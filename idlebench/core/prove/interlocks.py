@@ -12,12 +12,12 @@ from collections.abc import Iterable, Sequence
 
 from ..board.devices import first_out
 from ..board.parts import Fitted, classes_of
-from ..board.roles import counts_as, is_mains_place, role, wrong_class
+from ..board.roles import effective_role, is_mains_place, role, wrong_class
 from ..circuit.discharge import SAFE_TO_HANDLE
-from ..refusal import BadInput, Shut
+from ..refusal import BadInput, Block
 from ..text.quantity import show
 from ..wording import many
-from .checks import BoardFacts, Check, Step
+from .checks import BoardFacts, Check, PowerStep
 from .clock import lasted, set_back
 from .facts import CLIPPED, DISCHARGED, INSIDE, MAINS_READ
 from .proof import Proof
@@ -28,7 +28,7 @@ BLOWN_MOST = 2
 #: Looks of a mains part with which no power goes on.
 BAD_LOOKS = ("burst", "leaking", "missing", "cracked", "bulging")
 
-Reasons = tuple[Shut, ...]
+Reasons = tuple[Block, ...]
 
 
 # Of the unit as a whole
@@ -38,7 +38,7 @@ def closed(proof: Proof) -> Reasons:
     """A handed-over unit takes nothing but a reopening."""
     if not proof.handed_over:
         return ()
-    return (Shut("closed", f"Unit {proof.name} is handed over.", "Reopen it at Hand-over, with a reason."),)
+    return (Block("closed", f"Unit {proof.name} is handed over.", "Reopen it at Hand-over, with a reason."),)
 
 
 def change(proof: Proof, events: Sequence[Event]) -> Reasons:
@@ -46,7 +46,7 @@ def change(proof: Proof, events: Sequence[Event]) -> Reasons:
     if not proof.live or not events:
         return ()
     return (
-        Shut(
+        Block(
             "live",
             f"Unit {proof.name} has power.",
             f"Make idle first: {events[0].words} would change the unit under power.",
@@ -67,19 +67,19 @@ def make_idle(meant: str, live: str, again: bool) -> Reasons:
         said = f"Unit {live} has power, not unit {meant} whose page this is."
     else:
         said = f"Unit {live} has power, and this page does not say which unit it means."
-    return (Shut("other", said, f"Switch unit {live} off at the mains. Then load its page and make it idle there."),)
+    return (Block("other", said, f"Switch unit {live} off at the mains. Then load its page and make it idle there."),)
 
 
 def idle(proof: Proof) -> Reasons:
     """Nothing is done inside a unit that has power."""
-    return (Shut("live", f"Unit {proof.name} has power.", "Make idle first."),) if proof.live else ()
+    return (Block("live", f"Unit {proof.name} has power.", "Make idle first."),) if proof.live else ()
 
 
 def other_bench(proof: Proof) -> Reasons:
     """Whether a unit is tried on the simulated bench is not changed while it has power: a reading has to be of what is live."""
     if not proof.live:
         return ()
-    return (Shut("bench", f"Unit {proof.name} has power, on the bench it was switched on.", "Make idle first."),)
+    return (Block("bench", f"Unit {proof.name} has power, on the bench it was switched on.", "Make idle first."),)
 
 
 def reopening(proof: Proof, reason: str) -> Reasons:
@@ -89,7 +89,7 @@ def reopening(proof: Proof, reason: str) -> Reasons:
         BadInput: no reason in words.
     """
     if not proof.handed_over:
-        return (Shut("open", f"Unit {proof.name} is not handed over."),)
+        return (Block("open", f"Unit {proof.name} is not handed over."),)
     needs_words(reason)
     return ()
 
@@ -124,7 +124,7 @@ def charged(proof: Proof, checks: Iterable[Check]) -> Reasons:
             opens = (
                 "Discharge and log it first." if check.seen else f"Log under {show(SAFE_TO_HANDLE, 'V')} there first."
             )
-            reasons.append(Shut("charged", f"{_upper(check.point)}{where} is not logged as discharged{why}.", opens))
+            reasons.append(Block("charged", f"{_upper(check.point)}{where} is not logged as discharged{why}.", opens))
     return tuple(reasons)
 
 
@@ -159,7 +159,7 @@ def take_off(proof: Proof, what: str) -> Reasons:
 
 def _reforming(proof: Proof) -> Reasons:
     return tuple(
-        Shut("reforming", f"{name} is on volts for reforming.", "Finish or stop the run and log its discharge.")
+        Block("reforming", f"{name} is on volts for reforming.", "Finish or stop the run and log its discharge.")
         for name in proof.reforming
     )
 
@@ -168,9 +168,9 @@ def swap(proof: Proof, board: str, ref: str, chosen: bool, swapped: bool) -> Rea
     """A part out and another in."""
     reasons = list(closed(proof))
     if swapped:
-        reasons.append(Shut("done", f"{ref} is swapped already."))
+        reasons.append(Block("done", f"{ref} is swapped already."))
     elif not chosen:
-        reasons.append(Shut("choice", f"No part is chosen for {ref}.", "Choose a part first."))
+        reasons.append(Block("choice", f"No part is chosen for {ref}.", "Choose a part first."))
     return (*reasons, *touch(proof, board))
 
 
@@ -181,13 +181,13 @@ def chosen_before(ref: str, item: str, reasons: Sequence[str]) -> Reasons:
         reasons: why it does not, as the place is now; none where it does.
     """
     return tuple(
-        Shut("chosen before", f"{item} does not fit {ref} any more: {reason}.", "Choose again.") for reason in reasons
+        Block("chosen before", f"{item} does not fit {ref} any more: {reason}.", "Choose again.") for reason in reasons
     )
 
 
 def outdated(ref: str, corrected: str) -> Reasons:
     """A place that was corrected since it was chosen for: it is chosen for again, and that is said before the iron is hot."""
-    return (Shut("chosen before", f"{ref} was chosen for other facts: {corrected}.", "Choose again."),)
+    return (Block("chosen before", f"{ref} was chosen for other facts: {corrected}.", "Choose again."),)
 
 
 #: What goes in only by a choice that the rules have judged; the rest is logged by the words that are on it.
@@ -216,11 +216,11 @@ def clue(proof: Proof, board: str, cold: bool, primary: bool) -> Reasons:
     if not proof.live:
         return (
             *closed(proof),
-            Shut("power", "The unit has no power, and this is read under power.", "Power it on at First power."),
+            Block("power", "The unit has no power, and this is read under power.", "Power it on at First power."),
         )
     if primary:
         return (
-            Shut(
+            Block(
                 "primary",
                 "That point is on the mains side.",
                 "Make idle, unplug, discharge: cold, more can be read there.",
@@ -238,15 +238,15 @@ def cause(name: str, worked: bool, failing: str, passed: bool, other: bool) -> R
     """
     if not worked:
         return (
-            Shut(
+            Block(
                 "work", f"Nothing was done to {name} since it was started.", "Swap or repair it, and log that on Swap."
             ),
         )
     if failing:
-        return (Shut("fails", f"{failing} still fails.", "The cause is another part, or one more part."),)
+        return (Block("fails", f"{failing} still fails.", "The cause is another part, or one more part."),)
     if not passed and not other:
         return (
-            Shut(
+            Block(
                 "passed",
                 f"No rail it makes was read and passed since the work on {name}.",
                 "Go through the power-up steps, and read that rail.",
@@ -257,7 +257,7 @@ def cause(name: str, worked: bool, failing: str, passed: bool, other: bool) -> R
 
 def drying(proof: Proof) -> Reasons:
     """No power on what is wet."""
-    return tuple(Shut("wet", f"{words}.", "Let it dry: water stays longest under parts.") for words in proof.wet)
+    return tuple(Block("wet", f"{words}.", "Let it dry: water stays longest under parts.") for words in proof.wet)
 
 
 def procedure_step(proof: Proof, opens: bool, number: int, unmet: Sequence[int], waits: str, settled: bool) -> Reasons:
@@ -269,13 +269,15 @@ def procedure_step(proof: Proof, opens: bool, number: int, unmet: Sequence[int],
     """
     reasons = list(closed(proof))
     if settled:
-        reasons.append(Shut("done", f"Step {number} is done already.", "Load the page again."))
+        reasons.append(Block("done", f"Step {number} is done already.", "Load the page again."))
     if unmet:
         reasons.append(
-            Shut("after", f"Step {number} comes after step {', '.join(map(str, unmet))}.", "Do those steps first.")
+            Block("after", f"Step {number} comes after step {', '.join(map(str, unmet))}.", "Do those steps first.")
         )
     if waits:
-        reasons.append(Shut("wait", f"The wait before step {number} runs until {waits}.", "Nothing shortens the wait."))
+        reasons.append(
+            Block("wait", f"The wait before step {number} runs until {waits}.", "Nothing shortens the wait.")
+        )
     if opens:
         reasons += inside(proof)
     return tuple(reasons)
@@ -286,7 +288,7 @@ def works(proof: Proof, of: str, opens: bool, kind: str) -> Reasons:
     if (of, opens, kind) != ("unit", False, "function") or proof.record.ever_powered:
         return ()
     return (
-        Shut(
+        Block(
             "unpowered",
             f"Unit {proof.name} never had power on this bench: no function of it can be tested yet.",
             "Prove it on First power, then test. If it was tested elsewhere, skip the step and give that as "
@@ -297,7 +299,7 @@ def works(proof: Proof, of: str, opens: bool, kind: str) -> Reasons:
 
 def skip_step(number: int, dries: bool) -> Reasons:
     """A wait in which something dries is not skipped: no reason makes it dry."""
-    return (Shut("wet", f"Step {number} is the drying.", "Do it and wait for it."),) if dries else ()
+    return (Block("wet", f"Step {number} is the drying.", "Do it and wait for it."),) if dries else ()
 
 
 def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
@@ -305,20 +307,20 @@ def reform(proof: Proof, part: Fitted, running: bool) -> Reasons:
     reasons = [*closed(proof), *idle(proof)]
     if part.kind != "wet" or not part.volts:
         reasons.append(
-            Shut(
+            Block(
                 "kind",
                 "Only an electrolytic with known volts can be reformed.",
                 "If the volts are missing, type them at Survey.",
             )
         )
     if part.looks in ("burst", "leaking", "bulging", "missing", "cracked"):
-        reasons.append(Shut("looks", f"{part.ref} is {part.looks}. Replace it; only a sound part is reformed."))
+        reasons.append(Block("looks", f"{part.ref} is {part.looks}. Replace it; only a sound part is reformed."))
     if running:
-        reasons.append(Shut("open", "A run is already open.", "Log its discharge first."))
+        reasons.append(Block("open", "A run is already open.", "Log its discharge first."))
     return tuple(reasons)
 
 
-def measure(proof: Proof, board: str, row: str, before: Shut | None) -> Reasons:
+def measure(proof: Proof, board: str, row: str, before: Block | None) -> Reasons:
     """A meter on an old part: the stores beside it are empty as for any hand.
 
     Args:
@@ -367,7 +369,7 @@ def write_off_store(proof: Proof, row: str, reason: str) -> Reasons:
     """
     reasons = [*closed(proof), *idle(proof)]
     if not any(store.row == row for store in proof.unlisted):
-        reasons.append(Shut("no capacitor", "No capacitor off the list is asked for there.", "Load the page again."))
+        reasons.append(Block("no capacitor", "No capacitor off the list is asked for there.", "Load the page again."))
     needs_words(reason)
     return tuple(reasons)
 
@@ -378,7 +380,7 @@ def write_off_store(proof: Proof, row: str, reason: str) -> Reasons:
 def settled(ref: str, item: str) -> Reasons:
     """A place that somebody settled meanwhile, in this way or while the page was open."""
     return (
-        Shut(
+        Block(
             "settled",
             f"{ref} is decided already: {item}.",
             "Check the place again, and choose anew if it should be another part.",
@@ -388,7 +390,7 @@ def settled(ref: str, item: str) -> Reasons:
 
 def mains_asked(question: str) -> Reasons:
     """Nothing is settled for a part that may stand across the mains before somebody says where: an X part is no stand-in for a Y."""
-    return (Shut("mains place", question, "Answer it in Survey first."),)
+    return (Block("mains place", question, "Answer it in Survey first."),)
 
 
 def leave_in(part: Fitted, condemned: bool, why: str) -> Reasons:
@@ -397,7 +399,7 @@ def leave_in(part: Fitted, condemned: bool, why: str) -> Reasons:
     if not condemned or not (tunes or is_mains_place(part.role, part.safety)):
         return ()
     return (
-        Shut("safety", f"A {'tube tuning' if tunes else 'mains'} part judged bad must not stay in a machine: {why}."),
+        Block("safety", f"A {'tube tuning' if tunes else 'mains'} part judged bad must not stay in a machine: {why}."),
     )
 
 
@@ -406,7 +408,7 @@ def leave_out(part: Fitted) -> Reasons:
     if is_mains_place(part.role, part.safety):
         return ()
     return (
-        Shut(
+        Block(
             "no filter", f"{part.ref} is not a filter part on the mains.", "Choose a part for it, or keep the old part."
         ),
     )
@@ -415,7 +417,7 @@ def leave_out(part: Fitted) -> Reasons:
 def unread(boards: Iterable[BoardFacts]) -> Reasons:
     """No power while a line of a board cannot be read: what it would ask to be checked is not known."""
     return tuple(
-        Shut("unread", f"A line of {board.name} cannot be read ({line[:80]}).", "Correct it at Intake.")
+        Block("unread", f"A line of {board.name} cannot be read ({line[:80]}).", "Correct it at Intake.")
         for board in boards
         for line in board.unread
     )
@@ -424,7 +426,7 @@ def unread(boards: Iterable[BoardFacts]) -> Reasons:
 def left_out(boards: Iterable[BoardFacts]) -> Reasons:
     """A unit with a filter part left out is unfinished: it may be tested, and is never handed over."""
     return tuple(
-        Shut("left out", f"{ref} on {board.name}, a mains filter part, is left out for the test.", "Fit a part first.")
+        Block("left out", f"{ref} on {board.name}, a mains filter part, is left out for the test.", "Fit a part first.")
         for board in boards
         for ref in board.left_out
     )
@@ -435,7 +437,7 @@ def third_fuse(ref: str, blown: int) -> Reasons:
     if blown < BLOWN_MOST:
         return ()
     return (
-        Shut(
+        Block(
             "blown",
             f"{blown} fuses of {ref} blew, and no cause is logged.",
             "Find and log the cause before a new fuse is fitted.",
@@ -446,7 +448,7 @@ def third_fuse(ref: str, blown: int) -> Reasons:
 def blown_again(proof: Proof) -> Reasons:
     """After the second blown fuse of a place no power goes on before its cause is known: the third would blow as well."""
     return tuple(
-        Shut(
+        Block(
             "blown",
             f"{count} fuses of {place} blew, and no cause is logged.",
             "Find the cause under Suspects, and log it with the fuse.",
@@ -459,7 +461,7 @@ def blown_again(proof: Proof) -> Reasons:
 def batteries(boards: Iterable[BoardFacts]) -> Reasons:
     """A leaking battery comes out before anything else."""
     return tuple(
-        Shut("battery", f"{battery.ref} on {board.name} leaks.", "Take it out and log that at Intake.")
+        Block("battery", f"{battery.ref} on {board.name} leaks.", "Take it out and log that at Intake.")
         for board in boards
         for battery in first_out(board.devices)
     )
@@ -473,7 +475,7 @@ def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
         for part in board.parts:
             if is_mains_place(part.role, part.safety) and part.looks in BAD_LOOKS:
                 reasons.append(
-                    Shut("mains part", f"{part.ref} on {board.name}, a mains part, is {part.looks}.", "Swap it first.")
+                    Block("mains part", f"{part.ref} on {board.name}, a mains part, is {part.looks}.", "Swap it first.")
                 )
             if (
                 part.ref not in board.swapped
@@ -482,7 +484,7 @@ def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
             ):
                 text = f"{part.ref} on {board.name}, a mains part, has {wrong}."
                 reasons.append(
-                    Shut(
+                    Block(
                         "mains part",
                         text,
                         "Swap it for one of that class. If it is marked with one, type it in Survey.",
@@ -490,13 +492,15 @@ def mains_parts(boards: Iterable[BoardFacts]) -> Reasons:
                 )
             piece = board.classes.get(part.ref)
             if piece is not None and not _of_class(part, piece):
-                wanted = " or ".join(role(counts_as(part.role, part.safety)).safety)
+                wanted = " or ".join(role(effective_role(part.role, part.safety)).safety)
                 fitted = board.fitted[part.ref].split(" #")[0]
                 text = f"{part.ref} on {board.name} is a mains place, and {fitted} has no such class."
-                reasons.append(Shut("mains part", text, f"Swap it for one of class {wanted}."))
+                reasons.append(Block("mains part", text, f"Swap it for one of class {wanted}."))
         if not board.parts and board.expected != 0:
             reasons.append(
-                Shut("not listed", f"No part of {board.name} is listed.", "Survey it, or type at Intake that it has 0.")
+                Block(
+                    "not listed", f"No part of {board.name} is listed.", "Survey it, or type at Intake that it has 0."
+                )
             )
     return tuple(reasons)
 
@@ -511,7 +515,7 @@ def varistors(boards: Iterable[BoardFacts]) -> Reasons:
     Source: workshop practice, because metal oxide varistors age with every surge and end as a short.
     """
     return tuple(
-        Shut("varistor", f"{d.ref} on {board.name} is a varistor as old as the machine.", f"Replace {d.ref} on Swap.")
+        Block("varistor", f"{d.ref} on {board.name} is a varistor as old as the machine.", f"Replace {d.ref} on Swap.")
         for board in boards
         for d in board.devices
         if d.what == "varistor" and d.ref not in {one.ref for one in board.changed}
@@ -524,12 +528,12 @@ def new_varistor(ref: str, typed: str, mains: float) -> Reasons:
     found = re.search(r"(?i)(?<![\d.])(\d{2,4})\s?(?:v\s?~|v\s?ac|~)", typed)
     if found is None:
         return (
-            Shut("volts", f"“{typed}” does not say the continuous AC volts of the new {ref}.",
+            Block("volts", f"“{typed}” does not say the continuous AC volts of the new {ref}.",
                  "Type its marking with them, such as 14 mm 275V~."),
         )  # fmt: skip
     if float(found[1]) < least - 1e-9:
         return (
-            Shut("volts", f"{ref}: {found[1]} V~ is under {least:.0f} V~, 1.1 times the {mains:g} V mains.",
+            Block("volts", f"{ref}: {found[1]} V~ is under {least:.0f} V~, 1.1 times the {mains:g} V mains.",
                  "Fit one for higher AC volts: with less it heats up, and fails by fire."),
         )  # fmt: skip
     return ()
@@ -539,7 +543,7 @@ def _of_class(part: Fitted, piece: str) -> bool:
     """Whether a fitted piece of a safety class may stand in a place; anything may where it is no mains place."""
     if not is_mains_place(part.role, part.safety):
         return True
-    return bool(set(classes_of(piece)) & set(role(counts_as(part.role, part.safety)).safety))
+    return bool(set(classes_of(piece)) & set(role(effective_role(part.role, part.safety)).safety))
 
 
 # The first look
@@ -548,7 +552,7 @@ def _of_class(part: Fitted, piece: str) -> bool:
 def first_look(proof: Proof) -> Reasons:
     """The looks that can hurt somebody are ticked; nothing skips them."""
     return tuple(
-        Shut("first look", f"First look: {look.text}.", "Confirm it at Intake once it is done.")
+        Block("first look", f"First look: {look.text}.", "Confirm it at Intake once it is done.")
         for look in proof.looks
         if look.hurts and look.key not in proof.looked
     )
@@ -564,7 +568,9 @@ def rest_of_first_look(proof: Proof) -> Reasons:
     if not left:
         return ()
     named = ", ".join(look.text for look in left)
-    return (Shut("first look", f"First look, {len(left)} left: {named}.", "Confirm them, or skip each with a reason."),)
+    return (
+        Block("first look", f"First look, {len(left)} left: {named}.", "Confirm them, or skip each with a reason."),
+    )
 
 
 def tick(proof: Proof, key: str) -> Reasons:
@@ -577,28 +583,28 @@ def skip(proof: Proof, key: str) -> Reasons:
     look = next((look for look in proof.looks if look.key == key), None)
     if look is None or not look.hurts:
         return ()
-    return (Shut("first look", f"“{look.text}” cannot be skipped: {look.why}", "Do it, then confirm it."),)
+    return (Block("first look", f"“{look.text}” cannot be skipped: {look.why}", "Do it, then confirm it."),)
 
 
 # Readings and power
 
 
-def open_items(proof: Proof, step: Step, for_step: str = "", but: tuple[str, ...] = ()) -> Reasons:
+def open_items(proof: Proof, step: PowerStep, for_step: str = "", but: tuple[str, ...] = ()) -> Reasons:
     """What of a step is missing, failed or no longer true; many alike are counted, not listed. but: facts left out."""
     reasons, missing, void = [], [], {}
     for check in (c for c in proof.open_checks(step, for_step) if c.fact not in but):
         stood = proof.standing(check)
         if stood.failed:
             value = "not as it should be" if check.seen or stood.value is None else show(stood.value, check.unit)
-            reasons.append(Shut("failed", f"{_upper(check.point)}: {value}, limit {check.limits}."))
+            reasons.append(Block("failed", f"{_upper(check.point)}: {value}, limit {check.limits}."))
         elif stood.event is not None:
             void.setdefault(stood.void or "it was overridden", []).append(check.point)
         else:
             missing.append(check.point)
     for why, points in void.items():
-        reasons.append(Shut("void", f"{_upper(_some(points))}: asked again, {why}.", "Read it again."))
+        reasons.append(Block("void", f"{_upper(_some(points))}: asked again, {why}.", "Read it again."))
     if missing:
-        reasons.append(Shut("missing", f"{step.title}: {len(missing)} not done ({_some(missing)})."))
+        reasons.append(Block("missing", f"{step.title}: {len(missing)} not done ({_some(missing)})."))
     return tuple(reasons)
 
 
@@ -612,12 +618,12 @@ def _upper(text: str) -> str:
 
 def step(proof: Proof, key: str, but: tuple[str, ...] = ()) -> Reasons:
     """Why a step may not be begun yet: every step before it is done. but: facts that are not asked for it."""
-    reasons: list[Shut] = []
+    reasons: list[Block] = []
     for earlier in proof.steps:
         if earlier.key == key:
             return tuple(reasons)
         reasons += open_items(proof, earlier, key, but)
-    return (Shut("unknown", f"There is no step “{key}” among this unit's power-up steps."),)
+    return (Block("unknown", f"There is no step “{key}” among this unit's power-up steps."),)
 
 
 def power(proof: Proof, key: str) -> Reasons:
@@ -626,7 +632,7 @@ def power(proof: Proof, key: str) -> Reasons:
     reasons += (*unread(proof.boards), *_reforming(proof), *drying(proof), *blown_again(proof), *off_now(proof))
     if proof.live_elsewhere:
         reasons.append(
-            Shut(
+            Block(
                 "other",
                 f"Unit {proof.live_elsewhere} has power.",
                 "Only one unit may be live at a time: make it idle first.",
@@ -637,14 +643,14 @@ def power(proof: Proof, key: str) -> Reasons:
     if asked is None:
         return tuple(reasons)
     if not asked.live:
-        reasons.append(Shut("cold", f"“{asked.title}” is done without power."))
-    before = Step(asked.key, asked.title, "", tuple(c for c in asked.checks if not c.live))
+        reasons.append(Block("cold", f"“{asked.title}” is done without power."))
+    before = PowerStep(asked.key, asked.title, "", tuple(c for c in asked.checks if not c.live))
     reasons += open_items(proof, before, key)
     if proof.live == key:
-        reasons.append(Shut("live", "Power is on at this step already."))
+        reasons.append(Block("live", "Power is on at this step already."))
     elif proof.live and asked.rewire:
         reasons.append(
-            Shut(
+            Block(
                 "live", "The unit has power, and something is plugged for this step.", "Make idle and discharge first."
             )
         )
@@ -655,14 +661,14 @@ def answered(now: int, asked: int) -> Reasons:
     """A question about power is answered on what was there when it was asked. now, asked: the last event then and now."""
     if now == asked:
         return ()
-    return (Shut("asked", "Something was logged since you were asked.", "Look at the page again, then answer."),)
+    return (Block("asked", "Something was logged since you were asked.", "Look at the page again, then answer."),)
 
 
 def reading(proof: Proof, check: Check) -> Reasons:
     """Why a reading of a check cannot be taken now."""
     reasons = [*closed(proof)]
     if not check.live and proof.live:
-        reasons.append(Shut("live", "The unit has power, and this check is made without power.", "Make idle first."))
+        reasons.append(Block("live", "The unit has power, and this check is made without power.", "Make idle first."))
     reasons += _after(proof, check)
     if check.fact != DISCHARGED:
         # with hands inside, nobody can say yet that nothing is left there
@@ -685,10 +691,10 @@ def _after(proof: Proof, check: Check) -> Reasons:
     stood = proof.standing(before) if before is not None else None
     if stood is None or not stood.passed or stood.event is None:
         name = before.point if before is not None else key
-        return (Shut("after", f"It comes after: {name}.", "Do and log that first."),)
+        return (Block("after", f"It comes after: {name}.", "Do and log that first."),)
     left = seconds - lasted(stood.event.moment, proof.moment)
     if left > 0:
-        return (Shut("wait", f"Charge creeps back: wait {_clock(left)} more.", "Nothing shortens the wait."),)
+        return (Block("wait", f"Charge creeps back: wait {_clock(left)} more.", "Nothing shortens the wait."),)
     return ()
 
 
@@ -696,7 +702,7 @@ def scope(proof: Proof) -> Reasons:
     """No scope on a hot chassis before its isolation is seen: its earth is joined to the mains."""
     hot = [c for c in proof.steps[0].checks if c.key.startswith("cold.hot.") and not proof.standing(c).passed]
     return tuple(
-        Shut(
+        Block(
             "hot chassis",
             f"{c.board} has a hot chassis, and its isolation is not checked.",
             "The scope's earth would short the mains: an isolation transformer first, logged at Cold checks.",
@@ -716,7 +722,7 @@ def untuned(proof: Proof, step: str) -> Reasons:
         return ()
     clips = (c for s in proof.steps for c in s.checks if c.fact == CLIPPED and proof.standing(c).passed)
     on = tuple(
-        Shut(
+        Block(
             "clip",
             f"A lead still joins the anode of {c.board} to its braid.",
             "Take it off, and answer that check with no.",
@@ -724,7 +730,7 @@ def untuned(proof: Proof, step: str) -> Reasons:
         for c in clips
     )
     return on + tuple(
-        Shut(
+        Block(
             "tuning",
             f"{board.name}: {words}.",
             "Fit the part given in the service sheet: same value, same kind, pulse-rated.",
@@ -741,7 +747,7 @@ def off_now(proof: Proof) -> Reasons:
     step = proof.step(proof.live)
     failed = [c for c in (step.checks if step else ()) if c.off_now and proof.standing(c).failed]
     return tuple(
-        Shut("off now", f"{_upper(c.point)} failed.", "Off now: switch it off at the mains, then make idle.")
+        Block("off now", f"{_upper(c.point)} failed.", "Off now: switch it off at the mains, then make idle.")
         for c in failed
     )
 
@@ -755,19 +761,19 @@ def touch_for(proof: Proof, check: Check) -> Reasons:
 
 def _under_power(proof: Proof, check: Check) -> Reasons:
     if not proof.live:
-        return (Shut("idle", "The unit is idle: a reading now means nothing.", "Put power on at this step first."),)
+        return (Block("idle", "The unit is idle: a reading now means nothing.", "Put power on at this step first."),)
     if reasons := off_now(proof):
         return reasons
     if proof.live != check.step:
-        return (Shut("step", "Power is on at another step.", "Go on to this step first."),)
+        return (Block("step", "Power is on at another step.", "Go on to this step first."),)
     held = proof.held(check.step) or 0.0
     left = check.hold * 60 - held
     if left > 0 and proof.power is not None and (back := set_back(proof.power.moment, proof.moment)):
         said = f"The clock was set back by {_clock(back)} after power-on, so the time under power is unknown."
-        return (Shut("clock", said, "Make idle, then begin this step again."),)
+        return (Block("clock", said, "Make idle, then begin this step again."),)
     if left > 0:
         text = f"Power has been on for {_clock(held)} of {check.hold:g} minute{'s' * (check.hold != 1)}."
-        return (Shut("hold", text, f"Answer it in {_clock(left)}."),)
+        return (Block("hold", text, f"Answer it in {_clock(left)}."),)
     return ()
 
 
@@ -779,7 +785,7 @@ def _clock(seconds: float) -> str:
 def override(proof: Proof, check: Check) -> Reasons:
     """Only where no one can be hurt, and only where it could be read."""
     if check.safety:
-        return (Shut("safety", "It could hurt someone.", "Repair it and measure again."),)
+        return (Block("safety", "It could hurt someone.", "Repair it and measure again."),)
     return reading(proof, check)
 
 
@@ -787,16 +793,16 @@ def hand_over(proof: Proof) -> Reasons:
     """Idle, looked over, together again, every place settled, every step proven."""
     reasons = [*closed(proof), *idle(proof), *first_look(proof), *rest_of_first_look(proof), *batteries(proof.boards)]
     reasons += (*mains_parts(proof.boards), *varistors(proof.boards), *left_out(proof.boards), *unread(proof.boards))
-    reasons += [Shut("apart", f"{text}.", "Mark it on the dismantling log.") for text in proof.apart]
+    reasons += [Block("apart", f"{text}.", "Mark it on the dismantling log.") for text in proof.apart]
     reasons += (*_reforming(proof), *drying(proof))
     if proof.unsettled:
         shown, count = ", ".join(proof.unsettled[:8]), len(proof.unsettled)
         dots = " …" if count > 8 else ""
         verb = "is" if count == 1 else "are"
-        reasons.append(Shut("unsettled", f"{many(count, 'place')} {verb} neither swapped nor kept: {shown}{dots}."))
+        reasons.append(Block("unsettled", f"{many(count, 'place')} {verb} neither swapped nor kept: {shown}{dots}."))
     if proof.of_the_bench:
         reasons.append(
-            Shut(
+            Block(
                 "simulated", f"{many(proof.of_the_bench, 'reading')} of it {'were' if proof.of_the_bench != 1 else 'was'} "
                              "taken on the simulated bench.",
                 "Take the simulated meter off at Intake, and measure the machine itself.",
@@ -806,13 +812,13 @@ def hand_over(proof: Proof) -> Reasons:
         reasons += open_items(proof, each)
     if len(proof.steps) > 1:
         reasons += [
-            Shut("no rails", f"{board.name} is a supply, and no rail of it is listed.", "Type them at Intake.")
+            Block("no rails", f"{board.name} is a supply, and no rail of it is listed.", "Type them at Intake.")
             for board in proof.boards
             if board.supply and not board.rails
         ]
     if len(proof.steps) < 2:
         reasons.append(
-            Shut("no rails", "No supply with rails is entered, so nothing could be proven.", "Type them at Intake.")
+            Block("no rails", "No supply with rails is entered, so nothing could be proven.", "Type them at Intake.")
         )
     return tuple(reasons)
 

@@ -11,9 +11,9 @@ from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from .allocation_patterns import AllocationPattern, Prices, batches, parts_of
 from .orders import Offer, Shop
 from .solve import Patience
-from .ways import Prices, Way, batches, parts_of
 
 #: What is said of a parcel: whether it is sent, whether its postage is free; of which supplier.
 Said = tuple[str, str]
@@ -148,7 +148,7 @@ class Columns:
             [duals[row] for row in self._one],
         )
 
-    def _take(self, way: Way) -> bool:
+    def _take(self, way: AllocationPattern) -> bool:
         """Take a way into the relaxation; whether it is new."""
         key = way.part, tuple(sorted(way.filled.items())), tuple((id(x.offer), x.quantity) for x in way.lines)
         if key in self._seen:

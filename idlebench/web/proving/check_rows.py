@@ -5,22 +5,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from idlebench.core import prove
-from idlebench.core.prove import gates
-from idlebench.core.refusal import Shut
+from idlebench.core.prove import interlocks
+from idlebench.core.refusal import Block
 
 from ..records.models import Reading
 from ..unit.state import UnitState
 
 
 @dataclass(frozen=True)
-class Row:
+class CheckRow:
     """A check on the page: its reading if it has one, its state as a word, why the reading counts no more, why it is shut."""
 
     check: prove.Check
     reading: Reading | None
     state: str
     void: str
-    shut: tuple[Shut, ...]
+    shut: tuple[Block, ...]
 
     @property
     def shows(self) -> tuple[object, ...]:
@@ -30,7 +30,7 @@ class Row:
         return self.check, read, self.state, self.void, self.shut
 
 
-def row_of(state: UnitState, check: prove.Check) -> Row:
+def row_of(state: UnitState, check: prove.Check) -> CheckRow:
     """A check with what was read of it and what counts of that."""
     stood = state.proof.standing(check)
-    return Row(check, state.reading_of(check), stood.word, stood.void, gates.reading(state.proof, check))
+    return CheckRow(check, state.reading_of(check), stood.word, stood.void, interlocks.reading(state.proof, check))
