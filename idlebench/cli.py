@@ -50,6 +50,24 @@ def main(argv: list[str] | None = None) -> int:
     return 2
 
 
+#: An example of each command: its --help shows it.
+EXAMPLES = {
+    "reckon": "idlebench reckon discharge value=220u volts=325",
+    "choose": "idlebench choose --survey board.csv --policy mend --json",
+    "buy": "idlebench buy --demand places.csv --offers offers.csv --suppliers terms.csv",
+    "schedule": "idlebench schedule --tasks tasks.csv --hours-a-day 2",
+    "serve": "idlebench serve --open",
+    "stand-in": "idlebench stand-in --port 5025",
+    "bench": 'idlebench bench --supply supply.txt --survey board.csv --state "mains 230V 50Hz" --read "+5V dc"',
+    "suspects": "idlebench suspects --supply supply.txt --survey board.csv --seen seen.txt",
+    "demo": "idlebench demo",
+    "import": "idlebench import job.zip",
+    "export": "idlebench export 3 -o job.zip",
+    "backup": "idlebench backup bench.zip",
+    "restore": "idlebench restore bench.zip --replace",
+}
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="idlebench", description="Measuring, arithmetic and judgement for restoring vintage electronics."
@@ -134,6 +152,8 @@ def _parser() -> argparse.ArgumentParser:
     restore.add_argument("--replace", action="store_true", help="in place of the jobs that are on the bench")
     restore.add_argument("--json", action="store_true")
     restore.set_defaults(run=_restore)
+    for name, command in commands.choices.items():
+        command.epilog = f"Example: {EXAMPLES[name]}"
     return parser
 
 

@@ -103,7 +103,7 @@ def is_text(string: str) -> bool:
     if string.strip() in KEPT or re.search(r"^\s*(SELECT|CREATE|<|\()|\\\\?[bdsw]|\$\d", string):
         return False
     return bool(re.search(r"[a-z]{2,} +[a-z]", string)) and not re.search(
-        r"^(bridge|rail|monitor|line stage|field output|half|centre|doubler|pad|trace) .*\d", string
+        r"^idlebench [a-z]|^(bridge|rail|monitor|line stage|field output|half|centre|doubler|pad|trace) .*\d", string
     )
 
 

@@ -14,12 +14,14 @@ class BadInput(ValueError):
         expected: what would have been understood.
         mend: what the person can do about it.
         field: the name of the field, column or input it stood in, if any.
+        instead: what would do in the place of what was read, likeliest first.
     """
 
     read: str
     expected: str
     mend: str = ""
     field: str = ""
+    instead: tuple[str, ...] = ()
 
     def __str__(self) -> str:
         shown = self._shown
@@ -43,7 +45,7 @@ class BadInput(ValueError):
 
     def within(self, field: str) -> BadInput:
         """The same complaint, naming the field it stood in."""
-        return type(self)(self.read, self.expected, self.mend, field)
+        return type(self)(self.read, self.expected, self.mend, field, self.instead)
 
 
 class Ambiguous(BadInput):
@@ -57,6 +59,20 @@ class Ambiguous(BadInput):
     def plain(self) -> str:
         """The same in everyday words."""
         return f"“{self._shown}” can mean {self.expected}.{' ' + self.mend if self.mend else ''}"
+
+
+def put_right(line: str, error: BadInput) -> tuple[str, ...]:
+    """The lines that would do in place of a refused one, likeliest first.
+
+    Args:
+        line: as it was typed. error: its refusal.
+
+    >>> put_right('C1 1,234u 16V', BadInput('1,234', 'a value', instead=('1234', '1.234')))
+    ('C1 1234u 16V', 'C1 1.234u 16V')
+    """
+    if not error.read or error.read not in line:
+        return ()
+    return tuple(line.replace(error.read, one, 1) for one in error.instead)
 
 
 def no_longer_than(text: str, most: int, field: str = "") -> str:

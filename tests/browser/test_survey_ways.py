@@ -224,3 +224,21 @@ def test_intake_and_survey_at_390_pixels(page: Page, surveyed, path):
         page.locator("summary").filter(has_text="First look").click()
         page.get_by_role("button", name="Unplugged, lead in sight").click()
         expect(page.locator(".head").first).to_contain_text("1 of 10 left")
+
+
+def test_a_refused_line_is_put_right_by_one_key(page: Page, unit):
+    """F2 works while the line is being typed, and once it was refused; Enter adds."""
+    board = unit.boards.first()
+    page.goto(f"/board/{board.pk}/survey/?typing=1")
+    line = page.get_by_label("Typed line")
+    line.fill("C60 4,725u 16V")
+    page.keyboard.press("Enter")
+    expect(page.locator("#reading")).to_contain_text("can mean 4725 or 4.725")
+    expect(line).to_be_focused()
+    page.keyboard.press("F2")
+    expect(page.locator("h2").first).to_contain_text("C60, judged")
+    page.get_by_label("Typed line").fill("C61 100u 16V couplng")
+    page.get_by_role("button", name="C61 100u 16V coupling").wait_for()
+    page.keyboard.press("F2")
+    expect(page.locator("h2").first).to_contain_text("C61, judged")
+    assert board.parts.get(ref="C61").role == "coupling"

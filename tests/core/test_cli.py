@@ -175,3 +175,19 @@ def test_buy_prints_the_worked_plan(capsys, tmp_path):
     (tmp_path / "offers.csv").write_text(OFFERS.replace("1:0.40", "1:0"))
     code, out, err = run(capsys, *argv, "--json")
     assert code == 2 and out == "" and err.count("\n") == 1 and "a price above 0" in err
+
+
+def test_every_command_shows_an_example_that_it_takes():
+    import shlex
+
+    from idlebench.cli import EXAMPLES, _parser
+
+    parser = _parser()
+    (commands,) = (
+        action for action in parser._actions if getattr(action, "choices", None) and "reckon" in action.choices
+    )
+    assert set(commands.choices) == set(EXAMPLES)
+    for name, example in EXAMPLES.items():
+        assert f"Example: {example}" in " ".join(commands.choices[name].format_help().split())
+        told = parser.parse_args(shlex.split(example)[1:])
+        assert callable(told.run)

@@ -6,6 +6,7 @@ here from what each place does with its value, and each says so.
 
 from __future__ import annotations
 
+import difflib
 from dataclasses import dataclass
 
 
@@ -163,6 +164,16 @@ def disagreement(name: str, safety: str = "") -> str:
         f"Marked {safety}, a mains part, and listed as {role(name).title}: which is it? "
         f"Until you say, it counts as {role(holds).title}."
     )
+
+
+def nearest_roles(text: str, most: int = 3) -> tuple[str, ...]:
+    """The words of roles that come nearest to what somebody typed, likeliest first.
+
+    >>> nearest_roles('couplng')[0]
+    'coupling'
+    """
+    known = list(dict.fromkeys(w for one in ROLES.values() for w in (*one.words, one.name.replace("_", " "))))
+    return tuple(difflib.get_close_matches(" ".join(text.lower().split()), known, most, 0.6))
 
 
 def role_from_words(text: str) -> tuple[str, str] | None:

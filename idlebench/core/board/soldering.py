@@ -20,8 +20,6 @@ PHENOLIC_CELSIUS, PHENOLIC_SECONDS = 350, 3
 LEAD_FREE_FROM = 2006
 #: A can as wide as this stands on a surface that drinks heat, mm; a part as tall as this goes in last, mm.
 LARGE, TALL = 20.0, 25.0
-#: Leads are formed by at most this much each, mm.
-FORMED = 2.5
 #: Looks under which something has run out.
 WET = ("leaking", "crusty", "burst", "corroded", "stained")
 

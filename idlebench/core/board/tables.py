@@ -57,7 +57,8 @@ def read_value(text: str, kind: str = "") -> float:
             raise BadInput(text, "a value such as 100u, 4n7 or 0.1 MFD", "Write its unit.", "value") from None
         if marking.doubtful:
             both = " or ".join(r.text for r in marking.readings)
-            raise Ambiguous(plain, both, "Write the unit, such as 220u or 22p.", "value")
+            units = tuple(show(r.capacitance, "F").replace(" ", "") for r in marking.readings)
+            raise Ambiguous(plain, both, "Write the unit, such as 220u or 22p.", "value", units)
         value = marking.best.capacitance
     if not 1e-13 <= value <= 10:
         raise BadInput(plain, "a value between 0.1 pF and 10 F", "Check the unit and the decimal point.", "value")

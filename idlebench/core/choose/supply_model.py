@@ -153,10 +153,6 @@ class Figure:
             return False
         return self.after < self.limit - 1e-12 if self.at_least else self.after > self.limit + 1e-12
 
-    @property
-    def was_bad(self) -> bool:
-        return replace(self, after=self.before).bad
-
     def line(self) -> CalculationLine:
         """The figure as a line of working."""
         return CalculationLine(

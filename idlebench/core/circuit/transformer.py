@@ -6,7 +6,6 @@ transformers share.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -249,8 +248,3 @@ def bulk_load(power: float, efficiency: float, volts: float) -> float:
             f"{power:g} W, {efficiency:g}, {volts:g} V", "watts above zero and an efficiency of up to 1", "", "power"
         )
     return power / (efficiency * volts)
-
-
-def winding_peak(volts: float, percent: float = 10.0) -> float:
-    """Peak of a winding (V rms without load) on mains that stray by some per cent, V."""
-    return math.sqrt(2) * volts * (1 + percent / 100)

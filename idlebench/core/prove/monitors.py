@@ -40,11 +40,6 @@ PART = 0.60
 Of = tuple[tuple[str, str], ...]
 
 
-def has_monitor(boards: Sequence[BoardFacts]) -> bool:
-    """Whether a unit has a picture tube."""
-    return any(b.monitor is not None for b in boards)
-
-
 def of_monitor(board: BoardFacts, boards: Sequence[BoardFacts]) -> bool:
     """Whether a board belongs to a monitor: the one with its lines, or one that carries a part of its stages or is called after it,
     as the neck board VM-12N of VM-12."""

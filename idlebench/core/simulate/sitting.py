@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -104,10 +104,6 @@ class Sitting:
             volts = volts + switching * (np.abs((time * rate % 1.0) * 2 - 1) - 0.5)
         noise = (0.0004 + 0.001 * float(np.ptp(volts))) * self._rng.standard_normal(points)
         return volts + noise, span / points
-
-    def with_truth(self, faults: Sequence[Fault]) -> Sitting:
-        """The same bench with other truth."""
-        return replace(self, faults=tuple(faults))
 
 
 def _waves(bench: Bench, outcome: Outcome, point: str) -> tuple[Floats, float, float]:

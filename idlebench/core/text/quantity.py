@@ -91,6 +91,7 @@ def read(
             f"{number} µF, as on old parts, or a thousand times as much, as today",
             f"Write {number}u, or {thousand}.",
             field,
+            (f"{number}u", thousand) if thousand.endswith("u") else (),
         )
     value = _infix(raw, unit)
     if value is None:
@@ -126,7 +127,7 @@ def decimal(digits: str, unit: str, field: str = "") -> str:
     made = unit in ("F", "Ω") and _made(float(thousands))
     if many or made or unit in ("h", "Hz") or (unit == "V" and float(thousands) in VOLT_RATINGS):
         return thousands
-    raise Ambiguous(digits, f"{thousands} or {point}", "Write it without the comma.", field)
+    raise Ambiguous(digits, f"{thousands} or {point}", "Write it without the comma.", field, (thousands, point))
 
 
 def _infix(raw: str, unit: str) -> float | None:

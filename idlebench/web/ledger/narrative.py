@@ -38,10 +38,6 @@ class SettledSuspect:
     simulated: bool
     clues: tuple[str, ...]
 
-    @property
-    def was_it(self) -> bool:
-        return self.outcome == Cause.CONFIRMED
-
 
 @dataclass(frozen=True)
 class Waves:

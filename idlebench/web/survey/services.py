@@ -92,7 +92,7 @@ def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -
     return added[0]
 
 
-def asked_about(line: QuickLine, fitted: Fitted) -> None:
+def asked_about(line: QuickLine, fitted: Fitted, text: str = "") -> None:
     """Refuse a typed value that no part of its kind is made in, unless it is said to be meant.
 
     Raises:
@@ -100,10 +100,11 @@ def asked_about(line: QuickLine, fitted: Fitted) -> None:
     """
     if line.has_value and not line.sure and (odd := odd_value(fitted.value, fitted.kind)):
         raise BadInput(
-            line.ref,
+            text or line.ref,
             f"a value that {'an' if fitted.kind == 'wet' else 'a'} {on_screen(fitted.kind)} part has, and {odd}",
             f"If it is right, add the word sure: {line.ref} … sure.",
             "value",
+            (f"{text} sure",) if text else (),
         )
 
 
@@ -115,7 +116,7 @@ def _add(board: Board, text: str, change: bool, seen: str) -> Part:
     else:
         only_capacitor(text)
     fitted = line.part(row.to_core() if row else None)
-    asked_about(line, fitted)
+    asked_about(line, fitted, text)
     if "x" in line.changes:
         on_board(board, fitted.x, fitted.y)
     part = row or Part(board=board)

@@ -17,11 +17,12 @@ from idlebench.core.board.mains_question import ANSWERS
 from idlebench.core.board.odd_values import doubt_of
 from idlebench.core.board.parts import SIDES
 from idlebench.core.board.profile import difference
-from idlebench.core.board.quickline import as_line, read_line, sections
+from idlebench.core.board.quickline import QuickLine, as_line, read_line, sections
+from idlebench.core.board.roles import nearest_roles
 from idlebench.core.board.tables import write_survey
 from idlebench.core.judge.live_reading import ReadingPiece, live_reading
 from idlebench.core.judge.verdict import SCHOOLS
-from idlebench.core.refusal import BadInput
+from idlebench.core.refusal import BadInput, put_right
 from idlebench.core.text.dates import JudgedDate, hold
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.wording import many
@@ -162,7 +163,8 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
             return page(
                 request, pk, 422, ref=typed.split()[0] if typed.split() else "", noted=typed, note_complaint=error
             )
-        return page(request, pk, 422, typed=typed, complaint=error, exists=_listed_ref(pk, typed))
+        fixes = put_right(typed, error)[:3]
+        return page(request, pk, 422, typed=typed, complaint=error, exists=_listed_ref(pk, typed), fixes=fixes)
     if "swapping" in request.POST:
         return redirect(f"{reverse('swap', args=[pk])}?place={part.ref}")
     going_on = "" if "change" in request.POST else "&typing=1"
@@ -194,10 +196,19 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
             context = {
                 "ref": line.ref,
                 "said": live_reading(line, before.to_core() if before else None, board.unit.job.meter_frequency),
+                "fixes": _nearest(typed, line),
             }
     except BadInput as error:
-        context = {"complaint": error}
+        context = {"complaint": error, "fixes": put_right(request.GET.get("line", ""), error)[:3]}
     return render(request, "survey/reading.html", context)
+
+
+def _nearest(typed: str, line: QuickLine) -> tuple[str, ...]:
+    """The line with the nearest words of a role in place of words that were not understood."""
+    rest = " ".join(line.rest)
+    if not rest or "role" in line.changes or rest not in typed:
+        return ()
+    return tuple(typed.replace(rest, words, 1) for words in nearest_roles(rest))
 
 
 def _asked(typed: str) -> list[ReadingPiece]:

@@ -85,6 +85,12 @@
     // in the list of keys its own letters open what explains the words
     const listed = open?.querySelector(`[data-in-list="${event.key.toUpperCase()}"]`);
     if (listed) return listed.click();
+    // F2 puts a refused line right while it is being typed
+    const right = event.key === "F2" && !open && bound("F2");
+    if (right) {
+      event.preventDefault();
+      return press(right);
+    }
     if (open || typing(event.target)) return;
     if (event.key === "?") {
       event.preventDefault();

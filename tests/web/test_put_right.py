@@ -1,0 +1,50 @@
+"""A refused line of the survey, and the one press that puts it right."""
+
+import re
+from html import unescape
+
+import pytest
+from django.urls import reverse
+
+from idlebench.web.records.models import Part
+
+pytestmark = pytest.mark.django_db
+
+
+def fixes(page: str) -> list[str]:
+    return [unescape(line) for line in re.findall(r'<button class="btn line !px-3" name="line" value="([^"]*)"', page)]
+
+
+@pytest.mark.parametrize(
+    ("line", "first"),
+    [
+        ("C60 4,725u 16V", "C60 4725u 16V"), ("C62 220u 100V film", "C62 220u 100V film sure"),
+        ("C63 137u 16V", "C63 137u 16V sure"),
+    ],
+)  # fmt: skip
+def test_a_refused_line_is_put_right_by_one_press(client, surveyed, line, first):
+    url = reverse("survey", args=[surveyed.pk])
+    refused = client.post(url, {"line": line})
+    offered = fixes(refused.content.decode())
+    assert refused.status_code == 422 and offered[0] == first and 'data-key="F2"' in refused.content.decode()
+    # the field comes first in the form, the pressed button after it: the last counts
+    assert (
+        client.post(url, f"line={line}&line={first}", content_type="application/x-www-form-urlencoded").status_code
+        == 302
+    )
+    assert Part.objects.get(board=surveyed, ref=line.split()[0]).value > 0
+
+
+def test_while_it_is_typed_the_same_is_offered_and_words_that_are_nearly_a_role(client, surveyed):
+    url = reverse("survey_read", args=[surveyed.pk])
+    assert fixes(client.get(url, {"line": "C60 1,234u 16V"}).content.decode()) == ["C60 1234u 16V", "C60 1.234u 16V"]
+    near = fixes(client.get(url, {"line": "C60 100u 16V couplng"}).content.decode())
+    assert near[0] == "C60 100u 16V coupling" and len(near) <= 3
+    assert fixes(client.get(url, {"line": "C60 100u 16V coupling"}).content.decode()) == []
+    assert fixes(client.get(url, {"line": "C60 100u 16V purple"}).content.decode()) == []
+
+
+def test_a_reference_that_exists_is_corrected_by_the_same_key(client, surveyed):
+    refused = client.post(reverse("survey", args=[surveyed.pk]), {"line": "C1 4700u 16V"})
+    page = refused.content.decode()
+    assert refused.status_code == 422 and 'name="change" value="1" data-key="F2"' in page
