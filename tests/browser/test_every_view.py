@@ -135,6 +135,12 @@ CUT = """() => {
         if (style.textOverflow === "ellipsis" && e.scrollWidth > e.clientWidth + 1 && /[0-9]/.test(e.textContent) && e.getClientRects().length)
             wrong.push(`cut: ${e.textContent.trim().slice(0, 60)}`);
     }
+    // a number that runs out of its box lies under what stands beside it
+    for (const e of document.querySelectorAll("body .num:not(svg *)")) {
+        if (e.children.length || !/[0-9]/.test(e.textContent) || getComputedStyle(e).whiteSpace !== "nowrap" || e.closest(".scroll table, pre")) continue;
+        if (e.getClientRects().length && getComputedStyle(e).display !== "inline" && e.scrollWidth > e.clientWidth + 1)
+            wrong.push(`runs out of its box: ${e.textContent.trim().slice(0, 60)}`);
+    }
     for (const e of document.querySelectorAll("svg text")) {
         const box = e.getBoundingClientRect();
         if (!e.textContent.trim() || !box.width || e.closest(".label-sheet, details:not([open])") || location.pathname.endsWith(".html")) continue;

@@ -41,7 +41,8 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
         "state": state,
         "stage": "cold",
         "unlisted": state.unlisted,
-        "groups": [(t, g) for t, g in groups if g],
+        # what is in hand stands above, large; below only where it failed, with its way out
+        "groups": [(t, [r for r in g if r is not hand or r.state == "failed"], len(g)) for t, g in groups if g],
         "step": step,
         "hand": hand,
         "failed": next((row for row in rows if row.state == "failed"), None),

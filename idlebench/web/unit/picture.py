@@ -154,8 +154,8 @@ class PartRow:
         """The row as it stands in the list."""
         return mark_safe(
             f'<a class="item{self.here}" href="{escape(self.href)}">{self.gable}<b class="num w-11">{escape(self.ref)}</b>'
-            f'<span class="num w-24 whitespace-nowrap">{escape(self.marked)}</span>'
-            f'<span class="quiet small flex-1 truncate">{escape(self.role)}</span>'
+            f'<span class="grid flex-1 min-w-0"><span class="num whitespace-nowrap">{escape(self.marked)}</span>'
+            f'<span class="quiet small truncate">{escape(self.role)}</span></span>'
             f'<span class="tag {self.shape}">{escape(self.state)}</span></a>'
         )
 
