@@ -62,7 +62,7 @@ def templates() -> Iterator[tuple[str, str]]:
         if "/build/" in str(path):
             continue
         whole = path.read_text("utf-8")
-        said = re.findall(r'\b(?:placeholder|title|aria-label|alt|data-says)="([^"]*)"', whole)
+        said = re.findall(r'\b(?:placeholder|title|aria-label|alt|data-says|label|hint|words|says)="([^"]*)"', whole)
         bare = re.sub(r"(?s)\{#.*?#\}|<(script|style|svg)\b.*?</\1>", " ", whole)
         # what is typed as an example stands in the letters of numbers
         bare = re.sub(r'(?s)<(\w+)[^>]*class="[^"]*\bnum\b[^"]*"[^>]*>[^<]*</\1>', " ", bare)

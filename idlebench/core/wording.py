@@ -6,9 +6,16 @@ from collections.abc import Iterable, Sequence
 
 #: Words of files and records that the screen calls by their name in the field.
 ON_SCREEN = {
-    "wet": "electrolytic", "look twice": "check first", "way up": "power-up method", "fuse gone": "fuse blown",
-    "fuse gone again": "fuse blown again", "fuse whole": "fuse good", "output store": "output capacitor", "start store": "start capacitor",
-}  # fmt: skip
+    "wet": "electrolytic",
+    "wet electrolytic": "electrolytic",
+    "look twice": "check first",
+    "way up": "power-up method",
+    "fuse gone": "fuse blown",
+    "fuse gone again": "fuse blown again",
+    "fuse whole": "fuse good",
+    "output store": "output capacitor",
+    "start store": "start capacitor",
+}
 
 
 def on_screen(word: str) -> str:

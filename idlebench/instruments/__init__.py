@@ -7,15 +7,16 @@ from .stand_in import HOUSE, NAME, Probed, StandIn, believable, beside, house
 
 
 def meter_address(text: str) -> str:
-    """A meter as a person types it: an address, or the stand-in.
+    """A meter as a person types it: an address, or the simulated meter.
 
     Raises:
         BadInput: neither of the two.
 
-    >>> meter_address('Stand-in')
-    'stand-in'
+    >>> meter_address('Stand-in'), meter_address('simulated meter')
+    ('stand-in', 'stand-in')
     """
-    return HOUSE if text.strip().lower() == HOUSE else read_address(text)
+    # the word of before is read for ever, and it is the one that files have
+    return HOUSE if text.strip().lower() in (HOUSE, "simulated", "simulated meter") else read_address(text)
 
 
 def open_meter(address: str) -> LcrMeter:

@@ -89,5 +89,5 @@ def test_a_hold_is_measured_by_both_clocks(on, now, rule):
     proof = Proof(
         (BoardFacts("PS", "linear"),), Record((event,)), now.at, live="full", boot=now.boot, steady=now.steady
     )
-    found = [reason.rule for reason in interlocks._under_power(proof, HELD)]
+    found = [reason.rule for reason in interlocks.live._under_power(proof, HELD)]
     assert found == ([rule] if rule else [])

@@ -124,7 +124,7 @@ def test_what_comes_from_elsewhere_voids_what_hurts(kind):
         for f, v in (("discharged", 0.1), ("mains side", 1.0), ("nothing left inside", 1.0))
     ]
     after = replace(proof, record=Record((*reads, Event(kind, 1.0))), now=2.0)
-    stood = {fact: after.standing(checks[fact]).passed for fact in ("discharged", "mains side", "nothing left inside")}
+    stood = {fact: after.status_of(checks[fact]).passed for fact in ("discharged", "mains side", "nothing left inside")}
     assert stood == {"discharged": False, "mains side": True, "nothing left inside": False}
 
 
@@ -133,13 +133,13 @@ def test_whatever_opens_the_case_asks_for_the_look_inside_again(kind):
     proof = Proof((BoardFacts("MB", row="b1"),), Record(), 0.0)
     (look,) = [c for c in proof.steps[0].checks if c.fact == "nothing left inside"]
     read = Event(r.READ, 0.0, key=look.key, value=1.0, was=look.evidence)
-    assert replace(proof, record=Record((read,))).standing(look).passed
-    assert not replace(proof, record=Record((read, Event(kind, 1.0, "p1", "b1")))).standing(look).passed
+    assert replace(proof, record=Record((read,))).status_of(look).passed
+    assert not replace(proof, record=Record((read, Event(kind, 1.0, "p1", "b1")))).status_of(look).passed
 
 
 def test_what_another_bench_read_proves_nothing():
     proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
     plug = next(c for c in proof.steps[0].checks if c.fact == "mains side")
     read = Event(r.READ, 0.0, key=plug.key, value=1.0, was=plug.evidence, imported=True)
-    stood = replace(proof, record=Record((read,))).standing(plug)
+    stood = replace(proof, record=Record((read,))).status_of(plug)
     assert not stood.passed and not stood.failed and "not confirmed" in stood.void

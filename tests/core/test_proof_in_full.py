@@ -159,7 +159,7 @@ def test_measured_mains_move_what_the_winding_should_give():
 
 def test_mains_outside_ten_per_cent_fail_and_move_nothing():
     proof = read_mains(Proof((TWO[0],)), 180.0)
-    assert proof.standing(proof.check("cold.mains")).failed and proof.measured is None
+    assert proof.status_of(proof.check("cold.mains")).failed and proof.measured is None
     assert any(r.rule == "failed" for r in interlocks.power(proof, "source"))
 
 
@@ -179,7 +179,7 @@ def test_a_winding_that_passed_is_asked_again_where_the_mains_read_otherwise():
     proof = proof.again(record=found)
     assert proof.done(source)
     later = read_mains(proof, 245.0)
-    assert "mains as read was 230 V then and is 245 V now" in later.standing(later.check("up.source.volts")).void
+    assert "mains as read was 230 V then and is 245 V now" in later.status_of(later.check("up.source.volts")).void
 
 
 # earth and insulation

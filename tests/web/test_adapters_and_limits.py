@@ -40,7 +40,7 @@ def test_an_adapter_wired_the_other_way_round_never_meets_the_machine(client, be
     page = client.get(reverse("power", args=[behind.pk]), {"step": "source"}).content.decode()
     assert "Adapter AD1 alone" in page and "Red lead in the centre" in page
     assert read(client, behind, check.key, "-16.6").status_code == 302
-    assert not unit_state(behind.pk).proof.standing(check).passed
+    assert not unit_state(behind.pk).proof.status_of(check).passed
     make_idle()
     before_power(behind)
     for step in ("adapter", "full"):

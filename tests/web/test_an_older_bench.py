@@ -35,7 +35,7 @@ told = {
 reopen(a.row.pk, "a look after the move")
 a = unit_state(a.row.pk)
 fuse = a.proof.check("cold.fuse.ps-1")
-told |= {"again": a.proof.standing(fuse).void, "was": a.reading_of(fuse).typed, "open": len(a.proof.open_checks(a.proof.steps[0]))}
+told |= {"again": a.proof.status_of(fuse).void, "was": a.reading_of(fuse).typed, "open": len(a.proof.open_checks(a.proof.steps[0]))}
 services.take_reading(a.row.pk, a.proof.discharges[0].key, "0.3")
 client = Client(SERVER_NAME="127.0.0.1")
 told["pages"] = [client.get(f"/unit/{a.row.pk}/{page}/").status_code for page in ("intake", "cold", "power", "handover", "gather")]

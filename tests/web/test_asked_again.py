@@ -23,7 +23,7 @@ def proven(surveyed):
 
 def void(unit: int, name: str) -> str:
     proof = unit_state(unit).proof
-    return proof.standing(proof.check(name)).void
+    return proof.status_of(proof.check(name)).void
 
 
 def describe(client, board, **facts):
@@ -58,5 +58,5 @@ def test_boards_of_one_name_exchanged_by_renaming(client, proven):
     assert answer.status_code == 302
     proof = unit_state(proven.unit_id).proof
     mine = proof.check("cold.fuse.ps-1")
-    assert mine.key == f"cold.fuse.b{other.pk}" and proof.standing(mine).event is None, "nothing was read of this one"
+    assert mine.key == f"cold.fuse.b{other.pk}" and proof.status_of(mine).event is None, "nothing was read of this one"
     assert "a board was added or removed after it" in void(proven.unit_id, "up.full.+5-v.volts")

@@ -107,7 +107,7 @@ def test_a_failing_reading_and_going_on(unit):
             assert read == 409, "a reading of a step that is left"
             assert not interlocks.step(proof, "full")
         else:
-            assert power == 409 and proof.live == "limited" and proof.standing(proof.check("up.limited.look")).failed
+            assert power == 409 and proof.live == "limited" and proof.status_of(proof.check("up.limited.look")).failed
         at_once(lambda client: client.post(reverse("idle"), live_session()))
 
 
@@ -190,7 +190,7 @@ def test_readings_at_once_are_all_kept(unit):
     keys = [key(unit, name) for name in names]
     assert at_once(*[post("reading", unit.pk, **{f"r:{k}": "yes"}) for k in keys]) == [302] * 3
     proof = unit_state(unit.pk).proof
-    assert all(proof.standing(proof.check(name)).passed for name in names)
+    assert all(proof.status_of(proof.check(name)).passed for name in names)
     assert Reading.objects.filter(key__in=keys).count() == 3
 
 

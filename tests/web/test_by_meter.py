@@ -99,7 +99,7 @@ def test_a_reading_that_is_allowed_and_not_explained_names_what_would_explain_it
     html = page(client, board.unit, rail="+5 V")
     assert "allowed, not explained" in html and "in J2" in html and "takes-page" not in html
     # it is a look twice, and no gate: the reading passed
-    assert unit_state(board.unit_id).proof.standing(state.proof.check(key(state, "+5 V", "volts"))).done
+    assert unit_state(board.unit_id).proof.status_of(state.proof.check(key(state, "+5 V", "volts"))).done
 
 
 def test_cold_checks_by_the_stand_in(client, board):
@@ -109,7 +109,7 @@ def test_cold_checks_by_the_stand_in(client, board):
     asked = [c for c in state.proof.steps[0].checks if metered.may_read(state, c)]
     assert {c.kind for c in asked} >= {"dc_volts", "resistance"}
     for check in asked:
-        if not unit_state(unit.pk).proof.standing(check).done:
+        if not unit_state(unit.pk).proof.status_of(check).done:
             metered.take(unit.pk, check.key)
     state = unit_state(unit.pk)
     assert all(state.proof.done(c) for c in asked), [(c.point, state.reading_of(c).value, c.limits) for c in asked]
@@ -236,7 +236,7 @@ def test_what_the_stand_in_read_proves_nothing_of_a_machine(client, board):
     job.meter = ""
     job.save()
     state = unit_state(unit.pk)
-    assert not state.proof.done(check) and "simulated bench" in state.proof.standing(check).void
+    assert not state.proof.done(check) and "simulated bench" in state.proof.status_of(check).void
     assert state.proof.of_the_bench == 0
     proving.take_reading(unit.pk, check.key, "0.2")
     assert unit_state(unit.pk).proof.done(check)

@@ -246,7 +246,7 @@ def test_a_backup_from_before_power_is_not_believed(high):
     power_note.older_copy("a backup was restored")
     assert stores(unit) == {"C1"}
     case = unit_state(unit.pk).proof.check("cold.look.loose")
-    assert "restored from an older copy" in unit_state(unit.pk).proof.standing(case).void
+    assert "restored from an older copy" in unit_state(unit.pk).proof.status_of(case).void
 
 
 def test_a_database_that_knows_nothing_of_the_power_that_was_on(high):
@@ -276,7 +276,7 @@ def test_a_start_of_the_computer_while_a_machine_has_power_asks_for_all_of_it_ag
     assert set(Event.objects.filter(kind="restored").values_list("unit__name", flat=True)) == {"A", other.name}
     make_idle()
     case = unit_state(unit.pk).proof.check("cold.look.loose")
-    assert stores(unit) == {"C1"} and not unit_state(unit.pk).proof.standing(case).passed
+    assert stores(unit) == {"C1"} and not unit_state(unit.pk).proof.status_of(case).passed
     assert power_note.looked_at() == ""
 
 
@@ -345,7 +345,7 @@ def test_what_is_typed_while_the_stand_in_is_on_proves_no_machine(surveyed):
     proving.override(unit.pk, override.key, "it cannot be reached here")
     Job.objects.update(meter="")
     proof = unit_state(unit.pk).proof
-    counts = [c.key for step in proof.steps for c in step.checks if proof.standing(c).done]
+    counts = [c.key for step in proof.steps for c in step.checks if proof.status_of(c).done]
     assert counts == [], "nothing of it is true of a machine"
 
 

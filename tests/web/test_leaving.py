@@ -161,7 +161,7 @@ def test_it_is_the_same_on_a_bench_with_other_jobs(worked, tmp_path):
     assert [c.key for c in mine.proof.steps[0].checks] != [c.key for c in theirs.proof.steps[0].checks], (
         "by rows of its own"
     )
-    assert not any(theirs.proof.standing(c).passed for step in theirs.proof.steps for c in step.checks), (
+    assert not any(theirs.proof.status_of(c).passed for step in theirs.proof.steps for c in step.checks), (
         "another bench's"
     )
     confirm_imported(theirs.row.pk, "Ada Holm", "read by me at the museum")
@@ -169,7 +169,9 @@ def test_it_is_the_same_on_a_bench_with_other_jobs(worked, tmp_path):
     there = [(a, b) for a, b in zip(mine.proof.steps, theirs.proof.steps, strict=True)]
     for ours, other in [pair for a, b in there for pair in zip(a.checks, b.checks, strict=True)]:
         asked_again = ours.fact in (DISCHARGED, INSIDE)
-        assert theirs.proof.standing(other).word == ("not yet" if asked_again else mine.proof.standing(ours).word), ours
+        assert theirs.proof.status_of(other).word == ("not yet" if asked_again else mine.proof.status_of(ours).word), (
+            ours
+        )
 
 
 def test_the_whole_demo_comes_back_as_it_was(demo, tmp_path):

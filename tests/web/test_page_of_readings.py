@@ -69,4 +69,4 @@ def test_a_reading_out_of_limits_is_logged_with_those_beside_it(live):
     taken = proving.take_readings(live.pk, {first.key: f"{first.high * 1.3:g}!", second.key: good_text(second)})
     assert [one.key for one in taken] == [first.key, second.key]
     state = unit_state(live.pk)
-    assert state.proof.standing(first).failed and state.proof.done(second)
+    assert state.proof.status_of(first).failed and state.proof.done(second)

@@ -106,9 +106,9 @@ def test_a_wash_asks_its_board_again(surveyed, wash):
     unit = surveyed.unit
     rail = next(c for c in unit_state(unit.pk).proof.steps[0].checks if c.fact == "no short" and c.board == "PS-1")
     proving.take_reading(unit.pk, rail.key, "900")
-    assert unit_state(unit.pk).proof.standing(rail).passed
+    assert unit_state(unit.pk).proof.status_of(rail).passed
     run(wash, 1)
-    assert not unit_state(unit.pk).proof.standing(rail).passed
+    assert not unit_state(unit.pk).proof.status_of(rail).passed
 
 
 def test_steps_are_done_in_their_order_and_once(wash, client):
@@ -237,7 +237,7 @@ def test_work_on_the_whole_machine_is_asked_again(surveyed):
     mains = {c.key for c in proof.steps[0].checks if c.fact == MAINS_SIDE}
     assert mains and not [key for key in mains if proof.done(proof.check(key))], "the mains side is read again"
     assert {c.key for c in proof.steps[0].checks if c.fact == NO_SHORT} <= asked
-    why = proof.standing(proof.check("cold.look.loose")).void
+    why = proof.status_of(proof.check("cold.look.loose")).void
     assert why.startswith("the case was opened again after it")
 
 

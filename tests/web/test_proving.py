@@ -50,7 +50,7 @@ def on(client, unit, step):
 
 def stood(unit, name):
     proof = unit_state(unit.pk).proof
-    return proof.standing(proof.check(name))
+    return proof.status_of(proof.check(name))
 
 
 def test_discharge_is_logged_before_anything_is_measured(client, surveyed):

@@ -62,7 +62,9 @@ def test_a_board_gone_and_back_is_asked_again(surveyed):
     assert not unit_state(surveyed.unit_id).proof.proven
     removing.bring_back(kept.pk)
     proof = unit_state(surveyed.unit_id).proof
-    assert not proof.proven and "a board was added or removed" in proof.standing(proof.check("up.full.+5-v.volts")).void
+    assert (
+        not proof.proven and "a board was added or removed" in proof.status_of(proof.check("up.full.+5-v.volts")).void
+    )
 
 
 @pytest.mark.parametrize("kind", ["job", "unit", "board"])

@@ -109,7 +109,7 @@ def test_what_was_proven_is_asked_again(machine, surveyed, client):
     before = Event.objects.filter(kind="moved").count()
     put_in(client, surveyed)
     proof = unit_state(machine.pk).proof
-    assert not proof.standing(proof.check(rail.key)).passed
+    assert not proof.status_of(proof.check(rail.key)).passed
     assert Event.objects.filter(kind="moved").count() == before + 2, "one went, one came"
 
 

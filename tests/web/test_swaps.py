@@ -207,7 +207,7 @@ def test_a_change_asks_its_board_again(board):
     swapping.device_swapped(board.pk, "Q1", "another type")
     proof = unit_state(board.unit_id).proof
     again = [c for c in proof.steps[0].checks if c.board == "MB-80" and c.fact in ("joined", "no short")]
-    assert again and not any(proof.standing(c).passed for c in again)
+    assert again and not any(proof.status_of(c).passed for c in again)
 
 
 # Mends
@@ -221,11 +221,11 @@ def test_a_mend_is_kept_drawn_and_asked_for(board, client):
     page = client.get(reverse("swap", args=[board.pk]))
     assert "broken trace from U1 5" in page.content.decode() and len(page.context["scene"].mends) == 1
     assert proving.take_reading(board.unit_id, key, "0.4").key == key
-    assert unit_state(board.unit_id).proof.standing(unit_state(board.unit_id).proof.check(key)).passed
+    assert unit_state(board.unit_id).proof.status_of(unit_state(board.unit_id).proof.check(key)).passed
     sheet = client.get(reverse("handover", args=[board.unit_id])).content.decode()
     assert "Damage and repairs, 1" in sheet and "OL" in sheet and "0.4 Ω" in sheet
     swapping.mend(board.pk, "joint U1")
-    assert not unit_state(board.unit_id).proof.standing(unit_state(board.unit_id).proof.check(key)).passed
+    assert not unit_state(board.unit_id).proof.status_of(unit_state(board.unit_id).proof.check(key)).passed
     client.post(reverse("mend_back", args=[board.pk]), {"mend": row.pk})
     assert unit_state(board.unit_id).proof.check(key) is None
     assert client.post(reverse("mend_back", args=[board.pk]), {"mend": row.pk}).status_code == 409
@@ -274,7 +274,7 @@ def test_mends_and_changes_travel_with_their_job(board, tmp_path):
     proof = unit_state(came.units.get().pk).proof
     for name in ("cold.mend.m", "cold.seat.d"):
         found = next(c for c in proof.steps[0].checks if c.key.startswith(name))
-        assert proof.standing(found).passed and found.key not in (check.key, seat.key)
+        assert proof.status_of(found).passed and found.key not in (check.key, seat.key)
 
 
 def test_a_mend_this_version_cannot_read_shuts_power_and_hides_nothing(board, client):

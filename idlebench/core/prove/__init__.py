@@ -3,7 +3,7 @@
     record.py   events, and what voids what (VOIDS)
     cold.py     the cold checks; changed.py those of parts that were changed and of mends; power_up.py the steps under power
     proof.py    a unit as its gates see it
-    interlocks.py  what blocks: why something may not be done now
+    interlocks/  what blocks: why something may not be done now, by what it guards
 
 A check is made from the unit each time it is asked for, never stored, and nothing that was concluded is stored either.
 Source: ±5 % of +5 V as the 74xx type family asks (4.75 to 5.25 V); IEC 62368-1:2018, table 4, for stored charge; the order:

@@ -100,7 +100,7 @@ class Proof:
     def _standings(self) -> dict[str, CheckStatus]:
         return {}
 
-    def standing(self, check: Check) -> CheckStatus:
+    def status_of(self, check: Check) -> CheckStatus:
         """What counts now for a check; reckoned once."""
         found = self._standings.get(check.key)
         if found is None:
@@ -113,18 +113,18 @@ class Proof:
         """How many readings that count were taken of the simulated bench: they prove nothing of a machine."""
         if not self.simulated:
             return 0
-        return sum(is_simulated(self.standing(c).event) for step in self.steps for c in step.checks)
+        return sum(is_simulated(self.status_of(c).event) for step in self.steps for c in step.checks)
 
     def done(self, check: Check) -> bool:
         """Whether nothing more is asked of a check now."""
-        return self.standing(check).done
+        return self.status_of(check).done
 
     def wanted(self, check: Check, for_step: str = "") -> bool:
         """Whether a check must stand now, or for a step. Stores are charged by right while the unit has power; dummy loads
         are wanted until the steps that they serve have passed."""
         if self.live and check.fact == DISCHARGED:
             return False
-        if self.handed_over and self.record.sealed and self.standing(check).event is None:
+        if self.handed_over and self.record.sealed and self.status_of(check).event is None:
             # what is asked for since then was not asked when it was handed over
             return False
         if check.fact == CLIPPED:
@@ -132,7 +132,7 @@ class Proof:
         if check.fact == INSIDE:
             return self._looked_inside_now(for_step)
         if check.optional:
-            return self.standing(check).failed
+            return self.status_of(check).failed
         if not check.serves or for_step in check.serves:
             return True
         served = (step for step in self.steps if step.key in check.serves)
@@ -180,7 +180,7 @@ class Proof:
         """In how many seconds the first discharge that counts now counts no more; None where none does by the clock."""
         ends = [
             CREEPS_BACK - age(stood.event.moment, self.moment)
-            for stood in map(self.standing, self.discharges)
+            for stood in map(self.status_of, self.discharges)
             if stood.event is not None and stood.passed and abs(stood.check.nominal or 0.0) > DANGEROUS
         ]
         return min((max(0.0, left) for left in ends), default=None)

@@ -223,7 +223,7 @@ def _checks(units: list[models.Model], numbers: Numbers) -> bytes:
         for step in state.proof.steps:
             for check in step.checks:
                 words = [state.row.name, step.title, numbers.in_key(check.key), check.point, check.ask, check.limits]
-                stood = state.proof.standing(check).word
+                stood = state.proof.status_of(check).word
                 lines.append([as_text(models.TextField(), text) for text in (*words, stood)])
     return _csv(["unit", "step", "check", "point", "ask", "limits", "stands"], lines)
 

@@ -125,7 +125,7 @@ class ProcedureStatus:
         return max((at for at in ends if at is not None), default=None)
 
 
-def standing(row: UnitProcedure) -> ProcedureStatus:
+def status_of(row: UnitProcedure) -> ProcedureStatus:
     """A procedure as it stands."""
     return ProcedureStatus(row, row.to_core(), {step.number: step for step in row.steps.all()})
 
@@ -148,7 +148,7 @@ def _open(door: Open, pk: int, number: int) -> ProcedureStatus:
     row = door.state.row.procedures.filter(pk=pk).first()
     if row is None:
         raise Blocked("The procedure is not there", (Block("gone", "It was removed.", "Load the page again."),))
-    stands = standing(row)
+    stands = status_of(row)
     if not 1 <= number <= len(stands.core.steps):
         raise BadInput(str(number), f"a step from 1 to {len(stands.core.steps)}", "", "step")
     if reasons := shut(door.state, stands, number):

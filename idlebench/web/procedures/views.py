@@ -121,7 +121,7 @@ def of_unit(request: HttpRequest, pk: int, complaint: BadInput | None = None) ->
     now = timezone.now()
     rows = []
     for row in UnitProcedure.objects.filter(unit=pk).select_related("board").prefetch_related("steps"):
-        stands = services.standing(row)
+        stands = services.status_of(row)
         waits = row.waits_until if row.waits_until and row.waits_until > now else None
         rows.append((row, stands, len(stands.core.steps) - len(stands.settled), waits))
     context = {
@@ -149,7 +149,7 @@ def run(request: HttpRequest, pk: int, proc: int) -> HttpResponse:
 def _run(request: HttpRequest, pk: int, proc: int, status: int = 200, **extra: object) -> HttpResponse:
     state = unit_state(pk)
     row = UnitProcedure.objects.select_related("board").get(pk=proc, unit=pk)
-    stands = services.standing(row)
+    stands = services.status_of(row)
     number = stands.here
     step = stands.core.steps[number - 1] if number else None
     lines = [

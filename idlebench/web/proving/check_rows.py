@@ -32,5 +32,5 @@ class CheckRow:
 
 def row_of(state: UnitState, check: prove.Check) -> CheckRow:
     """A check with what was read of it and what counts of that."""
-    stood = state.proof.standing(check)
+    stood = state.proof.status_of(check)
     return CheckRow(check, state.reading_of(check), stood.word, stood.void, interlocks.reading(state.proof, check))

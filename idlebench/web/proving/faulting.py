@@ -363,7 +363,7 @@ def _in_hand(state: UnitState, row: Cause) -> InHand:
         for check in step.checks:
             if check.rail not in rails or not check.aspect or not check.live:
                 continue
-            stood = state.proof.standing(check)
+            stood = state.proof.status_of(check)
             if stood.failed:
                 failing = failing or f"{check.rail} {check.aspect}"
             passed |= stood.passed and stood.event is not None and stood.event.at >= turned.at

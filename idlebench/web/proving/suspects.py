@@ -118,7 +118,7 @@ def told_by(state: UnitState, board: BoardState, bench: Bench) -> KnownReadings:
             live = check.live and check.aspect in READS and check.rail in bench.rails and rails_are_read(step.key)
             if not live and not _is_cold_read(check, board, bench):
                 continue
-            stood = state.proof.standing(check)
+            stood = state.proof.status_of(check)
             event = stood.event
             if event is None or event.overridden:
                 continue

@@ -178,7 +178,7 @@ def _cautions(proof: prove.Proof) -> tuple[str, ...]:
 
 
 def _way_row(proof: prove.Proof, step: prove.PowerStep, here: prove.PowerStep | None) -> dict[str, object]:
-    failed = any(proof.standing(c).failed for c in step.checks)
+    failed = any(proof.status_of(c).failed for c in step.checks)
     word = "passed" if proof.step_done(step) else "failed" if failed else "not yet"
     return {
         "step": step,

@@ -52,7 +52,7 @@ def _side(request: HttpRequest) -> str:
 
 
 #: Words that complete a typed line of a part: what it looks like, what was read, what it does.
-LINE_WORDS = ("sound", "bulging", "leaking", "esr", "cap", "store", "decoupling", "filter", "coupling")
+LINE_WORDS = ("sound", "bulging", "leaking", "esr", "cap", "reservoir", "decoupling", "filter", "coupling")
 
 
 def _line_words(board: BoardState) -> list[str]:

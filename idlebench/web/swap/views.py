@@ -124,7 +124,7 @@ def _mends(state: UnitState, board: BoardState) -> list[MendLine]:
     for mend in board.work.mends:
         check = state.proof.check(f"cold.mend.{mend_id(mend.row.pk)}")
         found.append(
-            MendLine(mend.row.pk, mend.core.title, mend.row.net, check, state.proof.standing(check) if check else None)
+            MendLine(mend.row.pk, mend.core.title, mend.row.net, check, state.proof.status_of(check) if check else None)
         )
     return found
 

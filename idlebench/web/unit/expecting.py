@@ -172,7 +172,7 @@ def at_highest(state: UnitState) -> tuple[HighRail, ...]:
             highest = replace(how, mains=HIGHEST * state.job.mains_volts, read=True)
             now, then = (_ahead(known_of(state, board), step.key, checks, one).readings for one in (how, highest))
             for check in checks:
-                stood = proof.standing(check)
+                stood = proof.status_of(check)
                 rail = next((r for r in board.rails if r.name == check.rail), None)
                 if rail is None or stood.value is None or check.key not in then or not now[check.key].band.middle:
                     continue
