@@ -32,7 +32,7 @@ from idlebench.web.records.models import (
 )
 from idlebench.web.survey.services import add_line, paste
 from idlebench.web.survey.typed import add_typed
-from idlebench.web.unit.door import opened
+from idlebench.web.unit.door import unit_transaction
 from idlebench.web.unit.state import board_state, unit_state
 from tests import typed
 from tests.conftest import LINES, LOOKED, RAILS
@@ -212,7 +212,7 @@ def test_a_device_swapped_a_mend_and_a_step_twice_at_once(unit):
 def test_a_board_that_went_away_in_the_same_moment(unit):
     """The request looked for the board's unit, and then somebody moved it: told, not broken."""
     board, other = unit.boards.get(), Unit.objects.get(name="B")
-    with pytest.raises(Blocked, match="not here"), opened(other.pk, "x") as door:
+    with pytest.raises(Blocked, match="not here"), unit_transaction(other.pk, "x") as door:
         door.board(board.pk)
 
 

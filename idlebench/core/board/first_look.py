@@ -19,7 +19,7 @@ TRAITS = {
 
 
 @dataclass(frozen=True)
-class Look:
+class FirstLookItem:
     """One thing to look at.
 
     Attributes:
@@ -39,17 +39,19 @@ TUBE = (
     "The tube and its anode lead hold a charge that can throw you off the ladder. The neck breaks "
     "easily and the tube can implode. Only for people trained on tubes."
 )
-FIRST_LOOK: tuple[Look, ...] = (
-    Look(
+FIRST_LOOK: tuple[FirstLookItem, ...] = (
+    FirstLookItem(
         "plug",
         "Unplugged, lead in sight",
         "Nobody can plug it in behind your back.",
         "Unplugged is not discharged: reservoir capacitors stay charged for days.",
         hurts=True,
     ),
-    Look("shake", "Shaken gently, listened for loose metal", "A loose screw can short the mains side.", hurts=True),
-    Look("opened", "Opened, screws laid out in order", "Screws that look alike differ in length."),
-    Look(
+    FirstLookItem(
+        "shake", "Shaken gently, listened for loose metal", "A loose screw can short the mains side.", hurts=True
+    ),
+    FirstLookItem("opened", "Opened, screws laid out in order", "Screws that look alike differ in length."),
+    FirstLookItem(
         "battery",
         "Battery searched for, a leaking battery taken out",
         "Battery fluid eats traces while you plan. The battery comes out before any other part, after "
@@ -58,10 +60,10 @@ FIRST_LOOK: tuple[Look, ...] = (
         "battery. Gloves and goggles: the fluid burns skin and eyes.",
         hurts=True,
     ),
-    Look("smell", "Scorch marks, stains, rust and fish smell searched for", "They show where the fault is."),
-    Look("parts", "Swollen, stained or missing parts noted", "These parts are judged first."),
-    Look("repairs", "Earlier repairs noted", "An earlier owner's change can be the fault."),
-    Look(
+    FirstLookItem("smell", "Scorch marks, stains, rust and fish smell searched for", "They show where the fault is."),
+    FirstLookItem("parts", "Swollen, stained or missing parts noted", "These parts are judged first."),
+    FirstLookItem("repairs", "Earlier repairs noted", "An earlier owner's change can be the fault."),
+    FirstLookItem(
         "fuse",
         "Fuse and plug inspected, the fuse read",
         "A fuse blows for a reason.",
@@ -69,7 +71,7 @@ FIRST_LOOK: tuple[Look, ...] = (
         only="supply",
         hurts=True,
     ),
-    Look(
+    FirstLookItem(
         "chassis",
         "Chassis checked: is one side of the mains joined to it?",
         "No isolating transformer and a two-wire lead mean that all bare metal is live under power. Tick "
@@ -78,14 +80,14 @@ FIRST_LOOK: tuple[Look, ...] = (
         "off. Local codes come first.",
         only="supply",
     ),
-    Look(
+    FirstLookItem(
         "supply",
         "Supply inspected without touching",
         "Look for leaking seals, cracked joints and scorched resistors.",
         "Mains side: for trained people; local codes come first. Touch nothing until its capacitors read under 10 V.",
         only="supply",
     ),
-    Look(
+    FirstLookItem(
         "tube",
         "Tube inspected from outside",
         "Look for cracks, a milky neck and a burnt line on the screen.",
@@ -93,7 +95,7 @@ FIRST_LOOK: tuple[Look, ...] = (
         only="tube",
         hurts=True,
     ),
-    Look(
+    FirstLookItem(
         "anode",
         "Anode lead, focus and flyback inspected without touching",
         "Look for tracks of burnt dust, cracked plastic and a cracked joint at the yoke.",
@@ -101,19 +103,19 @@ FIRST_LOOK: tuple[Look, ...] = (
         only="tube",
         hurts=True,
     ),
-    Look(
+    FirstLookItem(
         "adapter",
         "Adapter's label and plug polarity read",
         "The label gives the volts under load. Without load the adapter reads more.",
         only="adapter",
     ),
-    Look(
+    FirstLookItem(
         "drive",
         "Drives inspected: no disk left inside, heads not moved",
         "A stuck head scratches the disk.",
         only="drive",
     ),
-    Look(
+    FirstLookItem(
         "keyboard",
         "Keyboard inspected: caps counted, plug and lead looked at",
         "A missing cap is easiest to find before the work begins.",
@@ -122,7 +124,7 @@ FIRST_LOOK: tuple[Look, ...] = (
 )
 
 
-def first_look(traits: Collection[str]) -> tuple[Look, ...]:
+def first_look(traits: Collection[str]) -> tuple[FirstLookItem, ...]:
     """The list for a machine with those traits.
 
     >>> 'tube' in [look.key for look in first_look(['tube'])], 'tube' in [look.key for look in first_look([])]

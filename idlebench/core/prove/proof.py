@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from ..board.first_look import Look
+from ..board.first_look import FirstLookItem
 from ..circuit.discharge import DANGEROUS
 from .checks import BoardFacts, Check, PowerStep
 from .clock import Moment, age, lasted
@@ -36,7 +36,7 @@ class Proof:
     way: str = "lamp"
     mains: float = 230.0
     name: str = ""
-    looks: tuple[Look, ...] = ()
+    looks: tuple[FirstLookItem, ...] = ()
     looked: frozenset[str] = frozenset()
     skipped: Mapping[str, str] = field(default_factory=dict)
     live: str = ""

@@ -20,7 +20,7 @@ from idlebench.core.text.stored import read_lines
 
 from ..records.models import Board, Clue, DeviceChoice, FuseBlown
 from ..unit.device_needs import KINDS, place_of_fuse
-from ..unit.door import inside, note, opened, unit_of_board
+from ..unit.door import in_unit_transaction, note, unit_of_board, unit_transaction
 from ..unit.log import log
 from ..unit.parts import BoardState
 from ..unit.rows import board_id
@@ -104,7 +104,7 @@ def take_other(board: int, ref: str, name: str) -> DeviceChoice:
     Raises:
         BadInput: no such part or place. Blocked: it fails there, or two fuses blew and no cause is logged.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _taken(door.state, door.board(board), ref, name)
 
 
@@ -134,14 +134,14 @@ def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceCh
     return choice
 
 
-@inside("The supply cannot be changed")
+@in_unit_transaction("The supply cannot be changed")
 def untake_other(board: Board, ref: str) -> None:
     """Take a choice back."""
     board.device_choices.filter(ref=ref).delete()
     log(board.unit, "choose", f"{board.name} {ref}: choice taken back.")
 
 
-@inside("The supply cannot be changed")
+@in_unit_transaction("The supply cannot be changed")
 def blew(board: Board, ref: str) -> None:
     """Log that a fuse blew; the place is empty again.
 
@@ -159,7 +159,7 @@ def blew(board: Board, ref: str) -> None:
     log(board.unit, "fuse", f"{board.name} {ref} blew.")
 
 
-@inside("The supply cannot be changed")
+@in_unit_transaction("The supply cannot be changed")
 def cause_found(board: Board, ref: str, cause: str) -> None:
     """Log why the fuses of a place blew.
 

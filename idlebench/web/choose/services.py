@@ -12,7 +12,7 @@ from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import Board, CatalogueItem, Choice
 from ..unit import settling
-from ..unit.door import inside, opened, unit_of_board
+from ..unit.door import in_unit_transaction, unit_of_board, unit_transaction
 from ..unit.fits import need_for, ranking_for
 from ..unit.log import log
 from ..unit.parts import LEFT_IN, BoardState, PartState
@@ -29,7 +29,7 @@ def take(board: int, ref: str, name: str, seen: str = "") -> Choice:
     Raises:
         BadInput: no such part. Blocked: it fails for this place, or the place is settled or swapped already.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be decided") as door:
         found, part = door.place(board, ref)
         return settling.take(door.state, found, part, name, seen)
 
@@ -40,7 +40,7 @@ def settle_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
     Raises:
         BadInput: no such place or part. Blocked: one of them cannot be; none is settled.
     """
-    with opened(unit_of_board(board), "The plan cannot be imported") as door:
+    with unit_transaction(unit_of_board(board), "The plan cannot be imported") as door:
         for ref, name in wanted:
             found, part = door.place(board, ref)
             if name == LEFT_IN:
@@ -64,7 +64,7 @@ def take_together(board: int, wanted: Sequence[tuple[str, str, str]]) -> None:
     refs = [ref for ref, _, _ in wanted]
     if not refs or len(set(refs)) != len(refs):
         raise BadInput(", ".join(refs)[:80], "each place once, with its part", "Check the page again.", "ref")
-    with opened(unit_of_board(board), f"{' and '.join(refs)[:80]} cannot be decided") as door:
+    with unit_transaction(unit_of_board(board), f"{' and '.join(refs)[:80]} cannot be decided") as door:
         for ref, name, seen in wanted:
             found, part = door.place(board, ref)
             if part.swap or part.settled_as != name or part.settled_as != seen:
@@ -77,7 +77,7 @@ def leave_in(board: int, ref: str, seen: str = "") -> Choice:
     Raises:
         Blocked: a mains part judged bad, or the place is settled or swapped already.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _leave_in(*door.place(board, ref), seen)
 
 
@@ -101,7 +101,7 @@ def leave_out(board: int, ref: str, seen: str = "") -> Choice:
     Raises:
         Blocked: no filter part on the mains, or the place is settled or swapped already.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be decided") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be decided") as door:
         return _leave_out(*door.place(board, ref), seen)
 
 
@@ -122,7 +122,7 @@ def _leave_out(found: BoardState, part: PartState, seen: str = "") -> Choice:
 def take_all(board: int) -> int:
     """Take the first part for every open place where it fits without a doubt; doubtful ones stay open."""
     settled, used = 0, used_parts()
-    with opened(unit_of_board(board), "Nothing can be decided") as door:
+    with unit_transaction(unit_of_board(board), "Nothing can be decided") as door:
         found = door.board(board)
         for part in found.places:
             if part.choice is not None or not part.decision.replace or part.mains_question:
@@ -149,7 +149,7 @@ def _still_goes_in(board: Board, choice: Choice) -> None:
         Choice.objects.filter(pk=choice.pk).update(outdated=f"{choice.item} does not fit any more: {why}"[:300])
 
 
-@inside("Nothing can be taken back")
+@in_unit_transaction("Nothing can be taken back")
 def undo(board: Board) -> str:
     """Take the last choice on a board back; the reference it was for.
 

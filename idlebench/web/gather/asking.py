@@ -17,7 +17,7 @@ from idlebench.core.refusal import BadInput
 
 from ..records.models import CatalogueItem, Unit
 from ..unit import settling
-from ..unit.door import opened
+from ..unit.door import unit_transaction
 from ..unit.fits import need_for
 from ..unit.parts import BoardState, PartState
 from ..unit.state import UnitState, unit_state
@@ -82,7 +82,7 @@ def take_found(unit: int, line: str, names: Sequence[str]) -> MatchedPart:
     if not isinstance(part, Capacitor):
         raise BadInput(line, "a capacitor, such as 100u 25V 6.3x11 p2.5 105C 5000h", "", "found")
     Unit.objects.get(pk=unit)
-    with opened(unit, "The part is not used") as door:
+    with unit_transaction(unit, "The part is not used") as door:
         places = wanted(door.state)
         good, refused = [], []
         for name in names:

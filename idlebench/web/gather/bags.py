@@ -9,7 +9,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
 from ..records.models import Bag, CatalogueItem
-from ..unit.door import opened, unit_of_board
+from ..unit.door import unit_of_board, unit_transaction
 from ..unit.log import log
 from ..unit.parts import BoardState
 from ..unit.stock import devices
@@ -36,7 +36,7 @@ def bag(board: int) -> Bag:
     Raises:
         BadInput: nothing lies here for it. Blocked: the unit is handed over.
     """
-    with opened(unit_of_board(board), "Nothing can be bagged now") as door:
+    with unit_transaction(unit_of_board(board), "Nothing can be bagged now") as door:
         found = door.board(board)
         contents = ready(board)
         if not contents:

@@ -9,7 +9,7 @@ from idlebench.core.refusal import Block, Blocked
 
 from ..records.models import CatalogueItem
 from ..unit import settling
-from ..unit.door import opened
+from ..unit.door import unit_transaction
 from ..unit.fits import need_for
 from ..unit.log import log
 from ..unit.state import UnitState
@@ -35,7 +35,7 @@ def take_kit(unit: int, text: str, seen: str) -> Kit:
     Raises:
         BadInput: a line cannot be read. Blocked: the unit has changed since, or takes no change.
     """
-    with opened(unit, "The kit is not counted in") as door:
+    with unit_transaction(unit, "The kit is not counted in") as door:
         if seen != str(door.state.row.turn):
             changed = Block(
                 "changed", "The unit has changed since the kit was compared with it.", "Compare the kit again."

@@ -12,7 +12,7 @@ from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import FirstClaim, GatherStep, Order, OrderLine, Part
 from ..unit import settling
-from ..unit.door import opened
+from ..unit.door import unit_transaction
 from ..unit.log import log
 from ..unit.stock import count_in
 from ..unit.wanted import places, stock_of, waiting
@@ -69,7 +69,7 @@ def _settled(changes: list[dict], before: str, after: str) -> list[dict]:
         by_unit.setdefault(change["unit"], []).append(change)
     done = []
     for unit, mine in by_unit.items():
-        with opened(unit, "The places cannot be decided") as door:
+        with unit_transaction(unit, "The places cannot be decided") as door:
             for change in mine:
                 row = Part.objects.filter(
                     pk=change["part"], swap=None, choice__item=change[before], choice__by_hand=False
@@ -202,7 +202,7 @@ def stand_in(part: int, name: str) -> None:
     row = Part.objects.select_related("board__unit").filter(pk=part).first()
     if row is None:
         raise BadInput(str(part), "a place that waits for a part", "Load the page again.", "place")
-    with opened(row.board.unit_id, f"{row.ref} cannot be decided") as door:
+    with unit_transaction(row.board.unit_id, f"{row.ref} cannot be decided") as door:
         free = free_pieces([name]).get(name, 0)
         if free < 1:
             raise BadInput(name, "a part in free stock", "", "item")

@@ -12,7 +12,7 @@ from idlebench.core.prove.record import HANDS
 from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import DismantleStep, Unit
-from ..unit.door import inside, note
+from ..unit.door import in_unit_transaction, note
 from ..unit.log import log
 from ..unit.state import unit_state
 
@@ -38,7 +38,7 @@ def told(found: list[DismantlingLine]) -> list[tuple[dismantle.DismantlingStep, 
     return [(line.step, line.row.back is not None) for line in found]
 
 
-@inside("The dismantling log is closed")
+@in_unit_transaction("The dismantling log is closed")
 def take_off(unit: Unit, text: str) -> DismantleStep:
     """Log a step.
 
@@ -54,7 +54,7 @@ def take_off(unit: Unit, text: str) -> DismantleStep:
     return row
 
 
-@inside("The dismantling log is closed")
+@in_unit_transaction("The dismantling log is closed")
 def put_back(row: DismantleStep) -> None:
     """Tick a step as back, or take the tick back. What came off last goes back first.
 
@@ -88,7 +88,7 @@ def put_back(row: DismantleStep) -> None:
     log(unit, "dismantle", f"{'Back' if row.back else 'Off again'}: {row.to_core().what}.")
 
 
-@inside("The dismantling log is closed")
+@in_unit_transaction("The dismantling log is closed")
 def strike(row: DismantleStep) -> None:
     """Take the last step out of the log: it was written by mistake.
 

@@ -12,7 +12,7 @@ from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.rails_and_chips import Rail
 
 from ..records.models import Board, Unit
-from ..unit.door import MOVED_AWAY, opened, opened_all, unit_of_board
+from ..unit.door import MOVED_AWAY, opened_all, unit_of_board, unit_transaction
 from ..unit.log import log
 from ..unit.moved import take_along
 from ..unit.parts import BoardState
@@ -32,7 +32,7 @@ def replace_board(
         BadInput: a rail is missing or too weak, the harness cannot be, no fuse, or nothing said of what stays reversible.
         Blocked: the unit has power, or a store of it may be charged.
     """
-    with opened(unit_of_board(board), "The board cannot be replaced now") as door:
+    with unit_transaction(unit_of_board(board), "The board cannot be replaced now") as door:
         old = door.board(board)
         if not old.row.supply:
             raise BadInput(old.row.name, "a supply board", "For a fed board, use a donor's board.", "board")

@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from django.db import transaction
 from django.db.models import Case, Count, Exists, FloatField, Max, OuterRef, Q, QuerySet, Value, When
 
-from idlebench.core.board.first_look import Look
+from idlebench.core.board.first_look import FirstLookItem
 from idlebench.core.prove import interlocks
 from idlebench.core.refusal import BadInput, Blocked
 from idlebench.instruments import HOUSE
 
 from ..records.models import Board, Job, PowerSession, ShopHours, Unit
-from ..unit.door import inside, opened, opened_all
+from ..unit.door import in_unit_transaction, opened_all, unit_transaction
 from ..unit.log import log
 from ..unit.state import UnitState
 from .forms import Facts
@@ -85,7 +85,7 @@ def add_unit(job: Job, name: str) -> Unit:
     return unit
 
 
-@inside("The unit cannot be changed")
+@in_unit_transaction("The unit cannot be changed")
 def describe_unit(unit: Unit, facts: Facts) -> None:
     """Serial number, symptoms as told, what is missing, found or mended before, date codes."""
     for name, value in facts.items():
@@ -100,7 +100,7 @@ def tick_look(unit: Unit, key: str) -> None:
     Raises:
         BadInput: no such look. Blocked: a leaking battery is still in, or the unit has power.
     """
-    with opened(unit.pk, "The first look is closed") as door:
+    with unit_transaction(unit.pk, "The first look is closed") as door:
         state = door.state
         look = _look(state, key)
         reasons = interlocks.idle(state.proof) or interlocks.tick(state.proof, key)
@@ -119,7 +119,7 @@ def skip_look(unit: Unit, key: str, reason: str) -> None:
     Raises:
         BadInput: no such look, or no reason. Blocked: it can hurt somebody.
     """
-    with opened(unit.pk, "The first look is closed") as door:
+    with unit_transaction(unit.pk, "The first look is closed") as door:
         state = door.state
         look = _look(state, key)
         reasons = interlocks.skip(state.proof, key)
@@ -133,14 +133,14 @@ def skip_look(unit: Unit, key: str, reason: str) -> None:
         log(row, "intake", f"First look, {look.text}: skipped. {reason.strip()}")
 
 
-def _look(state: UnitState, key: str) -> Look:
+def _look(state: UnitState, key: str) -> FirstLookItem:
     found = next((look for look in state.first_look if look.key == key), None)
     if found is None:
         raise BadInput(key, f"one of {', '.join(look.key for look in state.first_look)}", "", "look")
     return found
 
 
-@inside("The unit cannot be changed")
+@in_unit_transaction("The unit cannot be changed")
 def add_board(unit: Unit, facts: Facts) -> Board:
     """Add a board to a unit."""
     if unit.boards.filter(name=facts["name"]).exists():
@@ -150,7 +150,7 @@ def add_board(unit: Unit, facts: Facts) -> Board:
     return board
 
 
-@inside("The unit cannot be changed")
+@in_unit_transaction("The unit cannot be changed")
 def change_board(board: Board, facts: Facts) -> None:
     """Change a board's facts."""
     if board.unit.boards.exclude(pk=board.pk).filter(name=facts["name"]).exists():

@@ -11,7 +11,7 @@ from idlebench.core.prove import interlocks
 from idlebench.core.refusal import BadInput, Blocked
 
 from ..records.models import Board, CatalogueItem, Job, ShopTimes, Unit
-from ..unit.door import MOVED_AWAY, inside, opened_all
+from ..unit.door import MOVED_AWAY, in_unit_transaction, opened_all
 from ..unit.log import log
 from ..unit.moved import take_along
 from ..unit.rows import board_id
@@ -67,7 +67,7 @@ def times_shown() -> list[tuple[str, str, float]]:
     return [(name, words, minutes[name]) for name, words in TIMES.items()]
 
 
-@inside("The unit cannot be changed")
+@in_unit_transaction("The unit cannot be changed")
 def value(unit: Unit, worth: float | None, damage: int) -> None:
     """Say what a unit is worth, and how many pads and traces are damaged."""
     unit.worth, unit.damage = worth, damage

@@ -21,7 +21,7 @@ from idlebench.core.refusal import Block, Blocked
 from idlebench.core.wording import many
 
 from ..records.models import Board, Job, Part, Photo, Removed, Unit
-from ..unit.door import note, opened
+from ..unit.door import note, unit_transaction
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
 from ..unit.state import unit_state
@@ -70,7 +70,7 @@ def remove(kind: str, pk: int) -> Removed:
         return _remove_part(pk)
     if kind == "board":
         unit = Board.objects.values_list("unit_id", flat=True).get(pk=pk)
-        with opened(unit, "The board cannot be deleted") as door:
+        with unit_transaction(unit, "The board cannot be deleted") as door:
             board = Board.objects.select_related("unit__job").get(pk=pk)
             if reasons := interlocks.board_out(door.state.proof, board_id(pk)):
                 raise Blocked(f"{board.name} cannot be deleted", reasons)
@@ -87,7 +87,7 @@ def remove(kind: str, pk: int) -> Removed:
 
 def _remove_part(pk: int) -> Removed:
     unit = Part.objects.values_list("board__unit_id", flat=True).get(pk=pk)
-    with opened(unit, "The part cannot be deleted") as door:
+    with unit_transaction(unit, "The part cannot be deleted") as door:
         part = Part.objects.select_related("board__unit__job").get(pk=pk)
         reasons = list(interlocks.part_off(door.state.proof, part_id(pk)))
         if hasattr(part, "swap"):
@@ -153,7 +153,7 @@ def bring_back(pk: int) -> str:
                     f"{kept.title} cannot come back",
                     (Block("gone", "Its unit is deleted.", "Bring the unit back first."),),
                 )
-            with opened(facts["unit"], "The board cannot come back") as door:
+            with unit_transaction(facts["unit"], "The board cannot come back") as door:
                 _restore(kept)
                 log(door.state.row, "removed", f"{kept.title} brought back.")
                 return f"/unit/{facts['unit']}/intake/"
@@ -175,7 +175,7 @@ def _part_back(kept: Removed, board: int) -> str:
         raise Blocked(
             f"{kept.title} cannot come back", (Block("gone", "Its board is deleted.", "Bring the board back first."),)
         )
-    with opened(unit, "The part cannot come back") as door:
+    with unit_transaction(unit, "The part cannot come back") as door:
         _restore(kept)
         log(door.state.row, "removed", f"{kept.title} brought back.")
     return f"/board/{board}/survey/"

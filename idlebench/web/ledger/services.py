@@ -11,7 +11,7 @@ from idlebench.core.prove.record import HANDED, REOPENED
 from idlebench.core.refusal import Blocked
 from idlebench.core.text.quantity import read
 
-from ..unit.door import note, opened
+from ..unit.door import note, unit_transaction
 from ..unit.log import log
 from .narrative import day_of, look_words, when_next
 
@@ -26,7 +26,7 @@ def hand_over(unit: int, at: datetime | None = None, hours: str = "") -> None:
         Blocked: it is not proven, has power, is not together, or has places left. BadInput: hours that no day has.
     """
     a_day = read(hours, "h", field="hours", low=0, high=24) if hours.strip() else None
-    with opened(unit, "Hand-over is blocked") as door:
+    with unit_transaction(unit, "Hand-over is blocked") as door:
         state = door.state
         if at is not None:
             state.at(at)
@@ -50,7 +50,7 @@ def reopen(unit: int, reason: str) -> None:
     Raises:
         Blocked: it is not handed over. BadInput: no reason.
     """
-    with opened(unit, "It cannot be reopened", closed_too=True) as door:
+    with unit_transaction(unit, "It cannot be reopened", closed_too=True) as door:
         state = door.state
         reasons = interlocks.reopening(state.proof, reason)
         if reasons:

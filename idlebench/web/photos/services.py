@@ -15,7 +15,7 @@ from idlebench.core.board.square_up import Point, square_up
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, DismantleStep, Part, Photo, Underlay, Unit, folder
-from ..unit.door import inside
+from ..unit.door import in_unit_transaction
 from ..unit.log import log
 from .files import keep, kept_or_gone
 from .pictures import Picture, laid_flat, take_picture
@@ -42,7 +42,7 @@ def take_photo(unit: Unit, data: bytes, name: str, pin: Pin = Pin(), words: str 
     return _take(unit, take_picture(data, name), pin, words)
 
 
-@inside("The photos are closed")
+@in_unit_transaction("The photos are closed")
 def _take(unit: Unit, picture: Picture, pin: Pin, words: str) -> tuple[Photo, tuple[str, ...]]:
     photo = Photo(
         unit=unit,
@@ -64,7 +64,7 @@ def _take(unit: Unit, picture: Picture, pin: Pin, words: str) -> tuple[Photo, tu
     return photo, picture.left_out
 
 
-@inside("The photos are closed")
+@in_unit_transaction("The photos are closed")
 def change_photo(photo: Photo, pin: Pin, words: str) -> None:
     """Give a photo other words, or pin it to something else."""
     photo.words, photo.board, photo.part, photo.step = words, pin.board, pin.part, pin.step
@@ -72,7 +72,7 @@ def change_photo(photo: Photo, pin: Pin, words: str) -> None:
     photo.save()
 
 
-@inside("The photos are closed")
+@in_unit_transaction("The photos are closed")
 def remove(photo: Photo) -> None:
     """Put a photo away, or bring it back."""
     photo.removed = None if photo.removed else timezone.now()
@@ -110,7 +110,7 @@ def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], mi
     )
 
 
-@inside("The photos are closed")
+@in_unit_transaction("The photos are closed")
 def _lay(
     board: Board, side: str, photo: Photo, points: tuple[Sequence[Point], Sequence[Point]], flat: bytes
 ) -> Underlay:
@@ -129,7 +129,7 @@ def _lay(
     return underlay
 
 
-@inside("The photos are closed")
+@in_unit_transaction("The photos are closed")
 def take_away(underlay: Underlay) -> None:
     """Take the photo from under a board; the photo itself stays."""
     log(underlay.board.unit, "photo", f"Photo taken from under {underlay.board.name}, {underlay.side} side.")

@@ -19,7 +19,7 @@ from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records import steady
 from ..records.models import Board, ProcedureStep, Reading, ShopProcedure, UnitProcedure
-from ..unit.door import Open, note, opened
+from ..unit.door import Open, note, unit_transaction
 from ..unit.log import log
 from ..unit.rows import board_id, procedure_id
 from ..unit.state import UnitState, dries_at
@@ -84,7 +84,7 @@ def add(unit: int, name: str, board: int | None = None) -> UnitProcedure:
         Blocked: the unit is handed over. BadInput: no such board, or more than a unit has.
     """
     procedure = named(name)
-    with opened(unit, "Nothing can be added now") as door:
+    with unit_transaction(unit, "Nothing can be added now") as door:
         row = door.state.row
         on = Board.objects.filter(pk=board, unit=unit).first() if board else None
         if board and on is None:
@@ -162,7 +162,7 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
     Raises:
         Blocked: not its turn, or hands may not go there now. BadInput: the reading cannot be read, or none was given.
     """
-    with opened(unit, "The step cannot be done now") as door:
+    with unit_transaction(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         step = stands.core.steps[number - 1]
         kind = step.check.kind if step.check else ""
@@ -196,7 +196,7 @@ def skip(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
         Blocked: not its turn, or something dries in it. BadInput: no reason in words.
     """
     interlocks.needs_words(reason)
-    with opened(unit, "The step cannot be done now") as door:
+    with unit_transaction(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         if shut_ := interlocks.skip_step(number, stands.core.steps[number - 1].dries):
             raise Blocked(f"Step {number} cannot be skipped", shut_)
@@ -210,7 +210,7 @@ def failed(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
         Blocked: not its turn. BadInput: no reason in words.
     """
     interlocks.needs_words(reason)
-    with opened(unit, "The step cannot be done now") as door:
+    with unit_transaction(unit, "The step cannot be done now") as door:
         stands = _open(door, pk, number)
         return _settled(door, stands, number, ProcedureStep.FAILED, reason.strip())
 
@@ -262,7 +262,7 @@ def back(unit: int, pk: int) -> int:
     Raises:
         Blocked: none is settled.
     """
-    with opened(unit, "Nothing can be taken back now") as door:
+    with unit_transaction(unit, "Nothing can be taken back now") as door:
         row = door.state.row.procedures.filter(pk=pk).first()
         last = row.steps.order_by("at", "id").last() if row else None
         if last is None:
@@ -282,7 +282,7 @@ def limit(unit: int, pk: int, number: int, typed: str) -> None:
     Raises:
         BadInput: it cannot be read, is of another kind, or the procedure is none for a keyboard. Blocked: the unit is handed over.
     """
-    with opened(unit, "The limit cannot be changed now") as door:
+    with unit_transaction(unit, "The limit cannot be changed now") as door:
         row = door.state.row.procedures.get(pk=pk)
         core = row.to_core()
         before = core.steps[number - 1].check if 1 <= number <= len(core.steps) else None
@@ -304,7 +304,7 @@ def take_off(unit: int, pk: int) -> None:
     Raises:
         Blocked: some of it was done: it stays, as what was done to the machine.
     """
-    with opened(unit, "It cannot be removed now") as door:
+    with unit_transaction(unit, "It cannot be removed now") as door:
         row = door.state.row.procedures.filter(pk=pk).first()
         if row is None:
             return

@@ -9,7 +9,7 @@ from idlebench.core.prove.record import WRITTEN_OFF
 from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import ImportedRecord
-from ..unit.door import note, opened
+from ..unit.door import note, unit_transaction
 from ..unit.log import log
 
 
@@ -23,7 +23,7 @@ def write_off_store(unit: int, row: str, reason: str) -> None:
         Blocked: no such store is asked for, the unit has power or is handed over. BadInput: no reason in words.
     """
     title = "The capacitor is still asked for"
-    with opened(unit, title) as door:
+    with unit_transaction(unit, title) as door:
         proof = door.state.proof
         if reasons := interlocks.write_off_store(proof, row, reason):
             raise Blocked(title, reasons)
@@ -45,7 +45,7 @@ def confirm_imported(unit: int, by: str, reason: str) -> ImportedRecord:
     if not 2 <= len(by) <= 60:
         raise BadInput(by, "your name, of 2 to 60 letters", "The name is printed on the sheet.", "by")
     interlocks.needs_words(reason)
-    with opened(unit, title, closed_too=True) as door:
+    with unit_transaction(unit, title, closed_too=True) as door:
         if reasons := interlocks.idle(door.state.proof):
             raise Blocked(title, reasons)
         row = ImportedRecord.objects.filter(unit=unit, taken=None).first()

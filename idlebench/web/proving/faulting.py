@@ -28,7 +28,7 @@ from idlebench.core.text.quantity import read, show
 from idlebench.instruments import HOUSE
 
 from ..records.models import Cause, Clue
-from ..unit.door import note, opened, unit_of_board
+from ..unit.door import note, unit_of_board, unit_transaction
 from ..unit.expecting import bench_of, known_of, setting_of
 from ..unit.log import log
 from ..unit.parts import BoardState
@@ -105,7 +105,7 @@ def keep_signs(unit: int, board: int | None, signs: Iterable[str]) -> list[Clue]
         BadInput: one that cannot be read, or two that cannot both be; nothing is kept then.
     """
     wanted = list(dict.fromkeys(" ".join(one.split()) for one in signs if one.strip()))
-    with opened(unit, "No symptom can be saved now") as door:
+    with unit_transaction(unit, "No symptom can be saved now") as door:
         state = door.state
         own = _board(state, board)
         bench = bench_of(known_of(state, own)) if own and own.supply else None
@@ -128,7 +128,7 @@ def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> C
     Raises:
         BadInput: it cannot be read. Blocked: it may not be read now.
     """
-    with opened(unit, "Nothing can be read now") as door:
+    with unit_transaction(unit, "Nothing can be read now") as door:
         state = door.state
         own = _board(state, board)
         if own is None or not own.supply:
@@ -179,7 +179,7 @@ def keep_way(board: int, way: NetConnection, typed: str) -> Clue:
     Raises:
         BadInput: no ohms, or a way that is none of the board's. Blocked: the unit has power, or a store may be charged.
     """
-    with opened(unit_of_board(board), "Nothing can be read now") as door:
+    with unit_transaction(unit_of_board(board), "Nothing can be read now") as door:
         found, typed = door.board(board), typed.strip()[:40]
         if way not in ways(way.net, found.nets):
             raise BadInput(
@@ -225,7 +225,7 @@ def tell(unit: int, board: int | None, signs: Iterable[str], lines: Iterable[str
 
 def drop(unit: int, clue: int) -> None:
     """Take a sign or reading back that was kept by mistake; it stays in the log."""
-    with opened(unit, "Nothing can be taken back now") as door:
+    with unit_transaction(unit, "Nothing can be taken back now") as door:
         row = Clue.objects.filter(pk=clue, unit=unit, dropped=None).first()
         if row is None:
             raise Blocked("It is not there", (Block("clue", "It was taken back already.", "Load the page again."),))
@@ -252,7 +252,7 @@ def take_on(
     Raises:
         Blocked: one is taken on already.
     """
-    with opened(unit, "No suspect can be started now") as door:
+    with unit_transaction(unit, "No suspect can be started now") as door:
         state, made = door.state, []
         own = _board(state, board)
         for ref, failure, place, share in suspects:
@@ -377,7 +377,7 @@ def confirm(unit: int, cause: int, words: str) -> Cause:
     Raises:
         Blocked: it was not worked on, or what failed was not read and passed since. BadInput: no rail tells it, and no words either.
     """
-    with opened(unit, "Nothing is confirmed now") as door:
+    with unit_transaction(unit, "Nothing is confirmed now") as door:
         row = _open(unit, cause)
         found = _in_hand(door.state, row)
         if found.shut:
@@ -395,7 +395,7 @@ def rule_out(unit: int, cause: int, words: str) -> Cause:
     Raises:
         BadInput: no reason.
     """
-    with opened(unit, "Nothing is ruled out now") as door:
+    with unit_transaction(unit, "Nothing is ruled out now") as door:
         row = _open(unit, cause)
         if len(words.split()) < 2:
             raise BadInput(

@@ -16,7 +16,7 @@ from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.quantity import show
 
 from ..records.models import PowerSession, Reading, Unit
-from ..unit.door import note, opened
+from ..unit.door import note, unit_transaction
 from ..unit.expecting import power_reasons
 from ..unit.log import log
 from ..unit.power_note import power_is_off, power_is_on
@@ -40,7 +40,7 @@ def take_reading(unit: int, key: str, typed: str, by: str = "") -> Reading:
     Raises:
         BadInput: it cannot be read. Blocked: it may not be taken now.
     """
-    with opened(unit, "Nothing can be read now") as door:
+    with unit_transaction(unit, "Nothing can be read now") as door:
         return _take(door.state, key, typed, by)
 
 
@@ -50,7 +50,7 @@ def take_readings(unit: int, typed: Mapping[str, str]) -> list[Reading]:
     Raises:
         BadInput: one cannot be read; its field is the key. Blocked: one may not be taken now. Nothing is logged then.
     """
-    with opened(unit, "Nothing can be read now") as door:
+    with unit_transaction(unit, "Nothing can be read now") as door:
         read = []
         for key, text in typed.items():
             try:
@@ -109,7 +109,7 @@ def override(unit: int, key: str, reason: str) -> Reading:
     Raises:
         Blocked: someone could be hurt, or the check may not be done now. BadInput: no reason.
     """
-    with opened(unit, "Nothing can be overridden now") as door:
+    with unit_transaction(unit, "Nothing can be overridden now") as door:
         return _override(door.state, key, reason)
 
 
@@ -137,7 +137,7 @@ def power_on(unit: int, key: str, asked: int) -> PowerSession:
     Raises:
         Blocked: the step is shut, another unit has power, or something happened since the question.
     """
-    with opened(unit, "Power: shut") as door:
+    with unit_transaction(unit, "Power: shut") as door:
         return _power(door.state, key, asked)
 
 
@@ -182,7 +182,7 @@ def make_idle(meant: int | None) -> int | None:
     session = PowerSession.objects.filter(ended=None).first()
     if session is None:
         return None
-    with opened(session.unit_id, title, closed_too=True):
+    with unit_transaction(session.unit_id, title, closed_too=True):
         session = PowerSession.objects.filter(ended=None).select_related("unit").first()
         if session is None:
             return None
@@ -225,7 +225,7 @@ def replay(unit: int, rows: Sequence[Mapping[str, str]], start: datetime) -> dat
     Raises:
         BadInput: no such check, or it cannot be read. Blocked: a reading could not have been taken then.
     """
-    with opened(unit, "The readings cannot be imported") as door:
+    with unit_transaction(unit, "The readings cannot be imported") as door:
         state = door.state
         state.at(start)
 

@@ -21,7 +21,7 @@ from idlebench.core.text.quantity import read, show
 from idlebench.instruments import HOUSE, NAME, LcrMeter, LcrReading, Probed, beside, open_meter, read_address
 
 from ..records.models import Instrument, Part, Reading
-from ..unit.door import inside, note
+from ..unit.door import in_unit_transaction, note
 from ..unit.log import log
 from ..unit.parts import BoardState, PartState
 from ..unit.rows import board_id, part_id
@@ -162,7 +162,7 @@ def _discharged(row: Part, state: UnitState, volts: float) -> None:
     note(unit, READ, now, reading=reading, key=check.key, value=volts, was=was)
 
 
-@inside("Nothing is measured now")
+@in_unit_transaction("Nothing is measured now")
 def _keep(
     row: Part, found: LcrReading, in_circuit: bool, volts: float | None, *, has_value: bool, has_esr: bool
 ) -> None:

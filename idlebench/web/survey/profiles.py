@@ -11,7 +11,7 @@ from idlebench.core.board.profile import Difference, Profile, bare, belongs, dif
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, BoardProfile
-from ..unit.door import inside
+from ..unit.door import in_unit_transaction
 from ..unit.log import log
 
 #: Typed fields of a board that a profile carries.
@@ -54,7 +54,7 @@ def against(board: Board, parts: list[Fitted]) -> Difference | None:
     return difference(profile, parts) if profile else None
 
 
-@inside("The board cannot be changed")
+@in_unit_transaction("The board cannot be changed")
 def save_profile(board: Board) -> None:
     """Keep what this board carries as the profile of its name.
 
@@ -68,7 +68,7 @@ def save_profile(board: Board) -> None:
     log(board.unit, "survey", f"{board.name}: saved as the profile of its kind.")
 
 
-@inside("The board cannot be changed")
+@in_unit_transaction("The board cannot be changed")
 def take_profile(board: Board, data: bytes) -> None:
     """Keep a profile that somebody handed over, for this board's name.
 
@@ -83,7 +83,7 @@ def take_profile(board: Board, data: bytes) -> None:
     log(board.unit, "survey", f"{board.name}: profile imported.")
 
 
-@inside("The board cannot be changed")
+@in_unit_transaction("The board cannot be changed")
 def apply_profile(board: Board) -> int:
     """List what the profile knows and the board does not; what is listed stays as it is. Says how many parts were listed.
 

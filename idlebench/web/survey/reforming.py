@@ -18,7 +18,7 @@ from idlebench.core.text.quantity import read, show
 
 from ..records import steady
 from ..records.models import Event, Part, ReformReading, ReformRun
-from ..unit.door import inside, note
+from ..unit.door import in_unit_transaction, note
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
 from ..unit.state import unit_state
@@ -109,7 +109,7 @@ def _minutes(run: ReformRun) -> float:
     return max(0.0, lasted(since, steady.moment(timezone.now()))) / 60
 
 
-@inside("Nothing is reformed now")
+@in_unit_transaction("Nothing is reformed now")
 def begin(part: Part, typed: str) -> ReformRun:
     """Begin a run with a series resistor as typed.
 
@@ -130,7 +130,7 @@ def begin(part: Part, typed: str) -> ReformRun:
     return run
 
 
-@inside("Nothing is reformed now")
+@in_unit_transaction("Nothing is reformed now")
 def take_current(run: ReformRun, typed: str, across: str = "", *, warm: bool = False) -> RunState:
     """Log a current and the volts across the part; the step goes on by itself when the advice says so.
 
@@ -154,7 +154,7 @@ def take_current(run: ReformRun, typed: str, across: str = "", *, warm: bool = F
     return after
 
 
-@inside("Nothing is reformed now")
+@in_unit_transaction("Nothing is reformed now")
 def stop(run: ReformRun) -> None:
     """Stop a run by hand; it counts as neither reformed nor condemned."""
     if not run.outcome:
@@ -163,7 +163,7 @@ def stop(run: ReformRun) -> None:
         log(run.part.board.unit, "reform", f"{run.part.board.name} {run.part.ref}: run stopped early.")
 
 
-@inside("Nothing is reformed now")
+@in_unit_transaction("Nothing is reformed now")
 def discharge(run: ReformRun, typed: str) -> None:
     """Close a run with the volts left on the store; what was learned goes onto the part.
 

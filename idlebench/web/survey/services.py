@@ -28,7 +28,7 @@ from idlebench.core.text.stored import read_lines
 from idlebench.core.wording import on_screen
 
 from ..records.models import Board, Part
-from ..unit.door import inside, note, opened_all
+from ..unit.door import in_unit_transaction, note, opened_all
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
 from .typed import check_typed, field_of, in_full, on_board, write_typed
@@ -85,7 +85,7 @@ def unchanged(part: Part, seen: str) -> None:
     )
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def add_line(board: Board, text: str, *, change: bool = False, seen: str = "") -> Part:
     """Add a part, or what was seen of one, from a typed line; with change, correct one that is listed."""
     added = [_add(board, one, change, seen) for one in sections(text) or (text,)]
@@ -134,7 +134,7 @@ class Pasted:
     left: list[tuple[int, str, str]]
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     """Take many typed lines. Nothing goes in unless all can, or the good ones are asked for."""
     lines = [(i, line) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
@@ -208,7 +208,7 @@ def _is_on(board: Board, part: Fitted) -> bool:
     return 0 <= part.x <= board.width and 0 <= part.y <= board.height
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def load_csv(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
     """Take a survey CSV in, or the placement table of a board editor; parts listed already are brought up to date. Nothing
     goes in unless all can, or good_rows."""
@@ -236,7 +236,7 @@ def _load(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
     return Loaded(len(found.parts) - changed, changed, list(found.problems), len(found.parts))
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def place(part: Part, x: float, y: float, *, side: str = "parts", seen: str = "") -> None:
     """Put a part at x, y (mm) on its board, as that side is seen; off the board it goes back to the tray.
 
@@ -256,7 +256,7 @@ def place(part: Part, x: float, y: float, *, side: str = "parts", seen: str = ""
     part.save()
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def turn(part: Part, seen: str = "") -> None:
     """Turn a part a quarter clockwise."""
     unchanged(part, seen)
@@ -264,7 +264,7 @@ def turn(part: Part, seen: str = "") -> None:
     part.save()
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def look(part: Part, looks: str, seen: str = "") -> None:
     """Say how a part looks; saying the same again takes it back."""
     unchanged(part, seen)
@@ -274,7 +274,7 @@ def look(part: Part, looks: str, seen: str = "") -> None:
     log(part.board.unit, "survey", f"{part.board.name} {part.ref} looks {part.looks or 'not judged'}.")
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def copy(part: Part, text: str) -> list[Part]:
     """Copy a part along a row, as typed: ``7 to 222,101``, how many more and where the last one stands.
 
@@ -301,7 +301,7 @@ def copy(part: Part, text: str) -> list[Part]:
     return rows
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
     """Judge a part by hand, with a reason; with no verdict, the evidence judges again.
 
@@ -321,7 +321,7 @@ def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
     log(part.board.unit, "survey", f"{part.board.name} {part.ref} {said}.")
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def load_nets(board: Board, data: bytes, *, good_rows: bool) -> Nets | tuple[str, ...]:
     """Take nets in: pins to test for the chips, a rail for each part that has none. The nets, if they have problems
     and the good rows were not asked for; else what was learned, in words.
@@ -404,7 +404,7 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
     return row
 
 
-@inside("The survey cannot be changed")
+@in_unit_transaction("The survey cannot be changed")
 def undo(board: Board) -> str:
     """Take the last change of the survey back; says what it was.
 

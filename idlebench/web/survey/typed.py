@@ -18,7 +18,7 @@ from idlebench.core.text.rails_and_chips import Chip, chip_line, is_chip, over, 
 from idlebench.core.text.stored import canonical
 
 from ..records.models import Board
-from ..unit.door import inside, note
+from ..unit.door import in_unit_transaction, note
 from ..unit.log import log
 from ..unit.rows import board_id
 from ..unit.state import unit_state
@@ -150,7 +150,7 @@ def _taken(ref: str, listed: str, text: str) -> BadInput:
     )  # fmt: skip
 
 
-@inside("The board cannot be changed")
+@in_unit_transaction("The board cannot be changed")
 def add_typed(board: Board, text: str) -> str:
     """Take a line in; says what it was read as.
 
@@ -182,7 +182,7 @@ def _can_read(field: Field, line: str) -> bool:
     return True
 
 
-@inside("The board cannot be changed")
+@in_unit_transaction("The board cannot be changed")
 def drop_typed(board: Board, line: str) -> None:
     """Take a line off the board. It stays in the log, and the page keeps it in its box.
 
@@ -200,7 +200,7 @@ def drop_typed(board: Board, line: str) -> None:
     raise BadInput(line, f"a line of {board.name}", "It was taken off already.", "line")
 
 
-@inside("The board cannot be changed")
+@in_unit_transaction("The board cannot be changed")
 def battery_out(board: Board, ref: str) -> None:
     """Log that a leaking battery is out of the machine.
 

@@ -22,7 +22,7 @@ from idlebench.core.simulate.truth import changed
 
 from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
 from ..unit.device_needs import KINDS
-from ..unit.door import Open, note, opened, unit_of_board
+from ..unit.door import Open, note, unit_of_board, unit_transaction
 from ..unit.fits import need_for
 from ..unit.log import log
 from ..unit.parts import BoardState, DeviceState, PartState
@@ -45,13 +45,13 @@ def swapped(board: int, ref: str, text: str = "") -> Swap:
     Raises:
         Blocked: the unit has power, a store is not known to be empty, nothing was chosen, or it is done.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be swapped") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be swapped") as door:
         return _swapped(door, board, ref, text)
 
 
 def swapped_all(board: int, wanted: Sequence[tuple[str, str]]) -> None:
     """Log many swaps of a board, each with its note, as a plan says; all of them or none."""
-    with opened(unit_of_board(board), "The swaps cannot be imported") as door:
+    with unit_transaction(unit_of_board(board), "The swaps cannot be imported") as door:
         for ref, text in dict(wanted).items():
             _swapped(door, board, ref, text)
 
@@ -115,7 +115,7 @@ def device_swapped(
         Blocked: nothing was chosen where the rules judge it, the unit has power, a store may be charged, two fuses blew.
         BadInput: no such part, nothing typed, or a tab that is not insulated.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be swapped") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be swapped") as door:
         found = door.board(board)
         place = found.find_device(ref)
         if place is None:
@@ -198,7 +198,7 @@ def device_back(board: int, ref: str) -> str:
     Raises:
         Blocked: nothing is logged, or the unit has power.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be taken back") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be taken back") as door:
         found = door.board(board)
         reasons = interlocks.idle(door.state.proof)
         if reasons:
@@ -224,7 +224,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
     Raises:
         BadInput: the reading cannot be read. Blocked: such a part is not used again, or hands may not go there now.
     """
-    with opened(unit_of_board(board), f"{ref} cannot go to the Shelf") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot go to the Shelf") as door:
         found, part = door.place(board, ref)
         read_ = read_line(f"{part.ref} {typed}").changes
         if not typed.strip() or not {"capacitance"} <= read_.keys() <= {"capacitance", "esr"}:
@@ -269,7 +269,7 @@ def take_back(board: int, ref: str) -> str:
     Raises:
         Blocked: nothing is logged, or the unit has power.
     """
-    with opened(unit_of_board(board), f"{ref} cannot be taken back") as door:
+    with unit_transaction(unit_of_board(board), f"{ref} cannot be taken back") as door:
         found, part = door.place(board, ref)
         if not part.swap:
             raise Blocked(f"{part.ref} is not swapped", (Block("swap", f"Nothing is logged for {part.ref}."),))
@@ -299,7 +299,7 @@ def mend(board: int, text: str) -> str:
     text = " ".join(text.split())
     if len(text) < 4 or len(text) > 300:
         raise BadInput(text, f"the repair, such as {EXAMPLE}, or in a few words", "At most 300 characters.", "mend")
-    with opened(unit_of_board(board), "No repair can be logged now") as door:
+    with unit_transaction(unit_of_board(board), "No repair can be logged now") as door:
         found = door.board(board)
         reasons = interlocks.mend(door.state.proof, board_id(board))
         if reasons:
@@ -333,7 +333,7 @@ def mend_back(board: int, pk: int) -> None:
     Raises:
         Blocked: it is not there, or the unit has power.
     """
-    with opened(unit_of_board(board), "The repair cannot be taken back") as door:
+    with unit_transaction(unit_of_board(board), "The repair cannot be taken back") as door:
         found = door.board(board)
         row = found.row.mends.filter(pk=pk).first()
         if row is None:

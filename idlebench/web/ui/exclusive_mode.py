@@ -8,7 +8,7 @@ from contextlib import contextmanager
 
 from django.http import HttpRequest, HttpResponse
 
-from .storage_errors import unwell
+from .storage_errors import storage_error
 
 #: How long requests that are under way are waited for, s.
 PATIENCE = 20.0
@@ -42,7 +42,7 @@ class QuietMiddleware:
             if not shut:
                 _state["inside"] += 1
         if shut:
-            return unwell(
+            return storage_error(
                 503,
                 "One moment",
                 "A backup is being restored.",

@@ -27,7 +27,7 @@ _ERRNO = {
 }  # fmt: skip
 
 
-def unwell(status: int, title: str, why: str, mend: str) -> HttpResponse:
+def storage_error(status: int, title: str, why: str, mend: str) -> HttpResponse:
     """A page that needs no database."""
     text = render_to_string("ui/unwell.html", {"title": title, "why": why, "mend": mend})
     return HttpResponse(text, status=status, headers={"Retry-After": "5"} if status == 503 else {})
@@ -42,7 +42,7 @@ def told_of(error: BaseException) -> HttpResponse | None:
     else:
         return None
     found = next((rest for words, *rest in _SAID if words in said), None)
-    return unwell(*found) if found else None
+    return storage_error(*found) if found else None
 
 
 def is_locked(error: BaseException) -> bool:

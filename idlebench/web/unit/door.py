@@ -23,7 +23,7 @@ from idlebench.core.refusal import BadInput, Block, Blocked
 from ..records import steady
 from ..records.models import Board, Choice, DeviceChoice, DeviceSwap, Reading, Unit
 from ..records.models import Event as EventRow
-from .looking import Look, corrected, described_anew, look
+from .looking import UnitSnapshot, corrected, described_anew, look
 from .parts import BoardState, PartState
 from .state import UnitState, unit_state
 
@@ -76,7 +76,7 @@ class Open:
 
 
 @contextmanager
-def opened(pk: int, title: str, *, closed_too: bool = False) -> Iterator[Open]:
+def unit_transaction(pk: int, title: str, *, closed_too: bool = False) -> Iterator[Open]:
     """Change one unit.
 
     Args:
@@ -123,7 +123,9 @@ def _outdate(told: Mapping[int, str], devices: Mapping[tuple[int, str], str]) ->
             DeviceChoice.objects.filter(board=board, ref=ref).update(verdict=DeviceChoice.OUTDATED, reasons=[words])
 
 
-def _gone(changed: Iterable[Open], before: Mapping[int, Look], after: Mapping[int, Look]) -> dict[int, list[Event]]:
+def _gone(
+    changed: Iterable[Open], before: Mapping[int, UnitSnapshot], after: Mapping[int, UnitSnapshot]
+) -> dict[int, list[Event]]:
     """Stores that are on no list any more, as events by unit."""
     units = {unit.pk: unit for unit in changed if not before[unit.pk].only_grew(after[unit.pk])}
     if not units:
@@ -133,7 +135,7 @@ def _gone(changed: Iterable[Open], before: Mapping[int, Look], after: Mapping[in
     return hazards.newly_unlisted(was, is_, timezone.now().timestamp(), said)
 
 
-def _log_changes(pk: int, title: str, before: Look, after: Look, gone: Iterable[Event]) -> None:
+def _log_changes(pk: int, title: str, before: UnitSnapshot, after: UnitSnapshot, gone: Iterable[Event]) -> None:
     """What was changed of a unit, as events.
 
     Raises:
@@ -179,7 +181,7 @@ def unit_of_board(pk: int) -> int:
     return Board.objects.values_list("unit_id", flat=True).get(pk=pk)
 
 
-def inside(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
+def in_unit_transaction(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
     """A service whose first argument is a row of a unit, run inside that unit's door.
 
     The row came in with a request and was read before the door opened. Inside it is read anew, for somebody may have written
@@ -190,7 +192,7 @@ def inside(title: str) -> Callable[[Callable[..., T]], Callable[..., T]]:
         @wraps(service)
         def run(row: models.Model, *args: object, **kwargs: object) -> T:
             pk = unit_of(row)
-            with opened(pk, title):
+            with unit_transaction(pk, title):
                 row.refresh_from_db()
                 if unit_of(row) != pk:
                     raise Blocked(title, MOVED_AWAY)

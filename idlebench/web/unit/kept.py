@@ -89,7 +89,7 @@ _SERIES = Prepared(
 
 
 @dataclass(frozen=True)
-class Kept:
+class KeptUnit:
     """What is kept of a unit's boards. replaced: columns of boards that are out of the machine."""
 
     boards: tuple[tuple[tuple[Any, ...], BoardState], ...]
@@ -138,7 +138,7 @@ class _Store(OrderedDict[int, tuple[object, T]]):
         return value
 
 
-_BOARDS_KEPT: _Store[Kept] = _Store()
+_BOARDS_KEPT: _Store[KeptUnit] = _Store()
 _RECORDS_KEPT: _Store[KeptRecord] = _Store()
 
 
@@ -168,7 +168,7 @@ def series_of(pk: int) -> dict[str, SeriesCount]:
     return {series: SeriesCount(failed, seen) for series, failed, seen in _SERIES.rows(pk)}
 
 
-def boards_of(unit: UnitRow, counts: dict[str, SeriesCount]) -> tuple[tuple[BoardState, ...], Kept]:
+def boards_of(unit: UnitRow, counts: dict[str, SeriesCount]) -> tuple[tuple[BoardState, ...], KeptUnit]:
     """A unit's boards as they stand, with rows of their own, and what is kept of them."""
     job, pk = unit.row.job, unit.row.pk
     policy, year = policy_named(job.policy), year_now()
@@ -181,7 +181,7 @@ def boards_of(unit: UnitRow, counts: dict[str, SeriesCount]) -> tuple[tuple[Boar
     return tuple(state.given_out(_board(values, unit.row)) for values, state in kept.boards), kept
 
 
-def replaced_of(unit: Unit, kept: Kept) -> list[Board]:
+def replaced_of(unit: Unit, kept: KeptUnit) -> list[Board]:
     """Rows of the boards that were replaced."""
     return [_board(values, unit) for values in kept.replaced]
 
@@ -272,7 +272,7 @@ class _Place:
         return self.choice.outdated if self.choice is not None and self.swap is None else ""
 
 
-def _judged(unit: Unit, counts: dict[str, SeriesCount], year: int) -> Kept:
+def _judged(unit: Unit, counts: dict[str, SeriesCount], year: int) -> KeptUnit:
     """All boards of a unit, read and judged."""
     job, columns = unit.job, _BOARDS.rows(unit.pk)
     rows = {values[0]: _board(values, unit) for values in columns}
@@ -286,7 +286,7 @@ def _judged(unit: Unit, counts: dict[str, SeriesCount], year: int) -> Kept:
     boards = _boards(job, here, places, monitors, work, counts, year)
     by_key = {state.row.pk: state for state in boards}
     facts = tuple(state.facts(job) for state in boards)
-    return Kept(
+    return KeptUnit(
         tuple((values, by_key[values[0]]) for values in columns if values[0] in here),
         tuple(values for values in columns if values[0] not in here),
         facts,

@@ -49,7 +49,7 @@ _UNITS = {
 Row = tuple[object, ...]
 
 
-def corrected(before: Look, after: Look) -> dict[int, str]:
+def corrected(before: UnitSnapshot, after: UnitSnapshot) -> dict[int, str]:
     """What was corrected of the parts of a unit that a choice rests on, in words, by the part's key."""
     was, now = before.asked_of, after.asked_of
     found = {}
@@ -64,7 +64,7 @@ def corrected(before: Look, after: Look) -> dict[int, str]:
     return found
 
 
-def described_anew(before: Look, after: Look) -> dict[tuple[int, str], str]:
+def described_anew(before: UnitSnapshot, after: UnitSnapshot) -> dict[tuple[int, str], str]:
     """Parts that are no capacitors and whose lines say something else now, by board and reference, in words; looks and places count for
     nothing."""
     was, now = before.devices, after.devices
@@ -86,7 +86,7 @@ def _said(name: str, value: object) -> str:
 
 
 @dataclass(frozen=True)
-class Look:
+class UnitSnapshot:
     """A unit as it stands: its boards' rows and parts' as the database has them, and its job's settings."""
 
     boards: tuple[Row, ...]
@@ -122,7 +122,7 @@ class Look:
         """The stores that it asks to be emptied, by row."""
         return _stores(self.boards, self.parts, self.settings)
 
-    def only_grew(self, after: Look) -> bool:
+    def only_grew(self, after: UnitSnapshot) -> bool:
         """Whether nothing but parts came to it: then no store can have gone, and none need be reckoned."""
         same = self.boards == after.boards and self.settings == after.settings
         return same and set(self.parts) <= set(after.parts)
@@ -152,12 +152,12 @@ class Look:
         return self.settings[:3]
 
 
-def look(pk: int) -> Look:
+def look(pk: int) -> UnitSnapshot:
     """A unit as it stands now; a board that was replaced is out of it."""
     settings = _OF_JOB.rows(pk)
     if not settings:
         raise Unit.DoesNotExist
-    return Look(tuple(_BOARDS.rows(pk)), tuple(_PARTS.rows(pk)), settings[0])
+    return UnitSnapshot(tuple(_BOARDS.rows(pk)), tuple(_PARTS.rows(pk)), settings[0])
 
 
 _BOARDS = Prepared(lambda pk: Board.objects.filter(unit=pk, replaced="").order_by("id").values_list(*_BOARD))

@@ -14,7 +14,7 @@ from django.utils import timezone
 from idlebench.core import prove
 from idlebench.core.board.devices import Device, first_out
 from idlebench.core.board.dismantle import still_open
-from idlebench.core.board.first_look import Look, first_look
+from idlebench.core.board.first_look import FirstLookItem, first_look
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.spills import Spill, spill_of
 from idlebench.core.choose.need import Mains
@@ -40,7 +40,7 @@ from ..records.models import (
     UnitProcedure,
 )
 from ..records.prepared import Prepared
-from .kept import Kept, UnitRow, boards_of, record_of, replaced_of, series_of, unit_row
+from .kept import KeptUnit, UnitRow, boards_of, record_of, replaced_of, series_of, unit_row
 from .parts import BoardState, DeviceState, PartState
 from .policies import policy_named
 from .stage_rail import Stage, stages_of
@@ -55,7 +55,7 @@ class Wet:
 
 
 @dataclass(frozen=True)
-class On:
+class BenchPower:
     """What is on on the whole bench: the open session, reforming runs in words by unit, and what is wet."""
 
     session: PowerSession | None
@@ -75,8 +75,8 @@ class UnitState:
         unit: UnitRow,
         boards: tuple[BoardState, ...],
         counts: dict[str, SeriesCount],
-        on: On,
-        kept: Kept,
+        on: BenchPower,
+        kept: KeptUnit,
     ) -> None:
         self.counts = counts
         self._unit, self._kept = unit, kept
@@ -263,7 +263,7 @@ class UnitState:
         return CatalogueItem.cores(items)
 
     @cached_property
-    def first_look(self) -> tuple[Look, ...]:
+    def first_look(self) -> tuple[FirstLookItem, ...]:
         return first_look(self.traits)
 
     @property
@@ -344,7 +344,7 @@ _WET = Prepared(
 )
 
 
-def _open() -> On:
+def _open() -> BenchPower:
     """What is on on the whole bench: the session that is open, reforming runs by unit, and what is wet."""
     live = None
     for pk, unit, step, title, began in _SESSIONS.rows(0):
@@ -352,7 +352,7 @@ def _open() -> On:
     by_unit: dict[int, list[str]] = {}
     for unit, ref, board in _RUNS.rows(0):
         by_unit.setdefault(unit, []).append(f"{ref} on {board}")
-    return On(live, by_unit, wet_now())
+    return BenchPower(live, by_unit, wet_now())
 
 
 def wet_now() -> dict[int, list[Wet]]:
@@ -383,7 +383,7 @@ def dries_at(until: datetime | None, boot: str, by_steady: datetime | None) -> d
     return last if last is not None and last > now else None
 
 
-def _state(pk: int, on: On) -> UnitState:
+def _state(pk: int, on: BenchPower) -> UnitState:
     unit, counts = unit_row(pk), series_of(pk)
     boards, kept = boards_of(unit, counts)
     return UnitState(unit, boards, counts, on, kept)
