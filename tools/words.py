@@ -52,6 +52,24 @@ KEPT = {
 }  # fmt: skip
 #: Files whose strings are no text of ours: the data of the demo, made-up people's own words; typed lines of the practice machines.
 NOT_OURS = ("demo/", "migrations/", "catalogue/make")
+#: A count that is not made by many(): "1 places".
+COUNT = re.compile(
+    r"…\s+(?:place|part|reading|check|unit|board|kind|piece|line|screw|plug|clip|rail|parcel|offer|label|capacitor|net|pin)s\b"
+)
+#: Where a number is a limit, or always several, that is right.
+SEVERAL = (
+    "at most",
+    "1 to …",
+    "over …",
+    "from …",
+    "None of the …",
+    "All …",
+    "fuses of",
+    "… labels: one for each",
+    "with … pins",
+    "pins in a row",
+    "offers the same",
+)
 #: Words of a sentence over which it is listed.
 LONG = 25
 
@@ -115,6 +133,13 @@ def main() -> int:
         for old, better in OLD.items():
             if hit := re.search(old, " ".join(text.split()), re.I):
                 wrong.append(f"{where}: “{hit[0]}”, write {better}: {' '.join(text.split())[:90]}")
+        # "… lines" alone is what was read or the most that is taken, not a sentence
+        if (
+            COUNT.search(text)
+            and not any(word in text for word in SEVERAL)
+            and not re.fullmatch(r"… \w+", text.strip())
+        ):
+            wrong.append(f"{where}: a count without many(): {' '.join(text.split())[:90]}")
         for sentence in re.split(r"(?<=[.:;?])\s", text):
             if len(re.findall(r"[A-Za-z]{2,}", sentence)) > LONG:
                 long.append(f"{where}: {' '.join(sentence.split())[:100]}")

@@ -13,6 +13,7 @@ from ..board.roles import is_mains_place, role
 from ..judge.ageing import new_esr
 from ..refusal import Block
 from ..text.quantity import show
+from ..wording import many
 
 #: A reading out of circuit is good for so many days; a used part's life is counted from this share of a new one's, h of which are NEW_LIFE.
 GOOD_FOR, SHARE, NEW_LIFE = 30.0, 0.5, 2000.0
@@ -71,7 +72,7 @@ def may_be_taken(days: float | None) -> tuple[Block, ...]:
     return (
         Block(
             "used",
-            f"It is used, and was read out of circuit {days:.0f} days ago.",
+            f"It is used, and was read out of circuit {many(round(days), 'day')} ago.",
             f"Read it again on its page of the Shelf: a reading is good for {GOOD_FOR:.0f} days.",
         ),
     )

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..text.quantity import show
+from ..wording import many
 from .plots import Tick
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BELOW = 640.0, 210.0, 58.0, 12.0, 30.0, 26.0
@@ -123,5 +124,6 @@ def history(
         if across_at(gone) - ticks[-1].at >= TICK:
             ticks.append(Tick(across_at(gone), f"{gone / 60:.1f} min"))
     up = tuple(Tick(y_at(v), show(v, unit, 4)) for v in (low, high))
-    said = f"{len(dots)} readings over {gone / 60:.0f} min under power, {show(min(values), unit, 4)} to {show(max(values), unit, 4)}"
+    span = f"{show(min(values), unit, 4)} to {show(max(values), unit, 4)}"
+    said = f"{many(len(dots), 'reading')} over {gone / 60:.0f} min under power, {span}"
     return History(tuple(dots), tuple(lines), tuple(marks), (y_at(high), y_at(low)), up, tuple(ticks), said)

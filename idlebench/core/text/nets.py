@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from ..refusal import BadInput
+from ..wording import many
 from .csvtable import Problem, choice, decode, read_table, words
 from .rails_and_chips import Chip, Pin, rail_name
 
@@ -150,7 +151,11 @@ def wire(nets: Nets, chips: Sequence[Chip], parts: Iterable[str]) -> Wired:
         if node.pin not in {p.number for p in chip.pins}:
             known[node.ref] = replace(chip, pins=(*chip.pins, Pin(node.pin, use, rail)))
             added += 1
-    said = (f"{len(nets.names)} nets read", f"{added} pins to test", f"{len(rails)} parts are on a known rail")
+    said = (
+        f"{many(len(nets.names), 'net')} read",
+        f"{many(added, 'pin')} to test",
+        f"{many(len(rails), 'part')} on a known rail",
+    )
     unclear = [n.net for n in nets.nodes if n.use == "supply" and not use_of(n.net)[1]]
     if unclear:
         names = ", ".join(dict.fromkeys(unclear))

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
+from idlebench.core.wording import many
+
 from ..records.models import Job
 from ..ui.codes import code_for
 from ..unit.state import UnitState
@@ -38,6 +40,6 @@ def labels(job: Job, states: Iterable[UnitState], address: str) -> list[Label]:
         found.append(Label(f"Unit {state.row.name}", "", (*whose, serial), to, code_for(to)))
         for board in state.boards:
             to = address + reverse("open_board", args=[board.row.pk])
-            size = f"{board.row.width:g} × {board.row.height:g} mm, {board.counted} parts"
+            size = f"{board.row.width:g} × {board.row.height:g} mm, {many(board.counted, 'part')}"
             found.append(Label(board.row.name, unit, (*whose[:1], board.row.title, size), to, code_for(to)))
     return found

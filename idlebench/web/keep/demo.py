@@ -6,6 +6,8 @@ from pathlib import Path
 
 from django.db import transaction
 
+from idlebench.core.wording import many
+
 from ..gather import counting, ordering, planning
 from ..gather.terms import say_terms
 from ..procedures import services as procedures
@@ -50,7 +52,9 @@ def load_demo() -> str:
         _in_the_middle(job)
         for pk, meter in meters.items():
             Job.objects.filter(pk=pk).update(meter=meter)
-    named = ", ".join(f"job {one.number}, {one.name}: {one.units.count()} units" for one in (job, second, third))
+    named = ", ".join(
+        f"job {one.number}, {one.name}: {many(one.units.count(), 'unit')}" for one in (job, second, third)
+    )
     return f"Loaded {named}.".replace(": 1 units", ": 1 unit")
 
 

@@ -14,6 +14,7 @@ from idlebench.core.draw.gauge import Gauge, from_nought, gauge
 from idlebench.core.prove import Check
 from idlebench.core.prove.record import FUSE, MEND, PART, REOPENED, SWAP, SWAP_BACK
 from idlebench.core.text.quantity import show
+from idlebench.core.wording import many
 
 from ..records.models import ProcedureStep, Reading, ReformRun, UnitProcedure
 from ..unit.expecting import expecting
@@ -213,6 +214,8 @@ def _procedures(state: UnitState) -> list[tuple[str, str, list[ProcedureStep]]]:
     for row, steps in by_row.items():
         told = [step for step in steps if step.reason or step.typed not in ("", "yes")]
         where = f"{row.title} on {row.board.name}" if row.board else row.title
-        far = f"done {row.ended:%-d %b %Y}" if row.ended else f"{len(steps)} of {len(row.to_core().steps)} steps"
+        far = (
+            f"done {row.ended:%-d %b %Y}" if row.ended else f"{len(steps)} of {many(len(row.to_core().steps), 'step')}"
+        )
         found.append((where, far, told))
     return found

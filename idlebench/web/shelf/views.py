@@ -208,7 +208,7 @@ def _came(result: services.Loaded, good: bool) -> str:
             f"{told}. Nothing was imported.",
             "file",
         )
-    left = f", {len(result.problems)} rows left out" if result.problems else ""
+    left = f", {many(len(result.problems), 'row')} left out" if result.problems else ""
     return f"{many(result.added, 'part')} added, {result.changed} brought up to date{left}."
 
 

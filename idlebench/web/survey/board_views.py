@@ -9,6 +9,7 @@ from django.views.decorators.http import require_POST
 from idlebench.core.board.profile import write_profile
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Nets
+from idlebench.core.wording import many
 
 from ..records.models import Board
 from ..ui.flash_messages import say
@@ -57,7 +58,7 @@ def _profile_step(request: HttpRequest, board: Board) -> str:
         profiles.save_profile(board)
         return f"Saved as the profile of {board.name}"
     if did == "apply":
-        return f"{profiles.apply_profile(board)} parts listed from the profile: check each part"
+        return f"{many(profiles.apply_profile(board), 'part')} listed from the profile: check each part"
     file = request.FILES.get("file")
     if did != "take" or file is None:
         raise BadInput(did, "save, apply, or a profile file to import", "Choose a file first.", "profile")

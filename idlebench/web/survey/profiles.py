@@ -9,6 +9,7 @@ from django.utils import timezone
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.profile import Difference, Profile, bare, belongs, difference, read_profile, write_profile
 from idlebench.core.refusal import BadInput
+from idlebench.core.wording import many
 
 from ..records.models import Board, BoardProfile
 from ..unit.door import in_unit_transaction
@@ -114,5 +115,5 @@ def apply_profile(board: Board) -> int:
     if board.expected is None:
         board.expected = len(profile.parts)
     board.save()
-    log(board.unit, "survey", f"{board.name}: profile applied, {len(new)} parts to check.")
+    log(board.unit, "survey", f"{board.name}: profile applied, {many(len(new), 'part')} to check.")
     return len(new)

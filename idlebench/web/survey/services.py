@@ -25,7 +25,7 @@ from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.text.rails_and_chips import chip_line, read_chip
 from idlebench.core.text.stored import read_lines
-from idlebench.core.wording import on_screen
+from idlebench.core.wording import many, on_screen
 
 from ..records.models import Board, Part
 from ..unit.door import in_unit_transaction, note, opened_all
@@ -176,7 +176,7 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     for typed in others:
         write_typed(board, typed)
     if good:
-        log(board.unit, "survey", f"{board.name}: {len(good)} lines pasted.")
+        log(board.unit, "survey", f"{board.name}: {many(len(good), 'line')} pasted.")
     return Pasted(len(good) + len(others), left)
 
 
@@ -232,7 +232,7 @@ def _load(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
         row.save()
     changed = sum(p.ref in known for p in found.parts)
     if found.parts:
-        log(board.unit, "survey", f"{board.name}: {len(found.parts)} parts from a table.")
+        log(board.unit, "survey", f"{board.name}: {many(len(found.parts), 'part')} from a table.")
     return Loaded(len(found.parts) - changed, changed, list(found.problems), len(found.parts))
 
 
