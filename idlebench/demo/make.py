@@ -154,15 +154,15 @@ ZONES = {
 
 SUPPLIES = {
     "PS-1": [
-        "bridge 9V 25VA store C1 regulator VR1 5V 1A heatsink 7",
-        "centre 15V 12VA store C2 regulator VR3 12V 0.4A heatsink 12",
-        "centre 15V 12VA store C3 regulator VR2 -12V 0.2A heatsink 20",
+        "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A heatsink 7",
+        "centre 15V 12VA reservoir C2 regulator VR3 12V 0.4A heatsink 12",
+        "centre 15V 12VA reservoir C3 regulator VR2 -12V 0.2A heatsink 20",
     ],
     "PS-2": [
-        "bridge mains 10.6ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A",
-        "rail +5V 3.1A duty 0.47 stores C14,C15",
-        "rail +12V 0.5A duty 0.47 stores C18",
-        "rail -12V 0.2A duty 0.47 stores C21",
+        "bridge mains 10.6ohm reservoir C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A",
+        "rail +5V 3.1A duty 0.47 capacitors C14,C15",
+        "rail +12V 0.5A duty 0.47 capacitors C18",
+        "rail -12V 0.2A duty 0.47 capacitors C21",
     ],
 }
 
@@ -410,7 +410,7 @@ def fog_signal() -> None:
         "name": "ST-4", "title": "Timer board", "supply": "linear", "width": 124, "height": 64, "expected": 9, "fuse": "T 250 mA 250 V",
         "source_volts": 8, "source_va": 10, "rails": ["+5 V 0.5 A min 0.1 A"], "zones": [],
         "others": ["VR1 regulator 7805 1A at 44,44", "F1 fuse T 250mA 250V 5x20 at 16,56"],
-        "supply_model": ["bridge 8V 10VA store C1 regulator VR1 5V 0.5A heatsink 12"], "survey": "ST-4.csv",
+        "supply_model": ["bridge 8V 10VA reservoir C1 regulator VR1 5V 0.5A heatsink 12"], "survey": "ST-4.csv",
     }  # fmt: skip
     job = {
         "format": "idlebench-job", "version": 1,
@@ -473,7 +473,7 @@ C206 10n 1000V film 13x9 p10 filter at 54,18
 MONITOR = [
     "monitor 15.625kHz 50Hz tube 12kV nominal 12in",
     "line stage B+ 12V retrace C112 6n8 yoke 1.2mH deflection C115 boost C118 transformer T2 transistor Q3 draws 1.1A",
-    "field output IC1 store C122 1000u into 12mH 8ohm 0.9A",
+    "field output IC1 capacitor C122 1000u into 12mH 8ohm 0.9A",
     "heater 12V 0.3A",
     "video rail 60V C201",
 ]
@@ -501,7 +501,8 @@ def amber_monitor() -> None:
                 "VR1 regulator 7812 2A at 36,10", "F1 fuse T 1A 250V 5x20 at 10,10", "T2 transformer line transformer at 142,48",
                 "Q3 transistor line output at 106,58",
             ],
-            "supply_model": ["bridge 15V 40VA store C101 regulator VR1 12V 2A heatsink 4"], "monitor_model": MONITOR, "survey": "VM-12.csv",
+            "supply_model": ["bridge 15V 40VA reservoir C101 regulator VR1 12V 2A heatsink 4"], "monitor_model": MONITOR,
+            "survey": "VM-12.csv",
         },
         {
             "name": "VM-12N", "title": "Neck board", "width": 70, "height": 52, "expected": 6, "chips": ["J3 neck in 10x6 at 8,44"],

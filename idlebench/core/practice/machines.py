@@ -137,7 +137,7 @@ class Linear:
         self.rail = f"{name} V"
         self.point = f"{name}V"
         self.joint = f"J{self.chance.randint(2, 6)}"
-        self.lines = f"bridge {winding:g}V {size:g}VA store C1 regulator VR1 {name[1:]}V 1A joint {self.joint}"
+        self.lines = f"bridge {winding:g}V {size:g}VA reservoir C1 regulator VR1 {name[1:]}V 1A joint {self.joint}"
         self.rails = (read_rail(f"{name} V 1 A min 0.2 A"),)
         x, y = self.chance.randint(24, 34), self.chance.randint(24, 34)
         self.parts = [
@@ -162,8 +162,8 @@ class Switching:
         watts, rate = self.chance.choice((20, 22, 24)), self.chance.choice((40, 42, 48))
         self.rail, self.point = "+5 V", "+5V"
         self.lines = (
-            f"bridge mains 10.6ohm store C7 converter flyback {watts}W eff 0.78 at {rate}k fuse T1.6A least 0.4A startstore C9\n"
-            "rail +5V 1.3A duty 0.47 stores C14,C15\nrail +12V 0.4A duty 0.47 stores C18\nrail -12V 0.08A duty 0.47 stores C21"
+            f"bridge mains 10.6ohm reservoir C7 converter flyback {watts}W eff 0.78 at {rate}k fuse T1.6A least 0.4A startcap C9\n"
+            "rail +5V 1.3A duty 0.47 capacitors C14,C15\nrail +12V 0.4A duty 0.47 capacitors C18\nrail -12V 0.08A duty 0.47 capacitors C21"
         )
         self.rails = tuple(
             map(read_rail, ("+5 V 1.3 A min 0.4 A", "+12 V 0.4 A min 0.05 A", "-12 V 0.08 A min 0.02 A"))
@@ -464,7 +464,7 @@ def feedback(chance: random.Random) -> dict:
 
 MONITOR = """monitor 15.625kHz 50Hz tube 12kV nominal 12in
 line stage B+ 12V retrace C12 6n8 yoke 1.2mH deflection C15 boost C18 transformer T2 transistor Q3 draws 1.1A
-field output IC1 store C22 1000u into 12mH 8ohm 0.9A
+field output IC1 capacitor C22 1000u into 12mH 8ohm 0.9A
 heater 12V 0.3A"""
 
 
@@ -477,7 +477,8 @@ def field_store(chance: random.Random) -> dict:
         fitted("C18", 47e-6, 63.0, "boost", (84, 60), SMALL, rail), fitted("C22", 1000e-6, 25.0, "field_store", (50, 58), MIDDLE, rail),
     )  # fmt: skip
     return base.facts | {
-        "lines": "bridge 15V 60VA store C1 regulator VR1 12V 2A joint J2", "rails": (read_rail("+12 V 1.8 A min 0.3 A"),), "parts": parts,
+        "lines": "bridge 15V 60VA reservoir C1 regulator VR1 12V 2A joint J2", "rails": (read_rail("+12 V 1.8 A min 0.3 A"),),
+        "parts": parts,
         "joints": ("J2",), "fuse": "T 1 A 250 V", "monitor": read_monitor(MONITOR),
         "story": "The amber screen of the harbour office. Its tube keeps its charge for days.",
         "told": "The lower half of the picture is pressed together.",
