@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 
@@ -70,9 +72,17 @@ def put_right(line: str, error: BadInput) -> tuple[str, ...]:
     >>> put_right('C1 1,234u 16V', BadInput('1,234', 'a value', instead=('1234', '1.234')))
     ('C1 1234u 16V', 'C1 1.234u 16V')
     """
-    if not error.read or error.read not in line:
-        return ()
-    return tuple(line.replace(error.read, one, 1) for one in error.instead)
+    return in_its_place(line, error.read, error.instead)
+
+
+def in_its_place(line: str, read: str, others: Iterable[str]) -> tuple[str, ...]:
+    """A line with each of some other words in the place of those that were read: where a word begins with them, never inside one.
+
+    >>> in_its_place('C104 104 50V', '104', ['100n'])
+    ('C104 100n 50V',)
+    """
+    found = re.search(rf"(?<!\S){re.escape(read)}(?!\d)", line) if read else None
+    return tuple(line[: found.start()] + one + line[found.end() :] for one in others) if found else ()
 
 
 def no_longer_than(text: str, most: int, field: str = "") -> str:

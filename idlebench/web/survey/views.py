@@ -22,7 +22,7 @@ from idlebench.core.board.roles import nearest_roles
 from idlebench.core.board.tables import write_survey
 from idlebench.core.judge.live_reading import ReadingPiece, live_reading
 from idlebench.core.judge.verdict import SCHOOLS
-from idlebench.core.refusal import BadInput, put_right
+from idlebench.core.refusal import BadInput, in_its_place, put_right
 from idlebench.core.text.dates import JudgedDate, hold
 from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.wording import many
@@ -206,9 +206,7 @@ def read(request: HttpRequest, pk: int) -> HttpResponse:
 def _nearest(typed: str, line: QuickLine) -> tuple[str, ...]:
     """The line with the nearest words of a role in place of words that were not understood."""
     rest = " ".join(line.rest)
-    if not rest or "role" in line.changes or rest not in typed:
-        return ()
-    return tuple(typed.replace(rest, words, 1) for words in nearest_roles(rest))
+    return () if "role" in line.changes else in_its_place(typed, rest, nearest_roles(rest))
 
 
 def _asked(typed: str) -> list[ReadingPiece]:
