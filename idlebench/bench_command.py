@@ -52,9 +52,9 @@ def run(args: argparse.Namespace) -> int:
     faults = read_truth(text_of(args.truth)) if args.truth else ()
     seed = read(args.seed, "", field="seed", low=0, high=2**31)
     if seed != int(seed):
-        raise BadInput(args.seed, "a whole number", "", "seed")
+        raise BadInput(args.seed, "a whole number", field="seed")
     seconds = read(args.seconds, "", field="seconds", low=0, high=1e6)
-    sitting = Sitting(supply, faults, state, int(seed), seconds)
+    sitting = Sitting(bench=supply, faults=faults, state=state, seed=int(seed), seconds=seconds)
     if args.serve:
         return _serve(sitting, args.port, args.json)
     asked = read_asked(args.read, supply)
@@ -95,7 +95,9 @@ def supply_of(args: argparse.Namespace, mains: Mains) -> Bench:
 
     survey = read_survey(args.survey.read_bytes())
     if survey.problems:
-        raise BadInput(args.survey.name, "a survey in which every row can be read", str(survey.problems[0]), "survey")
+        raise BadInput(
+            args.survey.name, "a survey in which every row can be read", str(survey.problems[0]), field="survey"
+        )
     return Bench.of(text_of(args.supply), survey.parts, args.fuse, mains)
 
 
@@ -116,7 +118,7 @@ def text_of(file: Path) -> str:
     try:
         return file.read_text("utf-8-sig")
     except UnicodeDecodeError:
-        raise BadInput(file.name, "text in UTF-8", "Save it as UTF-8.", "file") from None
+        raise BadInput(file.name, "text in UTF-8", "Save it as UTF-8.", field="file") from None
 
 
 def _serve(sitting: object, port: int, as_json: bool) -> int:
@@ -125,7 +127,7 @@ def _serve(sitting: object, port: int, as_json: bool) -> int:
     try:
         server = BenchServer(sitting, port)
     except (OSError, OverflowError):
-        raise BadInput(str(port), "a free port", "Use another with --port, or none.", "port") from None
+        raise BadInput(str(port), "a free port", "Use another with --port, or none.", field="port") from None
     with server:
         host, _, number = server.address.partition(":")
         told = {

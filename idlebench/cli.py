@@ -188,7 +188,7 @@ def _taken(found: TableParts, file: Path, good_rows: bool) -> tuple:
             file.name,
             "a table in which every row can be read",
             "Correct the rows above, or add --good-rows to use the others.",
-            "file",
+            field="file",
         )
     return found.parts
 
@@ -271,7 +271,7 @@ def _schedule(args: argparse.Namespace) -> int:
     from .core.plan.scheduling import schedule
 
     if not re.fullmatch(r"[0-9]{1,3}", args.hands):
-        raise BadInput(args.hands, "people at the bench, a whole number", "", "hands")
+        raise BadInput(args.hands, "people at the bench, a whole number", field="hands")
     hours = read(args.hours_a_day, "", field="hours a day", low=0, high=24)
     work = read_work(args.tasks.read_bytes(), int(args.hands), hours)
     plan = schedule(work, read(args.seconds, "", field="seconds", low=0.1, high=3600))
@@ -341,7 +341,7 @@ def _refuse_half_old() -> None:
             str(connection.settings_dict["NAME"]),
             "a bench that was opened by version 0.1 at its last state",
             "Open it once with that version, then with this one. Nothing of it was changed.",
-            "bench",
+            field="bench",
         )
 
 
@@ -361,7 +361,7 @@ def _refuse_newer() -> None:
             f"tables of a newer Idle Bench ({unknown[-1]})",
             f"a bench of this version or an older one in {connection.settings_dict['NAME']}",
             "Start the newer version again. Nothing of it was changed.",
-            "bench",
+            field="bench",
         )
 
 
@@ -397,7 +397,7 @@ def port_free(port: int, address: str = "127.0.0.1") -> bool:
 
 def _serve(args: argparse.Namespace) -> int:
     if not re.fullmatch(r"\d{1,3}(\.\d{1,3}){3}", args.address) or args.address == "0.0.0.0":
-        raise BadInput(args.address, "this computer's own address, such as 192.168.1.20", "", "address")
+        raise BadInput(args.address, "this computer's own address, such as 192.168.1.20", field="address")
     if not all(port_free(args.port, address) for address in {LOCAL, args.address}):
         print(
             f"idlebench: the address {args.address}:{args.port} is in use, or is not this computer's. Stop "
@@ -445,7 +445,7 @@ def _stand_in(args: argparse.Namespace) -> int:
     from .instruments import StandIn
 
     if not port_free(args.port):
-        raise BadInput(str(args.port), "a free port", "Use another with --port.", "port")
+        raise BadInput(str(args.port), "a free port", "Use another with --port.", field="port")
     with StandIn(args.port) as server:
         print(f"The simulated meter listens on {server.address} (stop with Ctrl+C)", flush=True)
         try:
@@ -478,7 +478,7 @@ def _say(args: argparse.Namespace, told: dict[str, object], words: str) -> None:
 
 def _export(args: argparse.Namespace) -> int:
     if not re.fullmatch(r"[0-9]{1,15}", args.job):
-        raise BadInput(args.job, "a job's number", "The Bench shows it.", "job")
+        raise BadInput(args.job, "a job's number", "The Bench shows it.", field="job")
     _migrated()
     from idlebench.web.keep.leaving import export
     from idlebench.web.records.models import Job
@@ -487,8 +487,7 @@ def _export(args: argparse.Namespace) -> int:
         raise BadInput(
             args.job,
             f"a job's number: {', '.join(map(str, Job.objects.values_list('pk', flat=True))) or 'there is none'}",
-            "",
-            "job",
+            field="job",
         )
     file = export(int(args.job), args.output)
     _say(args, {"file": str(file), "bytes": file.stat().st_size}, f"Job {args.job} is in {file}.")

@@ -44,10 +44,10 @@ def run(args: argparse.Namespace) -> int:
     signs = read_signs(text_of(args.seen), bench) if args.seen else ()
     readings = _readings(args.readings, bench, state) if args.readings else []
     if not signs and not readings:
-        raise BadInput("", "symptoms in --seen, or readings in --readings", "Such as a line: dead", "seen")
+        raise BadInput("", "symptoms in --seen, or readings in --readings", "Such as a line: dead", field="seen")
     # what no model of a supply tells, sound, logic and picture, comes from the table
     elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))
-    inquiry = Inquiry(bench, evidence=house_evidence(), elsewhere=elsewhere)
+    inquiry = Inquiry(bench=bench, evidence=house_evidence(), elsewhere=elsewhere)
     found = inquiry.look(readings, signs, state)
     following = further(inquiry, found, state, readings)
     if args.json:
@@ -97,7 +97,7 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
             ", ".join(names),
             f"columns {', '.join(COLUMNS)}",
             f"Without {', '.join(missing)} the table cannot be read.",
-            file.name,
+            field=file.name,
         )
     found = []
     for number, row in enumerate(rows, 2):

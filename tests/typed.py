@@ -9,7 +9,7 @@ from idlebench.web.records.models import Board, Job, Unit
 
 
 def take_in_job(typed: Mapping[str, str]) -> Job:
-    return services.take_in_job(forms.job_facts(typed), forms.unit_names(typed))
+    return services.take_in_job(*forms.new_job(typed))
 
 
 def change_job(job: Job, typed: Mapping[str, str]) -> None:

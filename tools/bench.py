@@ -127,11 +127,18 @@ def _different(count: int):
         wide, high = dice.choice(sizes)
         parts.append(
             Fitted(
-                f"C{i + 1}", dice.choice(values) * 1e-6 * (1 + 1e-6 * i), dice.choice((6.3, 10, 16, 25, 35, 50)), role=dice.choice(roles),
-                diameter=wide, height=high, ripple=dice.choice((None, None, 0.05, 0.3)), ambient=dice.choice((None, 50.0, 60.0)),
-                room_height=dice.choice((None, None, 30.0)), mounting=dice.choice(("radial",) * 5 + ("axial",)),
+                ref=f"C{i + 1}",
+                value=dice.choice(values) * 1e-6 * (1 + 1e-6 * i),
+                volts=dice.choice((6.3, 10, 16, 25, 35, 50)),
+                role=dice.choice(roles),
+                diameter=wide,
+                height=high,
+                ripple=dice.choice((None, None, 0.05, 0.3)),
+                ambient=dice.choice((None, 50.0, 60.0)),
+                room_height=dice.choice((None, None, 30.0)),
+                mounting=dice.choice(("radial",) * 5 + ("axial",)),
             )
-        )  # fmt: skip
+        )
     return parts
 
 
@@ -146,9 +153,33 @@ def supplies() -> None:
     from idlebench.core.circuit.supply import Load, Supply, simulate
 
     for supply in (
-        Supply("bridge", 9, 50, 0.6, 4700e-6, 0.030, Load("current", 1.0)),
-        Supply("half", 12, 50, 2.0, 1000e-6, 0.1, Load("current", 0.12)),
-        Supply("bridge", 230, 50, 4.0, 100e-6, 0.6, Load("current", 0.16)),
+        Supply(
+            topology="bridge",
+            source=9,
+            frequency=50,
+            source_resistance=0.6,
+            store=4700e-6,
+            store_esr=0.030,
+            load=Load("current", 1.0),
+        ),
+        Supply(
+            topology="half",
+            source=12,
+            frequency=50,
+            source_resistance=2.0,
+            store=1000e-6,
+            store_esr=0.1,
+            load=Load("current", 0.12),
+        ),
+        Supply(
+            topology="bridge",
+            source=230,
+            frequency=50,
+            source_resistance=4.0,
+            store=100e-6,
+            store_esr=0.6,
+            load=Load("current", 0.16),
+        ),
     ):
         taken = median_ms(lambda supply=supply: simulate(supply), 21)
         asked(f"rectifier and reservoir, {supply.topology} {supply.source:g} V", taken, 20, "ms")

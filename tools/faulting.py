@@ -50,7 +50,7 @@ def supplies() -> list[Bench]:
 
     def parts(sizes: dict[str, tuple[float, float]]) -> list[Fitted]:
         return [
-            Fitted(ref, value, float(volts), role="startup" if ref == "C9" else "")
+            Fitted(ref=ref, value=value, volts=float(volts), role="startup" if ref == "C9" else "")
             for ref, (value, volts) in sizes.items()
         ]
 
@@ -76,7 +76,7 @@ def take(sitting: Sitting, state: State, asked: Asked) -> ClueReading | None:
 
 def begins(sitting: Sitting, bench: Bench) -> tuple[list[ClueReading], list[Sign]]:
     """What a person comes with: the volts of every rail, and whether the fuse went."""
-    readings = [one for name in bench.rails if (one := take(sitting, STATE, Asked(name, "dc", name)))]
+    readings = [one for name in bench.rails if (one := take(sitting, STATE, Asked(point=name, what="dc", typed=name)))]
     sitting.set(STATE)
     gone = any("blew" in words for words in sitting.events)
     return ([], [Sign("fuse gone")]) if gone else (readings, [Sign("fuse good")])
@@ -86,7 +86,7 @@ def search(
     bench: Bench, faults: Sequence[Fault], most: int = 6, seed: int = 1
 ) -> tuple[list[RankedSuspects], list[ClueReading]]:
     """What was found after each measurement that was asked for, the beginning first."""
-    sitting, inquiry = Sitting(bench, faults, STATE, seed), Inquiry(bench)
+    sitting, inquiry = Sitting(bench=bench, faults=faults, state=STATE, seed=seed), Inquiry(bench=bench)
     readings, signs = begins(sitting, bench)
     # after a blown fuse nothing is powered again before its cause is known
     state = replace(STATE, volts=0.0) if signs[0].what == "fuse gone" else STATE
@@ -215,10 +215,10 @@ def main(seed: int = 13) -> None:
     asked("and no more than", share, 90, "%")
     bench = benches[0]
     began = time.perf_counter()
-    inquiry = Inquiry(bench)
+    inquiry = Inquiry(bench=bench)
     readings = [
-        ClueReading(STATE, Asked("+5 V", "dc", "+5V"), 4.98),
-        ClueReading(STATE, Asked("+5 V", "ripple_switching", "+5V"), 0.15),
+        ClueReading(STATE, Asked(point="+5 V", what="dc", typed="+5V"), 4.98),
+        ClueReading(STATE, Asked(point="+5 V", what="ripple_switching", typed="+5V"), 0.15),
     ]
     inquiry.look(readings[:1], (), STATE)
     first = time.perf_counter() - began

@@ -55,7 +55,7 @@ def ordinary_places() -> list[Fitted]:
             role = "bulk" if float(volts[:-1]) >= 100 else "decoupling"
             found.append(
                 Fitted(
-                    f"C{len(found) + 1}", float(value[:-1]) * 1e-6, float(volts[:-1]), mounting=mounting, diameter=diameter,
+                    ref=f"C{len(found) + 1}", value=float(value[:-1]) * 1e-6, volts=float(volts[:-1]), mounting=mounting, diameter=diameter,
                     height=height, pitch=pitch, role=role, temperature=85,
                 )
             )  # fmt: skip

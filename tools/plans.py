@@ -22,11 +22,11 @@ def shop(seed: int, places: int, kinds: int, suppliers: int, offers: int) -> Sho
     price = {name: 0.06 * 1.35 ** (i % 12) * dice.uniform(0.8, 1.25) for i, name in enumerate(names)}
     terms = {
         f"S{i}": Supplier(
-            f"S{i}",
-            dice.choice((2.9, 3.5, 4.9, 6.0)),
-            dice.choice((None, 30.0, 50.0, 60.0)),
-            dice.choice((0.1, 0.25)),
-            dice.choice((0, 0, 0, 15.0)),
+            name=f"S{i}",
+            postage=dice.choice((2.9, 3.5, 4.9, 6.0)),
+            free_above=dice.choice((None, 30.0, 50.0, 60.0)),
+            handling=dice.choice((0.1, 0.25)),
+            minimum=dice.choice((0, 0, 0, 15.0)),
         )
         for i in range(suppliers)
     }
@@ -37,7 +37,9 @@ def shop(seed: int, places: int, kinds: int, suppliers: int, offers: int) -> Sho
         falls = dice.choice(((1,), (1, 0.8), (1, 0.85, 0.7), (1, 0.85, 0.7, 0.6)))
         breaks_ = {max(key[2], n): round(first * fall, 4) for n, fall in zip((1, 10, 25, 100), falls, strict=False)}
         stock, days = dice.choice((None, None, None, 40, 200)), float(dice.choice((1, 3, 7, 14)))
-        found[key] = Offer(*key, tuple(breaks_.items()), stock, days)
+        found[key] = Offer(
+            part=key[0], supplier=key[1], pack=key[2], breaks=tuple(breaks_.items()), stock=stock, lead_days=days
+        )
     have = sorted({offer.part for offer in found.values()})
     demand = []
     for i in range(places):
@@ -55,13 +57,13 @@ def work(seed: int, units: int, tasks: int) -> Work:
         unit, n = i % units, i // units
         found.append(
             Task(
-                f"U{unit} {n}",
-                f"U{unit}",
-                dice.choice((5, 10, 20, 30, 45, 60)),
-                dice.choice((0, 0, 0, 60, 120, 1440)),
-                (f"U{unit} {dice.randrange(n)}",) if n and dice.random() < 0.8 else (),
-                ("washer",) if dice.random() < 0.1 else (),
-                ("drying box",) if dice.random() < 0.05 else (),
+                name=f"U{unit} {n}",
+                unit=f"U{unit}",
+                hands=dice.choice((5, 10, 20, 30, 45, 60)),
+                wait=dice.choice((0, 0, 0, 60, 120, 1440)),
+                after=(f"U{unit} {dice.randrange(n)}",) if n and dice.random() < 0.8 else (),
+                occupies=("washer",) if dice.random() < 0.1 else (),
+                holds=("drying box",) if dice.random() < 0.05 else (),
             )
         )
     return Work(tuple(found))

@@ -49,8 +49,8 @@ def plan_the_calendar() -> None:
     from idlebench.web.gather import ordering, planning
 
     plan, _ = planning.latest()
-    for parcel in plan.found["aims"]["cost"]["orders"][:1]:
-        ordering.order(parcel["supplier"], "cost")
+    for parcel in plan.kept.aims["cost"].orders[:1]:
+        ordering.order(parcel.supplier, "cost")
     services.make()
 
 

@@ -20,9 +20,13 @@ SWITCHING = (
     "rail +5V 3.1A duty 0.47 stores C14,C15\nrail +12V 0.5A duty 0.47 stores C18\nrail -12V 0.2A duty 0.47 stores C21"
 )
 PARTS = [
-    Fitted("C1", 3300e-6, 25.0), Fitted("C7", 220e-6, 400.0), Fitted("C14", 2200e-6, 10.0), Fitted("C15", 2200e-6, 10.0),
-    Fitted("C18", 1000e-6, 16.0), Fitted("C21", 100e-6, 25.0),
-]  # fmt: skip
+    Fitted(ref="C1", value=3300e-6, volts=25.0),
+    Fitted(ref="C7", value=220e-6, volts=400.0),
+    Fitted(ref="C14", value=2200e-6, volts=10.0),
+    Fitted(ref="C15", value=2200e-6, volts=10.0),
+    Fitted(ref="C18", value=1000e-6, volts=16.0),
+    Fitted(ref="C21", value=100e-6, volts=25.0),
+]
 
 
 def simulating() -> None:

@@ -54,17 +54,17 @@ def regulators() -> Iterator[Regulator]:
                 package = package_of("7805" if letter == "H" else f"78{letter}05")
                 *pins, tab = PACKAGES[package].pins(sign < 0)
                 yield Regulator(
-                    name,
-                    f"{series}xx-type",
-                    LINEAR,
-                    sign * float(volts),
-                    current,
-                    dropout + more,
-                    35.0 if volts < 18 else 40.0,
-                    tuple(pins),
-                    tab,
-                    theta,
-                    height,
+                    part=name,
+                    series=f"{series}xx-type",
+                    type=LINEAR,
+                    volts=sign * float(volts),
+                    current=current,
+                    dropout=dropout + more,
+                    v_in_max=35.0 if volts < 18 else 40.0,
+                    pins=tuple(pins),
+                    tab=tab,
+                    theta_jc=theta,
+                    height=height,
                     price=price,
                     stock=_stock(name),
                     package=package,
@@ -73,17 +73,44 @@ def regulators() -> Iterator[Regulator]:
         for current, dropout, theta, price in LOW_DROP:
             name = f"RD{current:g}-{volts:g}".replace(".", "V")
             yield Regulator(
-                name, "RD low-drop", LINEAR, volts, current, dropout, 26.0, POSITIVE, "ground", theta, 16.0, esr_low=0.02, esr_high=2.0,
-                price=price, stock=_stock(name), package="to220",
-            )  # fmt: skip
+                part=name,
+                series="RD low-drop",
+                type=LINEAR,
+                volts=volts,
+                current=current,
+                dropout=dropout,
+                v_in_max=26.0,
+                pins=POSITIVE,
+                tab="ground",
+                theta_jc=theta,
+                height=16.0,
+                esr_low=0.02,
+                esr_high=2.0,
+                price=price,
+                stock=_stock(name),
+                package="to220",
+            )
     for volts in MODULE_VOLTS:
         for current, price in MODULES:
             for lying, height in ((False, 17.5), (True, 9.0)):
                 name = f"SM{current:g}-{volts:g}{'F' if lying else ''}".replace(".", "V")
                 yield Regulator(
-                    name, "SM flat" if lying else "SM upright", MODULE, float(volts), current, 1.5, 32.0, POSITIVE, "", 0.0, height,
-                    min_load=0.01 * current, efficiency=0.84 + 0.005 * min(volts, 15), price=price + 1.5 * lying, stock=_stock(name),
-                )  # fmt: skip
+                    part=name,
+                    series="SM flat" if lying else "SM upright",
+                    type=MODULE,
+                    volts=float(volts),
+                    current=current,
+                    dropout=1.5,
+                    v_in_max=32.0,
+                    pins=POSITIVE,
+                    tab="",
+                    theta_jc=0.0,
+                    height=height,
+                    min_load=0.01 * current,
+                    efficiency=0.84 + 0.005 * min(volts, 15),
+                    price=price + 1.5 * lying,
+                    stock=_stock(name),
+                )
 
 
 def fuses() -> Iterator[Fuse]:
@@ -99,10 +126,19 @@ def fuses() -> Iterator[Fuse]:
                     )
                     melting = (25.0 if characteristic == "T" else 1.4) * rating**2 * (1.2 if high else 1.0)
                     yield Fuse(
-                        name, f"FU {'ceramic' if high else 'glass'}", rating, characteristic, 250.0, 125.0 if high else 63.0,
-                        1500.0 if high else max(35.0, 10 * rating), size, "holder", float(f"{melting:.3g}"),
-                        round(0.18 + 0.25 * high + 0.05 * (size != "5x20"), 2), _stock(name),
-                    )  # fmt: skip
+                        part=name,
+                        series=f"FU {'ceramic' if high else 'glass'}",
+                        rating=rating,
+                        characteristic=characteristic,
+                        volts_ac=250.0,
+                        volts_dc=125.0 if high else 63.0,
+                        breaking=1500.0 if high else max(35.0, 10 * rating),
+                        size=size,
+                        mounting="holder",
+                        melting=float(f"{melting:.3g}"),
+                        price=round(0.18 + 0.25 * high + 0.05 * (size != "5x20"), 2),
+                        stock=_stock(name),
+                    )
 
 
 def batteries() -> Iterator[Battery]:
@@ -113,9 +149,18 @@ def batteries() -> Iterator[Battery]:
         for diode in diodes:
             name = f"{series}{'D' if diode else ''}{volts:g}-{capacity * 1000:g}{held[0].upper()}".replace(".", "V")
             yield Battery(
-                name, f"{series} {chemistry}", chemistry, volts, capacity, diode, held, across, high,
-                round(price + (0.4 if diode else 0.0), 2), _stock(name),
-            )  # fmt: skip
+                part=name,
+                series=f"{series} {chemistry}",
+                chemistry=chemistry,
+                volts=volts,
+                capacity=capacity,
+                diode=diode,
+                held=held,
+                diameter=across,
+                height=high,
+                price=round(price + (0.4 if diode else 0.0), 2),
+                stock=_stock(name),
+            )
 
 
 def diodes() -> Iterator[Diode]:
@@ -125,6 +170,15 @@ def diodes() -> Iterator[Diode]:
             for a in amperes:
                 name = f"{series}{a:g}-{v:g}".replace(".", "A")
                 yield Diode(
-                    name, f"{series} {kind}", kind, float(v), a, round(surge * a, 1), drop, recovery, mounting,
-                    round(price * (0.6 + 0.4 * a) + v * 5e-5, 2), _stock(name),
-                )  # fmt: skip
+                    part=name,
+                    series=f"{series} {kind}",
+                    kind=kind,
+                    volts=float(v),
+                    current=a,
+                    surge=round(surge * a, 1),
+                    drop=drop,
+                    recovery=recovery,
+                    mounting=mounting,
+                    price=round(price * (0.6 + 0.4 * a) + v * 5e-5, 2),
+                    stock=_stock(name),
+                )

@@ -8,7 +8,7 @@ from typing import Any
 from .text.quantity import show
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CalculationLine:
     """One step of arithmetic.
 
@@ -34,7 +34,7 @@ class CalculationLine:
         return self.value if isinstance(self.value, str) else show(self.value, self.unit)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Calculation:
     """A named result with the lines that led to it.
 

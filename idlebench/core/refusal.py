@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 
 
 @dataclass(eq=False)
@@ -22,6 +22,7 @@ class BadInput(ValueError):
     read: str
     expected: str
     mend: str = ""
+    _: KW_ONLY
     field: str = ""
     instead: tuple[str, ...] = ()
 
@@ -40,6 +41,15 @@ class BadInput(ValueError):
         return f"{named}{what}: it takes {self.expected}.{' ' + self.mend if self.mend else ''}"
 
     @property
+    def each(self) -> tuple[BadInput, ...]:
+        """This refusal, or all of several."""
+        return (self,)
+
+    def about(self, field: str) -> BadInput | None:
+        """The refusal of a field or of a line in it; None where it was taken."""
+        return next((one for one in self.each if one.field.split(",")[0] == field), None)
+
+    @property
     def _shown(self) -> str:
         """What was read, in one line and no longer than that."""
         text = self.read.replace("\n", " ").replace("\r", " ")
@@ -47,7 +57,7 @@ class BadInput(ValueError):
 
     def within(self, field: str) -> BadInput:
         """The same complaint, naming the field it stood in."""
-        return type(self)(self.read, self.expected, self.mend, field, self.instead)
+        return type(self)(self.read, self.expected, self.mend, field=field, instead=self.instead)
 
 
 class Ambiguous(BadInput):
@@ -61,6 +71,28 @@ class Ambiguous(BadInput):
     def plain(self) -> str:
         """The same in everyday words."""
         return f"“{self._shown}” can mean {self.expected}.{' ' + self.mend if self.mend else ''}"
+
+
+class SeveralRefused(BadInput):
+    """What a whole form has to say: as the first of its refusals, and all of them."""
+
+    def __init__(self, each: Iterable[BadInput]) -> None:
+        self._each = tuple(each)
+        first = self._each[0]
+        super().__init__(first.read, first.expected, first.mend, field=first.field, instead=first.instead)
+
+    def __str__(self) -> str:
+        return " ".join(map(str, self._each))
+
+    @property
+    def each(self) -> tuple[BadInput, ...]:
+        """All of them, in the order of the form."""
+        return self._each
+
+    @property
+    def plain(self) -> str:
+        """All of them in everyday words."""
+        return " ".join(one.plain for one in self._each)
 
 
 def put_right(line: str, error: BadInput) -> tuple[str, ...]:
@@ -92,7 +124,7 @@ def no_longer_than(text: str, most: int, field: str = "") -> str:
         BadInput: it is longer.
     """
     if len(text) > most:
-        raise BadInput(text[:60], f"at most {most} characters", f"There are {len(text)}.", field)
+        raise BadInput(text[:60], f"at most {most} characters", f"There are {len(text)}.", field=field)
     return text
 
 

@@ -320,7 +320,7 @@ def discharged(facts: list[prove.BoardFacts]) -> list[list[str]]:
 def readings(before: list[prove.BoardFacts], facts: list[prove.BoardFacts]) -> list[list[str]]:
     """Every check of the way up in order: stores empty before the swaps, and stores empty and nothing left inside each time
     before power goes on. before: the boards with their old parts."""
-    proof = prove.Proof(tuple(facts))
+    proof = prove.Proof(boards=tuple(facts))
     inside = next(row(c) for c in proof.steps[0].checks if c.fact == INSIDE)
     rows, live = discharged(before), True
     for step in proof.steps:
@@ -609,24 +609,24 @@ def main() -> None:
     windings = prove.windings_of(9.0, 25.0, listed, read_model("\n".join(SUPPLIES["PS-1"])))
     facts = [
         prove.BoardFacts(
-            "PS-1",
-            "linear",
-            now["PS-1"],
-            swapped["PS-1"],
-            rails,
-            (),
-            ps1["fuse"],
-            9.0,
-            25.0,
+            name="PS-1",
+            supply="linear",
+            parts=now["PS-1"],
+            swapped=swapped["PS-1"],
+            rails=rails,
+            chips=(),
+            fuse=ps1["fuse"],
+            source_volts=9.0,
+            source_va=25.0,
             devices=listed,
             windings=windings,
             modelled=True,
         ),
-        prove.BoardFacts("MB-80", "", now["MB-80"], swapped["MB-80"], (), chips),
+        prove.BoardFacts(name="MB-80", supply="", parts=now["MB-80"], swapped=swapped["MB-80"], rails=(), chips=chips),
     ]
     old = [replace(f, parts=tuple(supplied(surveys[f"A {f.name}"], f.name)), swapped=frozenset()) for f in facts]
     table("A-readings.csv", [c.name for c in READINGS], readings(old, facts))
-    ps2_before = prove.BoardFacts("PS-2", "switching", tuple(supplied(surveys["B PS-2"], "PS-2")))
+    ps2_before = prove.BoardFacts(name="PS-2", supply="switching", parts=tuple(supplied(surveys["B PS-2"], "PS-2")))
     table("B-readings.csv", [c.name for c in READINGS], discharged([ps2_before]))
     (HERE / "shelf.csv").write_text(write_table(STOCK, on_the_shelf()), encoding="utf-8")
     mine = to_replace(surveys["B MB-80"], "renew", "MB-80")

@@ -33,7 +33,7 @@ MOST_VOLTS, MOST_AMPS = 300.0, 100.0
 MOST_POINTS = 100_000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gives:
     """What a source or load is set to and does: V, A, the V and A that it reads itself, on, in its limit."""
 
@@ -85,9 +85,10 @@ class Source(Session):
     def gives(self) -> Gives:
         """What it is set to, and what it does."""
         volts, limit = self._one("VOLT?", 1000.0, "V"), self._one("CURR?", 1000.0, "A")
-        now = self._one("MEAS:VOLT?", 1000.0, "V"), self.amps()
-        on = self.is_on
-        return Gives(volts, limit, *now, on, on and self.limited())
+        now_volts, now_amps, on = self._one("MEAS:VOLT?", 1000.0, "V"), self.amps(), self.is_on
+        return Gives(
+            volts=volts, limit=limit, now_volts=now_volts, now_amps=now_amps, on=on, limited=on and self.limited()
+        )
 
     def set(self, volts: float, limit: float) -> None:
         """Set volts and limit, while its output is off.
@@ -97,13 +98,13 @@ class Source(Session):
         """
         for name, value, most, unit in (("volts", volts, MOST_VOLTS, "V"), ("limit", limit, MOST_AMPS, "A")):
             if not (math.isfinite(value) and 0 < value <= most):
-                raise BadInput(f"{value:g} {unit}", f"above 0 and up to {most:g} {unit}", "", name)
+                raise BadInput(f"{value:g} {unit}", f"above 0 and up to {most:g} {unit}", field=name)
         if self.is_on:
             raise BadInput(
                 "an output that is on",
                 "one that is off",
                 "Switch it off first: the machine connected to it would see a step.",
-                "output",
+                field="output",
             )
         # the limit first: new volts never meet the old, larger limit
         self.tell(f"CURR {limit:g}")
@@ -172,7 +173,7 @@ def tried(kind: str, address: str) -> tuple[str, str]:
         BadInput: nothing answers, it names no instrument, or it does not answer as its kind does.
     """
     if kind not in KINDS:
-        raise BadInput(kind, f"one of {', '.join(KINDS.values())}", "", "kind")
+        raise BadInput(kind, f"one of {', '.join(KINDS.values())}", field="kind")
     if kind == "lcr":
         with LcrMeter(address) as lcr:
             return _named(lcr), lcr.read().text
@@ -193,5 +194,5 @@ def tried(kind: str, address: str) -> tuple[str, str]:
 
 def _named(session: Session) -> str:
     if not session.identity:
-        raise BadInput("an answer that names no instrument", f"an instrument at {session.address}", "", "address")
+        raise BadInput("an answer that names no instrument", f"an instrument at {session.address}", field="address")
     return session.identity

@@ -63,7 +63,7 @@ def read_address(text: str) -> str:
         text,
         "a meter's address in this workshop's network, such as 192.168.1.40:5025",
         "The address is in the meter's network menu.",
-        "meter",
+        field="meter",
     )
 
 
@@ -110,7 +110,10 @@ def alone(address: str) -> Iterator[None]:
             _talking.add(address)
     if busy:
         raise BadInput(
-            "a meter that is being read already", f"one reading at a time, from {address}", "Read it again.", "meter"
+            "a meter that is being read already",
+            f"one reading at a time, from {address}",
+            "Read it again.",
+            field="meter",
         )
     try:
         yield
@@ -186,7 +189,7 @@ class Session:
             self._held.close()
 
     def _wrong(self, read: str, expected: str, mend: str) -> BadInput:
-        return BadInput(read, f"{expected}, from {self.address}", mend, "meter")
+        return BadInput(read, f"{expected}, from {self.address}", mend, field="meter")
 
     def tell(self, command: str) -> None:
         """Send a command that has no answer."""

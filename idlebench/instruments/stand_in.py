@@ -25,7 +25,7 @@ WORN = {"leaking": (6.0, 0.62), "crusty": (4.5, 0.72), "bulging": (5.0, 0.66), "
 LOSS = {"film": 0.004, "paper": 0.012, "ceramic": 0.015, "tantalum": 0.05, "polymer": 0.03}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Probed:
     """What the probes of the stand-in touch.
 

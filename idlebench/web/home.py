@@ -56,7 +56,7 @@ def _unusable(home: Path, why: str) -> BadInput:
         why,
         f"a folder that can be written at {home}",
         "Change its permissions or make room, or name another folder with IDLEBENCH_HOME. Nothing was changed.",
-        "bench",
+        field="bench",
     )
 
 
@@ -99,7 +99,7 @@ def check_database(path: Path) -> None:
             f"{state} next to {photos} photo files",
             f"a complete bench in {home}",
             f"Restore the last backup: {way_back(home)}. No empty bench is made over it.",
-            "bench",
+            field="bench",
         )
     if not size:
         return
@@ -126,7 +126,7 @@ def _damaged(path: Path, why: str) -> BadInput:
         why[:58],
         f"the database of a bench in {path}",
         f"It was left as it is. Keep a copy of the folder, then restore the last backup: {way_back(path.parent)}.",
-        "bench",
+        field="bench",
     )
 
 
@@ -191,7 +191,7 @@ class HomeLock:
                 f"a bench that {who} has open",
                 f"one that no other server has open in {home}",
                 "Use that server, stop it first, or name another folder with IDLEBENCH_HOME.",
-                "bench",
+                field="bench",
             ) from None
         self._file.truncate(0)
         self._file.write(says)

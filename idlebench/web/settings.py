@@ -7,6 +7,7 @@ from pathlib import Path
 
 import environ
 from csp.constants import NONE, SELF
+from django.contrib import messages
 
 from . import home
 
@@ -37,6 +38,7 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.auth",
     "django.contrib.sessions",
+    "django.contrib.messages",
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
     "csp",
@@ -71,6 +73,7 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "idlebench.web.devices.door.DoorMiddleware",
@@ -84,7 +87,11 @@ TEMPLATES = [
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "APP_DIRS": True,
         "OPTIONS": {
-            "context_processors": ["django.template.context_processors.request", "idlebench.web.ui.context.shell"],
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.messages.context_processors.messages",
+                "idlebench.web.ui.context.shell",
+            ],
             "builtins": ["idlebench.web.ui.templatetags.bench"],
         },
     }
@@ -106,6 +113,10 @@ DATABASES = {
 }
 DATABASE_ROUTERS = ["idlebench.web.records.scratch.TrialRouter"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+# what the next page says travels in a signed cookie: it needs no row
+MESSAGE_STORAGE = "django.contrib.messages.storage.cookie.CookieStorage"
+MESSAGE_TAGS = {messages.SUCCESS: "good", messages.WARNING: "caution"}
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False

@@ -14,7 +14,7 @@ RAILS = tuple(read_rail(line) for line in ("+5 V 1 A min 0.1 A", "+12 V 0.2 A"))
 
 
 def behind(line, **more):
-    return BoardFacts("PS", "linear", rails=RAILS, devices=(read_device(line),), **more)
+    return BoardFacts(name="PS", supply="linear", rails=RAILS, devices=(read_device(line),), **more)
 
 
 def steps(line, way="lamp", boards=()):
@@ -86,16 +86,18 @@ def test_behind_an_adapter_no_mains_come_into_the_machine():
         c for c in cold_checks([behind("AD1 adapter 12V DC 0.5A centre - 5.5x2.1")]) if c.point == "plug of AD1"
     )
     assert "centre −" in told.ask and "5.5 × 2.1 mm" in told.ask
-    assert BoardFacts("MB", devices=(read_device("AD1 adapter 12V DC 0.5A"),)).adapter is None, "a fed board has none"
+    assert BoardFacts(name="MB", devices=(read_device("AD1 adapter 12V DC 0.5A"),)).adapter is None, (
+        "a fed board has none"
+    )
     assert behind("AD1 adapter DC").adapter is None, "without its volts nothing can be reckoned"
 
 
 def test_a_store_behind_an_adapter_holds_what_the_adapter_gives_at_most():
     """Of unknown volts: not the 400 V of a primary, and never less than an unloaded peak on high mains."""
-    part = Fitted("C1", 4700e-6, None)
+    part = Fitted(ref="C1", value=4700e-6, volts=None)
     (store,) = stores_of(behind("AD1 adapter 12V AC 1A", parts=(part,)))
     assert store.volts == pytest.approx(12 * 1.21 * 1.1 * 2**0.5, rel=0.02)
-    assert stores_of(BoardFacts("PS", "linear", parts=(part,), rails=RAILS))[0].volts == 400
+    assert stores_of(BoardFacts(name="PS", supply="linear", parts=(part,), rails=RAILS))[0].volts == 400
 
 
 def test_a_bench_supply_stands_in_for_a_dc_adapter_only():
@@ -108,7 +110,7 @@ def test_a_bench_supply_stands_in_for_a_dc_adapter_only():
 
 def test_a_board_alone_is_limited_to_half_as_much_again():
     """5 V and 1 A: 1.5 A; 12 V and 0.2 A: 0.3 A."""
-    found = steps("AD1 adapter 12V DC 1A centre +", "limited", [BoardFacts("MB-80"), BoardFacts("KB")])
+    found = steps("AD1 adapter 12V DC 1A centre +", "limited", [BoardFacts(name="MB-80"), BoardFacts(name="KB")])
     assert list(found)[-3:] == ["alone.mb-80", "alone.kb", "feed"]
     alone = found["alone.mb-80"]
     highs = {c.point: c.high for c in alone.checks if c.kind == "amps"}
@@ -117,9 +119,12 @@ def test_a_board_alone_is_limited_to_half_as_much_again():
     assert all(not simulates(c) for c in alone.checks if c.live)
     with pytest.raises(BadInput):
         read_reading(next(c for c in alone.checks if c.kind == "amps"), "-1")
-    assert "alone.mb-80" not in steps("AD1 adapter 12V DC 1A", "lamp", [BoardFacts("MB-80")])
+    assert "alone.mb-80" not in steps("AD1 adapter 12V DC 1A", "lamp", [BoardFacts(name="MB-80")])
     rails = tuple(read_rail(line) for line in ("+12 V 1 A", "-5 V 0.1 A"))
-    way = {s.key: s for s in power_up([BoardFacts("PS", "linear", rails=rails), BoardFacts("MB")], "limited")}
+    way = {
+        s.key: s
+        for s in power_up([BoardFacts(name="PS", supply="linear", rails=rails), BoardFacts(name="MB")], "limited")
+    }
     assert "−5 V first" in way["alone.mb"].caution and "limited" in way, "a supply on the mains keeps its lamp"
 
 
@@ -127,7 +132,10 @@ def test_what_steps_a_load_is_named_and_read_with_the_boards_on():
     """A rail that says what steps it is read for its lowest again when the boards are fed; one that does not is not."""
     rail = read_rail("+12 V 2 A step drive motor starts")
     assert rail.step == "drive motor starts" and read_rail(rail.as_line()) == rail
-    way = {s.key: s for s in power_up([BoardFacts("PS", "linear", rails=(rail, RAILS[0])), BoardFacts("MB")])}
+    way = {
+        s.key: s
+        for s in power_up([BoardFacts(name="PS", supply="linear", rails=(rail, RAILS[0])), BoardFacts(name="MB")])
+    }
     full = next(c for c in way["full"].checks if c.rail == "+12 V" and c.aspect == "lowest")
     assert "drive motor starts" in full.ask and "dummy load off and on" in full.ask
     (fed,) = [c for c in way["feed"].checks if c.aspect == "lowest"]

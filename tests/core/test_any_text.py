@@ -115,11 +115,23 @@ def test_any_four_points_square_up_or_say_why(points):
     st.sampled_from(["", "sound", "leaking", "bulging", "crusty"]), st.sampled_from([50.0, 120.0, 1e3, 100e3]), st.floats(1e-6, 1e-2), st.floats(1e-3, 1.0),
 )  # fmt: skip
 def test_the_stand_in_reads_what_could_be(value, volts, kind, looks, frequency, near, near_esr):
-    alone = Probed(value, volts, kind, looks, "seed")
+    alone = Probed(value=value, volts=volts, kind=kind, looks=looks, seed="seed")
     capacitance, esr = believable(alone, frequency)
     assert 0 < capacitance < 2 * value and esr > 0
     assert believable(alone, frequency) == (capacitance, esr), "the same part reads the same each time"
-    inside = believable(Probed(value, volts, kind, looks, "seed", True, near, near_esr), frequency)
+    inside = believable(
+        Probed(
+            value=value,
+            volts=volts,
+            kind=kind,
+            looks=looks,
+            seed="seed",
+            in_circuit=True,
+            beside_value=near,
+            beside_esr=near_esr,
+        ),
+        frequency,
+    )
     assert inside[1] <= max(esr, near_esr) * 1.001, "neighbours only make it look better"
     assert Probed.from_command(alone.as_command().removeprefix("BENC:PROB ")) == alone
 

@@ -17,7 +17,7 @@ from idlebench.core.judge.measure import read_with, stored
 from idlebench.core.judge.verdict import judge
 from idlebench.core.refusal import BadInput
 
-WET = Capacitor("W", "LZ", "wet", 1000e-6, 25, "radial", 10, 20, 5, temperature=105, life=5000, ripple=1.0, ripple_frequency=100e3,
+WET = Capacitor(part="W", series="LZ", kind="wet", value=1000e-6, volts=25, mounting="radial", diameter=10, height=20, pitch=5, temperature=105, life=5000, ripple=1.0, ripple_frequency=100e3,
                 esr=0.04, esr_frequency=100e3, low_impedance=True)  # fmt: skip
 
 
@@ -25,17 +25,19 @@ WET = Capacitor("W", "LZ", "wet", 1000e-6, 25, "radial", 10, 20, 5, temperature=
 
 
 def test_an_old_part_is_taken_at_the_frequency_it_was_read_at():
-    read_high = old_store(Fitted("C1", 1e-3, 25, esr=0.2, esr_frequency=100e3))
+    read_high = old_store(Fitted(ref="C1", value=1e-3, volts=25, esr=0.2, esr_frequency=100e3))
     assert (read_high.esr, read_high.esr_high) == (pytest.approx(0.4), pytest.approx(0.2))
-    read_low = old_store(Fitted("C1", 1e-3, 25, esr=0.2, esr_frequency=120))
+    read_low = old_store(Fitted(ref="C1", value=1e-3, volts=25, esr=0.2, esr_frequency=120))
     assert (read_low.esr, read_low.esr_high) == (pytest.approx(0.2), pytest.approx(0.1))
     # 1 kHz lies 0.315 of the way from 120 Hz to 100 kHz in log f: share 1 − 0.5 · 0.315 = 0.842
-    assert old_store(Fitted("C1", 1e-3, 25, esr=0.2, esr_frequency=1e3)).esr == pytest.approx(0.2 / 0.842, rel=2e-3)
+    assert old_store(Fitted(ref="C1", value=1e-3, volts=25, esr=0.2, esr_frequency=1e3)).esr == pytest.approx(
+        0.2 / 0.842, rel=2e-3
+    )
 
 
 def test_a_part_without_a_frequency_was_read_at_the_meters():
-    assert read_with(Fitted("C1", 1e-3, esr=0.2), 100e3).esr_frequency == 100e3
-    assert read_with(Fitted("C1", 1e-3, esr=0.2, esr_frequency=120), 100e3).esr_frequency == 120
+    assert read_with(Fitted(ref="C1", value=1e-3, esr=0.2), 100e3).esr_frequency == 100e3
+    assert read_with(Fitted(ref="C1", value=1e-3, esr=0.2, esr_frequency=120), 100e3).esr_frequency == 120
 
 
 @pytest.mark.parametrize(
@@ -60,9 +62,18 @@ def test_a_new_part_has_the_esr_of_its_own_series_kind(low_impedance, given, low
      (True, 100e3, 120, 0.60), (True, 120, 120, 1.0), (True, 120, 100e3, 1 / 0.60), (True, 1e3, 120, 0.60 / 0.87)],
 )  # fmt: skip
 def test_a_ripple_rating_is_converted_from_its_own_frequency(low_impedance, rated_at, place, carries):
-    part = Capacitor("R", "S", "wet", 680e-6, 25, "radial", 10, 20, 5, temperature=105, life=5000, ripple=1.0,
+    part = Capacitor(part="R", series="S", kind="wet", value=680e-6, volts=25, mounting="radial", diameter=10, height=20, pitch=5, temperature=105, life=5000, ripple=1.0,
                      ripple_frequency=rated_at, low_impedance=low_impedance)  # fmt: skip
-    old = Fitted("C1", 680e-6, 25, role="decoupling", diameter=10, height=20, ripple=carries * 1.001, frequency=place)
+    old = Fitted(
+        ref="C1",
+        value=680e-6,
+        volts=25,
+        role="decoupling",
+        diameter=10,
+        height=20,
+        ripple=carries * 1.001,
+        frequency=place,
+    )
     reasons = {r.rule: r for c in judge_parts(need_of(old), [part]) for r in (*c.reasons, *c.margins)}
     assert reasons["ripple"].value == pytest.approx(carries, rel=1e-6)
     assert judge_parts(need_of(old), [part])[0].verdict == "fails"
@@ -73,7 +84,7 @@ def test_a_ripple_rating_is_converted_from_its_own_frequency(low_impedance, rate
 
 
 def test_an_x_part_holds_the_mains_peak_whatever_ac_volts_are_marked():
-    x = Fitted("C3", 1e-6, 275, "film", safety="X2", role="mains_x")
+    x = Fitted(ref="C3", value=1e-6, volts=275, kind="film", safety="X2", role="mains_x")
     assert stored(x) >= 0.5 * 1e-6 * (240 * 1.1 * math.sqrt(2)) ** 2 == pytest.approx(0.0697, rel=1e-2)
     assert stored(x.with_(volts=None)) == stored(x) == stored(x.with_(role="unknown"))
 
@@ -84,14 +95,31 @@ def test_an_x_part_holds_the_mains_peak_whatever_ac_volts_are_marked():
 def test_a_16_volt_store_stays_16_where_the_real_peak_is_under_it():
     """10.5 V open circuit on +10 %: √2 · 11.55 = 16.33 V at the winding; two diodes at 1 mA take 1.1 V: 15.2 V on the reservoir."""
     model = read_model("bridge 10.5V 0.5ohm store C1 current 1A")
-    told, _ = places_of(model, {"C1": Fitted("C1", 4700e-6, 16, role="bulk")}, Mains())
+    told, _ = places_of(model, {"C1": Fitted(ref="C1", value=4700e-6, volts=16, role="bulk")}, Mains())
     diode = 1.75 * 0.02585 * math.log(1e-3 / 5e-9)
     assert told["C1"].volts == pytest.approx(10.5 * 1.1 * math.sqrt(2) - 2 * diode, abs=0.02)
     assert told["C1"].volts < 16
-    part = Capacitor("B", "S", "wet", 4700e-6, 16, "radial", 16, 25, 7.5, temperature=105, life=5000, ripple=3.0)
-    old = Fitted("C1", 4700e-6, 16, role="bulk", diameter=16, height=25, pitch=7.5, rail_volts=told["C1"].volts)
+    part = Capacitor(
+        part="B",
+        series="S",
+        kind="wet",
+        value=4700e-6,
+        volts=16,
+        mounting="radial",
+        diameter=16,
+        height=25,
+        pitch=7.5,
+        temperature=105,
+        life=5000,
+        ripple=3.0,
+    )
+    old = Fitted(
+        ref="C1", value=4700e-6, volts=16, role="bulk", diameter=16, height=25, pitch=7.5, rail_volts=told["C1"].volts
+    )
     assert judge_parts(need_of(old), [part])[0].verdict == "fits"
-    half = places_of(read_model("half 10.5V 0.5ohm store C1 current 1A"), {"C1": Fitted("C1", 4700e-6, 16)}, Mains())[0]
+    half = places_of(
+        read_model("half 10.5V 0.5ohm store C1 current 1A"), {"C1": Fitted(ref="C1", value=4700e-6, volts=16)}, Mains()
+    )[0]
     assert half["C1"].volts - told["C1"].volts == pytest.approx(diode, abs=0.02), "one diode, not two"
 
 
@@ -100,9 +128,22 @@ def test_a_16_volt_store_stays_16_where_the_real_peak_is_under_it():
 
 @pytest.mark.parametrize(("marked", "up", "more"), [(20, 25, 35), (40, 50, 63), (500, 630, 1000), (16, 25, 35)])
 def test_one_step_up_is_said_and_comes_first(marked, up, more):
-    old = Fitted("C1", 10e-6, marked, role="decoupling", diameter=8, height=12)
+    old = Fitted(ref="C1", value=10e-6, volts=marked, role="decoupling", diameter=8, height=12)
     parts = [
-        Capacitor(f"P{v}", "S", "wet", 10e-6, v, "radial", 6.3, 11, 2.5, temperature=105, life=9e4) for v in (up, more)
+        Capacitor(
+            part=f"P{v}",
+            series="S",
+            kind="wet",
+            value=10e-6,
+            volts=v,
+            mounting="radial",
+            diameter=6.3,
+            height=11,
+            pitch=2.5,
+            temperature=105,
+            life=9e4,
+        )
+        for v in (up, more)
     ]
     ranking = rank(need_of(old), Columns.of(parts))
     assert [c.part.volts for c in ranking.candidates] == [up, more]
@@ -111,9 +152,32 @@ def test_one_step_up_is_said_and_comes_first(marked, up, more):
 
 
 def test_the_same_odd_rating_is_the_same():
-    old = Fitted("C1", 10e-6, 20, "tantalum", role="coupling", diameter=8, height=12, rail_volts=5)
-    part = Capacitor("T", "S", "tantalum", 10e-6, 20, "radial", 6.3, 11, 2.5, temperature=125)
-    wet = Capacitor("W", "S", "wet", 10e-6, 20, "radial", 6.3, 11, 2.5, temperature=105, life=9e4)
+    old = Fitted(ref="C1", value=10e-6, volts=20, kind="tantalum", role="coupling", diameter=8, height=12, rail_volts=5)
+    part = Capacitor(
+        part="T",
+        series="S",
+        kind="tantalum",
+        value=10e-6,
+        volts=20,
+        mounting="radial",
+        diameter=6.3,
+        height=11,
+        pitch=2.5,
+        temperature=125,
+    )
+    wet = Capacitor(
+        part="W",
+        series="S",
+        kind="wet",
+        value=10e-6,
+        volts=20,
+        mounting="radial",
+        diameter=6.3,
+        height=11,
+        pitch=2.5,
+        temperature=105,
+        life=9e4,
+    )
     same = judge_parts(need_of(old.with_(kind="wet", rail_volts=None)), [wet])[0]
     assert "Same volts" in [r.text for r in same.reasons]
     assert "4 times the 5 V here" in " ".join(r.text for r in judge_parts(need_of(old), [part])[0].reasons)
@@ -123,9 +187,35 @@ def test_the_same_odd_rating_is_the_same():
 
 
 def test_a_tantalum_says_its_factor_and_never_ranks_first_under_twice():
-    wet = Capacitor("W", "S", "wet", 10e-6, 63, "radial", 6.3, 11, 2.5, temperature=85, life=2000)
-    tantalum = Capacitor("T", "S", "tantalum", 10e-6, 16, "radial", 6.3, 9, 2.5, temperature=125, stock=50)
-    old = Fitted("C1", 10e-6, 16, "tantalum", role="decoupling", diameter=6.3, height=11, pitch=2.5)
+    wet = Capacitor(
+        part="W",
+        series="S",
+        kind="wet",
+        value=10e-6,
+        volts=63,
+        mounting="radial",
+        diameter=6.3,
+        height=11,
+        pitch=2.5,
+        temperature=85,
+        life=2000,
+    )
+    tantalum = Capacitor(
+        part="T",
+        series="S",
+        kind="tantalum",
+        value=10e-6,
+        volts=16,
+        mounting="radial",
+        diameter=6.3,
+        height=9,
+        pitch=2.5,
+        temperature=125,
+        stock=50,
+    )
+    old = Fitted(
+        ref="C1", value=10e-6, volts=16, kind="tantalum", role="decoupling", diameter=6.3, height=11, pitch=2.5
+    )
     first = rank(need_of(old.with_(rail_volts=12)), Columns.of([wet, tantalum])).candidates
     refused = next(c for c in first if c.part is tantalum or c.part.part == "T")
     assert refused.verdict == "fails" and "1.3 times the 12 V here" in " ".join(r.text for r in refused.reasons)
@@ -139,7 +229,7 @@ def test_a_tantalum_says_its_factor_and_never_ranks_first_under_twice():
 
 
 def test_36_per_cent_more_is_no_reading_inside_its_tolerance():
-    part = Fitted("C1", 100e-6, 16, capacitance=136e-6)
+    part = Fitted(ref="C1", value=100e-6, volts=16, capacitance=136e-6)
     verdict = judge(part, year=2026)
     said = next(e for e in verdict.evidence if e.rule == "capacitance")
     assert said.points > 0 and "36 % above" in said.text and "leakage" in said.text
@@ -150,11 +240,11 @@ def test_36_per_cent_more_is_no_reading_inside_its_tolerance():
 
 def test_the_more_is_gone_the_worse():
     def points(left):
-        return judge(Fitted("C1", 100e-6, 16, capacitance=left * 100e-6), year=2026).points
+        return judge(Fitted(ref="C1", value=100e-6, volts=16, capacitance=left * 100e-6), year=2026).points
 
     lost = [points(left) for left in (0.79, 0.5, 0.3, 0.1, 0.05, 0.01)]
     assert lost == sorted(lost) and lost[0] >= 8 and len(set(lost)) == 6
-    nine_tenths = judge(Fitted("C1", 100e-6, 16, capacitance=10e-6), year=2026)
+    nine_tenths = judge(Fitted(ref="C1", value=100e-6, volts=16, capacitance=10e-6), year=2026)
     assert nine_tenths.name == "replace" and "tenfold" in nine_tenths.leading
 
 
@@ -163,7 +253,7 @@ def test_the_more_is_gone_the_worse():
 
 def test_the_junction_of_a_79xx_is_the_same_on_every_page():
     model = read_model("bridge 14V 20VA store C1 regulator VR1 -12V 0.5A")
-    cores = {"C1": Fitted("C1", 2200e-6, 35, role="bulk")}
+    cores = {"C1": Fitted(ref="C1", value=2200e-6, volts=35, role="bulk")}
     state = reckon(model[0], cores, Mains())
     figure = next(f for f in state.figures if f.name == "Junction at +10 %").after
     heat = next(f for f in state.figures if f.name == "Regulator heat at +10 %").after
@@ -173,7 +263,14 @@ def test_the_junction_of_a_79xx_is_the_same_on_every_page():
 
     part = next(r for r in house_regulators() if r.volts == -12 and r.tab == "input" and r.theta_jc == branch.theta_jc)
     need = RegulatorNeed(
-        Device("VR1", "regulator"), -12, 0.5, 14.0, 12 + heat / 0.5, 20.0, branch.theta_sa, branch.ambient
+        old=Device(ref="VR1", what="regulator"),
+        volts=-12,
+        current=0.5,
+        v_in_low=14.0,
+        v_in_high=12 + heat / 0.5,
+        v_in_peak=20.0,
+        theta_sa=branch.theta_sa,
+        ambient=branch.ambient,
     )
     judged = next(r for r in judge_regulator(need, part).reasons if r.rule == "junction")
     assert judged.value == pytest.approx(figure, rel=1e-6)
@@ -206,8 +303,30 @@ def test_in_equal_to_out_is_refused_clearly():
 
 def test_an_unmarked_fuse_behind_a_transformer_with_a_store_is_time_lag():
     old = read_device("F1 fuse 1A 250V 5x20")
-    time_lag = Fuse("T1", "T", 1.0, "T", 250, 250, 1500, "5x20", "holder", 2.0)
-    quick = Fuse("F1", "F", 1.0, "F", 250, 250, 1500, "5x20", "holder", 0.5)
+    time_lag = Fuse(
+        part="T1",
+        series="T",
+        rating=1.0,
+        characteristic="T",
+        volts_ac=250,
+        volts_dc=250,
+        breaking=1500,
+        size="5x20",
+        mounting="holder",
+        melting=2.0,
+    )
+    quick = Fuse(
+        part="F1",
+        series="F",
+        rating=1.0,
+        characteristic="F",
+        volts_ac=250,
+        volts_dc=250,
+        breaking=1500,
+        size="5x20",
+        mounting="holder",
+        melting=0.5,
+    )
     need = fuse_need(old, primary=True, charges=True)
     assert judge_fuse(need, time_lag).verdict == "look twice" and judge_fuse(need, quick).verdict == "fails"
     plain = fuse_need(old, primary=True)
@@ -218,7 +337,9 @@ def test_an_unmarked_fuse_behind_a_transformer_with_a_store_is_time_lag():
 
 
 def run(*currents):
-    return reform.advise(4700e-6, 16, [reform.CurrentReading(0, i, c) for i, c in enumerate(currents)], 10)
+    return reform.advise(
+        4700e-6, 16, [reform.CurrentReading(step=0, minutes=i, current=c) for i, c in enumerate(currents)], 10
+    )
 
 
 @pytest.mark.parametrize(

@@ -138,11 +138,11 @@ def shops(draw):
     price = st.integers(5, 200).map(lambda n: n / 100)
     suppliers = {
         name: Supplier(
-            name,
-            draw(st.sampled_from((0.0, 1.0, 3.0))),
-            draw(st.sampled_from((None, 2.0, 4.0))),
-            draw(st.sampled_from((0.0, 0.25))),
-            draw(st.sampled_from((0.0, 0.0, 1.5))),
+            name=name,
+            postage=draw(st.sampled_from((0.0, 1.0, 3.0))),
+            free_above=draw(st.sampled_from((None, 2.0, 4.0))),
+            handling=draw(st.sampled_from((0.0, 0.25))),
+            minimum=draw(st.sampled_from((0.0, 0.0, 1.5))),
         )
         for name in ("P", "Q")
     }
@@ -152,7 +152,14 @@ def shops(draw):
             first, pack = draw(price), draw(st.sampled_from((1, 1, 3)))
             breaks = ((1, first), (4, round(first * 0.7, 4)))[: draw(st.integers(1, 2))]
             offers.append(
-                Offer(part, name, pack, breaks, draw(st.sampled_from((None, 4))), draw(st.sampled_from((1.0, 5.0))))
+                Offer(
+                    part=part,
+                    supplier=name,
+                    pack=pack,
+                    breaks=breaks,
+                    stock=draw(st.sampled_from((None, 4))),
+                    lead_days=draw(st.sampled_from((1.0, 5.0))),
+                )
             )
     fits = st.lists(
         st.tuples(st.sampled_from(PARTS), st.sampled_from((0.0, 0.05, 0.5))),
@@ -286,5 +293,10 @@ def test_what_every_plan_keeps_to(shop, aim):
     if aim == "cost" and plain is not None:
         assert plan.total <= plain.total + 1e-9, "never dearer than part by part"
     if aim == "cost":
-        more = Shop(shop.demand, (*shop.offers, Offer("A", "P", 2, ((2, 0.1),), None, 1.0)), shop.suppliers, shop.shelf)
+        more = Shop(
+            shop.demand,
+            (*shop.offers, Offer(part="A", supplier="P", pack=2, breaks=((2, 0.1),), stock=None, lead_days=1.0)),
+            shop.suppliers,
+            shop.shelf,
+        )
         assert buy(more).total <= plan.total + 1e-6, "another offer never makes it dearer"

@@ -105,7 +105,17 @@ def test_a_supply_takes_watts_and_doubles():
     by_watts = supply_working("bridge", 230, 50, 4.0, 100e-6, 0.6, "50 W").values
     # a constant power: 50 W ÷ its own average
     amps = 50 / by_watts["v_avg"]
-    same = simulate(Supply("bridge", 230, 50, 4.0, 100e-6, 0.6, Load("current", amps)))
+    same = simulate(
+        Supply(
+            topology="bridge",
+            source=230,
+            frequency=50,
+            source_resistance=4.0,
+            store=100e-6,
+            store_esr=0.6,
+            load=Load("current", amps),
+        )
+    )
     assert by_watts["v_avg"] == pytest.approx(same.v_avg, rel=2e-3) and by_watts["store_rms"] == pytest.approx(
         same.store_rms, rel=5e-3
     )

@@ -29,9 +29,9 @@ from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
 
-LITHIUM = Battery("L", "", "lithium", 3.6, 1.2)
+LITHIUM = Battery(part="L", series="", chemistry="lithium", volts=3.6, capacity=1.2)
 WITH_DIODE = replace(LITHIUM, part="LD", diode=0.3)
-ACCUMULATOR = Battery("A", "", "accumulator", 3.6, 0.3)
+ACCUMULATOR = Battery(part="A", series="", chemistry="accumulator", volts=3.6, capacity=0.3)
 
 
 def rule(judged, name):
@@ -86,15 +86,15 @@ def test_what_runs_out_is_not_soldered_to_the_board_without_a_word():
     st.sampled_from([0.0, 0.3]),
 )
 def test_no_cell_that_must_not_be_charged_stands_where_it_may_be(words, chemistry, volts, diode):
-    part = Battery("X", "", chemistry, volts, 1.0, diode)
+    part = Battery(part="X", series="", chemistry=chemistry, volts=volts, capacity=1.0, diode=diode)
     judged = judge_battery(battery_need(read_device(f"BT1 battery 3.6V {words}")), part)
     if judged.status != FAILS and not CHEMISTRIES[chemistry].charged:
         assert diode or words == "not charged"
 
 
-PLAIN = Diode("P", "", "plain", 400, 1.0, 30.0, 1.0, 2e-6)
-FAST = Diode("F", "", "fast", 400, 1.0, 25.0, 1.2, 75e-9)
-LOW = Diode("L", "", "low-drop", 60, 10.0, 150.0, 0.6)
+PLAIN = Diode(part="P", series="", kind="plain", volts=400, current=1.0, surge=30.0, drop=1.0, recovery=2e-6)
+FAST = Diode(part="F", series="", kind="fast", volts=400, current=1.0, surge=25.0, drop=1.2, recovery=75e-9)
+LOW = Diode(part="L", series="", kind="low-drop", volts=60, current=10.0, surge=150.0, drop=0.6)
 
 
 @pytest.mark.parametrize(

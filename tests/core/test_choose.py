@@ -19,15 +19,44 @@ from idlebench.core.judge.policy import POLICIES
 from idlebench.core.refusal import BadInput
 from tools.ordinary_places import WANTED, ordinary_places, unserved
 
-OLD = Fitted("C1", 100e-6, 16, diameter=8, height=11.5, pitch=3.5, temperature=85, role="decoupling")
-NEW = Capacitor("N", "GP", "wet", 100e-6, 25, "radial", 8, 11.5, 3.5, temperature=105, life=5000, ripple=0.3, esr=0.5)
-X_OLD = Fitted("C3", 470e-9, None, kind="film", safety="X2", role="mains_x", diameter=26.5, height=19, pitch=22.5)
-X_NEW = Capacitor("X", "XL", "film", 470e-9, 630, "radial", 26.5, 19, 22.5, ac_volts=275, safety="X2", temperature=105)
+OLD = Fitted(ref="C1", value=100e-6, volts=16, diameter=8, height=11.5, pitch=3.5, temperature=85, role="decoupling")
+NEW = Capacitor(
+    part="N",
+    series="GP",
+    kind="wet",
+    value=100e-6,
+    volts=25,
+    mounting="radial",
+    diameter=8,
+    height=11.5,
+    pitch=3.5,
+    temperature=105,
+    life=5000,
+    ripple=0.3,
+    esr=0.5,
+)
+X_OLD = Fitted(
+    ref="C3", value=470e-9, volts=None, kind="film", safety="X2", role="mains_x", diameter=26.5, height=19, pitch=22.5
+)
+X_NEW = Capacitor(
+    part="X",
+    series="XL",
+    kind="film",
+    value=470e-9,
+    volts=630,
+    mounting="radial",
+    diameter=26.5,
+    height=19,
+    pitch=22.5,
+    ac_volts=275,
+    safety="X2",
+    temperature=105,
+)
 Y_OLD = replace(X_OLD, role="mains_y", value=4.7e-9, safety="Y2", diameter=13.0, height=11.0, pitch=10.0)
 Y_NEW = replace(X_NEW, value=4.7e-9, safety="Y2", ac_volts=300.0, diameter=13.0, height=11.0, pitch=10.0)
 OUT = replace(OLD, value=2200e-6, volts=10, role="converter_output", diameter=12.5, height=20.0, pitch=5.0, temperature=105,
               ripple=1.46, frequency=42e3, ambient=60.0, room_diameter=13.0, room_height=26.0)  # fmt: skip
-LZ = Capacitor("L", "LZ", "wet", 2200e-6, 16, "radial", 12.5, 20, 5, temperature=105, life=5000, ripple=2.36, ripple_frequency=100e3,
+LZ = Capacitor(part="L", series="LZ", kind="wet", value=2200e-6, volts=16, mounting="radial", diameter=12.5, height=20, pitch=5, temperature=105, life=5000, ripple=2.36, ripple_frequency=100e3,
                esr=0.023, esr_frequency=100e3, low_impedance=True)  # fmt: skip
 
 
@@ -115,8 +144,22 @@ def test_rules(old, new, expected, against):
 
 
 def test_retrace_tuning_is_never_relaxed():
-    old = Fitted("C5", 10e-9, 1000, kind="film", role="retrace_tuning", diameter=18, height=13.5, pitch=15)
-    new = Capacitor("P", "PF", "film", 10e-9, 1000, "radial", 18, 13.5, 15, temperature=105, pulse=True)
+    old = Fitted(
+        ref="C5", value=10e-9, volts=1000, kind="film", role="retrace_tuning", diameter=18, height=13.5, pitch=15
+    )
+    new = Capacitor(
+        part="P",
+        series="PF",
+        kind="film",
+        value=10e-9,
+        volts=1000,
+        mounting="radial",
+        diameter=18,
+        height=13.5,
+        pitch=15,
+        temperature=105,
+        pulse=True,
+    )
     assert verdict(old, new)[0] == "fits"
     for other in (
         replace(new, value=10.3e-9),
@@ -200,7 +243,7 @@ def test_the_need_has_its_working():
 def test_every_role_finds_something_in_the_house_catalogue(name):
     old = {
         "mains_x": X_OLD, "mains_y": Y_OLD, "converter_output": OUT,
-        "retrace_tuning": Fitted("C5", 10e-9, 1000, kind="film", diameter=18, height=13.5, pitch=15),
+        "retrace_tuning": Fitted(ref="C5", value=10e-9, volts=1000, kind="film", diameter=18, height=13.5, pitch=15),
     }.get(name, replace(OLD, diameter=10.0, height=16.0, pitch=5.0))  # fmt: skip
     ranking = rank(need_of(replace(old, role=name)), house_columns())
     assert ranking.best is not None, [r.text for r in ranking.candidates[0].reasons]

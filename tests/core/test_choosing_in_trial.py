@@ -12,12 +12,23 @@ from idlebench.core.choose.rank import judge_parts, rank
 from idlebench.core.choose.supply_model import places_of, read_model, tell_supply
 from idlebench.core.faults.ripple import ripple_suspects
 
-OLD = Fitted("C1", 100e-6, 16, diameter=8, height=11.5, pitch=3.5, temperature=85)
+OLD = Fitted(ref="C1", value=100e-6, volts=16, diameter=8, height=11.5, pitch=3.5, temperature=85)
 
 
 def part(name, kind="wet", mounting="radial", **also):
     facts = {"temperature": 105, "life": 5000, "ripple": 0.5} | also
-    return Capacitor(name, "S", kind, 100e-6, 25, mounting, 8, 11.5, 3.5, **facts)
+    return Capacitor(
+        part=name,
+        series="S",
+        kind=kind,
+        value=100e-6,
+        volts=25,
+        mounting=mounting,
+        diameter=8,
+        height=11.5,
+        pitch=3.5,
+        **facts,
+    )
 
 
 @pytest.mark.parametrize("kind", ["polymer", "tantalum", "ceramic"])
@@ -40,7 +51,20 @@ def test_a_part_no_taller_than_the_old_one_needs_no_insulation():
     """The lid is 12 mm up, the old can stood 11.5 mm: 0.5 mm of air was enough for decades."""
     old = OLD.with_(role="decoupling", room_height=12.0, room_diameter=9.0)
     assert judge_parts(need_of(old), [part("N")])[0].verdict == "fits"
-    taller = Capacitor("T", "S", "wet", 100e-6, 25, "radial", 8, 11.8, 3.5, temperature=105, life=5000, ripple=0.5)
+    taller = Capacitor(
+        part="T",
+        series="S",
+        kind="wet",
+        value=100e-6,
+        volts=25,
+        mounting="radial",
+        diameter=8,
+        height=11.8,
+        pitch=3.5,
+        temperature=105,
+        life=5000,
+        ripple=0.5,
+    )
     assert "insulate" in " ".join(r.text for r in judge_parts(need_of(old), [taller])[0].reasons)
 
 
@@ -49,8 +73,8 @@ def test_a_part_no_taller_than_the_old_one_needs_no_insulation():
 
 def test_a_profile_has_what_a_board_should_have_and_nothing_of_one_unit():
     profile = Profile(
-        "PS-1",
-        parts=(Fitted("C1", 1e-4, 16, looks="leaking", esr=6.8, note="brown goo under it"),),
+        board="PS-1",
+        parts=(Fitted(ref="C1", value=1e-4, volts=16, looks="leaking", esr=6.8, note="brown goo under it"),),
         others=(
             "BT1 battery 3.6V missing at 10,20 note taken out, was leaking",
             "T1 winding 9V 2.8A",
@@ -67,7 +91,7 @@ def test_a_profile_has_what_a_board_should_have_and_nothing_of_one_unit():
 
 
 def test_an_older_profile_without_a_transformer_is_read():
-    data = json.loads(write_profile(Profile("PS-1")))
+    data = json.loads(write_profile(Profile(board="PS-1")))
     assert read_profile(json.dumps(data).encode()).source_volts is None
 
 
@@ -77,9 +101,9 @@ def test_an_older_profile_without_a_transformer_is_read():
 @pytest.mark.parametrize("typed", ["+5", "5V", "+5 V", "5", "+5V", " + 5 V"])
 def test_a_part_is_found_by_its_rail_however_it_was_typed(typed):
     parts = [
-        Fitted("C1", 1e-4, 16, rail=typed),
-        Fitted("C2", 1e-4, 16, rail="-5 V"),
-        Fitted("C3", 1e-4, 25, rail="+15 V"),
+        Fitted(ref="C1", value=1e-4, volts=16, rail=typed),
+        Fitted(ref="C2", value=1e-4, volts=16, rail="-5 V"),
+        Fitted(ref="C3", value=1e-4, volts=25, rail="+15 V"),
     ]
     assert ripple_suspects(parts, "+5 V", frozenset({"C1", "C2", "C3"})) == ("C1",)
 
@@ -87,7 +111,8 @@ def test_a_part_is_found_by_its_rail_however_it_was_typed(typed):
 def test_a_part_is_found_by_its_rail_from_the_supply_line():
     model = read_model("bridge mains 10ohm store C7 converter flyback 30W at 42k\nrail +5V 3.1A stores C14,C15")
     parts = {
-        r: Fitted(r, v, w) for r, v, w in (("C7", 220e-6, 400), ("C14", 1e-3, 10), ("C15", 1e-3, 10), ("C20", 1e-3, 10))
+        r: Fitted(ref=r, value=v, volts=w)
+        for r, v, w in (("C7", 220e-6, 400), ("C14", 1e-3, 10), ("C15", 1e-3, 10), ("C20", 1e-3, 10))
     }
     told, _ = places_of(model, parts)
     here = [tell_supply(p, told)[0] for p in parts.values()]
@@ -96,6 +121,7 @@ def test_a_part_is_found_by_its_rail_from_the_supply_line():
 
 def test_what_was_typed_for_the_place_itself_wins():
     told, _ = places_of(
-        read_model("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A"), {"C1": Fitted("C1", 4.7e-3, 25, rail="raw")}
+        read_model("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A"),
+        {"C1": Fitted(ref="C1", value=4.7e-3, volts=25, rail="raw")},
     )
-    assert tell_supply(Fitted("C1", 4.7e-3, 25, rail="raw"), told)[0].rail == "raw"
+    assert tell_supply(Fitted(ref="C1", value=4.7e-3, volts=25, rail="raw"), told)[0].rail == "raw"

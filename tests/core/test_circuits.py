@@ -30,9 +30,42 @@ from idlebench.core.refusal import BadInput
 
 #: From a general circuit simulator: supply, then average, lowest, highest, store rms, source rms, source peak.
 REFERENCE = [
-    (Supply("bridge", 9, 50, 0.6, 4700e-6, 0.030, Load("current", 1.0)), (8.364, 7.703, 9.000, 1.355, 1.684, 3.587)),
-    (Supply("half", 12, 50, 2.0, 1000e-6, 0.1, Load("current", 0.12)), (13.693, 12.682, 14.685, 0.2934, 0.317, 1.056)),
-    (Supply("bridge", 230, 50, 4.0, 100e-6, 0.6, Load("current", 0.16)), (313.7, 306.7, 320.5, 0.4274, 0.4564, 1.648)),
+    (
+        Supply(
+            topology="bridge",
+            source=9,
+            frequency=50,
+            source_resistance=0.6,
+            store=4700e-6,
+            store_esr=0.030,
+            load=Load("current", 1.0),
+        ),
+        (8.364, 7.703, 9.000, 1.355, 1.684, 3.587),
+    ),
+    (
+        Supply(
+            topology="half",
+            source=12,
+            frequency=50,
+            source_resistance=2.0,
+            store=1000e-6,
+            store_esr=0.1,
+            load=Load("current", 0.12),
+        ),
+        (13.693, 12.682, 14.685, 0.2934, 0.317, 1.056),
+    ),
+    (
+        Supply(
+            topology="bridge",
+            source=230,
+            frequency=50,
+            source_resistance=4.0,
+            store=100e-6,
+            store_esr=0.6,
+            load=Load("current", 0.16),
+        ),
+        (313.7, 306.7, 320.5, 0.4274, 0.4564, 1.648),
+    ),
 ]
 
 
@@ -75,8 +108,8 @@ def by_another_integrator(supply: Supply, periods: int = 60) -> tuple[float, flo
 
 @pytest.mark.parametrize(
     "supply",
-    [Supply("bridge", 18, 60, 1.2, 2200e-6, 0.05, Load("current", 0.6)), Supply("centre", 10, 50, 0.4, 1000e-6, 0.08, Load("current", 0.8)),
-     Supply("half", 24, 50, 5.0, 470e-6, 0.2, Load("current", 0.08))],
+    [Supply(topology="bridge", source=18, frequency=60, source_resistance=1.2, store=2200e-6, store_esr=0.05, load=Load("current", 0.6)), Supply(topology="centre", source=10, frequency=50, source_resistance=0.4, store=1000e-6, store_esr=0.08, load=Load("current", 0.8)),
+     Supply(topology="half", source=24, frequency=50, source_resistance=5.0, store=470e-6, store_esr=0.2, load=Load("current", 0.08))],
     ids=["bridge 60 Hz", "centre", "half"],
 )  # fmt: skip
 def test_another_integrator_finds_the_same(supply):
@@ -96,7 +129,17 @@ def test_it_settles_over_its_whole_range_and_charge_is_kept(topology, log_store,
         "current": Load("current", amps), "resistance": Load("resistance", volts / amps),
         "regulator": Load("regulator", amps, 0.7 * volts, 1.5),
     }[kind]  # fmt: skip
-    found = simulate(Supply(topology, volts, 50, max(0.03 * volts / amps, 1e-3), store, 0.01 / amps, load))
+    found = simulate(
+        Supply(
+            topology=topology,
+            source=volts,
+            frequency=50,
+            source_resistance=max(0.03 * volts / amps, 1e-3),
+            store=store,
+            store_esr=0.01 / amps,
+            load=load,
+        )
+    )
     assert found.v_min <= found.v_avg <= found.v_max <= found.supply.peak * 1.001
     assert found.waves.store.mean() == pytest.approx(0, abs=2e-3 * amps + 1e-6), "what goes in comes out, over a cycle"
     assert found.source_peak >= found.source_rms >= 0
@@ -106,7 +149,18 @@ def test_it_settles_over_its_whole_range_and_charge_is_kept(topology, log_store,
 @settings(max_examples=20)
 def test_a_larger_store_ripples_less(store, more):
     small, large = (
-        simulate(Supply("bridge", 12, 50, 0.8, c, 0.03, Load("current", 0.5))) for c in (store, store * more)
+        simulate(
+            Supply(
+                topology="bridge",
+                source=12,
+                frequency=50,
+                source_resistance=0.8,
+                store=c,
+                store_esr=0.03,
+                load=Load("current", 0.5),
+            )
+        )
+        for c in (store, store * more)
     )
     assert large.ripple_pp < small.ripple_pp and large.v_min > small.v_min
 
@@ -121,12 +175,43 @@ def test_mains_move_the_volts_and_no_load_fills_the_store():
 
 
 def test_a_regulator_drops_out_softly_and_a_centre_tap_shares_its_halves():
-    weak = simulate(Supply("bridge", 5, 50, 0.6, 470e-6, 0.1, Load("regulator", 1.0, 5.0, 2.0)))
+    weak = simulate(
+        Supply(
+            topology="bridge",
+            source=5,
+            frequency=50,
+            source_resistance=0.6,
+            store=470e-6,
+            store_esr=0.1,
+            load=Load("regulator", 1.0, 5.0, 2.0),
+        )
+    )
     assert (
         weak.v_min < 7.0
-        and weak.v_avg > simulate(Supply("bridge", 5, 50, 0.6, 470e-6, 0.1, Load("current", 1.0))).v_avg
+        and weak.v_avg
+        > simulate(
+            Supply(
+                topology="bridge",
+                source=5,
+                frequency=50,
+                source_resistance=0.6,
+                store=470e-6,
+                store_esr=0.1,
+                load=Load("current", 1.0),
+            )
+        ).v_avg
     )
-    both = simulate(Supply("centre", 10, 50, 0.4, 1000e-6, 0.08, Load("current", 0.8)))
+    both = simulate(
+        Supply(
+            topology="centre",
+            source=10,
+            frequency=50,
+            source_resistance=0.4,
+            store=1000e-6,
+            store_esr=0.08,
+            load=Load("current", 0.8),
+        )
+    )
     whole = math.sqrt((both.waves.source**2).mean())
     assert both.source_rms == pytest.approx(whole / math.sqrt(2))
 

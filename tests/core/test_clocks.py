@@ -11,7 +11,15 @@ from idlebench.core.prove.record import IDLE, POWER, READ, status_of
 
 HOUR = 3600.0
 STORE = Check(
-    "cold.discharge.p9", "cold", "dc_volts", "across C9", "", low=-10.0, high=10.0, nominal=400.0, fact=DISCHARGED
+    key="cold.discharge.p9",
+    step="cold",
+    kind="dc_volts",
+    point="across C9",
+    ask="",
+    low=-10.0,
+    high=10.0,
+    nominal=400.0,
+    fact=DISCHARGED,
 )
 
 
@@ -42,7 +50,7 @@ def test_a_clock_may_be_trimmed_by_two_seconds():
 def stands(read_at: Moment, now: Moment, *after: Event) -> str:
     """Why a discharge does not count, "" where it does."""
     read = Event(
-        READ, read_at.at, key=STORE.key, value=0.3, was=STORE.evidence, boot=read_at.boot, steady=read_at.steady
+        kind=READ, at=read_at.at, key=STORE.key, value=0.3, was=STORE.evidence, boot=read_at.boot, steady=read_at.steady
     )
     return status_of(STORE, Record((read, *after)), now).void
 
@@ -64,11 +72,11 @@ def test_a_discharge_grows_old_by_the_worse_of_both_clocks(read_at, now, words):
 
 
 def test_a_time_before_the_last_event_is_said():
-    later = Event(IDLE, 4000.0, boot="a", steady=20.0)
+    later = Event(kind=IDLE, at=4000.0, boot="a", steady=20.0)
     assert "set back" in stands(Moment(0, "a", 0), Moment(30, "a", 30), later)
 
 
-HELD = Check("up.full.soak", "full", "look", "no smoke", "", live=True, hold=5.0, fact=STEP)
+HELD = Check(key="up.full.soak", step="full", kind="look", point="no smoke", ask="", live=True, hold=5.0, fact=STEP)
 
 
 @pytest.mark.parametrize(
@@ -85,9 +93,14 @@ HELD = Check("up.full.soak", "full", "look", "no smoke", "", live=True, hold=5.0
     ],
 )
 def test_a_hold_is_measured_by_both_clocks(on, now, rule):
-    event = Event(POWER, on.at, step="full", boot=on.boot, steady=on.steady)
+    event = Event(kind=POWER, at=on.at, step="full", boot=on.boot, steady=on.steady)
     proof = Proof(
-        (BoardFacts("PS", "linear"),), Record((event,)), now.at, live="full", boot=now.boot, steady=now.steady
+        boards=(BoardFacts(name="PS", supply="linear"),),
+        record=Record((event,)),
+        now=now.at,
+        live="full",
+        boot=now.boot,
+        steady=now.steady,
     )
     found = [reason.rule for reason in interlocks.live._under_power(proof, HELD)]
     assert found == ([rule] if rule else [])

@@ -21,11 +21,11 @@ from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
 RAILS = tuple(read_rail(line) for line in ("+5 V 3 A", "+12 V 1 A", "-12 V 0.1 A"))
 PS = BoardFacts(
-    "PS-1", "linear", parts=(Fitted("C1", 2200e-6, 25.0, rail="+5 V", x=10.0, y=10.0),), rails=RAILS, source_volts=15.0,
+    name="PS-1", supply="linear", parts=(Fitted(ref="C1", value=2200e-6, volts=25.0, rail="+5 V", x=10.0, y=10.0),), rails=RAILS, source_volts=15.0,
     source_va=25.0, devices=(read_device("VR1 regulator 7805 1A at 20,30"), read_device("VR2 regulator 7912")),
 )  # fmt: skip
 MB = BoardFacts(
-    "MB-80", chips=tuple(read_chip(line) for line in ("U1 processor 52x14 at 100,20 gnd 20 +5V 40", "U2 ram at 20,20 gnd 7 +5V 14",
+    name="MB-80", chips=tuple(read_chip(line) for line in ("U1 processor 52x14 at 100,20 gnd 20 +5V 40", "U2 ram at 20,20 gnd 7 +5V 14",
     "U3 ram at 95,60 gnd 7 +5V 14", "U4 ram at 25,60 gnd 7 +12V 14")),
 )  # fmt: skip
 
@@ -56,7 +56,9 @@ def test_volts_of_the_diode_range_tell_a_junction_from_a_short():
         with pytest.raises(BadInput):
             read_reading(back, typed)
     fuse = next(
-        c for c in cold_checks([BoardFacts("PS", "linear", fuse="T 1 A 250 V", rails=RAILS)]) if c.point == "fuse"
+        c
+        for c in cold_checks([BoardFacts(name="PS", supply="linear", fuse="T 1 A 250 V", rails=RAILS)])
+        if c.point == "fuse"
     )
     with pytest.raises(BadInput):
         read_reading(fuse, "0.45 V")
@@ -84,16 +86,16 @@ def test_copper_by_the_label():
 
 
 def test_a_supply_without_a_transformer_is_no_short_across_the_mains():
-    switching = BoardFacts("PS-2", "switching", rails=RAILS)
+    switching = BoardFacts(name="PS-2", supply="switching", rails=RAILS)
     mains = of(cold_checks([switching]), "line to neutral")[0]
     assert mains.low == 1000 and mains.high is None and not mains.passes(0.5) and mains.passes(math.inf)
     assert not of(cold_checks([switching]), "across it")
     assert not of(cold_checks([MB]), "line to neutral"), "a fed board has no mains"
-    unknown = of(cold_checks([BoardFacts("PS-3", "linear", rails=RAILS)]), "line to neutral")[0]
+    unknown = of(cold_checks([BoardFacts(name="PS-3", supply="linear", rails=RAILS)]), "line to neutral")[0]
     assert unknown.passes(40) and unknown.passes(900) and not unknown.passes(0.5) and not unknown.passes(math.inf)
     two = BoardFacts(
-        "PS",
-        "linear",
+        name="PS",
+        supply="linear",
         windings=windings_of(None, None, [read_device("T1 winding 9V 1.5A"), read_device("T2 winding 9V 1A")], ()),
     )
     keys = [c.key for c in cold_checks([two])]
@@ -148,7 +150,7 @@ def test_ground_first_then_rail_by_rail_then_the_leads_changed_over():
 def test_every_check_is_kept_and_no_order_moves_the_leads_less(places, dice):
     """Every check once, and never more moves than as they come, however that is."""
     chips = tuple(read_chip(f"U{i} ram at {x:.1f},{y:.1f} {pins}") for i, (x, y, pins) in enumerate(places, 1))
-    boards = [PS, BoardFacts("MB", chips=chips)]
+    boards = [PS, BoardFacts(name="MB", chips=chips)]
     checks = list(power_up(boards)[0].checks)
     ordered = by_leads(checks, boards)
     assert sorted(c.key for c in ordered) == sorted(c.key for c in checks)
@@ -173,7 +175,7 @@ def test_the_pin_that_is_lit():
 
 def test_the_way_that_conducts_is_that_of_the_junctions():
     """A junction from ground to a rail has its anode at ground on a positive rail, and at the rail on a negative one."""
-    board = BoardFacts("PS", "linear", rails=(read_rail("+5 V 1 A"), read_rail("-12 V 0.5 A")))
+    board = BoardFacts(name="PS", supply="linear", rails=(read_rail("+5 V 1 A"), read_rail("-12 V 0.5 A")))
     asks = {c.point: c.ask for c in cold_checks([board]) if c.fact == "no short" and c.rail}
     assert "like diodes" in asks["ground to +5 V, PS"] and "like diodes" not in asks["+5 V to ground, PS"]
     assert "like diodes" in asks["−12 V to ground, PS"] and "like diodes" not in asks["ground to −12 V, PS"]
@@ -181,5 +183,5 @@ def test_the_way_that_conducts_is_that_of_the_junctions():
 
 def test_red_on_the_collector_is_the_way_that_blocks():
     """The diode in a line transistor has its anode at the emitter."""
-    check = Check("cold.line.b1", "cold", "resistance", "Q5, collector to emitter", "")
+    check = Check(key="cold.line.b1", step="cold", kind="resistance", point="Q5, collector to emitter", ask="")
     assert leads_of(check) == Leads("Q5 emitter", "Q5 collector")

@@ -24,7 +24,9 @@ OLD = {
 
 
 def part(name: str, esr: float, value: float = 2200e-6) -> Capacitor:
-    return Capacitor(name, name, "wet", value, 10.0, esr=esr, esr_frequency=100e3, low_impedance=True)
+    return Capacitor(
+        part=name, series=name, kind="wet", value=value, volts=10.0, esr=esr, esr_frequency=100e3, low_impedance=True
+    )
 
 
 def of(*parts: Capacitor) -> float:

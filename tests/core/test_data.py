@@ -83,13 +83,13 @@ def test_first_look_asks_about_what_the_machine_has():
 @pytest.mark.parametrize(
     ("old", "field", "value"),
     [
-        (Fitted("C1", 1e-4, 16), "temperature", 85), (Fitted("C1", 1e-4, 16, ambient=55.0), "temperature", 105), (Fitted("C1", 1e-4, 16, temperature=105), "temperature", 105),
-        (Fitted("C1", 1e-4, 16, rail_volts=-20.0), "volts", 20), (Fitted("C1", 1e-4, None, rail_volts=12.0), "volts", 12),
-        (Fitted("C1", 1e-4, 16, diameter=8, height=10), "diameter", 9), (Fitted("C1", 1e-4, 16, diameter=8, height=10), "height", 12),
-        (Fitted("C1", 1e-4, 16, diameter=8, height=10, room_diameter=8.5, room_height=30.0), "diameter", 8.5),
-        (Fitted("C1", 1e-4, 16, room_height=30.0), "lid", 30), (Fitted("C1", 1e-4, 16, diameter=10), "pitch", 5), (Fitted("C1", 1e-4, 16, diameter=10, pitch=7.5), "pitch", 7.5),
-        (Fitted("C1", 1e-4, 16, role="bulk"), "ripple_frequency", 100), (Fitted("C1", 1e-4, 16, role="converter_output"), "ripple_frequency", 100e3),
-        (Fitted("C1", 1e-4, 16, role="bulk", frequency=120.0), "ripple_frequency", 120), (Fitted("C1", 1e-4, 16), "diameter", None), (Fitted("C1", 1e-4, 16), "ac_volts", None),
+        (Fitted(ref="C1", value=1e-4, volts=16), "temperature", 85), (Fitted(ref="C1", value=1e-4, volts=16, ambient=55.0), "temperature", 105), (Fitted(ref="C1", value=1e-4, volts=16, temperature=105), "temperature", 105),
+        (Fitted(ref="C1", value=1e-4, volts=16, rail_volts=-20.0), "volts", 20), (Fitted(ref="C1", value=1e-4, volts=None, rail_volts=12.0), "volts", 12),
+        (Fitted(ref="C1", value=1e-4, volts=16, diameter=8, height=10), "diameter", 9), (Fitted(ref="C1", value=1e-4, volts=16, diameter=8, height=10), "height", 12),
+        (Fitted(ref="C1", value=1e-4, volts=16, diameter=8, height=10, room_diameter=8.5, room_height=30.0), "diameter", 8.5),
+        (Fitted(ref="C1", value=1e-4, volts=16, room_height=30.0), "lid", 30), (Fitted(ref="C1", value=1e-4, volts=16, diameter=10), "pitch", 5), (Fitted(ref="C1", value=1e-4, volts=16, diameter=10, pitch=7.5), "pitch", 7.5),
+        (Fitted(ref="C1", value=1e-4, volts=16, role="bulk"), "ripple_frequency", 100), (Fitted(ref="C1", value=1e-4, volts=16, role="converter_output"), "ripple_frequency", 100e3),
+        (Fitted(ref="C1", value=1e-4, volts=16, role="bulk", frequency=120.0), "ripple_frequency", 120), (Fitted(ref="C1", value=1e-4, volts=16), "diameter", None), (Fitted(ref="C1", value=1e-4, volts=16), "ac_volts", None),
     ],
 )  # fmt: skip
 def test_what_a_place_asks(old, field, value):
@@ -98,13 +98,13 @@ def test_what_a_place_asks(old, field, value):
 
 
 def test_the_mains_decide_ac_rating_and_ripple_frequency():
-    old = Fitted("C1", 1e-7, None, kind="film", role="mains_x", safety="X2")
+    old = Fitted(ref="C1", value=1e-7, volts=None, kind="film", role="mains_x", safety="X2")
     assert need_of(old, Mains(120, 60)).ac_volts == pytest.approx(132)
-    assert need_of(Fitted("C1", 1e-4, 16, role="bulk"), Mains(120, 60)).ripple_frequency == 120
+    assert need_of(Fitted(ref="C1", value=1e-4, volts=16, role="bulk"), Mains(120, 60)).ripple_frequency == 120
 
 
 def test_refusals_say_what_was_read_and_the_mend():
-    error = BadInput("x" * 100, "a number", "Type one.", "value")
+    error = BadInput("x" * 100, "a number", "Type one.", field="value")
     assert str(error).startswith("value: read “xxx") and "…" in str(error) and str(error).endswith("Type one.")
     assert "nothing was given" in str(BadInput("", "a number"))
     assert error.within("volts").field == "volts"
@@ -112,9 +112,9 @@ def test_refusals_say_what_was_read_and_the_mend():
 
 
 def test_a_working_is_told_with_units():
-    line = CalculationLine("ESR", "R", "1 ÷ 2", 0.5, "Ω", "a rule")
-    assert line.shown == "500 mΩ" and CalculationLine("x", "", "", "words").shown == "words"
-    data = Calculation("w", {"r": 0.5}, (line,), ("careful",), {"a": 1}).as_json()
+    line = CalculationLine(label="ESR", formula="R", numbers="1 ÷ 2", value=0.5, unit="Ω", source="a rule")
+    assert line.shown == "500 mΩ" and CalculationLine(label="x", formula="", numbers="", value="words").shown == "words"
+    data = Calculation(name="w", values={"r": 0.5}, lines=(line,), cautions=("careful",), inputs={"a": 1}).as_json()
     assert data["working"][0]["unit"] == "Ω" and data["inputs"] == {"a": 1} and data["cautions"] == ["careful"]
 
 

@@ -37,9 +37,9 @@ def test_a_verdict_only_where_the_whole_interval_lies_on_one_side():
 
 
 def test_failures_are_counted_by_what_each_part_was():
-    bad = Fitted("C1", 1e-4, 16.0, series="QF", role="decoupling", looks="leaking", ambient=70.0)
-    good = Fitted("C2", 1e-4, 16.0, series="KV", role="decoupling", looks="sound", ambient=30.0)
-    unseen = Fitted("C3", 1e-4, 16.0, series="KV")
+    bad = Fitted(ref="C1", value=1e-4, volts=16.0, series="QF", role="decoupling", looks="leaking", ambient=70.0)
+    good = Fitted(ref="C2", value=1e-4, volts=16.0, series="KV", role="decoupling", looks="sound", ambient=30.0)
+    unseen = Fitted(ref="C3", value=1e-4, volts=16.0, series="KV")
     found = failures([Counted.of(part, 1984, 2026) for part in (bad, good, unseen)], 2026)
     assert [(r.name, r.failed, r.of) for r in found["series"]] == [("QF", 1, 1), ("KV", 0, 1)]
     assert [(r.failed, r.of) for r in found["role"]] == [(1, 2)] and found["kind"][0].name == "wet electrolytic"
@@ -49,10 +49,10 @@ def test_failures_are_counted_by_what_each_part_was():
 def test_what_policies_came_to():
     facts = {"rate": 20.0, "worth": 100.0, "closed": True}
     units = [
-        UnitDone("A", "renew", 40, 10, 20.0, 120.0, failed=0, **facts),
-        UnitDone("B", "renew", 20, 5, 10.0, 60.0, failed=1, **facts),
-        UnitDone("C", "worst", 8, 7, 6.0, 30.0, failed=3, **facts),
-        UnitDone("D", "worst", 0, 0, 0.0, 0.0, failed=0, **facts),
+        UnitDone(name="A", policy="renew", changed=40, bad=10, parts=20.0, minutes=120.0, failed=0, **facts),
+        UnitDone(name="B", policy="renew", changed=20, bad=5, parts=10.0, minutes=60.0, failed=1, **facts),
+        UnitDone(name="C", policy="worst", changed=8, bad=7, parts=6.0, minutes=30.0, failed=3, **facts),
+        UnitDone(name="D", policy="worst", changed=0, bad=0, parts=0.0, minutes=0.0, failed=0, **facts),
     ]
     cheap, dear = paid(units, {"renew": "Renew all", "worst": "The worst first"})
     assert (cheap.policy, cheap.units, cheap.changed, cheap.bad.failed) == ("The worst first", 1, 8, 7)

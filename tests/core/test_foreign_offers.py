@@ -28,8 +28,15 @@ def test_a_price_list_is_guessed_and_read():
     assert not read.problems
     assert read.offers == (
         # the price without a quantity counts from the first pack on
-        Offer("GR-100-25", "North Quay", 5, ((5, 0.24), (10, 0.20), (100, 0.12)), 1200, 14.0),
-        Offer("GR-47-16", "North Quay", 1, ((1, 0.10),), None, 14.0),
+        Offer(
+            part="GR-100-25",
+            supplier="North Quay",
+            pack=5,
+            breaks=((5, 0.24), (10, 0.20), (100, 0.12)),
+            stock=1200,
+            lead_days=14.0,
+        ),
+        Offer(part="GR-47-16", supplier="North Quay", pack=1, breaks=((1, 0.10),), stock=None, lead_days=14.0),
     )
     assert len(read_offers(foreign, columns, "North Quay", most=1).offers) == 1
 
@@ -65,7 +72,7 @@ def test_prices_of_a_hundred_and_one_cell_for_all_and_suppliers_of_their_own():
     ]  # fmt: skip
     cell = read_foreign("part,supplier,breaks\nA,N,1:0.20 10:0.12\n")
     assert read_offers(cell, check(guess(cell.header), cell.header)).offers == (
-        Offer("A", "N", 1, ((1, 0.2), (10, 0.12)), None, 14.0),
+        Offer(part="A", supplier="N", pack=1, breaks=((1, 0.2), (10, 0.12)), stock=None, lead_days=14.0),
     )
 
 

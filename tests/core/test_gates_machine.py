@@ -17,12 +17,12 @@ from idlebench.core.text.rails_and_chips import read_chip, read_rail
 SUPPLY, MAIN, SPARE = "b1", "b2", "b3"
 #: Reference, row, board, part. C7 and C2 hold a charge; C3 is across the mains.
 PARTS = {
-    "p1": ("C7", SUPPLY, Fitted("C7", 220e-6, 400, role="bulk", rail_volts=325)),
-    "p2": ("C3", SUPPLY, Fitted("C3", 100e-9, 275, kind="film", role="mains_x", safety="X2")),
-    "p3": ("C9", SUPPLY, Fitted("C9", 470e-6, 16)),
-    "p4": ("C2", MAIN, Fitted("C2", 2200e-6, 25, role="bulk", rail_volts=30)),
-    "p5": ("C1", MAIN, Fitted("C1", 1e-4, 16)),
-    "p6": ("C1", SPARE, Fitted("C1", 1e-4, 16)),
+    "p1": ("C7", SUPPLY, Fitted(ref="C7", value=220e-6, volts=400, role="bulk", rail_volts=325)),
+    "p2": ("C3", SUPPLY, Fitted(ref="C3", value=100e-9, volts=275, kind="film", role="mains_x", safety="X2")),
+    "p3": ("C9", SUPPLY, Fitted(ref="C9", value=470e-6, volts=16)),
+    "p4": ("C2", MAIN, Fitted(ref="C2", value=2200e-6, volts=25, role="bulk", rail_volts=30)),
+    "p5": ("C1", MAIN, Fitted(ref="C1", value=1e-4, volts=16)),
+    "p6": ("C1", SPARE, Fitted(ref="C1", value=1e-4, volts=16)),
 }
 ROWS = st.sampled_from(sorted(PARTS))
 BOARDS = st.sampled_from([SUPPLY, MAIN, SPARE])
@@ -66,10 +66,10 @@ class Bench(RuleBasedStateMachine):
             supply = board == SUPPLY
             found.append(
                 BoardFacts(
-                    self.names[board], "switching" if supply else "", tuple(mine.values()),
-                    frozenset(PARTS[row][0] for row in mine if row in self.fitted),
-                    (read_rail(self.rails),) if supply else (), (read_chip(self.chips),) if board == MAIN else (),
-                    self.fuse if supply else "", row=board, rows=refs,
+                    name=self.names[board], supply="switching" if supply else "", parts=tuple(mine.values()),
+                    swapped=frozenset(PARTS[row][0] for row in mine if row in self.fitted),
+                    rails=(read_rail(self.rails),) if supply else (), chips=(read_chip(self.chips),) if board == MAIN else (),
+                    fuse=self.fuse if supply else "", row=board, rows=refs,
                     devices=(read_device(self.battery),) if self.battery and board == MAIN else (),
                     fitted={PARTS[row][0]: piece for row, piece in self.fitted.items() if row in mine},
                 )
@@ -78,7 +78,7 @@ class Bench(RuleBasedStateMachine):
 
     def proof(self) -> Proof:
         return Proof(
-            self.boards(), Record(tuple(self.events)), self.now, self.way, self.mains, "A", LOOKS, frozenset(self.looked),
+            boards=self.boards(), record=Record(tuple(self.events)), now=self.now, way=self.way, mains=self.mains, name="A", looks=LOOKS, looked=frozenset(self.looked),
             live=self.live, live_elsewhere=self.elsewhere, handed_over=self.handed,
             reforming=("C7 on PS",) if self.reforming else (),
         )  # fmt: skip
@@ -88,12 +88,19 @@ class Bench(RuleBasedStateMachine):
         for board in self.here:
             facts = {"rails": self.rails, "fuse": self.fuse} if board == SUPPLY else {}
             facts |= {"chips": self.chips, "devices": self.battery} if board == MAIN else {}
-            found[board] = Thing(board, board, self.names[board], facts)
+            found[board] = Thing(row=board, board=board, name=self.names[board], facts=facts)
         for row, part in self.parts.items():
             board = PARTS[row][1]
             if board in self.here:
                 facts = {name: getattr(part, name) for name in r.PART_FACTS}
-                found[row] = Thing(row, board, PARTS[row][0], facts, self.fitted.get(row, ""), bool(part.safety))
+                found[row] = Thing(
+                    row=row,
+                    board=board,
+                    name=PARTS[row][0],
+                    facts=facts,
+                    fitted=self.fitted.get(row, ""),
+                    mains=bool(part.safety),
+                )
         return found
 
     def change(self, **fields: object) -> bool:
@@ -108,7 +115,7 @@ class Bench(RuleBasedStateMachine):
             setattr(self, name, value)
         events = list(changes(before, self.things(), self.now))
         if (self.mains, self.way) != settings_before:
-            events.append(Event(r.MAINS, self.now))
+            events.append(Event(kind=r.MAINS, at=self.now))
         if interlocks.change(proof, events):
             for name, value in kept.items():
                 setattr(self, name, value)
@@ -198,7 +205,7 @@ class Bench(RuleBasedStateMachine):
         self.tick()
         if board in self.here and not interlocks.mend(self.proof(), board):
             assert not self.live
-            self.events.append(Event(r.MEND, self.now, board, board))
+            self.events.append(Event(kind=r.MEND, at=self.now, row=board, board=board))
             self.worked(board)
             self.looked_inside = False
 
@@ -243,7 +250,7 @@ class Bench(RuleBasedStateMachine):
     def the_fuse_blows(self) -> None:
         self.tick()
         if SUPPLY in self.here and not self.handed:
-            self.events.append(Event(r.FUSE, self.now, SUPPLY, SUPPLY, mains=True))
+            self.events.append(Event(kind=r.FUSE, at=self.now, row=SUPPLY, board=SUPPLY, mains=True))
             self.fuse_read = ""
             self.passed.clear()
 
@@ -326,7 +333,7 @@ class Bench(RuleBasedStateMachine):
         check = checks[which % len(checks)]
         if not interlocks.override(proof, check):
             assert not check.safety, "what can hurt somebody was overridden"
-            self.events.append(Event(r.READ, self.now, key=check.key, overridden=True, was=check.evidence))
+            self.events.append(Event(kind=r.READ, at=self.now, key=check.key, overridden=True, was=check.evidence))
 
     @rule(which=st.integers(0, 6))
     def power_on(self, which: int) -> None:
@@ -404,7 +411,7 @@ class Bench(RuleBasedStateMachine):
     def idle(self) -> None:
         self.tick()
         if self.live:
-            self.events.append(Event(r.IDLE, self.now))
+            self.events.append(Event(kind=r.IDLE, at=self.now))
             self.live = ""
 
     @rule(other=st.sampled_from(["", "", "B"]))
@@ -417,7 +424,7 @@ class Bench(RuleBasedStateMachine):
         self.tick()
         if on and not interlocks.reform(self.proof(), self.parts["p1"], self.reforming) and SUPPLY in self.here:
             assert not self.live
-            self.events.append(Event(r.REFORM, self.now, "p1", SUPPLY))
+            self.events.append(Event(kind=r.REFORM, at=self.now, row="p1", board=SUPPLY))
             self.reforming, self.charged["p1"] = True, None
         elif not on:
             self.reforming = False
@@ -435,7 +442,7 @@ class Bench(RuleBasedStateMachine):
         self.tick()
         if not interlocks.hand_over(replace(self.proof(), skipped={look.key: "not now" for look in LOOKS})):
             assert not self.live and all(self.empty(s) for s in self.stores_here()) and self.looked_inside
-            self.events.append(Event(r.HANDED, self.now))
+            self.events.append(Event(kind=r.HANDED, at=self.now))
             self.handed = True
 
     @rule()
@@ -443,7 +450,7 @@ class Bench(RuleBasedStateMachine):
     def reopen(self) -> None:
         self.tick()
         assert not interlocks.reopening(self.proof(), "it came back dark")
-        self.events.append(Event(r.REOPENED, self.now))
+        self.events.append(Event(kind=r.REOPENED, at=self.now))
         self.handed = False
         self.charged = dict.fromkeys(self.charged)
         self.seen_polar.clear()
@@ -469,7 +476,7 @@ class Bench(RuleBasedStateMachine):
         if check.hold and good:
             power = next(e for e in reversed(self.events) if e.kind == r.POWER)
             assert self.now - power.at >= check.hold * 60, "held too short"
-        self.events.append(Event(r.READ, self.now, key=check.key, value=value, was=check.evidence))
+        self.events.append(Event(kind=r.READ, at=self.now, key=check.key, value=value, was=check.evidence))
         ok = check.passes(value)
         if check.fact == "discharged":
             self.charged[row] = self.now if ok else None
@@ -521,7 +528,7 @@ class Bench(RuleBasedStateMachine):
             assert self.passed.get(check.key) == (True, self.rails, self.mains, self.way), (
                 "an earlier step does not stand"
             )
-        self.events.append(Event(r.POWER, self.now, step=key))
+        self.events.append(Event(kind=r.POWER, at=self.now, step=key))
         self.live, self.last_power = key, self.now
 
     @invariant()

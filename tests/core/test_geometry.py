@@ -16,7 +16,7 @@ from idlebench.core.draw.gauge import gauge
 from idlebench.core.draw.side_view import lineup, side_view
 from idlebench.core.text.rails_and_chips import read_chip
 
-PART = Fitted("C1", 1e-4, 16, diameter=8, height=11.5, x=30.0, y=20.0)
+PART = Fitted(ref="C1", value=1e-4, volts=16, diameter=8, height=11.5, x=30.0, y=20.0)
 
 
 def test_parts_are_drawn_at_their_size_and_place():
@@ -51,7 +51,20 @@ def test_marks_differ_by_kind_and_are_drawn_on_their_side(kind, mounting, bipola
 
 def test_side_view_is_to_scale_under_the_lid():
     need = need_of(PART.with_(room_height=13.0))
-    view = side_view(need, Capacitor("N", "GP", "wet", 1e-4, 25, "radial", 10, 12.5, 5))
+    view = side_view(
+        need,
+        Capacitor(
+            part="N",
+            series="GP",
+            kind="wet",
+            value=1e-4,
+            volts=25,
+            mounting="radial",
+            diameter=10,
+            height=12.5,
+            pitch=5,
+        ),
+    )
     assert view.new[2:] == (10, 12.5) and view.old[2:] == (8, 11.5)
     assert view.board_y - view.lid_y == 13
     assert view.new[1] == pytest.approx(view.board_y - 12.5)
@@ -60,7 +73,7 @@ def test_side_view_is_to_scale_under_the_lid():
 
 @given(st.floats(0.001, 1e4), st.floats(0.001, 1e4))
 def test_bars_show_the_limit_in_the_right_order(value, limit):
-    drawn = bar(Reason("ripple", "", 0, value, limit, "A"))
+    drawn = bar(Reason(rule="ripple", text="", status=0, value=value, limit=limit, unit="A"))
     assert 0 <= drawn.fill <= 100 and 0 <= drawn.tick <= 100
     if value > limit * 1.01:
         assert drawn.fill >= drawn.tick
@@ -100,8 +113,10 @@ def test_minus_stays_minus_from_behind(angle):
 
 
 def test_leads_are_bent_where_a_part_lies_or_an_axial_one_stands():
-    axial = Capacitor("A", "A", "wet", 1e-4, 16, "axial", 8, 18)
-    radial = Capacitor("R", "R", "wet", 1e-4, 16, "radial", 8, 11.5, 3.5)
+    axial = Capacitor(part="A", series="A", kind="wet", value=1e-4, volts=16, mounting="axial", diameter=8, height=18)
+    radial = Capacitor(
+        part="R", series="R", kind="wet", value=1e-4, volts=16, mounting="radial", diameter=8, height=11.5, pitch=3.5
+    )
     place = PART.with_(mounting="axial", height=20.0)
     lying = side_view(need_of(place), axial)
     assert len(lying.bends) == 2 and not lying.leads and lying.new[2:] == (18, 8)
@@ -113,7 +128,20 @@ def test_leads_are_bent_where_a_part_lies_or_an_axial_one_stands():
 
 
 def test_a_lineup_has_one_scale_and_one_lid():
-    parts = [Capacitor(f"P{h}", "P", "wet", 1e-4, 16, "radial", 8, h, 3.5) for h in (11.5, 20.0, 25.0)]
+    parts = [
+        Capacitor(
+            part=f"P{h}",
+            series="P",
+            kind="wet",
+            value=1e-4,
+            volts=16,
+            mounting="radial",
+            diameter=8,
+            height=h,
+            pitch=3.5,
+        )
+        for h in (11.5, 20.0, 25.0)
+    ]
     drawn = lineup(need_of(PART.with_(room_height=26.0)), parts)
     assert [o.name for o in drawn.outlines] == ["old", "1", "2", "3"] and [o.h for o in drawn.outlines] == [
         11.5,

@@ -11,7 +11,7 @@ from idlebench.core.prove import BoardFacts, Event, Proof, Record, interlocks
 from idlebench.core.prove import record as r
 from idlebench.core.prove.hazards import Listed, Unlisted, newly_unlisted, stores_here
 
-BULK = Fitted("C9", 220e-6, 400.0, role="bulk", rail_volts=325.0)
+BULK = Fitted(ref="C9", value=220e-6, volts=400.0, role="bulk", rail_volts=325.0)
 
 
 # What the ledger says, case by case
@@ -19,7 +19,7 @@ BULK = Fitted("C9", 220e-6, 400.0, role="bulk", rail_volts=325.0)
 
 def listed(*parts: Fitted, name: str = "PS") -> Listed:
     rows = {part.ref: f"p{i}" for i, part in enumerate(parts, 1)}
-    board = BoardFacts(name, "switching", parts, row="b1", rows=rows)
+    board = BoardFacts(name=name, supply="switching", parts=parts, row="b1", rows=rows)
     return Listed({*rows.values(), "b1"}, stores_here([board]))
 
 
@@ -46,7 +46,7 @@ def test_a_store_that_is_typed_away_stays_asked(after, asked):
 
 def test_a_survey_that_learns_a_rail_is_not_asked():
     """1000 µF 35 V could hold 0.6 J; on a rail of 12 V it holds 0.07 J, and neither hurts. Taken off the list, it stays asked."""
-    big = Fitted("C5", 1000e-6, 35.0)
+    big = Fitted(ref="C5", value=1000e-6, volts=35.0)
     assert newly_unlisted({1: listed(big)}, {1: listed(replace(big, rail_volts=12.0))}, 0.0) == {}
     assert newly_unlisted({1: listed(big)}, {1: Listed({"b1"}, {})}, 0.0)
 
@@ -60,44 +60,53 @@ def test_it_is_asked_where_its_part_stands_now():
 
 
 def test_asked_until_somebody_says_why_not_and_again_when_it_comes_back():
-    left, other = Event(r.UNLISTED, 0.0, "p1", "b1"), Event(r.UNLISTED, 1.0, "p2", "b1")
-    closed = Event(r.WRITTEN_OFF, 2.0, "p1", "b1")
+    left, other = (
+        Event(kind=r.UNLISTED, at=0.0, row="p1", board="b1"),
+        Event(kind=r.UNLISTED, at=1.0, row="p2", board="b1"),
+    )
+    closed = Event(kind=r.WRITTEN_OFF, at=2.0, row="p1", board="b1")
     assert [e.row for e in Record((left, other)).unlisted] == ["p1", "p2"]
     assert [e.row for e in Record((left, other, closed)).unlisted] == ["p2"]
     assert [e.row for e in Record((left, other, closed, replace(left, at=3.0))).unlisted] == ["p2", "p1"]
 
 
 def test_it_is_read_under_the_key_it_always_had():
-    store = stores_here([BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"})])["p1"]
-    proof = Proof((BoardFacts("PS", "switching", row="b1"),), Record((store.event(0.0),)), 1.0)
+    store = stores_here([BoardFacts(name="PS", supply="switching", parts=(BULK,), row="b1", rows={"C9": "p1"})])["p1"]
+    proof = Proof(
+        boards=(BoardFacts(name="PS", supply="switching", row="b1"),), record=Record((store.event(0.0),)), now=1.0
+    )
     (check,) = proof.discharges
     assert (check.key, check.point, check.nominal) == ("cold.discharge.p1", "across C9", 325.0)
     assert [reason.rule for reason in interlocks.touch(proof, "b1")] == ["charged"]
-    read = Event(r.READ, 2.0, key=check.key, value=0.4, was=check.evidence)
+    read = Event(kind=r.READ, at=2.0, key=check.key, value=0.4, was=check.evidence)
     proof = replace(proof, record=proof.record.with_(read), now=3.0)
     assert interlocks.touch(proof, "b1") == ()
-    power = replace(proof, record=proof.record.with_(Event(r.POWER, 4.0, step="full"), Event(r.IDLE, 5.0)), now=6.0)
+    power = replace(
+        proof, record=proof.record.with_(Event(kind=r.POWER, at=4.0, step="full"), Event(kind=r.IDLE, at=5.0)), now=6.0
+    )
     assert interlocks.touch(power, "b1"), "it may be there all the same, and power was on"
 
 
 def test_a_part_listed_anew_on_its_board_is_read_there():
     """C9 taken off the list and typed once more is one part, and read once."""
-    gone = stores_here([BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"})])["p1"].event(0.0)
-    anew = BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p7"})
-    assert [c.key for c in Proof((anew,), Record((gone,)), 1.0).discharges] == ["cold.discharge.p7"]
-    other = BoardFacts("PS", "switching", (replace(BULK, ref="C10"),), row="b1", rows={"C10": "p7"})
-    assert len(Proof((other,), Record((gone,)), 1.0).discharges) == 2
+    gone = stores_here([BoardFacts(name="PS", supply="switching", parts=(BULK,), row="b1", rows={"C9": "p1"})])[
+        "p1"
+    ].event(0.0)
+    anew = BoardFacts(name="PS", supply="switching", parts=(BULK,), row="b1", rows={"C9": "p7"})
+    assert [c.key for c in Proof(boards=(anew,), record=Record((gone,)), now=1.0).discharges] == ["cold.discharge.p7"]
+    other = BoardFacts(name="PS", supply="switching", parts=(replace(BULK, ref="C10"),), row="b1", rows={"C10": "p7"})
+    assert len(Proof(boards=(other,), record=Record((gone,)), now=1.0).discharges) == 2
 
 
 def test_a_tube_stays_asked_without_its_lines():
-    tube = Unlisted("b1", "b1", "picture tube", "VM", 1e-9, 12e3, tube=True)
-    proof = Proof((BoardFacts("VM", row="b1"),), Record((tube.event(0.0),)), 1.0)
+    tube = Unlisted(row="b1", board="b1", name="picture tube", on="VM", farads=1e-9, volts=12e3, tube=True)
+    proof = Proof(boards=(BoardFacts(name="VM", row="b1"),), record=Record((tube.event(0.0),)), now=1.0)
     assert [check.key for check in proof.discharges] == [f"cold.tube{n}.b1" for n in (1, 2, 3)]
     assert len(interlocks.tube(proof)) == 3
     # clipped together while it was listed: whether the clip is on still, nobody can say here
     first = proof.discharges[0]
-    clip = Event(r.READ, 2.0, key="cold.tubeclip.b1", value=1.0, was={})
-    read = Event(r.READ, 2.0, key=first.key, value=1.0, was=first.evidence)
+    clip = Event(kind=r.READ, at=2.0, key="cold.tubeclip.b1", value=1.0, was={})
+    read = Event(kind=r.READ, at=2.0, key=first.key, value=1.0, was=first.evidence)
     kept = proof.record.with_(read, clip)
     assert replace(proof, record=kept, now=60.0).done(first)
     assert not replace(proof, record=kept, now=2 * 3600.0).done(first)
@@ -107,39 +116,51 @@ def test_a_tube_stays_asked_without_its_lines():
     ("row", "reason", "rule"), [("p9", "scrapped last week", "no capacitor"), ("p1", "scrapped last week", "")]
 )
 def test_only_what_is_asked_for_is_closed(row, reason, rule):
-    proof = Proof((BoardFacts("PS", row="b1"),), Record((stores_here_event(),)), 1.0)
+    proof = Proof(boards=(BoardFacts(name="PS", row="b1"),), record=Record((stores_here_event(),)), now=1.0)
     assert [found.rule for found in interlocks.write_off_store(proof, row, reason)] == ([rule] if rule else [])
 
 
 def stores_here_event() -> Event:
-    return stores_here([BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"})])["p1"].event(0.0)
+    return stores_here([BoardFacts(name="PS", supply="switching", parts=(BULK,), row="b1", rows={"C9": "p1"})])[
+        "p1"
+    ].event(0.0)
 
 
 @pytest.mark.parametrize("kind", [r.RESTORED, r.IMPORTED])
 def test_what_comes_from_elsewhere_voids_what_hurts(kind):
-    proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
+    proof = Proof(
+        boards=(BoardFacts(name="PS", supply="switching", parts=(BULK,), row="b1", rows={"C9": "p1"}),),
+        record=Record(),
+        now=0.0,
+    )
     checks = {c.fact: c for c in proof.steps[0].checks if not c.optional and c.kind in ("look", "dc_volts")}
     reads = [
-        Event(r.READ, 0.0, key=checks[f].key, value=v, was=checks[f].evidence)
+        Event(kind=r.READ, at=0.0, key=checks[f].key, value=v, was=checks[f].evidence)
         for f, v in (("discharged", 0.1), ("mains side", 1.0), ("nothing left inside", 1.0))
     ]
-    after = replace(proof, record=Record((*reads, Event(kind, 1.0))), now=2.0)
+    after = replace(proof, record=Record((*reads, Event(kind=kind, at=1.0))), now=2.0)
     stood = {fact: after.status_of(checks[fact]).passed for fact in ("discharged", "mains side", "nothing left inside")}
     assert stood == {"discharged": False, "mains side": True, "nothing left inside": False}
 
 
 @pytest.mark.parametrize("kind", [r.HANDS, r.REFORM, r.MEND, r.SWAP, r.MOVED])
 def test_whatever_opens_the_case_asks_for_the_look_inside_again(kind):
-    proof = Proof((BoardFacts("MB", row="b1"),), Record(), 0.0)
+    proof = Proof(boards=(BoardFacts(name="MB", row="b1"),), record=Record(), now=0.0)
     (look,) = [c for c in proof.steps[0].checks if c.fact == "nothing left inside"]
-    read = Event(r.READ, 0.0, key=look.key, value=1.0, was=look.evidence)
+    read = Event(kind=r.READ, at=0.0, key=look.key, value=1.0, was=look.evidence)
     assert replace(proof, record=Record((read,))).status_of(look).passed
-    assert not replace(proof, record=Record((read, Event(kind, 1.0, "p1", "b1")))).status_of(look).passed
+    assert (
+        not replace(proof, record=Record((read, Event(kind=kind, at=1.0, row="p1", board="b1")))).status_of(look).passed
+    )
 
 
 def test_what_another_bench_read_proves_nothing():
-    proof = Proof((BoardFacts("PS", "switching", (BULK,), row="b1", rows={"C9": "p1"}),), Record(), 0.0)
+    proof = Proof(
+        boards=(BoardFacts(name="PS", supply="switching", parts=(BULK,), row="b1", rows={"C9": "p1"}),),
+        record=Record(),
+        now=0.0,
+    )
     plug = next(c for c in proof.steps[0].checks if c.fact == "mains side")
-    read = Event(r.READ, 0.0, key=plug.key, value=1.0, was=plug.evidence, imported=True)
+    read = Event(kind=r.READ, at=0.0, key=plug.key, value=1.0, was=plug.evidence, imported=True)
     stood = replace(proof, record=Record((read,))).status_of(plug)
     assert not stood.passed and not stood.failed and "not confirmed" in stood.void

@@ -10,8 +10,8 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
 
 FIVE = read_rail("+5 V 2 A clamp 6.2 most 7")
-SUPPLY = BoardFacts("PS-1", "linear", rails=(FIVE,), row="b1", source_volts=9.0, source_va=25.0)
-BOARD = BoardFacts("MB", row="b2")
+SUPPLY = BoardFacts(name="PS-1", supply="linear", rails=(FIVE,), row="b1", source_volts=9.0, source_va=25.0)
+BOARD = BoardFacts(name="MB", row="b2")
 
 
 def test_a_rail_says_its_clamp_and_what_its_chips_stand():

@@ -49,7 +49,7 @@ def test_every_reading_is_drawn_once_and_on_the_picture(readings, spans):
 
 def test_every_step_under_power_says_what_it_looks_like():
     rails = tuple(read_rail(line) for line in ("+5 V 1 A", "+12 V 1 A"))
-    boards = [BoardFacts("PS", "linear", rails=rails, source_volts=9.0), BoardFacts("MB")]
+    boards = [BoardFacts(name="PS", supply="linear", rails=rails, source_volts=9.0), BoardFacts(name="MB")]
     for way in ("lamp", "variable", "limited", "straight"):
         for step in power_up(boards, way):
             told = minute_of(step)

@@ -7,8 +7,8 @@ from idlebench.core.choose.plan import bad_series, count_series, judge_all, with
 from idlebench.core.judge.policy import POLICIES
 from idlebench.core.judge.verdict import SeriesCount, decide, judge
 
-C = Fitted("C22", 100e-6, 10)
-FILM = Fitted("C35", 1e-6, 63, kind="film")
+C = Fitted(ref="C22", value=100e-6, volts=10)
+FILM = Fitted(ref="C35", value=1e-6, volts=63, kind="film")
 
 TABLE = [
     # what was seen of a 100 µF 10 V part, made, verdict, leading rule
@@ -44,43 +44,58 @@ TABLE = [
     (FILM.with_(leakage=0.2e-6), 1984, "sound", "leakage"),
     (FILM.with_(leakage=9e-6, capacitance=1.05e-6), 1984, "replace", "dressed"),
     (FILM.with_(leakage=9e-6), 1984, "replace", "dressed"),
-    (Fitted("C1", 0.1e-6, 400, kind="paper", leakage=20e-6), 1955, "replace", "leakage"),
-    (Fitted("C34", 220e-9, 63, kind="film", capacitance=22e-9), 1984, "replace", "capacitance"),
+    (Fitted(ref="C1", value=0.1e-6, volts=400, kind="paper", leakage=20e-6), 1955, "replace", "leakage"),
+    (Fitted(ref="C34", value=220e-9, volts=63, kind="film", capacitance=22e-9), 1984, "replace", "capacitance"),
     # other sizes and ratings, limits worked from the tan δ table: new × 1.5 for the strict school
-    (Fitted("C1", 22e-6, 16, esr=14.4), None, "sound", "esr"),
-    (Fitted("C1", 22e-6, 16, esr=14.6), None, "replace", "esr"),
-    (Fitted("C1", 470e-6, 10, esr=0.80), None, "sound", "esr"),
-    (Fitted("C1", 470e-6, 10, esr=0.82), None, "replace", "esr"),
-    (Fitted("C1", 4700e-6, 25, esr=0.092), None, "sound", "esr"),
-    (Fitted("C1", 4700e-6, 25, esr=0.095), None, "replace", "esr"),
-    (Fitted("C1", 1e-6, 50, esr=197.0), None, "sound", "esr"),
-    (Fitted("C1", 1e-6, 50, esr=201.0), None, "replace", "esr"),
-    (Fitted("C1", 220e-6, 400, esr=2.1), None, "sound", "esr"),
-    (Fitted("C1", 220e-6, 400, esr=2.3), None, "replace", "esr"),
-    (Fitted("C1", 47e-6, 200, esr=8.4), None, "sound", "esr"),
-    (Fitted("C1", 47e-6, 200, esr=8.6), None, "replace", "esr"),
-    (Fitted("C1", 10e-6, 6.3, esr=40.0, in_circuit=True), 1984, "doubtful", "age"),
-    (Fitted("C1", 4700e-6, 16, leakage=750e-6), None, "sound", "leakage"),
-    (Fitted("C1", 4700e-6, 16, leakage=754e-6), None, "replace", "leakage"),
-    (Fitted("C1", 1e-6, 10, leakage=2.9e-6), None, "sound", "leakage"),
-    (Fitted("C1", 1e-6, 10, leakage=3.1e-6), None, "replace", "leakage"),
-    (Fitted("C1", 2200e-6, 25, capacitance=1750e-6), None, "replace", "capacitance"),
-    (Fitted("C1", 2200e-6, 25, capacitance=1770e-6), None, "sound", "capacitance"),
-    (Fitted("C1", 2200e-6, 25, capacitance=3400e-6, looks="sound"), None, "doubtful", "capacitance"),
-    (Fitted("C1", 2200e-6, 25, looks="bulging", esr=0.02, capacitance=2200e-6), None, "replace", "looks"),
-    (Fitted("C1", 100e-6, 16, capacitance=70e-6, esr=0.5, leakage=1e-6), None, "replace", "capacitance"),
-    (Fitted("C1", 2200e-6, 25, looks="leaking", esr=0.02, capacitance=2200e-6), None, "replace", "looks"),
-    (Fitted("C1", 47e-6, 25, looks="crusty"), 1984, "replace", "looks"),
-    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1987, "not seen", "age"),
-    (Fitted("C1", 47e-6, 25, mounting="chip", looks="sound"), 1995, "not seen", "age"),
-    (Fitted("C1", 1000e-6, 10, mounting="radial", esr=0.5), 2001, "replace", "esr"),
-    (Fitted("C1", 10e-6, 35, kind="tantalum", looks="burst"), None, "replace", "looks"),
-    (Fitted("C1", 10e-6, 35, kind="tantalum", leakage=5e-6), None, "replace", "leakage"),
-    (Fitted("C1", 10e-6, 35, kind="tantalum", capacitance=10e-6), 1984, "sound", "capacitance"),
-    (Fitted("C1", 100e-9, 63, kind="ceramic", capacitance=60e-9), None, "replace", "capacitance"),
-    (Fitted("C1", 100e-9, 63, kind="film", capacitance=99e-9, looks="sound"), 1984, "sound", "looks"),
-    (Fitted("C1", 100e-9, 63, kind="film", looks="crusty"), None, "replace", "looks"),
-    (Fitted("C1", 100e-9, 250, kind="film", safety="X2", looks="burst"), None, "replace", "looks"),
+    (Fitted(ref="C1", value=22e-6, volts=16, esr=14.4), None, "sound", "esr"),
+    (Fitted(ref="C1", value=22e-6, volts=16, esr=14.6), None, "replace", "esr"),
+    (Fitted(ref="C1", value=470e-6, volts=10, esr=0.80), None, "sound", "esr"),
+    (Fitted(ref="C1", value=470e-6, volts=10, esr=0.82), None, "replace", "esr"),
+    (Fitted(ref="C1", value=4700e-6, volts=25, esr=0.092), None, "sound", "esr"),
+    (Fitted(ref="C1", value=4700e-6, volts=25, esr=0.095), None, "replace", "esr"),
+    (Fitted(ref="C1", value=1e-6, volts=50, esr=197.0), None, "sound", "esr"),
+    (Fitted(ref="C1", value=1e-6, volts=50, esr=201.0), None, "replace", "esr"),
+    (Fitted(ref="C1", value=220e-6, volts=400, esr=2.1), None, "sound", "esr"),
+    (Fitted(ref="C1", value=220e-6, volts=400, esr=2.3), None, "replace", "esr"),
+    (Fitted(ref="C1", value=47e-6, volts=200, esr=8.4), None, "sound", "esr"),
+    (Fitted(ref="C1", value=47e-6, volts=200, esr=8.6), None, "replace", "esr"),
+    (Fitted(ref="C1", value=10e-6, volts=6.3, esr=40.0, in_circuit=True), 1984, "doubtful", "age"),
+    (Fitted(ref="C1", value=4700e-6, volts=16, leakage=750e-6), None, "sound", "leakage"),
+    (Fitted(ref="C1", value=4700e-6, volts=16, leakage=754e-6), None, "replace", "leakage"),
+    (Fitted(ref="C1", value=1e-6, volts=10, leakage=2.9e-6), None, "sound", "leakage"),
+    (Fitted(ref="C1", value=1e-6, volts=10, leakage=3.1e-6), None, "replace", "leakage"),
+    (Fitted(ref="C1", value=2200e-6, volts=25, capacitance=1750e-6), None, "replace", "capacitance"),
+    (Fitted(ref="C1", value=2200e-6, volts=25, capacitance=1770e-6), None, "sound", "capacitance"),
+    (Fitted(ref="C1", value=2200e-6, volts=25, capacitance=3400e-6, looks="sound"), None, "doubtful", "capacitance"),
+    (
+        Fitted(ref="C1", value=2200e-6, volts=25, looks="bulging", esr=0.02, capacitance=2200e-6),
+        None,
+        "replace",
+        "looks",
+    ),
+    (
+        Fitted(ref="C1", value=100e-6, volts=16, capacitance=70e-6, esr=0.5, leakage=1e-6),
+        None,
+        "replace",
+        "capacitance",
+    ),
+    (
+        Fitted(ref="C1", value=2200e-6, volts=25, looks="leaking", esr=0.02, capacitance=2200e-6),
+        None,
+        "replace",
+        "looks",
+    ),
+    (Fitted(ref="C1", value=47e-6, volts=25, looks="crusty"), 1984, "replace", "looks"),
+    (Fitted(ref="C1", value=47e-6, volts=25, mounting="chip", looks="sound"), 1987, "not seen", "age"),
+    (Fitted(ref="C1", value=47e-6, volts=25, mounting="chip", looks="sound"), 1995, "not seen", "age"),
+    (Fitted(ref="C1", value=1000e-6, volts=10, mounting="radial", esr=0.5), 2001, "replace", "esr"),
+    (Fitted(ref="C1", value=10e-6, volts=35, kind="tantalum", looks="burst"), None, "replace", "looks"),
+    (Fitted(ref="C1", value=10e-6, volts=35, kind="tantalum", leakage=5e-6), None, "replace", "leakage"),
+    (Fitted(ref="C1", value=10e-6, volts=35, kind="tantalum", capacitance=10e-6), 1984, "sound", "capacitance"),
+    (Fitted(ref="C1", value=100e-9, volts=63, kind="ceramic", capacitance=60e-9), None, "replace", "capacitance"),
+    (Fitted(ref="C1", value=100e-9, volts=63, kind="film", capacitance=99e-9, looks="sound"), 1984, "sound", "looks"),
+    (Fitted(ref="C1", value=100e-9, volts=63, kind="film", looks="crusty"), None, "replace", "looks"),
+    (Fitted(ref="C1", value=100e-9, volts=250, kind="film", safety="X2", looks="burst"), None, "replace", "looks"),
 ]
 
 
@@ -119,8 +134,8 @@ def test_same_series_counts_with_its_numbers():
 
 
 def test_series_among_themselves():
-    parts = [Fitted("C1", 1e-4, 10, series="QF", looks="leaking"), Fitted("C2", 1e-4, 10, series="QF", looks="sound"),
-             Fitted("C3", 1e-4, 10, series="OK", looks="sound")]  # fmt: skip
+    parts = [Fitted(ref="C1", value=1e-4, volts=10, series="QF", looks="leaking"), Fitted(ref="C2", value=1e-4, volts=10, series="QF", looks="sound"),
+             Fitted(ref="C3", value=1e-4, volts=10, series="OK", looks="sound")]  # fmt: skip
     verdicts = judge_all(parts, year=2026)
     assert [verdicts[r].name for r in ("C1", "C2", "C3")] == ["replace", "doubtful", "not seen"]
     assert "series" not in {e.rule for e in verdicts["C1"].evidence}, "a part is no evidence against itself"
@@ -159,7 +174,7 @@ def test_the_table_is_long_enough_to_trust():
 
 @pytest.mark.parametrize(("esr", "verdict"), [(0.036, "not seen"), (9.0, "replace")])
 def test_in_circuit_a_good_reading_clears_nothing_and_a_bad_one_condemns(esr, verdict):
-    part = Fitted("C4", 1e-4, 16.0, esr=esr, in_circuit=True)
+    part = Fitted(ref="C4", value=1e-4, volts=16.0, esr=esr, in_circuit=True)
     assert judge(part, year=2026).name == verdict
     assert judge(part.with_(in_circuit=False), year=2026).name in ("sound", "replace")
 
@@ -179,8 +194,8 @@ def test_in_circuit_a_good_reading_clears_nothing_and_a_bad_one_condemns(esr, ve
         (C.with_(role="converter_output", ambient=65.0, looks="sound", esr=0.5, in_circuit=True), "doubtful", "unread"),
         (C.with_(role="startup", ambient=50.0, looks="sound"), "not seen", "age"),
         # 35 V on 36 V
-        (Fitted("C1", 100e-6, 35.0, rail_volts=36.0, esr=0.2), "replace", "volts"), (Fitted("C1", 100e-6, 35.0, rail_volts=35.0, esr=0.2), "sound", "age"),
-        (Fitted("C1", 100e-6, 35.0, rail_volts=-36.0, esr=0.2), "replace", "volts"),
+        (Fitted(ref="C1", value=100e-6, volts=35.0, rail_volts=36.0, esr=0.2), "replace", "volts"), (Fitted(ref="C1", value=100e-6, volts=35.0, rail_volts=35.0, esr=0.2), "sound", "age"),
+        (Fitted(ref="C1", value=100e-6, volts=35.0, rail_volts=-36.0, esr=0.2), "replace", "volts"),
     ],
 )  # fmt: skip
 def test_sound_is_earned(part, name, rule):

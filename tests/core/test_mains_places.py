@@ -13,7 +13,20 @@ from idlebench.core.judge.verdict import by_hand, decide, judge, may_override
 from idlebench.core.prove import BoardFacts, interlocks
 from idlebench.core.refusal import BadInput
 
-X = Capacitor("X", "XK", "film", 100e-9, 0.0, "radial", 18, 11, 15, ac_volts=275, safety="X2", temperature=110)
+X = Capacitor(
+    part="X",
+    series="XK",
+    kind="film",
+    value=100e-9,
+    volts=0.0,
+    mounting="radial",
+    diameter=18,
+    height=11,
+    pitch=15,
+    ac_volts=275,
+    safety="X2",
+    temperature=110,
+)
 
 
 def verdicts(old, *parts, mains=230.0):
@@ -29,8 +42,19 @@ def why(old, part, mains=230.0):
 @pytest.mark.parametrize("safety", SAFETY_MARKS)
 def test_no_plain_part_goes_where_a_class_is_marked_whatever_the_role(role, safety):
     """A 630 V film part fits a decoupling place by its volts; across the mains it burns."""
-    plain = Capacitor("P", "FK", "film", 100e-9, 630, "radial", 18, 11, 15, temperature=110)
-    old = Fitted("C3", 100e-9, 250, "film", safety=safety, role=role)
+    plain = Capacitor(
+        part="P",
+        series="FK",
+        kind="film",
+        value=100e-9,
+        volts=630,
+        mounting="radial",
+        diameter=18,
+        height=11,
+        pitch=15,
+        temperature=110,
+    )
+    old = Fitted(ref="C3", value=100e-9, volts=250, kind="film", safety=safety, role=role)
     assert verdicts(old, plain) == ["fails"]
 
 
@@ -42,14 +66,40 @@ def test_no_plain_part_goes_where_a_class_is_marked_whatever_the_role(role, safe
 )  # fmt: skip
 def test_the_stricter_of_role_and_class_holds_and_the_two_are_asked_about(role, safety, holds, asked):
     assert effective_role(role, safety) == holds and bool(disagreement(role, safety)) == asked
-    assert need_of(Fitted("C3", 4.7e-9, kind="film", role=role, safety=safety)).role.name == holds
+    assert need_of(Fitted(ref="C3", value=4.7e-9, kind="film", role=role, safety=safety)).role.name == holds
 
 
 def test_an_x_part_in_a_line_to_earth_place_is_refused_even_where_x_was_marked():
     """Someone put an X2 part from line to earth once: its class does not make that right."""
-    old = Fitted("C5", 4.7e-9, kind="film", role="mains_y", safety="X2", diameter=13, height=11)
-    x = Capacitor("X", "XK", "film", 4.7e-9, 0, "radial", 13, 9, 10, ac_volts=275, safety="X1", temperature=110)
-    y = Capacitor("Y", "YK", "film", 4.7e-9, 0, "radial", 13, 9, 10, ac_volts=300, safety="Y2", temperature=110)
+    old = Fitted(ref="C5", value=4.7e-9, kind="film", role="mains_y", safety="X2", diameter=13, height=11)
+    x = Capacitor(
+        part="X",
+        series="XK",
+        kind="film",
+        value=4.7e-9,
+        volts=0,
+        mounting="radial",
+        diameter=13,
+        height=9,
+        pitch=10,
+        ac_volts=275,
+        safety="X1",
+        temperature=110,
+    )
+    y = Capacitor(
+        part="Y",
+        series="YK",
+        kind="film",
+        value=4.7e-9,
+        volts=0,
+        mounting="radial",
+        diameter=13,
+        height=9,
+        pitch=10,
+        ac_volts=300,
+        safety="Y2",
+        temperature=110,
+    )
     assert verdicts(old, x, y) == ["fails", "fits"]
 
 
@@ -71,21 +121,59 @@ def test_a_line_and_a_table_take_two_classes():
 
 
 def test_a_part_of_both_classes_stands_for_either():
-    both = Capacitor("B", "BK", "ceramic", 4.7e-9, 0, "radial", 9, 5, 10, ac_volts=300, safety="X1/Y2", temperature=110)
+    both = Capacitor(
+        part="B",
+        series="BK",
+        kind="ceramic",
+        value=4.7e-9,
+        volts=0,
+        mounting="radial",
+        diameter=9,
+        height=5,
+        pitch=10,
+        ac_volts=300,
+        safety="X1/Y2",
+        temperature=110,
+    )
     for role in ("mains_x", "mains_y"):
-        assert verdicts(Fitted("C1", 4.7e-9, kind="ceramic", role=role, diameter=9, height=6), both) == ["fits"]
+        assert verdicts(Fitted(ref="C1", value=4.7e-9, kind="ceramic", role=role, diameter=9, height=6), both) == [
+            "fits"
+        ]
 
 
 def test_an_x_part_for_the_mains_itself_is_looked_at_twice_and_under_it_fails():
     """IEC 60384-14 rates for the nominal mains: 250 V~ on 230 V is 1.09 times, under 1.1; on 240 V 1.04; on 265 V under it."""
-    old = Fitted("C3", 100e-9, kind="film", role="mains_x", safety="X2", diameter=18, height=11, pitch=15)
-    part = Capacitor("X250", "XK", "film", 100e-9, 0, "radial", 18, 11, 15, ac_volts=250, safety="X2", temperature=110)
+    old = Fitted(ref="C3", value=100e-9, kind="film", role="mains_x", safety="X2", diameter=18, height=11, pitch=15)
+    part = Capacitor(
+        part="X250",
+        series="XK",
+        kind="film",
+        value=100e-9,
+        volts=0,
+        mounting="radial",
+        diameter=18,
+        height=11,
+        pitch=15,
+        ac_volts=250,
+        safety="X2",
+        temperature=110,
+    )
     assert verdicts(old, part) == ["look twice"] and "1.09 times" in why(old, part)
     assert verdicts(old, part, mains=240) == ["look twice"] and verdicts(old, part, mains=127) == ["fits"]
     assert verdicts(old, part, mains=265) == ["fails"] and "under the mains" in why(old, part, 265)
 
 
-PAPER = Fitted("C3", 100e-9, 250, "paper", role="mains_x", safety="X2", looks="sound", capacitance=101e-9, leakage=1e-8)
+PAPER = Fitted(
+    ref="C3",
+    value=100e-9,
+    volts=250,
+    kind="paper",
+    role="mains_x",
+    safety="X2",
+    looks="sound",
+    capacitance=101e-9,
+    leakage=1e-8,
+)
 
 
 @pytest.mark.parametrize("policy", POLICIES)
@@ -109,7 +197,7 @@ def test_young_paper_and_sound_film_stay(policy):
 @pytest.mark.parametrize("kind", ["film", "paper", "ceramic", "wet", "tantalum"])
 @pytest.mark.parametrize("words", ["cracked", "split", "cracked case"])
 def test_a_cracked_case_condemns_any_kind(kind, words):
-    part = Fitted("C3", 100e-9, 250, kind, looks=read_looks(words), capacitance=100e-9)
+    part = Fitted(ref="C3", value=100e-9, volts=250, kind=kind, looks=read_looks(words), capacitance=100e-9)
     verdict = judge(part, year=2026, made=2020)
     assert verdict.name == "replace" and all(decide(part, verdict, p).replace for p in POLICIES)
 
@@ -138,14 +226,18 @@ def test_no_hand_calls_old_paper_or_a_crack_sound():
 @pytest.mark.parametrize("looks", ["cracked", "burst", "leaking", "bulging", "missing"])
 def test_no_power_on_a_bad_mains_part_by_class_or_role(looks):
     for part in (
-        Fitted("C3", 1e-7, kind="film", safety="X2", looks=looks),
-        Fitted("C3", 1e-7, kind="film", role="mains_y", safety="Y2", looks=looks),
+        Fitted(ref="C3", value=1e-7, kind="film", safety="X2", looks=looks),
+        Fitted(ref="C3", value=1e-7, kind="film", role="mains_y", safety="Y2", looks=looks),
     ):
-        assert [r.rule for r in interlocks.mains_parts([BoardFacts("PS-1", "linear", (part,))])] == ["mains part"]
+        assert [r.rule for r in interlocks.mains_parts([BoardFacts(name="PS-1", supply="linear", parts=(part,))])] == [
+            "mains part"
+        ]
 
 
 def test_only_a_mains_filter_part_is_left_out_and_then_nothing_leaves():
-    assert interlocks.leave_out(Fitted("C1", 1e-4, role="decoupling"))
-    assert not interlocks.leave_out(PAPER) and not interlocks.leave_out(Fitted("C1", 1e-9, kind="ceramic", safety="Y2"))
-    board = BoardFacts("PS-1", "linear", (Fitted("C1", 1e-4),), left_out=("C3",))
+    assert interlocks.leave_out(Fitted(ref="C1", value=1e-4, role="decoupling"))
+    assert not interlocks.leave_out(PAPER) and not interlocks.leave_out(
+        Fitted(ref="C1", value=1e-9, kind="ceramic", safety="Y2")
+    )
+    board = BoardFacts(name="PS-1", supply="linear", parts=(Fitted(ref="C1", value=1e-4),), left_out=("C3",))
     assert "C3 on PS-1" in interlocks.left_out([board])[0].text and not interlocks.mains_parts([board])

@@ -21,16 +21,16 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
 
 X, Y = (
-    Fitted("C1", 47e-9, 630.0, "film", "radial", role="mains_x", looks="sound"),
-    Fitted("C2", 2.2e-9, 1000.0, "ceramic", "radial", role="mains_y", looks="sound"),
+    Fitted(ref="C1", value=47e-9, volts=630.0, kind="film", mounting="radial", role="mains_x", looks="sound"),
+    Fitted(ref="C2", value=2.2e-9, volts=1000.0, kind="ceramic", mounting="radial", role="mains_y", looks="sound"),
 )
 
 
 def supply(*lines, parts=(), **more):
     return BoardFacts(
-        "PS-9",
-        "switching",
-        parts,
+        name="PS-9",
+        supply="switching",
+        parts=parts,
         rails=(read_rail("+5 V 2 A"),),
         devices=tuple(map(read_device, lines)),
         row="b1",
@@ -101,7 +101,9 @@ def test_parts_of_the_mains_side_are_read_and_written(line, again):
 def test_a_varistor_as_old_as_the_machine_is_replaced_by_one_for_the_mains():
     board = supply("MOV1 varistor 250V~")
     assert [r.rule for r in varistors([board])] == ["varistor"]
-    assert not varistors([replace(board, changed=(Changed("d1", "MOV1", "varistor", "14 mm 275V~"),))])
+    assert not varistors(
+        [replace(board, changed=(Changed(row="d1", ref="MOV1", what="varistor", item="14 mm 275V~"),))]
+    )
     # 1.1 × 230 V = 253 V
     assert not new_varistor("MOV1", "14 mm 275 V~", 230.0) and not new_varistor("MOV1", "S14K275~ 275VAC", 230.0)
     for typed in ("14 mm 250V~", "130 V~", "275V", "", "a varistor", "-275", "2.75V~", "0275"):
@@ -189,7 +191,7 @@ def test_no_resistor_is_asked_for_what_it_does_not_stand(farads, volts):
 
 
 def test_what_no_two_resistors_stand_is_said_and_the_page_stands():
-    store = Fitted("C7", 2.0, 450.0, role="bulk", rail_volts=450.0)
+    store = Fitted(ref="C7", value=2.0, volts=450.0, role="bulk", rail_volts=450.0)
     ask = next(check for key, check in cold(supply(parts=(store,))).items() if "discharge" in key)
     assert "people trained for it" in ask.ask and not ask.reckoning
     with pytest.raises(BadInput, match="on one resistor"):
@@ -241,7 +243,7 @@ def test_the_lamp_on_b_plus_is_made_for_the_mains_here():
     from idlebench.core.prove.monitors import monitor_steps
 
     lines = "monitor 15.625kHz 50Hz tube 16kV nominal\nline stage B+ 115V retrace C12 4n7 yoke 1.2mH draws 0.2A"
-    board = BoardFacts("VM", row="b6", monitor=read_monitor(lines))
+    board = BoardFacts(name="VM", row="b6", monitor=read_monitor(lines))
     assert (
         "230 V lamp" in monitor_steps(board, ())[0].detail
         and "120 V lamp" in monitor_steps(board, (), mains=120.0)[0].detail

@@ -21,8 +21,8 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
-C7 = Fitted("C7", 22e-6, 16.0, rail="+5", x=40.0, y=30.0, pitch=2.0, diameter=5.0, height=11.0)
-C27 = Fitted("C27", 22e-6, 16.0, rail="-12 V", x=60.0, y=30.0, pitch=2.0, diameter=5.0)
+C7 = Fitted(ref="C7", value=22e-6, volts=16.0, rail="+5", x=40.0, y=30.0, pitch=2.0, diameter=5.0, height=11.0)
+C27 = Fitted(ref="C27", value=22e-6, volts=16.0, rail="-12 V", x=60.0, y=30.0, pitch=2.0, diameter=5.0)
 U1 = read_chip("U1 processor 46x14 at 100,40 gnd 20 +5V 40")
 
 
@@ -109,8 +109,8 @@ def test_a_wire_that_is_too_thin_for_its_rail():
 
 def test_what_is_offered_for_new_solder():
     devices = [read_device("VR1 regulator 7805 1A"), read_device("F1 fuse T 1A")]
-    hot = Fitted("C9", 1e-5, ambient=62.0)
-    found = reflow((C7, hot, Fitted("C1", 1e-3, diameter=18.0)), devices, (read_chip("J1 power 17x46"), U1))
+    hot = Fitted(ref="C9", value=1e-5, ambient=62.0)
+    found = reflow((C7, hot, Fitted(ref="C1", value=1e-3, diameter=18.0)), devices, (read_chip("J1 power 17x46"), U1))
     assert [ref for ref, _ in found] == ["J1", "VR1", "C9", "C1"]
 
 
@@ -156,7 +156,7 @@ def test_the_near_picture_is_three_times_as_large_and_stays_on_the_board():
 
 
 def board(**more):
-    return BoardFacts("MB", "", (C7,), row="b1", rows={"C7": "p1"}, **more)
+    return BoardFacts(name="MB", supply="", parts=(C7,), row="b1", rows={"C7": "p1"}, **more)
 
 
 def keys(**more):
@@ -166,17 +166,20 @@ def keys(**more):
 @pytest.mark.parametrize(
     ("changed", "asked"),
     [
-        (Changed("d1", "VR2", "regulator", "RN7912", tab="input"), {"seat", "pins", "tab", "tabfree"}),
-        (Changed("d1", "VR1", "regulator", "RP7805", tab="ground"), {"seat", "pins", "tab"}),
-        (Changed("d1", "VR1", "regulator", "SM1-5", module=True), {"seat", "pins"}),
-        (Changed("d1", "BT1", "battery", "LCD", charged=False, blocks=True), {"seat", "charge"}),
-        (Changed("d1", "BT1", "battery", "AC"), {"seat"}),
-        (Changed("d1", "D1", "diode", "GD"), {"seat", "pins"}),
-        (Changed("d1", "Q1", "transistor", "a type"), {"seat", "pins"}),
-        (Changed("d1", "U1", "chip", "a chip"), {"seat"}),
-        (Changed("d1", "T1", "transformer", "wound anew"), {"seat", "windings"}),
-        (Changed("d1", "F2", "fuse", "FUTL5-1"), {"seat", "whole"}),
-        (Changed("d1", "X1", "valve", "another"), {"seat"}),
+        (
+            Changed(row="d1", ref="VR2", what="regulator", item="RN7912", tab="input"),
+            {"seat", "pins", "tab", "tabfree"},
+        ),
+        (Changed(row="d1", ref="VR1", what="regulator", item="RP7805", tab="ground"), {"seat", "pins", "tab"}),
+        (Changed(row="d1", ref="VR1", what="regulator", item="SM1-5", module=True), {"seat", "pins"}),
+        (Changed(row="d1", ref="BT1", what="battery", item="LCD", charged=False, blocks=True), {"seat", "charge"}),
+        (Changed(row="d1", ref="BT1", what="battery", item="AC"), {"seat"}),
+        (Changed(row="d1", ref="D1", what="diode", item="GD"), {"seat", "pins"}),
+        (Changed(row="d1", ref="Q1", what="transistor", item="a type"), {"seat", "pins"}),
+        (Changed(row="d1", ref="U1", what="chip", item="a chip"), {"seat"}),
+        (Changed(row="d1", ref="T1", what="transformer", item="wound anew"), {"seat", "windings"}),
+        (Changed(row="d1", ref="F2", what="fuse", item="FUTL5-1"), {"seat", "whole"}),
+        (Changed(row="d1", ref="X1", what="valve", item="another"), {"seat"}),
     ],
 )
 def test_what_is_asked_of_a_changed_part(changed, asked):
@@ -185,7 +188,7 @@ def test_what_is_asked_of_a_changed_part(changed, asked):
 
 
 def test_a_tab_that_is_the_input_is_kept_off_its_heatsink():
-    new = Changed("d1", "VR2", "regulator", "RN7912", tab="input")
+    new = Changed(row="d1", ref="VR2", what="regulator", item="RN7912", tab="input")
     free = keys(changed=(new,))["cold.tabfree.d1"]
     assert (
         free.safety and not free.passes(900) and not free.passes(0.99e6) and free.passes(1e6) and free.passes(math.inf)
@@ -195,31 +198,39 @@ def test_a_tab_that_is_the_input_is_kept_off_its_heatsink():
     assert not tab.passes(0.4) and tab.passes(900) and "only a short fails" in tab.ask
     assert "cold.tabfree.d1" not in keys(changed=(replace(new, tab_read=20e6),))
     assert "cold.tabfree.d1" in keys(changed=(replace(new, tab_read=900.0),))
-    joined = keys(changed=(Changed("d1", "VR1", "regulator", "RP7805", tab="ground"),))["cold.tab.d1"]
+    joined = keys(changed=(Changed(row="d1", ref="VR1", what="regulator", item="RP7805", tab="ground"),))["cold.tab.d1"]
     assert joined.passes(0.4) and not joined.passes(900)
 
 
 def test_a_supplys_fuse_is_asked_for_by_its_marking():
-    supply = replace(board(changed=(Changed("d1", "F1", "fuse", "FU"),)), supply="linear", fuse="T 1 A")
+    supply = replace(
+        board(changed=(Changed(row="d1", ref="F1", what="fuse", item="FU"),)), supply="linear", fuse="T 1 A"
+    )
     found = {c.key for c in cold_checks([supply])}
     assert "cold.fuse.rating.b1" in found and not any(k.endswith(".d1") for k in found)
 
 
 def test_a_mend_is_asked_for_and_the_next_work_asks_again():
-    check = keys(mended=(Mended("m1", "C7 +", "U1 40", "lifted pad", math.inf),))["cold.mend.m1"]
+    check = keys(mended=(Mended(row="m1", a="C7 +", b="U1 40", title="lifted pad", before=math.inf),))["cold.mend.m1"]
     assert check.high == 2.0 and not check.safety and check.ask.endswith("it read OL.")
-    read = Event(READ, 1.0, key=check.key, value=0.3, was=check.evidence)
+    read = Event(kind=READ, at=1.0, key=check.key, value=0.3, was=check.evidence)
     assert status_of(check, Record((read,)), 2.0).passed
-    for later in (Event(MEND, 2.0, row="m2", board="b1"), Event(SWAP, 2.0, row="d9", board="b1")):
+    for later in (Event(kind=MEND, at=2.0, row="m2", board="b1"), Event(kind=SWAP, at=2.0, row="d9", board="b1")):
         assert not status_of(check, Record((read, later)), 3.0).passed
-    assert status_of(check, Record((read, Event(SWAP, 2.0, row="p7", board="b2"))), 3.0).passed
+    assert status_of(check, Record((read, Event(kind=SWAP, at=2.0, row="p7", board="b2"))), 3.0).passed
 
 
 def test_a_discharge_stands_when_another_part_of_its_board_is_changed():
-    big = BoardFacts("PS", "linear", (Fitted("C1", 4.7e-3, 25.0, role="bulk"),), row="b1", rows={"C1": "p1"})
+    big = BoardFacts(
+        name="PS",
+        supply="linear",
+        parts=(Fitted(ref="C1", value=4.7e-3, volts=25.0, role="bulk"),),
+        row="b1",
+        rows={"C1": "p1"},
+    )
     check = next(c for c in cold_checks([big]) if c.fact == "discharged")
-    read = Event(READ, 1.0, key=check.key, value=0.3, was=check.evidence)
-    assert status_of(check, Record((read, Event(SWAP, 2.0, row="d1", board="b1", mains=True))), 3.0).passed
+    read = Event(kind=READ, at=1.0, key=check.key, value=0.3, was=check.evidence)
+    assert status_of(check, Record((read, Event(kind=SWAP, at=2.0, row="d1", board="b1", mains=True))), 3.0).passed
 
 
 def test_what_is_kept_of_a_part_is_read_back_as_the_stricter():

@@ -80,7 +80,7 @@ def test_lines_that_cannot_be_are_said(text, words):
 
 
 def board(lines=LINES, **more):
-    return BoardFacts("VM-12", "linear", row="b6", monitor=read_monitor(lines), **more)
+    return BoardFacts(name="VM-12", supply="linear", row="b6", monitor=read_monitor(lines), **more)
 
 
 def test_a_marked_maximum_may_be_passed_by_nothing_and_a_nominal_by_five_per_cent():
@@ -185,11 +185,11 @@ def test_no_board_of_a_monitor_is_fed_before_its_own_steps():
     from idlebench.core import prove
     from idlebench.core.text.rails_and_chips import read_rail
 
-    supply = BoardFacts("PS-1", "linear", rails=(read_rail("+12 V 2 A"),), row="b1")
-    fed = BoardFacts("VM-12", row="b2", monitor=read_monitor(LINES))
+    supply = BoardFacts(name="PS-1", supply="linear", rails=(read_rail("+12 V 2 A"),), row="b1")
+    fed = BoardFacts(name="VM-12", row="b2", monitor=read_monitor(LINES))
     neck, video = (
-        BoardFacts("VM-12N", row="b3"),
-        BoardFacts("NB", row="b4", parts=(Fitted("C201", 1e-5, 100.0, role="video"),)),
+        BoardFacts(name="VM-12N", row="b3"),
+        BoardFacts(name="NB", row="b4", parts=(Fitted(ref="C201", value=1e-5, volts=100.0, role="video"),)),
     )
     keys = [s.key for s in prove.power_up((supply, fed, neck, video))]
     assert "feed" not in keys and keys[-6:] == [
@@ -200,11 +200,11 @@ def test_no_board_of_a_monitor_is_fed_before_its_own_steps():
         "mpict.b2",
         "msoak.b2",
     ]
-    assert "feed" in [s.key for s in prove.power_up((supply, fed, neck, BoardFacts("MB-80", row="b5")))]
+    assert "feed" in [s.key for s in prove.power_up((supply, fed, neck, BoardFacts(name="MB-80", row="b5")))]
 
 
 def test_no_hand_leaves_a_wrong_tuning_part_in():
-    part = Fitted("C112", 6.8e-9, 630.0, "film", role="retrace_tuning")
+    part = Fitted(ref="C112", value=6.8e-9, volts=630.0, kind="film", role="retrace_tuning")
     assert interlocks.leave_in(part, True, "5.6 nF stands there") and not interlocks.leave_in(part, False, "")
 
 
@@ -225,7 +225,7 @@ def test_every_drawn_sign_is_one_that_can_be_typed_and_no_two_are_alike():
 
 def test_a_check_of_a_plain_kind_takes_no_probe():
     with pytest.raises(BadInput):
-        read_reading(Check("k", "s", "dc_volts", "B+", ""), "12 kV probe 3 %")
+        read_reading(Check(key="k", step="s", kind="dc_volts", point="B+", ask=""), "12 kV probe 3 %")
 
 
 @pytest.mark.parametrize(

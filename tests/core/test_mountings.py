@@ -38,8 +38,14 @@ def test_the_name_of_a_name_is_the_same(kind, mounting, wide, high):
     once = as_mounted(mounting, kind, wide, high)
     assert as_mounted(once, kind, wide, high) == once
     assert (mounting in ON_PADS) or once == mounting
-    part = Fitted("C1", 1e-6, 16.0, kind, mounting, wide, high)
-    assert part.mounting == Capacitor("Q", "", kind, 1e-6, 16.0, mounting, wide, high).mounting == once
+    part = Fitted(ref="C1", value=1e-6, volts=16.0, kind=kind, mounting=mounting, diameter=wide, height=high)
+    assert (
+        part.mounting
+        == Capacitor(
+            part="Q", series="", kind=kind, value=1e-6, volts=16.0, mounting=mounting, diameter=wide, height=high
+        ).mounting
+        == once
+    )
 
 
 def test_a_size_that_was_a_slip_makes_no_chassis_can_for_good():
@@ -50,14 +56,14 @@ def test_a_size_that_was_a_slip_makes_no_chassis_can_for_good():
         read_line("C1 35x60").part(slip).mounting == "chassis"
         and read_line("C1 note by the lid").part(slip).mounting == "chassis"
     )
-    film = Fitted("C2", 1e-6, 400.0, "film", "chassis")
+    film = Fitted(ref="C2", value=1e-6, volts=400.0, kind="film", mounting="chassis")
     assert read_line("C2 30x40").part(film).mounting == "chassis"
     assert read_line("C1 chassis 16x20").part(slip).mounting == "chassis", "what is said stands"
 
 
 def test_a_kind_that_is_corrected_takes_its_name_along():
-    assert Fitted("C1", 1e-5, mounting="chip").with_(kind="tantalum").mounting == "chip"
-    assert Fitted("C1", 1e-5, kind="tantalum", mounting="chip").with_(kind="wet").mounting == "can"
+    assert Fitted(ref="C1", value=1e-5, mounting="chip").with_(kind="tantalum").mounting == "chip"
+    assert Fitted(ref="C1", value=1e-5, kind="tantalum", mounting="chip").with_(kind="wet").mounting == "can"
 
 
 def test_the_catalogue_has_each_under_its_name():
@@ -80,27 +86,39 @@ def test_what_goes_in_its_place(old, new, said):
 
 
 def test_it_comes_off_without_a_twist_and_goes_in_flat():
-    can = Fitted("C1", 1e-5, 16.0, mounting="chip", diameter=6.3, height=5.4)
+    can = Fitted(ref="C1", value=1e-5, volts=16.0, mounting="chip", diameter=6.3, height=5.4)
     way = way_out(can)
     assert "Never twist" in way.how and "hot air" in way.tip
-    steps = " ".join(way_in(can, Capacitor("Q", "Q", "wet", 1e-5, 16.0, "can", 6.3, 5.4)))
+    steps = " ".join(
+        way_in(
+            can,
+            Capacitor(
+                part="Q", series="Q", kind="wet", value=1e-5, volts=16.0, mounting="can", diameter=6.3, height=5.4
+            ),
+        )
+    )
     assert "tinned" in steps and "trim" not in steps
-    lugs = Fitted("C2", 1e-4, 450.0, mounting="can", diameter=35.0, height=60.0)
+    lugs = Fitted(ref="C2", value=1e-4, volts=450.0, mounting="can", diameter=35.0, height=60.0)
     assert "lugs" in way_out(lugs).how and "clamp" in " ".join(
-        way_in(lugs, Capacitor("Q", "", "wet", 1e-4, 450.0, "snap", 30, 40))
+        way_in(
+            lugs,
+            Capacitor(
+                part="Q", series="", kind="wet", value=1e-4, volts=450.0, mounting="snap", diameter=30, height=40
+            ),
+        )
     )
 
 
 def test_a_can_is_drawn_on_its_foot_with_the_bevel_at_plus():
-    can = shape_of(Fitted("C1", 1e-5, mounting="can", diameter=6.3))
+    can = shape_of(Fitted(ref="C1", value=1e-5, mounting="can", diameter=6.3))
     assert (
         can.round
         and can.base
         and "l" in can.base
         and polarity_mark("wet", "can").words == "the dark sector is negative"
     )
-    assert not shape_of(Fitted("C1", 1e-5, diameter=6.3)).base
-    assert "l-0.00" in shape_of(Fitted("C1", 1e-5, mounting="can", diameter=6.3, bipolar=True)).base
+    assert not shape_of(Fitted(ref="C1", value=1e-5, diameter=6.3)).base
+    assert "l-0.00" in shape_of(Fitted(ref="C1", value=1e-5, mounting="can", diameter=6.3, bipolar=True)).base
 
 
 def test_a_line_of_the_shelf_reads_the_same_words():

@@ -73,10 +73,12 @@ def test_what_is_hardly_made_is_asked_about(value, kind, odd):
 
 
 def test_a_value_once_read_in_farads_is_asked_about():
-    assert "is it 0.1 µF" in doubt_of(Fitted("C22", 0.1, 250.0, "film"))
-    assert "is it 0.33 µF" in doubt_of(Fitted("C22", 0.33, 35.0, "tantalum"))
+    assert "is it 0.1 µF" in doubt_of(Fitted(ref="C22", value=0.1, volts=250.0, kind="film"))
+    assert "is it 0.33 µF" in doubt_of(Fitted(ref="C22", value=0.33, volts=35.0, kind="tantalum"))
     # a memory store of 0.1 F stands a few volts; a big can has some millifarads
-    assert not doubt_of(Fitted("C1", 0.1, 5.5)) and not doubt_of(Fitted("C1", 0.0047, 16.0))
+    assert not doubt_of(Fitted(ref="C1", value=0.1, volts=5.5)) and not doubt_of(
+        Fitted(ref="C1", value=0.0047, volts=16.0)
+    )
 
 
 def test_an_odd_value_is_said_while_it_is_typed():
@@ -112,9 +114,9 @@ def test_an_adapters_va_is_kept():
 @pytest.mark.parametrize(
     "part",
     [
-        Fitted("C3", 220e-9, 250.0, "film", safety="X2", role="mains_x", diameter=18.0, height=14.0, pitch=15.0),
-        Fitted("C1", 4700e-6, 25.0, diameter=18.0, height=35.5, pitch=7.5, role="bulk", rail="+5 V", temperature=105.0),
-        Fitted("C2", 1e-6, 35.0, "tantalum", "chip", bipolar=True), Fitted("C9", 0.1, 5.5, role="memory_backup"), Fitted("C4", 47e-12, None, "ceramic"),
+        Fitted(ref="C3", value=220e-9, volts=250.0, kind="film", safety="X2", role="mains_x", diameter=18.0, height=14.0, pitch=15.0),
+        Fitted(ref="C1", value=4700e-6, volts=25.0, diameter=18.0, height=35.5, pitch=7.5, role="bulk", rail="+5 V", temperature=105.0),
+        Fitted(ref="C2", value=1e-6, volts=35.0, kind="tantalum", mounting="chip", bipolar=True), Fitted(ref="C9", value=0.1, volts=5.5, role="memory_backup"), Fitted(ref="C4", value=47e-12, volts=None, kind="ceramic"),
     ],
 )  # fmt: skip
 def test_a_listed_part_is_written_as_it_is_typed(part):

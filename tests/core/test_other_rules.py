@@ -31,9 +31,37 @@ from idlebench.core.judge.policy import POLICIES, QUESTIONS, policy_of, read_pol
 from idlebench.core.judge.verdict import decide, judge
 from idlebench.core.refusal import BadInput
 
-NEED = RegulatorNeed(read_device("VR1 regulator 7805"), 5.0, 0.7, 8.3, 11.0, 16.1)
-GOOD = Regulator("R", "R", "linear", 5.0, 1.0, 2.0, 35.0, ("input", "ground", "output"), "ground", 4.0, 16.0)
-MODULE = Regulator("M", "M", "module", 5.0, 1.0, 1.5, 32.0, ("input", "ground", "output"), "", 0.0, 9.0, 0.01, 0.87)
+NEED = RegulatorNeed(
+    old=read_device("VR1 regulator 7805"), volts=5.0, current=0.7, v_in_low=8.3, v_in_high=11.0, v_in_peak=16.1
+)
+GOOD = Regulator(
+    part="R",
+    series="R",
+    type="linear",
+    volts=5.0,
+    current=1.0,
+    dropout=2.0,
+    v_in_max=35.0,
+    pins=("input", "ground", "output"),
+    tab="ground",
+    theta_jc=4.0,
+    height=16.0,
+)
+MODULE = Regulator(
+    part="M",
+    series="M",
+    type="module",
+    volts=5.0,
+    current=1.0,
+    dropout=1.5,
+    v_in_max=32.0,
+    pins=("input", "ground", "output"),
+    tab="",
+    theta_jc=0.0,
+    height=9.0,
+    min_load=0.01,
+    efficiency=0.87,
+)
 MODULES = replace(POLICIES["renew"], name="own", regulators="module")
 
 
@@ -125,8 +153,22 @@ def test_the_house_has_enough_of_them_and_they_read_back():
 
 
 # kinds
-OLD = Fitted("C1", 10e-6, 16, diameter=5, height=11, pitch=2.0, temperature=85, role="decoupling", rail_volts=5.0)
-CERAMIC = Capacitor("X", "X", "ceramic", 10e-6, 25, "radial", 5, 5, 2.5, temperature=125, note="class 2")
+OLD = Fitted(
+    ref="C1", value=10e-6, volts=16, diameter=5, height=11, pitch=2.0, temperature=85, role="decoupling", rail_volts=5.0
+)
+CERAMIC = Capacitor(
+    part="X",
+    series="X",
+    kind="ceramic",
+    value=10e-6,
+    volts=25,
+    mounting="radial",
+    diameter=5,
+    height=5,
+    pitch=2.5,
+    temperature=125,
+    note="class 2",
+)
 
 
 def test_a_ceramic_loses_value_under_volts():
@@ -156,7 +198,19 @@ def test_kind_for_kind(old, new, verdict):
 def test_a_regulators_window_of_esr_refuses():
     need = replace(need_of(replace(OLD, role="regulator_output")), stable=(0.02, 2.0))
     part = Capacitor(
-        "P", "P", "wet", 10e-6, 25, "radial", 5, 11, 2.0, temperature=105, life=5000, esr=0.01, esr_frequency=100e3
+        part="P",
+        series="P",
+        kind="wet",
+        value=10e-6,
+        volts=25,
+        mounting="radial",
+        diameter=5,
+        height=11,
+        pitch=2.0,
+        temperature=105,
+        life=5000,
+        esr=0.01,
+        esr_frequency=100e3,
     )
     assert any(
         r.rule == "stability" and "would oscillate" in r.text and r.status == FAILS
@@ -166,8 +220,21 @@ def test_a_regulators_window_of_esr_refuses():
 
 
 def test_a_bulk_store_that_grows_is_looked_at():
-    old = Fitted("C1", 1000e-6, 25, diameter=12.5, height=25, role="bulk")
-    part = Capacitor("P", "P", "wet", 1400e-6, 35, "radial", 12.5, 25, 5.0, temperature=105, life=5000, ripple=2.0)
+    old = Fitted(ref="C1", value=1000e-6, volts=25, diameter=12.5, height=25, role="bulk")
+    part = Capacitor(
+        part="P",
+        series="P",
+        kind="wet",
+        value=1400e-6,
+        volts=35,
+        mounting="radial",
+        diameter=12.5,
+        height=25,
+        pitch=5.0,
+        temperature=105,
+        life=5000,
+        ripple=2.0,
+    )
     got = judge_parts(need_of(old), [part])[0]
     assert got.verdict == "look twice" and any("inrush" in r.text for r in got.reasons)
 
@@ -195,11 +262,11 @@ def test_every_row_that_goes_in_is_one_that_judging_alone_lets_in():
 
 # pairs
 def test_two_in_parallel_where_no_single_one_fits():
-    part = Capacitor("P", "P", "wet", 1000e-6, 16, "radial", 8, 20, 3.5, temperature=105, life=5000, ripple=1.5, ripple_frequency=100e3, esr=0.03, esr_frequency=100e3, low_impedance=True)  # fmt: skip
+    part = Capacitor(part="P", series="P", kind="wet", value=1000e-6, volts=16, mounting="radial", diameter=8, height=20, pitch=3.5, temperature=105, life=5000, ripple=1.5, ripple_frequency=100e3, esr=0.03, esr_frequency=100e3, low_impedance=True)  # fmt: skip
     old = Fitted(
-        "C1",
-        2000e-6,
-        10,
+        ref="C1",
+        value=2000e-6,
+        volts=10,
         role="converter_output",
         room_diameter=17.0,
         room_height=25.0,
@@ -216,9 +283,29 @@ def test_two_in_parallel_where_no_single_one_fits():
 
 
 def test_a_series_pair_for_high_volts_has_its_resistors():
-    part = Capacitor("P", "P", "wet", 470e-6, 250, "snap", 22, 30, 10, temperature=105, life=3000, ripple=2.0)
+    part = Capacitor(
+        part="P",
+        series="P",
+        kind="wet",
+        value=470e-6,
+        volts=250,
+        mounting="snap",
+        diameter=22,
+        height=30,
+        pitch=10,
+        temperature=105,
+        life=3000,
+        ripple=2.0,
+    )
     old = Fitted(
-        "C1", 220e-6, 450, mounting="snap", role="bulk", room_diameter=50.0, room_height=40.0, rail_volts=380.0
+        ref="C1",
+        value=220e-6,
+        volts=450,
+        mounting="snap",
+        role="bulk",
+        room_diameter=50.0,
+        room_height=40.0,
+        rail_volts=380.0,
     )
     found = {p.how: p for p in pairs(need_of(old), Columns.of([part]))}
     pair = found["series"]
@@ -248,7 +335,7 @@ def test_a_policy_that_cannot_be_read_names_its_field(typed, field):
 
 
 def test_big_reservoirs_by_policy():
-    store = Fitted("C1", 4700e-6, 25, role="bulk", looks="sound", capacitance=4700e-6, esr=0.03)
+    store = Fitted(ref="C1", value=4700e-6, volts=25, role="bulk", looks="sound", capacitance=4700e-6, esr=0.03)
     verdict = judge(store, year=2026)
     keep = replace(POLICIES["renew"], stores="measured")
     always = replace(POLICIES["mend"], stores="always")
@@ -258,7 +345,19 @@ def test_big_reservoirs_by_policy():
 
 def test_an_exact_policy_looks_twice_at_anything_else():
     need = need_of(replace(OLD, diameter=8.0), policy=replace(POLICIES["renew"], values="exact"))
-    part = Capacitor("P", "P", "wet", 10e-6, 25, "radial", 5, 11, 2.0, temperature=105, life=5000)
+    part = Capacitor(
+        part="P",
+        series="P",
+        kind="wet",
+        value=10e-6,
+        volts=25,
+        mounting="radial",
+        diameter=5,
+        height=11,
+        pitch=2.0,
+        temperature=105,
+        life=5000,
+    )
     assert any(r.rule == "policy" for r in judge_parts(need, [part])[0].reasons)
     assert rank(need, house_columns()).best.part.volts == 16
 
@@ -267,15 +366,41 @@ def test_an_exact_policy_looks_twice_at_anything_else():
 def test_no_policy_touches_safety_or_tube_tuning(answers):
     policy = replace(POLICIES["renew"], **answers)
     mains = need_of(
-        Fitted("C1", 470e-9, kind="film", safety="X2", role="mains_x", diameter=26.5, height=19, pitch=22.5),
+        Fitted(ref="C1", value=470e-9, kind="film", safety="X2", role="mains_x", diameter=26.5, height=19, pitch=22.5),
         policy=policy,
     )
-    plain = Capacitor("N", "N", "film", 470e-9, 1000, "radial", 26.5, 19, 22.5, temperature=105)
+    plain = Capacitor(
+        part="N",
+        series="N",
+        kind="film",
+        value=470e-9,
+        volts=1000,
+        mounting="radial",
+        diameter=26.5,
+        height=19,
+        pitch=22.5,
+        temperature=105,
+    )
     assert judge_parts(mains, [plain])[0].status == FAILS
     tube = need_of(
-        Fitted("C5", 10e-9, 1000, kind="film", role="retrace_tuning", diameter=18, height=13.5, pitch=15), policy=policy
+        Fitted(
+            ref="C5", value=10e-9, volts=1000, kind="film", role="retrace_tuning", diameter=18, height=13.5, pitch=15
+        ),
+        policy=policy,
     )
-    other = Capacitor("P", "P", "film", 10.4e-9, 1600, "radial", 18, 13.5, 15, temperature=105, pulse=True)
+    other = Capacitor(
+        part="P",
+        series="P",
+        kind="film",
+        value=10.4e-9,
+        volts=1600,
+        mounting="radial",
+        diameter=18,
+        height=13.5,
+        pitch=15,
+        temperature=105,
+        pulse=True,
+    )
     assert judge_parts(tube, [other])[0].status == FAILS
 
 

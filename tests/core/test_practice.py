@@ -23,7 +23,7 @@ def best(made, ref):
 
 def by_advice(made, most=60):
     """A run that does what a careful person would, by what the run itself says next."""
-    run = Run(made, PARTS.get)
+    run = Run(machine=made, find=PARTS.get)
     while not run.done and (step := run.advice()):
         move = step.move
         if move.endswith(" best"):
@@ -38,7 +38,7 @@ def by_advice(made, most=60):
 @pytest.mark.parametrize("kind", KINDS)
 def test_each_machine_is_cured_by_its_own_advice(kind, seed):
     made = machine(kind, seed)
-    assert Run(made, PARTS.get).cured_at_last == (made.cause == {NOTHING}), "it is broken in any order"
+    assert Run(machine=made, find=PARTS.get).cured_at_last == (made.cause == {NOTHING}), "it is broken in any order"
     run = by_advice(made)
     assert run.done and run.cured_at_last and run.cause_found and not run.harm and run.passed
     assert run.measured == run.best > 0 and run.minutes > 10
@@ -49,7 +49,7 @@ def test_an_unsafe_way_through_each_is_caught(kind):
     """A probe on a full store; an iron under power; and where it would burst or kill a board, full mains at once."""
     made = machine(kind, "1")
     first = made.parts[0].ref
-    run = Run(made, PARTS.get)
+    run = Run(machine=made, find=PARTS.get)
     assert run.move(f"read {first} esr").kind == "harm" and run.measured == 0
     run = play(made, ["empty", "power lamp dummy"], PARTS.get)
     assert run.move("swap F1").kind == "harm" and run.move(f"read {first} esr").kind == "harm"
@@ -116,7 +116,7 @@ def test_a_seed_is_text_of_some_length(seed):
      "done now", "empty all", "x" * 90, "read +5V dc", "swap VR1 with GP"],
 )  # fmt: skip
 def test_a_move_that_cannot_be_says_what_can_and_does_nothing(move):
-    run = Run(machine("hum", "1"), PARTS.get)
+    run = Run(machine=machine("hum", "1"), find=PARTS.get)
     with pytest.raises(BadInput) as refused:
         run.move(move)
     assert refused.value.expected and not run.moves and not run.said
@@ -133,7 +133,7 @@ MOVES = st.sampled_from(
 def test_any_order_of_moves_keeps_its_promises(kind, moves):
     """Nothing goes through a full store or a live board; a run is the same when it was kept and taken up again after each move."""
     made = machine(kind, "1")
-    run = Run(made, PARTS.get)
+    run = Run(machine=made, find=PARTS.get)
     kept = {}
     for move in moves:
         again = Run.of(made, PARTS.get, kept)

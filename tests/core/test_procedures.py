@@ -200,7 +200,7 @@ def test_what_is_left_is_planned_before_the_cold_checks():
     assert [t.name for t in tasks] == ["B q1.4", "B q1.5"] and tasks[0].wait == 1440 and tasks[1].after == ("B q1.4",)
     dries = tuple(task for task, _ in tasks_of(WASH, "B", "q1", {1, 2, 3, 4}, {4: 700}))
     assert [(t.name, t.not_before) for t in dries] == [("B q1.5", 700)]
-    plan = schedule(Work(tasks_left(Left("B", here=("radial",), checks=4, procedures=dries), Times())), 2.0)
+    plan = schedule(Work(tasks_left(Left(key="B", here=("radial",), checks=4, procedures=dries), Times())), 2.0)
     starts = {p.task.name: p.start for p in plan.tasks}
     assert starts["B q1.5"] >= 700 and starts["B cold"] >= starts["B q1.5"] + 10
 

@@ -19,11 +19,18 @@ from .test_prove import passing
 
 
 def supply(name, row, *rails, **also):
-    return BoardFacts(name, "linear", (Fitted("C1", 1e-6, 16),), rails=tuple(map(read_rail, rails)), row=row, **also)
+    return BoardFacts(
+        name=name,
+        supply="linear",
+        parts=(Fitted(ref="C1", value=1e-6, volts=16),),
+        rails=tuple(map(read_rail, rails)),
+        row=row,
+        **also,
+    )
 
 
 def refs(*parts, rails=0.0, **also):
-    return [s.ref for s in stores_of(BoardFacts("B", parts=parts, **also), rails)]
+    return [s.ref for s in stores_of(BoardFacts(name="B", parts=parts, **also), rails)]
 
 
 # stores
@@ -42,25 +49,25 @@ def refs(*parts, rails=0.0, **also):
 )
 def test_half_a_joule_or_a_hundred_microfarads_at_25_volts_is_asked(value, volts, asked):
     """½ · 4700 µF · 16² = 0.60 J; 1000 µF at 16 V 0.13 J; 100 µF at 25 V only 31 mJ, and it welds."""
-    assert (refs(Fitted("C1", value, volts)) == ["C1"]) == asked
+    assert (refs(Fitted(ref="C1", value=value, volts=volts)) == ["C1"]) == asked
 
 
 def test_the_sign_of_a_store_does_not_matter():
-    part = Fitted("C7", 220e-6, 400, role="bulk", rail_volts=-325.0)
-    board = BoardFacts("PS-1", "switching", (part,))
+    part = Fitted(ref="C7", value=220e-6, volts=400, role="bulk", rail_volts=-325.0)
+    board = BoardFacts(name="PS-1", supply="switching", parts=(part,))
     (check,) = [c for c in prove.cold_checks([board]) if c.fact == "discharged"]
     assert check.nominal == 325.0 and not check.passes(-325.0) and not check.passes(-11.0) and check.passes(-9.0)
 
 
 def test_a_store_of_unknown_volts_on_a_fed_board_counts_as_the_highest_rail():
-    fed = BoardFacts("MB", "", (Fitted("C1", 470e-6),), row="b2")
+    fed = BoardFacts(name="MB", supply="", parts=(Fitted(ref="C1", value=470e-6),), row="b2")
     found = prove.cold_checks([supply("PS", "b1", "+5 V 1 A", "-24 V 0.1 A"), fed])
     (check,) = [c for c in found if c.fact == "discharged" and c.board == "MB"]
     assert check.nominal == 24.0
 
 
 def test_the_stores_of_every_supply_are_asked():
-    big = (Fitted("C1", 220e-6, 400, role="bulk"),)
+    big = (Fitted(ref="C1", value=220e-6, volts=400, role="bulk"),)
     boards = [replace(supply(n, r, "+5 V 1 A"), parts=big) for n, r in (("PS 1", "b1"), ("PS-1", "b2"))]
     keys = [c.key for c in prove.cold_checks(boards) if c.fact == "discharged"]
     assert len(keys) == len(set(keys)) == 2
@@ -69,7 +76,7 @@ def test_the_stores_of_every_supply_are_asked():
 # supplies, each with a way up of its own
 
 TWO = (supply("PS-1", "b1", "+5 V 1 A", source_volts=9.0, source_va=25.0), supply("PS-2", "b2", "+12 V 1 A"))
-FED = BoardFacts("MB", "", (Fitted("C1", 1e-6, 16),), row="b3")
+FED = BoardFacts(name="MB", supply="", parts=(Fitted(ref="C1", value=1e-6, volts=16),), row="b3")
 
 
 def test_every_supply_goes_up_on_its_own_before_the_boards():
@@ -90,13 +97,13 @@ def test_two_rails_of_one_name_have_a_reading_each():
 
 
 def test_the_second_supply_is_shut_until_the_first_has_passed():
-    proof = Proof((*TWO, FED))
+    proof = Proof(boards=(*TWO, FED))
     assert {r.rule for r in interlocks.power(proof, "full.b2")} >= {"missing"}
     assert any("PS-2" in r.text or "Dummy" in r.text for r in interlocks.power(proof, "feed"))
 
 
 def test_a_supply_without_rails_beside_another_is_not_handed_over():
-    proof = Proof((TWO[0], supply("PS-9", "b9"), FED))
+    proof = Proof(boards=(TWO[0], supply("PS-9", "b9"), FED))
     assert [r.text for r in interlocks.hand_over(proof) if r.rule == "no rails"] == [
         "PS-9 is a supply, and no rail of it is listed."
     ]
@@ -124,7 +131,7 @@ def test_every_winding_and_tap_is_read_from_the_supplys_own_lines():
 
 def test_a_stores_unknown_volts_are_the_peak_of_the_highest_winding():
     board = supply("PS-1", "b1", "+5 V 1 A", windings=(Winding("T1A", 9, 25), Winding("T1B", 40, 25)))
-    (store,) = stores_of(replace(board, parts=(Fitted("C1", 470e-6),)))
+    (store,) = stores_of(replace(board, parts=(Fitted(ref="C1", value=470e-6),)))
     assert store.volts == pytest.approx(40 * 1.15 * 1.1 * math.sqrt(2), abs=0.1)
 
 
@@ -134,15 +141,15 @@ def test_a_stores_unknown_volts_are_the_peak_of_the_highest_winding():
 def read_mains(proof, volts):
     check = proof.check("cold.mains")
     return proof.again(
-        record=proof.record.with_(Event(READ, proof.now, key=check.key, value=volts, was=check.evidence))
+        record=proof.record.with_(Event(kind=READ, at=proof.now, key=check.key, value=volts, was=check.evidence))
     )
 
 
 def test_the_mains_are_asked_before_the_first_step_under_power():
-    proof = Proof((TWO[0],))
+    proof = Proof(boards=(TWO[0],))
     assert any("mains at the socket" in r.text or "not done" in r.text for r in interlocks.power(proof, "source"))
     asked = [c for s in proof.steps[1::-1] for c in s.checks if c.key != "cold.mains"]
-    others = [Event(READ, 0.0, key=c.key, value=passing(c), was=c.evidence) for c in asked]
+    others = [Event(kind=READ, at=0.0, key=c.key, value=passing(c), was=c.evidence) for c in asked]
     assert [r.text for r in interlocks.power(replace(proof, record=Record(tuple(others))), "source")] == [
         "Cold checks: 1 not done (mains at the socket)."
     ]
@@ -150,7 +157,7 @@ def test_the_mains_are_asked_before_the_first_step_under_power():
 
 def test_measured_mains_move_what_the_winding_should_give():
     """242 V on 230 V: everything 1.052 times."""
-    proof = Proof((TWO[0],))
+    proof = Proof(boards=(TWO[0],))
     before = proof.check("up.source.volts")
     after = read_mains(proof, 242.0).check("up.source.volts")
     assert after.low / before.low == after.high / before.high == pytest.approx(242 / 230)
@@ -158,23 +165,24 @@ def test_measured_mains_move_what_the_winding_should_give():
 
 
 def test_mains_outside_ten_per_cent_fail_and_move_nothing():
-    proof = read_mains(Proof((TWO[0],)), 180.0)
+    proof = read_mains(Proof(boards=(TWO[0],)), 180.0)
     assert proof.status_of(proof.check("cold.mains")).failed and proof.measured is None
     assert any(r.rule == "failed" for r in interlocks.power(proof, "source"))
 
 
 def test_other_mains_or_another_way_ask_the_reading_again():
-    proof = read_mains(Proof((TWO[0],)), 231.0)
+    proof = read_mains(Proof(boards=(TWO[0],)), 231.0)
     assert proof.measured == 231.0
-    later = proof.again(record=proof.record.with_(Event(MAINS, 1.0)))
+    later = proof.again(record=proof.record.with_(Event(kind=MAINS, at=1.0)))
     assert later.measured is None and not later.done(later.check("cold.mains"))
 
 
 def test_a_winding_that_passed_is_asked_again_where_the_mains_read_otherwise():
-    proof = read_mains(Proof((TWO[0],)), 230.0)
+    proof = read_mains(Proof(boards=(TWO[0],)), 230.0)
     source = proof.check("up.source.volts")
     found = proof.record.with_(
-        Event(POWER, 2.0, step="source"), Event(READ, 3.0, key=source.key, value=passing(source), was=source.evidence)
+        Event(kind=POWER, at=2.0, step="source"),
+        Event(kind=READ, at=3.0, key=source.key, value=passing(source), was=source.evidence),
     )
     proof = proof.again(record=found)
     assert proof.done(source)
@@ -213,10 +221,10 @@ def test_without_an_earth_pin_it_is_insulation_to_what_is_touched():
 
 
 def test_insulation_is_for_those_who_have_the_meter_and_a_bad_one_shuts():
-    proof = Proof((TWO[0],))
+    proof = Proof(boards=(TWO[0],))
     check = next(c for c in proof.steps[0].checks if c.key.startswith("cold.insulation"))
     assert not proof.wanted(check), "nobody is stopped for want of the meter"
-    bad = proof.again(record=Record((Event(READ, 0.0, key=check.key, value=2e5, was=check.evidence),)))
+    bad = proof.again(record=Record((Event(kind=READ, at=0.0, key=check.key, value=2e5, was=check.evidence),)))
     assert bad.wanted(check) and any(
         "insulation" in r.text.lower() and r.rule == "failed" for r in interlocks.power(bad, "source")
     )

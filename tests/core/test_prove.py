@@ -13,18 +13,24 @@ from idlebench.core.prove.record import IDLE, POWER, READ
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
-STORE = Fitted("C7", 220e-6, 400, role="bulk", rail_volts=325)
+STORE = Fitted(ref="C7", value=220e-6, volts=400, role="bulk", rail_volts=325)
 RAILS = tuple(map(read_rail, ["+5 V 3.1 A min 0.5 A", "+12 V 0.5 A", "-12 V 0.1 A"]))
 SUPPLY = BoardFacts(
-    "PS-2", "switching", (STORE, Fitted("C9", 10e-6, 50)), frozenset({"C7"}), RAILS, (), "T 1.6 A 250 V"
+    name="PS-2",
+    supply="switching",
+    parts=(STORE, Fitted(ref="C9", value=10e-6, volts=50)),
+    swapped=frozenset({"C7"}),
+    rails=RAILS,
+    chips=(),
+    fuse="T 1.6 A 250 V",
 )
 BOARD = BoardFacts(
-    "MB-80",
-    "",
-    (Fitted("C1", 1e-4, 16),),
-    frozenset({"C1"}),
-    (),
-    (read_chip("U1 processor 46x14 gnd 20 +5V 40 clock 18 moves 33"),),
+    name="MB-80",
+    supply="",
+    parts=(Fitted(ref="C1", value=1e-4, volts=16),),
+    swapped=frozenset({"C1"}),
+    rails=(),
+    chips=(read_chip("U1 processor 46x14 gnd 20 +5V 40 clock 18 moves 33"),),
 )
 STEPS = prove.power_up([SUPPLY, BOARD])
 
@@ -40,7 +46,7 @@ def passing(check: prove.Check) -> float:
 def seen(check: prove.Check, value: float | None = None, at: float = 0.0, **also) -> Event:
     """A reading of a check, taken of its kind now."""
     value = passing(check) if value is None else value
-    return Event(READ, at, key=check.key, value=value, was=check.evidence, **also)
+    return Event(kind=READ, at=at, key=check.key, value=value, was=check.evidence, **also)
 
 
 def record(*, but: tuple[str, ...] = (), upto: str = "") -> Record:
@@ -51,20 +57,20 @@ def record(*, but: tuple[str, ...] = (), upto: str = "") -> Record:
         if step.key == upto:
             break
         if step.live:
-            found.append(Event(POWER, 0.0, step=step.key))
+            found.append(Event(kind=POWER, at=0.0, step=step.key))
         found += [seen(c) for c in sorted(step.checks, key=lambda c: c.live) if c.key not in but]
-    found.append(Event(IDLE, 0.0))
+    found.append(Event(kind=IDLE, at=0.0))
     again = [c for c in STEPS[0].checks if c.fact in ("discharged", "nothing left inside") and c.key not in but]
     return Record((*found, *[seen(c) for c in again]))
 
 
 def proof(found: Record | None = None, **also) -> Proof:
-    return Proof((SUPPLY, BOARD), found or Record(), **also)
+    return Proof(boards=(SUPPLY, BOARD), record=found or Record(), **also)
 
 
 def live(found: Record, step: str) -> Proof:
     """The unit with power on at a step."""
-    return proof(found.with_(Event(POWER, 0.0, step=step)), live=step)
+    return proof(found.with_(Event(kind=POWER, at=0.0, step=step)), live=step)
 
 
 def test_checks_are_made_from_the_unit():
@@ -89,7 +95,13 @@ def test_checks_are_made_from_the_unit():
 
 def test_a_bipolar_or_film_part_asks_no_polarity():
     board = BoardFacts(
-        "B", "", (Fitted("C1", 1e-6, 50, bipolar=True), Fitted("C2", 1e-7, 63, kind="film")), frozenset({"C1", "C2"})
+        name="B",
+        supply="",
+        parts=(
+            Fitted(ref="C1", value=1e-6, volts=50, bipolar=True),
+            Fitted(ref="C2", value=1e-7, volts=63, kind="film"),
+        ),
+        swapped=frozenset({"C1", "C2"}),
     )
     assert not [c for c in prove.cold_checks([board]) if "polarity" in c.key]
 
@@ -125,14 +137,24 @@ def test_the_way_up_in_order():
     assert [s.key for s in straight] == ["cold", "dummy", "full", "feed", "life"]
     assert STEPS[1].detail.startswith("10 Ω 5 W")
     assert [s.live for s in STEPS] == [False, False, True, True, True, True]
-    linear = BoardFacts("PS-1", "linear", (), frozenset(), RAILS, (), "", 9.0, 10.0)
+    linear = BoardFacts(
+        name="PS-1",
+        supply="linear",
+        parts=(),
+        swapped=frozenset(),
+        rails=RAILS,
+        chips=(),
+        fuse="",
+        source_volts=9.0,
+        source_va=10.0,
+    )
     source = prove.power_up([linear])[2].checks[0]
     assert (source.low, source.high) == pytest.approx((9 * 1.22 * 0.94, 9 * 1.22 * 1.06))
 
 
 def test_without_rails_there_is_no_way_up():
     assert [s.key for s in prove.power_up([BOARD])] == ["cold"]
-    assert not Proof((BOARD,)).proven
+    assert not Proof(boards=(BOARD,)).proven
 
 
 @pytest.mark.parametrize(
@@ -146,7 +168,7 @@ def test_rail_limits(line, low, high, ripple):
 
 
 def test_half_mains_allows_a_negative_rail_to_rise():
-    facts = BoardFacts("P", "linear", (), frozenset(), (read_rail("-12 V 0.2 A"),))
+    facts = BoardFacts(name="P", supply="linear", parts=(), swapped=frozenset(), rails=(read_rail("-12 V 0.2 A"),))
     half = next(s for s in prove.power_up([facts], "variable") if s.key == "half").checks[0]
     assert half.passes(-6.0) and half.passes(-12.5) and not half.passes(-14) and not half.passes(6.0)
 
@@ -277,8 +299,8 @@ def test_progress():
 
 
 def test_ripple_suspects_are_kept_parts_on_that_rail_worst_first():
-    parts = [Fitted("C1", 1e-4, 10, rail="+5V", esr=1.0), Fitted("C2", 1e-4, 10, rail="+5V", esr=4.0), Fitted("C3", 1e-4, 10, rail="-5V", esr=9.0),
-             Fitted("C4", 1e-4, 10, rail="+5V", esr=9.0)]  # fmt: skip
+    parts = [Fitted(ref="C1", value=1e-4, volts=10, rail="+5V", esr=1.0), Fitted(ref="C2", value=1e-4, volts=10, rail="+5V", esr=4.0), Fitted(ref="C3", value=1e-4, volts=10, rail="-5V", esr=9.0),
+             Fitted(ref="C4", value=1e-4, volts=10, rail="+5V", esr=9.0)]  # fmt: skip
     assert ripple_suspects(parts, "+5 V", frozenset({"C1", "C2", "C3"})) == ("C2", "C1")
     assert ripple_suspects(parts, "−5 V", frozenset({"C1", "C2", "C3"})) == ("C3",)
 

@@ -165,10 +165,14 @@ def test_one_bad_line_hides_no_other_and_shuts_power():
     chips, unread = read_lines("U1 cpu 40x14 gnd 20\nJ1 power +5V\nU2 gnd 7", "chips", read_chip)
     assert [c.ref for c in chips] == ["U1", "U2"] and unread[0].line == "J1 power +5V" and "pins" in unread[0].why
     board = BoardFacts(
-        "PS-1", "linear", (Fitted("C1", 1e-4),), rails=(read_rail("+5 V 1 A"),), unread=("chips: J1 power +5V",)
+        name="PS-1",
+        supply="linear",
+        parts=(Fitted(ref="C1", value=1e-4),),
+        rails=(read_rail("+5 V 1 A"),),
+        unread=("chips: J1 power +5V",),
     )
-    assert "unread" in [r.rule for r in interlocks.power(Proof((board,)), "full")]
-    assert "unread" in [r.rule for r in interlocks.hand_over(Proof((board,)))]
+    assert "unread" in [r.rule for r in interlocks.power(Proof(boards=(board,)), "full")]
+    assert "unread" in [r.rule for r in interlocks.hand_over(Proof(boards=(board,)))]
 
 
 def test_what_is_listed_is_moved_and_nothing_of_it_is_lost():
@@ -183,7 +187,7 @@ def test_what_is_listed_is_moved_and_nothing_of_it_is_lost():
 
 
 def parts(**facts):
-    return {ref: Fitted(ref, value, 200, role="bulk") for ref, value in facts.items()}
+    return {ref: Fitted(ref=ref, value=value, volts=200, role="bulk") for ref, value in facts.items()}
 
 
 def test_two_stores_in_series_share_the_volts_and_count_half():
@@ -191,7 +195,9 @@ def test_two_stores_in_series_share_the_volts_and_count_half():
     assert model[0].stores == ("C8", "C9")
     told, wrong = places_of(model, parts(C8=200e-6, C9=200e-6), Mains(230, 50))
     whole, _ = places_of(
-        read_model("bridge mains 4ohm store C7 current 0.16A"), {"C7": Fitted("C7", 100e-6, 400)}, Mains(230, 50)
+        read_model("bridge mains 4ohm store C7 current 0.16A"),
+        {"C7": Fitted(ref="C7", value=100e-6, volts=400)},
+        Mains(230, 50),
     )
     assert not wrong and told["C8"].volts == told["C9"].volts == pytest.approx(whole["C7"].volts / 2)
     assert told["C8"].ripple == pytest.approx(whole["C7"].ripple, rel=0.02), "the same current runs through both"
@@ -245,7 +251,10 @@ def test_a_foreign_row_takes_the_frequency_of_its_heading():
 def test_a_safety_part_with_ac_volts_alone_is_whole():
     got = read_catalogue("part,value,volts,ac_volts,safety,kind\nX1,100n,,275,X2,film\nP1,100n,,,,film\n")
     assert [p.part for p in got.parts] == ["X1"] and got.parts[0].rated == "275 V~"
-    assert "volts" in got.problems[0].column and Capacitor("C", "S", "wet", 1e-6, 25).rated == "25 V"
+    assert (
+        "volts" in got.problems[0].column
+        and Capacitor(part="C", series="S", kind="wet", value=1e-6, volts=25).rated == "25 V"
+    )
 
 
 # tables of others as a survey

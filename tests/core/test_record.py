@@ -12,18 +12,18 @@ from idlebench.core.prove import record as r
 from idlebench.core.prove.cold import cold_checks
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
-BULK = Fitted("C7", 220e-6, 400, role="bulk", rail_volts=325)
-ACROSS = Fitted("C3", 100e-9, 275, kind="film", role="mains_x", safety="X2")
-OUT = Fitted("C9", 470e-6, 16)
+BULK = Fitted(ref="C7", value=220e-6, volts=400, role="bulk", rail_volts=325)
+ACROSS = Fitted(ref="C3", value=100e-9, volts=275, kind="film", role="mains_x", safety="X2")
+OUT = Fitted(ref="C9", value=470e-6, volts=16)
 SUPPLY = BoardFacts(
-    "PS-2", "switching", (BULK, ACROSS, OUT), frozenset({"C9"}), (read_rail("+5 V 2 A"),), (), "T 1 A 250 V",
+    name="PS-2", supply="switching", parts=(BULK, ACROSS, OUT), swapped=frozenset({"C9"}), rails=(read_rail("+5 V 2 A"),), chips=(), fuse="T 1 A 250 V",
     row="b1", rows={"C7": "p1", "C3": "p2", "C9": "p3"}, fitted={"C9": "LZ-470u #5"},
 )  # fmt: skip
 MAIN = BoardFacts(
-    "MB-80", "", (Fitted("C1", 1e-4, 16),), frozenset({"C1"}), (), (read_chip("U1 cpu gnd 20 +5V 40"),),
+    name="MB-80", supply="", parts=(Fitted(ref="C1", value=1e-4, volts=16),), swapped=frozenset({"C1"}), rails=(), chips=(read_chip("U1 cpu gnd 20 +5V 40"),),
     row="b2", rows={"C1": "p9"}, fitted={"C1": "LZ-100u #6"},
 )  # fmt: skip
-UNIT = Proof((SUPPLY, MAIN))
+UNIT = Proof(boards=(SUPPLY, MAIN))
 
 
 def check(name: str, proof: Proof = UNIT):
@@ -34,7 +34,7 @@ def check(name: str, proof: Proof = UNIT):
 
 def read(name: str, value: float, at: float = 0.0, proof: Proof = UNIT) -> Event:
     c = check(name, proof)
-    return Event(r.READ, at, key=c.key, value=value, was=c.evidence)
+    return Event(kind=r.READ, at=at, key=c.key, value=value, was=c.evidence)
 
 
 GOOD = {
@@ -60,22 +60,22 @@ RAILS = {"cold.rail.ps-2.+5-v", "cold.rail.mb-80.+5-v"}
 @pytest.mark.parametrize(
     ("event", "gone"),
     [
-        (Event(r.IDLE, 1), set()),
-        (Event(r.POWER, 1, step="source"), {"cold.discharge.ps-2.c7"}),
-        (Event(r.SWAP, 1, "p1", "b1"), {"cold.discharge.ps-2.c7"} | RAILS | STEPS),
-        (Event(r.SWAP_BACK, 1, "p3", "b1"), {"cold.polarity.ps-2.c9"} | RAILS | STEPS),
-        (Event(r.PART, 1, "p9", "b2"), {"cold.polarity.mb-80.c1"}),
-        (Event(r.PART, 1, "p2", "b1", mains=True), set()),
-        (Event(r.MEND, 1, "b2", "b2"), {"cold.pin.mb-80.u1.20", "up.feed.+5-v.volts"} | RAILS),
-        (Event(r.MEND, 1, "b1", "b1"), {"cold.cont.ps-2.plug"} | RAILS | STEPS),
-        (Event(r.BOARD, 1, "b1", "b1", "rails"), {"up.dummy.+5-v"} | RAILS | STEPS),
-        (Event(r.BOARD, 1, "b1", "b1", "fuse"), {"cold.fuse.ps-2", "cold.fuse.rating.ps-2", "cold.cont.ps-2.plug"} | RAILS | STEPS),
-        (Event(r.BOARD, 1, "b2", "b2", "chips"), {"cold.pin.mb-80.u1.20", "up.feed.+5-v.volts"} | RAILS),
-        (Event(r.FUSE, 1, "b1", "b1", mains=True), {"cold.fuse.ps-2", "cold.fuse.rating.ps-2", "cold.cont.ps-2.plug"} | STEPS),
-        (Event(r.MAINS, 1), {"up.dummy.+5-v"} | STEPS),
-        (Event(r.MOVED, 1, "b7", "b7"), RAILS | STEPS),
-        (Event(r.REFORM, 1, "p1", "b1"), {"cold.discharge.ps-2.c7"}),
-        (Event(r.REOPENED, 1), ALL),
+        (Event(kind=r.IDLE, at=1), set()),
+        (Event(kind=r.POWER, at=1, step="source"), {"cold.discharge.ps-2.c7"}),
+        (Event(kind=r.SWAP, at=1, row="p1", board="b1"), {"cold.discharge.ps-2.c7"} | RAILS | STEPS),
+        (Event(kind=r.SWAP_BACK, at=1, row="p3", board="b1"), {"cold.polarity.ps-2.c9"} | RAILS | STEPS),
+        (Event(kind=r.PART, at=1, row="p9", board="b2"), {"cold.polarity.mb-80.c1"}),
+        (Event(kind=r.PART, at=1, row="p2", board="b1", mains=True), set()),
+        (Event(kind=r.MEND, at=1, row="b2", board="b2"), {"cold.pin.mb-80.u1.20", "up.feed.+5-v.volts"} | RAILS),
+        (Event(kind=r.MEND, at=1, row="b1", board="b1"), {"cold.cont.ps-2.plug"} | RAILS | STEPS),
+        (Event(kind=r.BOARD, at=1, row="b1", board="b1", what="rails"), {"up.dummy.+5-v"} | RAILS | STEPS),
+        (Event(kind=r.BOARD, at=1, row="b1", board="b1", what="fuse"), {"cold.fuse.ps-2", "cold.fuse.rating.ps-2", "cold.cont.ps-2.plug"} | RAILS | STEPS),
+        (Event(kind=r.BOARD, at=1, row="b2", board="b2", what="chips"), {"cold.pin.mb-80.u1.20", "up.feed.+5-v.volts"} | RAILS),
+        (Event(kind=r.FUSE, at=1, row="b1", board="b1", mains=True), {"cold.fuse.ps-2", "cold.fuse.rating.ps-2", "cold.cont.ps-2.plug"} | STEPS),
+        (Event(kind=r.MAINS, at=1), {"up.dummy.+5-v"} | STEPS),
+        (Event(kind=r.MOVED, at=1, row="b7", board="b7"), RAILS | STEPS),
+        (Event(kind=r.REFORM, at=1, row="p1", board="b1"), {"cold.discharge.ps-2.c7"}),
+        (Event(kind=r.REOPENED, at=1), ALL),
         (read("up.feed.plug", 1.0, 1), {"up.dummy.+5-v"}),
         (read("up.full.+5-v.volts", 0.1, 1), {"cold.fuse.ps-2", "cold.fuse.rating.ps-2"} | RAILS),
         (read("up.full.+5-v.volts", 4.0, 1), set()),
@@ -87,7 +87,7 @@ def test_what_voids_what(event, gone):
 
 
 def test_moved_away_and_back_a_board_asks_for_everything_of_its_own():
-    gone = voided(Event(r.MOVED, 1, "b1", "b1"), Event(r.MOVED, 2, "b1", "b1"))
+    gone = voided(Event(kind=r.MOVED, at=1, row="b1", board="b1"), Event(kind=r.MOVED, at=2, row="b1", board="b1"))
     assert {n for n in ALL if "ps-2" in n} <= gone and "cold.pin.mb-80.u1.20" not in gone
 
 
@@ -96,7 +96,7 @@ def test_hands_inside_ask_for_a_last_look(later):
     record = Record((read("cold.look.loose", 1.0), read(later, 1.0)))
     assert "opened again" in r.status_of(check("cold.look.loose"), record, 0.0).void
     under_power = Record(
-        (read("cold.look.loose", 1.0), Event(r.POWER, 1, step="full"), read("up.full.+5-v.volts", 5.0))
+        (read("cold.look.loose", 1.0), Event(kind=r.POWER, at=1, step="full"), read("up.full.+5-v.volts", 5.0))
     )
     assert r.status_of(check("cold.look.loose"), under_power, 0.0).passed
 
@@ -104,7 +104,7 @@ def test_hands_inside_ask_for_a_last_look(later):
 def test_a_verdict_is_made_from_the_limit_as_it_is_now():
     """7.4 V was read while somebody had typed ±50 %: it counts under neither limit now."""
     wide = replace(SUPPLY, rails=(read_rail("+5 V 2 A tol 50"),))
-    unit = Proof((wide, MAIN))
+    unit = Proof(boards=(wide, MAIN))
     record = Record((read("up.full.+5-v.volts", 7.4, proof=unit),))
     assert r.status_of(check("up.full.+5-v.volts", unit), record, 0.0).passed
     now = r.status_of(check("up.full.+5-v.volts"), record, 0.0)
@@ -121,7 +121,7 @@ def test_a_verdict_is_made_from_the_limit_as_it_is_now():
 )  # fmt: skip
 def test_what_the_thing_was_like_then_is_held_against_what_it_is_now(name, then, says):
     """Even where no event tells of it: by another program, or a service that forgot."""
-    record = Record((read(name, 1.0, proof=Proof((then, MAIN))),))
+    record = Record((read(name, 1.0, proof=Proof(boards=(then, MAIN))),))
     assert says in r.status_of(check(name), record, 0.0).void
 
 
@@ -131,25 +131,25 @@ def test_a_discharge_above_60_v_counts_for_half_an_hour():
     assert r.status_of(c7, record, 1000.0 + 1800).passed
     assert "charge creeps back above 60 V" in r.status_of(c7, record, 1000.0 + 1801).void
     low = replace(SUPPLY, parts=(replace(BULK, rail_volts=59.0),))
-    record = Record((read("cold.discharge.ps-2.c7", 0.4, proof=Proof((low,))),))
-    assert r.status_of(check("cold.discharge.ps-2.c7", Proof((low,))), record, 1e9).passed
+    record = Record((read("cold.discharge.ps-2.c7", 0.4, proof=Proof(boards=(low,))),))
+    assert r.status_of(check("cold.discharge.ps-2.c7", Proof(boards=(low,))), record, 1e9).passed
 
 
 def test_what_was_read_before_the_record_is_asked_again_unless_the_unit_was_handed_over():
-    old = Event(r.READ, 0.0, key="cold.fuse.ps-2", value=0.1)
+    old = Event(kind=r.READ, at=0.0, key="cold.fuse.ps-2", value=0.1)
     assert r.status_of(check("cold.fuse.ps-2"), Record((old,)), 0.0).void == r.UNKNOWN
-    closed = Record((old, Event(r.POWER, 1), Event(r.IDLE, 2), Event(r.HANDED, 3)))
+    closed = Record((old, Event(kind=r.POWER, at=1), Event(kind=r.IDLE, at=2), Event(kind=r.HANDED, at=3)))
     assert r.status_of(check("cold.fuse.ps-2"), closed, 1e9).passed
-    assert r.status_of(check("cold.fuse.ps-2"), closed.with_(Event(r.REOPENED, 4)), 1e9).void
+    assert r.status_of(check("cold.fuse.ps-2"), closed.with_(Event(kind=r.REOPENED, at=4)), 1e9).void
 
 
 def test_checks_are_kept_by_row_so_that_names_never_share():
     one = replace(SUPPLY, name="PS 1", row="b1")
     two = replace(SUPPLY, name="PS-1", row="b4", rows={"C7": "p11", "C3": "p12", "C9": "p13"})
-    unit = Proof((one, two))
+    unit = Proof(boards=(one, two))
     assert unit.check("cold.fuse.ps-1") is None, "a name that two have is nobody's"
     assert unit.check("cold.fuse.b1").board == "PS 1" and unit.check("cold.discharge.p11").board == "PS-1"
-    other_script = Proof((replace(SUPPLY, name="БП", row="b1"), replace(SUPPLY, name="ПС", row="b4")))
+    other_script = Proof(boards=(replace(SUPPLY, name="БП", row="b1"), replace(SUPPLY, name="ПС", row="b4")))
     keys = [c.key for c in other_script.steps[0].checks if c.fact == "fuse"]
     assert len(keys) == len(set(keys)) == 4
 
@@ -157,16 +157,16 @@ def test_checks_are_kept_by_row_so_that_names_never_share():
 @pytest.mark.parametrize(
     ("part", "supply", "volts"),
     [
-        (Fitted("C1", 220e-6, None, role="bulk"), "switching", 400.0),
-        (Fitted("C1", 220e-6, None), "switching", 400.0),
-        (Fitted("C1", 220e-6, None), "linear", 9 * 1.15 * 2**0.5 * 1.1),
-        (Fitted("C1", 220e-6, -35, rail_volts=-325.0), "switching", 325.0),
+        (Fitted(ref="C1", value=220e-6, volts=None, role="bulk"), "switching", 400.0),
+        (Fitted(ref="C1", value=220e-6, volts=None), "switching", 400.0),
+        (Fitted(ref="C1", value=220e-6, volts=None), "linear", 9 * 1.15 * 2**0.5 * 1.1),
+        (Fitted(ref="C1", value=220e-6, volts=-35, rail_volts=-325.0), "switching", 325.0),
     ],
 )  # fmt: skip
 def test_a_store_counts_as_the_most_its_place_could_hold(part, supply, volts):
     """Unknown volts: the supply's peak, else 400 V on a primary (proof of the winding: 9 V, 25 VA, 15 % up unloaded)."""
     winding = (9.0, 25.0) if supply == "linear" else (None, None)
-    board = BoardFacts("P", supply, (part,), source_volts=winding[0], source_va=winding[1])
+    board = BoardFacts(name="P", supply=supply, parts=(part,), source_volts=winding[0], source_va=winding[1])
     (store,) = [c for c in cold_checks([board]) if c.fact == "discharged"]
     assert store.nominal == pytest.approx(volts, rel=0.01)
 
@@ -195,27 +195,36 @@ def test_first_look_shuts_power_by_name_and_the_rest_shuts_hand_over():
 @pytest.mark.parametrize("looks", ["burst", "leaking", "missing"])
 def test_a_bad_mains_part_shuts_power(looks):
     for part in (replace(ACROSS, looks=looks), replace(ACROSS, role="unknown", looks=looks)):
-        unit = Proof((replace(SUPPLY, parts=(BULK, part)), MAIN))
+        unit = Proof(boards=(replace(SUPPLY, parts=(BULK, part)), MAIN))
         assert f"C3 on PS-2, a mains part, is {looks}." in [reason.text for reason in interlocks.power(unit, "full")]
     assert not [x for x in interlocks.power(UNIT, "full") if x.rule == "mains part"]
 
 
 def test_a_leaking_battery_or_a_board_that_nobody_listed_shuts_power():
     battery = replace(MAIN, devices=(read_device("BT1 battery 3.6V leaking"),))
-    assert "BT1 on MB-80 leaks." in [reason.text for reason in interlocks.power(Proof((SUPPLY, battery)), "full")]
+    assert "BT1 on MB-80 leaks." in [
+        reason.text for reason in interlocks.power(Proof(boards=(SUPPLY, battery)), "full")
+    ]
     empty = replace(MAIN, parts=(), expected=None)
-    assert "No part of MB-80 is listed." in [reason.text for reason in interlocks.power(Proof((SUPPLY, empty)), "full")]
+    assert "No part of MB-80 is listed." in [
+        reason.text for reason in interlocks.power(Proof(boards=(SUPPLY, empty)), "full")
+    ]
     assert not interlocks.mains_parts([replace(empty, expected=0)]), "said to have none"
 
 
 def test_touch_asks_for_the_board_and_after_power_for_the_whole_unit():
     assert [x.rule for x in interlocks.touch(UNIT, "b1")] == ["charged"] and not interlocks.touch(UNIT, "b2")
-    powered = replace(UNIT, record=Record((read("cold.discharge.ps-2.c7", 0.2), Event(r.POWER, 1), Event(r.IDLE, 2))))
+    powered = replace(
+        UNIT, record=Record((read("cold.discharge.ps-2.c7", 0.2), Event(kind=r.POWER, at=1), Event(kind=r.IDLE, at=2)))
+    )
     assert "power was on after it" in interlocks.touch(powered, "b2")[0].text
     live = replace(powered, live="full")
     assert interlocks.touch(live, "b2")[0].rule == "live"
     new = replace(
-        powered, record=powered.record.with_(read("cold.discharge.ps-2.c7", 0.2, 3), Event(r.SWAP, 4, "p1", "b1"))
+        powered,
+        record=powered.record.with_(
+            read("cold.discharge.ps-2.c7", 0.2, 3), Event(kind=r.SWAP, at=4, row="p1", board="b1")
+        ),
     )
     assert not interlocks.touch(new, "b2"), "a piece that came in since holds nothing"
 
@@ -230,7 +239,7 @@ def test_a_third_fuse_waits_for_a_cause_and_a_bad_mains_part_goes():
 
 
 def thing(row: str, board: str, name: str, fitted: str = "", mains: bool = False, **facts) -> Thing:
-    return Thing(row, board, name, facts, fitted, mains)
+    return Thing(row=row, board=board, name=name, facts=facts, fitted=fitted, mains=mains)
 
 
 BEFORE = {

@@ -58,7 +58,7 @@ def run(*readings: tuple[float, ...], minutes: float = 20.0, warm: bool = False)
     got = []
     for step, at, ma, *across in readings:
         volts = across[0] if across else STEPS[step] * V - ma / 1000 * R
-        got.append(CurrentReading(step, at, ma / 1000, volts=volts))
+        got.append(CurrentReading(step=step, minutes=at, current=ma / 1000, volts=volts))
     if warm:
         got[-1] = replace(got[-1], warm=True)
     return advise(C, V, got, minutes, R)
@@ -103,7 +103,7 @@ def test_a_dead_short_does_not_pass():
     for step, share in enumerate(STEPS):
         amps = share * V / 10e3
         assert amps < limit_at(C, share * V)
-        got = [CurrentReading(step, at, amps, volts=0.0) for at in (0.0, 60.0)]
+        got = [CurrentReading(step=step, minutes=at, current=amps, volts=0.0) for at in (0.0, 60.0)]
         assert advise(C, V, got, 60.0, 10e3).kind == STOP
         assert advise(C, V, [replace(r, volts=None) for r in got], 60.0, 10e3).kind == WAIT
     with pytest.raises(BadInput, match="hides a short"):
@@ -157,7 +157,10 @@ def test_a_warm_can_and_a_long_wait_stop():
 @given(st.lists(st.floats(1e-6, 20e-3), min_size=1, max_size=12), st.integers(0, 4))
 def test_a_rising_current_never_goes_on(currents, step):
     here = STEPS[step] * V
-    readings = [CurrentReading(step, float(i), c, volts=max(0.0, here - c * R)) for i, c in enumerate(currents)]
+    readings = [
+        CurrentReading(step=step, minutes=float(i), current=c, volts=max(0.0, here - c * R))
+        for i, c in enumerate(currents)
+    ]
     got = advise(C, V, readings, 60.0, R)
     if len(currents) > 1 and currents[-1] > currents[-2] * 1.06 and currents[-1] > limit_at(C, here):
         assert got.kind == STOP, "a rise under the limit is noise"
@@ -169,7 +172,11 @@ def test_a_rising_current_never_goes_on(currents, step):
 
 def test_the_limit_is_stairs_and_the_axes_have_numbers():
     assert reform_plot(C, V, []) is None
-    readings = [CurrentReading(0, 0.0, 3e-3), CurrentReading(0, 4.0, 0.0), CurrentReading(1, 9.0, 5e-3)]
+    readings = [
+        CurrentReading(step=0, minutes=0.0, current=3e-3),
+        CurrentReading(step=0, minutes=4.0, current=0.0),
+        CurrentReading(step=1, minutes=9.0, current=5e-3),
+    ]
     minutes, allowed = stairs(C, V, readings)
     first, second = (limit_at(C, STEPS[step] * V) for step in (0, 1))
     # flat while the first step lasts, then at once to what the second allows

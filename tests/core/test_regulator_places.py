@@ -26,8 +26,19 @@ from idlebench.core.prove.changed import changed_from, facts_of, insulated, tab_
 from idlebench.core.refusal import BadInput
 
 HOUSE = {r.part: r for r in house_regulators()}
-SMALL = RegulatorNeed(read_device("VR3 regulator 78L05"), 5.0, 0.08, 9.0, 12.0, 14.0, theta_sa=8.0, ambient=45.0)
-NEED = RegulatorNeed(read_device("VR1 regulator 7805"), 5.0, 0.7, 8.3, 11.0, 16.1)
+SMALL = RegulatorNeed(
+    old=read_device("VR3 regulator 78L05"),
+    volts=5.0,
+    current=0.08,
+    v_in_low=9.0,
+    v_in_high=12.0,
+    v_in_peak=14.0,
+    theta_sa=8.0,
+    ambient=45.0,
+)
+NEED = RegulatorNeed(
+    old=read_device("VR1 regulator 7805"), volts=5.0, current=0.7, v_in_low=8.3, v_in_high=11.0, v_in_peak=16.1
+)
 
 
 @pytest.mark.parametrize(

@@ -48,18 +48,22 @@ def test_evenings():
 
 
 def test_what_is_longer_than_an_evening_goes_over_several():
-    plan = schedule(Work((Task("recap", "A", 300),), 1, Hours(120)))
+    plan = schedule(Work((Task(name="recap", unit="A", hands=300),), 1, Hours(120)))
     assert (plan.tasks[0].start, plan.tasks[0].end) == (0, 2 * DAY + 60) and plan.proved
 
 
 def test_a_unit_that_matters_more_is_done_first():
-    tasks = (Task("a", "A", 60), Task("b", "B", 60))
+    tasks = (Task(name="a", unit="A", hands=60), Task(name="b", unit="B", hands=60))
     for first in ("A", "B"):
         assert schedule(Work(tasks, weights={first: 5.0})).finishes()[first] == 60
 
 
 def test_a_parcel_that_comes_late_moves_what_waits_for_it():
-    tasks = (Task("parcel", "A", not_before=500), Task("swap", "A", 30, 0, ("parcel",)), Task("clean", "A", 20))
+    tasks = (
+        Task(name="parcel", unit="A", not_before=500),
+        Task(name="swap", unit="A", hands=30, wait=0, after=("parcel",)),
+        Task(name="clean", unit="A", hands=20),
+    )
     at = {p.task.name: p.start for p in schedule(Work(tasks)).tasks}
     assert at["swap"] == 500 and at["clean"] < 500
     assert bound(Work(tasks)) == 530
@@ -113,14 +117,14 @@ def works(draw):
         held = draw(st.sampled_from([(), (), ("bath",)]))
         tasks.append(
             Task(
-                f"T{i}",
-                draw(st.sampled_from("AB")),
-                draw(st.sampled_from((0, 5, 30, 70))),
-                draw(st.sampled_from((0, 0, 60))),
-                tuple(after),
-                thing,
-                held,
-                draw(st.sampled_from((0, 0, 40))),
+                name=f"T{i}",
+                unit=draw(st.sampled_from("AB")),
+                hands=draw(st.sampled_from((0, 5, 30, 70))),
+                wait=draw(st.sampled_from((0, 0, 60))),
+                after=tuple(after),
+                occupies=thing,
+                holds=held,
+                not_before=draw(st.sampled_from((0, 0, 40))),
             )
         )
     return Work(tuple(tasks), draw(st.integers(1, 2)), Hours(draw(st.sampled_from((0, 0, 120)))))

@@ -273,9 +273,9 @@ def survey(seed: int) -> list[Fitted]:
         near = rng.random() < 0.7
         parts.append(
             Fitted(
-                f"C{i + 1}", like.value, rng.choice([like.volts, None, 16.0]) if like.volts else None, kind, like.mounting,
-                like.diameter + rng.choice([0, 0, 1]) if near else None, like.height if near else None,
-                rng.choice([like.pitch or None, None]), rng.choice([None, 85.0, 105.0]), like.bipolar or rng.random() < 0.1, safety, role,
+                ref=f"C{i + 1}", value=like.value, volts=rng.choice([like.volts, None, 16.0]) if like.volts else None, kind=kind, mounting=like.mounting,
+                diameter=like.diameter + rng.choice([0, 0, 1]) if near else None, height=like.height if near else None,
+                pitch=rng.choice([like.pitch or None, None]), temperature=rng.choice([None, 85.0, 105.0]), bipolar=like.bipolar or rng.random() < 0.1, safety=safety, role=role,
                 rail_volts=rng.choice([None, 5.0, -12.0, 15.1, 40.0]), ripple=rng.choice([None, None, 0.05, 0.3, 1.2]),
                 frequency=rng.choice([None, 50.0, 100.0, 20e3, 100e3]), ambient=rng.choice([None, 45.0, 60.0]),
                 room_diameter=rng.choice([None, None, 20.0]), room_height=rng.choice([None, None, 12.0, 40.0]),

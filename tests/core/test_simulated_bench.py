@@ -36,12 +36,12 @@ MAINS = "mains 230V 50Hz"
 
 
 def linear(fuse="T 250mA 250V"):
-    return Bench.of(LINEAR, [Fitted("C1", 3300e-6, 25.0)], fuse)
+    return Bench.of(LINEAR, [Fitted(ref="C1", value=3300e-6, volts=25.0)], fuse)
 
 
 PARTS = [
-        Fitted("C7", 220e-6, 400.0), Fitted("C9", 10e-6, 50.0), Fitted("C14", 2200e-6, 10.0), Fitted("C15", 2200e-6, 10.0),
-        Fitted("C18", 1000e-6, 16.0), Fitted("C21", 100e-6, 25.0), Fitted("C3", 100e-9, None, "film", safety="X2", role="mains_x"),
+        Fitted(ref="C7", value=220e-6, volts=400.0), Fitted(ref="C9", value=10e-6, volts=50.0), Fitted(ref="C14", value=2200e-6, volts=10.0), Fitted(ref="C15", value=2200e-6, volts=10.0),
+        Fitted(ref="C18", value=1000e-6, volts=16.0), Fitted(ref="C21", value=100e-6, volts=25.0), Fitted(ref="C3", value=100e-9, volts=None, kind="film", safety="X2", role="mains_x"),
     ]  # fmt: skip
 
 
@@ -66,7 +66,7 @@ def test_against_a_general_circuit_simulator(case):
         f"{case['topology']} {case['volts']}V {case['ohms']}ohm store C1 regulator VR1 {case['out']}V {case['amps']}A"
         f" dropout {case['dropout']}"
     )
-    bench = Bench.of(lines, [Fitted("C1", case["store"], 35.0)])
+    bench = Bench.of(lines, [Fitted(ref="C1", value=case["store"], volts=35.0)])
     truth = f"C1 cap {case['store'] * 1e6:g}u esr {case['esr']:g}"
     truth += {0: "", -1: "\nC1 short"}.get(case["open"], f"\nD{case['open']} open")
     rail = f"+{case['out']}V"
@@ -175,7 +175,7 @@ def test_a_start_store_is_held_against_what_it_is_marked():
 
 def test_a_doubler_holds_its_rails_from_both_of_its_stores():
     lines = SWITCHING.replace("bridge mains 10.6ohm store C7", "doubler mains 10.6ohm store C7+C8")
-    parts = [*PARTS, Fitted("C8", 220e-6, 250.0)]
+    parts = [*PARTS, Fitted(ref="C8", value=220e-6, volts=250.0)]
     bench = Bench.of(lines, parts, nominal=Mains(115.0, 60.0))
     five, half, events = look(bench, "mains 115V 60Hz", "+5V dc; C7 dc")
     assert five == pytest.approx(5.0) and half == pytest.approx(155, abs=8) and events == []
@@ -226,7 +226,7 @@ def test_a_joint_takes_volts_by_its_amps_until_it_is_pressed():
 def test_warm_parts_work_better_and_wrong_ones_vent():
     cold, hot = (look(switching(), MAINS, "+5V ripple; C14 temp", "C14 esr 0.5; C15 esr 0.5", s) for s in (0, 1800))
     assert hot[1] > cold[1] + 5 and hot[0] < 0.95 * cold[0]
-    bench = Bench.of(LINEAR, [Fitted("C1", 3300e-6, 10.0)])
+    bench = Bench.of(LINEAR, [Fitted(ref="C1", value=3300e-6, volts=10.0)])
     assert any("C1 vents: over 12 V" in e for e in look(bench, MAINS, "C1 dc", "", 60)[-1])
     assert not look(bench, MAINS, "C1 dc", "", 5)[-1]
 
@@ -243,7 +243,7 @@ def test_cold_readings_and_what_is_refused_under_power():
     assert look(bench, "off", "C18 esr", "C18 esr 3")[0] == pytest.approx(3.0) and high < 1
     with pytest.raises(BadInput, match="everything off and discharged"):
         look(bench, MAINS, "C14 esr")
-    assert Sitting(bench, (), read_state("off")).read(read_asked("+5V ohms", bench)[0]).value is None
+    assert Sitting(bench=bench, faults=(), state=read_state("off")).read(read_asked("+5V ohms", bench)[0]).value is None
 
 
 def test_bands_hold_what_the_supply_reads_and_leave_out_what_it_does_not():
@@ -260,7 +260,7 @@ def test_bands_hold_what_the_supply_reads_and_leave_out_what_it_does_not():
     (minus,) = bands(switching(), read_state(MAINS), read_asked("-12V dc", switching()))
     assert minus.low < -12 < minus.high < 0
     # measured parts leave less open than marked ones
-    known = Bench.of(LINEAR, [Fitted("C1", 3300e-6, 25.0, esr=0.03, capacitance=3.3e-3)])
+    known = Bench.of(LINEAR, [Fitted(ref="C1", value=3300e-6, volts=25.0, esr=0.03, capacitance=3.3e-3)])
     narrow = bands(known, read_state(MAINS), asked)[2]
     assert narrow.high - narrow.low < 0.6 * (found[2].high - found[2].low)
 
@@ -299,7 +299,9 @@ def test_no_supply_gives_more_than_its_winding_or_what_is_not_a_number(share, fa
 def test_the_same_seed_gives_the_same_readings_and_draws():
     bench = linear()
     (asked,) = read_asked("+12V dc", bench)
-    one, two, other = (Sitting(bench, (), read_state(MAINS), seed).read(asked).value for seed in (1, 1, 2))
+    one, two, other = (
+        Sitting(bench=bench, faults=(), state=read_state(MAINS), seed=seed).read(asked).value for seed in (1, 1, 2)
+    )
     assert one == two != other and one == pytest.approx(12.0, rel=0.002)
     assert np.array_equal(draws(bench, 5).get("C1", "value", 0), draws(bench, 5).get("C1", "value", 0))
 
@@ -331,7 +333,7 @@ def test_truth_about_a_part_that_is_not_there_and_points_that_are_not():
         Bench.of(LINEAR, [])
     for lines in (LINEAR + "\n" + LINEAR.replace("C1", "C2"), LINEAR.replace("12V 0.5A", "0V 0.5A")):
         with pytest.raises(BadInput, match="each rail once"):
-            Bench.of(lines, [Fitted("C1", 1e-3, 25.0), Fitted("C2", 1e-3, 25.0)])
+            Bench.of(lines, [Fitted(ref="C1", value=1e-3, volts=25.0), Fitted(ref="C2", value=1e-3, volts=25.0)])
 
 
 def explained(bench, reads, value, state=MAINS):
@@ -364,7 +366,7 @@ def test_a_drift_is_read_on_between_its_severities():
 
 def test_what_a_check_should_read_and_what_is_not_explained():
     board = prove.BoardFacts(
-        "PS-2", "switching", (), rails=(read_rail("+5 V 3.1 A min 0.6 A"), read_rail("-12 V 0.2 A min 0.1 A")), fuse="T 1.6 A", row="b1"
+        name="PS-2", supply="switching", parts=(), rails=(read_rail("+5 V 3.1 A min 0.6 A"), read_rail("-12 V 0.2 A min 0.1 A")), fuse="T 1.6 A", row="b1"
     )  # fmt: skip
     step = next(s for s in prove.power_up([board]) if s.key == "full")
     found = ahead(switching(), "full", step.checks, "lamp", 230.0, 50.0, 60.0, True).readings
@@ -396,9 +398,31 @@ def test_a_lamp_that_is_too_small_is_told_before_it_is_tried():
 
 
 RAILS = [read_rail("+5 V 2 A"), read_rail("+12 V 0.4 A"), read_rail("-12 V 0.2 A")]
-FIVE = prove.Check("k", "full", "dc_volts", "+5 V", "", 4.75, 5.25, live=True, rail="+5 V", aspect="volts", nominal=5.0)
+FIVE = prove.Check(
+    key="k",
+    step="full",
+    kind="dc_volts",
+    point="+5 V",
+    ask="",
+    low=4.75,
+    high=5.25,
+    live=True,
+    rail="+5 V",
+    aspect="volts",
+    nominal=5.0,
+)
 RIPPLE = prove.Check(
-    "r", "full", "ripple", "+5 V", "", None, 0.05, live=True, rail="+5 V", aspect="ripple", nominal=5.0
+    key="r",
+    step="full",
+    kind="ripple",
+    point="+5 V",
+    ask="",
+    low=None,
+    high=0.05,
+    live=True,
+    rail="+5 V",
+    aspect="ripple",
+    nominal=5.0,
 )
 
 

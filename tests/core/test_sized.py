@@ -18,7 +18,19 @@ from idlebench.core.draw.side_view import sized
 )
 def test_each_size_is_written_at_its_line(mounting, size, across, high):
     diameter, height, pitch = size
-    drawn = sized(Capacitor("P", "P", "wet", 1e-4, 16.0, mounting, diameter, height, pitch))
+    drawn = sized(
+        Capacitor(
+            part="P",
+            series="P",
+            kind="wet",
+            value=1e-4,
+            volts=16.0,
+            mounting=mounting,
+            diameter=diameter,
+            height=height,
+            pitch=pitch,
+        )
+    )
     assert (drawn.across[3], drawn.high[3]) == (across, high)
     assert (drawn.pitch is not None) == (pitch > 0)
     if drawn.pitch:
@@ -32,7 +44,19 @@ def test_each_size_is_written_at_its_line(mounting, size, across, high):
     st.sampled_from([0.0, 2.5, 5.0, 10.0]),
 )
 def test_all_of_it_is_inside_and_to_scale(mounting, diameter, height, pitch):
-    drawn = sized(Capacitor("P", "P", "wet", 1e-4, 16.0, mounting, diameter, height, pitch))
+    drawn = sized(
+        Capacitor(
+            part="P",
+            series="P",
+            kind="wet",
+            value=1e-4,
+            volts=16.0,
+            mounting=mounting,
+            diameter=diameter,
+            height=height,
+            pitch=pitch,
+        )
+    )
     x, y, wide, tall = drawn.body
     assert {round(wide, 6), round(tall, 6)} == {round(diameter, 6), round(height, 6)}
     assert drawn.across[1] - drawn.across[0] == pytest.approx(wide) and drawn.high[1] - drawn.high[0] == pytest.approx(

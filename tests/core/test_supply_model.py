@@ -31,13 +31,15 @@ rail -12V 0.2 A duty 0.47 stores C21"""
 PARTS = {
     p.ref: p
     for p in (
-        Fitted("C1", 4700e-6, 25.0, role="bulk"), Fitted("C7", 220e-6, 400.0, role="bulk"), Fitted("C14", 2200e-6, 10.0), Fitted("C15", 2200e-6, 10.0),
-        Fitted("C21", 100e-6, 25.0),
+        Fitted(ref="C1", value=4700e-6, volts=25.0, role="bulk"), Fitted(ref="C7", value=220e-6, volts=400.0, role="bulk"), Fitted(ref="C14", value=2200e-6, volts=10.0), Fitted(ref="C15", value=2200e-6, volts=10.0),
+        Fitted(ref="C21", value=100e-6, volts=25.0),
     )
 }  # fmt: skip
-SMALL = Capacitor("S", "S", "wet", 1000e-6, 25.0, esr=0.1, esr_frequency=120.0)
-LARGE = Capacitor("L", "L", "wet", 6800e-6, 25.0, esr=0.02, esr_frequency=120.0)
-LOW = Capacitor("Z", "Z", "wet", 2200e-6, 16.0, esr=0.012, esr_frequency=100e3, low_impedance=True)
+SMALL = Capacitor(part="S", series="S", kind="wet", value=1000e-6, volts=25.0, esr=0.1, esr_frequency=120.0)
+LARGE = Capacitor(part="L", series="L", kind="wet", value=6800e-6, volts=25.0, esr=0.02, esr_frequency=120.0)
+LOW = Capacitor(
+    part="Z", series="Z", kind="wet", value=2200e-6, volts=16.0, esr=0.012, esr_frequency=100e3, low_impedance=True
+)
 
 
 def figure(state, name):
@@ -166,7 +168,9 @@ def test_strip_and_waves_are_drawn():
 def test_plots_have_round_ticks_and_curves_bend_the_right_way():
     flat = plot([("a", "new", [0, 10], [0, 97])], units=("s", "V"))
     assert [t.text for t in flat.up] == ["0 V", "50 V", "100 V"]
-    life = life_plot(LOW.__class__("P", "P", "wet", 1e-4, 16, life=2000, temperature=105, ripple=0.5))
+    life = life_plot(
+        Capacitor(part="P", series="P", kind="wet", value=1e-4, volts=16, life=2000, temperature=105, ripple=0.5)
+    )
     first, last = life.curves[1].points.split()[0], life.curves[1].points.split()[-1]
     assert float(first.split(",")[1]) < float(last.split(",")[1]), "hotter is lower on the page"
     assert ripple_plot(LOW) is None and life_plot(LOW) is None, "nothing is drawn that is not given"

@@ -47,12 +47,12 @@ def test_a_zone_that_cannot_be_read_says_why(line, said):
 
 def test_zones_tell_a_place_its_temperature_and_room_and_what_was_typed_wins():
     zones = [read_zone(z) for z in ("heat 62 sound chip at 50,50 40x40", "heat 70 at 60,50 10x10", "drive 22 at 50,50 90x90", "lid 34 at 50,50 200x200")]  # fmt: skip
-    there = tell(Fitted("C1", 1e-4, x=60.0, y=50.0), zones)
+    there = tell(Fitted(ref="C1", value=1e-4, x=60.0, y=50.0), zones)
     assert (there.part.ambient, there.part.room_height) == (70.0, 22.0) and "drive" in there.said[1]
-    typed = tell(Fitted("C1", 1e-4, x=60.0, y=50.0, ambient=40.0, room_height=10.0), zones)
+    typed = tell(Fitted(ref="C1", value=1e-4, x=60.0, y=50.0, ambient=40.0, room_height=10.0), zones)
     assert (typed.part.ambient, typed.part.room_height) == (40.0, 10.0) and not typed.said
-    assert tell(Fitted("C1", 1e-4), zones).part == Fitted("C1", 1e-4), "no place, no zone"
-    assert not tell(Fitted("C1", 1e-4, x=60.0, y=50.0, side="solder"), zones).said, (
+    assert tell(Fitted(ref="C1", value=1e-4), zones).part == Fitted(ref="C1", value=1e-4), "no place, no zone"
+    assert not tell(Fitted(ref="C1", value=1e-4, x=60.0, y=50.0, side="solder"), zones).said, (
         "the other end side is not under the lid"
     )
 
@@ -162,17 +162,17 @@ def test_what_the_name_of_a_net_tells(name, use):
 
 
 def test_pins_that_a_chip_has_stay_as_they_are():
-    chip = Chip("U1", "", 20, 8, pins=(Pin("20", "activity"),))
+    chip = Chip(ref="U1", label="", width=20, height=8, pins=(Pin("20", "activity"),))
     assert wire(read_nets(IPC), [chip], []).chips[0].pins[0] == Pin("20", "activity")
 
 
 # profiles
 PARTS = (
-    Fitted("C1", 1e-4, 16.0, x=10.0, y=10.0, role="bulk"),
-    Fitted("C2", 1e-5, 16.0),
-    Fitted("C3", 1e-6, 50.0, kind="film"),
+    Fitted(ref="C1", value=1e-4, volts=16.0, x=10.0, y=10.0, role="bulk"),
+    Fitted(ref="C2", value=1e-5, volts=16.0),
+    Fitted(ref="C3", value=1e-6, volts=50.0, kind="film"),
 )
-PROFILE = Profile("MB-80", "Mainboard", 240.0, 168.0, "", "", PARTS, ("+5 V 2 A",), ("U1 processor 46x14 gnd 20",), ("heat 70 at 40,30 60x20",), ("BT1 battery 3.6V",), ("lid: 4 screws M3x8",), ("bridge 9V 25VA store C1 current 1A",))  # fmt: skip
+PROFILE = Profile(board="MB-80", title="Mainboard", width=240.0, height=168.0, supply="", fuse="", parts=PARTS, rails=("+5 V 2 A",), chips=("U1 processor 46x14 gnd 20",), zones=("heat 70 at 40,30 60x20",), others=("BT1 battery 3.6V",), steps=("lid: 4 screws M3x8",), supply_model=("bridge 9V 25VA store C1 current 1A",))  # fmt: skip
 
 
 def test_a_profile_reads_back_without_what_was_found():
@@ -186,7 +186,7 @@ def test_the_difference_names_missing_extra_and_changed():
         PARTS[0].with_(value=2.2e-4, volts=10.0),
         PARTS[1].with_(looks="missing"),
         PARTS[2].with_(bipolar=True),
-        Fitted("C9", 1e-6),
+        Fitted(ref="C9", value=1e-6),
     ]
     found = difference(PROFILE, here)
     assert [p.ref for p in found.missing] == ["C2"] and [p.ref for p in found.extra] == ["C9"]
@@ -248,22 +248,22 @@ def test_a_laid_picture_is_never_larger_than_it_need_be():
 @given(st.integers(1, 40), st.floats(0, 200), st.floats(0, 200))
 def test_a_row_is_even_new_and_ends_where_told(more, x, y):
     assume(abs(x - 10) >= 0.5 or abs(y - 5) >= 0.5)
-    first = Fitted("C8", 1e-5, 16.0, x=10.0, y=5.0, esr=9.0, looks="leaking", role="decoupling")
+    first = Fitted(ref="C8", value=1e-5, volts=16.0, x=10.0, y=5.0, esr=9.0, looks="leaking", role="decoupling")
     row = copy_row(first, more, (x, y), {"C8", "C10", "C12"})
     assert len({p.ref for p in row} | {"C8", "C10", "C12"}) == more + 3
     assert (row[-1].x, row[-1].y) == (pytest.approx(x, abs=0.01), pytest.approx(y, abs=0.01))
     assert all(p.esr is None and p.looks == "" and p.role == "decoupling" for p in row), "nothing seen is copied"
 
 
-@pytest.mark.parametrize(("part", "more", "last", "said"), [(Fitted("C1", 1e-5), 3, (9, 9), "has a place"), (Fitted("C1", 1e-5, x=1.0, y=1.0), 0, (9, 9), "copies"), (Fitted("C1", 1e-5, x=1.0, y=1.0), 3, (1, 1), "away from")])  # fmt: skip
+@pytest.mark.parametrize(("part", "more", "last", "said"), [(Fitted(ref="C1", value=1e-5), 3, (9, 9), "has a place"), (Fitted(ref="C1", value=1e-5, x=1.0, y=1.0), 0, (9, 9), "copies"), (Fitted(ref="C1", value=1e-5, x=1.0, y=1.0), 3, (1, 1), "away from")])  # fmt: skip
 def test_a_row_that_cannot_be_says_why(part, more, last, said):
     with pytest.raises(BadInput, match=said):
         copy_row(part, more, last, set())
 
 
 def test_the_heat_map_finds_the_cluster_and_names_what_is_hot_there():
-    bad = [(Fitted(f"C{i}", 1e-5, x=20.0 + 4 * i, y=20.0, ambient=62.0), "replace") for i in range(4)]
-    good = [(Fitted("C9", 1e-5, x=200.0, y=150.0), "sound")]
+    bad = [(Fitted(ref=f"C{i}", value=1e-5, x=20.0 + 4 * i, y=20.0, ambient=62.0), "replace") for i in range(4)]
+    good = [(Fitted(ref="C9", value=1e-5, x=200.0, y=150.0), "sound")]
     found = heat_map(240, 168, bad + good, [read_zone("heat 62 sound chip at 26,20 30x20")])
     assert any(d.cluster for d in found.dots) and all(d.x < 80 and d.y < 60 for d in found.dots)
     assert found.said == ("upper left: 4 of 4 bad or doubtful (C0, C1, C2, C3), up to 62 °C at sound chip",)
@@ -283,8 +283,8 @@ def test_date_lines_keep_what_cannot_be_read():
 
 @pytest.mark.parametrize(
     ("part", "left", "opens"),
-    [(Fitted("C7", 220e-6, 400.0), None, False), (Fitted("C7", 220e-6, 400.0), 9.0, False), (Fitted("C7", 220e-6, 400.0), -0.4, True),
-     (Fitted("C1", 1e-4, 16.0), None, True), (Fitted("C1", 1e-4, 16.0), 2.0, False), (Fitted("C2", 1e-7, 63.0), None, True), (Fitted("C1", 470e-9, safety="X2"), None, False)],
+    [(Fitted(ref="C7", value=220e-6, volts=400.0), None, False), (Fitted(ref="C7", value=220e-6, volts=400.0), 9.0, False), (Fitted(ref="C7", value=220e-6, volts=400.0), -0.4, True),
+     (Fitted(ref="C1", value=1e-4, volts=16.0), None, True), (Fitted(ref="C1", value=1e-4, volts=16.0), 2.0, False), (Fitted(ref="C2", value=1e-7, volts=63.0), None, True), (Fitted(ref="C1", value=470e-9, safety="X2"), None, False)],
 )  # fmt: skip
 def test_a_meter_touches_only_what_is_empty(part, left, opens):
     shut = shut_before_meter(part, left)
@@ -294,8 +294,8 @@ def test_a_meter_touches_only_what_is_empty(part, left, opens):
 
 
 def test_a_run_goes_round_and_a_reading_in_circuit_keeps_no_capacitance():
-    parts = [Fitted("C1", 1e-4), Fitted("C2", 1e-4, looks="missing"), Fitted("C3", 1e-4)]
+    parts = [Fitted(ref="C1", value=1e-4), Fitted(ref="C2", value=1e-4, looks="missing"), Fitted(ref="C3", value=1e-4)]
     assert next_to_measure(parts, "C1").ref == "C3" and next_to_measure(parts, "C3").ref == "C1"
     assert next_to_measure([p.with_(esr=1.0) for p in parts]) is None
     assert with_reading(parts[0], 9e-5, 0.5, 120.0, False).capacitance == 9e-5
-    assert stored(Fitted("C1", 2e-3, 16.0)) == pytest.approx(0.256)
+    assert stored(Fitted(ref="C1", value=2e-3, volts=16.0)) == pytest.approx(0.256)

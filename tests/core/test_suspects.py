@@ -30,11 +30,11 @@ def benches():
 
 @pytest.fixture(scope="module")
 def flyback(benches):
-    return Inquiry(benches[0])
+    return Inquiry(bench=benches[0])
 
 
 def dc(name, value, what="dc"):
-    return ClueReading(ON, Asked(name, what, name), value)
+    return ClueReading(ON, Asked(point=name, what=what, typed=name), value)
 
 
 def test_every_part_of_the_lines_may_fail_and_the_shares_are_one(benches):
@@ -65,9 +65,9 @@ def test_a_drift_between_two_severities_is_explained_and_told_in_numbers(flyback
     from idlebench.core.simulate.truth import read_truth
 
     esr = flyback.bench.stores["C18"].esr
-    sitting = Sitting(flyback.bench, read_truth(f"C18 esr {3.6 * esr:g}"), ON)
+    sitting = Sitting(bench=flyback.bench, faults=read_truth(f"C18 esr {3.6 * esr:g}"), state=ON)
     read = [
-        faulting.take(sitting, ON, Asked(rail, what, rail))
+        faulting.take(sitting, ON, Asked(point=rail, what=what, typed=rail))
         for rail in ("+5 V", "+12 V")
         for what in ("dc", "ripple_switching")
     ]
@@ -185,7 +185,9 @@ def test_the_table_speaks_beside_the_model_and_each_row_has_its_reason(flyback):
 
     def outside(text):
         signs = read_signs(text)
-        found = Inquiry(flyback.bench, evidence=evidence, elsewhere=tuple(s.what for s in signs)).look(read, signs, ON)
+        found = Inquiry(bench=flyback.bench, evidence=evidence, elsewhere=tuple(s.what for s in signs)).look(
+            read, signs, ON
+        )
         return sum(s.share for s in found.suspects if not s.faults), found
 
     silent, found = outside("no sound\ncrackle")

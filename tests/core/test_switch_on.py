@@ -24,7 +24,9 @@ def bare(volts, ohms, store, esr, hertz):
     source = f"mains {ohms:g}ohm" if volts > 60 else f"{volts:g}V {ohms:g}ohm"
     mains = Mains(volts if volts > 60 else 230.0, hertz)
     return Bench.of(
-        f"bridge {source} store C1 load 1000000ohm", [Fitted("C1", store, 400.0, esr=esr)], nominal=mains
+        f"bridge {source} store C1 load 1000000ohm",
+        [Fitted(ref="C1", value=store, volts=400.0, esr=esr)],
+        nominal=mains,
     ), mains
 
 
@@ -49,12 +51,12 @@ def test_no_more_than_the_closed_form():
 
 
 LINES = "bridge mains {ohms}ohm store C7 converter flyback 30W eff 0.78 at 42k fuse {fuse}\nrail +5V 3.1A duty 0.47 stores C14"
-PARTS = [Fitted("C7", 220e-6, 400.0), Fitted("C14", 2200e-6, 10.0)]
+PARTS = [Fitted(ref="C7", value=220e-6, volts=400.0), Fitted(ref="C14", value=2200e-6, volts=10.0)]
 
 
 def test_a_fuse_that_goes_in_the_first_cycle():
     weak = Bench.of(LINES.format(ohms=1, fuse="F500mA"), PARTS)
-    sitting = Sitting(weak, (), read_state("mains 230V 50Hz; load rated"))
+    sitting = Sitting(bench=weak, faults=(), state=read_state("mains 230V 50Hz; load rated"))
     assert any("F1 blew after" in words and "switch-on" in words for words in sitting.events)
     outcome = run(weak, Values(1), read_state("mains 230V 50Hz; load rated"))
     assert 0 < outcome.blown[0] < 0.02 and not outcome.rails["+5 V"].volts.any()
@@ -62,7 +64,9 @@ def test_a_fuse_that_goes_in_the_first_cycle():
     assert behind.blown[0] == 0, "a lamp takes the rush"
     right = Bench.of(LINES.format(ohms=10.6, fuse="T1.6A"), PARTS)
     assert not may_blow(right, Values(1), read_state("mains 230V 50Hz"))
-    assert not any("blew" in words for words in Sitting(right, (), read_state("mains 230V 50Hz")).events)
+    assert not any(
+        "blew" in words for words in Sitting(bench=right, faults=(), state=read_state("mains 230V 50Hz")).events
+    )
 
 
 def test_a_dried_store_takes_less_and_is_there_sooner():
@@ -89,6 +93,6 @@ def test_the_rush_is_read_on_the_bench():
     bench = Bench.of(LINES.format(ohms=10.6, fuse="T1.6A"), PARTS)
     from idlebench.core.simulate.readings import read_asked
 
-    sitting = Sitting(bench, (), read_state("mains 230V 50Hz; load rated"))
+    sitting = Sitting(bench=bench, faults=(), state=read_state("mains 230V 50Hz; load rated"))
     reading = sitting.read(read_asked("mains inrush", bench)[0])
     assert reading.unit == "A" and (reading.value is None or 20 < reading.value < 31)

@@ -207,7 +207,7 @@ def test_quick_lines_that_cannot_be_read(text):
 
 
 def test_adding_to_a_part_keeps_the_rest():
-    before = Fitted("C22", 1e-4, 10, note="glued")
+    before = Fitted(ref="C22", value=1e-4, volts=10, note="glued")
     after = read_line("C22 esr 6.8 wobbly").part(before)
     assert (after.value, after.esr, after.note) == (1e-4, 6.8, "glued; wobbly")
     with pytest.raises(BadInput, match="its value"):

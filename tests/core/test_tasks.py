@@ -16,7 +16,7 @@ def by_end(tasks):
 
 
 def test_a_unit_that_waits_for_a_parcel():
-    tasks = by_end(tasks_left(Left("B", here=("radial",) * 10, later=("snap", "radial"), days=5, checks=20), T))
+    tasks = by_end(tasks_left(Left(key="B", here=("radial",) * 10, later=("snap", "radial"), days=5, checks=20), T))
     assert tasks["swap"].hands == 40 and tasks["swap later"].hands == 10 and tasks["parcel"].not_before == 5 * DAY
     assert tasks["swap later"].after == ("B parcel",) and tasks["swap"].after == ()
     assert set(tasks["cold"].after) == {"B swap", "B swap later"} and tasks["cold"].hands == 14
@@ -24,7 +24,7 @@ def test_a_unit_that_waits_for_a_parcel():
 
 
 def test_a_unit_of_which_nothing_is_known_yet():
-    tasks = by_end(tasks_left(Left("C", looks=30, open=8), T))
+    tasks = by_end(tasks_left(Left(key="C", looks=30, open=8), T))
     assert list(tasks) == ["look", "choose", "order", "swap later", "cold", "power", "hand over"]
     assert (
         tasks["order"].wait == 14 * DAY
@@ -34,19 +34,20 @@ def test_a_unit_of_which_nothing_is_known_yet():
 
 
 def test_of_what_is_not_surveyed_nothing_more_is_planned():
-    assert [(t.name, t.hands) for t in tasks_left(Left("C", surveyed=False, checks=9), T)] == [("C survey", 60)]
+    assert [(t.name, t.hands) for t in tasks_left(Left(key="C", surveyed=False, checks=9), T)] == [("C survey", 60)]
 
 
 def test_what_is_done_is_left_out():
-    assert [t.name for t in tasks_left(Left("A", power=False), T)] == ["A hand over"]
-    assert tasks_left(Left("A", power=False, hand_over=False), T) == ()
+    assert [t.name for t in tasks_left(Left(key="A", power=False), T)] == ["A hand over"]
+    assert tasks_left(Left(key="A", power=False, hand_over=False), T) == ()
 
 
 @given(
     st.lists(
         st.builds(
-            Left, st.uuids().map(str), st.booleans(), st.integers(0, 40), st.integers(0, 20), st.lists(st.sampled_from(("radial", "snap"))),
-            st.lists(st.just("radial")), st.lists(st.just("axial")), st.floats(0, 30), st.integers(0, 40), st.booleans(), st.booleans(),
+            Left, key=st.uuids().map(str), surveyed=st.booleans(), looks=st.integers(0, 40), open=st.integers(0, 20),
+            here=st.lists(st.sampled_from(("radial", "snap"))), later=st.lists(st.just("radial")), lacking=st.lists(st.just("axial")),
+            days=st.floats(0, 30), checks=st.integers(0, 40), power=st.booleans(), hand_over=st.booleans(),
         ),
         max_size=3,
     )
@@ -59,7 +60,9 @@ def test_every_unit_can_be_planned(units):
 def test_a_late_parcel_moves_what_waits_for_it():
     plans = []
     for days in (2, 6):
-        work = Work(tasks_left(Left("B", here=("radial",), later=("radial",), days=days, checks=1), T), 1, Hours(120))
+        work = Work(
+            tasks_left(Left(key="B", here=("radial",), later=("radial",), days=days, checks=1), T), 1, Hours(120)
+        )
         plans.append({p.task.name: p.start for p in schedule(work).tasks})
     found = {name for name, _, _ in moved(*plans)}
     assert {"B parcel", "B swap later", "B cold", "B power", "B hand over"} == found

@@ -8,7 +8,14 @@ from idlebench.core.draw.bars import cost_bar
 from idlebench.core.judge.triage import DONOR, REPAIR, WAIT, Times, UnitFacts, estimate, helped_by
 
 FACTS = UnitFacts(
-    "B", ("radial",) * 10 + ("snap", "chip"), 12.0, not_seen=4, damage=2, checks=40, leaking=3, worth=300.0
+    name="B",
+    swaps=("radial",) * 10 + ("snap", "chip"),
+    parts_cost=12.0,
+    not_seen=4,
+    damage=2,
+    checks=40,
+    leaking=3,
+    worth=300.0,
 )
 
 
@@ -34,7 +41,7 @@ def test_the_suggestion_turns_with_worth(worth, suggestion, said):
 
 
 def test_nothing_is_decided_before_the_survey():
-    got = estimate(UnitFacts("C", worth=500.0, surveyed=False), 20.0)
+    got = estimate(UnitFacts(name="C", worth=500.0, surveyed=False), 20.0)
     assert got.suggestion == WAIT and "list its parts" in got.reasons[0]
 
 
@@ -44,8 +51,8 @@ def test_the_shops_own_times_count():
 
 
 def test_a_donor_is_named_to_those_who_miss_parts():
-    donor = estimate(UnitFacts("D", ("can",) * 20, worth=1.0), 20.0)
-    poor = estimate(UnitFacts("E", ("radial",), missing=2, worth=500.0), 20.0)
+    donor = estimate(UnitFacts(name="D", swaps=("can",) * 20, worth=1.0), 20.0)
+    poor = estimate(UnitFacts(name="E", swaps=("radial",), missing=2, worth=500.0), 20.0)
     assert helped_by([donor, poor]) == {"E": "Unit D may have the 2 parts it misses."}
     assert helped_by([poor]) == {}
 
@@ -54,8 +61,34 @@ def test_a_donor_is_named_to_those_who_miss_parts():
     st.integers(0, 60), st.integers(0, 9), st.integers(0, 9), st.integers(0, 9), st.floats(0, 100), st.floats(1, 1000),
 )  # fmt: skip
 def test_more_to_do_never_costs_less(swaps, damage, missing, leaking, rate, worth):
-    here = estimate(UnitFacts("A", ("radial",) * swaps, 1.0, 0, missing, damage, 5, leaking, worth), rate)
-    more = estimate(UnitFacts("A", ("radial",) * (swaps + 1), 1.0, 0, missing, damage + 1, 5, leaking, worth), rate)
+    here = estimate(
+        UnitFacts(
+            name="A",
+            swaps=("radial",) * swaps,
+            parts_cost=1.0,
+            not_seen=0,
+            missing=missing,
+            damage=damage,
+            checks=5,
+            leaking=leaking,
+            worth=worth,
+        ),
+        rate,
+    )
+    more = estimate(
+        UnitFacts(
+            name="A",
+            swaps=("radial",) * (swaps + 1),
+            parts_cost=1.0,
+            not_seen=0,
+            missing=missing,
+            damage=damage + 1,
+            checks=5,
+            leaking=leaking,
+            worth=worth,
+        ),
+        rate,
+    )
     assert more.cost >= here.cost and more.minutes > here.minutes
     order = [REPAIR, WAIT, DONOR]
     assert order.index(more.suggestion) >= order.index(here.suggestion)
@@ -68,4 +101,4 @@ def test_the_bar_is_drawn_against_the_worth():
     )
     assert dear.cost < dear.repair < dear.worth <= 100
     assert cheap.repair < cheap.worth < cheap.cost <= 100
-    assert cost_bar(estimate(UnitFacts("A"), 20.0)).worth is None
+    assert cost_bar(estimate(UnitFacts(name="A"), 20.0)).worth is None

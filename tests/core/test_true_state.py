@@ -23,10 +23,10 @@ from idlebench.core.text.rails_and_chips import read_rail
 
 MINUTE, HOUR = 60.0, 3600.0
 RAIL = (read_rail("+5 V 2 A"),)
-BULK = Fitted("C9", 220e-6, 400.0, role="bulk", rail_volts=325.0)
+BULK = Fitted(ref="C9", value=220e-6, volts=400.0, role="bulk", rail_volts=325.0)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Machine:
     """A unit as the bench knows it: its lists and its record."""
 
@@ -46,7 +46,9 @@ class Shop:
         self.dice = random.Random(seed)
         self.wall = self.true = 1e6
         self.boot, self.booted = "a", 0.0
-        self.units = {n: Machine(n, {f"b{i}": {f"p{i}": replace(BULK, ref=f"C{i}")}}) for i, n in enumerate("ABC", 1)}
+        self.units = {
+            n: Machine(name=n, boards={f"b{i}": {f"p{i}": replace(BULK, ref=f"C{i}")}}) for i, n in enumerate("ABC", 1)
+        }
         self.removed: list[tuple[str, str, dict[str, Fitted]]] = []
         self.backup: tuple[dict[str, Machine], list[tuple[str, str, dict[str, Fitted]]]] | None = None
         self.sessions, self.restored = 0, False
@@ -65,7 +67,7 @@ class Shop:
     def facts(self, unit: Machine) -> tuple[BoardFacts, ...]:
         return tuple(
             BoardFacts(
-                f"PS-{row}", "switching", tuple(parts.values()), rails=RAIL, row=row, expected=0,
+                name=f"PS-{row}", supply="switching", parts=tuple(parts.values()), rails=RAIL, row=row, expected=0,
                 rows={part.ref: key for key, part in parts.items()},
             )
             for row, parts in unit.boards.items()
@@ -74,7 +76,7 @@ class Shop:
     def proof(self, unit: Machine) -> Proof:
         live = next((u.name for u in self.units.values() if u.live and u is not unit), "")
         return Proof(
-            self.facts(unit), Record(tuple(unit.events)), self.wall, "straight", name=unit.name, live=unit.live,
+            boards=self.facts(unit), record=Record(tuple(unit.events)), now=self.wall, way="straight", name=unit.name, live=unit.live,
             live_elsewhere=live, wet=tuple(b for b, until in unit.dries.items() if self.steady() < until),
             boot=self.boot, steady=self.steady(),
         )  # fmt: skip
@@ -83,17 +85,19 @@ class Shop:
         return self.true - self.booted
 
     def event(self, kind: str, **facts: object) -> Event:
-        return Event(kind, self.wall, boot=self.boot, steady=self.steady(), **facts)
+        return Event(kind=kind, at=self.wall, boot=self.boot, steady=self.steady(), **facts)
 
     def listed(self, unit: Machine) -> Listed:
         rows = {row for board, parts in unit.boards.items() for row in (board, *parts)}
         return Listed(rows, stores_here(self.facts(unit)))
 
     def things(self, unit: Machine) -> dict[str, Thing]:
-        found = {board: Thing(board, board, board, {}) for board in unit.boards}
+        found = {board: Thing(row=board, board=board, name=board, facts={}) for board in unit.boards}
         for board, parts in unit.boards.items():
             for row, part in parts.items():
-                found[row] = Thing(row, board, part.ref, {name: getattr(part, name) for name in r.PART_FACTS})
+                found[row] = Thing(
+                    row=row, board=board, name=part.ref, facts={name: getattr(part, name) for name in r.PART_FACTS}
+                )
         return found
 
     def change(self, what: Callable[[], object], *units: Machine) -> bool:

@@ -18,8 +18,8 @@ LINES = "bridge 15V 1.1ohm store C1 regulator VR1 12V 0.5A dropout 2.2"
 
 @pytest.fixture
 def bench():
-    made = Bench.of(LINES, [Fitted("C1", 3300e-6, 25.0)], "T 250mA 250V")
-    with BenchServer(Sitting(made, (), read_state("mains 230V 50Hz; load rated"))) as server:
+    made = Bench.of(LINES, [Fitted(ref="C1", value=3300e-6, volts=25.0)], "T 250mA 250V")
+    with BenchServer(Sitting(bench=made, faults=(), state=read_state("mains 230V 50Hz; load rated"))) as server:
         yield server
 
 

@@ -9,7 +9,7 @@ from idlebench.core.refusal import BadInput
 from idlebench.instruments import LcrMeter, Probed, StandIn, believable, read_address
 from idlebench.instruments import meter as meters
 
-STORE = Probed(100e-6, 16.0, "wet", "sound", "B MB-80 C4")
+STORE = Probed(value=100e-6, volts=16.0, kind="wet", looks="sound", seed="B MB-80 C4")
 
 
 @pytest.fixture
@@ -79,17 +79,26 @@ def test_a_part_that_is_not_there_overloads(stand_in):
 
 def test_worn_parts_read_worn_and_neighbours_hide_it():
     limit = new_esr(100e-6, 16.0, 120.0)
-    worn = Probed(100e-6, 16.0, "wet", "leaking", "x")
+    worn = Probed(value=100e-6, volts=16.0, kind="wet", looks="leaking", seed="x")
     value, esr = believable(worn, 120.0)
     assert esr > 1.5 * limit and value < 80e-6
-    in_circuit = Probed(100e-6, 16.0, "wet", "leaking", "x", True, 2200e-6, 0.1)
+    in_circuit = Probed(
+        value=100e-6,
+        volts=16.0,
+        kind="wet",
+        looks="leaking",
+        seed="x",
+        in_circuit=True,
+        beside_value=2200e-6,
+        beside_esr=0.1,
+    )
     hidden_value, hidden_esr = believable(in_circuit, 120.0)
     assert hidden_esr < 0.2 * esr and hidden_value > 2000e-6, "in circuit clears nothing"
 
 
 @pytest.mark.parametrize("seed", [f"part {i}" for i in range(30)])
 def test_sound_parts_mostly_read_sound(seed):
-    value, esr = believable(Probed(47e-6, 25.0, "wet", "sound", seed), 120.0)
+    value, esr = believable(Probed(value=47e-6, volts=25.0, kind="wet", looks="sound", seed=seed), 120.0)
     assert 0.8 < value / 47e-6 < 1.25 and esr < 3 * new_esr(47e-6, 25.0, 120.0)
 
 

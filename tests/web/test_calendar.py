@@ -30,7 +30,7 @@ def waits(client, surveyed):
 
 
 def titles(plan):
-    return {task["title"]: task for task in plan.found["tasks"]}
+    return {task.title: task for task in plan.kept.tasks}
 
 
 def test_a_unit_that_waits_for_its_parcel(client, waits):
@@ -38,14 +38,14 @@ def test_a_unit_that_waits_for_its_parcel(client, waits):
         plan = services.make()
     found = titles(plan)
     assert list(found) == ["The parcel arrives", "Swap the parts on order", "Cold checks", "First power", "Hand-over"]
-    assert services.at(plan.begins, found["Swap the parts on order"]["start"]) >= MONDAY + timedelta(
-        days=5
-    ) - timedelta(hours=6)
-    assert found["Swap the parts on order"]["hands"] == 8 and plan.found["proved"]
+    assert services.at(plan.begins, found["Swap the parts on order"].start) >= MONDAY + timedelta(days=5) - timedelta(
+        hours=6
+    )
+    assert found["Swap the parts on order"].hands == 8 and plan.kept.proved
     page = client.get(reverse("calendar"))
     html = page.content.decode()
     assert "The parcel arrives" in html and "every task waits for something else" in html
-    assert [r["title"] for r in page.context["rows"]] == list(found)
+    assert [r.title for r in page.context["rows"]] == list(found)
 
 
 def test_a_late_parcel_moves_the_rest_and_says_what(client, waits):
@@ -53,7 +53,7 @@ def test_a_late_parcel_moves_the_rest_and_says_what(client, waits):
         first = titles(services.make())
         Order.objects.update(lead_days=9)
         again = services.make()
-    assert {m["title"] for m in again.found["moved"]} == set(first)
+    assert {m.title for m in again.kept.moved} == set(first)
     assert CalendarPlan.objects.count() == 1
     html = client.get(reverse("calendar")).content.decode()
     assert "Moved since the plan before" in html and "Swap the parts on order" in html
@@ -63,7 +63,7 @@ def test_the_same_plan_an_hour_later_has_moved_nothing(waits):
     with time_machine.travel(MONDAY, tick=False):
         services.make()
     with time_machine.travel(MONDAY + timedelta(hours=1), tick=False):
-        assert services.make().found["moved"] == []
+        assert services.make().kept.moved == ()
 
 
 def test_work_lies_in_the_shops_hours(client, waits):
@@ -73,9 +73,9 @@ def test_work_lies_in_the_shops_hours(client, waits):
     assert answer.status_code == 302 and ShopHours.objects.get().minutes == 90
     with time_machine.travel(MONDAY, tick=False):
         plan = services.make()
-    for task in plan.found["tasks"]:
-        if task["hands"]:
-            begins = timezone.localtime(services.at(plan.begins, task["start"]))
+    for task in plan.kept.tasks:
+        if task.hands:
+            begins = timezone.localtime(services.at(plan.begins, task.start))
             assert begins.weekday() not in (0, 6)
             assert 18 * 60 + 30 <= begins.hour * 60 + begins.minute <= 20 * 60
 
@@ -105,13 +105,13 @@ def test_the_icalendar_is_read_back(client, waits):
     response = client.get(reverse("calendar_ics"))
     assert response.headers["Content-Type"].startswith("text/calendar")
     events = list(Calendar.from_ical(response.content).walk("VEVENT"))
-    assert len(events) == len(plan.found["tasks"]) and len({str(e["uid"]) for e in events}) == len(events)
+    assert len(events) == len(plan.kept.tasks) and len({str(e["uid"]) for e in events}) == len(events)
     # and by a library that did not write it
     theirs = vobject.readOne(response.content.decode())
     assert [str(e.summary.value) for e in theirs.vevent_list] == [str(e["summary"]) for e in events]
     assert {e.dtstart.value for e in theirs.vevent_list} == {e.decoded("dtstart") for e in events}
     swap = next(e for e in events if str(e["summary"]).startswith("Swap"))
-    assert swap.decoded("dtstart") == services.at(plan.begins, titles(plan)["Swap the parts on order"]["start"])
+    assert swap.decoded("dtstart") == services.at(plan.begins, titles(plan)["Swap the parts on order"].start)
 
 
 def test_the_bench_says_what_can_be_done(client, surveyed):
@@ -123,9 +123,11 @@ def test_the_bench_says_what_can_be_done(client, surveyed):
 
 def test_it_is_planned_beside_the_pages(client, waits, monkeypatch):
     begun = []
-    monkeypatch.setattr(views, "begin", lambda title, back, work: begun.append(work) or tasks.Task(title, back))
+    monkeypatch.setattr(
+        views, "begin", lambda title, back, work: begun.append(work) or tasks.Task(title=title, back=back)
+    )
     assert client.post(reverse("calendar_plan")).status_code == 302
-    task = tasks.Task("t", "/")
+    task = tasks.Task(title="t", back="/")
     assert begun[0](task) == "Planned: 5 tasks, 0 moved." and task.done == task.total
     task.stop()
     with pytest.raises(tasks.Stopped):
@@ -133,7 +135,7 @@ def test_it_is_planned_beside_the_pages(client, waits, monkeypatch):
 
 
 def test_nothing_left(client, db):
-    assert services.make().found["tasks"] == []
+    assert services.make().kept.tasks == ()
     assert "Nothing is left to do" in client.get(reverse("calendar")).content.decode()
 
 
@@ -144,8 +146,8 @@ def test_a_unit_that_matters_more_is_done_first(demo, client):
     for first, later in ((b, f), (f, b)):
         assert client.post(url(first), {"weight": "first"}).status_code == 302
         assert client.post(url(later), {"weight": "later"}).status_code == 302
-        tasks_ = services.make().found["tasks"]
-        done[first] = {unit: max(t["end"] for t in tasks_ if t["pk"] == unit.pk) for unit in (b, f)}
+        tasks_ = services.make().kept.tasks
+        done[first] = {unit: max(t.end for t in tasks_ if t.pk == unit.pk) for unit in (b, f)}
     assert done[b][b] <= done[f][b] and done[f][f] <= done[b][f]
     assert done[b] != done[f], "it moves something"
     assert client.post(url(b), {"weight": "at once"}).status_code == 422

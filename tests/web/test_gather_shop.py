@@ -51,20 +51,20 @@ def planned():
 
 
 def test_one_parcel_for_both_jobs(two_jobs):
-    plan = planned().found["aims"]["cost"]
-    assert plan["proved"] and len(plan["orders"]) == 1
-    assert plan["goods"] == pytest.approx(4 * 0.5) and plan["postage"] == 4.0
-    assert {p["job"] for p in plan["places"]} == {str(b.unit.job.pk) for b in two_jobs}
-    assert plan["part_by_part"] >= plan["total"]
+    plan = planned().kept.aims["cost"]
+    assert plan.proved and len(plan.orders) == 1
+    assert plan.goods == pytest.approx(4 * 0.5) and plan.postage == 4.0
+    assert {p.job for p in plan.places} == {str(b.unit.job.pk) for b in two_jobs}
+    assert plan.part_by_part >= plan.total
 
 
 def test_what_lies_here_is_not_bought_and_never_twice(two_jobs):
     item = Choice.objects.filter(part__ref="C1").first().item
     Choice.objects.filter(part__ref="C1").update(item=item, by_hand=True)
     CatalogueItem.objects.filter(part=item).update(stock=1)
-    plan = planned().found["aims"]["cost"]
-    shelf = [p for p in plan["places"] if p["from"] == "shelf" and p["part"] == item]
-    assert len(shelf) == 1 and shelf[0]["job"] == str(two_jobs[0].unit.job.pk), "the older job first"
+    plan = planned().kept.aims["cost"]
+    shelf = [p for p in plan.places if p.source == "shelf" and p.part == item]
+    assert len(shelf) == 1 and shelf[0].job == str(two_jobs[0].unit.job.pk), "the older job first"
     line = next(w for w in waiting(places()) if w.part == item)
     assert (len(line.got), len(line.without)) == (1, 1)
 
@@ -75,8 +75,8 @@ def test_a_place_settled_by_hand_asks_that_part(client, two_jobs):
     post(client, "choose_take", board, place="C2", item=second)
     assert Choice.objects.get(part__board=board, part__ref="C2").by_hand
     CatalogueItem.objects.filter(part=second).update(price=3.0)
-    places = planned().found["aims"]["cost"]["places"]
-    got = {(p["job"], p["ref"].split()[-1]): p["part"] for p in places}
+    places = planned().kept.aims["cost"].places
+    got = {(p.job, p.ref.split()[-1]): p.part for p in places}
     assert got[str(board.unit.job.pk), "C2"] == second
     assert got[str(two_jobs[1].unit.job.pk), "C2"] != second
 
@@ -88,11 +88,9 @@ def test_an_order_over_two_jobs_comes_short_and_is_finished_with_a_stand_in(clie
     assert client.post(reverse("gather_order"), {"supplier": "Quay Parts", "aim": "cost"}).status_code == 302
     order = Order.objects.get()
     assert sum(line.quantity for line in order.lines.all()) == 4
-    assert {p["part"] for p in plan.found["aims"]["cost"]["places"]} == set(
-        Choice.objects.values_list("item", flat=True)
-    )
+    assert {p.part for p in plan.kept.aims["cost"].places} == set(Choice.objects.values_list("item", flat=True))
     # nothing is bought a second time
-    assert planned().found["aims"]["cost"]["orders"] == []
+    assert planned().kept.aims["cost"].orders == ()
     for line in order.lines.all():
         come = max(1, line.quantity - 1)
         assert client.post(reverse("gather_arrived"), {"line": line.pk, "pieces": come}).status_code == 302
@@ -288,20 +286,20 @@ def test_the_plan_as_a_table_and_what_nobody_offers(client, two_jobs):
     CatalogueItem.objects.filter(part=item).update(price=0.0)
     CatalogueItem.objects.get(part=item).save()
     plan = planned()
-    assert {m["item"] for m in plan.found["missing"]} == {item}
+    assert {m.item for m in plan.kept.missing} == {item}
     assert "No supplier offers these" in client.get("/gather/").content.decode()
     rows = list(csv.DictReader(io.StringIO(client.get(reverse("gather_plan_csv")).content.decode())))
-    orders = plan.found["aims"]["cost"]["orders"]
+    orders = plan.kept.aims["cost"].orders
     assert [(r["supplier"], r["part"], int(r["quantity"])) for r in rows] == [
-        (o["supplier"], x["part"], x["quantity"]) for o in orders for x in o["lines"]
+        (o.supplier, x.part, x.quantity) for o in orders for x in o.lines
     ]
-    assert sum(float(r["cost"]) for r in rows) == pytest.approx(plan.found["aims"]["cost"]["goods"])
+    assert sum(float(r["cost"]) for r in rows) == pytest.approx(plan.kept.aims["cost"].goods)
 
 
 def test_spares_are_bought_of_what_is_cheap(two_jobs):
     CatalogueItem.objects.update(price=0.1)
-    plain, more = planned().found["aims"]["cost"], planning.make(spares=True).found["aims"]["cost"]
-    pieces = [sum(x["quantity"] for o in plan["orders"] for x in o["lines"]) for plan in (plain, more)]
+    plain, more = planned().kept.aims["cost"], planning.make(spares=True).kept.aims["cost"]
+    pieces = [sum(x.quantity for o in plan.orders for x in o.lines) for plan in (plain, more)]
     assert pieces[1] > pieces[0]
 
 
@@ -310,9 +308,11 @@ def test_planning_is_made_beside_the_pages(client, two_jobs, monkeypatch):
     from idlebench.web.ui import tasks
 
     begun = []
-    monkeypatch.setattr(shop_views, "begin", lambda title, back, work: begun.append(work) or tasks.Task(title, back))
+    monkeypatch.setattr(
+        shop_views, "begin", lambda title, back, work: begun.append(work) or tasks.Task(title=title, back=back)
+    )
     assert client.post(reverse("gather_plan"), {"spares": "on"}).status_code == 302
-    task = tasks.Task("t", "/")
+    task = tasks.Task(title="t", back="/")
     assert begun[0](task).startswith("Planned: 1 parcel") and task.done == task.total
     task.stop()
     with pytest.raises(tasks.Stopped):

@@ -19,8 +19,10 @@ pytestmark = pytest.mark.django_db
 
 @pytest.fixture
 def bench():
-    made = Bench.of("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A", [Fitted("C1", 4700e-6, 25.0)], "T 250mA 250V")
-    with BenchServer(Sitting(made, (), read_state("mains 230V 50Hz; load rated"))) as server:
+    made = Bench.of(
+        "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A", [Fitted(ref="C1", value=4700e-6, volts=25.0)], "T 250mA 250V"
+    )
+    with BenchServer(Sitting(bench=made, faults=(), state=read_state("mains 230V 50Hz; load rated"))) as server:
         yield server
 
 

@@ -36,6 +36,19 @@ def test_bad_fields_keep_what_was_typed(client, db, field, text, said):
     assert not Job.objects.exists()
 
 
+def test_all_that_cannot_be_taken_is_told_at_once(client, unit):
+    wrong = {**NEW, "name": "", "made": "soon", "mains_volts": "12"}
+    page = client.post("/job/new/", wrong)
+    assert [one.field for one in page.context["complaint"].each] == ["name", "made", "mains_volts"]
+    assert page.content.decode().count('aria-invalid="true"') == 3 == page.content.decode().count('role="alert"')
+    lines = {"name": "MB-80", "width": "240", "rails": "+5 V 3 A\nnonsense", "chips": "U1 gnd"}
+    page = client.post(reverse("new_board", args=[unit.pk]), lines)
+    assert [one.field for one in page.context["complaint"].each] == ["rails, line 2", "chips, line 1"]
+    assert (
+        page.status_code == 422 and "nonsense" in page.content.decode() and not unit.boards.filter(width=240).exists()
+    )
+
+
 def test_a_board_with_its_rails_and_chips(client, unit):
     url = reverse("new_board", args=[unit.pk])
     assert (

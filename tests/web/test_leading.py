@@ -149,7 +149,7 @@ def test_gather_for_all_leads_to_the_parcel_then_to_what_comes_then_to_a_plan(cl
     assert act(client, url) == "Plan again", "the shelf has changed since"
     planning.make()
     plan = client.get(url).context
-    parcels = [o["supplier"] for o in plan["found"]["orders"]]
+    parcels = [o.supplier for o in plan["found"].orders]
     for supplier in parcels:
         assert act(client, url) == f"Ordered from {supplier}"
         client.post(reverse("gather_order"), {"supplier": supplier, "aim": plan["aim"]})

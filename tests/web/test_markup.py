@@ -106,7 +106,15 @@ def test_state_is_a_shape_before_it_is_a_colour(verdict, shape):
 def test_addresses_of_reckonings_carry_their_inputs():
     url = bench.reckon_url("new_esr", value=1e-4, volts=10.0, frequency=None)
     assert url == "/reckoner/new_esr/?value=0.0001&volts=10"
-    check = Check("k", "s", "dc_volts", "p", "a", reckoning="discharge", inputs=(("value", 2.2e-4), ("volts", 325.0)))
+    check = Check(
+        key="k",
+        step="s",
+        kind="dc_volts",
+        point="p",
+        ask="a",
+        reckoning="discharge",
+        inputs=(("value", 2.2e-4), ("volts", 325.0)),
+    )
     assert bench.check_url(check) == "/reckoner/discharge/?value=0.00022&volts=325"
 
 

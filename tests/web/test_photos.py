@@ -136,7 +136,7 @@ def test_put_away_and_brought_back(client, surveyed):
 
 @pytest.fixture
 def photo(surveyed):
-    return services.take_photo(surveyed.unit, picture(1200, 800), "b.jpg", services.Pin(surveyed))[0]
+    return services.take_photo(surveyed.unit, picture(1200, 800), "b.jpg", services.Pin(board=surveyed))[0]
 
 
 SQUARE = {"pixels": "100,80 1100,60 1150,700 60,720", "millimetres": "0,0 120,0 120,80 0,80"}

@@ -312,10 +312,10 @@ def test_its_file_goes_out_and_comes_back(client):
 def test_a_procedure_is_planned_and_what_dries_is_waited_for(wash):
     run(wash, 1, 2, 3, 4)
     plan = make()
-    rows = {t["task"]: t for t in plan.found["tasks"]}
+    rows = {t.task: t for t in plan.kept.tasks}
     look = next(t for name, t in rows.items() if name.endswith(".5"))
     cold = next(t for name, t in rows.items() if name.endswith(" cold"))
-    assert look["title"].startswith("Board wash") and not look["now"] and cold["start"] >= look["end"]
+    assert look.title.startswith("Board wash") and not look.now and cold.start >= look.end
 
 
 def test_procedures_travel_with_their_job(wash, tmp_path):

@@ -23,7 +23,7 @@ from .helpers import discharge
 
 pytestmark = pytest.mark.django_db
 
-GOOD = Fitted("C7", 100e-6, 16.0, looks="sound")
+GOOD = Fitted(ref="C7", value=100e-6, volts=16.0, looks="sound")
 
 
 @pytest.mark.parametrize(
@@ -106,7 +106,7 @@ def test_no_plan_and_no_key_takes_a_used_part_by_itself(surveyed, donor):
     choosing.take_all(surveyed.pk)
     assert name not in set(Choice.objects.values_list("item", flat=True))
     plan = planning.make()
-    assert not any(p["part"] == name for aim in plan.found["aims"].values() for p in aim["places"])
+    assert not any(p.part == name for aim in plan.kept.aims.values() for p in aim.places)
 
 
 def test_what_never_comes_out(surveyed, donor, client):

@@ -390,8 +390,29 @@ def test_nothing_is_measured_while_there_is_power(client, surveyed):
 
 def test_text_of_people_stays_text_on_the_picture_and_in_the_list():
     hostile = '<b a="1">&'
-    told = OnBoard("?part=C1", "v-sound", "C1", "1", "1", "2", "3", "4", hostile, "", "<circle/>").markup
-    row = PartRow("C1", "?part=C1&side=solder", "", "<svg/>", hostile, hostile, "ok", hostile).markup
+    told = OnBoard(
+        href="?part=C1",
+        css="v-sound",
+        ref="C1",
+        pk="1",
+        seen="1",
+        x="2",
+        y="3",
+        label_y="4",
+        says=hostile,
+        chosen="",
+        body="<circle/>",
+    ).markup
+    row = PartRow(
+        ref="C1",
+        href="?part=C1&side=solder",
+        here="",
+        gable="<svg/>",
+        marked=hostile,
+        role=hostile,
+        shape="ok",
+        state=hostile,
+    ).markup
     safe = "&lt;b a=&quot;1&quot;&gt;&amp;"
     assert f'aria-label="{safe}"' in told and "<circle/>" in told
     assert row.count(safe) == 3 and hostile not in row and "part=C1&amp;side" in row

@@ -120,9 +120,11 @@ def test_a_part_nobody_listed_is_said_in_words_with_the_way_to_list_it(client, b
 def test_the_leads_go_to_what_the_part_has(client, surveyed):
     client.post(reverse("survey", args=[surveyed.pk]), {"line": "Q7 transistor"})
     board = next(b for b in unit_state(surveyed.unit.pk).boards if b.row.pk == surveyed.pk)
-    assert _leads(board, Asked("Q7", "diode", "Q7")).black == "Q7 emitter or source"
-    assert _leads(board, Asked("Q1", "diode", "Q1"), "the switch transistor").red.startswith("Q1 collector or drain")
-    assert _leads(board, Asked("D4", "diode", "D4")).black == "D4 cathode"
+    assert _leads(board, Asked(point="Q7", what="diode", typed="Q7")).black == "Q7 emitter or source"
+    assert _leads(board, Asked(point="Q1", what="diode", typed="Q1"), "the switch transistor").red.startswith(
+        "Q1 collector or drain"
+    )
+    assert _leads(board, Asked(point="D4", what="diode", typed="D4")).black == "D4 cathode"
 
 
 def test_without_a_model_it_says_what_to_type(client, surveyed):
@@ -341,9 +343,9 @@ def test_what_the_shop_found_becomes_the_priors_of_parts_alike():
     from idlebench.core.simulate.supply import Bench
 
     parts = [
-        Fitted("C14", 2200e-6, 10.0, series="GP 85", ambient=65.0),
-        Fitted("C15", 2200e-6, 10.0, series="LZ 105", ambient=40.0),
-        Fitted("C7", 220e-6, 400.0),
+        Fitted(ref="C14", value=2200e-6, volts=10.0, series="GP 85", ambient=65.0),
+        Fitted(ref="C15", value=2200e-6, volts=10.0, series="LZ 105", ambient=40.0),
+        Fitted(ref="C7", value=220e-6, volts=400.0),
     ]
     lines = "bridge mains 10ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A\nrail +5V 3A duty 0.47 stores C14,C15"
     bench = Bench.of(lines, parts)
@@ -408,7 +410,9 @@ def test_parts_as_they_were_measured_explain_it_before_anything_else_is_suspecte
     from idlebench.web.unit.expecting import bench_of, known_of
 
     live = faulting.live_state(state, board)
-    gives = Inquiry(bench_of(known_of(state, board))).predicted(live, Asked("C1", "ripple", "C1"))[0]
+    gives = Inquiry(bench=bench_of(known_of(state, board))).predicted(
+        live, Asked(point="C1", what="ripple", typed="C1")
+    )[0]
     told = look(Case(state, board), "", f"C1 ripple {gives:.4g}")
     assert told["measured"] and told["found"].suspects[0].ref == "C1"
     assert "with a new one" in told["found"].suspects[0].speaks_for[0]

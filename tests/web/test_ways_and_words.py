@@ -57,17 +57,17 @@ def test_no_page_speaks_like_a_programmer(client, request, bench):
 
 def test_a_complaint_in_plain_words():
     assert (
-        BadInput("5 A", "a value in V, such as 16", "", "+5 V").plain
+        BadInput("5 A", "a value in V, such as 16", field="+5 V").plain
         == "+5 V: “5 A” does not go here: it takes a value in V, such as 16."
     )
     assert (
-        BadInput("", "a reason in a few words", "", "reason").plain
+        BadInput("", "a reason in a few words", field="reason").plain
         == "Nothing was typed: it takes a reason in a few words."
     )
 
 
 def test_just_over_is_not_one_times():
-    part = Fitted("C1", 22e-6, 16, esr=14.8)
+    part = Fitted(ref="C1", value=22e-6, volts=16, esr=14.8)
     assert "just over the strict limit" in judge(part, year=2026).leading
 
 

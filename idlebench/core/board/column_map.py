@@ -116,7 +116,7 @@ def read_foreign(data: bytes | str) -> Foreign:
     text = decode(data)
     lines = [line for line in text.splitlines() if line.strip()]
     if len(lines) < 2:
-        raise BadInput(f"{len(lines)} lines", "a header row and at least one part", "", "file")
+        raise BadInput(f"{len(lines)} lines", "a header row and at least one part", field="file")
     delimiter = max(",;\t", key=lines[0].count)
     rows = [
         tuple(cell.strip() for cell in row) for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter)
@@ -125,7 +125,7 @@ def read_foreign(data: bytes | str) -> Foreign:
     for name in header:
         no_longer_than(name, LONGEST, "heading")
     if len(header) < 2:
-        raise BadInput(lines[0][:60], "columns apart by commas, semicolons or tabs", "", "file")
+        raise BadInput(lines[0][:60], "columns apart by commas, semicolons or tabs", field="file")
     return Foreign(header, tuple(rows[1:]), guess(header))
 
 
@@ -139,14 +139,14 @@ def check_map(columns: Mapping[str, str], header: Sequence[str]) -> dict[str, st
     chosen = {ours: theirs for ours, theirs in columns.items() if ours in known and theirs}
     for ours, theirs in chosen.items():
         if theirs not in header:
-            raise BadInput(theirs, f"one of the columns {', '.join(header)[:120]}", "", ours)
+            raise BadInput(theirs, f"one of the columns {', '.join(header)[:120]}", field=ours)
         if list(chosen.values()).count(theirs) > 1:
-            raise BadInput(theirs, "each column once", "Two of ours point to it.", ours)
+            raise BadInput(theirs, "each column once", "Two of ours point to it.", field=ours)
     for ours in ("part", "value", "volts"):
         if ours == "volts" and "ac_volts" in chosen:
             continue
         if ours not in chosen:
-            raise BadInput("", f"the column that holds the {ours}", "Choose it from the list.", ours)
+            raise BadInput("", f"the column that holds the {ours}", "Choose it from the list.", field=ours)
     return chosen
 
 

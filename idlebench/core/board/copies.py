@@ -25,15 +25,15 @@ def copy_row(part: Fitted, more: int, last: tuple[float, float], taken: Collecti
     Raises:
         BadInput: the part has no place, or a number that cannot be.
 
-    >>> [(p.ref, p.x) for p in copy_row(Fitted('C8', 1e-5, x=10, y=5), 3, (40, 5), {'C8', 'C10'})]
+    >>> [(p.ref, p.x) for p in copy_row(Fitted(ref='C8', value=1e-5, x=10, y=5), 3, (40, 5), {'C8', 'C10'})]
     [('C9', 20.0), ('C11', 30.0), ('C12', 40.0)]
     """
     if part.x is None or part.y is None:
-        raise BadInput(part.ref, "a part that has a place", "Place it first, then copy it.", "ref")
+        raise BadInput(part.ref, "a part that has a place", "Place it first, then copy it.", field="ref")
     if not 1 <= more <= MOST:
-        raise BadInput(str(more), f"1 to {MOST} copies", "", "more")
+        raise BadInput(str(more), f"1 to {MOST} copies", field="more")
     if abs(last[0] - part.x) < 0.5 and abs(last[1] - part.y) < 0.5:
-        raise BadInput(f"{last[0]:g},{last[1]:g}", "a place away from the part itself", "", "last")
+        raise BadInput(f"{last[0]:g},{last[1]:g}", "a place away from the part itself", field="last")
     hit = re.fullmatch(r"([A-Z]+)(\d+)[A-Z]?", part.ref)
     letters, number = (hit[1], int(hit[2])) if hit else ("C", 0)
     copies, used = [], set(taken)

@@ -63,7 +63,7 @@ _VOLTS = re.compile(r"[+\-−]?\d+(?:[.,]\d+)?(?:v(?:ac|dc|~)?|~)", re.I)
 _OHMS = re.compile(r"\d+(?:[.,]\d+)?(?:[kM]?(?:ohms?|Ω)|[kMR])|\d*[RkM]\d+|\d+(?:\.\d+)?e\+?\d+ohm")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Device:
     """A part that is no capacitor.
 
@@ -233,24 +233,24 @@ def read_device(text: str) -> Device:
     """
     words = text.replace("−", "-").strip().split()
     if len(text) > 400:
-        raise BadInput(text, "one part a line, at most 400 characters", "", "line")
+        raise BadInput(text, "one part a line, at most 400 characters", field="line")
     if len(words) < 2 or words[1].lower() not in WORDS:
         raise BadInput(
             text,
             f"a reference, then one of {', '.join(dict.fromkeys(WORDS.values()))}",
             "VR1 regulator 7805, for example.",
-            "line",
+            field="line",
         )
     ref = words[0].upper()
     if not REF.fullmatch(ref):
-        raise BadInput(words[0], "a reference such as VR1, F1, BT1, D1 or T1", "", "ref")
+        raise BadInput(words[0], "a reference such as VR1, F1, BT1, D1 or T1", field="ref")
     facts: dict[str, object] = {"what": WORDS[words[1].lower()]}
     loose: list[str] = [words[1].lower()] if words[1].lower() in TELLING else []
     queue = words[2:]
     while queue:
         word = queue.pop(0)
         if word.lower() in ("at", "note") and not queue:
-            raise BadInput(word, f"something after “{word.lower()}”", "", "line")
+            raise BadInput(word, f"something after “{word.lower()}”", field="line")
         if word.lower() == "at":
             x, _, y = queue.pop(0).partition(",")
             facts["x"] = read(x, "mm", field="at", low=0, high=2000)
@@ -267,7 +267,7 @@ def read_device(text: str) -> Device:
         elif not _known(facts, word, queue):
             loose.append(word)
     facts["note"] = " ".join(loose)[:400]
-    return Device(ref, **facts)  # type: ignore[arg-type]
+    return Device(ref=ref, **facts)  # type: ignore[arg-type]
 
 
 #: How the sign of a plug's centre is typed.
@@ -283,13 +283,13 @@ def _of_adapter(facts: dict[str, object], low: str, queue: list[str]) -> bool:
     if low in ("ac", "dc", "regulated", "unregulated"):
         was, now = facts.get("output"), "unregulated" if low == "dc" else low
         if was and "ac" in (was, now) and was != now:
-            raise BadInput(low, "an adapter of AC or of DC, not both", "", "line")
+            raise BadInput(low, "an adapter of AC or of DC, not both", field="line")
         facts["output"] = was if low == "dc" and was else now
         return True
     if low in ("centre", "center"):
         sign = _SIGNS.get(queue.pop(0).lower()) if queue else None
         if sign is None:
-            raise BadInput(low, "centre + or centre -, as the label draws it", "", "line")
+            raise BadInput(low, "centre + or centre -, as the label draws it", field="line")
         facts["centre"] = sign
         return True
     if low == "plug":
@@ -307,7 +307,7 @@ def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
         low = word.lower()
     if hit := _FAMILY.fullmatch(word):
         if facts["what"] != "regulator":
-            raise BadInput(word, f"a {TITLES[str(facts['what'])]}, and {word} is a regulator's marking", "", "line")
+            raise BadInput(word, f"a {TITLES[str(facts['what'])]}, and {word} is a regulator's marking", field="line")
         facts["family"] = word.upper()
         facts["volts"] = float(int(hit[3])) * (-1 if hit[1] == "79" else 1)
     elif low in LOOKS:
@@ -386,7 +386,7 @@ def on_top(before: Device, line: Device, anew: bool = False) -> Device:
     """
     if before.what != line.what:
         raise BadInput(
-            line.ref, f"a {TITLES[before.what]}, which {line.ref} is listed as", "Take that off first.", "ref"
+            line.ref, f"a {TITLES[before.what]}, which {line.ref} is listed as", "Take that off first.", field="ref"
         )
     said = {f.name: getattr(line, f.name) for f in fields(Device) if getattr(line, f.name) not in (None, "")}
     if before.note and line.note and not anew:

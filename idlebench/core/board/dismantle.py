@@ -34,7 +34,7 @@ class Plug:
         return f"{self.name} {self.where}".strip()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DismantlingStep:
     """One step of taking apart.
 
@@ -70,7 +70,7 @@ def read_step(text: str) -> DismantlingStep:
     what = " ".join(what.split())
     if not what or len(text) > 400:
         raise BadInput(
-            text, "what came off, then what held it, such as lid: 4 screws M3x8, plug J4 to supply", "", "step"
+            text, "what came off, then what held it, such as lid: 4 screws M3x8, plug J4 to supply", field="step"
         )
     screws, plugs, clips, glue, cautions, notes = [], [], 0, "", [], []
     for piece in (p.strip() for p in rest.split(",")):
@@ -84,20 +84,28 @@ def read_step(text: str) -> DismantlingStep:
         elif found := _PLUG.fullmatch(piece):
             plugs.append(Plug(found[1], (found[2] or "").strip()))
         elif low.startswith("plug"):
-            raise BadInput(piece, "a plug with its name, such as plug J4 to supply", "", "step")
+            raise BadInput(piece, "a plug with its name, such as plug J4 to supply", field="step")
         elif low.startswith("glue"):
             glue = piece[4:].strip() or "glued"
         elif low.startswith("caution "):
             cautions.append(piece[8:].strip())
         else:
             notes.append(piece.removeprefix("note ").strip())
-    return DismantlingStep(what, tuple(screws), tuple(plugs), clips, glue, tuple(cautions), tuple(notes))
+    return DismantlingStep(
+        what=what,
+        screws=tuple(screws),
+        plugs=tuple(plugs),
+        clips=clips,
+        glue=glue,
+        cautions=tuple(cautions),
+        notes=tuple(notes),
+    )
 
 
 def _count(text: str, piece: str) -> int:
     count = int(text)
     if not 1 <= count <= MOST:
-        raise BadInput(piece, f"a count of 1 to {MOST}", "", "step")
+        raise BadInput(piece, f"a count of 1 to {MOST}", field="step")
     return count
 
 

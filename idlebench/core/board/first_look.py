@@ -18,7 +18,7 @@ TRAITS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FirstLookItem:
     """One thing to look at.
 
@@ -41,84 +41,91 @@ TUBE = (
 )
 FIRST_LOOK: tuple[FirstLookItem, ...] = (
     FirstLookItem(
-        "plug",
-        "Unplugged, lead in sight",
-        "Nobody can plug it in behind your back.",
-        "Unplugged is not discharged: reservoir capacitors stay charged for days.",
+        key="plug",
+        text="Unplugged, lead in sight",
+        why="Nobody can plug it in behind your back.",
+        caution="Unplugged is not discharged: reservoir capacitors stay charged for days.",
         hurts=True,
     ),
     FirstLookItem(
-        "shake", "Shaken gently, listened for loose metal", "A loose screw can short the mains side.", hurts=True
+        key="shake",
+        text="Shaken gently, listened for loose metal",
+        why="A loose screw can short the mains side.",
+        hurts=True,
     ),
-    FirstLookItem("opened", "Opened, screws laid out in order", "Screws that look alike differ in length."),
     FirstLookItem(
-        "battery",
-        "Battery searched for, a leaking battery taken out",
-        "Battery fluid eats traces while you plan. The battery comes out before any other part, after "
+        key="opened", text="Opened, screws laid out in order", why="Screws that look alike differ in length."
+    ),
+    FirstLookItem(
+        key="battery",
+        text="Battery searched for, a leaking battery taken out",
+        why="Battery fluid eats traces while you plan. The battery comes out before any other part, after "
         "the capacitors in reach were measured as empty.",
-        "Stored charge can kill. Measure the capacitors at Cold checks before a hand goes to the "
+        caution="Stored charge can kill. Measure the capacitors at Cold checks before a hand goes to the "
         "battery. Gloves and goggles: the fluid burns skin and eyes.",
         hurts=True,
     ),
-    FirstLookItem("smell", "Scorch marks, stains, rust and fish smell searched for", "They show where the fault is."),
-    FirstLookItem("parts", "Swollen, stained or missing parts noted", "These parts are judged first."),
-    FirstLookItem("repairs", "Earlier repairs noted", "An earlier owner's change can be the fault."),
     FirstLookItem(
-        "fuse",
-        "Fuse and plug inspected, the fuse read",
-        "A fuse blows for a reason.",
-        "Never fit a fuse of a higher rating.",
+        key="smell", text="Scorch marks, stains, rust and fish smell searched for", why="They show where the fault is."
+    ),
+    FirstLookItem(key="parts", text="Swollen, stained or missing parts noted", why="These parts are judged first."),
+    FirstLookItem(key="repairs", text="Earlier repairs noted", why="An earlier owner's change can be the fault."),
+    FirstLookItem(
+        key="fuse",
+        text="Fuse and plug inspected, the fuse read",
+        why="A fuse blows for a reason.",
+        caution="Never fit a fuse of a higher rating.",
         only="supply",
         hurts=True,
     ),
     FirstLookItem(
-        "chassis",
-        "Chassis checked: is one side of the mains joined to it?",
-        "No isolating transformer and a two-wire lead mean that all bare metal is live under power. Tick "
+        key="chassis",
+        text="Chassis checked: is one side of the mains joined to it?",
+        why="No isolating transformer and a two-wire lead mean that all bare metal is live under power. Tick "
         "hot chassis in the job's facts.",
-        "Unplugged: measure with the ohmmeter from each pin of the plug to bare metal, switch on and "
+        caution="Unplugged: measure with the ohmmeter from each pin of the plug to bare metal, switch on and "
         "off. Local codes come first.",
         only="supply",
     ),
     FirstLookItem(
-        "supply",
-        "Supply inspected without touching",
-        "Look for leaking seals, cracked joints and scorched resistors.",
-        "Mains side: for trained people; local codes come first. Touch nothing until its capacitors read under 10 V.",
+        key="supply",
+        text="Supply inspected without touching",
+        why="Look for leaking seals, cracked joints and scorched resistors.",
+        caution="Mains side: for trained people; local codes come first. Touch nothing until its capacitors read under 10 V.",
         only="supply",
     ),
     FirstLookItem(
-        "tube",
-        "Tube inspected from outside",
-        "Look for cracks, a milky neck and a burnt line on the screen.",
-        TUBE,
+        key="tube",
+        text="Tube inspected from outside",
+        why="Look for cracks, a milky neck and a burnt line on the screen.",
+        caution=TUBE,
         only="tube",
         hurts=True,
     ),
     FirstLookItem(
-        "anode",
-        "Anode lead, focus and flyback inspected without touching",
-        "Look for tracks of burnt dust, cracked plastic and a cracked joint at the yoke.",
-        "Discharging the tube is a step of its own: with a proper probe, one hand, by someone trained.",
+        key="anode",
+        text="Anode lead, focus and flyback inspected without touching",
+        why="Look for tracks of burnt dust, cracked plastic and a cracked joint at the yoke.",
+        caution="Discharging the tube is a step of its own: with a proper probe, one hand, by someone trained.",
         only="tube",
         hurts=True,
     ),
     FirstLookItem(
-        "adapter",
-        "Adapter's label and plug polarity read",
-        "The label gives the volts under load. Without load the adapter reads more.",
+        key="adapter",
+        text="Adapter's label and plug polarity read",
+        why="The label gives the volts under load. Without load the adapter reads more.",
         only="adapter",
     ),
     FirstLookItem(
-        "drive",
-        "Drives inspected: no disk left inside, heads not moved",
-        "A stuck head scratches the disk.",
+        key="drive",
+        text="Drives inspected: no disk left inside, heads not moved",
+        why="A stuck head scratches the disk.",
         only="drive",
     ),
     FirstLookItem(
-        "keyboard",
-        "Keyboard inspected: caps counted, plug and lead looked at",
-        "A missing cap is easiest to find before the work begins.",
+        key="keyboard",
+        text="Keyboard inspected: caps counted, plug and lead looked at",
+        why="A missing cap is easiest to find before the work begins.",
         only="keyboard",
     ),
 )

@@ -113,7 +113,7 @@ def kind_of(text: str) -> str:
         f"one meaning: {ref} is {_a(usual)}'s reference, and “{told[0] if first else _word_for(said, told)}” "
         f"is {_a(other)}'s word",
         _own_reference(said) if letters in LABELLED else f"Write {ref} is {said} … if the word is right.",
-        "line",
+        field="line",
     )
 
 
@@ -147,7 +147,7 @@ def _by_letters(ref: str, letters: str, allowed: tuple[str, ...], told: list[str
         usual = _a(TITLES.get(allowed[0], allowed[0]))
         raise BadInput(
             " ".join([ref, *told]), f"one meaning: {ref} is {usual}'s reference, and {farads} is a capacitor's value",
-            f"Write {ref} is capacitor … if the value is right.", "line",
+            f"Write {ref} is capacitor … if the value is right.", field="line",
         )  # fmt: skip
     if letters not in ASKED:
         return allowed[0]
@@ -162,7 +162,7 @@ def _by_letters(ref: str, letters: str, allowed: tuple[str, ...], told: list[str
         " ".join([ref, *told]),
         f"what {ref} is: {either}",
         f"Write {ref} {allowed[0]} …, or {ref} {allowed[1]} ….",
-        "line",
+        field="line",
     )
 
 
@@ -232,5 +232,5 @@ def only_capacitor(text: str) -> None:
     title = TITLES.get(kind, kind)
     raise BadInput(
         text.strip()[:200], f"a capacitor's line, and {ref} is {_a(title)}'s reference",
-        f"If a capacitor stands there, write {ref} is capacitor ….", "ref",
+        f"If a capacitor stands there, write {ref} is capacitor ….", field="ref",
     )  # fmt: skip

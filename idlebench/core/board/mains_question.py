@@ -29,10 +29,12 @@ def mains_question(part: Fitted, mains: bool) -> str:
     Args:
         part: with the role that its supply's or monitor's lines tell it. mains: whether mains come onto its board.
 
-    >>> mains_question(Fitted('C3', 47e-9, 630.0, 'film'), True)
+    >>> mains_question(Fitted(ref='C3', value=47e-9, volts=630.0, kind='film'), True)
     'Does C3, 47 nF 630 V film, connect line and neutral, line and earth, or neither?'
-    >>> mains_question(Fitted('C3', 47e-9, 63.0, 'film'), True), mains_question(Fitted('C3', 47e-9, 630.0, 'film', role='filter'), True)
-    ('', '')
+    >>> mains_question(Fitted(ref='C3', value=47e-9, volts=63.0, kind='film'), True)
+    ''
+    >>> mains_question(Fitted(ref='C3', value=47e-9, volts=630.0, kind='film', role='filter'), True)
+    ''
     """
     if not mains or part.role != "unknown" or part.safety or NEITHER in part.note:
         return ""

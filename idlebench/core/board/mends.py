@@ -45,7 +45,7 @@ class End:
         return f"{self.ref} {self.pin}".strip() if self.ref else f"{self.x:g},{self.y:g}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Mend:
     """A damage and its mend.
 
@@ -113,7 +113,7 @@ def read_end(text: str) -> End:
         return End(x=x, y=y)
     hit = _END.fullmatch(text)
     if hit is None:
-        raise BadInput(text, "a pin such as C7 + or U3 4, or a point such as 40,32", "", "mend")
+        raise BadInput(text, "a pin such as C7 + or U3 4, or a point such as 40,32", field="mend")
     pin = (hit[2] or "").lower()
     return End(hit[1].upper(), _SIDES.get(pin, pin.upper() if pin[:1].isalpha() and pin[1:].isdigit() else pin))
 
@@ -130,7 +130,7 @@ def read_mend(text: str) -> Mend:
     no_longer_than(text, 300, "mend")
     words = text.strip().split()
     if not words or words[0].lower() not in DAMAGES:
-        raise BadInput(text, f"{', '.join(DAMAGES)} first, such as {EXAMPLE}", "", "mend")
+        raise BadInput(text, f"{', '.join(DAMAGES)} first, such as {EXAMPLE}", field="mend")
     facts: dict[str, object] = {"damage": words[0].lower()}
     ends: list[list[str]] = [[]]
     queue = words[1:]
@@ -138,7 +138,7 @@ def read_mend(text: str) -> Mend:
         word = queue.pop(0)
         low = word.lower()
         if low in ("wire", "before", "note") and not queue:
-            raise BadInput(word, f"something after “{low}”", EXAMPLE, "mend")
+            raise BadInput(word, f"something after “{low}”", EXAMPLE, field="mend")
         if low == "to":
             ends.append([])
         elif low == "wire":
@@ -160,12 +160,12 @@ def read_mend(text: str) -> Mend:
         else:
             ends[-1].append(word)
     if len(ends) > 2:
-        raise BadInput(text, "two ends", "Log a repair for each wire.", "mend")
+        raise BadInput(text, "two ends", "Log a repair for each wire.", field="mend")
     a, b = read_end(" ".join(ends[0])), (read_end(" ".join(ends[1])) if len(ends) == 2 else None)
     if facts["damage"] != "joint" and b is None:
-        raise BadInput(text, "what it is connected to", f"Such as {EXAMPLE}.", "mend")
+        raise BadInput(text, "what it is connected to", f"Such as {EXAMPLE}.", field="mend")
     if b is not None and a == b:
-        raise BadInput(text, "two different ends", "", "mend")
+        raise BadInput(text, "two different ends", field="mend")
     return Mend(a=a, b=b, **facts)  # type: ignore[arg-type]
 
 
@@ -209,7 +209,7 @@ def check_mend(
     for end in (mend.a, mend.b):
         if end is not None and end.ref and end.ref not in listed:
             raise BadInput(
-                end.ref, "a part that is listed on this board", "List it first, or give the point: 40,32.", "mend"
+                end.ref, "a part that is listed on this board", "List it first, or give the point: 40,32.", field="mend"
             )
     if mend.b is None:
         return known_net(mend.a, parts, chips, nets)
@@ -220,7 +220,7 @@ def check_mend(
             "two ends of one net",
             f"{mend.a.words} is on {one}, {mend.b.words} on {other}: these must not be joined. Look again "
             "where the trace went.",
-            "mend",
+            field="mend",
         )
     return one or other
 

@@ -32,7 +32,7 @@ _REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 _UNITS = r"kHz|Hz|kV|V|mH|uH|µH|H|ohms?|Ω|A|mA|in|cm"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LineStage:
     """The line output stage. supply: B+, V. value: F of the retrace part by the service sheet. yoke, primary: H, primary 0 where
     it is not known. draws: A, 0 where not known. shutdown: where the service sheet says how to test the over-voltage shutdown,
@@ -57,7 +57,7 @@ class LineStage:
         return beside(self.yoke, self.primary)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FieldOutput:
     """The field output. chip: its reference. value: F of the store by the sheet, 0 where not said. coil: H. ohms: Ω. current: A p-p."""
 
@@ -78,7 +78,7 @@ class Heater:
     by_line: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Monitor:
     """A monitor. line, field: Hz. anode: V; maximum: whether that is a marked most. hot: its chassis is joined to the mains."""
 
@@ -123,7 +123,7 @@ class Monitor:
             return float("inf")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MonitorPlace:
     """What a monitor tells one of its places. value: F it must have, None where any may be asked. volts: that it sees. ripple: A at
     frequency, Hz. said: in words.
@@ -156,12 +156,12 @@ def read_monitor(text: str) -> Monitor | None:
         try:
             for name, value in _line(line).items():
                 if name in found:
-                    raise BadInput(line, "each stage once", "", "monitor")
+                    raise BadInput(line, "each stage once", field="monitor")
                 found[name] = value
         except BadInput as error:
             raise error.within(f"line {number}") from None
     if "line" not in found:
-        raise BadInput(lines[0], f"the monitor itself first, such as {EXAMPLE}", "", "monitor")
+        raise BadInput(lines[0], f"the monitor itself first, such as {EXAMPLE}", field="monitor")
     made = Monitor(**found)  # type: ignore[arg-type]
     if made.stage is not None:
         # what cannot swing back within a line is said at once
@@ -183,7 +183,7 @@ def _line(text: str) -> dict[str, object]:
     if low[:2] == ["video", "rail"]:
         return _video(words[2:])
     raise BadInput(
-        text, f"monitor, line stage, field output, heater or video rail first, such as {EXAMPLE}", "", "monitor"
+        text, f"monitor, line stage, field output, heater or video rail first, such as {EXAMPLE}", field="monitor"
     )
 
 
@@ -204,14 +204,14 @@ def _monitor(words: list[str]) -> dict[str, object]:
             found["hot"] = True
         elif low not in ("tube", "anode", "chassis"):
             raise BadInput(
-                word, f"rates, kV of the anode, nominal or max, a size, hot chassis: {EXAMPLE}", "", "monitor"
+                word, f"rates, kV of the anode, nominal or max, a size, hot chassis: {EXAMPLE}", field="monitor"
             )
     if missing := [name for name in ("line", "field", "anode") if name not in found]:
         raise BadInput(
             " ".join(words),
             f"its line rate, field rate and anode kV, such as {EXAMPLE}",
             f"Missing: {', '.join(missing)}.",
-            "monitor",
+            field="monitor",
         )
     return found
 
@@ -224,13 +224,13 @@ def _after(words: list[str], names: Mapping[str, str], of: str, example: str) ->
         word = queue.pop(0).lower()
         unit = names.get(word)
         if unit is None:
-            raise BadInput(word, f"{', '.join(names)}: {example}", "", of)
+            raise BadInput(word, f"{', '.join(names)}: {example}", field=of)
         if not queue:
-            raise BadInput(word, f"something after “{word}”", example, of)
+            raise BadInput(word, f"something after “{word}”", example, field=of)
         text = queue.pop(0)
         if unit == "ref":
             if not _REF.fullmatch(text.upper()):
-                raise BadInput(text, f"a reference after “{word}”", example, of)
+                raise BadInput(text, f"a reference after “{word}”", example, field=of)
             found[word] = text.upper()
         else:
             found[word] = read(text, unit, field=word, low=1e-12, high=1e6)
@@ -255,34 +255,42 @@ def _stage(words: list[str]) -> LineStage:
     }
     told = _after(words, names, "line stage", STAGE_EXAMPLE)
     if "b+" not in told:
-        raise BadInput(" ".join(words), "B+ and its volts", STAGE_EXAMPLE, "line stage")
+        raise BadInput(" ".join(words), "B+ and its volts", STAGE_EXAMPLE, field="line stage")
     if "retrace" not in told or "retrace value" not in told:
         raise BadInput(
             " ".join(words),
             "the retrace part with its value by the service sheet, such as retrace C12 6n8",
             "Without the value nobody can tell whether the right part is fitted.",
-            "line stage",
+            field="line stage",
         )
     if "yoke" not in told:
         raise BadInput(
             " ".join(words),
             "the coil's inductance, such as yoke 1.2mH",
             "Read it with an LCR meter, plug off; the retrace follows from it.",
-            "line stage",
+            field="line stage",
         )
     return LineStage(
-        told["b+"], told["retrace"], told["retrace value"], told["yoke"], told.get("primary", 0.0), told.get("deflection", ""),
-        told.get("boost", ""), told.get("transformer", ""), told.get("transistor", ""), told.get("draws", 0.0),
-        told.get("shutdown", ""),
-    )  # fmt: skip
+        supply=told["b+"],
+        retrace=told["retrace"],
+        value=told["retrace value"],
+        yoke=told["yoke"],
+        primary=told.get("primary", 0.0),
+        deflection=told.get("deflection", ""),
+        boost=told.get("boost", ""),
+        transformer=told.get("transformer", ""),
+        transistor=told.get("transistor", ""),
+        draws=told.get("draws", 0.0),
+        shutdown=told.get("shutdown", ""),
+    )
 
 
 def _field(words: list[str]) -> FieldOutput:
     if not words or not _REF.fullmatch(words[0].upper()):
-        raise BadInput(" ".join(words), f"the field chip first, such as {FIELD_EXAMPLE}", "", "field output")
+        raise BadInput(" ".join(words), f"the field chip first, such as {FIELD_EXAMPLE}", field="field output")
     chip, rest = words[0].upper(), words[1:]
     if "into" not in [word.lower() for word in rest]:
-        raise BadInput(" ".join(words), "into, and the coil's mH and ohms", FIELD_EXAMPLE, "field output")
+        raise BadInput(" ".join(words), "into, and the coil's mH and ohms", FIELD_EXAMPLE, field="field output")
     at = [word.lower() for word in rest].index("into")
     told = _after(rest[:at], dict.fromkeys(CAPACITOR, "ref"), "field output", FIELD_EXAMPLE)
     called = next((word for word in CAPACITOR if word in told), "")
@@ -296,10 +304,17 @@ def _field(words: list[str]) -> FieldOutput:
         elif low.endswith("a"):
             current = read(word, "A", field="field output", low=0.001, high=20)
         elif low != "pp":
-            raise BadInput(word, "mH, ohms and perhaps A peak to peak", FIELD_EXAMPLE, "field output")
+            raise BadInput(word, "mH, ohms and perhaps A peak to peak", FIELD_EXAMPLE, field="field output")
     if not ohms:
-        raise BadInput(" ".join(words), "the coil's ohms", FIELD_EXAMPLE, "field output")
-    return FieldOutput(chip, told.get(called, ""), told.get(f"{called} value", 0.0), coil, ohms, current)
+        raise BadInput(" ".join(words), "the coil's ohms", FIELD_EXAMPLE, field="field output")
+    return FieldOutput(
+        chip=chip,
+        store=told.get(called, ""),
+        value=told.get(f"{called} value", 0.0),
+        coil=coil,
+        ohms=ohms,
+        current=current,
+    )
 
 
 def _heater(words: list[str]) -> Heater:
@@ -314,18 +329,18 @@ def _heater(words: list[str]) -> Heater:
         elif low == "line":
             by_line = True
         elif low != "by":
-            raise BadInput(word, "volts, amps and perhaps “by line”, such as heater 6.3V 0.6A", "", "heater")
+            raise BadInput(word, "volts, amps and perhaps “by line”, such as heater 6.3V 0.6A", field="heater")
     if not volts:
-        raise BadInput(" ".join(words), "its volts, such as heater 6.3V 0.6A", "", "heater")
+        raise BadInput(" ".join(words), "its volts, such as heater 6.3V 0.6A", field="heater")
     return Heater(volts, current, by_line)
 
 
 def _video(words: list[str]) -> dict[str, object]:
     if not words:
-        raise BadInput("video rail", "its volts, such as video rail 80V C30", "", "video rail")
+        raise BadInput("video rail", "its volts, such as video rail 80V C30", field="video rail")
     store = words[1].upper() if len(words) > 1 else ""
     if len(words) > 2 or (store and not _REF.fullmatch(store)):
-        raise BadInput(" ".join(words), "its volts and its capacitor, such as video rail 80V C30", "", "video rail")
+        raise BadInput(" ".join(words), "its volts and its capacitor, such as video rail 80V C30", field="video rail")
     return {"video": read(words[0], "V", field="video rail", low=5, high=500), "video_store": store}
 
 
@@ -336,35 +351,44 @@ def places_of_monitor(monitor: Monitor) -> dict[str, MonitorPlace]:
     if s is not None:
         smaller = monitor.rise_with(0.9 * s.value)
         found[s.retrace] = MonitorPlace(
-            "retrace_tuning",
-            (
+            role="retrace_tuning",
+            said=(
                 f"by the sheet {show(s.value, 'F')}; it sees {show(monitor.pulse, 'V')} {show(monitor.line, 'Hz')} pulses",
                 f"10 % less of it would raise the pulse and the tube's volts by {100 * smaller:.3g} %",
             ),
-            monitor.pulse,
-            s.value,
+            volts=monitor.pulse,
+            value=s.value,
         )
         if s.deflection:
             found[s.deflection] = MonitorPlace(
-                "deflection_coupling",
-                (f"in series with the line coil, at {show(monitor.line, 'Hz')}",),
-                None,
-                None,
-                None,
-                monitor.line,
+                role="deflection_coupling",
+                said=(f"in series with the line coil, at {show(monitor.line, 'Hz')}",),
+                volts=None,
+                value=None,
+                ripple=None,
+                frequency=monitor.line,
             )
         if s.boost:
-            found[s.boost] = MonitorPlace("boost", ("boost of the line stage",), None, None, None, monitor.line)
+            found[s.boost] = MonitorPlace(
+                role="boost",
+                said=("boost of the line stage",),
+                volts=None,
+                value=None,
+                ripple=None,
+                frequency=monitor.line,
+            )
     if out is not None and out.store:
         told = field_store(out.value, out.ohms, monitor.field, out.current) if out.value else None
         said = [f"in series with the field coil of {out.ohms:g} Ω"]
         if told is not None:
             said += [f"its corner is {show(told.values['corner'], 'Hz')}", *told.cautions]
         ripple = told.values["ripple"] if told is not None and out.current else None
-        found[out.store] = MonitorPlace("field_store", tuple(said), None, None, ripple, monitor.field)
+        found[out.store] = MonitorPlace(
+            role="field_store", said=tuple(said), volts=None, value=None, ripple=ripple, frequency=monitor.field
+        )
     if monitor.video_store:
         found[monitor.video_store] = MonitorPlace(
-            "video", (f"on the video rail of {show(monitor.video, 'V')}",), monitor.video
+            role="video", said=(f"on the video rail of {show(monitor.video, 'V')}",), volts=monitor.video
         )
     return found
 

@@ -53,7 +53,7 @@ def _of_old(value: float) -> bool:
 def doubt_of(part: Fitted) -> str:
     """What is asked about the value of a listed part, "" for nothing: a bare decimal was once kept in farads.
 
-    >>> doubt_of(Fitted('C22', 0.1, kind='film'))
+    >>> doubt_of(Fitted(ref='C22', value=0.1, kind='film'))
     'C22 is listed as 0.1 F. A bare 0.1 was once read in farads: is it 0.1 µF?'
     """
     if BARE < part.value < 1 and (part.kind != "wet" or not part.volts or part.volts > 6.3):

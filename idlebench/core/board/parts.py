@@ -57,7 +57,7 @@ def read_safety(text: str) -> str:
     found = sorted(re.findall(r"[XY]\d", no_longer_than(text, 40, "safety").upper()))
     mark = "/".join(found)
     if mark not in SAFETY_MARKS or re.sub(r"[XY]\d|[\s/,&+-]", "", text.upper()):
-        raise BadInput(text, f"a class such as {', '.join(SAFETY_CLASSES)} or X1/Y2", "", "safety")
+        raise BadInput(text, f"a class such as {', '.join(SAFETY_CLASSES)} or X1/Y2", field="safety")
     return mark
 
 
@@ -78,7 +78,7 @@ def read_looks(text: str) -> str:
     low = " ".join(text.lower().replace("_", " ").split())
     look = LOOK_WORDS.get(low, low)
     if look not in LOOKS:
-        raise BadInput(text, f"one of {', '.join(LOOKS)}", "", "looks")
+        raise BadInput(text, f"one of {', '.join(LOOKS)}", field="looks")
     return look
 
 
@@ -112,7 +112,7 @@ def radial_pitch(diameter: float) -> float:
     return pitch
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Capacitor:
     """A capacitor that can be bought or taken from the shelf.
 
@@ -162,13 +162,13 @@ class Capacitor:
     def rated(self) -> str:
         """Its volts as it is bought by: AC for a part with a safety class, else DC.
 
-        >>> Capacitor('X', 'XL', 'film', 1e-7, 0.0, ac_volts=275.0, safety='X2').rated
+        >>> Capacitor(part='X', series='XL', kind='film', value=1e-7, volts=0.0, ac_volts=275.0, safety='X2').rated
         '275 V~'
         """
         return f"{self.ac_volts:g} V~" if self.ac_volts and (self.safety or not self.volts) else f"{self.volts:g} V"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fitted:
     """A part as it stands on a board, with what was seen and measured of it, and the room it has.
 

@@ -73,7 +73,7 @@ def read_placement(data: bytes | str) -> Placement:
                 ", ".join(foreign.header)[:120],
                 f"a column with the {ours} of each part",
                 "Name it so in its heading.",
-                "file",
+                field="file",
             )
     rows, others, problems = _rows(foreign, columns)
     out = io.StringIO()

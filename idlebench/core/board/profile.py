@@ -31,7 +31,7 @@ SAME = 0.02
 MOST_BYTES = 4_000_000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Profile:
     """What a board should carry.
 
@@ -97,43 +97,47 @@ def read_profile(data: bytes) -> Profile:
         BadInput: not a profile, or a line of it that cannot be read.
     """
     if len(data) > MOST_BYTES:
-        raise BadInput(f"{len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB", "", "profile")
+        raise BadInput(f"{len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB", field="profile")
     try:
         found = json.loads(data.decode("utf-8-sig"))
     except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
         raise BadInput(
-            "the file", "a board profile as it is saved from Survey", "The file was changed or cut off.", "profile"
+            "the file",
+            "a board profile as it is saved from Survey",
+            "The file was changed or cut off.",
+            field="profile",
         ) from None
     if not isinstance(found, Mapping) or found.get("format") != FORMAT or found.get("version") != VERSION:
-        raise BadInput("the file", f'"format": "{FORMAT}" and "version": {VERSION}', "", "profile")
+        raise BadInput("the file", f'"format": "{FORMAT}" and "version": {VERSION}', field="profile")
     board = _text(found, "board", 60)
     if not board:
-        raise BadInput("", "the name of the board it describes", "", "board")
+        raise BadInput("", "the name of the board it describes", field="board")
     table = read_survey("\n".join(_lines(found, "parts")) + "\n") if found.get("parts") else None
     if table and table.problems:
-        raise BadInput("parts", "a table in which every row can be read", str(table.problems[0]), "profile")
+        raise BadInput("parts", "a table in which every row can be read", str(table.problems[0]), field="profile")
     for name, read_one in (("rails", read_rail), ("chips", read_chip), ("zones", read_zone), ("others", read_device)):
         for line in _lines(found, name):
             read_one(line)
     read_model("\n".join(_lines(found, "supply_model")))
     read_monitor("\n".join(_lines(found, "monitor_model")))
     return Profile(
-        board,
-        _text(found, "title", 80),
-        _size(found, "width"),
-        _size(found, "height"),
-        found.get("supply") if found.get("supply") in ("linear", "switching") else "",
-        _text(found, "fuse", 60),
-        tuple(map(bare, table.parts)) if table else (),
-        *(tuple(_lines(found, name)) for name in LINES),
-        *(_number(found, name, most) for name, most in (("source_volts", 2000.0), ("source_va", 5000.0))),
+        board=board,
+        title=_text(found, "title", 80),
+        width=_size(found, "width"),
+        height=_size(found, "height"),
+        supply=found.get("supply") if found.get("supply") in ("linear", "switching") else "",
+        fuse=_text(found, "fuse", 60),
+        parts=tuple(map(bare, table.parts)) if table else (),
+        **{name: tuple(_lines(found, name)) for name in LINES},
+        source_volts=_number(found, "source_volts", 2000.0),
+        source_va=_number(found, "source_va", 5000.0),
     )
 
 
 def _text(found: Mapping[str, Any], name: str, longest: int) -> str:
     text = found.get(name, "")
     if not isinstance(text, str) or len(text) > longest:
-        raise BadInput(str(text)[:60], f"a text of at most {longest} characters", "", name)
+        raise BadInput(str(text)[:60], f"a text of at most {longest} characters", field=name)
     return text.strip()
 
 
@@ -142,21 +146,21 @@ def _number(found: Mapping[str, Any], name: str, most: float) -> float | None:
     if number is None:
         return None
     if isinstance(number, bool) or not isinstance(number, (int, float)) or not 0 < number <= most:
-        raise BadInput(str(number), f"a number up to {most:g}", "", name)
+        raise BadInput(str(number), f"a number up to {most:g}", field=name)
     return float(number)
 
 
 def _size(found: Mapping[str, Any], name: str) -> float:
     size = found.get(name)
     if isinstance(size, bool) or not isinstance(size, (int, float)) or not 10 <= size <= 1000:
-        raise BadInput(str(size), "a size of 10 to 1000 mm", "", name)
+        raise BadInput(str(size), "a size of 10 to 1000 mm", field=name)
     return float(size)
 
 
 def _lines(found: Mapping[str, Any], name: str) -> list[str]:
     lines = found.get(name, [])
     if not isinstance(lines, list) or not all(isinstance(line, str) for line in lines) or len(lines) > 5000:
-        raise BadInput(str(lines)[:60], "a list of texts", "", name)
+        raise BadInput(str(lines)[:60], "a list of texts", field=name)
     return lines
 
 
@@ -198,15 +202,15 @@ def belongs(profile: Profile, board: str) -> None:
             f"a profile of {profile.board}",
             f"one of {board}",
             f"If this board is a {profile.board}, rename it at Intake first.",
-            "profile",
+            field="profile",
         )
 
 
 def difference(profile: Profile, parts: Sequence[Fitted]) -> Difference:
     """What is missing, extra or changed on a board against its profile. A part marked as missing is missing.
 
-    >>> p = Profile('MB-80', parts=(Fitted('C1', 1e-4, 16), Fitted('C2', 1e-5, 16)))
-    >>> d = difference(p, [Fitted('C1', 2.2e-4, 16), Fitted('C9', 1e-6, 50)])
+    >>> p = Profile(board='MB-80', parts=(Fitted(ref='C1', value=1e-4, volts=16), Fitted(ref='C2', value=1e-5, volts=16)))
+    >>> d = difference(p, [Fitted(ref='C1', value=2.2e-4, volts=16), Fitted(ref='C9', value=1e-6, volts=50)])
     >>> [m.ref for m in d.missing], [e.ref for e in d.extra], d.changed[0].words
     (['C2'], ['C9'], 'value 220 µF, should be 100 µF')
     """

@@ -48,7 +48,7 @@ TAKES = {
 _SOUND_CIRCUIT = ("store", "supply", "coupling", "amplifier", "chip", "filter", "output")
 
 
-@dataclass
+@dataclass(kw_only=True)
 class QuickLine:
     """What a typed line was read as.
 
@@ -85,8 +85,8 @@ class QuickLine:
                 changes.setdefault("mounting", "can")
             return before.with_(**changes)
         if not self.has_value:
-            raise BadInput(self.ref, "its value after the reference, such as 100u", "", "value")
-        return Fitted(self.ref, **changes)
+            raise BadInput(self.ref, "its value after the reference, such as 100u", field="value")
+        return Fitted(ref=self.ref, **changes)
 
 
 _SECTIONS = re.compile(r"(\d+(?:[.,]\d+)?(?:\+\d+(?:[.,]\d+)?){1,3})([pnuµ]?)f?", re.I)
@@ -136,7 +136,8 @@ def joined(text: str) -> str:
 def as_line(part: Fitted) -> str:
     """What is marked on a part and said of its place, as it is typed: to be corrected and sent again.
 
-    >>> as_line(Fitted('C3', 220e-9, 250.0, 'film', safety='X2', role='mains_x', diameter=18.0, height=14.0, pitch=15.0))
+    >>> size = dict(diameter=18.0, height=14.0, pitch=15.0)
+    >>> as_line(Fitted(ref='C3', value=220e-9, volts=250.0, kind='film', safety='X2', role='mains_x', **size))
     'C3 220n 250V film X2 18x14 p15 mains_x'
     """
     bits = [part.ref, write_value(part.value)]
@@ -166,11 +167,11 @@ def read_line(text: str) -> QuickLine:
     no_longer_than(text, 400, "line")
     words = joined(text.replace("–", "-")).split()
     if not words:
-        raise BadInput("", "a line such as C22 100u 10V 6.3x11 esr 6.8", "", "line")
+        raise BadInput("", "a line such as C22 100u 10V 6.3x11 esr 6.8", field="line")
     # R5 is capacitor 100n: the word overrules the letters
     words = [word for i, word in enumerate(words) if not (i == 1 and word.lower() == "is")]
     words = [word for i, word in enumerate(words) if not (i == 1 and word.lower() == "capacitor")]
-    line = QuickLine(read_ref(words[0]))
+    line = QuickLine(ref=read_ref(words[0]))
     kind = next((w.lower() for w in words if w.lower() in KINDS), "")
     line.kind = kind
     loose: list[str] = []
@@ -223,7 +224,7 @@ def _column(name: str, text: str) -> Any:
 def _size(text: str, name: str) -> tuple[float, float]:
     found = _SIZE.fullmatch(text)
     if not found:
-        raise BadInput(text, "diameter x height in mm, such as 13x26", "", name)
+        raise BadInput(text, "diameter x height in mm, such as 13x26", field=name)
     return _column("diameter", found[1]), _column("height", found[2])
 
 

@@ -41,7 +41,7 @@ def read_wire(text: str) -> Wire:
     no_longer_than(text, 80, "wire")
     hit = re.fullmatch(r"\s*([A-Za-z]{1,4}\d{1,4})[ .\-/]\s*(?:pin )?([A-Za-z]?\d{1,3})\s+(?:to )?(.+?)\s*", text)
     if hit is None:
-        raise BadInput(text, f"a plug's pin and what it goes to, such as {EXAMPLE} or J1 3 ground", "", "wiring")
+        raise BadInput(text, f"a plug's pin and what it goes to, such as {EXAMPLE} or J1 3 ground", field="wiring")
     to = hit[3].lower()
     if to in ("gnd", "0v", "0 v", GROUND):
         to = GROUND
@@ -50,7 +50,7 @@ def read_wire(text: str) -> Wire:
     else:
         volts = rail_volts(hit[3]) if re.fullmatch(r"[+\-−]?\d+(?:[.,]\d+)? ?[Vv]", hit[3]) else None
         if volts is None:
-            raise BadInput(hit[3], "a rail such as +5V, ground, or earth", f"Such as {EXAMPLE}.", "wiring")
+            raise BadInput(hit[3], "a rail such as +5V, ground, or earth", f"Such as {EXAMPLE}.", field="wiring")
         to = rail_name(volts)
     return Wire(f"{hit[1].upper()} {hit[2].upper()}", to)
 
@@ -63,15 +63,19 @@ def check_wiring(wires: Sequence[Wire], rails: Sequence[Rail]) -> None:
     """
     pins = [wire.pin for wire in wires]
     if twice := next((pin for pin in pins if pins.count(pin) > 1), ""):
-        raise BadInput(twice, "each pin once", "Two wires on one pin would join the rails they come from.", "wiring")
+        raise BadInput(
+            twice, "each pin once", "Two wires on one pin would join the rails they come from.", field="wiring"
+        )
     made = {rail.name for rail in rails}
     for wire in wires:
         if wire.to not in made and wire.to not in (GROUND, EARTH):
-            raise BadInput(wire.as_line(), f"a rail that the new unit makes: {', '.join(made)}", "", "wiring")
+            raise BadInput(wire.as_line(), f"a rail that the new unit makes: {', '.join(made)}", field="wiring")
     if lost := sorted(made - {wire.to for wire in wires}):
-        raise BadInput(lost[0], "a wire for each rail", "Leave out a rail that the machine does not use.", "wiring")
+        raise BadInput(
+            lost[0], "a wire for each rail", "Leave out a rail that the machine does not use.", field="wiring"
+        )
     if GROUND not in {wire.to for wire in wires}:
-        raise BadInput("no ground", "at least one wire to ground", "Such as J1 3 ground.", "wiring")
+        raise BadInput("no ground", "at least one wire to ground", "Such as J1 3 ground.", field="wiring")
 
 
 def held_against(old: Sequence[Rail], new: Sequence[Rail]) -> tuple[str, ...]:
@@ -89,14 +93,14 @@ def held_against(old: Sequence[Rail], new: Sequence[Rail]) -> tuple[str, ...]:
                 ", ".join(by_name) or "no rails",
                 f"{rail.name}, which the old supply makes",
                 "A small converter can make that rail.",
-                "rails",
+                field="rails",
             )
         if rail.current and one.current < rail.current:
             raise BadInput(
                 f"{one.name} {show(one.current, 'A')}",
                 f"at least {show(rail.current, 'A')}",
                 "The old supply had that rating.",
-                "rails",
+                field="rails",
             )
         if one.minimum and one.minimum > max(rail.minimum, 0.2 * rail.current):
             said.append(
@@ -136,7 +140,7 @@ def check_donor(old: Whole, new: Whole, wires: Sequence[Wire], fed: Sequence[Rai
     """
     if bool(old.supply) != bool(new.supply):
         wanted = "a supply board" if old.supply else "a board that is fed"
-        raise BadInput(new.name, wanted, f"{old.name} is one.", "donor")
+        raise BadInput(new.name, wanted, f"{old.name} is one.", field="donor")
     same = new.name.casefold() == old.name.casefold()
     said: list[str] = []
     if old.supply:
@@ -146,7 +150,7 @@ def check_donor(old: Whole, new: Whole, wires: Sequence[Wire], fed: Sequence[Rai
         check_wiring(wires, new.rails if new.supply else fed)
     elif not same:
         raise BadInput(
-            f"{new.name} for {old.name}, no harness", "its harness, a wire a line", f"Such as {EXAMPLE} and J1 3 ground.", "wiring"
+            f"{new.name} for {old.name}, no harness", "its harness, a wire a line", f"Such as {EXAMPLE} and J1 3 ground.", field="wiring"
         )  # fmt: skip
     if not same:
         said.append(f"{new.name} is not a {old.name}: compare plugs, holes and room before it goes in")
@@ -157,7 +161,7 @@ def _fuses_of(old: Whole, new: Whole, same: bool) -> list[str]:
     """What is said of the two fuses. BadInput: none, or another one where the board is the same."""
     if not new.fuse.strip():
         raise BadInput(
-            f"{new.name}, no fuse marked", "the fuse's marking", "Write it down at the donor, as printed next to the holder.", "donor"
+            f"{new.name}, no fuse marked", "the fuse's marking", "Write it down at the donor, as printed next to the holder.", field="donor"
         )  # fmt: skip
     if not old.fuse.strip() or _plain(old.fuse) == _plain(new.fuse):
         return []
@@ -165,7 +169,7 @@ def _fuses_of(old: Whole, new: Whole, same: bool) -> list[str]:
         raise BadInput(
             f"{new.fuse} in the donor's {new.name}", f"{old.fuse}, as on the board it stands for",
             "One of the two was changed. Fit the fuse that is printed next to the holder, and write it down "
-            "at the donor's Intake.", "donor",
+            "at the donor's Intake.", field="donor",
         )  # fmt: skip
     return [f"its fuse is {new.fuse}, the old board had {old.fuse}: the one printed next to its own holder counts"]
 

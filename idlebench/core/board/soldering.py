@@ -24,7 +24,7 @@ LARGE, TALL = 20.0, 25.0
 WET = ("leaking", "crusty", "burst", "corroded", "stained")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SolderingMethod:
     """A way of taking a part out.
 
@@ -49,35 +49,66 @@ class SolderingMethod:
 WAYS = {
     way.name: way
     for way in (
-        SolderingMethod("two thin tracks", "1.6–2.4 mm chisel", 330, 360,
-                        "Add fresh solder, heat, draw it off; or move the part out leg by leg."),
         SolderingMethod(
-            "one leg in a ground plane", "2.4–3.2 mm", 360, 390,
-            "Flux and fresh solder first; the leg in the plane last. Preheat the board to 100 °C if you can.",
+            name="two thin tracks",
+            tip="1.6–2.4 mm chisel",
+            leaded=330,
+            lead_free=360,
+            how="Add fresh solder, heat, draw it off; or move the part out leg by leg.",
         ),
         SolderingMethod(
-            "axial", "2.4 mm", 350, 380,
-            "Cut the leads close to the body and pull each from the other side. A clamp on the body's side "
+            name="one leg in a ground plane",
+            tip="2.4–3.2 mm",
+            leaded=360,
+            lead_free=390,
+            how="Flux and fresh solder first; the leg in the plane last. Preheat the board to 100 °C if you can.",
+        ),
+        SolderingMethod(
+            name="axial",
+            tip="2.4 mm",
+            leaded=350,
+            lead_free=380,
+            how="Cut the leads close to the body and pull each from the other side. A clamp on the body's side "
             "carries the heat away.",
         ),
         SolderingMethod(
-            "chassis can", "3.2 mm or wider", 380, 400,
-            "Note which lead is on which tag and lift the leads. Straighten the lugs with pliers, heat the "
+            name="chassis can",
+            tip="3.2 mm or wider",
+            leaded=380,
+            lead_free=400,
+            how="Note which lead is on which tag and lift the leads. Straighten the lugs with pliers, heat the "
             "soldered ones, push the can out.",
         ),
-        SolderingMethod("large can", "3.2 mm or wider", 380, 400,
-                        "Heat both legs at once, or use a suction station. Never lever against the board."),
         SolderingMethod(
-            "surface can", "hot air at 320 °C with a shield, or two irons", 330, 350,
-            "Heat both pads at once and lift straight up. Never twist: the pads tear off.",
+            name="large can",
+            tip="3.2 mm or wider",
+            leaded=380,
+            lead_free=400,
+            how="Heat both legs at once, or use a suction station. Never lever against the board.",
         ),
         SolderingMethod(
-            "surface chip", "two irons, or hot air at 320 °C with a shield", 330, 350,
-            "Fresh solder on both ends, heat both at once, push the part off its pads. Never lever.",
+            name="surface can",
+            tip="hot air at 320 °C with a shield, or two irons",
+            leaded=330,
+            lead_free=350,
+            how="Heat both pads at once and lift straight up. Never twist: the pads tear off.",
         ),
-        SolderingMethod("on a heatsink", "3.2 mm", 380, 400, "Unscrew the heatsink first, or take heatsink and pins out together."),
+        SolderingMethod(
+            name="surface chip",
+            tip="two irons, or hot air at 320 °C with a shield",
+            leaded=330,
+            lead_free=350,
+            how="Fresh solder on both ends, heat both at once, push the part off its pads. Never lever.",
+        ),
+        SolderingMethod(
+            name="on a heatsink",
+            tip="3.2 mm",
+            leaded=380,
+            lead_free=400,
+            how="Unscrew the heatsink first, or take heatsink and pins out together.",
+        ),
     )
-}  # fmt: skip
+}
 
 
 def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False) -> SolderingMethod:
@@ -86,7 +117,7 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
     Args:
         planes: references of parts of which a leg is known to sit in a copper plane. phenolic: the board is brown phenolic paper.
 
-    >>> way_out(Fitted("C1", 1e-4, mounting="axial")).tip
+    >>> way_out(Fitted(ref="C1", value=1e-4, mounting="axial")).tip
     '2.4 mm'
     """
     words = part.note.lower()

@@ -53,7 +53,7 @@ def square_up(pixels: Sequence[Point], millimetres: Sequence[Point]) -> Squared:
     [400.0, 100.0]
     """
     if len(pixels) != 4 or len(millimetres) != 4:
-        raise BadInput(f"{len(pixels)} points", "four points", "Mark the four corners in turn.", "points")
+        raise BadInput(f"{len(pixels)} points", "four points", "Mark the four corners in turn.", field="points")
     for name, points in (("photo", pixels), ("board", millimetres)):
         _check(points, name)
     if _area(pixels) * _area(millimetres) < 0:
@@ -61,7 +61,7 @@ def square_up(pixels: Sequence[Point], millimetres: Sequence[Point]) -> Squared:
             "points that go round the other way",
             "the same turn in the photo and on the board",
             "A photo of the other side is mirrored: mark the corners as you see them from there.",
-            "points",
+            field="points",
         )
     rows, right = [], []
     for (u, v), (x, y) in zip(pixels, millimetres, strict=True):
@@ -80,29 +80,33 @@ def _area(points: Sequence[Point]) -> float:
 def _check(points: Sequence[Point], name: str) -> None:
     """Refuse four points that are no plain four-sided figure."""
     if not all(math.isfinite(v) for point in points for v in point):
-        raise BadInput(str(points)[:60], "numbers", "", "points")
+        raise BadInput(str(points)[:60], "numbers", field="points")
     scale = max(math.dist(a, b) for a in points for b in points) or 1.0
     if min(math.dist(points[i], points[j]) for i in range(4) for j in range(i)) < 0.02 * scale:
-        raise BadInput("two points in one place", f"four corners apart in the {name}", "Move them apart.", "points")
+        raise BadInput(
+            "two points in one place", f"four corners apart in the {name}", "Move them apart.", field="points"
+        )
     turns = []
     for i in range(4):
         (x0, y0), (x1, y1), (x2, y2) = points[i], points[(i + 1) % 4], points[(i + 2) % 4]
         turns.append(((x1 - x0) * (y2 - y1) - (y1 - y0) * (x2 - x1)) / scale**2)
     if min(abs(t) for t in turns) < 0.005:
-        raise BadInput("three points in a line", f"four corners in the {name}", "Move one off the line.", "points")
+        raise BadInput(
+            "three points in a line", f"four corners in the {name}", "Move one off the line.", field="points"
+        )
     if sum(t > 0 for t in turns) == 2:
         raise BadInput(
             "lines that cross",
             f"four points in turn round the {name}: upper left, upper right, lower right, lower left",
             "Two of them are swapped.",
-            "points",
+            field="points",
         )
     if sum(t > 0 for t in turns) in (1, 3):
         raise BadInput(
             "a corner that points inwards",
             f"four corners of a board in the {name}",
             "Move the corner that lies inside the other three.",
-            "points",
+            field="points",
         )
 
 

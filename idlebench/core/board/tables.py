@@ -26,7 +26,9 @@ def read_ref(text: str) -> str:
     """A reference as printed on the board: letters, then a number."""
     ref = text.strip().upper()
     if not REF.fullmatch(ref):
-        raise BadInput(text, "a reference such as C22 or C4A", "The reference is printed next to the part.", "ref")
+        raise BadInput(
+            text, "a reference such as C22 or C4A", "The reference is printed next to the part.", field="ref"
+        )
     return ref
 
 
@@ -54,14 +56,14 @@ def read_value(text: str, kind: str = "") -> float:
         try:
             marking = read_marking(plain, kind if kind in PLAUSIBLE else "")
         except BadInput:
-            raise BadInput(text, "a value such as 100u, 4n7 or 0.1 MFD", "Write its unit.", "value") from None
+            raise BadInput(text, "a value such as 100u, 4n7 or 0.1 MFD", "Write its unit.", field="value") from None
         if marking.doubtful:
             both = " or ".join(r.text for r in marking.readings)
             units = tuple(show(r.capacitance, "F").replace(" ", "") for r in marking.readings)
-            raise Ambiguous(plain, both, "Write the unit, such as 220u or 22p.", "value", units)
+            raise Ambiguous(plain, both, "Write the unit, such as 220u or 22p.", field="value", instead=units)
         value = marking.best.capacitance
     if not 1e-13 <= value <= 10:
-        raise BadInput(plain, "a value between 0.1 pF and 10 F", "Check the unit and the decimal point.", "value")
+        raise BadInput(plain, "a value between 0.1 pF and 10 F", "Check the unit and the decimal point.", field="value")
     return value
 
 
@@ -77,8 +79,8 @@ def write_value(value: float) -> str:
 
 
 SURVEY = (
-    Column("ref", read_ref, required=True, about="reference printed on the board"),
-    Column("value", str, required=True, about="marked value", unit="F"),
+    Column(name="ref", take=read_ref, required=True, about="reference printed on the board"),
+    Column(name="value", take=str, required=True, about="marked value", unit="F"),
     number("volts", "V", "marked volts", above=0, high=100e3),
     choice("kind", KINDS, "kind of capacitor; electrolytic (wet) where it is empty"),
     choice("mounting", MOUNTINGS, "mounting", "radial"),
@@ -87,7 +89,7 @@ SURVEY = (
     number("pitch", "mm", "lead pitch", low=0.3, high=120),
     number("temperature", "°C", "marked temperature", low=-55, high=250),
     yes_no("bipolar", "no plus and minus"),
-    Column("safety", read_safety, default="", about="safety class, one or two, such as X1/Y2"),
+    Column(name="safety", take=read_safety, default="", about="safety class, one or two, such as X1/Y2"),
     choice("role", tuple(ROLES), "what the place does", "unknown"),
     words("rail", "supply rail it is on", 40),
     number("rail_volts", "V", "highest volts at the place", low=-100e3, high=100e3),
@@ -98,7 +100,7 @@ SURVEY = (
     number("room_height", "mm", "room above the board", low=0.5, high=500),
     words("series", "make series", 60),
     words("date", "date code", 20),
-    Column("looks", read_looks, default="", about=f"looks: {', '.join(LOOKS)}"),
+    Column(name="looks", take=read_looks, default="", about=f"looks: {', '.join(LOOKS)}"),
     number("esr", "Ω", "ESR read", low=0, high=10e6),
     number("esr_frequency", "Hz", "at this frequency", above=0, high=10e6),
     number("capacitance", "F", "capacitance read", low=0, high=100),
@@ -115,7 +117,7 @@ CATALOGUE = (
     words("part", "name in the catalogue", 60, required=True),
     words("series", "series", 60),
     choice("kind", KINDS, "what it is made of", "wet"),
-    Column("value", str, required=True, about="value", unit="F"),
+    Column(name="value", take=str, required=True, about="value", unit="F"),
     number("tolerance", "%", "symmetric tolerance, percent", default=20.0, low=0, high=100),
     number(
         "volts",
@@ -126,7 +128,7 @@ CATALOGUE = (
         high=100e3,
     ),
     number("ac_volts", "V", "rated volts AC", default=0.0, low=0, high=10e3),
-    Column("safety", read_safety, default="", about="safety class, one or two, such as X1/Y2"),
+    Column(name="safety", take=read_safety, default="", about="safety class, one or two, such as X1/Y2"),
     number("temperature", "°C", "rated temperature", default=85.0, low=-55, high=250),
     number("life", "h", "rated life at that temperature", default=0.0, low=0, high=1e6),
     number("ripple", "A", "rated ripple", low=0, high=200),
@@ -157,7 +159,7 @@ STOCK = (
 #: What was decided for each place, in a job bundle.
 PLAN = (
     words("board", "the board's name", 60, required=True),
-    Column("ref", read_ref, required=True, about="place"),
+    Column(name="ref", take=read_ref, required=True, about="place"),
     choice("action", ("take", "keep", "out"), "take a new part, keep the old one, or leave it out for a test", "take"),
     words("item", "the part taken; empty for the best that fits", 60),
     yes_no("swapped", "soldered in already"),
@@ -207,7 +209,7 @@ def _fitted(row: dict[str, Any]) -> Fitted:
     if not row["kind"] and (other := not_of_a_capacitor(row["ref"])):
         raise BadInput(
             row["ref"], f"a capacitor, and {row['ref']} is {other}'s reference",
-            f"Fill in its kind if it is a capacitor; else type it as a line: {row['ref']} and what it is.", "ref",
+            f"Fill in its kind if it is a capacitor; else type it as a line: {row['ref']} and what it is.", field="ref",
         )  # fmt: skip
     return Fitted(**{**row, "kind": row["kind"] or "wet"})
 
@@ -221,11 +223,11 @@ def write_survey(parts: Iterable[Fitted]) -> str:
 def _capacitor(row: dict[str, Any]) -> Capacitor:
     row["tolerance"] = row["tolerance"] / 100
     if not row["volts"] and not (row["safety"] and row["ac_volts"]):
-        raise BadInput("", "rated volts", "Only a part with a safety class may have AC volts alone.", "volts")
+        raise BadInput("", "rated volts", "Only a part with a safety class may have AC volts alone.", field="volts")
     if row["safety"] and not row["ac_volts"]:
-        raise BadInput(row["part"], "AC volts for a part with a safety class", "Fill in ac_volts.", "ac_volts")
+        raise BadInput(row["part"], "AC volts for a part with a safety class", "Fill in ac_volts.", field="ac_volts")
     if row["ripple"] == 0 and row["kind"] in ("wet", "polymer"):
-        raise BadInput("0", "the rated ripple of an electrolytic", "Leave it empty if it is not known.", "ripple")
+        raise BadInput("0", "the rated ripple of an electrolytic", "Leave it empty if it is not known.", field="ripple")
     row["ripple"] = row["ripple"] or 0.0
     return Capacitor(**row)
 

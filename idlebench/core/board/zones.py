@@ -25,7 +25,7 @@ KINDS = {
 _SIZE = re.compile(r"(\d+(?:[.,]\d+)?)[x×](\d+(?:[.,]\d+)?)", re.I)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Zone:
     """A rectangle on the parts side of a board.
 
@@ -95,7 +95,7 @@ def read_zone(text: str) -> Zone:
     """
     words = no_longer_than(text, 1000, "zone").strip().split()
     if not words or words[0].lower() not in KINDS:
-        raise BadInput(text, f"{', '.join(KINDS)} first, such as heat 70 at 40,30 60x20", "", "zone")
+        raise BadInput(text, f"{', '.join(KINDS)} first, such as heat 70 at 40,30 60x20", field="zone")
     kind, queue = words[0].lower(), words[1:]
     number: float | None = None
     place: tuple[float, float] | None = None
@@ -106,7 +106,7 @@ def read_zone(text: str) -> Zone:
         word = queue.pop(0)
         low = word.lower()
         if low in ("at", "hides") and not queue:
-            raise BadInput(word, f"something after “{low}”", "", "zone")
+            raise BadInput(word, f"something after “{low}”", field="zone")
         if low == "at":
             x, _, y = queue.pop(0).partition(",")
             place = (
@@ -123,15 +123,27 @@ def read_zone(text: str) -> Zone:
             label.append(word)
     if number is None:
         wanted = "a temperature, such as heat 70" if kind == "heat" else f"a height in mm, such as {kind} 22"
-        raise BadInput(text, wanted, "", "zone")
+        raise BadInput(text, wanted, field="zone")
     if place is None or size is None:
-        raise BadInput(text, "its middle and size in mm, such as at 40,30 60x20", "Or draw it on the board.", "zone")
+        raise BadInput(
+            text, "its middle and size in mm, such as at 40,30 60x20", "Or draw it on the board.", field="zone"
+        )
     if not all(1 <= s <= 2000 for s in size):
-        raise BadInput(f"{size[0]:g}x{size[1]:g}", "a size of 1 to 2000 mm", "", "zone")
+        raise BadInput(f"{size[0]:g}x{size[1]:g}", "a size of 1 to 2000 mm", field="zone")
     if hides and kind != "daughter":
-        raise BadInput(text, "“hides” on a daughter board only", "", "zone")
+        raise BadInput(text, "“hides” on a daughter board only", field="zone")
     heat = kind == "heat"
-    return Zone(kind, *place, *size, number if heat else None, None if heat else number, " ".join(label)[:60], hides)
+    return Zone(
+        kind=kind,
+        x=place[0],
+        y=place[1],
+        width=size[0],
+        height=size[1],
+        temperature=number if heat else None,
+        room=None if heat else number,
+        label=" ".join(label)[:60],
+        hides=hides,
+    )
 
 
 def _number(kind: str, word: str) -> float:
@@ -143,7 +155,7 @@ def _number(kind: str, word: str) -> float:
 def _refs(text: str) -> tuple[str, ...]:
     refs = tuple(text.upper().split(","))
     if not all(re.fullmatch(r"[A-Z]{1,4}\d{1,5}[A-Z]?", ref) for ref in refs):
-        raise BadInput(text, "references such as C12,C13", "", "hides")
+        raise BadInput(text, "references such as C12,C13", field="hides")
     return refs
 
 
@@ -159,7 +171,7 @@ def tell(part: Fitted, zones: Iterable[Zone]) -> ZonedPart:
     """Fill in a place's temperature and room from the zones it stands in. What was typed for the place itself wins.
 
     >>> drive = read_zone('drive 22 at 50,50 40x40')
-    >>> tell(Fitted('C1', 1e-5, x=40, y=60), [drive]).part.room_height
+    >>> tell(Fitted(ref='C1', value=1e-5, x=40, y=60), [drive]).part.room_height
     22.0
     """
     here = [z for z in zones if z.holds(part.x, part.y) and part.side != "solder"]

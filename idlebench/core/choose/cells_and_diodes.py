@@ -55,7 +55,7 @@ CHEMISTRIES = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Battery:
     """A cell or set of cells that keeps a memory.
 
@@ -85,7 +85,7 @@ class Battery:
         return CHEMISTRIES[self.chemistry].charged
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BatteryNeed:
     """What the place of a cell asks.
 
@@ -107,8 +107,8 @@ def battery_need(old: Device, room: float | None = None) -> BatteryNeed:
         BadInput: its volts are not known.
     """
     if not old.volts or old.volts < 0:
-        raise BadInput(old.ref, "its volts", "Read them off the cell, and type them: BT1 battery 3.6V.", "volts")
-    return BatteryNeed(old, old.volts, old.charged, old.current, room)
+        raise BadInput(old.ref, "its volts", "Read them off the cell, and type them: BT1 battery 3.6V.", field="volts")
+    return BatteryNeed(old=old, volts=old.volts, charged=old.charged, draw=old.current, room=room)
 
 
 def judge_battery(need: BatteryNeed, part: Battery) -> Judged:
@@ -117,10 +117,10 @@ def judge_battery(need: BatteryNeed, part: Battery) -> Judged:
     kind = CHEMISTRIES[part.chemistry]
     if part.held == BOARD and kind.runs_out:
         text = "An old cell leaks and its fluid eats the board: put a barrier under it, or use a cell on leads"
-        said.append(Reason("held", text, LOOK_TWICE))
+        said.append(Reason(rule="held", text=text, status=LOOK_TWICE))
     if need.room is not None and part.held != LEADS and part.height > need.room:
         text = f"{part.height:g} mm tall, room for {need.room:g} mm"
-        said.append(Reason("height", text, FAILS, part.height, need.room, "mm"))
+        said.append(Reason(rule="height", text=text, status=FAILS, value=part.height, limit=need.room, unit="mm"))
     off_board = {LEADS: 0.0, HOLDER: 0.3, BOARD: 0.8}[part.held]
     score = off_board + abs(part.at_memory / need.volts - 1) + 0.05 * part.price + 0.25 * (part.stock <= 0)
     return _judged(part, said, score + 0.2 * kind.runs_out)
@@ -130,15 +130,15 @@ def _charge(need: BatteryNeed, part: Battery) -> Reason:
     """A cell that must not be charged asks a diode, wherever nobody knows that it is not charged."""
     if part.may_be_charged:
         if need.charged is False and part.chemistry == "accumulator":
-            return Reason("charge", "Nothing charges it here: it runs down and stays empty", FAILS)
+            return Reason(rule="charge", text="Nothing charges it here: it runs down and stays empty", status=FAILS)
         known = (
             "The machine charges it"
             if need.charged
             else "It is not known whether the machine charges it: find out, and type it (BT1 battery charged)"
         )
-        return Reason("charge", known, FITS if need.charged else LOOK_TWICE)
+        return Reason(rule="charge", text=known, status=FITS if need.charged else LOOK_TWICE)
     if need.charged is False:
-        return Reason("charge", "Nothing charges it here: it needs no diode", FITS)
+        return Reason(rule="charge", text="Nothing charges it here: it needs no diode", status=FITS)
     known = (
         "the machine charges the cell here" if need.charged else "it is not known that nothing charges the cell here"
     )
@@ -147,9 +147,11 @@ def _charge(need: BatteryNeed, part: Battery) -> Reason:
             f"Must never be charged, and {known}: use a cell with a diode in its lead, or type that it is not "
             "charged (BT1 battery not charged)"
         )
-        return Reason("charge", text, FAILS)
+        return Reason(rule="charge", text=text, status=FAILS)
     return Reason(
-        "charge", f"Must never be charged, and {known}: its diode prevents that; check the diode with a meter", FITS
+        rule="charge",
+        text=f"Must never be charged, and {known}: its diode prevents that; check the diode with a meter",
+        status=FITS,
     )
 
 
@@ -165,7 +167,7 @@ def _memory(need: BatteryNeed, part: Battery) -> Reason:
     elif status == LOOK_TWICE:
         text += ": a memory keeps its contents at half its supply, a clock may stop"
     limit = TOO_MUCH * need.volts if share > 1 else FORGETS * need.volts
-    return Reason("volts", text, status, part.at_memory, limit, "V")
+    return Reason(rule="volts", text=text, status=status, value=part.at_memory, limit=limit, unit="V")
 
 
 def _lasts(need: BatteryNeed, part: Battery) -> Reason:
@@ -176,15 +178,29 @@ def _lasts(need: BatteryNeed, part: Battery) -> Reason:
             f"{kind.title[:1].upper()}{kind.title[1:]}: {kind.years:g} years at most; type what the memory "
             "draws (5uA) to see how long it lasts"
         )
-        return Reason("lasts", text, FITS)
+        return Reason(rule="lasts", text=text, status=FITS)
     hours = part.capacity / need.draw
     if part.may_be_charged:
         days = hours / 24
         text = f"Keeps the memory {days:.0f} days from full at {show(need.draw, 'A')}"
-        return Reason("lasts", text, LOOK_TWICE if days < 30 else FITS, hours * 3600, 30 * 86400.0, "s")
+        return Reason(
+            rule="lasts",
+            text=text,
+            status=LOOK_TWICE if days < 30 else FITS,
+            value=hours * 3600,
+            limit=30 * 86400.0,
+            unit="s",
+        )
     years = min(hours / HOURS_A_YEAR, kind.years)
     text = f"Keeps the memory {years:.2g} years at {show(need.draw, 'A')}"
-    return Reason("lasts", text, LOOK_TWICE if years < 2 else FITS, years * HOURS_A_YEAR * 3600, None, "s")
+    return Reason(
+        rule="lasts",
+        text=text,
+        status=LOOK_TWICE if years < 2 else FITS,
+        value=years * HOURS_A_YEAR * 3600,
+        limit=None,
+        unit="s",
+    )
 
 
 def rank_batteries(need: BatteryNeed, parts: Iterable[Battery], fits: int = 6, refused: int = 3) -> list[Judged]:
@@ -192,7 +208,7 @@ def rank_batteries(need: BatteryNeed, parts: Iterable[Battery], fits: int = 6, r
     return ranked([judge_battery(need, part) for part in parts], fits, refused)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Diode:
     """A diode or bridge.
 
@@ -213,7 +229,7 @@ class Diode:
     stock: int = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DiodeNeed:
     """What the place of a diode asks.
 
@@ -254,10 +270,18 @@ def diode_need(
             old.ref,
             f"its {missing}",
             f"Type what is marked: {old.ref} diode 1A 400V, or what it charges: for C1.",
-            missing,
+            field=missing,
         )
     return DiodeNeed(
-        old, abs(old.volts or 0.0), old.current or 0.0, reverse, average, pulse, "bridge" in words, kind, switching
+        old=old,
+        volts=abs(old.volts or 0.0),
+        current=old.current or 0.0,
+        reverse=reverse,
+        average=average,
+        pulse=pulse,
+        bridge="bridge" in words,
+        kind=kind,
+        switching=switching,
     )
 
 
@@ -266,7 +290,11 @@ def judge_diode(need: DiodeNeed, part: Diode) -> Judged:
     said = []
     if need.bridge != (part.kind == "bridge"):
         said.append(
-            Reason("kind", "A bridge stands here" if need.bridge else "One diode stands here, this is a bridge", FAILS)
+            Reason(
+                rule="kind",
+                text="A bridge stands here" if need.bridge else "One diode stands here, this is a bridge",
+                status=FAILS,
+            )
         )
     asked = max(need.volts, SPIKES * need.reverse)
     why = (
@@ -277,7 +305,12 @@ def judge_diode(need: DiodeNeed, part: Diode) -> Judged:
     status = FAILS if part.volts < asked else FITS
     said.append(
         Reason(
-            "volts", f"Rated {show(part.volts, 'V')}, needed {show(asked, 'V')} ({why})", status, part.volts, asked, "V"
+            rule="volts",
+            text=f"Rated {show(part.volts, 'V')}, needed {show(asked, 'V')} ({why})",
+            status=status,
+            value=part.volts,
+            limit=asked,
+            unit="V",
         )
     )
     carries = max(need.current, need.average / USED)
@@ -289,19 +322,19 @@ def judge_diode(need: DiodeNeed, part: Diode) -> Judged:
     status = FAILS if part.current < carries * 0.999 else FITS
     said.append(
         Reason(
-            "current",
-            f"{show(part.current, 'A')}, needed {show(carries, 'A')} ({why})",
-            status,
-            part.current,
-            carries,
-            "A",
+            rule="current",
+            text=f"{show(part.current, 'A')}, needed {show(carries, 'A')} ({why})",
+            status=status,
+            value=part.current,
+            limit=carries,
+            unit="A",
         )
     )
     if need.pulse and part.surge < need.pulse:
         text = (
             f"Withstands a surge of {show(part.surge, 'A')}, the capacitor draws {show(need.pulse, 'A')} at switch-on"
         )
-        said.append(Reason("surge", text, FAILS, part.surge, need.pulse, "A"))
+        said.append(Reason(rule="surge", text=text, status=FAILS, value=part.surge, limit=need.pulse, unit="A"))
     said += _speed(need, part)
     status = max(r.status for r in said)
     over = part.volts / asked - 1
@@ -318,7 +351,7 @@ def _speed(need: DiodeNeed, part: Diode) -> list[Reason]:
     if need.switching and not quick:
         told = f"recovers in {show(part.recovery, 's')}" if part.recovery else "its recovery time is not known"
         text = f"May work at a switching rate, and {told}: a slow diode would heat up until it fails"
-        said.append(Reason("recovery", text, FAILS, part.recovery or None, FAST, "s"))
+        said.append(Reason(rule="recovery", text=text, status=FAILS, value=part.recovery or None, limit=FAST, unit="s"))
     if need.kind == "low-drop" and part.kind != "low-drop":
         amps = need.average or need.current
         heat = (part.drop - 0.5) * amps
@@ -326,10 +359,14 @@ def _speed(need: DiodeNeed, part: Diode) -> list[Reason]:
             f"The old diode has a low drop; this one has {show(part.drop, 'V')}, {show(max(heat, 0.0), 'W')} "
             f"more at {show(amps, 'A')}"
         )
-        said.append(Reason("drop", text, LOOK_TWICE))
+        said.append(Reason(rule="drop", text=text, status=LOOK_TWICE))
     if part.kind == "low-drop" and need.kind != "low-drop" and not need.switching:
         said.append(
-            Reason("leakage", "Lower drop than the old one, more leakage when hot: the rail rises a little", LOOK_TWICE)
+            Reason(
+                rule="leakage",
+                text="Lower drop than the old one, more leakage when hot: the rail rises a little",
+                status=LOOK_TWICE,
+            )
         )
     return said
 

@@ -22,7 +22,7 @@ SERIES_FROM = 160.0
 BALANCE = 5.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pair:
     """Two of a part in one place.
 
@@ -64,9 +64,9 @@ def _parallel(need: Need, columns: Columns) -> Pair | None:
         return None
     part = best.part
     return Pair(
-        "parallel",
-        best,
-        (
+        how="parallel",
+        candidate=best,
+        reasons=(
             f"Two of {show(part.value, 'F')} in parallel give {show(2 * part.value, 'F')} and share the ripple",
             f"Each {part.diameter:g} mm wide, both in the room of one; the second on short leads to the same pads",
             "Use two of the same batch, so that they share evenly",
@@ -96,14 +96,14 @@ def _series(need: Need, columns: Columns) -> Pair | None:
     resistor = across / leak
     watts = across**2 / resistor
     return Pair(
-        "series",
-        best,
-        (
+        how="series",
+        candidate=best,
+        reasons=(
             f"Two of {show(part.value, 'F')} {part.volts:g} V in series give {show(part.value / 2, 'F')} at {2 * part.volts:g} V",
             f"A resistor of {show(resistor, 'Ω')} across each keeps the volts equal ({show(watts, 'W')} each)",
             f"The middle joint is live at {show(across, 'V')}: insulate it"
             + (", it can kill" if across > DANGEROUS else ""),
         ),
-        resistor,
-        watts,
+        resistor=resistor,
+        watts=watts,
     )

@@ -17,7 +17,7 @@ from .supply_model import most_esr, new_store, old_store, rail_limit, rail_rippl
 MIXED = 1500
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cure:
     """What a rail with too much ripple needs.
 
@@ -76,7 +76,15 @@ def cure(
     found = dict(zip(places, chosen, strict=True))
     stays = tuple(ref for ref in rail.stores if ref in standing and ref not in places)
     return Cure(
-        rail.name, places, most_esr(fed, rail, value, limit), limit, found if best else {}, found, esr, ripple, stays
+        rail=rail.name,
+        places=places,
+        most=most_esr(fed, rail, value, limit),
+        limit=limit,
+        takes=found if best else {},
+        nearest=found,
+        esr=esr,
+        ripple=ripple,
+        standing=stays,
     )
 
 

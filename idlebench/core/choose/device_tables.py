@@ -78,11 +78,11 @@ DIODES = (
 def _regulator(row: dict[str, Any]) -> Regulator:
     pins = tuple(str(row["pins"]).split())
     if len(pins) not in (0, 3):
-        raise BadInput(str(row["pins"]), "three pins in order, such as input ground output", "", "pins")
+        raise BadInput(str(row["pins"]), "three pins in order, such as input ground output", field="pins")
     if not row["volts"] or not row["current"]:
-        raise BadInput(row["part"], "volts and current that are not zero", "", "volts")
+        raise BadInput(row["part"], "volts and current that are not zero", field="volts")
     if row["type"] == "module" and not row["efficiency"]:
-        raise BadInput(row["part"], "the efficiency of a module", "", "efficiency")
+        raise BadInput(row["part"], "the efficiency of a module", field="efficiency")
     if row["package"] and not pins and row["type"] == "linear":
         *pins, row["tab"] = PACKAGES[row["package"]].pins(row["volts"] < 0)
     return Regulator(**{**row, "pins": tuple(pins), "stock": int(row["stock"])})
@@ -91,19 +91,19 @@ def _regulator(row: dict[str, Any]) -> Regulator:
 def _fuse(row: dict[str, Any]) -> Fuse:
     for name in ("rating", "characteristic", "size", "melting"):
         if not row[name]:
-            raise BadInput(row["part"], f"a fuse with its {name}", f"Fill in {name}.", name)
+            raise BadInput(row["part"], f"a fuse with its {name}", f"Fill in {name}.", field=name)
     return Fuse(**{**row, "stock": int(row["stock"])})
 
 
 def _battery(row: dict[str, Any]) -> Battery:
     if not row["volts"]:
-        raise BadInput(row["part"], "volts that are not zero", "", "volts")
+        raise BadInput(row["part"], "volts that are not zero", field="volts")
     return Battery(**{**row, "stock": int(row["stock"])})
 
 
 def _diode(row: dict[str, Any]) -> Diode:
     if not row["volts"] or not row["current"]:
-        raise BadInput(row["part"], "volts and current that are not zero", "", "volts")
+        raise BadInput(row["part"], "volts and current that are not zero", field="volts")
     return Diode(**{**row, "stock": int(row["stock"])})
 
 

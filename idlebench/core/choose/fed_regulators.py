@@ -28,7 +28,7 @@ def fed_by_rail(
     if not old.volts or not old.current:
         missing = "volts" if not old.volts else "current"
         example = f"{old.ref} regulator 7805 1A from +12V sink 15"
-        raise BadInput(old.ref, f"its {missing}", f"Type what is marked: {example}.", missing)
+        raise BadInput(old.ref, f"its {missing}", f"Type what is marked: {example}.", field=missing)
     above = sorted(
         (r for r in rails if r.nominal * old.volts > 0 and abs(r.nominal) > abs(old.volts)),
         key=lambda r: abs(r.nominal),
@@ -36,11 +36,14 @@ def fed_by_rail(
     named = next((r for r in rails if r.name.replace(" ", "").replace("−", "-") == old.fed_from), None)
     if old.fed_from and named is None:
         raise BadInput(
-            f"from {old.fed_from}", "a rail of this unit", ", ".join(r.name for r in rails) or "None is typed.", "from"
+            f"from {old.fed_from}",
+            "a rail of this unit",
+            ", ".join(r.name for r in rails) or "None is typed.",
+            field="from",
         )
     rail = named or next(iter(above), None)
     if rail is None:
-        raise BadInput(old.ref, "what feeds it", f"Type its rail: {old.ref} regulator 7805 1A from +12V.", "from")
+        raise BadInput(old.ref, "what feeds it", f"Type its rail: {old.ref} regulator 7805 1A from +12V.", field="from")
     low, high = sorted((abs(rail.low), abs(rail.high)))
     words = (
         f"Fed from {rail.name}"
@@ -51,6 +54,15 @@ def fed_by_rail(
     if sink is None:
         words += f"; no heatsink is typed (sink 15), so it is calculated without one, {BARE:g} K/W"
     return RegulatorNeed(
-        old, old.volts, CURRENT_MARGIN * old.current, low, high, high, BARE if sink is None else sink, height=room,
-        feed=words, assumed=named is None or sink is None, policy=policy,
-    )  # fmt: skip
+        old=old,
+        volts=old.volts,
+        current=CURRENT_MARGIN * old.current,
+        v_in_low=low,
+        v_in_high=high,
+        v_in_peak=high,
+        theta_sa=BARE if sink is None else sink,
+        height=room,
+        feed=words,
+        assumed=named is None or sink is None,
+        policy=policy,
+    )

@@ -78,7 +78,7 @@ class Mains:
     frequency: float = 50.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Need:
     """What a place asks. SI, sizes in mm; None where nothing is asked or nothing is known.
 
@@ -195,69 +195,78 @@ class Need:
         """The limits with how each came about."""
         lines = [
             CalculationLine(
-                "Value",
-                "marked × window of the role",
-                f"{show(self.value, 'F')} × {self.role.window[0]:g} to {self.role.window[1]:g}",
-                self.value_range,
-                "",
-                f"role: {self.role.title}",
+                label="Value",
+                formula="marked × window of the role",
+                numbers=f"{show(self.value, 'F')} × {self.role.window[0]:g} to {self.role.window[1]:g}",
+                value=self.value_range,
+                unit="",
+                source=f"role: {self.role.title}",
             ),
         ]
         if self.ac_volts:
             lines.append(
                 CalculationLine(
-                    "AC rating",
-                    "1.1 × local mains",
-                    f"1.1 × {self.mains.volts:g}",
-                    self.ac_volts,
-                    "V",
-                    "IEC 60384-14:2013, 2.2; IEC 60038:2009, table 1",
+                    label="AC rating",
+                    formula="1.1 × local mains",
+                    numbers=f"1.1 × {self.mains.volts:g}",
+                    value=self.ac_volts,
+                    unit="V",
+                    source="IEC 60384-14:2013, 2.2; IEC 60038:2009, table 1",
                 )
             )
         else:
             lines.append(
                 CalculationLine(
-                    "Volts",
-                    "marked, and the worst the place sees",
-                    f"{show(self.old.volts, 'V')}, {show(self.place_volts or None, 'V')}",
-                    self.volts,
-                    "V",
-                    "never down",
+                    label="Volts",
+                    formula="marked, and the worst the place sees",
+                    numbers=f"{show(self.old.volts, 'V')}, {show(self.place_volts or None, 'V')}",
+                    value=self.volts,
+                    unit="V",
+                    source="never down",
                 )
             )
         if self.temperature:
             how = f"{show(self.old.temperature, '°C')}, {show(self.ambient, '°C')} round it"
             asked = "old rating; 105 °C near heat or where the role asks"
-            lines.append(CalculationLine("Temperature", asked, how, self.temperature, "°C", SOURCE))
+            lines.append(
+                CalculationLine(
+                    label="Temperature", formula=asked, numbers=how, value=self.temperature, unit="°C", source=SOURCE
+                )
+            )
         if self.ripple:
             lines.append(
                 CalculationLine(
-                    "Ripple",
-                    "what the place carries",
-                    f"at {show(self.ripple_frequency, 'Hz')}",
-                    self.ripple,
-                    "A",
-                    "survey, or simulated from the supply",
+                    label="Ripple",
+                    formula="what the place carries",
+                    numbers=f"at {show(self.ripple_frequency, 'Hz')}",
+                    value=self.ripple,
+                    unit="A",
+                    source="survey, or simulated from the supply",
                 )
             )
         if self.esr_high is not None:
             lines.append(
                 CalculationLine(
-                    "ESR",
-                    "share of the old part's when new",
-                    f"{self.role.esr[0]:g} to {self.role.esr[1]:g} × {show(self.esr_high / self.role.esr[1], 'Ω')}",
-                    self.esr_range,
-                    "",
-                    ageing.SOURCE_ESR,
+                    label="ESR",
+                    formula="share of the old part's when new",
+                    numbers=f"{self.role.esr[0]:g} to {self.role.esr[1]:g} × {show(self.esr_high / self.role.esr[1], 'Ω')}",
+                    value=self.esr_range,
+                    unit="",
+                    source=ageing.SOURCE_ESR,
                 )
             )
         given = "room measured" if self.old.room_diameter or self.old.room_height else "old size + 1 mm, + 20 % height"
         lines.append(
             CalculationLine(
-                "Room", given, f"ø{show(self.diameter, 'mm')} × {show(self.height, 'mm')}", self.space, "", SOURCE
+                label="Room",
+                formula=given,
+                numbers=f"ø{show(self.diameter, 'mm')} × {show(self.height, 'mm')}",
+                value=self.space,
+                unit="",
+                source=SOURCE,
             )
         )
-        return Calculation("need", self.as_json(), tuple(lines), (self.role.notes,))
+        return Calculation(name="need", values=self.as_json(), lines=tuple(lines), cautions=(self.role.notes,))
 
     @property
     def space(self) -> str:

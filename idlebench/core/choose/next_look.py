@@ -33,7 +33,7 @@ OLDEST = LIFE_CAP / 8760
 WEARING = ("wet", "polymer")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Wearing:
     """A part that wears: its place as people say it, what stands there, hours it is expected to run there, °C round it; old: it
     was there before."""
@@ -50,7 +50,7 @@ class Wearing:
         return min(by_use, OLDEST)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NextLook:
     """In how many days and years, and because of which part; by_age: none wears sooner than all seals do."""
 
@@ -72,7 +72,7 @@ def wears(place: str, need: Need, new: Capacitor | None = None) -> Wearing | Non
         return None
     if new is None:
         part = Capacitor(
-            "kept", "", kind, need.value, need.marked or 1.0, need.mounting, life=NEW_LIFE,
+            part="kept", series="", kind=kind, value=need.value, volts=need.marked or 1.0, mounting=need.mounting, life=NEW_LIFE,
             temperature=need.old.temperature or OLD_TEMPERATURE,
         )  # fmt: skip
     else:
@@ -80,7 +80,7 @@ def wears(place: str, need: Need, new: Capacitor | None = None) -> Wearing | Non
     hours = float(expected_life(Alike([need], [1]), Columns.of([part]))[0])
     share = SHARE if new is None or new.life <= 0 else 1.0
     name = new.part if new else f"the old {show(need.value, 'F')}"
-    return Wearing(place, name, hours * share, need.ambient, new is None)
+    return Wearing(place=place, part=name, hours=hours * share, ambient=need.ambient, old=new is None)
 
 
 def next_look(parts: Iterable[Wearing], hours_a_day: float) -> NextLook | None:
@@ -89,12 +89,12 @@ def next_look(parts: Iterable[Wearing], hours_a_day: float) -> NextLook | None:
     Raises:
         BadInput: hours that no day has.
 
-    >>> look = next_look([Wearing("C1", "the old 100 µF", 12_000.0, 45.0, True)], 8.0)
+    >>> look = next_look([Wearing(place="C1", part="the old 100 µF", hours=12_000.0, ambient=45.0, old=True)], 8.0)
     >>> look.days, round(look.years, 2)
     (1000, 2.74)
     """
     if not 0 <= hours_a_day <= 24:
-        raise BadInput(f"{hours_a_day:g}", "0 to 24 hours a day", "", "hours_a_day")
+        raise BadInput(f"{hours_a_day:g}", "0 to 24 hours a day", field="hours_a_day")
     found = list(parts)
     if not found:
         return None
@@ -102,11 +102,35 @@ def next_look(parts: Iterable[Wearing], hours_a_day: float) -> NextLook | None:
     lasts = first.years(hours_a_day)
     years = max(SOONEST, LOOK_AT * lasts)
     lines = (
-        CalculationLine("Expected to run", f"{first.part} at {first.ambient:g} °C", f"{first.hours:.0f} h", first.hours, "h", SOURCE_LIFE),
-        CalculationLine("In years", "hours ÷ (365.25 · hours a day), at most 15 y", f"{first.hours:.0f} ÷ (365.25 · {hours_a_day:g})",
-            lasts, "y", ""),
-        CalculationLine("Looked at after", "two thirds of it", f"2/3 · {lasts:.2f}", years, "y", "the house's own"),
-    )  # fmt: skip
+        CalculationLine(
+            label="Expected to run",
+            formula=f"{first.part} at {first.ambient:g} °C",
+            numbers=f"{first.hours:.0f} h",
+            value=first.hours,
+            unit="h",
+            source=SOURCE_LIFE,
+        ),
+        CalculationLine(
+            label="In years",
+            formula="hours ÷ (365.25 · hours a day), at most 15 y",
+            numbers=f"{first.hours:.0f} ÷ (365.25 · {hours_a_day:g})",
+            value=lasts,
+            unit="y",
+            source="",
+        ),
+        CalculationLine(
+            label="Looked at after",
+            formula="two thirds of it",
+            numbers=f"2/3 · {lasts:.2f}",
+            value=years,
+            unit="y",
+            source="the house's own",
+        ),
+    )
     return NextLook(
-        round(years * YEAR), years, first, Calculation("next_look", {"years": years}, lines), lasts >= OLDEST
+        days=round(years * YEAR),
+        years=years,
+        first=first,
+        working=Calculation(name="next_look", values={"years": years}, lines=lines),
+        by_age=lasts >= OLDEST,
     )

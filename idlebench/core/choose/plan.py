@@ -14,7 +14,7 @@ from .rank import Ranking, rank_many
 from .rules import Columns
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Place:
     """One place of a plan."""
 
@@ -149,7 +149,13 @@ def make_plan(
     rankings = dict(zip(open_places, ranked, strict=True))
     return Plan(
         tuple(
-            Place(part, verdicts[part.ref], decisions[part.ref], needs[part.ref], rankings.get(part.ref))
+            Place(
+                part=part,
+                verdict=verdicts[part.ref],
+                decision=decisions[part.ref],
+                need=needs[part.ref],
+                ranking=rankings.get(part.ref),
+            )
             for part in parts
         ),
         policy.name,

@@ -35,7 +35,7 @@ TIES = 1e-9
 NEAR = 2.2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reason:
     """What one rule says of one part. value and limit are SI where the rule has numbers."""
 
@@ -51,7 +51,7 @@ class Reason:
         return {"rule": self.rule, "text": self.text, "value": self.value, "limit": self.limit}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Candidate:
     """A part judged for a place: its verdict, the reasons worth saying, and the margins for the bars."""
 
@@ -73,7 +73,7 @@ class Candidate:
 BARS = {"volts": "Voltage", "safety": "AC rating", "ripple": "Ripple", "esr": "ESR", "life": "Life"}
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Ranking:
     """All that a search over a catalogue gave for a place. Rows in order are cheap; reasons are worked out for what is asked.
 
@@ -131,7 +131,10 @@ def rank_many(needs: Sequence[Need], columns: Columns, *, fits: int = 6, refused
     asked = [need.same for need in needs]
     once = dict(zip(reversed(asked), reversed(needs), strict=True))
     found = dict(zip(once, _search(list(once.values()), columns), strict=True))
-    return [Ranking(need, columns, found[key], fits, refused) for need, key in zip(needs, asked, strict=True)]
+    return [
+        Ranking(need=need, columns=columns, rows=found[key], fits=fits, refused=refused)
+        for need, key in zip(needs, asked, strict=True)
+    ]
 
 
 def _search(needs: Sequence[Need], columns: Columns) -> list[np.ndarray]:
@@ -317,20 +320,20 @@ def _candidate(cols: Columns, rulings: list[Ruling], i: int, status: int, score:
     said, bars = [], []
     for ruling in rulings:
         reason = Reason(
-            ruling.rule,
-            ruling.say(i),
-            int(ruling.status[i]),
-            ruling.number(i),
-            ruling.limit,
-            ruling.unit,
-            ruling.at_least,
+            rule=ruling.rule,
+            text=ruling.say(i),
+            status=int(ruling.status[i]),
+            value=ruling.number(i),
+            limit=ruling.limit,
+            unit=ruling.unit,
+            at_least=ruling.at_least,
         )
         if reason.text:
             said.append(reason)
         if ruling.rule in BARS and reason.value is not None:
             bars.append(reason)
     said.sort(key=lambda r: -r.status)
-    return Candidate(cols.part(i), status, score, tuple(said), tuple(bars))
+    return Candidate(part=cols.part(i), status=status, score=score, reasons=tuple(said), margins=tuple(bars))
 
 
 __all__ = [

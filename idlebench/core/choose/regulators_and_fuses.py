@@ -26,7 +26,7 @@ CURRENT_MARGIN = 0.8
 SIZES = ("5x20", "6.3x32")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Regulator:
     """A regulator of the catalogue.
 
@@ -73,7 +73,7 @@ class OutputCapacitor:
     known: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fuse:
     """A fuse of the catalogue: A, characteristic, V AC and DC, breaking capacity A, size, holder or leads, melting A²s."""
 
@@ -119,7 +119,7 @@ class Judged:
         return PACKAGES.get(getattr(self.part, "package", ""))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RegulatorNeed:
     """What a regulator's place asks.
 
@@ -149,7 +149,7 @@ class RegulatorNeed:
 def _reason(
     rule: str, text: str, status: int, value: float | None = None, limit: float | None = None, unit: str = ""
 ) -> Reason:
-    return Reason(rule, text, status, value, limit, unit)
+    return Reason(rule=rule, text=text, status=status, value=value, limit=limit, unit=unit)
 
 
 def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
@@ -303,7 +303,7 @@ def ranked(judged: list[Judged], fits: int, refused: int) -> list[Judged]:
     return [*good[:fits], *bad[:refused]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FuseNeed:
     """What a fuse's place asks.
 
@@ -362,21 +362,21 @@ def fuse_need(
             old.ref,
             "its marked rating, or a calculated one",
             "Type what is marked; else calculate it in the Calculators.",
-            "current",
+            field="current",
         )
     size = f"{old.across:g}x{old.length:g}" if old.across and old.length else ""
     low = "low" in old.note.lower().split()
     return FuseNeed(
-        old.current or worked_out,
-        bool(old.current),
-        old.characteristic,
-        dc or old.volts or 250.0,
-        dc > 0,
-        primary,
-        size,
-        low,
-        pulse,
-        charges or pulse > 0,
+        rating=old.current or worked_out,
+        marked=bool(old.current),
+        characteristic=old.characteristic,
+        volts=dc or old.volts or 250.0,
+        dc=dc > 0,
+        primary=primary,
+        size=size,
+        low_breaking=low,
+        pulse=pulse,
+        charges=charges or pulse > 0,
     )
 
 

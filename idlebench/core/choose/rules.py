@@ -41,7 +41,7 @@ BIAS_LOSS = 0.5
 STORE_MORE = 1.2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ruling:
     """What one rule says of every row: its status, the number it looked at, the limit, and words for one row."""
 
@@ -95,7 +95,7 @@ def value_rule(need: Alike, cols: Columns) -> Ruling:
         ratio = value[i] / old
         return f"Same value{left}" if abs(ratio - 1) < 0.01 else f"{_share(ratio)} the old value, window {window}{left}"
 
-    return Ruling("value", _graded(fails), say, value * share, first.value_low, "F")
+    return Ruling(rule="value", status=_graded(fails), say=say, value=value * share, limit=first.value_low, unit="F")
 
 
 def tenfold_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -108,7 +108,14 @@ def tenfold_rule(need: Alike, cols: Columns) -> Ruling | None:
         way = "Ten times" if up[i] else "A tenth of"
         return f"{way} the old value, {show(first.value, 'F')}: a tenfold slip is common, read both codes again"
 
-    return Ruling("tenfold", _graded(np.zeros(len(cols), bool), up | down), say, cols["value"], first.value, "F")
+    return Ruling(
+        rule="tenfold",
+        status=_graded(np.zeros(len(cols), bool), up | down),
+        say=say,
+        value=cols["value"],
+        limit=first.value,
+        unit="F",
+    )
 
 
 def store_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -129,7 +136,15 @@ def store_rule(need: Alike, cols: Columns) -> Ruling | None:
         )
 
     nothing = np.zeros(len(cols), bool)
-    return Ruling("store", _graded(nothing, more), say, cols["value"], need.first.value, "F", at_least=False)
+    return Ruling(
+        rule="store",
+        status=_graded(nothing, more),
+        say=say,
+        value=cols["value"],
+        limit=need.first.value,
+        unit="F",
+        at_least=False,
+    )
 
 
 def exact_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -140,9 +155,9 @@ def exact_rule(need: Alike, cols: Columns) -> Ruling | None:
     volts = np.abs(cols["volts"] / np.maximum(need.marked, 1e-9) - 1) > 0.01
     other = (other | (volts & (need.marked > 0))) & need.relaxable
     return Ruling(
-        "policy",
-        _graded(np.zeros(len(cols), bool), other),
-        lambda i: f"The policy asks exactly the marked ones ({need.policy.title})" if other[i] else "",
+        rule="policy",
+        status=_graded(np.zeros(len(cols), bool), other),
+        say=lambda i: f"The policy asks exactly the marked ones ({need.policy.title})" if other[i] else "",
     )
 
 
@@ -182,7 +197,9 @@ def volts_rule(need: Alike, cols: Columns) -> Ruling | None:
         one = int(step_of(volts[i])) - step_marked(first.marked) <= 1
         return f"{volts[i]:g} V for {first.marked:g} V, one step up" if one else f"{volts[i]:g} V, above the old rating"
 
-    return Ruling("volts", _graded(fails, much | unknown | unsure), say, volts, first.volts, "V")
+    return Ruling(
+        rule="volts", status=_graded(fails, much | unknown | unsure), say=say, value=volts, limit=first.volts, unit="V"
+    )
 
 
 _CLASS_RANKS = np.array([CLASS_RANK[name] for name in CLASSES])
@@ -212,7 +229,14 @@ def safety_rule(need: Alike, cols: Columns) -> Ruling | None:
             return f"Class {name}, {ac[i]:g} V~ is {more}"
         return f"Class {name}, {ac[i]:g} V~"
 
-    return Ruling("safety", _graded(wrong | lower | weak, near), say, ac, need.first.ac_volts, "V")
+    return Ruling(
+        rule="safety",
+        status=_graded(wrong | lower | weak, near),
+        say=say,
+        value=ac,
+        limit=need.first.ac_volts,
+        unit="V",
+    )
 
 
 def touch_current_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -232,7 +256,13 @@ def touch_current_rule(need: Alike, cols: Columns) -> Ruling | None:
         return f"Passes up to {show(float(current[i]), 'A')} to earth: {more}"
 
     return Ruling(
-        "touch_current", _graded((current > EARTHED) & need.touch), say, current, EARTHED, "A", at_least=False
+        rule="touch_current",
+        status=_graded((current > EARTHED) & need.touch),
+        say=say,
+        value=current,
+        limit=EARTHED,
+        unit="A",
+        at_least=False,
     )
 
 
@@ -245,7 +275,9 @@ def temperature_rule(need: Alike, cols: Columns) -> Ruling:
             return ""
         return f"{temperature[i]:g} °C part, the place asks {first.temperature:g} °C ({first.ambient:g} °C round it)"
 
-    return Ruling("temperature", _graded(fails), say, temperature, first.temperature, "°C")
+    return Ruling(
+        rule="temperature", status=_graded(fails), say=say, value=temperature, limit=first.temperature, unit="°C"
+    )
 
 
 def ripple_rating(need: Alike, cols: Columns) -> np.ndarray:
@@ -275,7 +307,14 @@ def ripple_rule(need: Alike, cols: Columns) -> Ruling | None:
             "What ripple this place carries is not known: type its supply's lines, or ripple 1.2A" if unsaid[i] else ""
         )
 
-    return Ruling("ripple", _graded(fails, (unknown | unsaid) & ~dry), say, rating, first.ripple, "A")
+    return Ruling(
+        rule="ripple",
+        status=_graded(fails, (unknown | unsaid) & ~dry),
+        say=say,
+        value=rating,
+        limit=first.ripple,
+        unit="A",
+    )
 
 
 def tolerance_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -293,7 +332,15 @@ def tolerance_rule(need: Alike, cols: Columns) -> Ruling | None:
         text = f"±{100 * tolerance[i]:g} %, and the place's window is ±{100 * limit:g} %"
         return text if fails[i] else f"{text}: measure it before it is fitted"
 
-    return Ruling("tolerance", _graded(fails, wide), say, tolerance, first.strays_much, "", at_least=False)
+    return Ruling(
+        rule="tolerance",
+        status=_graded(fails, wide),
+        say=say,
+        value=tolerance,
+        limit=first.strays_much,
+        unit="",
+        at_least=False,
+    )
 
 
 def leakage_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -308,7 +355,7 @@ def leakage_rule(need: Alike, cols: Columns) -> Ruling | None:
             return "Ordinary leakage, and leakage counts here: a low-leakage part keeps its time or level better"
         return "Low leakage, which counts here" if wide[i] else ""
 
-    return Ruling("leakage", _graded(nothing, nothing), say)
+    return Ruling(rule="leakage", status=_graded(nothing, nothing), say=say)
 
 
 def esr_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -327,7 +374,9 @@ def esr_rule(need: Alike, cols: Columns) -> Ruling | None:
             return f"ESR {esr[i] / old:.2f} of the old part's: check the loop"
         return "No ESR is given for it" if none[i] else ""
 
-    return Ruling("esr", _graded(high, low | none), say, esr, first.esr_high, "Ω", at_least=False)
+    return Ruling(
+        rule="esr", status=_graded(high, low | none), say=say, value=esr, limit=first.esr_high, unit="Ω", at_least=False
+    )
 
 
 def stability_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -345,7 +394,7 @@ def stability_rule(need: Alike, cols: Columns) -> Ruling | None:
         low, high = (show(limit, "Ω") for limit in first.stable)
         return f"{found}, the regulator before it is stable from {low} to {high}: it {'may' if unknown[i] else 'would'} oscillate"
 
-    return Ruling("stability", _graded(out, unknown), say, esr)
+    return Ruling(rule="stability", status=_graded(out, unknown), say=say, value=esr)
 
 
 def series_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -364,7 +413,7 @@ def series_rule(need: Alike, cols: Columns) -> Ruling | None:
             return "Not a low-impedance series: it heats at the switching rate"
         return f"Rated {cols['life'][i]:g} h, long life from {asked.life:g} h is wanted here" if short[i] else ""
 
-    return Ruling("series", _graded(impedance | pulse, short), say)
+    return Ruling(rule="series", status=_graded(impedance | pulse, short), say=say)
 
 
 @lru_cache(maxsize=512)
@@ -398,14 +447,18 @@ def kind_rule(need: Alike, cols: Columns) -> Ruling:
     same, kinds = need.policy.kinds == "same", cols["kind"]
     words = kind_grades(need.first.role.name, need.first.kind, same)[1]
     status = need.by_place(lambda one: kind_grades(one.role.name, one.kind, same)[0], kinds)
-    return Ruling("kind", status, lambda i: words[kinds[i]])
+    return Ruling(rule="kind", status=status, say=lambda i: words[kinds[i]])
 
 
 def bipolar_rule(need: Alike, cols: Columns) -> Ruling | None:
     if not need.any("bipolar"):
         return None
     fails = ~cols["bipolar"] & cols.is_kind("wet", "polymer", "tantalum") & need.bipolar
-    return Ruling("bipolar", _graded(fails), lambda i: "Polar, and the old part is bipolar: never" if fails[i] else "")
+    return Ruling(
+        rule="bipolar",
+        status=_graded(fails),
+        say=lambda i: "Polar, and the old part is bipolar: never" if fails[i] else "",
+    )
 
 
 @lru_cache(maxsize=64)
@@ -423,7 +476,7 @@ def mounting_grades(old: str) -> tuple[np.ndarray, tuple[str, ...]]:
 def mounting_rule(need: Alike, cols: Columns) -> Ruling:
     mountings, words = cols["mounting"], mounting_grades(need.first.mounting)[1]
     status = need.by_place(lambda one: mounting_grades(one.mounting)[0], mountings)
-    return Ruling("mounting", status, lambda i: words[mountings[i]])
+    return Ruling(rule="mounting", status=status, say=lambda i: words[mountings[i]])
 
 
 def _laid_flat(need: Alike, cols: Columns) -> np.ndarray:
@@ -449,7 +502,15 @@ def diameter_rule(need: Alike, cols: Columns) -> Ruling:
             return f"{diameter[i]:g} mm {what}, room for {first.diameter:.3g} mm"
         return "The room is not known: measure the old part" if unknown[i] else ""
 
-    return Ruling("diameter", _graded(fails, unknown), say, diameter, first.diameter, "mm", at_least=False)
+    return Ruling(
+        rule="diameter",
+        status=_graded(fails, unknown),
+        say=say,
+        value=diameter,
+        limit=first.diameter,
+        unit="mm",
+        at_least=False,
+    )
 
 
 def height_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -469,7 +530,15 @@ def height_rule(need: Alike, cols: Columns) -> Ruling | None:
             return f"{height[i]:g} mm {word}, room for {first.height:.3g} mm"
         return f"{max(air[i], 0):.1f} mm under the lid: insulate the can top" if tight[i] else ""
 
-    return Ruling("height", _graded(fails, tight), say, height, first.height, "mm", at_least=False)
+    return Ruling(
+        rule="height",
+        status=_graded(fails, tight),
+        say=say,
+        value=height,
+        limit=first.height,
+        unit="mm",
+        at_least=False,
+    )
 
 
 def pitch_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -486,7 +555,7 @@ def pitch_rule(need: Alike, cols: Columns) -> Ruling | None:
             return f"Pitch {pitch[i]:g} mm for holes at {first.pitch:g} mm: {more}"
         return f"Form each lead by {off[i] / 2:.2g} mm" if off[i] > PITCH_EQUAL and pitch[i] else ""
 
-    return Ruling("pitch", _graded(fails), say, pitch, first.pitch, "mm")
+    return Ruling(rule="pitch", status=_graded(fails), say=say, value=pitch, limit=first.pitch, unit="mm")
 
 
 def expected_life(need: Alike, cols: Columns) -> np.ndarray:
@@ -509,7 +578,9 @@ def life_rule(need: Alike, cols: Columns) -> Ruling:
             return ""
         return f"Expected life {hours[i] / 8760:.1f} y at {first.ambient:g} °C, {LIFE_WANTED / 8760:g} y is wanted"
 
-    return Ruling("life", _graded(np.zeros(len(cols), bool), short), say, hours, LIFE_WANTED, "h")
+    return Ruling(
+        rule="life", status=_graded(np.zeros(len(cols), bool), short), say=say, value=hours, limit=LIFE_WANTED, unit="h"
+    )
 
 
 def role_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -517,7 +588,7 @@ def role_rule(need: Alike, cols: Columns) -> Ruling | None:
         return None
     nothing = np.zeros(len(cols), bool)
     say = "The role of the place is not known: type its role"
-    return Ruling("role", _graded(nothing, nothing | need.unsettled), lambda i: say)
+    return Ruling(rule="role", status=_graded(nothing, nothing | need.unsettled), say=lambda i: say)
 
 
 #: All rules, in the order in which their reasons are shown.

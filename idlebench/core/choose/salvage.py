@@ -55,10 +55,22 @@ def used(part: Fitted, name: str, value: float, esr: float | None, where: str) -
     """A part of a donor as the shelf lists it: its measured value, its marked volts, half of a new one's life."""
     wet = part.kind in ("wet", "polymer")
     return Capacitor(
-        name, "used", part.kind, value, part.volts or 0.0, part.mounting, part.diameter or 0.0, part.height or 0.0,
-        part.pitch or 0.0, temperature=part.temperature or 85.0, life=NEW_LIFE * SHARE if wet else 0.0, esr=esr or 0.0,
-        bipolar=part.bipolar, stock=1, note=f"used, out of {where}",
-    )  # fmt: skip
+        part=name,
+        series="used",
+        kind=part.kind,
+        value=value,
+        volts=part.volts or 0.0,
+        mounting=part.mounting,
+        diameter=part.diameter or 0.0,
+        height=part.height or 0.0,
+        pitch=part.pitch or 0.0,
+        temperature=part.temperature or 85.0,
+        life=NEW_LIFE * SHARE if wet else 0.0,
+        esr=esr or 0.0,
+        bipolar=part.bipolar,
+        stock=1,
+        note=f"used, out of {where}",
+    )
 
 
 def may_be_taken(days: float | None) -> tuple[Block, ...]:

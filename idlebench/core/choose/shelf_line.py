@@ -45,7 +45,7 @@ def read_own(text: str) -> Own:
     'input'
     """
     if not text.strip() or len(text) > 400:
-        raise BadInput(text, f"a part in one line of at most 400 characters, such as {EXAMPLE}", "", "line")
+        raise BadInput(text, f"a part in one line of at most 400 characters, such as {EXAMPLE}", field="line")
     words = joined(f" {text.strip()}").split()
     common, words = _common(words)
     first = words[0].lower() if words else ""
@@ -69,7 +69,7 @@ def _common(words: list[str]) -> tuple[dict[str, object], list[str]]:
         word = queue.pop(0)
         low = word.lower()
         if low in ("name", "series", "stock", "supplier", "days") and not queue:
-            raise BadInput(word, f"something after “{low}”", "", "line")
+            raise BadInput(word, f"something after “{low}”", field="line")
         if low == "name":
             found["part"] = queue.pop(0)[:60]
         elif low in ("series", "supplier"):
@@ -90,7 +90,7 @@ def _common(words: list[str]) -> tuple[dict[str, object], list[str]]:
 def _whole(text: str, field: str, low: int = 0) -> float:
     value = read(text, "", field=field, low=low, high=1e6)
     if value != int(value):
-        raise BadInput(text, "a whole number", "", field)
+        raise BadInput(text, "a whole number", field=field)
     return value
 
 
@@ -111,7 +111,7 @@ def _capacitor(words: list[str], common: dict[str, object]) -> Capacitor:
         word = queue.pop(0)
         low = word.lower()
         if low in ("ripple", "esr") and not queue:
-            raise BadInput(word, f"a number after “{low}”, such as 0.13@100k", "", "line")
+            raise BadInput(word, f"a number after “{low}”, such as 0.13@100k", field="line")
         if low in ("ripple", "esr"):
             facts[low], facts[f"{low}_frequency"] = _at(queue.pop(0), "A" if low == "ripple" else "Ω", low)
         elif low == kind:
@@ -142,16 +142,19 @@ def _capacitor(words: list[str], common: dict[str, object]) -> Capacitor:
             facts["value"] = read_value(word, kind)
         else:
             raise BadInput(
-                word, f"a word of a line such as {EXAMPLE}", "Leave it out, or write name … before it.", "line"
+                word, f"a word of a line such as {EXAMPLE}", "Leave it out, or write name … before it.", field="line"
             )
     if "value" not in facts:
-        raise BadInput(" ".join(words), "a value, such as 100u", "", "value")
+        raise BadInput(" ".join(words), "a value, such as 100u", field="value")
     if "volts" not in facts and not (safety and "ac_volts" in facts):
         raise BadInput(
-            " ".join(words), "rated volts, such as 16V", "A safety part may have AC volts alone: 275V~ X2.", "volts"
+            " ".join(words),
+            "rated volts, such as 16V",
+            "A safety part may have AC volts alone: 275V~ X2.",
+            field="volts",
         )
     if safety and "ac_volts" not in facts:
-        raise BadInput(safety, "AC volts with a safety class", "Such as 275V~ X2.", "ac_volts")
+        raise BadInput(safety, "AC volts with a safety class", "Such as 275V~ X2.", field="ac_volts")
     size = f"-{facts['diameter']:g}x{facts['height']:g}" if "diameter" in facts else ""
     volts = f"{facts['ac_volts']:g}V{facts['safety']}" if safety else f"{facts['volts']:g}V"
     made = f"{show(facts['value'], 'F').replace(' ', '').replace('µF', 'u').replace('F', '')}-{volts}{size}"
@@ -186,12 +189,12 @@ def _regulator(words: list[str], common: dict[str, object]) -> Regulator:
         elif re.fullmatch(r"\d+(?:[.,]\d+)?m?a", low):
             facts["current"] = read(word, "A", field="current", above=0, high=100)
         else:
-            raise BadInput(word, "a word of a line such as 7805 1.5A dropout 2 in 35V €0.40 stock 3", "", "line")
+            raise BadInput(word, "a word of a line such as 7805 1.5A dropout 2 in 35V €0.40 stock 3", field="line")
     for name, example in (("volts", "7805, or 5V"), ("current", "1.5A")):
         if not facts.get(name):
-            raise BadInput(" ".join(words), f"its {name}, such as {example}", "", name)
+            raise BadInput(" ".join(words), f"its {name}, such as {example}", field=name)
     if facts["type"] == MODULE and "efficiency" not in facts:
-        raise BadInput(" ".join(words), "the efficiency of a module, such as eff 0.9", "", "eff")
+        raise BadInput(" ".join(words), "the efficiency of a module, such as eff 0.9", field="eff")
     package = str(facts.setdefault("package", package_of(family)))
     pins = PACKAGES[package].pins(facts["volts"] < 0) if package and facts["type"] != MODULE else ()
     facts.setdefault("v_in_max", FAMILY_IN_24 if abs(facts["volts"]) >= 24 else FAMILY_IN)
@@ -226,10 +229,10 @@ def _fuse(words: list[str], common: dict[str, object]) -> Fuse:
         elif low == "melting" and queue:
             facts["melting"] = read(queue.pop(0), "", field="melting", above=0, high=1e6)
         else:
-            raise BadInput(word, "a word of a line such as fuse T 1.6A 250V 5x20 high €0.30 stock 10", "", "line")
+            raise BadInput(word, "a word of a line such as fuse T 1.6A 250V 5x20 high €0.30 stock 10", field="line")
     for name, example in (("rating", "1.6A"), ("characteristic", "T"), ("size", "5x20")):
         if not facts.get(name):
-            raise BadInput(" ".join(words), f"its {name}, such as {example}", "", name)
+            raise BadInput(" ".join(words), f"its {name}, such as {example}", field=name)
     facts.setdefault("melting", MELTING[str(facts["characteristic"])] * float(facts["rating"]) ** 2)
     made = (
         f"FUSE-{facts['characteristic']}{facts['rating']:g}A-{facts['size']}{'-H' if facts['breaking'] >= 1000 else ''}"
@@ -257,11 +260,11 @@ def _battery(words: list[str], common: dict[str, object]) -> Battery:
             facts["diameter"], facts["height"] = (read(n, "mm", field="size", low=1, high=200) for n in hit.groups())
         else:
             raise BadInput(
-                word, "a word of a line such as battery lithium 3V 220mAh leads diode 0.3V €1.90", "", "line"
+                word, "a word of a line such as battery lithium 3V 220mAh leads diode 0.3V €1.90", field="line"
             )
     for name, example in (("chemistry", ", ".join(CHEMISTRIES)), ("volts", "3V")):
         if not facts.get(name):
-            raise BadInput(" ".join(words), f"its {name}, such as {example}", "", name)
+            raise BadInput(" ".join(words), f"its {name}, such as {example}", field=name)
     made = f"{str(facts['chemistry']).upper()}-{facts['volts']:g}V{'-D' if facts.get('diode') else ''}"
     return Battery(**{"part": made, "series": "", "capacity": 0.0, **facts, **_kept(common)})
 
@@ -287,10 +290,10 @@ def _diode(words: list[str], common: dict[str, object]) -> Diode:
         elif re.fullmatch(r"\d+(?:[.,]\d+)?m?a", low):
             facts["current"] = read(word, "A", field="current", above=0, high=1e3)
         else:
-            raise BadInput(word, "a word of a line such as diode fast 1A 600V recovers 75n €0.20", "", "line")
+            raise BadInput(word, "a word of a line such as diode fast 1A 600V recovers 75n €0.20", field="line")
     for name, example in (("volts", "600V"), ("current", "1A")):
         if not facts.get(name):
-            raise BadInput(" ".join(words), f"its {name}, such as {example}", "", name)
+            raise BadInput(" ".join(words), f"its {name}, such as {example}", field=name)
     made = f"{str(facts['kind']).replace(' ', '-').upper()}-{facts['current']:g}A-{facts['volts']:g}V"
     return Diode(**{"part": made, "series": "", **facts, **_kept(common)})
 

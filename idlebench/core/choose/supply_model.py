@@ -109,7 +109,15 @@ def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) 
         source, ohms = mains.volts, branch.ohms or mains.volts**2 / branch.va * 0.05
     source *= 1 + percent / 100
     topology = "half" if branch.doubles else branch.topology
-    supply = Supply(topology, source, mains.frequency, ohms, store.value, store.esr, Load("current", 1e-3))
+    supply = Supply(
+        topology=topology,
+        source=source,
+        frequency=mains.frequency,
+        source_resistance=ohms,
+        store=store.value,
+        store_esr=store.esr,
+        load=Load("current", 1e-3),
+    )
     supply = replace(supply, load=_load(branch, supply))
     check(supply)
     return supply
@@ -131,7 +139,7 @@ def _load(branch: Branch, supply: Supply) -> Load:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Figure:
     """A figure of a supply with the old parts as they are and with the chosen ones; better: whether less or more is better.
 
@@ -156,11 +164,16 @@ class Figure:
     def line(self) -> CalculationLine:
         """The figure as a line of working."""
         return CalculationLine(
-            self.name, self.source, f"before {show(self.before, self.unit)}", self.after, self.unit, self.source
+            label=self.name,
+            formula=self.source,
+            numbers=f"before {show(self.before, self.unit)}",
+            value=self.after,
+            unit=self.unit,
+            source=self.source,
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlaceFacts:
     """What the supply tells a store's place: worst volts, ripple A at Hz, the words for where they came
     from, and the rail it serves."""
@@ -172,7 +185,7 @@ class PlaceFacts:
     rail: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BranchState:
     """A branch reckoned: nominal before and after, its figures, what its places are told, and what cannot work."""
 
@@ -201,7 +214,9 @@ def _stores(
     """The stores of a branch as one; of a doubler one of its two, the weaker, for each is charged on its own."""
     missing = [ref for group in groups for ref in group if ref not in parts]
     if missing:
-        raise BadInput(", ".join(missing), "a capacitor that the survey lists", "List it, or name another.", "store")
+        raise BadInput(
+            ", ".join(missing), "a capacitor that the survey lists", "List it, or name another.", field="store"
+        )
     if doubles:
         return min((make(parts[ref]) for ref in groups[0]), key=lambda s: s.value)
     return together([in_series([make(parts[ref]) for ref in group]) for group in groups])
@@ -243,17 +258,35 @@ def reckon(
     twice = 2 if branch.doubles else 1
     on = "each capacitor" if branch.doubles else "the reservoir"
     figures = [
-        Figure(f"Ripple on {on}", "V", before.ripple_pp, after.ripple_pp, source="peak to peak, simulated"),
         Figure(
-            "Lowest volts at −10 % mains",
-            "V",
-            twice * at["old", LOW].v_min,
-            twice * at["new", LOW].v_min,
+            name=f"Ripple on {on}",
+            unit="V",
+            before=before.ripple_pp,
+            after=after.ripple_pp,
+            source="peak to peak, simulated",
+        ),
+        Figure(
+            name="Lowest volts at −10 % mains",
+            unit="V",
+            before=twice * at["old", LOW].v_min,
+            after=twice * at["new", LOW].v_min,
             source="simulated",
         ),
-        Figure("Peak through the diodes", "A", before.source_peak, after.source_peak, source="simulated"),
-        Figure("Winding, rms", "A", before.source_rms, after.source_rms, source="simulated"),
-        Figure(f"Heat in {on}", "W", before.store_rms**2 * old.esr, after.store_rms**2 * now.esr, source="I² · ESR"),
+        Figure(
+            name="Peak through the diodes",
+            unit="A",
+            before=before.source_peak,
+            after=after.source_peak,
+            source="simulated",
+        ),
+        Figure(name="Winding, rms", unit="A", before=before.source_rms, after=after.source_rms, source="simulated"),
+        Figure(
+            name=f"Heat in {on}",
+            unit="W",
+            before=before.store_rms**2 * old.esr,
+            after=after.store_rms**2 * now.esr,
+            source="I² · ESR",
+        ),
     ]
     if branch.regulator:
         figures += _regulator_figures(branch, mains, now, at)
@@ -266,7 +299,7 @@ def reckon(
         extra, more = _rail_figures(branch.converter, parts, was, fitted)
         figures += extra
         places |= more
-    return BranchState(branch, before, after, tuple(figures), places)
+    return BranchState(branch=branch, before=before, after=after, figures=tuple(figures), places=places)
 
 
 def _regulator_figures(
@@ -296,25 +329,31 @@ def _regulator_figures(
         hot = f"No heatsink is made for a {package.title}, {package.to_air:g} K/W to air: a lighter load, or a type with a tab."
     return [
         Figure(
-            "Regulator headroom at −10 %",
-            "V",
-            one["headroom"],
-            two["headroom"],
-            0.0,
-            True,
-            mend,
-            "lowest in − out − dropout",
+            name="Regulator headroom at −10 %",
+            unit="V",
+            before=one["headroom"],
+            after=two["headroom"],
+            limit=0.0,
+            at_least=True,
+            say=mend,
+            source="lowest in − out − dropout",
         ),
-        Figure("Regulator heat at +10 %", "W", one["dissipation"], two["dissipation"], source="(in − out) · I"),
         Figure(
-            "Junction at +10 %",
-            "°C",
-            one["junction"],
-            two["junction"],
-            regulator.JUNCTION,
-            False,
-            hot,
-            "thermal Ohm's law",
+            name="Regulator heat at +10 %",
+            unit="W",
+            before=one["dissipation"],
+            after=two["dissipation"],
+            source="(in − out) · I",
+        ),
+        Figure(
+            name="Junction at +10 %",
+            unit="°C",
+            before=one["junction"],
+            after=two["junction"],
+            limit=regulator.JUNCTION,
+            at_least=False,
+            say=hot,
+            source="thermal Ohm's law",
         ),
     ]
 
@@ -354,14 +393,14 @@ def _inrush_figure(branch: Branch, mains: Mains, old: Store, now: Store, melting
         else ""
     )
     return Figure(
-        "Inrush at +10 %",
-        "A²s",
-        pulse(old),
-        pulse(now),
-        limit,
-        False,
-        say,
-        "V²C ÷ 2R; limit 0.29 of the fuse's melting I²t",
+        name="Inrush at +10 %",
+        unit="A²s",
+        before=pulse(old),
+        after=pulse(now),
+        limit=limit,
+        at_least=False,
+        say=say,
+        source="V²C ÷ 2R; limit 0.29 of the fuse's melting I²t",
     )
 
 
@@ -378,14 +417,14 @@ def _told(branch: Branch, parts: Mapping[str, Fitted], nominal: Settled, peak: f
             volts = peak if branch.doubles else peak * whole / parts[ref].value
             divided = "" if branch.doubles or len(group) == 1 else f", its share of {show(peak, 'V')}"
             found[ref] = PlaceFacts(
-                volts,
-                through,
-                nominal.supply.rate,
-                (
+                volts=volts,
+                ripple=through,
+                frequency=nominal.supply.rate,
+                said=(
                     f"{show(volts, 'V')} at +10 % mains without load{divided}",
                     f"{show(through, 'A')} ripple at {show(nominal.supply.rate, 'Hz')}, simulated",
                 ),
-                rail_name(branch.regulator.volts) if branch.regulator else "",
+                rail=rail_name(branch.regulator.volts) if branch.regulator else "",
             )
     return found
 
@@ -403,14 +442,14 @@ def _rail_figures(
         mend = "A part of lower ESR, or a second part in parallel, lowers it."
         figures.append(
             Figure(
-                f"Ripple on {rail.name}",
-                "V",
-                rail_ripple(fed, rail, one),
-                rail_ripple(fed, rail, two),
-                limit,
-                False,
-                mend,
-                f"{fed.topology}, peak to peak",
+                name=f"Ripple on {rail.name}",
+                unit="V",
+                before=rail_ripple(fed, rail, one),
+                after=rail_ripple(fed, rail, two),
+                limit=limit,
+                at_least=False,
+                say=mend,
+                source=f"{fed.topology}, peak to peak",
             )
         )
         shares = converter.shares([parts[ref].value for ref in rail.stores])
@@ -423,7 +462,11 @@ def _rail_figures(
                 else ""
             )
             places[ref] = PlaceFacts(
-                abs(rail.volts) * 1.05, whole * share, fed.frequency, tuple(filter(None, (said, wanted))), rail.name
+                volts=abs(rail.volts) * 1.05,
+                ripple=whole * share,
+                frequency=fed.frequency,
+                said=tuple(filter(None, (said, wanted))),
+                rail=rail.name,
             )
     return figures, places
 

@@ -33,7 +33,9 @@ def discontinuous(current: float, conducts: float) -> float:
     4.735
     """
     if not 0 < conducts < 1:
-        raise BadInput(f"{conducts:g}", "the share in which the output diode conducts, above 0 and below 1", "", "duty")
+        raise BadInput(
+            f"{conducts:g}", "the share in which the output diode conducts, above 0 and below 1", field="duty"
+        )
     return current * math.sqrt(4 / (3 * conducts) - 1)
 
 
@@ -47,17 +49,20 @@ def ripple_current(topology: str, current: float, duty: float, inductor_ripple: 
     2.919
     """
     if topology not in TOPOLOGIES:
-        raise BadInput(topology, f"one of {', '.join(TOPOLOGIES)}", "", "topology")
+        raise BadInput(topology, f"one of {', '.join(TOPOLOGIES)}", field="topology")
     if topology in ("buck", "forward"):
         if not inductor_ripple > 0:
             raise BadInput(
                 show(inductor_ripple, "A"), "the choke's ripple, peak to peak, above zero", "Often 0.3 of the current.",
-                "inductor_ripple",
+                field="inductor_ripple",
             )  # fmt: skip
         return inductor_ripple / math.sqrt(12)
     if not 0 < duty < 1:
         raise BadInput(
-            f"{duty:g}", "a duty above 0 and below 1", "At 1 the switch never opens and there is no output.", "duty"
+            f"{duty:g}",
+            "a duty above 0 and below 1",
+            "At 1 the switch never opens and there is no output.",
+            field="duty",
         )
     return current * math.sqrt(duty / (1 - duty))
 
@@ -68,7 +73,7 @@ def ripple_volts(
     """Ripple left on an output, V peak to peak, of a store (F, Ω) at a switching frequency (Hz)."""
     for name, number, unit in (("frequency", frequency, "Hz"), ("value", value, "F")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     ripple_current(topology, current, duty, inductor_ripple)
     if topology in ("buck", "forward"):
         return esr * inductor_ripple + inductor_ripple / (8 * frequency * value)
@@ -86,7 +91,7 @@ def shares(values: Sequence[float], esrs: Sequence[float | None] = ()) -> tuple[
     weights = [1 / esr for esr in esrs] if known else list(values)
     total = sum(weights)
     if not total > 0:
-        raise BadInput("no capacitor", "at least one capacitor above zero", "", "values")
+        raise BadInput("no capacitor", "at least one capacitor above zero", field="values")
     return tuple(weight / total for weight in weights)
 
 
@@ -109,9 +114,9 @@ def converter_ripple(
         BadInput: a duty of 1, a share that is none, or a mode that the topology is not reckoned in.
     """
     if not 0 < share <= 1:
-        raise BadInput(f"{share:g}", "a share above 0, up to 1", "", "share")
+        raise BadInput(f"{share:g}", "a share above 0, up to 1", field="share")
     if mode not in MODES or (mode == "discontinuous" and topology != "flyback"):
-        raise BadInput(mode, "continuous; a flyback may be discontinuous", "", "mode")
+        raise BadInput(mode, "continuous; a flyback may be discontinuous", field="mode")
     whole = (
         discontinuous(current, duty)
         if mode == "discontinuous"
@@ -125,17 +130,29 @@ def converter_ripple(
         else f"{current:g} · √({duty:g} ÷ {1 - duty:.3g})"
     )
     lines = (
-        CalculationLine("Ripple of all capacitors together", "by topology", numbers, whole, "A", SOURCE),
         CalculationLine(
-            "This one's share", "1/ESR, or value", f"{whole:.4g} · {share:g}", whole * share, "A", "parallel capacitors"
+            label="Ripple of all capacitors together",
+            formula="by topology",
+            numbers=numbers,
+            value=whole,
+            unit="A",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="This one's share",
+            formula="1/ESR, or value",
+            numbers=f"{whole:.4g} · {share:g}",
+            value=whole * share,
+            unit="A",
+            source="parallel capacitors",
         ),
     )
     return Calculation(
-        "converter_ripple",
-        {"ripple": whole * share, "whole": whole},
-        lines,
-        (f"At {show(frequency, 'Hz')}: compare with the rating at that frequency and at the place's temperature.",),
-        {
+        name="converter_ripple",
+        values={"ripple": whole * share, "whole": whole},
+        lines=lines,
+        cautions=(f"At {show(frequency, 'Hz')}: compare with the rating at that frequency and at the place's temperature.",),
+        inputs={
             "topology": topology, "current": current, "duty": duty, "frequency": frequency,
             "inductor_ripple": inductor_ripple, "share": share, "mode": mode,
         },

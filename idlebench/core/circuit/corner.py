@@ -19,22 +19,22 @@ def corner(value: float, resistance: float) -> Calculation:
     """
     for name, number, unit in (("value", value, "F"), ("resistance", resistance, "Ω")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     frequency = 1 / (2 * math.pi * resistance * value)
     lines = (
         CalculationLine(
-            "Corner",
-            "f = 1/(2πRC)",
-            f"1 ÷ (2π · {show(resistance, 'Ω')} · {show(value, 'F')})",
-            frequency,
-            "Hz",
-            SOURCE,
+            label="Corner",
+            formula="f = 1/(2πRC)",
+            numbers=f"1 ÷ (2π · {show(resistance, 'Ω')} · {show(value, 'F')})",
+            value=frequency,
+            unit="Hz",
+            source=SOURCE,
         ),
     )
     return Calculation(
-        "corner",
-        {"frequency": frequency},
-        lines,
-        ("A smaller value moves the corner up and thins the sound.",),
-        {"value": value, "resistance": resistance},
+        name="corner",
+        values={"frequency": frequency},
+        lines=lines,
+        cautions=("A smaller value moves the corner up and thins the sound.",),
+        inputs={"value": value, "resistance": resistance},
     )

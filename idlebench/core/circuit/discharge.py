@@ -50,7 +50,7 @@ SOURCE_RESISTOR = (
 TOO_MUCH = "More than two resistors of 50 W stand: a string of resistors made for it, by people trained for it."
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bleed:
     """A resistor to empty a capacitor with: Ω of the whole string, pieces in series, and of each W, the V across it and what it is."""
 
@@ -85,17 +85,17 @@ def bleed_for(value: float, volts: float) -> Bleed:
     """
     for name, number, unit in (("value", value, "F"), ("volts", volts, "V")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     for some in (PIECES[:COMMON], PIECES[COMMON:]):
         for pieces in (1, 2):
             for seconds in AIMED:
                 one = eseries.find_nearest(eseries.E24, min(max(seconds / value, LEAST), MOST) / pieces)
                 for watts, most, kind in some:
                     if volts / pieces <= most and (volts / pieces) ** 2 / one <= OVERLOAD * watts:
-                        return Bleed(pieces * one, pieces, watts, volts / pieces, kind)
+                        return Bleed(ohms=pieces * one, pieces=pieces, watts=watts, volts=volts / pieces, kind=kind)
     raise BadInput(
         f"{show(value, 'F')} at {show(volts, 'V')}", f"what two resistors of {PIECES[-1][0]:g} W stand",
-        TOO_MUCH, "volts",
+        TOO_MUCH, field="volts",
     )  # fmt: skip
 
 
@@ -122,14 +122,21 @@ def plug_pins(value: float, resistance: float, mains: float = 230.0) -> Calculat
     """
     for name, number, unit in (("value", value, "F"), ("resistance", resistance, "Ω"), ("mains", mains, "V")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     peak, tau = math.sqrt(2) * mains, resistance * value
     held = {seconds: peak * math.exp(-seconds / tau) for _, seconds, _ in PINS}
     most = min(seconds / (value * math.log(peak / limit)) for limit, seconds, _ in PINS)
     lines = tuple(
-        CalculationLine(f"After {show(seconds, 's')}", "√2·V·e^(−t/RC)", f"{peak:.4g} · e^(−{seconds:g}/{tau:.4g})", held[seconds], "V",
-             f"at most {limit:g} V: {clause}") for limit, seconds, clause in PINS
-    )  # fmt: skip
+        CalculationLine(
+            label=f"After {show(seconds, 's')}",
+            formula="√2·V·e^(−t/RC)",
+            numbers=f"{peak:.4g} · e^(−{seconds:g}/{tau:.4g})",
+            value=held[seconds],
+            unit="V",
+            source=f"at most {limit:g} V: {clause}",
+        )
+        for limit, seconds, clause in PINS
+    )
     over = [(limit, seconds, clause) for limit, seconds, clause in PINS if held[seconds] > limit]
     cautions = tuple(
         f"The pins of the plug hold {held[seconds]:.0f} V {seconds:g} s after unplugging, over {limit:g} V ({clause}). Do not touch them; "
@@ -137,8 +144,8 @@ def plug_pins(value: float, resistance: float, mains: float = 230.0) -> Calculat
         for limit, seconds, clause in over
     )
     return Calculation(
-        "plug_pins", {"volts_1s": held[1.0], "volts_2s": held[2.0], "resistance_most": most}, lines, cautions,
-        {"value": value, "resistance": resistance, "mains": mains},
+        name="plug_pins", values={"volts_1s": held[1.0], "volts_2s": held[2.0], "resistance_most": most}, lines=lines, cautions=cautions,
+        inputs={"value": value, "resistance": resistance, "mains": mains},
     )  # fmt: skip
 
 
@@ -165,35 +172,54 @@ def discharge(value: float, volts: float, resistance: float, safe_volts: float =
         ("safe_volts", safe_volts, "V"),
     ):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     if volts > ONE_RESISTOR:
         raise BadInput(
             show(volts, "V"), f"at most {show(ONE_RESISTOR, 'V')} on one resistor",
-            "It would flash over. A picture tube is discharged as its own checks say (the calculator tube_charge).", "volts",
+            "It would flash over. A picture tube is discharged as its own checks say (the calculator tube_charge).", field="volts",
         )  # fmt: skip
     seconds = resistance * value * math.log(volts / safe_volts) if volts > safe_volts else 0.0
     power, energy = volts**2 / resistance, value * volts**2 / 2
     lines = (
         CalculationLine(
-            "Time constant", "τ = RC", f"{show(resistance, 'Ω')} · {show(value, 'F')}", resistance * value, "s", SOURCE
+            label="Time constant",
+            formula="τ = RC",
+            numbers=f"{show(resistance, 'Ω')} · {show(value, 'F')}",
+            value=resistance * value,
+            unit="s",
+            source=SOURCE,
         ),
         CalculationLine(
-            f"Time to {show(safe_volts, 'V')}",
-            "t = RC·ln(V₀/V)",
-            f"{resistance * value:.4g} · ln({volts:g}/{safe_volts:g})",
-            seconds,
-            "s",
-            SOURCE,
+            label=f"Time to {show(safe_volts, 'V')}",
+            formula="t = RC·ln(V₀/V)",
+            numbers=f"{resistance * value:.4g} · ln({volts:g}/{safe_volts:g})",
+            value=seconds,
+            unit="s",
+            source=SOURCE,
         ),
-        CalculationLine("Power in the resistor at first", "V₀²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
-        CalculationLine("Energy in the capacitor", "½CV²", f"½ · {show(value, 'F')} · {volts:g}²", energy, "J", SOURCE),
+        CalculationLine(
+            label="Power in the resistor at first",
+            formula="V₀²/R",
+            numbers=f"{volts:g}² ÷ {resistance:g}",
+            value=power,
+            unit="W",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="Energy in the capacitor",
+            formula="½CV²",
+            numbers=f"½ · {show(value, 'F')} · {volts:g}²",
+            value=energy,
+            unit="J",
+            source=SOURCE,
+        ),
     )
     return Calculation(
-        "discharge",
-        {"seconds": seconds, "first_power": power, "energy": energy},
-        lines,
-        _cautions(value, volts, resistance * value, power, energy),
-        {"value": value, "volts": volts, "resistance": resistance, "safe_volts": safe_volts},
+        name="discharge",
+        values={"seconds": seconds, "first_power": power, "energy": energy},
+        lines=lines,
+        cautions=_cautions(value, volts, resistance * value, power, energy),
+        inputs={"value": value, "volts": volts, "resistance": resistance, "safe_volts": safe_volts},
     )
 
 

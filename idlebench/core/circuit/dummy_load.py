@@ -36,9 +36,9 @@ def dummy_load(volts: float, current: float) -> Calculation:
     """
     volts = abs(volts)
     if not volts > 0:
-        raise BadInput(show(volts, "V"), "a rail above zero volts", "", "volts")
+        raise BadInput(show(volts, "V"), "a rail above zero volts", field="volts")
     if not current > 0:
-        raise BadInput(show(current, "A"), "a current above zero", "", "current")
+        raise BadInput(show(current, "A"), "a current above zero", field="current")
     exact = volts / current
     resistance = float(eseries.find_less_than_or_equal(eseries.E24, exact * (1 + 1e-9)))
     power = volts**2 / resistance
@@ -49,24 +49,50 @@ def dummy_load(volts: float, current: float) -> Calculation:
             show(current, "A"),
             f"a load under {show(RATINGS[-1] * DERATING / volts, 'A')} at {show(volts, 'V')}",
             "Share the load among several resistors.",
-            "current",
+            field="current",
         )
     lines = (
-        CalculationLine("Resistance that draws it", "R = V/I", f"{volts:g} ÷ {current:g}", exact, "Ω", SOURCE),
         CalculationLine(
-            "Next value down in E24", "draws at least the minimum", f"≤ {show(exact, 'Ω')}", resistance, "Ω", SOURCE
+            label="Resistance that draws it",
+            formula="R = V/I",
+            numbers=f"{volts:g} ÷ {current:g}",
+            value=exact,
+            unit="Ω",
+            source=SOURCE,
         ),
-        CalculationLine("Power", "P = V²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", SOURCE),
-        CalculationLine("Rating", "P ÷ 0.6, next size sold", f"{power:.3g} ÷ 0.6 = {needed:.3g}", rating, "W", SOURCE),
+        CalculationLine(
+            label="Next value down in E24",
+            formula="draws at least the minimum",
+            numbers=f"≤ {show(exact, 'Ω')}",
+            value=resistance,
+            unit="Ω",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="Power",
+            formula="P = V²/R",
+            numbers=f"{volts:g}² ÷ {resistance:g}",
+            value=power,
+            unit="W",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="Rating",
+            formula="P ÷ 0.6, next size sold",
+            numbers=f"{power:.3g} ÷ 0.6 = {needed:.3g}",
+            value=rating,
+            unit="W",
+            source=SOURCE,
+        ),
     )
     cautions = [
         "It runs hot: stand it clear of the bench and of cables.",
         "A filament lamp is no steady load: cold it has a tenth of its hot resistance.",
     ]
     return Calculation(
-        "dummy_load",
-        {"resistance": resistance, "power": power, "rating": rating},
-        lines,
-        tuple(cautions),
-        {"volts": volts, "current": current},
+        name="dummy_load",
+        values={"resistance": resistance, "power": power, "rating": rating},
+        lines=lines,
+        cautions=tuple(cautions),
+        inputs={"volts": volts, "current": current},
     )

@@ -44,7 +44,7 @@ def inrush_i2t(volts: float, value: float, resistance: float) -> float:
     """
     for name, number, unit in (("volts", volts, "V"), ("value", value, "F"), ("resistance", resistance, "Ω")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     return volts**2 * value / (2 * resistance)
 
 
@@ -52,17 +52,39 @@ def inrush(volts: float, value: float, resistance: float) -> Calculation:
     """The pulse of charging an empty store, with its lines."""
     i2t, peak = inrush_i2t(volts, value, resistance), volts / resistance
     lines = (
-        CalculationLine("Peak current", "V ÷ R", f"{volts:g} ÷ {resistance:g}", peak, "A", "Ohm's law"),
-        CalculationLine("Pulse", "V²C ÷ 2R", f"{volts:g}² · {show(value, 'F')} ÷ (2 · {resistance:g})", i2t, "A²s", SOURCE),
-        CalculationLine("Melting I²t that stands 10 000 of them", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s",
-            PULSES_SOURCE),
-    )  # fmt: skip
+        CalculationLine(
+            label="Peak current",
+            formula="V ÷ R",
+            numbers=f"{volts:g} ÷ {resistance:g}",
+            value=peak,
+            unit="A",
+            source="Ohm's law",
+        ),
+        CalculationLine(
+            label="Pulse",
+            formula="V²C ÷ 2R",
+            numbers=f"{volts:g}² · {show(value, 'F')} ÷ (2 · {resistance:g})",
+            value=i2t,
+            unit="A²s",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="Melting I²t that stands 10 000 of them",
+            formula="pulse ÷ 0.29",
+            numbers=f"{i2t:.4g} ÷ {PULSES}",
+            value=i2t / PULSES,
+            unit="A²s",
+            source=PULSES_SOURCE,
+        ),
+    )
     return Calculation(
-        "inrush",
-        {"i2t": i2t, "peak": peak, "melting_wanted": i2t / PULSES},
-        lines,
-        ("A cold NTC resistor or the winding is what limits it: with the machine warm, the next switch-on is harder.",),
-        {"volts": volts, "value": value, "resistance": resistance},
+        name="inrush",
+        values={"i2t": i2t, "peak": peak, "melting_wanted": i2t / PULSES},
+        lines=lines,
+        cautions=(
+            "A cold NTC resistor or the winding is what limits it: with the machine warm, the next switch-on is harder.",
+        ),
+        inputs={"volts": volts, "value": value, "resistance": resistance},
     )
 
 
@@ -79,12 +101,12 @@ def next_rating(current: float, standard: str = "iec") -> float:
     (1.0, 1.25)
     """
     if standard not in CARRIES:
-        raise BadInput(standard, f"one of {', '.join(CARRIES)}", "", "standard")
+        raise BadInput(standard, f"one of {', '.join(CARRIES)}", field="standard")
     carries = CARRIES[standard]
     found = next((r for r in RATINGS if r >= current / carries - 1e-12), None)
     if found is None:
         most = show(RATINGS[-1] * carries, "A")
-        raise BadInput(show(current, "A"), f"up to {most}", "Such a circuit has a breaker.", "power")
+        raise BadInput(show(current, "A"), f"up to {most}", "Such a circuit has a breaker.", field="power")
     return found
 
 
@@ -111,10 +133,10 @@ def fuse(
     """
     for name, share in (("efficiency", efficiency), ("power_factor", power_factor)):
         if not 0 < share <= 1:
-            raise BadInput(f"{share:g}", "a share above 0, up to 1", "", name)
+            raise BadInput(f"{share:g}", "a share above 0, up to 1", field=name)
     for name, number, unit in (("power", power, "W"), ("mains_min", mains_min, "V")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     current = power / (efficiency * power_factor * mains_min)
     rating = next_rating(current, standard)
     highest = HIGHEST * mains_min / 0.9
@@ -123,17 +145,42 @@ def fuse(
     drawn = f"{power:g} ÷ ({efficiency:g} · {power_factor:g} · {mains_min:g})"
     pulse = f"(√2 · {highest:.4g})² · {show(store, 'F')} ÷ (2 · {resistance:g})"
     lines = [
-        CalculationLine("Current at the lowest mains", "P ÷ (η · PF · V)", drawn, current, "A", "power balance"),
         CalculationLine(
-            f"Rating, {characteristic} ({TITLES[characteristic]})", f"≥ I ÷ {CARRIES[standard]:g}, from the R10 row",
-            f"{current:.4g} ÷ {CARRIES[standard]:g}", rating, "A", CARRIES_SOURCE[standard],
+            label="Current at the lowest mains",
+            formula="P ÷ (η · PF · V)",
+            numbers=drawn,
+            value=current,
+            unit="A",
+            source="power balance",
         ),
-    ]  # fmt: skip
+        CalculationLine(
+            label=f"Rating, {characteristic} ({TITLES[characteristic]})",
+            formula=f"≥ I ÷ {CARRIES[standard]:g}, from the R10 row",
+            numbers=f"{current:.4g} ÷ {CARRIES[standard]:g}",
+            value=rating,
+            unit="A",
+            source=CARRIES_SOURCE[standard],
+        ),
+    ]
     if store:
         lines += [
-            CalculationLine("Pulse at switch-on, highest mains", "V²C ÷ 2R", pulse, i2t, "A²s", SOURCE),
-            CalculationLine("Melting I²t wanted", "pulse ÷ 0.29", f"{i2t:.4g} ÷ {PULSES}", i2t / PULSES, "A²s", PULSES_SOURCE),
-        ]  # fmt: skip
+            CalculationLine(
+                label="Pulse at switch-on, highest mains",
+                formula="V²C ÷ 2R",
+                numbers=pulse,
+                value=i2t,
+                unit="A²s",
+                source=SOURCE,
+            ),
+            CalculationLine(
+                label="Melting I²t wanted",
+                formula="pulse ÷ 0.29",
+                numbers=f"{i2t:.4g} ÷ {PULSES}",
+                value=i2t / PULSES,
+                unit="A²s",
+                source=PULSES_SOURCE,
+            ),
+        ]
     cautions = (
         "A marked rating always stays. This figure only replaces a missing marking, and has to be "
         "checked against the circuit.",
@@ -141,12 +188,17 @@ def fuse(
         "On the mains side: high breaking capacity, unless the makers marked low.",
     )
     return Calculation(
-        "fuse",
-        {"current": current, "rating": rating, "characteristic": characteristic, "i2t": i2t},
-        tuple(lines),
-        cautions,
-        {
-            "power": power, "efficiency": efficiency, "power_factor": power_factor, "mains_min": mains_min,
-            "store": store, "resistance": resistance, "standard": standard,
+        name="fuse",
+        values={"current": current, "rating": rating, "characteristic": characteristic, "i2t": i2t},
+        lines=tuple(lines),
+        cautions=cautions,
+        inputs={
+            "power": power,
+            "efficiency": efficiency,
+            "power_factor": power_factor,
+            "mains_min": mains_min,
+            "store": store,
+            "resistance": resistance,
+            "standard": standard,
         },
-    )  # fmt: skip
+    )

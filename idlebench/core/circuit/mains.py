@@ -44,21 +44,37 @@ def earth_leakage(
     [340, 448]
     """
     if not 0 <= tolerance <= 1:
-        raise BadInput(f"{tolerance:g}", "a share from 0 to 1", "", "tolerance")
+        raise BadInput(f"{tolerance:g}", "a share from 0 to 1", field="tolerance")
     for name, number, unit in (("value", value, "F"), ("mains", mains, "V"), ("frequency", frequency, "Hz")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     current = 2 * math.pi * frequency * value * mains
     worst = current * (1 + HIGHEST) * (1 + tolerance)
     drawn = f"2π · {frequency:g} · {show(value, 'F')} · {mains:g}"
     lines = (
-        CalculationLine("Current to earth", "I = 2πfCV", drawn, current, "A", SOURCE),
         CalculationLine(
-            "At the highest mains and upper tolerance", "I · 1.1 · (1 + tolerance)", f"{current:.4g} · 1.1 · {1 + tolerance:g}", worst, "A",
-            "IEC 60038:2009, table 1; IEC 60062:2016, clause 5",
+            label="Current to earth", formula="I = 2πfCV", numbers=drawn, value=current, unit="A", source=SOURCE
         ),
-        *(CalculationLine(f"Limit, {title}", "touch current", show(limit, "A"), limit, "A", source) for title, limit, source in LIMITS),
-    )  # fmt: skip
+        CalculationLine(
+            label="At the highest mains and upper tolerance",
+            formula="I · 1.1 · (1 + tolerance)",
+            numbers=f"{current:.4g} · 1.1 · {1 + tolerance:g}",
+            value=worst,
+            unit="A",
+            source="IEC 60038:2009, table 1; IEC 60062:2016, clause 5",
+        ),
+        *(
+            CalculationLine(
+                label=f"Limit, {title}",
+                formula="touch current",
+                numbers=show(limit, "A"),
+                value=limit,
+                unit="A",
+                source=source,
+            )
+            for title, limit, source in LIMITS
+        ),
+    )
     cautions = ["Only class Y parts may be fitted from line to earth. Prove the earth lead before use."]
     over = [title for title, limit, _ in sorted(LIMITS, key=lambda one: one[1]) if worst > limit]
     if worst > EARTHED:
@@ -69,6 +85,9 @@ def earth_leakage(
     elif over:
         cautions.insert(0, f"{show(worst, 'A')} at the worst is above the limit of {', '.join(over)}.")
     return Calculation(
-        "earth_leakage", {"current": current, "current_worst": worst}, lines, tuple(cautions),
-        {"value": value, "mains": mains, "frequency": frequency, "tolerance": tolerance},
-    )  # fmt: skip
+        name="earth_leakage",
+        values={"current": current, "current_worst": worst},
+        lines=lines,
+        cautions=tuple(cautions),
+        inputs={"value": value, "mains": mains, "frequency": frequency, "tolerance": tolerance},
+    )

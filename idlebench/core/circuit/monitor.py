@@ -38,33 +38,33 @@ def retrace(inductance: float, value: float, line: float, supply: float) -> Calc
     """
     for name, given in (("inductance", inductance), ("value", value), ("line", line), ("supply", supply)):
         if not (math.isfinite(given) and given > 0):
-            raise BadInput(f"{given:g}", "more than nothing", "", name)
+            raise BadInput(f"{given:g}", "more than nothing", field=name)
     time, period = math.pi * math.sqrt(inductance * value), 1 / line
     if time >= period:
         raise BadInput(
             f"{time * 1e6:.3g} µs of {period * 1e6:.3g} µs",
             "a retrace shorter than a line",
             "Look at the inductance, the value and the line rate again.",
-            "value",
+            field="value",
         )
     pulse = supply * (1 + math.pi / 2 * (period - time) / time)
     lines = (
         CalculationLine(
-            "Retrace",
-            "t = π√(L·C)",
-            f"π√({inductance * 1e3:g} mH · {value * 1e9:g} nF)",
-            time,
-            "s",
-            "half a period of L and C",
+            label="Retrace",
+            formula="t = π√(L·C)",
+            numbers=f"π√({inductance * 1e3:g} mH · {value * 1e9:g} nF)",
+            value=time,
+            unit="s",
+            source="half a period of L and C",
         ),
-        CalculationLine("A line", "T = 1/f", f"1/{line:g} Hz", period, "s", ""),
+        CalculationLine(label="A line", formula="T = 1/f", numbers=f"1/{line:g} Hz", value=period, unit="s", source=""),
         CalculationLine(
-            "Pulse on the line transistor",
-            "V = B+·(1 + π/2·(T − t)/t)",
-            f"{supply:g} V·(1 + π/2·({period * 1e6:.3f} − {time * 1e6:.3f})/{time * 1e6:.3f})",
-            pulse,
-            "V",
-            "no volt-seconds are left over in a line",
+            label="Pulse on the line transistor",
+            formula="V = B+·(1 + π/2·(T − t)/t)",
+            numbers=f"{supply:g} V·(1 + π/2·({period * 1e6:.3f} − {time * 1e6:.3f})/{time * 1e6:.3f})",
+            value=pulse,
+            unit="V",
+            source="no volt-seconds are left over in a line",
         ),
     )
     cautions = (
@@ -72,7 +72,9 @@ def retrace(inductance: float, value: float, line: float, supply: float) -> Calc
         "Never another line rate than it is made for.",
     )
     given = {"inductance": inductance, "value": value, "line": line, "supply": supply}
-    return Calculation("retrace", {"retrace": time, "pulse": pulse}, lines, cautions, given)
+    return Calculation(
+        name="retrace", values={"retrace": time, "pulse": pulse}, lines=lines, cautions=cautions, inputs=given
+    )
 
 
 def rise(inductance: float, value: float, other: float, line: float, supply: float) -> float:
@@ -105,15 +107,28 @@ def tube_charge(value: float, volts: float) -> Calculation:
     """
     for name, given, most in (("value", value, 100e-9), ("volts", volts, 60e3)):
         if not (math.isfinite(given) and 0 < given <= most):
-            raise BadInput(f"{given:g}", f"more than nothing, at most {most:g}", "", name)
+            raise BadInput(f"{given:g}", f"more than nothing, at most {most:g}", field=name)
     energy = 0.5 * value * volts**2
-    line = CalculationLine("Energy", "½·C·V²", f"½·{value * 1e9:g} nF·({volts / 1e3:g} kV)²", energy, "J", "½CV²")
+    line = CalculationLine(
+        label="Energy",
+        formula="½·C·V²",
+        numbers=f"½·{value * 1e9:g} nF·({volts / 1e3:g} kV)²",
+        value=energy,
+        unit="J",
+        source="½CV²",
+    )
     cautions = [
         "Only for people trained on tubes; local codes come first. It stays for years, and creeps back after a discharge.",
     ]
     if energy >= THROWS:
         cautions.append("A shock makes the hand jerk into something worse.")
-    return Calculation("tube_charge", {"energy": energy}, (line,), tuple(cautions), {"value": value, "volts": volts})
+    return Calculation(
+        name="tube_charge",
+        values={"energy": energy},
+        lines=(line,),
+        cautions=tuple(cautions),
+        inputs={"value": value, "volts": volts},
+    )
 
 
 def hum_bar(mains: float, field: float, multiple: int = 2) -> Calculation:
@@ -133,9 +148,9 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Calculation:
     """
     for name, given in (("mains", mains), ("field", field)):
         if not (math.isfinite(given) and 10 <= given <= 1000):
-            raise BadInput(f"{given:g}", "10 to 1000 Hz", "", name)
+            raise BadInput(f"{given:g}", "10 to 1000 Hz", field=name)
     if multiple not in (1, 2):
-        raise BadInput(str(multiple), "1 for the mains, 2 for twice it", "", "multiple")
+        raise BadInput(str(multiple), "1 for the mains, 2 for twice it", field="multiple")
     rate = multiple * mains
     fields = max(round(rate / field), 1)
     beat = abs(rate - fields * field)
@@ -143,12 +158,23 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Calculation:
     stands = math.isinf(seconds)
     beats = f"1/|{multiple}·{mains:g} − {fields}·{field:g}| Hz"
     lines = (
-        CalculationLine("One bar across the picture", "1/|n·f_mains − m·f_field|",
-            beats, "stands still" if stands else seconds, "" if stands else "s",
-             "the beat of two rates"),
-        CalculationLine("From one bar to the next, in the picture", "1/(n·f_mains)", f"1/({multiple}·{mains:g}) Hz", 1 / rate, "s",
-             "the period of the hum"),
-    )  # fmt: skip
+        CalculationLine(
+            label="One bar across the picture",
+            formula="1/|n·f_mains − m·f_field|",
+            numbers=beats,
+            value="stands still" if stands else seconds,
+            unit="" if stands else "s",
+            source="the beat of two rates",
+        ),
+        CalculationLine(
+            label="From one bar to the next, in the picture",
+            formula="1/(n·f_mains)",
+            numbers=f"1/({multiple}·{mains:g}) Hz",
+            value=1 / rate,
+            unit="s",
+            source="the period of the hum",
+        ),
+    )
     cautions = [
         "At the mains rate: one diode of the bridge is open, a half-wave reservoir, or a ground loop."
         if multiple == 1
@@ -160,7 +186,7 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Calculation:
         cautions.append(f"{beat:.3g} times a second it flickers, and does not crawl.")
     given = {"mains": mains, "field": field, "multiple": multiple}
     values = {"seconds": None if stands else seconds, "spacing": 1 / rate, "bars": fields}
-    return Calculation("hum_bar", values, lines, tuple(cautions), given)
+    return Calculation(name="hum_bar", values=values, lines=lines, cautions=tuple(cautions), inputs=given)
 
 
 def field_store(value: float, resistance: float, field: float, current: float = 0.0) -> Calculation:
@@ -175,21 +201,35 @@ def field_store(value: float, resistance: float, field: float, current: float = 
     """
     for name, given in (("value", value), ("resistance", resistance), ("field", field)):
         if not (math.isfinite(given) and given > 0):
-            raise BadInput(f"{given:g}", "more than nothing", "", name)
+            raise BadInput(f"{given:g}", "more than nothing", field=name)
     if not (math.isfinite(current) and 0 <= current <= 100):
-        raise BadInput(f"{current:g}", "0 to 100 A", "", "current")
+        raise BadInput(f"{current:g}", "0 to 100 A", field="current")
     corner = 1 / (2 * math.pi * resistance * value)
     ripple, bow = current / math.sqrt(12), current / (8 * value * field)
     lines = [
-        CalculationLine("Corner", "1/(2πRC)", f"1/(2π·{resistance:g} Ω·{value * 1e6:g} µF)", corner, "Hz", "RC"),
-        CalculationLine("Ripple it carries", "I_pp/√12", f"{current:g} A/√12", ripple, "A", "rms of a sawtooth"),
         CalculationLine(
-            "Bow of the picture",
-            "I_pp·T/(8C)",
-            f"{current:g} A/(8·{value * 1e6:g} µF·{field:g} Hz)",
-            bow,
-            "V",
-            "the parabola of a sawtooth in C",
+            label="Corner",
+            formula="1/(2πRC)",
+            numbers=f"1/(2π·{resistance:g} Ω·{value * 1e6:g} µF)",
+            value=corner,
+            unit="Hz",
+            source="RC",
+        ),
+        CalculationLine(
+            label="Ripple it carries",
+            formula="I_pp/√12",
+            numbers=f"{current:g} A/√12",
+            value=ripple,
+            unit="A",
+            source="rms of a sawtooth",
+        ),
+        CalculationLine(
+            label="Bow of the picture",
+            formula="I_pp·T/(8C)",
+            numbers=f"{current:g} A/(8·{value * 1e6:g} µF·{field:g} Hz)",
+            value=bow,
+            unit="V",
+            source="the parabola of a sawtooth in C",
         ),
     ]
     cautions = []
@@ -200,7 +240,7 @@ def field_store(value: float, resistance: float, field: float, current: float = 
         )
     values = {"corner": corner, "ripple": ripple, "bow": bow}
     given = {"value": value, "resistance": resistance, "field": field, "current": current}
-    return Calculation("field_store", values, tuple(lines), tuple(cautions), given)
+    return Calculation(name="field_store", values=values, lines=tuple(lines), cautions=tuple(cautions), inputs=given)
 
 
 def lamp_load(watts: float, rated: float, supply: float) -> Calculation:
@@ -214,15 +254,15 @@ def lamp_load(watts: float, rated: float, supply: float) -> Calculation:
     """
     for name, given in (("watts", watts), ("rated", rated), ("supply", supply)):
         if not (math.isfinite(given) and 0 < given <= 5000):
-            raise BadInput(f"{given:g}", "more than nothing, at most 5000", "", name)
+            raise BadInput(f"{given:g}", "more than nothing, at most 5000", field=name)
     drawn = watts * (supply / rated) ** FILAMENT
     line = CalculationLine(
-        "It draws",
-        "P·(V/V_rated)^1.5",
-        f"{watts:g} W·({supply:g}/{rated:g})^1.5",
-        drawn,
-        "W",
-        "a filament warms with its volts",
+        label="It draws",
+        formula="P·(V/V_rated)^1.5",
+        numbers=f"{watts:g} W·({supply:g}/{rated:g})^1.5",
+        value=drawn,
+        unit="W",
+        source="a filament warms with its volts",
     )
     cautions = [
         "Cold it draws many times as much, and may trip the supply.",
@@ -231,7 +271,11 @@ def lamp_load(watts: float, rated: float, supply: float) -> Calculation:
     if supply > rated:
         cautions.append("More than the lamp is made for: it burns out.")
     return Calculation(
-        "lamp_load", {"watts": drawn}, (line,), tuple(cautions), {"watts": watts, "rated": rated, "supply": supply}
+        name="lamp_load",
+        values={"watts": drawn},
+        lines=(line,),
+        cautions=tuple(cautions),
+        inputs={"watts": watts, "rated": rated, "supply": supply},
     )
 
 

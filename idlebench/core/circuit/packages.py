@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Package:
     """A package of a fixed regulator.
 
@@ -34,18 +34,37 @@ class Package:
 
 _POSITIVE, _NEGATIVE = ("input", "ground", "output", "ground"), ("ground", "input", "output", "input")
 PACKAGES = {
-    "to220": Package("TO-220", 65.0, True, _POSITIVE, _NEGATIVE, "marking to the front"),
+    "to220": Package(
+        title="TO-220", to_air=65.0, sink=True, positive=_POSITIVE, negative=_NEGATIVE, front="marking to the front"
+    ),
     "to92": Package(
-        "TO-92", 180.0, False, ("output", "ground", "input", ""), ("ground", "input", "output", ""), "flat side to the front",
+        title="TO-92",
+        to_air=180.0,
+        sink=False,
+        positive=("output", "ground", "input", ""),
+        negative=("ground", "input", "output", ""),
+        front="flat side to the front",
     ),
     "to3": Package(
-        "TO-3", 35.0, True, ("input", "output", "case", "ground"), ("ground", "output", "case", "input"), "pins towards you, case behind",
+        title="TO-3",
+        to_air=35.0,
+        sink=True,
+        positive=("input", "output", "case", "ground"),
+        negative=("ground", "output", "case", "input"),
+        front="pins towards you, case behind",
     ),
-    "dpak": Package("DPAK", 90.0, False, _POSITIVE, _NEGATIVE, "marking to the front"),
+    "dpak": Package(
+        title="DPAK", to_air=90.0, sink=False, positive=_POSITIVE, negative=_NEGATIVE, front="marking to the front"
+    ),
     "sot89": Package(
-        "SOT-89", 130.0, False, ("output", "ground", "input", "ground"), _NEGATIVE, "marking to the front, three pins down",
+        title="SOT-89",
+        to_air=130.0,
+        sink=False,
+        positive=("output", "ground", "input", "ground"),
+        negative=_NEGATIVE,
+        front="marking to the front, three pins down",
     ),
-}  # fmt: skip
+}
 #: What people write for a package, without its hyphen.
 WORDS = {**{name: name for name in PACKAGES}, "to252": "dpak", "to243": "sot89", "to226": "to92"}
 #: Current up to which an old entry without a package may be a TO-92, A.

@@ -56,24 +56,24 @@ def regulator(
     if len({given > 0 for given in (v_out, v_in_min, v_in_max) if given}) > 1:
         raise BadInput(
             f"{v_out:g}, {v_in_min:g} and {v_in_max:g} V", "one sign for what goes in and what comes out",
-            "A negative regulator has negative volts at both.", "v_out",
+            "A negative regulator has negative volts at both.", field="v_out",
         )  # fmt: skip
     v_out, v_in_min, v_in_max, v_in_limit = abs(v_out), abs(v_in_min), abs(v_in_max), abs(v_in_limit)
     for name, number, unit in (("v_out", v_out, "V"), ("load", load, "A"), ("v_in_max", v_in_max, "V")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     if v_in_max < v_in_min:
-        raise BadInput(show(v_in_max, "V"), f"at least the lowest, {show(v_in_min, 'V')}", "", "v_in_max")
+        raise BadInput(show(v_in_max, "V"), f"at least the lowest, {show(v_in_min, 'V')}", field="v_in_max")
     if v_in_max <= v_out:
-        raise BadInput(show(v_in_max, "V"), f"more than the {show(v_out, 'V')} that come out", "", "v_in_max")
+        raise BadInput(show(v_in_max, "V"), f"more than the {show(v_out, 'V')} that come out", field="v_in_max")
     if v_in_limit and v_in_max > v_in_limit:
         raise BadInput(
             show(v_in_max, "V"), f"at most {show(v_in_limit, 'V')}, what its input stands", 
-            "It breaks through: a lower winding, or a type that stands more; then type what it stands.", "v_in_max",
+            "It breaks through: a lower winding, or a type that stands more; then type what it stands.", field="v_in_max",
         )  # fmt: skip
     for name, theta in (("theta_jc", theta_jc), ("theta_cs", theta_cs), ("theta_sa", theta_sa)):
         if theta < 0:
-            raise BadInput(f"{theta:g} K/W", "0 K/W or more", "", name)
+            raise BadInput(f"{theta:g} K/W", "0 K/W or more", field=name)
     headroom = v_in_min - (v_out + dropout)
     heat = (v_in_max - v_out) * load + v_in_max * quiescent
     theta = theta_jc + theta_cs + theta_sa
@@ -82,12 +82,39 @@ def regulator(
     burnt = f"({v_in_max:.4g} − {v_out:g}) · {load:g} + {v_in_max:.4g} · {quiescent:g}"
     room = f"({JUNCTION:g} − {ambient:g}) ÷ {heat:.4g} − {theta_jc + theta_cs:g}"
     lines = (
-        CalculationLine("Headroom", "lowest in − (out + dropout)", f"{v_in_min:.4g} − ({v_out:g} + {dropout:g})", headroom, "V",
-            "at −10 % mains"),
-        CalculationLine("Heat", "(average in − out) · I + in · I_q", burnt, heat, "W", "at +10 % mains"),
-        CalculationLine("Junction", "T + P · (θjc + θcs + θsa)", f"{ambient:g} + {heat:.4g} · {theta:g}", junction, "°C", THERMAL),
-        CalculationLine("Largest heatsink that passes", "(125 − T) ÷ P − θjc − θcs", room, largest, "K/W", THERMAL),
-    )  # fmt: skip
+        CalculationLine(
+            label="Headroom",
+            formula="lowest in − (out + dropout)",
+            numbers=f"{v_in_min:.4g} − ({v_out:g} + {dropout:g})",
+            value=headroom,
+            unit="V",
+            source="at −10 % mains",
+        ),
+        CalculationLine(
+            label="Heat",
+            formula="(average in − out) · I + in · I_q",
+            numbers=burnt,
+            value=heat,
+            unit="W",
+            source="at +10 % mains",
+        ),
+        CalculationLine(
+            label="Junction",
+            formula="T + P · (θjc + θcs + θsa)",
+            numbers=f"{ambient:g} + {heat:.4g} · {theta:g}",
+            value=junction,
+            unit="°C",
+            source=THERMAL,
+        ),
+        CalculationLine(
+            label="Largest heatsink that passes",
+            formula="(125 − T) ÷ P − θjc − θcs",
+            numbers=room,
+            value=largest,
+            unit="K/W",
+            source=THERMAL,
+        ),
+    )
     cautions = []
     if headroom < 0:
         cautions.append(
@@ -105,15 +132,24 @@ def regulator(
         "A 79xx-type's tab is its input: insulate it from the chassis, and check the insulation with a meter."
     )
     return Calculation(
-        "regulator",
-        {"headroom": headroom, "dissipation": heat, "junction": junction, "theta_sa_max": largest},
-        lines,
-        tuple(cautions),
-        {
-            "v_out": v_out, "load": load, "v_in_min": v_in_min, "v_in_max": v_in_max, "dropout": dropout, "theta_jc": theta_jc,
-            "theta_cs": theta_cs, "theta_sa": theta_sa, "ambient": ambient, "quiescent": quiescent, "v_in_limit": v_in_limit,
+        name="regulator",
+        values={"headroom": headroom, "dissipation": heat, "junction": junction, "theta_sa_max": largest},
+        lines=lines,
+        cautions=tuple(cautions),
+        inputs={
+            "v_out": v_out,
+            "load": load,
+            "v_in_min": v_in_min,
+            "v_in_max": v_in_max,
+            "dropout": dropout,
+            "theta_jc": theta_jc,
+            "theta_cs": theta_cs,
+            "theta_sa": theta_sa,
+            "ambient": ambient,
+            "quiescent": quiescent,
+            "v_in_limit": v_in_limit,
         },
-    )  # fmt: skip
+    )
 
 
 def module(v_out: float, load: float, v_in: float, efficiency: float) -> tuple[float, float]:
@@ -124,6 +160,6 @@ def module(v_out: float, load: float, v_in: float, efficiency: float) -> tuple[f
     (0.556, 0.463)
     """
     if not 0 < efficiency < 1:
-        raise BadInput(f"{efficiency:g}", "an efficiency above 0 and below 1", "", "efficiency")
+        raise BadInput(f"{efficiency:g}", "an efficiency above 0 and below 1", field="efficiency")
     out = abs(v_out) * load
     return out * (1 / efficiency - 1), out / (efficiency * abs(v_in))

@@ -72,7 +72,7 @@ class Load:
         return show(self.amount, "A") + (f" regulated to {show(self.v_out, 'V')}" if self.kind == "regulator" else "")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Supply:
     """A source, a rectifier and a store.
 
@@ -141,7 +141,7 @@ class Waves:
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Settled:
     """A supply in its repeating state. Volts at the store, currents in A.
 
@@ -169,23 +169,23 @@ def check(supply: Supply) -> None:
         BadInput: naming the figure and what it may be.
     """
     if supply.topology not in TOPOLOGIES:
-        raise BadInput(supply.topology, f"one of {', '.join(TOPOLOGIES)}", "", "topology")
+        raise BadInput(supply.topology, f"one of {', '.join(TOPOLOGIES)}", field="topology")
     for name, (low, high) in RANGE.items():
         value = getattr(supply, name)
         if not (math.isfinite(value) and low <= value <= high):
             unit = {"store": "F", "source": "V"}.get(name, "Ω")
             mend = "Without a capacitor there is nothing to smooth: type its value." if name == "store" else ""
-            raise BadInput(show(value, unit), f"{show(low, unit)} to {show(high, unit)}", mend, name)
+            raise BadInput(show(value, unit), f"{show(low, unit)} to {show(high, unit)}", mend, field=name)
     if not (1 <= supply.frequency <= 1000):
-        raise BadInput(show(supply.frequency, "Hz"), "a mains frequency of 1 Hz to 1 kHz", "", "frequency")
+        raise BadInput(show(supply.frequency, "Hz"), "a mains frequency of 1 Hz to 1 kHz", field="frequency")
     load = supply.load
     if load.kind not in LOADS:
-        raise BadInput(load.kind, f"one of {', '.join(LOADS)}", "", "load")
+        raise BadInput(load.kind, f"one of {', '.join(LOADS)}", field="load")
     unit = "Ω" if load.kind == "resistance" else "A"
     if not (math.isfinite(load.amount) and 0 < load.amount <= 1e9):
-        raise BadInput(show(load.amount, unit), "a load above zero", "", "load")
+        raise BadInput(show(load.amount, unit), "a load above zero", field="load")
     if load.kind == "regulator" and not load.v_out > 0:
-        raise BadInput(show(load.v_out, "V"), "the volts it is regulated to", "", "load")
+        raise BadInput(show(load.v_out, "V"), "the volts it is regulated to", field="load")
     most = (supply.peak - 1.0) / supply.source_resistance
     drawn = supply.peak / load.amount if load.kind == "resistance" else load.amount
     if drawn > most:
@@ -193,7 +193,7 @@ def check(supply: Supply) -> None:
             load.text,
             f"under {show(max(most, 0), 'A')}, the most the winding gives into a short",
             "The load is above the winding: check both, or the winding's resistance.",
-            "load",
+            field="load",
         )
 
 
@@ -260,7 +260,7 @@ def _repeating(supply: Supply, drive: np.ndarray, held: np.ndarray, step: float)
             f"{supply.topology}, {show(supply.store, 'F')}, {supply.load.text}",
             "a supply that comes to a repeating state",
             "It did not settle, so no figure is given. Check the values against each other.",
-            "store",
+            field="store",
         )
     return found
 
@@ -320,7 +320,8 @@ def simulate(supply: Supply) -> Settled:
     Raises:
         BadInput: figures that no supply has, or one that does not settle.
 
-    >>> s = simulate(Supply('bridge', 9.0, 50.0, 0.6, 4700e-6, 0.030, Load('current', 1.0)))
+    >>> fed = dict(topology='bridge', source=9.0, frequency=50.0, source_resistance=0.6)
+    >>> s = simulate(Supply(**fed, store=4700e-6, store_esr=0.030, load=Load('current', 1.0)))
     >>> round(s.v_avg, 2), round(s.v_min, 2), round(s.store_rms, 2)
     (8.36, 7.7, 1.35)
     """
@@ -340,14 +341,14 @@ def simulate(supply: Supply) -> Settled:
     into = source - load
     share = 0.5 if supply.topology == "centre" else 1.0
     return Settled(
-        supply,
-        float(volts.mean()),
-        float(volts.min()),
-        float(volts.max()),
-        float(np.sqrt((into**2).mean())),
-        float(np.sqrt(share * (source**2).mean())),
-        float(source.max()),
-        Waves(step * np.arange(points), volts, source, into),
+        supply=supply,
+        v_avg=float(volts.mean()),
+        v_min=float(volts.min()),
+        v_max=float(volts.max()),
+        store_rms=float(np.sqrt((into**2).mean())),
+        source_rms=float(np.sqrt(share * (source**2).mean())),
+        source_peak=float(source.max()),
+        waves=Waves(step * np.arange(points), volts, source, into),
     )
 
 
@@ -375,7 +376,13 @@ def supply_working(
     doubles = topology == DOUBLER
     watts = read_watts(load)
     half = Supply(
-        "half" if doubles else topology, source, frequency, source_resistance, store, store_esr, Load("current", 1e-3)
+        topology="half" if doubles else topology,
+        source=source,
+        frequency=frequency,
+        source_resistance=source_resistance,
+        store=store,
+        store_esr=store_esr,
+        load=Load("current", 1e-3),
     )
     half = half.at(mains_percent)
     if watts:
@@ -389,17 +396,64 @@ def supply_working(
     thumb = drawn / (supply.rate * store)
     at = f"{topology}, {show(supply.source, 'V')} rms, {show(source_resistance, 'Ω')}, {show(store, 'F')}, {fed.text}"
     lines = (
-        CalculationLine("Peak of the winding without load", "√2 · V", f"1.414 · {supply.source:.4g}", supply.peak, "V", "sine"),
-        CalculationLine("Average on the reservoir", "mean of v(t)", at, found.v_avg, "V", SOURCE),
-        CalculationLine("Lowest", "least of v(t)", "", found.v_min, "V", SOURCE),
-        CalculationLine("Highest", "most of v(t)", "", found.v_max, "V", SOURCE),
-        CalculationLine("Ripple, peak to peak", "highest − lowest", f"{found.v_max:.4g} − {found.v_min:.4g}", found.ripple_pp, "V", SOURCE),
-        CalculationLine("By rule of thumb", "I ÷ (f·C)", f"{drawn:.3g} ÷ ({supply.rate:g} · {show(store, 'F')})", thumb, "V",
-            RULE_OF_THUMB),
-        CalculationLine("Ripple current of the reservoir", "rms of i(t) into it", "", found.store_rms, "A", SOURCE),
-        CalculationLine("Current of the winding", "rms", "", found.source_rms, "A", SOURCE),
-        CalculationLine("Peak through the diodes", "most of i(t)", "", found.source_peak, "A", SOURCE),
-    )  # fmt: skip
+        CalculationLine(
+            label="Peak of the winding without load",
+            formula="√2 · V",
+            numbers=f"1.414 · {supply.source:.4g}",
+            value=supply.peak,
+            unit="V",
+            source="sine",
+        ),
+        CalculationLine(
+            label="Average on the reservoir",
+            formula="mean of v(t)",
+            numbers=at,
+            value=found.v_avg,
+            unit="V",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="Lowest", formula="least of v(t)", numbers="", value=found.v_min, unit="V", source=SOURCE
+        ),
+        CalculationLine(
+            label="Highest", formula="most of v(t)", numbers="", value=found.v_max, unit="V", source=SOURCE
+        ),
+        CalculationLine(
+            label="Ripple, peak to peak",
+            formula="highest − lowest",
+            numbers=f"{found.v_max:.4g} − {found.v_min:.4g}",
+            value=found.ripple_pp,
+            unit="V",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="By rule of thumb",
+            formula="I ÷ (f·C)",
+            numbers=f"{drawn:.3g} ÷ ({supply.rate:g} · {show(store, 'F')})",
+            value=thumb,
+            unit="V",
+            source=RULE_OF_THUMB,
+        ),
+        CalculationLine(
+            label="Ripple current of the reservoir",
+            formula="rms of i(t) into it",
+            numbers="",
+            value=found.store_rms,
+            unit="A",
+            source=SOURCE,
+        ),
+        CalculationLine(
+            label="Current of the winding", formula="rms", numbers="", value=found.source_rms, unit="A", source=SOURCE
+        ),
+        CalculationLine(
+            label="Peak through the diodes",
+            formula="most of i(t)",
+            numbers="",
+            value=found.source_peak,
+            unit="A",
+            source=SOURCE,
+        ),
+    )
     values = {
         "v_avg": found.v_avg, "v_min": found.v_min, "v_max": found.v_max, "ripple_pp": found.ripple_pp,
         "store_rms": found.store_rms, "source_rms": found.source_rms, "source_peak": found.source_peak,
@@ -413,7 +467,7 @@ def supply_working(
     ]
     if supply.peak > 60:
         cautions.insert(0, "Volts like these kill. Work on them is for people trained for it; local codes come first.")
-    return Calculation("supply", values, lines, tuple(cautions), inputs)
+    return Calculation(name="supply", values=values, lines=lines, cautions=tuple(cautions), inputs=inputs)
 
 
 def read_watts(text: str) -> float:

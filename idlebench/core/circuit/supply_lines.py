@@ -22,7 +22,7 @@ from .supply import TOPOLOGIES
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RegulatorIn:
     """A linear regulator after a store: name, V out, A, dropout V, θ junction to case and heatsink to air K/W, °C round it, and its
     package (a key of PACKAGES, "" where a heatsink holds it)."""
@@ -65,7 +65,7 @@ _PARTS = (
 DOUBLER = "doubler"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RailOut:
     """A rail of a converter: V, A, duty of the switch, the stores on it, the choke's ripple A p-p (buck, forward), and the
     reference of its rectifier, "" where none is named.
@@ -83,7 +83,7 @@ class RailOut:
         return rail_name(self.volts)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ConverterIn:
     """A converter after a store: topology, W out, efficiency, switching Hz, its rails.
 
@@ -105,7 +105,7 @@ class ConverterIn:
     least: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Branch:
     """One way from a source to what it feeds.
 
@@ -179,7 +179,9 @@ def read_model(text: str) -> tuple[Branch, ...]:
 def _with_rail(branches: Sequence[Branch], rail: RailOut) -> Branch:
     last = branches[-1] if branches else None
     if last is None or last.converter is None:
-        raise BadInput("rail", "a line with a converter above it", "Write bridge mains … converter … first.", "rail")
+        raise BadInput(
+            "rail", "a line with a converter above it", "Write bridge mains … converter … first.", field="rail"
+        )
     return replace(last, converter=replace(last.converter, rails=(*last.converter.rails, rail)))
 
 
@@ -192,7 +194,7 @@ class _Words:
 
     def next(self, after: str) -> str:
         if not self.left:
-            raise BadInput(self.text, f"something after “{after}”", "", "supply")
+            raise BadInput(self.text, f"something after “{after}”", field="supply")
         return self.left.pop(0)
 
     def number(self, after: str, unit: str, low: float, high: float) -> float:
@@ -209,7 +211,7 @@ class _Words:
     def refs(self, after: str) -> tuple[str, ...]:
         found = tuple(self.next(after).upper().split(","))
         if not all(REF.fullmatch(ref) for ref in found):
-            raise BadInput(",".join(found), "references such as C1 or C14,C15", "", after)
+            raise BadInput(",".join(found), "references such as C1 or C14,C15", field=after)
         return found
 
     def groups(self, after: str) -> tuple[tuple[str, ...], ...]:
@@ -218,7 +220,7 @@ class _Words:
         found = tuple(tuple(group.split("+")) for group in text.split(","))
         refs = [ref for group in found for ref in group]
         if not all(REF.fullmatch(ref) for ref in refs) or len(set(refs)) < len(refs):
-            raise BadInput(text, "references such as C1, C14,C15 or C8+C9, each once", "", after)
+            raise BadInput(text, "references such as C1, C14,C15 or C8+C9, each once", field=after)
         return found
 
 
@@ -236,7 +238,7 @@ def read_branch(text: str) -> Branch:
             topology,
             f"{', '.join((*TOPOLOGIES, DOUBLER))} first",
             "Such as bridge 9V 25VA reservoir C1 current 1A.",
-            "supply",
+            field="supply",
         )
     facts: dict[str, object] = {"topology": topology, "volts": -1.0, "va": 0.0, "ohms": 0.0, "stores": ()}
     held: dict[str, object] = {}
@@ -270,11 +272,13 @@ def read_branch(text: str) -> Branch:
             facts["volts"] = read(word, "V", field="volts", low=0.5, high=2000)
         else:
             raise BadInput(
-                word, "volts, size in VA or Ω, reservoir, regulator, converter, current, load or fuse", "", "supply"
+                word, "volts, size in VA or Ω, reservoir, regulator, converter, current, load or fuse", field="supply"
             )
     if held:
         if "converter" not in facts:
-            raise BadInput(text, "a converter, where its switch, start, feedback or rail held are named", "", "supply")
+            raise BadInput(
+                text, "a converter, where its switch, start, feedback or rail held are named", field="supply"
+            )
         facts["converter"] = replace(facts["converter"], **held)
     return _whole(text, facts)
 
@@ -287,34 +291,34 @@ def _of_converter(words: _Words, word: str) -> dict[str, object]:
         text = words.next("sense")
         volts = rail_volts(text)
         if text.lower() != "aux" and not volts:
-            raise BadInput(text, "the rail that is held, such as +5V, or aux", "", "sense")
+            raise BadInput(text, "the rail that is held, such as +5V, or aux", field="sense")
         return {"sense": rail_name(volts) if volts else "aux"}
     if word == "feedback":
         ref = words.next(word).upper()
         if not re.fullmatch(r"[A-Z]{1,4}\d{0,5}", ref):
-            raise BadInput(ref, "a reference such as FB or U2", "", "feedback")
+            raise BadInput(ref, "a reference such as FB or U2", field="feedback")
         return {"feedback": ref}
     return {CONVERTER_PARTS[word]: words.refs(word)[0]}
 
 
 def _whole(text: str, facts: dict[str, object]) -> Branch:
     if facts["volts"] == -1.0:
-        raise BadInput(text, "the winding's volts, or mains", "Such as 9V 25VA.", "supply")
+        raise BadInput(text, "the winding's volts, or mains", "Such as 9V 25VA.", field="supply")
     if not facts["va"] and not facts["ohms"]:
-        raise BadInput(text, "the winding's size or resistance", "Such as 25VA, or 0.6ohm.", "supply")
+        raise BadInput(text, "the winding's size or resistance", "Such as 25VA, or 0.6ohm.", field="supply")
     if not facts["stores"]:
-        raise BadInput(text, "the reservoir capacitor after the rectifier", "Such as reservoir C1.", "supply")
+        raise BadInput(text, "the reservoir capacitor after the rectifier", "Such as reservoir C1.", field="supply")
     if facts["topology"] == DOUBLER and [len(group) for group in facts["groups"]] != [2]:
-        raise BadInput(text, "the doubler's two capacitors in series", "Such as reservoir C8+C9.", "reservoir")
+        raise BadInput(text, "the doubler's two capacitors in series", "Such as reservoir C8+C9.", field="reservoir")
     if sum(bool(facts.get(name)) for name in ("regulator", "converter", "current", "resistance")) != 1:
-        raise BadInput(text, "one thing it feeds: regulator, converter, current or load", "", "supply")
+        raise BadInput(text, "one thing it feeds: regulator, converter, current or load", field="supply")
     return Branch(**facts)  # type: ignore[arg-type]
 
 
 def _regulator(words: _Words) -> RegulatorIn:
     ref = words.next("regulator").upper()
     if not REF.fullmatch(ref):
-        raise BadInput(ref, "the regulator's reference, such as VR1", "", "regulator")
+        raise BadInput(ref, "the regulator's reference, such as VR1", field="regulator")
     volts = words.number("regulator", "V", -1000, 1000)
     facts: dict[str, float] = {"current": words.number("regulator", "A", 1e-6, 100)}
     names = {
@@ -333,22 +337,22 @@ def _regulator(words: _Words) -> RegulatorIn:
             package = package_word(word)
     if package and not PACKAGES[package].sink and "theta_sa" in facts:
         raise BadInput(
-            "heatsink", f"none: no heatsink is made for a {PACKAGES[package].title}", "Leave it out.", "regulator"
+            "heatsink", f"none: no heatsink is made for a {PACKAGES[package].title}", "Leave it out.", field="regulator"
         )
-    return RegulatorIn(ref, volts, package=package, **facts)
+    return RegulatorIn(ref=ref, volts=volts, package=package, **facts)
 
 
 def _converter(words: _Words) -> ConverterIn:
     topology = words.next("converter").lower()
     if topology not in converter.TOPOLOGIES:
-        raise BadInput(topology, f"one of {', '.join(converter.TOPOLOGIES)}", "", "converter")
+        raise BadInput(topology, f"one of {', '.join(converter.TOPOLOGIES)}", field="converter")
     facts: dict[str, float] = {"power": words.number("converter", "W", 0.01, 5000)}
     while words.left and words.left[0].lower() in ("eff", "at"):
         if words.left.pop(0).lower() == "eff":
             facts["efficiency"] = words.number("eff", "", 0.05, 0.99)
         else:
             facts["frequency"] = words.number("at", "Hz", 10, 1e7)
-    return ConverterIn(topology, **facts)
+    return ConverterIn(topology=topology, **facts)
 
 
 def read_rail_out(text: str) -> RailOut:
@@ -372,9 +376,9 @@ def read_rail_out(text: str) -> RailOut:
         elif word in OUTPUTS:
             facts["stores"] = words.refs(word)
         else:
-            raise BadInput(word, "duty, choke, rectifier or capacitors", "", "rail")
+            raise BadInput(word, "duty, choke, rectifier or capacitors", field="rail")
     if not volts or not facts["stores"]:
-        raise BadInput(text, "a rail with its capacitors, such as rail +5V 3.1A duty 0.47 capacitors C14", "", "rail")
+        raise BadInput(text, "a rail with its capacitors, such as rail +5V 3.1A duty 0.47 capacitors C14", field="rail")
     if not 0 < facts.get("duty", 0.45) < 1:
-        raise BadInput(f"{facts['duty']:g}", "a duty above 0 and below 1", "At 1 the switch never opens.", "duty")
-    return RailOut(volts, current, **facts)  # type: ignore[arg-type]
+        raise BadInput(f"{facts['duty']:g}", "a duty above 0 and below 1", "At 1 the switch never opens.", field="duty")
+    return RailOut(volts=volts, current=current, **facts)  # type: ignore[arg-type]

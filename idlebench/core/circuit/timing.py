@@ -19,21 +19,26 @@ def timing(value: float, resistance: float, k: float = 1.1, old_value: float = 0
     """
     for name, number, unit in (("value", value, "F"), ("resistance", resistance, "Ω"), ("k", k, "")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     seconds = k * resistance * value
     lines = [
         CalculationLine(
-            "Time", "k · R · C", f"{k:g} · {show(resistance, 'Ω')} · {show(value, 'F')}", seconds, "s", "RC charge"
+            label="Time",
+            formula="k · R · C",
+            numbers=f"{k:g} · {show(resistance, 'Ω')} · {show(value, 'F')}",
+            value=seconds,
+            unit="s",
+            source="RC charge",
         )
     ]
     values = {"seconds": seconds}
     if old_value > 0:
         values["change"] = value / old_value - 1
         lines.append(
-            CalculationLine("Against the old part", "C ÷ C₀ − 1", f"{show(value, 'F')} ÷ {show(old_value, 'F')} − 1",
-                 f"{values['change'] * 100:+.1f} %".replace("-", "−"), "", "same resistor")
+            CalculationLine(label="Against the old part", formula="C ÷ C₀ − 1", numbers=f"{show(value, 'F')} ÷ {show(old_value, 'F')} − 1",
+                 value=f"{values['change'] * 100:+.1f} %".replace("-", "−"), unit="", source="same resistor")
         )  # fmt: skip
     return Calculation(
-        "timing", values, tuple(lines), ("A leaky part in a timing place makes it late, or never.",),
-        {"value": value, "resistance": resistance, "k": k, "old_value": old_value},
+        name="timing", values=values, lines=tuple(lines), cautions=("A leaky part in a timing place makes it late, or never.",),
+        inputs={"value": value, "resistance": resistance, "k": k, "old_value": old_value},
     )  # fmt: skip

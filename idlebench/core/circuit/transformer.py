@@ -68,7 +68,7 @@ def winding(volts: float, va: float) -> Winding:
     """
     for name, number, unit in (("volts", volts, "V"), ("va", va, "")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     return Winding(volts, volts * (1 + regulation(va)), va / volts)
 
 
@@ -77,12 +77,21 @@ def unloaded(label_volts: float, va: float) -> Calculation:
     share = regulation(va)
     volts = label_volts * (1 + share)
     lines = (
-        CalculationLine("Regulation", "by size", f"{va:g} VA", share, "", SOURCE),
         CalculationLine(
-            "Unloaded volts", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", volts, "V", SOURCE
+            label="Regulation", formula="by size", numbers=f"{va:g} VA", value=share, unit="", source=SOURCE
+        ),
+        CalculationLine(
+            label="Unloaded volts",
+            formula="V · (1 + regulation)",
+            numbers=f"{label_volts:g} · {1 + share:.3g}",
+            value=volts,
+            unit="V",
+            source=SOURCE,
         ),
     )
-    return Calculation("unloaded", {"volts": volts, "low": volts * (1 - SPREAD), "high": volts * (1 + SPREAD)}, lines)
+    return Calculation(
+        name="unloaded", values={"volts": volts, "low": volts * (1 - SPREAD), "high": volts * (1 + SPREAD)}, lines=lines
+    )
 
 
 def tap(mains: float, tap_volts: float, winding_volts: float) -> Calculation:
@@ -93,13 +102,25 @@ def tap(mains: float, tap_volts: float, winding_volts: float) -> Calculation:
     """
     for name, number in (("mains", mains), ("tap_volts", tap_volts), ("winding_volts", winding_volts)):
         if not number > 0:
-            raise BadInput(show(number, "V"), "more than zero", "", name)
+            raise BadInput(show(number, "V"), "more than zero", field=name)
     share = mains / tap_volts
     volts = winding_volts * share
     lines = (
-        CalculationLine("Share", "mains ÷ tap", f"{mains:g} ÷ {tap_volts:g}", share, "", "turns ratio"),
         CalculationLine(
-            "The winding then gives", "V · share", f"{winding_volts:g} · {share:.3g}", volts, "V", "turns ratio"
+            label="Share",
+            formula="mains ÷ tap",
+            numbers=f"{mains:g} ÷ {tap_volts:g}",
+            value=share,
+            unit="",
+            source="turns ratio",
+        ),
+        CalculationLine(
+            label="The winding then gives",
+            formula="V · share",
+            numbers=f"{winding_volts:g} · {share:.3g}",
+            value=volts,
+            unit="V",
+            source="turns ratio",
         ),
     )
     cooler = "Linear regulators run cooler; look at their headroom at −10 %."
@@ -107,11 +128,11 @@ def tap(mains: float, tap_volts: float, winding_volts: float) -> Calculation:
         "Everything after it runs higher and hotter: reservoirs, regulators and the core. Use the tap above the mains."
     )
     return Calculation(
-        "tap",
-        {"share": share, "volts": volts},
-        lines,
-        (cooler if share <= 1.0 else hotter, "Moving a mains tap is for people trained for it, unplugged."),
-        {"mains": mains, "tap_volts": tap_volts, "winding_volts": winding_volts},
+        name="tap",
+        values={"share": share, "volts": volts},
+        lines=lines,
+        cautions=(cooler if share <= 1.0 else hotter, "Moving a mains tap is for people trained for it, unplugged."),
+        inputs={"mains": mains, "tap_volts": tap_volts, "winding_volts": winding_volts},
     )
 
 
@@ -122,9 +143,9 @@ def adapter_supply(volts: float, current: float, frequency: float = 50.0) -> tup
         BadInput: a label that no adapter of this kind has.
     """
     if not volts > 0:
-        raise BadInput(show(volts, "V"), "the label's volts, above zero", "", "label_volts")
+        raise BadInput(show(volts, "V"), "the label's volts, above zero", field="label_volts")
     if not current > 0:
-        raise BadInput(show(current, "A"), "the label's current, above zero", "", "label_current")
+        raise BadInput(show(current, "A"), "the label's current, above zero", field="label_current")
     store = current / (2 * frequency * ADAPTER_RIPPLE * volts)
     from scipy.optimize import brentq
 
@@ -132,7 +153,13 @@ def adapter_supply(volts: float, current: float, frequency: float = 50.0) -> tup
         found = winding(rated, rated * WINDING_RMS * current)
         ohms = max(found.resistance, 1e-3)
         return Supply(
-            "bridge", found.open_circuit, frequency, ohms, store, ADAPTER_ESR / store, Load("current", current)
+            topology="bridge",
+            source=found.open_circuit,
+            frequency=frequency,
+            source_resistance=ohms,
+            store=store,
+            store_esr=ADAPTER_ESR / store,
+            load=Load("current", current),
         )
 
     def over(rated: float) -> float:
@@ -142,7 +169,7 @@ def adapter_supply(volts: float, current: float, frequency: float = 50.0) -> tup
         rated = brentq(over, *_brackets(over, volts), xtol=1e-4 * volts)
     except (BadInput, ValueError):
         raise BadInput(
-            f"{show(volts, 'V')} {show(current, 'A')}", "the label of a plug-in adapter", "", "label_volts"
+            f"{show(volts, 'V')} {show(current, 'A')}", "the label of a plug-in adapter", field="label_volts"
         ) from None
     found = insides(float(rated))
     return found, simulate(found)
@@ -162,7 +189,7 @@ def _brackets(over: Callable[[float], float], volts: float) -> tuple[float, floa
             low *= 0.85
         except BadInput:  # so low that the winding cannot give the current at all
             low *= 1.08
-    raise BadInput(show(volts, "V"), "the label of a plug-in adapter", "", "label_volts")
+    raise BadInput(show(volts, "V"), "the label of a plug-in adapter", field="label_volts")
 
 
 def adapter(
@@ -177,35 +204,78 @@ def adapter(
         BadInput: an unknown kind, or a label of zero.
     """
     if kind not in ADAPTERS:
-        raise BadInput(kind, f"one of {', '.join(ADAPTERS)}", "", "kind")
+        raise BadInput(kind, f"one of {', '.join(ADAPTERS)}", field="kind")
     for name, number, unit in (("label_volts", label_volts, "V"), ("label_current", label_current, "A")):
         if not number > 0:
-            raise BadInput(show(number, unit), "what the label says, above zero", "", name)
+            raise BadInput(show(number, unit), "what the label says, above zero", field=name)
     va = label_volts * label_current
-    lines = [CalculationLine("Size", "V · I", f"{label_volts:g} · {label_current:g}", va, "VA", "label")]
+    lines = [
+        CalculationLine(
+            label="Size",
+            formula="V · I",
+            numbers=f"{label_volts:g} · {label_current:g}",
+            value=va,
+            unit="VA",
+            source="label",
+        )
+    ]
     if kind == "ac":
         share, spread = regulation(va), SPREAD
         expected = label_volts * (1 + share)
         lines.append(
             CalculationLine(
-                "Unloaded", "V · (1 + regulation)", f"{label_volts:g} · {1 + share:.3g}", expected, "V", SOURCE
+                label="Unloaded",
+                formula="V · (1 + regulation)",
+                numbers=f"{label_volts:g} · {1 + share:.3g}",
+                value=expected,
+                unit="V",
+                source=SOURCE,
             )
         )
     elif kind == "regulated":
         expected, spread = label_volts, REGULATED
-        lines.append(CalculationLine("Unloaded", "as the label", f"{label_volts:g}", expected, "V", "regulated"))
+        lines.append(
+            CalculationLine(
+                label="Unloaded",
+                formula="as the label",
+                numbers=f"{label_volts:g}",
+                value=expected,
+                unit="V",
+                source="regulated",
+            )
+        )
     else:
         inside, loaded = adapter_supply(label_volts, label_current, frequency)
         expected, spread = simulate(inside.without_load()).v_avg, UNREGULATED
         lines += [
-            CalculationLine("Winding inside, without load", "its average under load is the label",
-                f"{loaded.v_avg:.4g} V at {label_current:g} A",
-                 inside.source, "V", "rectifier and reservoir, solved backwards"),
-            CalculationLine("Unloaded", "the reservoir charges to the peak", f"√2 · {inside.source:.4g}, less the diodes", expected, "V",
-                 "rectifier and reservoir"),
-        ]  # fmt: skip
+            CalculationLine(
+                label="Winding inside, without load",
+                formula="its average under load is the label",
+                numbers=f"{loaded.v_avg:.4g} V at {label_current:g} A",
+                value=inside.source,
+                unit="V",
+                source="rectifier and reservoir, solved backwards",
+            ),
+            CalculationLine(
+                label="Unloaded",
+                formula="the reservoir charges to the peak",
+                numbers=f"√2 · {inside.source:.4g}, less the diodes",
+                value=expected,
+                unit="V",
+                source="rectifier and reservoir",
+            ),
+        ]
     low, high = expected * (1 - spread), expected * (1 + spread)
-    lines.append(CalculationLine("Band", f"± {spread * 100:g} %", "", f"{show(low, 'V')} to {show(high, 'V')}", "", ""))
+    lines.append(
+        CalculationLine(
+            label="Band",
+            formula=f"± {spread * 100:g} %",
+            numbers="",
+            value=f"{show(low, 'V')} to {show(high, 'V')}",
+            unit="",
+            source="",
+        )
+    )
     verdict = (
         "not measured"
         if not measured
@@ -229,11 +299,11 @@ def adapter(
     at_plus_10 = expected if kind == "regulated" else 1.1 * expected
     cautions = (said, "The machine's input reservoir and regulator see this figure at +10 % mains, not the label.")
     return Calculation(
-        "adapter",
-        {"expected_unloaded": expected, "verdict": verdict, "low": low, "high": high, "at_plus_10": at_plus_10},
-        tuple(lines),
-        cautions,
-        {"label_volts": label_volts, "label_current": label_current, "kind": kind, "measured": measured, "frequency": frequency},
+        name="adapter",
+        values={"expected_unloaded": expected, "verdict": verdict, "low": low, "high": high, "at_plus_10": at_plus_10},
+        lines=tuple(lines),
+        cautions=cautions,
+        inputs={"label_volts": label_volts, "label_current": label_current, "kind": kind, "measured": measured, "frequency": frequency},
     )  # fmt: skip
 
 
@@ -245,6 +315,6 @@ def bulk_load(power: float, efficiency: float, volts: float) -> float:
     """
     if not (power > 0 and 0 < efficiency <= 1 and volts > 0):
         raise BadInput(
-            f"{power:g} W, {efficiency:g}, {volts:g} V", "watts above zero and an efficiency of up to 1", "", "power"
+            f"{power:g} W, {efficiency:g}, {volts:g} V", "watts above zero and an efficiency of up to 1", field="power"
         )
     return power / (efficiency * volts)

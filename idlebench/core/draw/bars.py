@@ -10,7 +10,7 @@ from ..judge.triage import DONOR_FROM, REPAIR_UP_TO, Estimate
 from ..text.quantity import show
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bar:
     """A margin bar in percent of its length: how far it is filled, where the limit ticks, and the number shown."""
 
@@ -32,12 +32,12 @@ def bar(reason: Reason) -> Bar:
     limit_shown = f"{limit / 8760:.0f} y" if reason.rule == "life" else show(limit, reason.unit)
     side = "at least" if reason.at_least else "at most"
     return Bar(
-        BARS[reason.rule],
-        round(100 * value / scale, 1),
-        round(100 * limit / scale, 1) if limit else None,
-        shown,
-        f"{BARS[reason.rule]} {shown}, {side} {limit_shown}",
-        reason.status,
+        title=BARS[reason.rule],
+        fill=round(100 * value / scale, 1),
+        tick=round(100 * limit / scale, 1) if limit else None,
+        shown=shown,
+        words=f"{BARS[reason.rule]} {shown}, {side} {limit_shown}",
+        status=reason.status,
     )
 
 

@@ -18,7 +18,7 @@ UNKNOWN_SIZE = 6.0
 MARGIN, TRAY = 4.0, 16.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shape:
     """A part seen from above, in its own coordinates (mm), minus side to the right.
 
@@ -48,14 +48,14 @@ def shape_of(part: Fitted | Capacitor) -> Shape:
     mark = polarity_mark(part.kind, part.mounting, part.bipolar)
     if part.mounting == "axial":
         length = part.height or 2 * diameter
-        return Shape(False, 0.0, length, diameter, _band(length, diameter, mark.side))
+        return Shape(round=False, r=0.0, w=length, h=diameter, mark=_band(length, diameter, mark.side))
     if part.kind in ("film", "paper", "ceramic"):
-        return Shape(False, 0.0, diameter, max(diameter * 0.45, 2.5), "")
+        return Shape(round=False, r=0.0, w=diameter, h=max(diameter * 0.45, 2.5), mark="")
     if part.kind == "tantalum" and part.mounting == "chip":
-        return Shape(False, 0.0, diameter, diameter * 0.6, _band(diameter, diameter * 0.6, mark.side))
+        return Shape(round=False, r=0.0, w=diameter, h=diameter * 0.6, mark=_band(diameter, diameter * 0.6, mark.side))
     radius = diameter / 2
     base = _foot(radius + 0.15, part.kind in POLAR_KINDS and not part.bipolar) if part.mounting == "can" else ""
-    return Shape(True, radius, diameter, diameter, _segment(radius, mark.side), base)
+    return Shape(round=True, r=radius, w=diameter, h=diameter, mark=_segment(radius, mark.side), base=base)
 
 
 def _foot(half: float, bevelled: bool) -> str:
@@ -82,7 +82,7 @@ def _band(length: float, width: float, side: str) -> str:
     return f"M{near:.2f} {-width / 2:.2f}h{length * 0.18:.2f}v{width:.2f}h{-length * 0.18:.2f}Z"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drawn:
     """A part on the board picture. x, y, angle as surveyed or in the tray; label_y: mm below its middle; ghost: it stands
     on the other side."""
@@ -114,7 +114,7 @@ class Drawn:
         return f"M0 {-self.glyph}V{self.glyph}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnChip:
     """A chip on the board picture: its rectangle, its notch and its words, mm."""
 
@@ -129,7 +129,7 @@ class DrawnChip:
     upright: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnZone:
     """A zone on the board picture, mm: its rectangle, its kind and its words."""
 
@@ -157,7 +157,7 @@ def device_size(device: Device) -> tuple[float, float]:
     return DEVICE_SIZES.get(device.what, (8.0, 6.0))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnDevice:
     """A part that is no capacitor on the board picture, mm. done: whether it was changed."""
 
@@ -186,7 +186,7 @@ class DrawnDevice:
         return self.y + 0.8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnMend:
     """A mend on the board picture: a spot at its first end, and its wire to the second where it has one; mm."""
 
@@ -197,7 +197,7 @@ class DrawnMend:
     to: tuple[float, float] | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Scene:
     """The board picture: its size with margin and tray (mm), parts and chips."""
 
@@ -263,25 +263,29 @@ def board_scene(
     holes = tuple((hx, hy) for hx in (inset, width - inset) for hy in (inset, height - inset))
     total = height + 2 * MARGIN + (tray_h + MARGIN if waiting else 0)
     return Scene(
-        width + 2 * MARGIN,
-        total,
-        width,
-        height,
-        MARGIN,
-        height + MARGIN,
-        tray_h,
-        holes,
-        tuple(placed + tray),
-        boxes,
-        fields,
-        tuple(_device(d, done, width if turned else 0.0) for d, done in devices if d.x is not None and d.y is not None),
-        _mends(mends, parts, [*(d for d, _ in devices), *chips], width if turned else 0.0),
+        width=width + 2 * MARGIN,
+        height=total,
+        board_w=width,
+        board_h=height,
+        margin=MARGIN,
+        tray_y=height + MARGIN,
+        tray_h=tray_h,
+        holes=holes,
+        parts=tuple(placed + tray),
+        chips=boxes,
+        zones=fields,
+        devices=tuple(
+            _device(d, done, width if turned else 0.0) for d, done in devices if d.x is not None and d.y is not None
+        ),
+        mends=_mends(mends, parts, [*(d for d, _ in devices), *chips], width if turned else 0.0),
     )
 
 
 def _device(device: Device, done: bool, mirror: float) -> DrawnDevice:
     w, h = device_size(device)
-    return DrawnDevice(device.ref, device.what, mirror - device.x if mirror else device.x, device.y, w, h, done)
+    return DrawnDevice(
+        ref=device.ref, what=device.what, x=mirror - device.x if mirror else device.x, y=device.y, w=w, h=h, done=done
+    )
 
 
 def _mends(
@@ -293,8 +297,8 @@ def _mends(
         if None in at:
             continue
         points = [(mirror - x if mirror else x, y) for x, y in at]
-        to = points[1] if len(points) == 2 else None
-        found.append(DrawnMend(*points[0], mend.title, mend.damage, to))
+        (x, y), to = points[0], points[1] if len(points) == 2 else None
+        found.append(DrawnMend(x=x, y=y, title=mend.title, damage=mend.damage, to=to))
     return tuple(found)
 
 
@@ -302,7 +306,17 @@ def _drawn(part: Fitted, x: float, y: float, placed: bool, angle: float | None =
     shape = shape_of(part)
     angle = part.angle if angle is None else angle
     tall = shape.r if shape.round else max(shape.h, abs(math.sin(math.radians(angle))) * shape.w) / 2
-    return Drawn(part.ref, x, y, angle, shape, placed, tall + 4.6, max(shape.w, shape.h) / 2 + 1.1, ghost)
+    return Drawn(
+        ref=part.ref,
+        x=x,
+        y=y,
+        angle=angle,
+        shape=shape,
+        placed=placed,
+        label_y=tall + 4.6,
+        halo=max(shape.w, shape.h) / 2 + 1.1,
+        ghost=ghost,
+    )
 
 
 def _placed(part: Fitted, width: float, side: str) -> Drawn:
@@ -314,20 +328,27 @@ def _placed(part: Fitted, width: float, side: str) -> Drawn:
 def _zone(zone: Zone, mirror: float) -> DrawnZone:
     left = mirror - zone.left - zone.width if mirror else zone.left
     return DrawnZone(
-        zone.kind, left, zone.top, zone.width, zone.height, zone.title, left + 1.5, zone.top + zone.height - 1.5
+        kind=zone.kind,
+        x=left,
+        y=zone.top,
+        w=zone.width,
+        h=zone.height,
+        title=zone.title,
+        text_x=left + 1.5,
+        text_y=zone.top + zone.height - 1.5,
     )
 
 
 def _chip(chip: Chip, mirror: float = 0.0) -> DrawnChip:
     middle = mirror - chip.x if mirror else chip.x
     return DrawnChip(
-        chip.ref,
-        chip.label,
-        middle - chip.width / 2,
-        chip.y - chip.height / 2,
-        chip.width,
-        chip.height,
-        middle,
-        chip.y,
-        chip.height > chip.width * 1.3,
+        ref=chip.ref,
+        label=chip.label,
+        x=middle - chip.width / 2,
+        y=chip.y - chip.height / 2,
+        w=chip.width,
+        h=chip.height,
+        cx=middle,
+        cy=chip.y,
+        upright=chip.height > chip.width * 1.3,
     )

@@ -18,7 +18,7 @@ PITCH, ACROSS, ACROSS_WIDE = 2.54, 7.62, 15.24
 WIDE = 24
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawnPin:
     """A pin of an outline: its number, place in mm, where its number is written, whether it is the lit one, what it is."""
 
@@ -30,7 +30,7 @@ class DrawnPin:
     is_: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outline:
     """A chip or plug from above, mm: its body, its notch, its pins; what it says to those who cannot see it."""
 
@@ -66,10 +66,13 @@ def outline(chip: Chip, number: str) -> Outline | None:
         count = max(max(is_, default=0), lit)
         if not 1 <= lit <= 64:
             return None
-        pins = tuple(DrawnPin(n, (n - 0.5) * PITCH, 2.0, 6.6, n == lit, is_.get(n, "")) for n in range(1, count + 1))
+        pins = tuple(
+            DrawnPin(number=n, x=(n - 0.5) * PITCH, y=2.0, text_y=6.6, lit=n == lit, is_=is_.get(n, ""))
+            for n in range(1, count + 1)
+        )
         width = count * PITCH
         said = f"{chip.ref}, {count} pins in a row, pin 1 to the left; pin {lit} lit"
-        return Outline(width, 4.0, f"-2 -2 {width + 4:g} 11", "", pins, said)
+        return Outline(width=width, height=4.0, view_box=f"-2 -2 {width + 4:g} 11", notch="", pins=pins, says=said)
     count = max(pin_count(chip), 8)
     if not 1 <= lit <= count <= 64:
         return None
@@ -80,7 +83,16 @@ def outline(chip: Chip, number: str) -> Outline | None:
         below = n <= half
         x = (n - 0.5) * PITCH if below else (count - n + 0.5) * PITCH
         y = height + 0.9 if below else -0.9
-        pins.append(DrawnPin(n, x, y, height - 0.9 if below else 2.3, n == lit, is_.get(n, "")))
+        pins.append(
+            DrawnPin(number=n, x=x, y=y, text_y=height - 0.9 if below else 2.3, lit=n == lit, is_=is_.get(n, ""))
+        )
     notch = f"M0 {height / 2 - 1.3:g}A1.3 1.3 0 0 1 0 {height / 2 + 1.3:g}"
     said = f"{chip.ref} from above, notch to the left, drawn with {count} pins; pin {lit} lit"
-    return Outline(width, height, f"-2 -3.4 {width + 4:g} {height + 6.8:g}", notch, tuple(pins), said)
+    return Outline(
+        width=width,
+        height=height,
+        view_box=f"-2 -3.4 {width + 4:g} {height + 6.8:g}",
+        notch=notch,
+        pins=tuple(pins),
+        says=said,
+    )

@@ -19,7 +19,7 @@ SIGN = 3.4
 PITCH = 2.54
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pad:
     """A pad under a leg, mm, what is written of it, and where that stands: beside the part, where nothing covers it."""
 
@@ -30,7 +30,7 @@ class Pad:
     text_y: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Closeup:
     """What is drawn of the place in hand: the piece of the board, pads, the new part's outline turned as the old one's."""
 
@@ -66,8 +66,15 @@ def closeup(scene: Scene, part: Fitted, new: Capacitor | None, mirror: float = 0
     for (px, py), words, sign in ((plus, "+", -1), (minus, "−", 1)):
         tx, ty = part.x + sign * out * math.cos(turn), part.y + sign * out * math.sin(turn)
         px, tx = (mirror - px, mirror - tx) if mirror else (px, tx)
-        pads.append(Pad(px, py, words if part.polar else "", tx, ty + 1.4))
-    return Closeup(window(scene, x, part.y), x, part.y, angle, tuple(pads), shape_of(new) if new else None)
+        pads.append(Pad(x=px, y=py, words=words if part.polar else "", text_x=tx, text_y=ty + 1.4))
+    return Closeup(
+        view_box=window(scene, x, part.y),
+        x=x,
+        y=part.y,
+        angle=angle,
+        pads=tuple(pads),
+        new=shape_of(new) if new else None,
+    )
 
 
 def closeup_of(scene: Scene, device: Device, pins: Sequence[str], mirror: float = 0.0) -> Closeup | None:
@@ -84,5 +91,7 @@ def closeup_of(scene: Scene, device: Device, pins: Sequence[str], mirror: float 
     at = device.y + h / 2 + 1.2
     spread = max(PITCH, 9.0)
     spots = [x + (i - (len(order) - 1) / 2) * spread for i in range(len(order))]
-    pads = [Pad(spot, at, words, spot, at + 3.6) for spot, words in zip(spots, order, strict=True)]
-    return Closeup(window(scene, x, device.y), x, device.y, 0.0, tuple(pads))
+    pads = [
+        Pad(x=spot, y=at, words=words, text_x=spot, text_y=at + 3.6) for spot, words in zip(spots, order, strict=True)
+    ]
+    return Closeup(view_box=window(scene, x, device.y), x=x, y=device.y, angle=0.0, pads=tuple(pads))

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from ..text.quantity import show
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gauge:
     """A gauge in percent of its length: the allowed band, its marks with their numbers, the reading if there is one, and what is
     expected as a frame: from, and width; 0 wide where nothing is. before: where an earlier reading stood.
@@ -107,6 +107,12 @@ def _drawn(
     if reading is not None:
         words = f"reads {show(reading, 'V')}, {words}"
     return Gauge(
-        at(ends[0]), round(at(ends[1]) - at(ends[0]), 2), tuple((at(x), text) for x, text in marks), at_all(needle), words,
-        left, round(wide, 2), at_all(before),
-    )  # fmt: skip
+        band_from=at(ends[0]),
+        band_width=round(at(ends[1]) - at(ends[0]), 2),
+        labels=tuple((at(x), text) for x, text in marks),
+        needle=at_all(needle),
+        words=words,
+        expected_from=left,
+        expected_width=round(wide, 2),
+        before=at_all(before),
+    )

@@ -37,7 +37,7 @@ class Dot:
     says: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Mark:
     """Where a session begins: its place, how wide it is, its step, and what was done before it."""
 
@@ -53,7 +53,7 @@ class Mark:
         return f"{self.number}{' ◆' if self.before else ''}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class History:
     """The drawing: readings, the line through those of each session, sessions, the limits' band, ticks across and up."""
 
@@ -113,7 +113,15 @@ def history(
         start = across_at(gone)
         done = [words for at, words in events if last < at <= began and words]
         before = ", ".join(dict.fromkeys(done[-MOST:]))
-        marks.append(Mark(start, round(across_at(gone + ended - began) - start, 1), title, before, len(marks) + 1))
+        marks.append(
+            Mark(
+                x=start,
+                width=round(across_at(gone + ended - began) - start, 1),
+                title=title,
+                before=before,
+                number=len(marks) + 1,
+            )
+        )
         points = [(across_at(gone + at - began), value) for at, value in here]
         dots += [
             Dot(x, y_at(v), low <= v <= high, f"{show(v, unit, 4)} after {(at - began) / 60:.1f} min of {title}")
@@ -126,4 +134,12 @@ def history(
     up = tuple(Tick(y_at(v), show(v, unit, 4)) for v in (low, high))
     span = f"{show(min(values), unit, 4)} to {show(max(values), unit, 4)}"
     said = f"{many(len(dots), 'reading')} over {gone / 60:.0f} min under power, {span}"
-    return History(tuple(dots), tuple(lines), tuple(marks), (y_at(high), y_at(low)), up, tuple(ticks), said)
+    return History(
+        dots=tuple(dots),
+        lines=tuple(lines),
+        marks=tuple(marks),
+        band=(y_at(high), y_at(low)),
+        up=up,
+        across=tuple(ticks),
+        says=said,
+    )

@@ -16,7 +16,7 @@ LETTER = 6.0
 MOST_DAYS = 9
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bar:
     """A stretch of work in a lane: place and size, and whether it goes on on another day."""
 
@@ -34,7 +34,7 @@ class Bar:
         return int((self.width - 6) / LETTER)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lanes:
     """The drawing. lanes: name and y of each. days: number of the day from now, and x. bars: work. marks: name, x and y of what
     only comes. later: days with work that are not drawn.
@@ -70,10 +70,20 @@ def lanes_of(tasks: Sequence[Planned], minutes: int) -> Lanes:
             continue
         whole = end - begin == planned.task.hands
         top, wide = y[planned.task.unit] + INSET, max(COLUMN * (end - begin) / minutes, 2.0)
-        bars.append(Bar(planned.task.name, planned.task.unit, x, top, wide, LANE - 2 * INSET, not whole))
+        bars.append(
+            Bar(
+                name=planned.task.name,
+                unit=planned.task.unit,
+                x=x,
+                y=top,
+                width=wide,
+                height=LANE - 2 * INSET,
+                part=not whole,
+            )
+        )
     return Lanes(
-        NAMES + COLUMN * max(1, len(shown)), HEAD + LANE * max(1, len(units)), tuple((unit, y[unit]) for unit in units),
-        tuple(shown.items()), tuple(bars), tuple(marks), len(days) - len(shown),
+        width=NAMES + COLUMN * max(1, len(shown)), height=HEAD + LANE * max(1, len(units)), lanes=tuple((unit, y[unit]) for unit in units),
+        days=tuple(shown.items()), bars=tuple(bars), marks=tuple(marks), later=len(days) - len(shown),
     )  # fmt: skip
 
 

@@ -159,7 +159,7 @@ PATTERNS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pattern:
     """A test picture on black, 1600 by 1200. lines: SVG paths; dots, circles: x, y, r; steps: x, width, share of white."""
 
@@ -176,17 +176,21 @@ def pattern(name: str) -> Pattern:
     title = PATTERNS[name]
     across, down = range(0, 1601, 100), range(0, 1201, 100)
     if name == "crosshatch":
-        return Pattern(name, title, tuple([f"M{x} 0V1200" for x in across] + [f"M0 {y}H1600" for y in down]))
+        return Pattern(
+            name=name, title=title, lines=tuple([f"M{x} 0V1200" for x in across] + [f"M0 {y}H1600" for y in down])
+        )
     if name == "dots":
-        return Pattern(name, title, dots=tuple((x + 50.0, y + 50.0, 3.0) for x in across[:-1] for y in down[:-1]))
+        return Pattern(
+            name=name, title=title, dots=tuple((x + 50.0, y + 50.0, 3.0) for x in across[:-1] for y in down[:-1])
+        )
     if name == "circles":
         corners = tuple((x, y, 180.0) for x in (200.0, 1400.0) for y in (200.0, 1000.0))
         return Pattern(
-            name,
-            title,
-            ("M800 0V1200", "M0 600H1600"),
+            name=name,
+            title=title,
+            lines=("M800 0V1200", "M0 600H1600"),
             circles=((800.0, 600.0, 560.0), (800.0, 600.0, 280.0), *corners),
         )
     if name == "grey":
-        return Pattern(name, title, steps=tuple((i * 160.0, 160.0, i / 9) for i in range(10)))
-    return Pattern(name, title, tuple(f"M{x} 0V1200" for x in range(0, 1601, 8)))
+        return Pattern(name=name, title=title, steps=tuple((i * 160.0, 160.0, i / 9) for i in range(10)))
+    return Pattern(name=name, title=title, lines=tuple(f"M{x} 0V1200" for x in range(0, 1601, 8)))

@@ -36,7 +36,7 @@ class Tick:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Plot:
     """A plot: curves, ticks across and up, a dot with its words, and what it says to those who cannot see it."""
 
@@ -111,7 +111,7 @@ def plot(
     up = tuple(Tick(y_at(v), text) for v, text in _ticks(low, high, units[1], log[1]))
     said = "; ".join(f"{name}: {show(min(y), units[1])} to {show(max(y), units[1])}" for name, _, _, y in series)
     at = (x_at(dot[0]), y_at(dot[1]), dot[2]) if dot else None
-    return Plot(curves, across, up, said, title, at, height=height)
+    return Plot(curves=curves, across=across, up=up, says=said, title=title, dot=at, height=height)
 
 
 def waves(state: BranchState) -> tuple[Plot, Plot]:

@@ -10,7 +10,7 @@ from ..choose.need import Need
 from .board import UNKNOWN_SIZE
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SideView:
     """Old and new part from the side, standing on the board under the lid; mm, y downwards from the top of the view."""
 
@@ -72,19 +72,19 @@ def side_view(need: Need, part: Capacitor, tallest: float | None = None) -> Side
     if need.lid:
         words += f", room under the lid {need.lid:g} mm"
     return SideView(
-        wide,
-        high + 5,
-        board,
-        board - need.lid if need.lid else None,
-        (middle - old_w / 2, board - old_h, old_w, old_h) if old_w and old_h else None,
-        (middle - new_w / 2, board - new_h, new_w, new_h),
-        leads,
-        words,
-        bends,
+        width=wide,
+        height=high + 5,
+        board_y=board,
+        lid_y=board - need.lid if need.lid else None,
+        old=(middle - old_w / 2, board - old_h, old_w, old_h) if old_w and old_h else None,
+        new=(middle - new_w / 2, board - new_h, new_w, new_h),
+        leads=leads,
+        words=words,
+        bends=bends,
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sized:
     """A part to scale with its sizes, mm: from the side at the left, standing on the board, and at the right from above with its pads."""
 
@@ -154,16 +154,23 @@ def sized(part: Capacitor) -> Sized:
     below = level + deep / 2 + room * 0.45
     said = f"{wide:g} mm wide, {tall:g} mm high" + (f", pitch {part.pitch:g} mm" if part.pitch else "")
     return Sized(
-        above + spread / 2 + room, max(under, below) + letter * 1.6, (left, room * 0.4, wide, tall), board, feet,
-        above, level, pads,
-        (left, left + wide, under, f"{wide:g} mm"),
-        (room * 0.4, board, left + wide + room * 0.3, f"{tall:g} mm"),
-        (pads[0][0], pads[1][0], below, f"{pitch:g} mm") if part.pitch else None,
-        said, letter,
-    )  # fmt: skip
+        width=above + spread / 2 + room,
+        height=max(under, below) + letter * 1.6,
+        body=(left, room * 0.4, wide, tall),
+        board_y=board,
+        leads=feet,
+        above_x=above,
+        above_y=level,
+        pads=pads,
+        across=(left, left + wide, under, f"{wide:g} mm"),
+        high=(room * 0.4, board, left + wide + room * 0.3, f"{tall:g} mm"),
+        pitch=(pads[0][0], pads[1][0], below, f"{pitch:g} mm") if part.pitch else None,
+        words=said,
+        letter=letter,
+    )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outline:
     """A part in a row of side views: its box in mm, its leads' feet, its name under it and its verdict's shape."""
 
@@ -176,7 +183,7 @@ class Outline:
     lies: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lineup:
     """Old part and candidates from the side, to one scale, standing on one board under the lid; mm."""
 
@@ -209,11 +216,19 @@ def lineup(need: Need, parts: Sequence[Capacitor]) -> Lineup:
     outlines, x = [], 4.0
     for name, w, h, lies in drawn:
         room = max(w, LEAST)
-        outlines.append(Outline(x + (room - w) / 2, board - h, w, h, x + room / 2, name, lies))
+        outlines.append(Outline(x=x + (room - w) / 2, y=board - h, w=w, h=h, middle=x + room / 2, name=name, lies=lies))
         x += room + BETWEEN
     words = "; ".join(f"{name} {w:g} × {h:g} mm" for name, w, h, _ in drawn)
     lid = board - need.lid if need.lid else None
-    return Lineup(x, board + 8, board, lid, need.lid, tuple(outlines), f"To one scale: {words}")
+    return Lineup(
+        width=x,
+        height=board + 8,
+        board_y=board,
+        lid_y=lid,
+        lid=need.lid,
+        outlines=tuple(outlines),
+        words=f"To one scale: {words}",
+    )
 
 
 def _lying(mounting: str, diameter: float, height: float, flat: bool) -> tuple[float, float, bool]:

@@ -31,7 +31,7 @@ KINDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rate:
     """How many of so many failed, and between what the true share lies."""
 
@@ -50,7 +50,7 @@ class Rate:
     def words(self) -> str:
         """As people read it.
 
-        >>> Rate('QF', 3, 4, 0.249, 0.987).words
+        >>> Rate(name='QF', failed=3, of=4, low=0.249, high=0.987).words
         '3 of 4, between 25 % and 99 %'
         """
         return f"{self.failed} of {self.of}, between {100 * self.low:.0f} % and {100 * self.high:.0f} %"
@@ -108,7 +108,7 @@ def rates_of(counted: Counts) -> tuple[Rate, ...]:
                 if high < usual
                 else ""
             )
-        found.append(Rate(name, failed, of, low, high, verdict))
+        found.append(Rate(name=name, failed=failed, of=of, low=low, high=high, verdict=verdict))
     return tuple(sorted(found, key=lambda r: (-r.low, -r.share, r.name)))
 
 
@@ -149,7 +149,7 @@ def counts(parts: Iterable[Counted], year: int) -> dict[str, dict[str, tuple[int
     return {name: _counted(found) for name, found in rows.items()}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class UnitDone:
     """What went into a unit: its name, the policy of its job, parts that were changed and how many of them had failed, money of
     parts, minutes of hands, money an hour, what it is worth, readings that failed under power, and whether it was handed over.
@@ -172,7 +172,7 @@ class UnitDone:
         return round(self.parts + self.minutes / 60 * self.rate, 2)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Paid:
     """What a policy came to, over the units it was used on: of the changed parts those that were bad, cost a unit, failed readings
     under power a unit."""
@@ -194,7 +194,14 @@ def paid(units: Sequence[UnitDone], titles: Mapping[str, str]) -> tuple[Paid, ..
     found = []
     for policy, some in by.items():
         changed, bad = sum(u.changed for u in some), sum(u.bad for u in some)
-        rate = Rate(policy, bad, changed, *interval(bad, changed)) if changed else None
+        rate = None
+        if changed:
+            low, high = interval(bad, changed)
+            rate = Rate(name=policy, failed=bad, of=changed, low=low, high=high)
         cost, failed = round(sum(u.cost for u in some) / len(some), 2), sum(u.failed for u in some) / len(some)
-        found.append(Paid(titles.get(policy, policy), len(some), changed, rate, cost, failed))
+        found.append(
+            Paid(
+                policy=titles.get(policy, policy), units=len(some), changed=changed, bad=rate, cost=cost, failed=failed
+            )
+        )
     return tuple(sorted(found, key=lambda p: (p.cost, p.policy)))

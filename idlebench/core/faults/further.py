@@ -60,7 +60,7 @@ class Ends:
         return round(100 * self.share)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Further:
     """A measurement: the bench as it is set for it, where and what, bits it would tell, its minutes, its outcomes."""
 
@@ -99,31 +99,31 @@ def reachable(bench: Bench, state: State) -> list[tuple[State, Asked]]:
         stepping = replace(state, step="all")
         for name in bench.rails:
             for what in ("dc", "ripple_mains", "ripple_switching"):
-                found.append((state, Asked(name, what, name)))
-            found.append((stepping, Asked(name, "lowest", name)))
+                found.append((state, Asked(point=name, what=what, typed=name)))
+            found.append((stepping, Asked(point=name, what="lowest", typed=name)))
             # at the board is where it is read anyway: before the joint tells the joint
-            found.append((state, Asked(name, "dc", f"{name}@supply", "supply")))
+            found.append((state, Asked(point=name, what="dc", typed=f"{name}@supply", at="supply")))
         for branch in bench.branches:
             found += [
-                (state, Asked(ref, what, ref))
+                (state, Asked(point=ref, what=what, typed=ref))
                 for ref in branch.stores
                 if ref not in primary
                 for what in ("dc", "ripple_mains")
             ]
     idle = State(frequency=state.frequency, load="none")
-    found.append((idle, Asked("l-n", "ohms", "L-N")))
-    found += [(idle, Asked(name, "ohms", name)) for name in bench.rails]
+    found.append((idle, Asked(point="l-n", what="ohms", typed="L-N")))
+    found += [(idle, Asked(point=name, what="ohms", typed=name)) for name in bench.rails]
     for ref in sorted(bench.refs):
         if ref in bench.stores:
             hertz = AT_MAINS if any(ref in b.stores for b in bench.branches) else AT_SWITCHING
             found += [
-                (idle, Asked(ref, what, ref, "", hertz if what == "esr" else AT_MAINS))
+                (idle, Asked(point=ref, what=what, typed=ref, at="", frequency=hertz if what == "esr" else AT_MAINS))
                 for what in ("esr", "cap", "ohms")
             ]
         elif ref[:1] in "DQ":
-            found.append((idle, Asked(ref, "diode", ref)))
+            found.append((idle, Asked(point=ref, what="diode", typed=ref)))
         elif ref[:1] in "RF":
-            found.append((idle, Asked(ref, "ohms", ref)))
+            found.append((idle, Asked(point=ref, what="ohms", typed=ref)))
     return found
 
 
@@ -154,7 +154,7 @@ def further(
             ranked.append((bits / minutes, where, asked, bits, minutes, groups))
     ranked.sort(key=lambda one: -one[0])
     return tuple(
-        Further(where, asked, bits, minutes, _ends(inquiry, groups, asked))
+        Further(state=where, asked=asked, bits=bits, minutes=minutes, outcomes=_ends(inquiry, groups, asked))
         for _, where, asked, bits, minutes, groups in ranked[:NAMED]
     )
 

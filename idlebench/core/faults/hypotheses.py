@@ -34,7 +34,7 @@ SOURCE = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Hypothesis:
     """One way of one part to fail. place: a key of PRIORS. failure: in a word. severity: which of its severities, from 0.
 
@@ -137,5 +137,14 @@ def _weighed(found: list[tuple[str, str, str, list[tuple[Fault, ...]]]], shop: S
         way = (WAYS[failure] + shop.ways(place, failure)) / ways[ref]
         weight = (PRIORS[place] + shop.of(place)) / whole * its * way
         for number, faults in enumerate(severities):
-            made.append(Hypothesis(ref, failure, place, number, weight / len(severities), faults))
+            made.append(
+                Hypothesis(
+                    ref=ref,
+                    failure=failure,
+                    place=place,
+                    severity=number,
+                    prior=weight / len(severities),
+                    faults=faults,
+                )
+            )
     return tuple(made)

@@ -126,17 +126,17 @@ def _one(line: str, bench: Bench | None) -> Sign:
             name = rail_name(volts) if volts else ""
             if not volts or (bench is not None and name not in bench.rails):
                 made = ", ".join(bench.rails) if bench else "+5V"
-                raise BadInput(line, f"{what} and a rail that the supply makes: {made}", "", "seen")
+                raise BadInput(line, f"{what} and a rail that the supply makes: {made}", field="seen")
             return Sign(what, name)
     for what in OF_PART:
         if low.startswith(what + " "):
             ref = line.split()[-1].upper()
             if bench is not None and ref not in bench.refs:
                 raise BadInput(
-                    line, f"{what} and a part of the supply: {', '.join(sorted(bench.refs))[:160]}", "", "seen"
+                    line, f"{what} and a part of the supply: {', '.join(sorted(bench.refs))[:160]}", field="seen"
                 )
             return Sign(what, ref)
-    raise BadInput(line, f"a symptom: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others", "", "seen")
+    raise BadInput(line, f"a symptom: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others", field="seen")
 
 
 def signs_in(text: str) -> tuple[str, ...]:
@@ -188,18 +188,18 @@ def _agree(signs: Sequence[Sign]) -> None:
                 f"{one}, and {other}",
                 "symptoms that are possible together",
                 f"Check the fuse again; {one} is doubted first.",
-                "seen",
+                field="seen",
             )
     for what in OF_RAIL:
         if "dead" in whats and what in whats:
             raise BadInput(
                 f"dead, and {whats[what].words}", "symptoms that are possible together",
-                "A dead supply has no volts: dead is doubted first.", "seen",
+                "A dead supply has no volts: dead is doubted first.", field="seen",
             )  # fmt: skip
     lows = {s.of for s in signs if s.what == "rail low"} & {s.of for s in signs if s.what == "rail high"}
     if lows:
         rail = min(lows)
-        raise BadInput(f"rail low {rail}, and rail high {rail}", "one of the two", "Read it again.", "seen")
+        raise BadInput(f"rail low {rail}, and rail high {rail}", "one of the two", "Read it again.", field="seen")
 
 
 def likelihood(

@@ -29,26 +29,39 @@ def stripe(width: int, order: str = "msb", offset: int = 0) -> Calculation:
     {'bit': 12}
     """
     if width not in (4, 8, 16, 32, 64):
-        raise BadInput(str(width), "a word width of 4, 8, 16, 32 or 64 bits", "", "width")
+        raise BadInput(str(width), "a word width of 4, 8, 16, 32 or 64 bits", field="width")
     if order not in ORDERS:
-        raise BadInput(order, "msb (leftmost pixel is the highest bit) or lsb", "", "order")
+        raise BadInput(order, "msb (leftmost pixel is the highest bit) or lsb", field="order")
     if not 0 <= offset < 100_000:
         raise BadInput(
-            str(offset), "an offset of 0 pixels or more", "Count from the left edge of the picture.", "offset"
+            str(offset), "an offset of 0 pixels or more", "Count from the left edge of the picture.", field="offset"
         )
     within = offset % width
     bit = width - 1 - within if order == "msb" else within
     lines = [
-        CalculationLine("Pixel within its word", "k = offset mod W", f"{offset} mod {width}", float(within), "", SOURCE)
+        CalculationLine(
+            label="Pixel within its word",
+            formula="k = offset mod W",
+            numbers=f"{offset} mod {width}",
+            value=float(within),
+            unit="",
+            source=SOURCE,
+        )
     ]
     formula = "bit = W − 1 − k" if order == "msb" else "bit = k"
     numbers = f"{width} − 1 − {within}" if order == "msb" else f"{within}"
-    lines.append(CalculationLine("Data line", formula, numbers, float(bit), "", SOURCE))
+    lines.append(
+        CalculationLine(label="Data line", formula=formula, numbers=numbers, value=float(bit), unit="", source=SOURCE)
+    )
     cautions = [f"Test D{bit} from the processor to the video memory: continuity first, then activity."]
     if bit == 0:
         cautions.append("A fault in the lowest bit is hard to see in modes with many shades: use the plainest mode.")
     return Calculation(
-        "stripe", {"bit": bit}, tuple(lines), tuple(cautions), {"width": width, "order": order, "offset": offset}
+        name="stripe",
+        values={"bit": bit},
+        lines=tuple(lines),
+        cautions=tuple(cautions),
+        inputs={"width": width, "order": order, "offset": offset},
     )
 
 
@@ -92,13 +105,15 @@ def offset_of(left: float, right: float, at: float, across: int) -> int:
     3
     """
     if not 8 <= across <= MOST_ACROSS:
-        raise BadInput(str(across), f"8 to {MOST_ACROSS} pixels across the picture", "", "across")
+        raise BadInput(str(across), f"8 to {MOST_ACROSS} pixels across the picture", field="across")
     if not (math.isfinite(left) and math.isfinite(right) and math.isfinite(at)) or right - left <= 0:
         raise BadInput(
-            f"{left:g} to {right:g}", "the left edge to the left of the right edge", "Move the two apart.", "left"
+            f"{left:g} to {right:g}", "the left edge to the left of the right edge", "Move the two apart.", field="left"
         )
     if not left <= at <= right:
-        raise BadInput(f"{at:g}", f"a stripe between the edges, {left:g} to {right:g}", "Move the middle mark.", "at")
+        raise BadInput(
+            f"{at:g}", f"a stripe between the edges, {left:g} to {right:g}", "Move the middle mark.", field="at"
+        )
     return min(int((at - left) / (right - left) * across), across - 1)
 
 

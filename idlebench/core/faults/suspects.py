@@ -77,7 +77,7 @@ class ClueReading:
         return f"{self.asked.typed} {self.asked.what} {shown}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Suspect:
     """A part and its failure: its share of all that may be, what speaks for and against it in words with numbers."""
 
@@ -141,7 +141,7 @@ class _Said:
         return self.words, speaks
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Inquiry:
     """A supply under suspicion. Runs are kept: a further reading costs no more than what is new in it.
 
@@ -344,12 +344,12 @@ class Inquiry:
                 gives.append((one, there))
         joined = tuple(
             Hypothesis(
-                f"{a.ref} + {b.ref}",
-                f"{a.failure} + {b.failure}",
-                f"{a.place} + {b.place}",
-                0,
-                a.prior * b.prior * RARER,
-                (*a.faults, *b.faults),
+                ref=f"{a.ref} + {b.ref}",
+                failure=f"{a.failure} + {b.failure}",
+                place=f"{a.place} + {b.place}",
+                severity=0,
+                prior=a.prior * b.prior * RARER,
+                faults=(*a.faults, *b.faults),
             )
             for a, b in pairs
         )
@@ -422,7 +422,18 @@ class Inquiry:
                 reason = next((one.reasons[p] for p in many[row].place.split(" + ") if p in one.reasons), "")
                 if speaks is not None:
                     (good if speaks else bad).append(f"{words}: {reason}" if speaks and reason else words)
-            found.append(Suspect(*suspect, whole[suspect], tuple(good), tuple(bad), many[row].place, many[row].faults))
+            ref, failure = suspect
+            found.append(
+                Suspect(
+                    ref=ref,
+                    failure=failure,
+                    share=whole[suspect],
+                    speaks_for=tuple(good),
+                    against=tuple(bad),
+                    place=many[row].place,
+                    faults=many[row].faults,
+                )
+            )
         return tuple(found)
 
 
@@ -446,7 +457,17 @@ def by_table(
     whole = sum(PRIORS.values())
     rows = [evidence.of(word) for word in words]
     named = dict.fromkeys(cause for some in rows for cause, row in some.items() if row.ratio > 1 and cause in PRIORS)
-    own = [Hypothesis(f"a {place} of the supply", "worn", place, 0, PRIORS[place] / whole, ()) for place in named]
+    own = [
+        Hypothesis(
+            ref=f"a {place} of the supply",
+            failure="worn",
+            place=place,
+            severity=0,
+            prior=PRIORS[place] / whole,
+            faults=(),
+        )
+        for place in named
+    ]
     many = (*evidence.elsewhere(words, places), *own)
     found = []
     for one in many:
@@ -459,7 +480,9 @@ def by_table(
             if mark.ref == one.ref and mark.failure in ("", one.failure):
                 share *= mark.factor
                 good.append(mark.words)
-        found.append(Suspect(one.ref, one.failure, share, tuple(good), (), one.place))
+        found.append(
+            Suspect(ref=one.ref, failure=one.failure, share=share, speaks_for=tuple(good), against=(), place=one.place)
+        )
     sum_ = sum(one.share for one in found) or 1.0
     return tuple(sorted((replace(one, share=one.share / sum_) for one in found), key=lambda one: -one.share)[:12])
 
@@ -495,7 +518,9 @@ def as_measured(
     if whole <= 1.0:
         return ()
     found = [
-        Suspect(ref, "as it was measured", float(moved[i]) / whole, tuple(lines[i]), ())
+        Suspect(
+            ref=ref, failure="as it was measured", share=float(moved[i]) / whole, speaks_for=tuple(lines[i]), against=()
+        )
         for i, ref in enumerate(renewed)
         if lines[i]
     ]

@@ -40,7 +40,7 @@ EVIDENCE = (
 MOST_PLACES = 6
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cause:
     """A cause outside of what the supply's lines tell. finds: what it is on a board, () where nothing on a board shows it."""
 
@@ -53,7 +53,7 @@ class Cause:
     minutes: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Says:
     """One row: a sign, a cause, how much likelier the one is with the other, why, and where that is known from."""
 
@@ -99,7 +99,16 @@ class Evidence:
         for cause in (self.causes[key] for key in named if key in self.causes):
             refs = [place.ref for place in places if set(cause.finds) & place.words][:MOST_PLACES]
             for ref in refs or [cause.title]:
-                found.append(Hypothesis(ref, cause.failure, cause.key, 0, cause.weight / whole / max(len(refs), 1), ()))
+                found.append(
+                    Hypothesis(
+                        ref=ref,
+                        failure=cause.failure,
+                        place=cause.key,
+                        severity=0,
+                        prior=cause.weight / whole / max(len(refs), 1),
+                        faults=(),
+                    )
+                )
         return tuple(found)
 
 
@@ -112,12 +121,15 @@ def read_evidence(causes: bytes | str, rows: bytes | str) -> Evidence:
     known = read_table(causes, CAUSES, unique="cause")
     told = read_table(rows, EVIDENCE)
     for problem in (*known.problems, *told.problems):
-        raise BadInput(problem.text, str(problem), "", "file")
+        raise BadInput(problem.text, str(problem), field="file")
     found = {row["cause"]: _cause(row) for row in known.rows}
-    says = tuple(Says(row["sign"], row["cause"], row["ratio"], row["reason"], row["source"]) for row in told.rows)
+    says = tuple(
+        Says(sign=row["sign"], cause=row["cause"], ratio=row["ratio"], reason=row["reason"], source=row["source"])
+        for row in told.rows
+    )
     for row in says:
         if row.cause not in found and row.cause not in PRIORS:
-            raise BadInput(row.cause, f"a cause of the table, or one of {', '.join(PRIORS)}", "", row.sign)
+            raise BadInput(row.cause, f"a cause of the table, or one of {', '.join(PRIORS)}", field=row.sign)
     return Evidence(found, says)
 
 

@@ -106,7 +106,7 @@ def new_esr(value: float, volts: float, frequency: float = 120.0, low_impedance:
     """
     for number, unit, name in ((value, "F", "value"), (volts, "V", "volts"), (frequency, "Hz", "frequency")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     return tan_delta(value, volts) / (2 * math.pi * 120 * value) * frequency_share(frequency, low_impedance)
 
 
@@ -116,37 +116,41 @@ def new_esr_working(value: float, volts: float, frequency: float = 120.0) -> Cal
     at_120 = tangent / (2 * math.pi * 120 * value)
     lines = [
         CalculationLine(
-            "Loss of a new part at 120 Hz",
-            "tan δ by rated volts",
-            f"{show(volts, 'V')}, {show(value, 'F')}",
-            tangent,
-            "",
-            SOURCE_ESR,
+            label="Loss of a new part at 120 Hz",
+            formula="tan δ by rated volts",
+            numbers=f"{show(volts, 'V')}, {show(value, 'F')}",
+            value=tangent,
+            unit="",
+            source=SOURCE_ESR,
         ),
         CalculationLine(
-            "ESR of a new part at 120 Hz",
-            "tan δ ÷ (2πfC)",
-            f"{tangent:.2f} ÷ (2π · 120 · {show(value, 'F')})",
-            at_120,
-            "Ω",
-            SOURCE_ESR,
+            label="ESR of a new part at 120 Hz",
+            formula="tan δ ÷ (2πfC)",
+            numbers=f"{tangent:.2f} ÷ (2π · 120 · {show(value, 'F')})",
+            value=at_120,
+            unit="Ω",
+            source=SOURCE_ESR,
         ),
     ]
     if frequency > 120:
         share = frequency_share(frequency)
         lines.append(
             CalculationLine(
-                f"At {show(frequency, 'Hz')}",
-                "share of the 120 Hz figure",
-                f"{at_120:.4g} · {share:.2f}",
-                esr,
-                "Ω",
-                "General series read 0.35–0.5 of it at 100 kHz",
+                label=f"At {show(frequency, 'Hz')}",
+                formula="share of the 120 Hz figure",
+                numbers=f"{at_120:.4g} · {share:.2f}",
+                value=esr,
+                unit="Ω",
+                source="General series read 0.35–0.5 of it at 100 kHz",
             )
         )
     cautions = ("A reading in circuit is in parallel with its neighbours: a good reading clears nothing.",)
     return Calculation(
-        "new_esr", {"esr": esr}, tuple(lines), cautions, {"value": value, "volts": volts, "frequency": frequency}
+        name="new_esr",
+        values={"esr": esr},
+        lines=tuple(lines),
+        cautions=cautions,
+        inputs={"value": value, "volts": volts, "frequency": frequency},
     )
 
 
@@ -205,28 +209,45 @@ def life_working(
     uncapped = life_h * 2 ** ((rated_temperature - ambient) / 10) * 2 ** ((5 - rise) / 5)
     lines = (
         CalculationLine(
-            "Heating by ripple", "ΔT = 5 K · (I/I₀)²", f"5 · ({ripple:.3g}/{rated_ripple:.3g})²", rise, "K", SOURCE_LIFE
+            label="Heating by ripple",
+            formula="ΔT = 5 K · (I/I₀)²",
+            numbers=f"5 · ({ripple:.3g}/{rated_ripple:.3g})²",
+            value=rise,
+            unit="K",
+            source=SOURCE_LIFE,
         ),
         CalculationLine(
-            "Cooler than rated",
-            "2^((T₀ − Tₐ)/10)",
-            f"2^(({rated_temperature:g} − {ambient:g})/10)",
-            2 ** ((rated_temperature - ambient) / 10),
-            "×",
-            SOURCE_LIFE,
+            label="Cooler than rated",
+            formula="2^((T₀ − Tₐ)/10)",
+            numbers=f"2^(({rated_temperature:g} − {ambient:g})/10)",
+            value=2 ** ((rated_temperature - ambient) / 10),
+            unit="×",
+            source=SOURCE_LIFE,
         ),
         CalculationLine(
-            "Less ripple than rated",
-            "2^((5 − ΔT)/5)",
-            f"2^((5 − {rise:.3g})/5)",
-            2 ** ((5 - rise) / 5),
-            "×",
-            SOURCE_LIFE,
+            label="Less ripple than rated",
+            formula="2^((5 − ΔT)/5)",
+            numbers=f"2^((5 − {rise:.3g})/5)",
+            value=2 ** ((5 - rise) / 5),
+            unit="×",
+            source=SOURCE_LIFE,
         ),
         CalculationLine(
-            "Expected life", "L₀ · both, at most 15 y", f"{life_h:g} h gives {uncapped:.0f} h", hours, "h", SOURCE_LIFE
+            label="Expected life",
+            formula="L₀ · both, at most 15 y",
+            numbers=f"{life_h:g} h gives {uncapped:.0f} h",
+            value=hours,
+            unit="h",
+            source=SOURCE_LIFE,
         ),
-        CalculationLine("In years of running day and night", "h ÷ 8760", f"{hours:.0f} ÷ 8760", hours / 8760, "y", ""),
+        CalculationLine(
+            label="In years of running day and night",
+            formula="h ÷ 8760",
+            numbers=f"{hours:.0f} ÷ 8760",
+            value=hours / 8760,
+            unit="y",
+            source="",
+        ),
     )
     cautions = []
     if ripple > rated_ripple:
@@ -236,11 +257,11 @@ def life_working(
     if uncapped > LIFE_CAP:
         cautions.append("More than 15 years is not claimed: seals age whatever the formula says.")
     return Calculation(
-        "life",
-        {"hours": hours},
-        lines,
-        tuple(cautions),
-        {
+        name="life",
+        values={"hours": hours},
+        lines=lines,
+        cautions=tuple(cautions),
+        inputs={
             "life": life_h,
             "rated_temperature": rated_temperature,
             "ambient": ambient,

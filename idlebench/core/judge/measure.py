@@ -32,7 +32,7 @@ def most_volts(part: Fitted) -> float:
 def stored(part: Fitted) -> float:
     """The most energy a part can hold, ½CV², J.
 
-    >>> round(stored(Fitted('C7', 220e-6, 400.0, rail_volts=325.0)), 1)
+    >>> round(stored(Fitted(ref='C7', value=220e-6, volts=400.0, rail_volts=325.0)), 1)
     11.6
     """
     return 0.5 * part.value * most_volts(part) ** 2
@@ -70,7 +70,7 @@ def shut_before_meter(part: Fitted, left: float | None) -> Block | None:
 def with_reading(part: Fitted, capacitance: float, esr: float, frequency: float, in_circuit: bool) -> Fitted:
     """A part with what a meter read of it. In circuit its neighbours stand in parallel: the capacitance is not its own.
 
-    >>> p = with_reading(Fitted('C1', 1e-4, 16.0), 3.3e-4, 0.4, 120.0, True)
+    >>> p = with_reading(Fitted(ref='C1', value=1e-4, volts=16.0), 3.3e-4, 0.4, 120.0, True)
     >>> p.capacitance, p.esr, p.in_circuit
     (None, 0.4, True)
     """
@@ -103,13 +103,13 @@ def read_typed_reading(text: str) -> tuple[float | None, float | None]:
     else:
         if words:
             return esr, value
-    raise BadInput(text, "ESR, capacitance or both: 6.8, 71u, or 6.8 71u", "", "reading")
+    raise BadInput(text, "ESR, capacitance or both: 6.8, 71u, or 6.8 71u", field="reading")
 
 
 def read_with(part: Fitted, frequency: float) -> Fitted:
     """A part with its ESR at the meter's frequency (Hz), where the part names none.
 
-    >>> read_with(Fitted('C1', 1e-4, 16.0, esr=0.4), 100e3).esr_frequency
+    >>> read_with(Fitted(ref='C1', value=1e-4, volts=16.0, esr=0.4), 100e3).esr_frequency
     100000.0
     """
     return part.with_(esr_frequency=frequency) if part.esr is not None and part.esr_frequency is None else part
@@ -123,7 +123,7 @@ def to_measure(parts: Iterable[Fitted]) -> list[Fitted]:
 def next_to_measure(parts: Iterable[Fitted], after: str = "") -> Fitted | None:
     """The next part without a reading, from the one after the one named, round to the first.
 
-    >>> parts = [Fitted('C1', 1e-4, esr=1.0), Fitted('C2', 1e-4), Fitted('C3', 1e-4)]
+    >>> parts = [Fitted(ref='C1', value=1e-4, esr=1.0), Fitted(ref='C2', value=1e-4), Fitted(ref='C3', value=1e-4)]
     >>> next_to_measure(parts).ref, next_to_measure(parts, 'C2').ref, next_to_measure(parts, 'C3').ref
     ('C2', 'C3', 'C2')
     """

@@ -16,7 +16,7 @@ from ..refusal import BadInput
 from ..text.quantity import read
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Weights:
     """How much each thing counts among parts that fit; a policy's own, shown with the plan. Lower scores come first.
 
@@ -57,7 +57,7 @@ QUESTIONS: dict[str, tuple[str, dict[str, str]]] = {
 BIG_STORE = 470e-6
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Policy:
     """A named way of deciding what to replace and by what."""
 
@@ -91,25 +91,28 @@ POLICIES = {
     p.name: p
     for p in (
         Policy(
-            "renew",
-            "replace all electrolytics",
-            "Every electrolytic and every bad part is replaced; sound film and ceramic parts stay.",
-            "renew",
+            name="renew",
+            title="replace all electrolytics",
+            reason="Every electrolytic and every bad part is replaced; sound film and ceramic parts stay.",
+            what="renew",
         ),
         Policy(
-            "mend", "replace what tests bad", "Only parts judged bad are replaced; the others stay original.", "mend"
+            name="mend",
+            title="replace what tests bad",
+            reason="Only parts judged bad are replaced; the others stay original.",
+            what="mend",
         ),
         Policy(
-            "staged",
-            "worst first, then test",
-            "The bad parts go first; doubtful ones wait for the test after them.",
-            "staged",
+            name="staged",
+            title="worst first, then test",
+            reason="The bad parts go first; doubtful ones wait for the test after them.",
+            what="staged",
         ),
         Policy(
-            "cohort",
-            "bad parts and their series",
-            "Bad parts are replaced, and every part of a series with one bad part.",
-            "cohort",
+            name="cohort",
+            title="bad parts and their series",
+            reason="Bad parts are replaced, and every part of a series with one bad part.",
+            what="cohort",
         ),
     )
 }
@@ -123,15 +126,15 @@ def read_policy(typed: Mapping[str, Any]) -> Policy:
     """
     title = str(typed.get("title", "")).strip()
     if not 3 <= len(title) <= 60:
-        raise BadInput(title, "a name of 3 to 60 characters for it", "", "title")
+        raise BadInput(title, "a name of 3 to 60 characters for it", field="title")
     reason = str(typed.get("reason", "")).strip()
     if len(reason) > 300:
-        raise BadInput(reason, "at most 300 characters", "", "reason")
+        raise BadInput(reason, "at most 300 characters", field="reason")
     answers = {}
     for name, (_, allowed) in QUESTIONS.items():
         answers[name] = str(typed.get(name) or next(iter(allowed)))
         if answers[name] not in allowed:
-            raise BadInput(answers[name], f"one of {', '.join(allowed)}", "", name)
+            raise BadInput(answers[name], f"one of {', '.join(allowed)}", field=name)
     given = typed.get("weights")
     flat = given if isinstance(given, Mapping) else {}
     weights = {}
@@ -140,7 +143,7 @@ def read_policy(typed: Mapping[str, Any]) -> Policy:
         weights[f.name] = read(text or str(f.default), "", field=f"weight_{f.name}", low=0, high=100)
     plain = re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-") or "own"
     name = str(typed.get("name") or plain)[:60]
-    return Policy(name, title, reason or "This shop's own.", **answers, weights=Weights(**weights))
+    return Policy(name=name, title=title, reason=reason or "This shop's own.", **answers, weights=Weights(**weights))
 
 
 def policy_of(policy: str | Policy, more: Mapping[str, Policy] | None = None) -> Policy:
@@ -153,7 +156,7 @@ def policy_of(policy: str | Policy, more: Mapping[str, Policy] | None = None) ->
         return policy
     known = {**(more or {}), **POLICIES}
     if policy not in known:
-        raise BadInput(policy, f"one of the policies {', '.join(known)}", "", "policy")
+        raise BadInput(policy, f"one of the policies {', '.join(known)}", field="policy")
     return known[policy]
 
 

@@ -77,7 +77,7 @@ def check_resistance(value: float, volts: float, resistance: float) -> None:
             show(resistance, "Ω"),
             f"{show(RESISTANCE[0], 'Ω')} to {show(most, 'Ω')}",
             f"A larger resistor hides a short: at the leakage limit it drops over {1 - HELD:.0%} of the volts.",
-            "resistance",
+            field="resistance",
         )
 
 
@@ -98,46 +98,56 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Calculation
     """
     for name, number, unit in (("value", value, "F"), ("volts", volts, "V")):
         if not number > 0:
-            raise BadInput(show(number, unit), "more than zero", "", name)
+            raise BadInput(show(number, unit), "more than zero", field=name)
     if not RESISTANCE[0] <= resistance <= RESISTANCE[1]:
         raise BadInput(
             show(resistance, "Ω"),
             f"{show(RESISTANCE[0], 'Ω')} to {show(RESISTANCE[1], 'Ω')}",
             "It keeps a short harmless.",
-            "resistance",
+            field="resistance",
         )
     steps = [round(share * volts, 6) for share in STEPS]
     limit, power, tau = limit_at(value, volts), volts**2 / resistance, resistance * value
     lines = (
         CalculationLine(
-            "Steps",
-            "20, 40, 60, 80, 100 % of rated",
-            f"of {show(volts, 'V')}",
-            " ".join(show(v, "V") for v in steps),
-            "",
-            SOURCE,
+            label="Steps",
+            formula="20, 40, 60, 80, 100 % of rated",
+            numbers=f"of {show(volts, 'V')}",
+            value=" ".join(show(v, "V") for v in steps),
+            unit="",
+            source=SOURCE,
         ),
         CalculationLine(
-            "Current at the start of the first step",
-            "V/R",
-            f"{steps[0]:g} ÷ {resistance:g}",
-            steps[0] / resistance,
-            "A",
-            "Ohm's law",
+            label="Current at the start of the first step",
+            formula="V/R",
+            numbers=f"{steps[0]:g} ÷ {resistance:g}",
+            value=steps[0] / resistance,
+            unit="A",
+            source="Ohm's law",
         ),
         CalculationLine(
-            "Time constant", "τ = RC", f"{show(resistance, 'Ω')} · {show(value, 'F')}", tau, "s", "RC charge"
+            label="Time constant",
+            formula="τ = RC",
+            numbers=f"{show(resistance, 'Ω')} · {show(value, 'F')}",
+            value=tau,
+            unit="s",
+            source="RC charge",
         ),
         CalculationLine(
-            "Leakage allowed at rated volts",
-            "3 · max(0.01·C[µF]·V, 3) µA",
-            f"3 · 0.01 · {value * 1e6:g} · {volts:g}",
-            limit,
-            "A",
-            SOURCE,
+            label="Leakage allowed at rated volts",
+            formula="3 · max(0.01·C[µF]·V, 3) µA",
+            numbers=f"3 · 0.01 · {value * 1e6:g} · {volts:g}",
+            value=limit,
+            unit="A",
+            source=SOURCE,
         ),
         CalculationLine(
-            "Power in the resistor if the part shorts", "V²/R", f"{volts:g}² ÷ {resistance:g}", power, "W", "Ohm's law"
+            label="Power in the resistor if the part shorts",
+            formula="V²/R",
+            numbers=f"{volts:g}² ÷ {resistance:g}",
+            value=power,
+            unit="W",
+            source="Ohm's law",
         ),
     )
     cautions = [
@@ -162,7 +172,11 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Calculation
         )
     values = {"steps": steps, "current_limit": limit, "time_constant": tau, "resistor_power": power}
     return Calculation(
-        "reform", values, lines, tuple(cautions), {"value": value, "volts": volts, "resistance": resistance}
+        name="reform",
+        values=values,
+        lines=lines,
+        cautions=tuple(cautions),
+        inputs={"value": value, "volts": volts, "resistance": resistance},
     )
 
 
@@ -185,7 +199,7 @@ def possible(
             show(current, "A"),
             f"at most {show(most, 'A')}: {show(STEPS[step] * volts, 'V')} through {show(resistance, 'Ω')} gives no more",
             "Read the meter's range again, or measure the resistor.",
-            "current",
+            field="current",
         )
     if across is not None and abs(across + current * resistance - here) > (READ_ERROR - 1) * here:
         sum_ = f"{show(across, 'V')} and {show(current, 'A')} · {show(resistance, 'Ω')} = {show(across + current * resistance, 'V')}"
@@ -193,11 +207,11 @@ def possible(
             show(across, "V"),
             f"volts that add up to the {show(here, 'V')} of this step",
             f"Part and resistor together: {sum_}. Set the source to {show(here, 'V')}, or read the meter again.",
-            "across",
+            field="across",
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CurrentReading:
     """A current read in a run: at which step (0 to 4), minutes since the run began, A, whether the can feels warm, and V across the
     part, None where nobody read them."""

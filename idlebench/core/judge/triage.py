@@ -25,7 +25,7 @@ SWAP_TIMES = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Times:
     """Hands-on minutes. swap: one part out and in, by how it stands. The rest: for one of each."""
 
@@ -54,7 +54,7 @@ def shop_times(minutes: Mapping[str, float]) -> Times:
     start = Times()
     swap = {name: minutes.get(name, start.swap[name]) for name in start.swap}
     rest = {name: minutes.get(name, getattr(start, name)) for name in ("look", "check", "damage", "missing", "power")}
-    return Times(swap, **rest)
+    return Times(swap=swap, **rest)
 
 
 def minutes_of(times: Times) -> dict[str, float]:
@@ -62,7 +62,7 @@ def minutes_of(times: Times) -> dict[str, float]:
     return {name: times.swap.get(name, getattr(times, name, 0.0)) for name in TIMES}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class UnitFacts:
     """What triage needs to know of a unit.
 
@@ -85,7 +85,7 @@ class UnitFacts:
     surveyed: bool = True
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Estimate:
     """What a unit would take: minutes, money with risk, the suggestion and its reasons, and the working."""
 
@@ -113,7 +113,7 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     Args:
         facts: of the unit. rate: money for an hour of hands. times: the shop's own.
 
-    >>> e = estimate(UnitFacts('B', ('radial',) * 15, 6.0, worth=200.0), rate=20.0)
+    >>> e = estimate(UnitFacts(name='B', swaps=('radial',) * 15, parts_cost=6.0, worth=200.0), rate=20.0)
     >>> e.minutes, round(e.cost, 2), e.suggestion
     (105.0, 41.0, 'repair')
     """
@@ -138,26 +138,53 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     cost = plain * (1 + risk)
     lines += [
         CalculationLine(
-            "Hands", "minutes ÷ 60 · rate", f"{minutes:.0f} ÷ 60 · {rate:g}", minutes / 60 * rate, "", SOURCE
+            label="Hands",
+            formula="minutes ÷ 60 · rate",
+            numbers=f"{minutes:.0f} ÷ 60 · {rate:g}",
+            value=minutes / 60 * rate,
+            unit="",
+            source=SOURCE,
         ),
-        CalculationLine("Parts", "the parts chosen at Choose, priced", "", facts.parts_cost, "", "catalogue"),
         CalculationLine(
-            "Risk",
-            " + ".join(risks) or "none seen",
-            f"{plain:.2f} · {risk:.2f}",
-            plain * risk,
-            "",
-            "workshop practice, because no standard weighs old parts",
+            label="Parts",
+            formula="the parts chosen at Choose, priced",
+            numbers="",
+            value=facts.parts_cost,
+            unit="",
+            source="catalogue",
         ),
-        CalculationLine("Altogether", "hands + parts + risk", "", cost, "", ""),
+        CalculationLine(
+            label="Risk",
+            formula=" + ".join(risks) or "none seen",
+            numbers=f"{plain:.2f} · {risk:.2f}",
+            value=plain * risk,
+            unit="",
+            source="workshop practice, because no standard weighs old parts",
+        ),
+        CalculationLine(label="Altogether", formula="hands + parts + risk", numbers="", value=cost, unit="", source=""),
     ]
     suggestion, reasons = _suggest(facts, cost, minutes)
-    working = Calculation("triage", {"minutes": minutes, "cost": cost, "risk": risk}, tuple(lines))
-    return Estimate(facts, minutes, cost, risk, suggestion, (*reasons, *risks), working)
+    working = Calculation(name="triage", values={"minutes": minutes, "cost": cost, "risk": risk}, lines=tuple(lines))
+    return Estimate(
+        facts=facts,
+        minutes=minutes,
+        cost=cost,
+        risk=risk,
+        suggestion=suggestion,
+        reasons=(*reasons, *risks),
+        working=working,
+    )
 
 
 def _minutes(label: str, count: int, each: float) -> CalculationLine:
-    return CalculationLine(label, "count · minutes each", f"{count} · {each:g}", count * each, "min", SOURCE)
+    return CalculationLine(
+        label=label,
+        formula="count · minutes each",
+        numbers=f"{count} · {each:g}",
+        value=count * each,
+        unit="min",
+        source=SOURCE,
+    )
 
 
 def _risk(facts: UnitFacts) -> tuple[float, list[str]]:

@@ -75,7 +75,7 @@ class SeriesCount(NamedTuple):
     seen: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Evidence:
     """One reason. points is what it added; value and limit are SI, where the reason has them."""
 
@@ -119,21 +119,26 @@ class Verdict:
         """The sum as a Working."""
         lines = [
             CalculationLine(
-                e.text, "points", e.rule, e.points, "", "workshop practice, because no standard weighs old parts"
+                label=e.text,
+                formula="points",
+                numbers=e.rule,
+                value=e.points,
+                unit="",
+                source="workshop practice, because no standard weighs old parts",
             )
             for e in self.evidence
         ]
         lines.append(
             CalculationLine(
-                "Sum",
-                f"doubtful from {DOUBTFUL_FROM:g}, replace from {REPLACE_FROM:g}",
-                " + ".join(f"{e.points:g}" for e in self.evidence) or "0",
-                self.points,
-                "",
-                "",
+                label="Sum",
+                formula=f"doubtful from {DOUBTFUL_FROM:g}, replace from {REPLACE_FROM:g}",
+                numbers=" + ".join(f"{e.points:g}" for e in self.evidence) or "0",
+                value=self.points,
+                unit="",
+                source="",
             )
         )
-        return Calculation("judge", {"verdict": self.name, "points": self.points}, tuple(lines))
+        return Calculation(name="judge", values={"verdict": self.name, "points": self.points}, lines=tuple(lines))
 
 
 #: What a look or old paper on the mains adds that no word of a person makes sound.
@@ -148,7 +153,7 @@ def by_hand(verdict: Verdict, name: str, reason: str) -> Verdict:
         e.rule in ("looks", "paper", "class") and e.points >= PLAIN_POINTS for e in verdict.evidence
     ):
         return verdict
-    said = Evidence("by hand", f"{name} by hand, instead of {verdict.name}: {reason}", 0.0)
+    said = Evidence(rule="by hand", text=f"{name} by hand, instead of {verdict.name}: {reason}", points=0.0)
     return Verdict(name, verdict.points, (said, *verdict.evidence), by_hand=True)
 
 
@@ -160,7 +165,11 @@ def wrong_one(verdict: Verdict, wrong: str) -> Verdict:
     """The verdict on a place where another part stands than the service sheet says; as it was where nothing is wrong."""
     if not wrong:
         return verdict
-    return Verdict(REPLACE, verdict.points + PLAIN_POINTS, (Evidence(SHEET, wrong, PLAIN_POINTS), *verdict.evidence))
+    return Verdict(
+        REPLACE,
+        verdict.points + PLAIN_POINTS,
+        (Evidence(rule=SHEET, text=wrong, points=PLAIN_POINTS), *verdict.evidence),
+    )
 
 
 def may_override(part: Fitted, name: str, reason: str, year: int, made: int | None) -> None:
@@ -170,19 +179,25 @@ def may_override(part: Fitted, name: str, reason: str, year: int, made: int | No
         BadInput: not a verdict, no reason, or a part called sound whose damage is plain to see, or old paper on the mains.
     """
     if name not in (SOUND, DOUBTFUL, REPLACE):
-        raise BadInput(name, f"one of {SOUND}, {DOUBTFUL}, {REPLACE}", "", "verdict")
+        raise BadInput(name, f"one of {SOUND}, {DOUBTFUL}, {REPLACE}", field="verdict")
     if len(reason.split()) < 2:
-        raise BadInput(reason, "a reason in a few words", "The reason is shown with the verdict from now on.", "reason")
+        raise BadInput(
+            reason, "a reason in a few words", "The reason is shown with the verdict from now on.", field="reason"
+        )
     if name != REPLACE and part.looks in PLAIN_TO_SEE:
-        raise BadInput(name, f"{REPLACE}: {part.ref} is {part.looks}", "If it is not, correct its looks.", "verdict")
+        raise BadInput(
+            name, f"{REPLACE}: {part.ref} is {part.looks}", "If it is not, correct its looks.", field="verdict"
+        )
     if name != REPLACE and (paper := old_paper_on_mains(part, year, made)):
-        raise BadInput(name, f"{REPLACE}: {paper}", "If it is film, or no mains part, correct its line.", "verdict")
+        raise BadInput(
+            name, f"{REPLACE}: {paper}", "If it is film, or no mains part, correct its line.", field="verdict"
+        )
     if name != REPLACE and (wrong := unclassed_on_mains(part)):
         raise BadInput(
             name,
             f"{REPLACE}: a mains part with {wrong}",
             f"If {part.ref} is marked with one, type it: {part.ref} X2.",
-            "verdict",
+            field="verdict",
         )
 
 
@@ -206,7 +221,7 @@ def judge(
         reformed: whether it was just reformed (leakage limit × 3).
         meter_frequency: Hz, at which ESR was read where the part names none.
 
-    >>> judge(Fitted('C22', 100e-6, 10, esr=6.8), year=2026).name
+    >>> judge(Fitted(ref='C22', value=100e-6, volts=10, esr=6.8), year=2026).name
     'replace'
     """
     rules = SCHOOLS[school]
@@ -248,11 +263,11 @@ def _place(part: Fitted) -> list[Evidence]:
     worst = abs(part.rail_volts or 0.0)
     if part.volts and worst > part.volts * 1.0001 and not is_mains_place(part.role, part.safety):
         text = f"marked {show(part.volts, 'V')}, and the place sees {show(worst, 'V')}"
-        found.append(Evidence("volts", text, 10.0, part.volts, worst))
+        found.append(Evidence(rule="volts", text=text, points=10.0, value=part.volts, limit=worst))
     hot = part.kind == "wet" and part.role in HOT_ROLES and (part.ambient or 0.0) >= HOT
     if hot and (part.esr is None or part.in_circuit):
         text = f"a {part.role.replace('_', ' ')} part in {show(part.ambient, '°C')}, and its ESR is not read out of circuit"
-        found.append(Evidence("unread", text, 3.0, None, None))
+        found.append(Evidence(rule="unread", text=text, points=3.0, value=None, limit=None))
     return found
 
 
@@ -260,12 +275,12 @@ def _looks(part: Fitted) -> list[Evidence]:
     if part.looks in LOOK_POINTS:
         return [
             Evidence(
-                "looks",
-                LOOK_SAYS.get(part.looks, f"{part.looks} to the eye"),
-                LOOK_POINTS[part.looks],
+                rule="looks",
+                text=LOOK_SAYS.get(part.looks, f"{part.looks} to the eye"),
+                points=LOOK_POINTS[part.looks],
             )
         ]
-    return [Evidence("looks", "looks sound", 0.0)] if part.looks == "sound" else []
+    return [Evidence(rule="looks", text="looks sound", points=0.0)] if part.looks == "sound" else []
 
 
 def _times(share: float) -> str:
@@ -283,34 +298,38 @@ def _esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
     if part.esr > limit:
         return [
             Evidence(
-                "esr",
-                f"{said} {at} is {_times(part.esr / limit)} the {school.name} limit of {show(limit, 'Ω')}",
-                8.0,
-                part.esr,
-                limit,
+                rule="esr",
+                text=f"{said} {at} is {_times(part.esr / limit)} the {school.name} limit of {show(limit, 'Ω')}",
+                points=8.0,
+                value=part.esr,
+                limit=limit,
             )
         ]
     if part.esr > new:
         return [
             Evidence(
-                "esr",
-                f"{said} {at} is above a new part's {show(new, 'Ω')}, inside the {school.name} limit",
-                1.5,
-                part.esr,
-                limit,
+                rule="esr",
+                text=f"{said} {at} is above a new part's {show(new, 'Ω')}, inside the {school.name} limit",
+                points=1.5,
+                value=part.esr,
+                limit=limit,
             )
         ]
     if part.in_circuit:
         return [
             Evidence(
-                "esr",
-                f"{said} {at} in circuit is in parallel with other parts: it clears nothing",
-                0.0,
-                part.esr,
-                limit,
+                rule="esr",
+                text=f"{said} {at} in circuit is in parallel with other parts: it clears nothing",
+                points=0.0,
+                value=part.esr,
+                limit=limit,
             )
         ]
-    return [Evidence("esr", f"{said} {at} is good, limit {show(limit, 'Ω')}", -1.5, part.esr, limit)]
+    return [
+        Evidence(
+            rule="esr", text=f"{said} {at} is good, limit {show(limit, 'Ω')}", points=-1.5, value=part.esr, limit=limit
+        )
+    ]
 
 
 def _capacitance(part: Fitted, school: School) -> list[Evidence]:
@@ -320,7 +339,7 @@ def _capacitance(part: Fitted, school: School) -> list[Evidence]:
     measured, marked = show(part.capacitance, "F"), show(part.value, "F")
     if 7 <= share <= 14:
         text = f"measures {measured}, ten times the listed {marked}: read its code again, a tenfold slip is common"
-        return [Evidence("misread", text, 4.0, part.capacitance, part.value)]
+        return [Evidence(rule="misread", text=text, points=4.0, value=part.capacitance, limit=part.value)]
     least = school.capacitance * part.value
     if part.capacitance < least:
         text = f"{measured} left of {marked}, limit {show(least, 'F')}"
@@ -328,34 +347,48 @@ def _capacitance(part: Fitted, school: School) -> list[Evidence]:
             text += ": a tenth of it. Read its code again, too: a tenfold slip is common"
         # the more is gone the worse: from 8 at the limit to 10 where nothing is left
         points = round(8.0 + 2.0 * (1 - part.capacitance / least), 2)
-        return [Evidence("capacitance", text, points, part.capacitance, least)]
+        return [Evidence(rule="capacitance", text=text, points=points, value=part.capacitance, limit=least)]
     if part.in_circuit:
         text = f"{measured} in circuit is in parallel with others: it clears nothing"
-        return [Evidence("capacitance", text, 0.0, part.capacitance, least)]
+        return [Evidence(rule="capacitance", text=text, points=0.0, value=part.capacitance, limit=least)]
     if share >= 1.5:
         leaks = part.leakage is not None and part.volts and part.leakage > ageing.leakage_limit(part.value, part.volts)
         text = f"reads {measured}, {(share - 1) * 100:.0f} % above the marked {marked}"
         if leaks:
             return [
                 Evidence(
-                    "capacitance", f"{text}, and it leaks: failing, not strong", 8.0, part.capacitance, 1.5 * part.value
+                    rule="capacitance",
+                    text=f"{text}, and it leaks: failing, not strong",
+                    points=8.0,
+                    value=part.capacitance,
+                    limit=1.5 * part.value,
                 )
             ]
         return [
             Evidence(
-                "capacitance",
-                f"{text}: leakage may be fooling the meter, measure it",
-                3.0,
-                part.capacitance,
-                1.5 * part.value,
+                rule="capacitance",
+                text=f"{text}: leakage may be fooling the meter, measure it",
+                points=3.0,
+                value=part.capacitance,
+                limit=1.5 * part.value,
             )
         ]
     if share > NORMAL_MORE:
         text = (
             f"reads {measured}, {(share - 1) * 100:.0f} % above the marked {marked}: leakage reads so too, measure it"
         )
-        return [Evidence("capacitance", text, 1.0, part.capacitance, NORMAL_MORE * part.value)]
-    return [Evidence("capacitance", f"{measured} of {marked} is inside its tolerance", -1.0, part.capacitance, least)]
+        return [
+            Evidence(rule="capacitance", text=text, points=1.0, value=part.capacitance, limit=NORMAL_MORE * part.value)
+        ]
+    return [
+        Evidence(
+            rule="capacitance",
+            text=f"{measured} of {marked} is inside its tolerance",
+            points=-1.0,
+            value=part.capacitance,
+            limit=least,
+        )
+    ]
 
 
 def _leakage(part: Fitted, reformed: bool) -> list[Evidence]:
@@ -364,25 +397,57 @@ def _leakage(part: Fitted, reformed: bool) -> list[Evidence]:
     shown = show(part.leakage, "A")
     if part.kind in ("film", "ceramic", "paper"):
         if part.leakage <= 1e-6:
-            return [Evidence("leakage", f"leaks {shown}, as a dry part should", -1.0, part.leakage, 1e-6)]
+            return [
+                Evidence(
+                    rule="leakage",
+                    text=f"leaks {shown}, as a dry part should",
+                    points=-1.0,
+                    value=part.leakage,
+                    limit=1e-6,
+                )
+            ]
         if part.kind == "paper":
-            return [Evidence("leakage", f"leaks {shown}: old paper, limit 1 µA", 8.0, part.leakage, 1e-6)]
+            return [
+                Evidence(
+                    rule="leakage",
+                    text=f"leaks {shown}: old paper, limit 1 µA",
+                    points=8.0,
+                    value=part.leakage,
+                    limit=1e-6,
+                )
+            ]
         return [
             Evidence(
-                "dressed",
-                f"leaks {shown}, and a sound {part.kind} part does not: an electrolytic that looks like a dry "
+                rule="dressed",
+                text=f"leaks {shown}, and a sound {part.kind} part does not: an electrolytic that looks like a dry "
                 "part, or failed",
-                6.0,
-                part.leakage,
-                1e-6,
+                points=6.0,
+                value=part.leakage,
+                limit=1e-6,
             )
         ]
     if not part.volts:
         return []
     limit = ageing.leakage_limit(part.value, part.volts, reformed)
     if part.leakage > limit:
-        return [Evidence("leakage", f"leaks {shown}, limit {show(limit, 'A')}", 8.0, part.leakage, limit)]
-    return [Evidence("leakage", f"leaks {shown}, limit {show(limit, 'A')}", -1.0, part.leakage, limit)]
+        return [
+            Evidence(
+                rule="leakage",
+                text=f"leaks {shown}, limit {show(limit, 'A')}",
+                points=8.0,
+                value=part.leakage,
+                limit=limit,
+            )
+        ]
+    return [
+        Evidence(
+            rule="leakage",
+            text=f"leaks {shown}, limit {show(limit, 'A')}",
+            points=-1.0,
+            value=part.leakage,
+            limit=limit,
+        )
+    ]
 
 
 def series_points(count: SeriesCount) -> float:
@@ -400,7 +465,7 @@ def _series(part: Fitted, series: Mapping[str, SeriesCount]) -> list[Evidence]:
     if not points:
         return []
     text = f"{count.failed} of {count.seen} others of series {part.series} failed"
-    return [Evidence("series", text, points, count.failed, count.seen)]
+    return [Evidence(rule="series", text=text, points=points, value=count.failed, limit=count.seen)]
 
 
 def condemned_alone(part: Fitted, year: int) -> bool:
@@ -424,7 +489,7 @@ def unclassed_on_mains(part: Fitted) -> str:
     """Why a part that stands across the mains or to earth goes whatever it reads: no safety class, or not one that its place asks; "" where
     it bears one, or nothing stands there.
 
-    >>> unclassed_on_mains(Fitted('C1', 47e-9, 630.0, 'film', role='mains_x'))
+    >>> unclassed_on_mains(Fitted(ref='C1', value=47e-9, volts=630.0, kind='film', role='mains_x'))
     'no safety class: X1, X2, Y1 or Y2 is asked across the line'
     """
     return "" if part.looks == "missing" else wrong_class(part.role, part.safety)
@@ -433,13 +498,21 @@ def unclassed_on_mains(part: Fitted) -> str:
 def _mains(part: Fitted) -> list[Evidence]:
     """A part across the mains or to earth of no class, or of a wrong one."""
     if wrong := unclassed_on_mains(part):
-        return [Evidence("class", f"a mains part with {wrong}", 10.0)]
+        return [Evidence(rule="class", text=f"a mains part with {wrong}", points=10.0)]
     return []
 
 
 def _years(part: Fitted, year: int, made: int | None) -> list[Evidence]:
     if paper := old_paper_on_mains(part, year, made):
-        return [Evidence("paper", f"{paper}: it splits and burns whatever it reads", 10.0, made, PAPER_MAINS_AGE)]
+        return [
+            Evidence(
+                rule="paper",
+                text=f"{paper}: it splits and burns whatever it reads",
+                points=10.0,
+                value=made,
+                limit=PAPER_MAINS_AGE,
+            )
+        ]
     if part.kind != "wet":
         return []
     found = []
@@ -447,21 +520,25 @@ def _years(part: Fitted, year: int, made: int | None) -> list[Evidence]:
         age = year - made
         found.append(
             Evidence(
-                "age", f"{age} years old, fluid parts are asked about from 25", min(0.1 * (age - 25), 2.0), age, 25
+                rule="age",
+                text=f"{age} years old, fluid parts are asked about from 25",
+                points=min(0.1 * (age - 25), 2.0),
+                value=age,
+                limit=25,
             )
         )
     if made:
         for first, last, mountings, text in FLUID_ERAS:
             if first <= made <= last and part.mounting in mountings:
-                found.append(Evidence("era", text, 3.0, made))
+                found.append(Evidence(rule="era", text=text, points=3.0, value=made))
     if part.ambient and part.ambient >= 60:
         found.append(
             Evidence(
-                "heat",
-                f"stands in {show(part.ambient, '°C')}, fluid dries twice as fast each 10 °C",
-                1.0,
-                part.ambient,
-                60,
+                rule="heat",
+                text=f"stands in {show(part.ambient, '°C')}, fluid dries twice as fast each 10 °C",
+                points=1.0,
+                value=part.ambient,
+                limit=60,
             )
         )
     return found

@@ -33,7 +33,7 @@ class Sort:
     worse: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sold:
     """An offer as tables over 0, 1, 2 … pieces that are needed.
 
@@ -48,7 +48,7 @@ class Sold:
     dear_pieces: Counts
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Part:
     """A part with the sorts of places that take it, most pieces they could take, pieces on the shelf, and offers by supplier."""
 
@@ -94,7 +94,11 @@ def parts_of(shop: Shop, ever: Callable[[Offer], int]) -> list[Part]:
         for offer in shop.useful:
             if offer.part == name:
                 offers[offer.supplier].append(_sold(offer, max(1, most - shelf), ever(offer)))
-        found.append(Part(name, tuple(own), most, shelf, {s: tuple(one) for s, one in offers.items()}))
+        found.append(
+            Part(
+                name=name, sorts=tuple(own), most=most, shelf=shelf, offers={s: tuple(one) for s, one in offers.items()}
+            )
+        )
     return found
 
 
@@ -104,11 +108,9 @@ def _sold(offer: Offer, need: int, ever: int) -> Sold:
     sums = [(n * offer.each(n), n) for n in sorted(wanted) if offer.packed(1) <= n <= offer.most]
     least = [(0.0, 0)] + [min((one for one in sums if one[1] >= n), default=(np.inf, 0)) for n in range(1, need + 1)]
     dear = [(0.0, 0)] + [max((one for one in sums if one[1] >= n), default=(np.inf, 0)) for n in range(1, need + 1)]
-    return Sold(
-        offer,
-        *(np.array(column) for column in zip(*least, strict=True)),
-        *(np.array(c) for c in zip(*dear, strict=True)),
-    )
+    goods, pieces = (np.array(column) for column in zip(*least, strict=True))
+    most, most_pieces = (np.array(column) for column in zip(*dear, strict=True))
+    return Sold(offer=offer, goods=goods, pieces=pieces, dear=most, dear_pieces=most_pieces)
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,7 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS, now: Callable[[
         BadInput: an unknown aim; or no plan can fill every place: it says which, and what is missing.
     """
     if aim not in AIMS:
-        raise BadInput(aim, listed(AIMS), "", "aim")
+        raise BadInput(aim, listed(AIMS), field="aim")
     _refuse_what_nobody_has(shop)
     if aim == "soonest":
         shop = _soonest(shop, seconds)
@@ -48,7 +48,7 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS, now: Callable[[
         _refuse_what_cannot_be(shop, seconds)
         raise BadInput(
             f"{many(len(shop.demand), 'place')}, {many(len(shop.offers), 'offer')}", f"a plan within {seconds:g} s",
-            "Give it more time, or split the demand.", "demand",
+            "Give it more time, or split the demand.", field="demand",
         )  # fmt: skip
     gap = max(0.0, (found.total - bound) / found.total) if found.total > 0 else 0.0
     return replace(found, proved=gap <= PROVEN, gap=0.0 if gap <= PROVEN else min(gap, 1.0))
@@ -151,7 +151,9 @@ def _refuse_what_cannot_be(shop: Shop, seconds: float) -> None:
 def _lacking(shop: Shop, short: Sequence[Wanted]) -> BadInput:
     parts = dict.fromkeys(part for wanted in short for part, _ in wanted.fits)
     if not parts:
-        return BadInput(short[0].name, "at least one part that fits", "Nothing fits this place: choose for it first.", "fits")  # fmt: skip
+        return BadInput(
+            short[0].name, "at least one part that fits", "Nothing fits this place: choose for it first.", field="fits"
+        )
     counted = []
     for part in list(parts)[:4]:
         offered = sum(o.most for o in shop.useful if o.part == part)
@@ -165,7 +167,7 @@ def _lacking(shop: Shop, short: Sequence[Wanted]) -> BadInput:
         listed([wanted.name for wanted in short[:5]]) + (" and more" if len(short) > 5 else ""),
         "enough pieces on the shelf or on offer",
         f"{'; '.join(counted)}.{minimum}",
-        "demand",
+        field="demand",
     )  # fmt: skip
 
 

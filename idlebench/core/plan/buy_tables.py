@@ -85,37 +85,47 @@ def read_breaks(text: str) -> tuple[tuple[int, float], ...]:
 
 
 DEMAND = (
-    Column("job", _name, default="", about="the job it is for"),
-    Column("ref", _name, required=True, about="the place"),
-    Column("quantity", _some, default=1, unit="pieces", about="pieces, all of one part"),
+    Column(name="job", take=_name, default="", about="the job it is for"),
+    Column(name="ref", take=_name, required=True, about="the place"),
+    Column(name="quantity", take=_some, default=1, unit="pieces", about="pieces, all of one part"),
     Column(
-        "fits", read_fits, required=True, about="parts that go in, each with what it is worse by: A:0|B:0.05", unit="€"
+        name="fits",
+        take=read_fits,
+        required=True,
+        about="parts that go in, each with what it is worse by: A:0|B:0.05",
+        unit="€",
     ),
 )
 OFFERS = (
-    Column("part", _name, required=True, about="the part"),
-    Column("supplier", _name, required=True, about="who sells it"),
-    Column("pack", _some, default=1, unit="pieces", about="pieces that are sold together"),
-    Column("breaks", read_breaks, required=True, unit="€", about="prices a piece by pieces bought: 1:0.20 10:0.12"),
-    Column("stock", _pieces, default=None, unit="pieces", about="how many there are; empty: enough"),
+    Column(name="part", take=_name, required=True, about="the part"),
+    Column(name="supplier", take=_name, required=True, about="who sells it"),
+    Column(name="pack", take=_some, default=1, unit="pieces", about="pieces that are sold together"),
     Column(
-        "lead_days",
-        lambda t: read(t, "", low=0.0, high=MOST_DAYS),
+        name="breaks",
+        take=read_breaks,
+        required=True,
+        unit="€",
+        about="prices a piece by pieces bought: 1:0.20 10:0.12",
+    ),
+    Column(name="stock", take=_pieces, default=None, unit="pieces", about="how many there are; empty: enough"),
+    Column(
+        name="lead_days",
+        take=lambda t: read(t, "", low=0.0, high=MOST_DAYS),
         default=UNKNOWN_LEAD,
         unit="days",
         about="until it is here",
     ),
 )
 SUPPLIERS = (
-    Column("supplier", _name, required=True, about="its name"),
-    Column("postage", _euros, default=0.0, unit="€", about="of a parcel"),
-    Column("free_above", _euros, default=None, unit="€", about="goods from which it is free; empty: never"),
-    Column("handling", _euros, default=0.0, unit="€", about="of a line"),
-    Column("minimum", _euros, default=0.0, unit="€", about="least goods of an order"),
+    Column(name="supplier", take=_name, required=True, about="its name"),
+    Column(name="postage", take=_euros, default=0.0, unit="€", about="of a parcel"),
+    Column(name="free_above", take=_euros, default=None, unit="€", about="goods from which it is free; empty: never"),
+    Column(name="handling", take=_euros, default=0.0, unit="€", about="of a line"),
+    Column(name="minimum", take=_euros, default=0.0, unit="€", about="least goods of an order"),
 )
 SHELF = (
-    Column("part", _name, required=True, about="the part"),
-    Column("quantity", _pieces, required=True, unit="pieces", about="pieces that lie there"),
+    Column(name="part", take=_name, required=True, about="the part"),
+    Column(name="quantity", take=_pieces, required=True, unit="pieces", about="pieces that lie there"),
 )  # fmt: skip
 
 
@@ -129,7 +139,10 @@ def rows_of(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], 
     if table.problems:
         more = f" And {len(table.problems) - 1} more." if len(table.problems) > 1 else ""
         raise BadInput(
-            str(table.problems[0])[:60], "a table in which every row can be read", f"{table.problems[0]}{more}", what
+            str(table.problems[0])[:60],
+            "a table in which every row can be read",
+            f"{table.problems[0]}{more}",
+            field=what,
         )
     seen: dict[object, int] = {}
     for row in table.rows:
@@ -138,7 +151,7 @@ def rows_of(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], 
                 f"line {row['line']}",
                 f"each of the {what} once",
                 f"Line {first} is the same: remove one of the two.",
-                what,
+                field=what,
             )
     return table.rows  # fmt: skip
 
@@ -156,11 +169,24 @@ def read_shop(
         for r in rows_of(demand, DEMAND, lambda r: (r["job"], r["ref"]), "demand")
     )
     offered = tuple(
-        Offer(r["part"], r["supplier"], r["pack"], r["breaks"], r["stock"], r["lead_days"])
+        Offer(
+            part=r["part"],
+            supplier=r["supplier"],
+            pack=r["pack"],
+            breaks=r["breaks"],
+            stock=r["stock"],
+            lead_days=r["lead_days"],
+        )
         for r in rows_of(offers, OFFERS, lambda r: (r["part"], r["supplier"], r["pack"]), "offers")
     )
     terms = {
-        r["supplier"]: Supplier(r["supplier"], r["postage"], r["free_above"], r["handling"], r["minimum"])
+        r["supplier"]: Supplier(
+            name=r["supplier"],
+            postage=r["postage"],
+            free_above=r["free_above"],
+            handling=r["handling"],
+            minimum=r["minimum"],
+        )
         for r in rows_of(suppliers, SUPPLIERS, lambda r: r["supplier"], "suppliers")
     }
     lying = {r["part"]: r["quantity"] for r in rows_of(shelf, SHELF, lambda r: r["part"], "shelf")} if shelf else {}

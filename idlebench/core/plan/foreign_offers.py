@@ -110,21 +110,21 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
     chosen = {ours: theirs for ours, theirs in columns.items() if theirs and (ours in NAMES or ours in PRICES)}
     for ours, theirs in chosen.items():
         if theirs not in header:
-            raise BadInput(theirs, f"one of the columns {', '.join(header)[:120]}", "", ours)
+            raise BadInput(theirs, f"one of the columns {', '.join(header)[:120]}", field=ours)
         if list(chosen.values()).count(theirs) > 1:
-            raise BadInput(theirs, "each column once", "Two of ours point to it.", ours)
+            raise BadInput(theirs, "each column once", "Two of ours point to it.", field=ours)
     if "part" not in chosen:
-        raise BadInput("", "the column that holds the part", "Choose it from the list.", "part")
+        raise BadInput("", "the column that holds the part", "Choose it from the list.", field="part")
     if "supplier" not in chosen and not supplier.strip():
         raise BadInput(
-            "", "who sells it", "Choose the column with it, or type one name for the whole list.", "supplier"
+            "", "who sells it", "Choose the column with it, or type one name for the whole list.", field="supplier"
         )
     priced = [chosen[one] for one in PRICES if one in chosen]
     if not priced and "breaks" not in chosen:
-        raise BadInput("", "a column that holds a price", "Choose it from the list.", PRICES[0])
+        raise BadInput("", "a column that holds a price", "Choose it from the list.", field=PRICES[0])
     if priced and "breaks" in chosen:
         raise BadInput(
-            chosen["breaks"], "prices in one column or in several, not both", "Leave one of them out.", "breaks"
+            chosen["breaks"], "prices in one column or in several, not both", "Leave one of them out.", field="breaks"
         )
     quantities = [quantity_in(name) for name in priced]
     for name, quantity in zip(priced, quantities, strict=True):
@@ -133,7 +133,7 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
             raise BadInput(
                 name, "headings that say from how many pieces each price counts",
                 f"This column is read as the price {said}, and another one is, too.",
-                "price",
+                field="price",
             )  # fmt: skip
     return chosen
 
@@ -178,7 +178,8 @@ def read_offers(
                 Problem(one["line"], "part", one["part"], f"Line {first} offers the same: remove one of the two.")
             )
             continue
-        offers.append(Offer(*key, one["breaks"], one["stock"], one["lead_days"]))
+        told = {name: one[name] for name in ("part", "supplier", "pack", "breaks", "stock", "lead_days")}
+        offers.append(Offer(**told))
     return TableOffers(tuple(offers), tuple(sorted(problems, key=lambda problem: problem.line)))
 
 

@@ -42,14 +42,17 @@ def read_kit(text: str) -> tuple[KitLine, ...]:
     """
     rows = [row for row in text.splitlines() if row.strip()]
     if not rows:
-        raise BadInput("", "a kit: a part a line, such as 10 x 100u 16V 6.3x11 p2.5", "", "kit")
+        raise BadInput("", "a kit: a part a line, such as 10 x 100u 16V 6.3x11 p2.5", field="kit")
     if len(rows) > MOST_LINES:
-        raise BadInput(f"{len(rows)} lines", f"at most {MOST_LINES}", "", "kit")
+        raise BadInput(f"{len(rows)} lines", f"at most {MOST_LINES}", field="kit")
     if "," in rows[0] and "value" in rows[0].lower():
         found = read_catalogue(text)
         if found.problems:
             raise BadInput(
-                str(found.problems[0])[:60], "a table in which every row can be read", str(found.problems[0]), "kit"
+                str(found.problems[0])[:60],
+                "a table in which every row can be read",
+                str(found.problems[0]),
+                field="kit",
             )
         return tuple(KitLine(part, _pieces(str(part.stock), part.part)) for part in found.parts)
     lines = []
@@ -58,22 +61,22 @@ def read_kit(text: str) -> tuple[KitLine, ...]:
         try:
             part = read_own(row[count.end() :] if count else row)
         except BadInput as error:
-            raise BadInput(row, error.expected, error.mend, f"kit, line {number}") from None
+            raise BadInput(row, error.expected, error.mend, field=f"kit, line {number}") from None
         if not isinstance(part, Capacitor):
             raise BadInput(
-                row, "a capacitor", "Regulators and fuses are counted in on the Shelf.", f"kit, line {number}"
+                row, "a capacitor", "Regulators and fuses are counted in on the Shelf.", field=f"kit, line {number}"
             )
         lines.append(KitLine(part, _pieces(count[1], row) if count else 1))
     names = [line.part.part for line in lines]
     if twice := next((name for name in names if names.count(name) > 1), ""):
-        raise BadInput(twice, "each part in one line", "Add the two up, or give one a name.", "kit")
+        raise BadInput(twice, "each part in one line", "Add the two up, or give one a name.", field="kit")
     return tuple(lines)
 
 
 def _pieces(text: str, row: str) -> int:
     pieces = int(text)
     if not 1 <= pieces <= MOST_PIECES:
-        raise BadInput(row, f"1 to {MOST_PIECES} pieces", f"There are {pieces}.", "kit")
+        raise BadInput(row, f"1 to {MOST_PIECES} pieces", f"There are {pieces}.", field="kit")
     return pieces
 
 

@@ -33,7 +33,7 @@ class Wanted:
         return f"{self.ref} of {self.job}" if self.job else self.ref
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Offer:
     """A part as a supplier sells it.
 
@@ -68,7 +68,7 @@ class Offer:
         return sorted(n for n in steps if n <= self.most)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Supplier:
     """A supplier's terms, €: postage a parcel, goods from which it is free, handling a line, least goods of an order."""
 
@@ -133,7 +133,7 @@ class Filled:
     quantity: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Buy:
     """A buying plan.
 
@@ -222,7 +222,7 @@ class Shop:
             if offer.supplier not in self.suppliers:
                 raise BadInput(
                     offer.supplier, f"a supplier whose terms are known: {listed(sorted(self.suppliers)) or 'there is none'}",
-                    f"{offer.part} is offered by it: say its postage, handling and least order.", "supplier",
+                    f"{offer.part} is offered by it: say its postage, handling and least order.", field="supplier",
                 )  # fmt: skip
 
     @cached_property
@@ -273,7 +273,7 @@ def put_together(shop: Shop, lines: Sequence[PlanLine], taken: Mapping[Wanted, s
         Order(shop.suppliers[name], tuple(sorted(found, key=lambda x: x.offer.part)))
         for name, found in sorted(orders.items())
     )
-    return Buy(told, tuple(places), penalties)
+    return Buy(orders=told, places=tuple(places), penalties=penalties)
 
 
 def with_spares(pieces: int, price: float | None) -> int:

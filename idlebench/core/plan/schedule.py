@@ -18,7 +18,7 @@ DAY, LONGEST = 1440, 1440 * 3660
 MOST_TASKS = 2000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Task:
     """A piece of work.
 
@@ -138,23 +138,27 @@ class Work:
 
     def __post_init__(self) -> None:
         if len(self.tasks) > MOST_TASKS:
-            raise BadInput(f"{len(self.tasks)} tasks", f"at most {MOST_TASKS}", "Leave out what is far off.", "tasks")
+            raise BadInput(
+                f"{len(self.tasks)} tasks", f"at most {MOST_TASKS}", "Leave out what is far off.", field="tasks"
+            )
         names = [task.name for task in self.tasks]
         if len(set(names)) < len(names):
             twice = next(name for name in names if names.count(name) > 1)
-            raise BadInput(twice, "each task once", "Give the two different names.", "task")
+            raise BadInput(twice, "each task once", "Give the two different names.", field="task")
         if self.hands < 1:
-            raise BadInput(str(self.hands), "at least one person", "", "hands")
+            raise BadInput(str(self.hands), "at least one person", field="hands")
         for task in self.tasks:
             for other in task.after:
                 if other not in self.by_name:
-                    raise BadInput(other, "the name of a task in this table", f"{task.name} comes after it.", "after")
+                    raise BadInput(
+                        other, "the name of a task in this table", f"{task.name} comes after it.", field="after"
+                    )
         if round_ := _round(self.tasks, self.by_name):
             raise BadInput(
                 " after ".join(round_),
                 "tasks of which none waits for itself",
                 "Remove one of these from “after”.",
-                "after",
+                field="after",
             )
 
     @cached_property

@@ -31,14 +31,14 @@ def _names(text: str) -> tuple[str, ...]:
 
 
 COLUMNS = (
-    Column("task", _name, required=True, about="its name"),
-    Column("unit", _name, default="", about="the unit it is for"),
-    Column("hands", _minutes(MOST_HANDS), default=0, unit="min", about="minutes of bench time"),
-    Column("wait", _minutes(MOST_WAIT), default=0, unit="min", about="minutes after it without bench time"),
-    Column("after", _names, default=(), about="tasks whose waits must be over before: A1|B2"),
+    Column(name="task", take=_name, required=True, about="its name"),
+    Column(name="unit", take=_name, default="", about="the unit it is for"),
+    Column(name="hands", take=_minutes(MOST_HANDS), default=0, unit="min", about="minutes of bench time"),
+    Column(name="wait", take=_minutes(MOST_WAIT), default=0, unit="min", about="minutes after it without bench time"),
+    Column(name="after", take=_names, default=(), about="tasks whose waits must be over before: A1|B2"),
     Column(
-        "occupies",
-        _names,
+        name="occupies",
+        take=_names,
         default=(),
         about="what one task uses at a time: washer, or washer+wait until its wait is over",
     ),
@@ -58,16 +58,29 @@ def read_work(data: bytes | str, hands: int = 1, hours_a_day: float = 0.0) -> Wo
     if table.problems:
         more = f" And {len(table.problems) - 1} more." if len(table.problems) > 1 else ""
         raise BadInput(
-            str(table.problems[0])[:60], "a table in which every row can be read", f"{table.problems[0]}{more}", "tasks"
+            str(table.problems[0])[:60],
+            "a table in which every row can be read",
+            f"{table.problems[0]}{more}",
+            field="tasks",
         )
     if len(table.rows) > MOST_TASKS:
-        raise BadInput(f"{len(table.rows)} tasks", f"at most {MOST_TASKS}", "Leave out what is far off.", "tasks")
+        raise BadInput(f"{len(table.rows)} tasks", f"at most {MOST_TASKS}", "Leave out what is far off.", field="tasks")
     minutes = round(hours_a_day * 60)
     if hours_a_day and not 1 <= minutes <= DAY:
-        raise BadInput(f"{hours_a_day:g}", "0 for always, or up to 24 hours a day", "", "hours a day")
+        raise BadInput(f"{hours_a_day:g}", "0 for always, or up to 24 hours a day", field="hours a day")
     tasks = []
     for row in table.rows:
         held = tuple(one.removesuffix("+wait") for one in row["occupies"] if one.endswith("+wait"))
         used = tuple(one for one in row["occupies"] if not one.endswith("+wait") and one not in held)
-        tasks.append(Task(row["task"], row["unit"], row["hands"], row["wait"], row["after"], used, held))
+        tasks.append(
+            Task(
+                name=row["task"],
+                unit=row["unit"],
+                hands=row["hands"],
+                wait=row["wait"],
+                after=row["after"],
+                occupies=used,
+                holds=held,
+            )
+        )
     return Work(tuple(tasks), hands, Hours(minutes))

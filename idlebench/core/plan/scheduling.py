@@ -29,7 +29,7 @@ def schedule(work: Work, seconds: float = SECONDS) -> Schedule:
     if not work.tasks:
         return Schedule((), True, 0)
     if by_hand.finish > LONGEST:
-        raise BadInput(f"{by_hand.finish / DAY:.0f} days", "ten years at most", "Look at the waits.", "wait")
+        raise BadInput(f"{by_hand.finish / DAY:.0f} days", "ten years at most", "Look at the waits.", field="wait")
     first, lower = (
         (by_hand, by_hand.finish) if by_hand.bound == by_hand.finish else _earliest(work, by_hand, seconds * 2 / 3)
     )

@@ -16,7 +16,7 @@ SURVEY = 60.0
 IRON, SUPPLY = "iron", "bench supply"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Left:
     """What is left of a unit.
 
@@ -52,7 +52,7 @@ def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
     """The tasks of a unit in the order they come; what is nothing is left out.
 
     >>> from idlebench.core.judge.triage import Times
-    >>> [t.name for t in tasks_left(Left("B", here=("radial", "radial"), checks=10), Times())]
+    >>> [t.name for t in tasks_left(Left(key="B", here=("radial", "radial"), checks=10), Times())]
     ['B swap', 'B cold', 'B power', 'B hand over']
     """
     found: list[Task] = []
@@ -61,7 +61,14 @@ def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
         called = f"{left.key} {name}"
         there = {t.name for t in found}
         found.append(
-            Task(called, left.key, round(minutes), after=tuple(a for a in after if a in there), occupies=uses, **more)
+            Task(
+                name=called,
+                unit=left.key,
+                hands=round(minutes),
+                after=tuple(a for a in after if a in there),
+                occupies=uses,
+                **more,
+            )
         )
         return called
 

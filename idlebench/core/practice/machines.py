@@ -48,7 +48,7 @@ class PracticeStep:
     why: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Machine:
     """A machine with a fault.
 
@@ -113,8 +113,20 @@ def fitted(
     """A wet radial can as the sheet lists it."""
     diameter, height, pitch = size
     return Fitted(
-        ref, value, volts, "wet", "radial", diameter, height, pitch, role=role, rail=rail, x=at[0], y=at[1], looks="sound"
-    )  # fmt: skip
+        ref=ref,
+        value=value,
+        volts=volts,
+        kind="wet",
+        mounting="radial",
+        diameter=diameter,
+        height=height,
+        pitch=pitch,
+        role=role,
+        rail=rail,
+        x=at[0],
+        y=at[1],
+        looks="sound",
+    )
 
 
 #: Sizes of a can, mm: diameter, height, pitch.
@@ -531,10 +543,10 @@ def machine(kind: str, seed: str) -> Machine:
         BadInput: no such kind, or a seed that is empty or too long.
     """
     if kind not in KINDS:
-        raise BadInput(kind, f"one of {', '.join(KINDS)}", "", "kind")
+        raise BadInput(kind, f"one of {', '.join(KINDS)}", field="kind")
     plain = " ".join(seed.split())
     if not 0 < len(plain) <= MOST_SEED:
-        raise BadInput(seed[:80], f"a seed of 1 to {MOST_SEED} letters", "Use any word or number.", "seed")
+        raise BadInput(seed[:80], f"a seed of 1 to {MOST_SEED} letters", "Use any word or number.", field="seed")
     chance = random.Random(f"{kind}:{plain.casefold()}")
     title = _named(chance)
     facts = KINDS[kind][1](chance)

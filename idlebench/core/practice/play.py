@@ -45,7 +45,7 @@ class MoveResult:
     kind: str = ""
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Run:
     """A machine with what was done to it so far.
 
@@ -96,7 +96,7 @@ class Run:
     def of(cls, machine: Machine, find: Find, kept: Mapping[str, Any]) -> Run:
         """A run as it was kept. A part that the catalogue has no more is as if the old one stood there."""
         if not kept:
-            return cls(machine, find)
+            return cls(machine=machine, find=find)
         fitted = {ref: new for ref, name in kept["fitted"].items() if (new := find(name)) is not None}
         plain = {
             key: _own(kept[key])
@@ -104,7 +104,7 @@ class Run:
         }
         more = {key: kept[key] for key in ("board_dead", "lamped", "done", "hints")}
         return cls(
-            machine, find, said=[MoveResult(*one) for one in kept["said"]], fitted=fitted, cured=set(kept["cured"]),
+            machine=machine, find=find, said=[MoveResult(*one) for one in kept["said"]], fitted=fitted, cured=set(kept["cured"]),
             burst=set(kept["burst"]), claimed=frozenset(kept["claimed"]), **plain, **more,
         )  # fmt: skip
 
@@ -140,13 +140,19 @@ class Run:
     def sitting(self, pressed: tuple[str, ...] = (), stepping: bool = False) -> Sitting:
         """The simulated bench as it is set; each reading has noise of its own, the same one each time."""
         faults = (*self.faults, *((Fault("F1", "blown"),) if self.blown else ()))
-        return Sitting(self.bench, faults, self._state(pressed, stepping), seed=len(self.moves) + 1, seconds=60.0)
+        return Sitting(
+            bench=self.bench,
+            faults=faults,
+            state=self._state(pressed, stepping),
+            seed=len(self.moves) + 1,
+            seconds=60.0,
+        )
 
     def _state(self, pressed: tuple[str, ...] = (), stepping: bool = False) -> State:
         if not self.power:
             return State()
         return State(
-            230.0, lamp=self.machine.lamp if self.power == "lamp" else 0.0, load=self.load, pressed=pressed,
+            volts=230.0, lamp=self.machine.lamp if self.power == "lamp" else 0.0, load=self.load, pressed=pressed,
             step=self.machine.rails[0].name if stepping else "",
         )  # fmt: skip
 
@@ -166,16 +172,16 @@ class Run:
         """
         words = no_longer_than(text.strip(), 80, "move").split()
         if self.done:
-            raise BadInput(text, "a new machine", "This machine is finished.", "move")
+            raise BadInput(text, "a new machine", "This machine is finished.", field="move")
         if len(self.moves) >= MOST:
-            raise BadInput(text, f"at most {MOST} moves", "Begin again with the same seed.", "move")
+            raise BadInput(text, f"at most {MOST} moves", "Begin again with the same seed.", field="move")
         acts = {
             "look": self._look, "empty": self._empty, "read": self._read, "press": self._press, "picture": self._picture,
             "power": self._power, "swap": self._swap, "mend": self._mend, "say": self._say, "done": self._done,
         }  # fmt: skip
         act = acts.get(words[0].lower() if words else "")
         if act is None:
-            raise BadInput(text, f"one of {', '.join(acts)}", "", "move")
+            raise BadInput(text, f"one of {', '.join(acts)}", field="move")
         said = act(words[1:])
         plain = " ".join([words[0].lower(), *words[1:]])
         self.moves.append(plain)
@@ -187,7 +193,7 @@ class Run:
         known = tuple(self.places if among is None else among)
         ref = words[0].upper() if len(words) == 1 else ""
         if ref not in known:
-            raise BadInput(" ".join(words), f"one of {', '.join(known) or 'none here'}", "", "move")
+            raise BadInput(" ".join(words), f"one of {', '.join(known) or 'none here'}", field="move")
         return ref
 
     def _look(self, words: list[str]) -> MoveResult:
@@ -232,7 +238,7 @@ class Run:
 
     def _empty(self, words: list[str]) -> MoveResult:
         if words:
-            raise BadInput(" ".join(words), "nothing after “empty”", "", "move")
+            raise BadInput(" ".join(words), "nothing after “empty”", field="move")
         if self.power:
             return self._hurt("A resistor across a reservoir under power burns, and so do you. Make it idle first.")
         self.minutes += EMPTY + (TUBE if self.machine.tube else 0)
@@ -251,7 +257,7 @@ class Run:
                 " ".join(words),
                 "power on, or ohms, esr, cap, diode",
                 "Without power there is nothing to read.",
-                "move",
+                field="move",
             )
         self.minutes += COLD if cold else LIVE
         self.measured += 1
@@ -262,7 +268,7 @@ class Run:
     def _press(self, words: list[str]) -> MoveResult:
         ref = self._place(words, self.machine.joints)
         if not self.power:
-            raise BadInput(ref, "power on", "A bad joint shows in the rail after it.", "move")
+            raise BadInput(ref, "power on", "A bad joint shows in the rail after it.", field="move")
         self.minutes += LIVE
         self.measured += 1
         point = self.machine.rails[0].name.replace(" ", "")
@@ -277,9 +283,9 @@ class Run:
     def _picture(self, words: list[str]) -> MoveResult:
         monitor = self.machine.monitor
         if monitor is None or words:
-            raise BadInput("picture", "a machine with a tube", "", "move")
+            raise BadInput("picture", "a machine with a tube", field="move")
         if self.power != "full" or self.load != "board":
-            raise BadInput("picture", "full mains and its boards on", "", "move")
+            raise BadInput("picture", "full mains and its boards on", field="move")
         self.measured += 1
         self.minutes += LIVE
         rail = self.machine.rails[0]
@@ -294,13 +300,15 @@ class Run:
         text = " ".join(words).lower()
         if text == "off":
             if not self.power:
-                raise BadInput("power off", "power on", "It is idle.", "move")
+                raise BadInput("power off", "power on", "It is idle.", field="move")
             self.power = self.load = ""
             self.minutes += 1
             return MoveResult("", "Idle.")
         hit = re.fullmatch(r"(lamp|full) (none|dummy|board)", text)
         if hit is None:
-            raise BadInput(text, "lamp or full, then none, dummy or board; or off", "Such as power lamp dummy.", "move")
+            raise BadInput(
+                text, "lamp or full, then none, dummy or board; or off", "Such as power lamp dummy.", field="move"
+            )
         straight = hit[1] == "full" and not self.lamped
         self.power, self.load, self.charged = hit[1], hit[2], True
         self.minutes += POWER
@@ -382,13 +390,16 @@ class Run:
         part = machine.part(ref)
         if part is not None and (len(words) != 3 or words[1].lower() != "with"):
             raise BadInput(
-                " ".join(words), f"swap {ref} with a part of the catalogue", "Choose one of the parts shown.", "move"
+                " ".join(words),
+                f"swap {ref} with a part of the catalogue",
+                "Choose one of the parts shown.",
+                field="move",
             )
         if part is None and len(words) != 1:
-            raise BadInput(" ".join(words), f"swap {ref}", "", "move")
+            raise BadInput(" ".join(words), f"swap {ref}", field="move")
         new = self.find(words[2]) if part is not None else None
         if part is not None and new is None:
-            raise BadInput(words[2], "a part of the catalogue", "", "move")
+            raise BadInput(words[2], "a part of the catalogue", field="move")
         if hurt := self._touched(f"An iron at {ref}"):
             return hurt
         self.minutes += SWAP
@@ -420,17 +431,19 @@ class Run:
         refs = frozenset(w.upper().strip(",") for w in words)
         known = {*self.places, NOTHING}
         if not refs or not refs <= known:
-            raise BadInput(" ".join(words), f"the cause, of {', '.join(self.places)}, or {NOTHING.lower()}", "", "move")
+            raise BadInput(
+                " ".join(words), f"the cause, of {', '.join(self.places)}, or {NOTHING.lower()}", field="move"
+            )
         self.claimed = refs
         return MoveResult("", f"You named {' and '.join(sorted(refs)) if NOTHING not in refs else 'no part at all'}.")
 
     def _done(self, words: list[str]) -> MoveResult:
         if words:
-            raise BadInput(" ".join(words), "nothing after “done”", "", "move")
+            raise BadInput(" ".join(words), "nothing after “done”", field="move")
         if self.power:
-            raise BadInput("done", "an idle machine", "Make it idle first.", "move")
+            raise BadInput("done", "an idle machine", "Make it idle first.", field="move")
         if not self.claimed:
-            raise BadInput("done", "the cause", "Name the cause first.", "move")
+            raise BadInput("done", "the cause", "Name the cause first.", field="move")
         self.done = True
         return MoveResult("", "Finished.")
 
@@ -489,7 +502,7 @@ def play(machine: Machine, moves: Iterable[str], find: Find) -> Run:
     Raises:
         BadInput: one of them cannot be.
     """
-    run = Run(machine, find)
+    run = Run(machine=machine, find=find)
     for move in moves:
         run.move(move)
     return run

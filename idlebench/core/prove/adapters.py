@@ -74,7 +74,7 @@ def cold_checks_of(board: BoardFacts, adapter: Device) -> list[Check]:
         asked = f"{size}{way}, on adapter and machine alike. It goes in without force and sits firm."
     return [
         Check(
-            key_of("cold.adapter.label", board.id, adapter.ref),
+            key=key_of("cold.adapter.label", board.id, adapter.ref),
             point=f"label of {adapter.ref}",
             ask=f"It says {label(adapter)}, as the machine's plate asks: the same volts, AC or DC, and at least "
             "the same amps.",
@@ -83,7 +83,7 @@ def cold_checks_of(board: BoardFacts, adapter: Device) -> list[Check]:
             **common,
         ),
         Check(
-            key_of("cold.adapter.plug", board.id, adapter.ref),
+            key=key_of("cold.adapter.plug", board.id, adapter.ref),
             point=f"plug of {adapter.ref}",
             ask=asked[:1].upper() + asked[1:],
             why="Plugs that fit are wired both ways: check the polarity.",
@@ -102,12 +102,13 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
     leads = "Red lead in the centre, black on the sleeve. " if dc else ""
     expected, low, high = unloaded(adapter)
     alone = Check(
-        key_of("up.adapter.open", supply.id, adapter.ref),
-        "source",
-        kind,
-        f"{adapter.ref}, nothing plugged in",
-        f"{leads}Labelled {label(adapter)}: about {show(sign * expected, 'V')} without load.",
-        *sorted((sign * low, sign * high)),
+        key=key_of("up.adapter.open", supply.id, adapter.ref),
+        step="source",
+        kind=kind,
+        point=f"{adapter.ref}, nothing plugged in",
+        ask=f"{leads}Labelled {label(adapter)}: about {show(sign * expected, 'V')} without load.",
+        low=min(sign * low, sign * high),
+        high=max(sign * low, sign * high),
         why=f"{transformer.SOURCE}. A wrong sign is a plug wired the other way round: never plug it in.",
         dead_below=low * dead_share,
         names=(key_of("up.adapter.open", supply.name, adapter.ref),),
@@ -116,11 +117,11 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
     volts, stray = adapter.volts or 0.0, LOADED[adapter.output or "unregulated"]
     load = dummy_load.dummy_load(volts, amps(adapter)).values
     fitted = Check(
-        key_of("up.adapter.load", supply.id, adapter.ref),
-        "adapter",
-        "resistance",
-        f"load for {adapter.ref}",
-        f"{show(load['resistance'], 'Ω')}, {load['rating']:g} W: it draws what the label says. The "
+        key=key_of("up.adapter.load", supply.id, adapter.ref),
+        step="adapter",
+        kind="resistance",
+        point=f"load for {adapter.ref}",
+        ask=f"{show(load['resistance'], 'Ω')}, {load['rating']:g} W: it draws what the label says. The "
         "resistor gets hot: put it where nothing burns.",
         low=load["resistance"] * 0.9,
         high=load["resistance"] * 1.1,
@@ -130,13 +131,15 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
         fact=MAINS_SIDE,
         of=(("adapter", adapter.as_line()),),
     )
+    weak, strong = sign * volts * (1 - stray), sign * volts * (1 + stray)
     loaded = Check(
-        key_of("up.adapter.loaded", supply.id, adapter.ref),
-        "adapter",
-        kind,
-        f"{adapter.ref}, loaded",
-        f"{leads}On its load for a minute: {show(sign * volts, 'V')} ± {stray * 100:.0f} %.",
-        *sorted((sign * volts * (1 - stray), sign * volts * (1 + stray))),
+        key=key_of("up.adapter.loaded", supply.id, adapter.ref),
+        step="adapter",
+        kind=kind,
+        point=f"{adapter.ref}, loaded",
+        ask=f"{leads}On its load for a minute: {show(sign * volts, 'V')} ± {stray * 100:.0f} %.",
+        low=min(weak, strong),
+        high=max(weak, strong),
         why="Far below its label: a dry capacitor or an open diode inside. Replace the adapter, do not open it.",
         dead_below=volts * dead_share,
         names=(key_of("up.adapter.loaded", supply.name, adapter.ref),),
@@ -144,12 +147,19 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
     )
     said = "Its mains side stays closed: a bad adapter is replaced, not opened."
     return [
-        PowerStep("source", f"Adapter {adapter.ref} alone", "plugged into nothing", (alone,), live=True, caution=said),
         PowerStep(
-            "adapter",
-            f"Adapter {adapter.ref} loaded",
-            "on a resistor, not on the machine",
-            (fitted, loaded),
+            key="source",
+            title=f"Adapter {adapter.ref} alone",
+            detail="plugged into nothing",
+            checks=(alone,),
+            live=True,
+            caution=said,
+        ),
+        PowerStep(
+            key="adapter",
+            title=f"Adapter {adapter.ref} loaded",
+            detail="on a resistor, not on the machine",
+            checks=(fitted, loaded),
             live=True,
             rewire=True,
             caution=said,
@@ -160,11 +170,11 @@ def steps_of(supply: BoardFacts, adapter: Device, under: Of, dead_share: float) 
 def _amps_check(key: str, step: str, board: BoardFacts, rail: str, volts: float, drawn: float, of: Of) -> Check:
     limit = LIMIT * drawn
     return Check(
-        key,
-        step,
-        "amps",
-        f"amps at {rail}",
-        f"Set the limit to {show(limit, 'A', 2)} before it is plugged in. At most about "
+        key=key,
+        step=step,
+        kind="amps",
+        point=f"amps at {rail}",
+        ask=f"Set the limit to {show(limit, 'A', 2)} before it is plugged in. At most about "
         f"{show(drawn, 'A', 2)} is expected.",
         high=limit,
         live=True,
@@ -182,19 +192,29 @@ def bench_in_its_place(supply: BoardFacts, adapter: Device, rails: Sequence[Rail
     drawn = sum(abs(r.nominal) * r.dummy_current for r in rails) / EFFICIENCY / max(volts, 0.1)
     amps_in = _amps_check("up.bench.amps", "bench", supply, adapter.ref, volts, max(drawn, 0.02), under)
     quiet = Check(
-        "up.bench.look", "bench", "look", "supply", "No smoke, smell, hiss or warmth in a minute.", live=True, safety=True,
-        board=supply.name, fact=STEP, of=under,
-    )  # fmt: skip
+        key="up.bench.look",
+        step="bench",
+        kind="look",
+        point="supply",
+        ask="No smoke, smell, hiss or warmth in a minute.",
+        live=True,
+        safety=True,
+        board=supply.name,
+        fact=STEP,
+        of=under,
+    )
     title = f"Bench supply for {adapter.ref}: {show(volts, 'V')}, limit {show(amps_in.high or 0.0, 'A', 2)}"
-    return PowerStep("bench", title, "boards unplugged, one minute", (amps_in, quiet), live=True, rewire=True)
+    return PowerStep(
+        key="bench", title=title, detail="boards unplugged, one minute", checks=(amps_in, quiet), live=True, rewire=True
+    )
 
 
 def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> PowerStep:
     """A board alone on a bench supply: each rail set and limited to 1.5 × what it draws, before its own supply feeds it."""
     key, own = key_of("alone", board.id), frozenset({board.id})
     plug = Check(
-        key_of("up.alone.plug", board.id), key, "look", f"bench supply on {board.name}",
-        "Its own supply unplugged. Check plus and minus on each rail, set and read the volts before the "
+        key=key_of("up.alone.plug", board.id), step=key, kind="look", point=f"bench supply on {board.name}",
+        ask="Its own supply unplugged. Check plus and minus on each rail, set and read the volts before the "
         "plug goes in.",
         safety=True, board=board.name, fact=PLUG, of=(("rails", ", ".join(rail.as_line() for rail in rails)),),
     )  # fmt: skip
@@ -210,8 +230,8 @@ def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> PowerSte
         low, high = sorted((rail.low, rail.high))
         checks.append(
             Check(
-                key_of("up.alone.volts", board.id, rail.name), key, "dc_volts", f"{rail.name} at {board.name}",
-                "At the board's own pins, not at the bench supply.", low, high, live=True, safety=True, board=board.name,
+                key=key_of("up.alone.volts", board.id, rail.name), step=key, kind="dc_volts", point=f"{rail.name} at {board.name}",
+                ask="At the board's own pins, not at the bench supply.", low=low, high=high, live=True, safety=True, board=board.name,
                 rail=rail.name, nominal=rail.nominal, why=f"Rail limits ±{rail.tolerance * 100:g} %.", fact=STEP, of=of,
             )
         )  # fmt: skip
@@ -220,10 +240,10 @@ def board_alone(board: BoardFacts, rails: Sequence[Rail], under: Of) -> PowerSte
     checks = [replace(c, rows=own, boards=own) for c in checks]
     title = f"{board.name} alone, bench supply with a limit"
     return PowerStep(
-        key,
-        title,
-        f"each rail limited to {LIMIT:g} × its current",
-        tuple(checks),
+        key=key,
+        title=title,
+        detail=f"each rail limited to {LIMIT:g} × its current",
+        checks=tuple(checks),
         live=True,
         rewire=True,
         caution=caution,

@@ -27,7 +27,7 @@ SHORT = 2.0
 BLOCKS = 100e3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Changed:
     """A part that is no capacitor, and was changed.
 
@@ -51,7 +51,7 @@ class Changed:
     tab_read: float | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Mended:
     """A mend that joins two ends. row: of it. a, b: its ends in words. title: all of it. before: Ω, None where not read."""
 
@@ -107,7 +107,7 @@ def tab_reading(text: str) -> float | str | None:
             show(ohms, "Ω"),
             f"at least {show(TAB, 'Ω')} from the tab to the heatsink",
             "The washer is pierced or dirty: fit a new washer and read again before the legs are soldered.",
-            "tab",
+            field="tab",
         )
     return ohms
 
@@ -122,18 +122,18 @@ def changed_from(
     """
     pins = facts.get("pins")
     return Changed(
-        row,
-        ref,
-        what,
-        item,
-        str(facts.get("tab", "")),
-        bool(facts.get("module")),
-        bool(facts.get("charged", what != "battery")),
-        may_charge,
-        bool(facts.get("blocks", False)),
-        tuple(map(str, pins)) if isinstance(pins, list) else (),
-        str(facts.get("package", "")),
-        _number(facts.get("tab_read")),
+        row=row,
+        ref=ref,
+        what=what,
+        item=item,
+        tab=str(facts.get("tab", "")),
+        module=bool(facts.get("module")),
+        charged=bool(facts.get("charged", what != "battery")),
+        may_charge=may_charge,
+        blocks=bool(facts.get("blocks", False)),
+        pins=tuple(map(str, pins)) if isinstance(pins, list) else (),
+        package=str(facts.get("package", "")),
+        tab_read=_number(facts.get("tab_read")),
     )
 
 
@@ -146,11 +146,11 @@ class _Ask:
 
     def look(self, name: str, one: Changed, words: str, why: str) -> Check:
         return Check(
-            f"cold.{name}.{one.row}",
-            "cold",
-            "look",
-            one.ref,
-            words,
+            key=f"cold.{name}.{one.row}",
+            step="cold",
+            kind="look",
+            point=one.ref,
+            ask=words,
             safety=True,
             board=self.board.name,
             why=why,
@@ -173,11 +173,11 @@ class _Ask:
         high: float | None = None,
     ) -> Check:
         return Check(
-            f"cold.{name}.{one.row}",
-            "cold",
-            "continuity" if high is not None else "resistance",
-            point,
-            words,
+            key=f"cold.{name}.{one.row}",
+            step="cold",
+            kind="continuity" if high is not None else "resistance",
+            point=point,
+            ask=words,
             low=low,
             high=high,
             safety=low is not None,
@@ -201,11 +201,11 @@ def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Chec
         was = "" if mended.before is None else f" Before the repair it read {_read(mended.before)}."
         checks.append(
             Check(
-                f"cold.mend.{mended.row}",
-                "cold",
-                "continuity",
-                f"{mended.a} to {mended.b}",
-                f"{mended.title[:1].upper()}{mended.title[1:]}. Leads on the two ends themselves, not on the "
+                key=f"cold.mend.{mended.row}",
+                step="cold",
+                kind="continuity",
+                point=f"{mended.a} to {mended.b}",
+                ask=f"{mended.title[:1].upper()}{mended.title[1:]}. Leads on the two ends themselves, not on the "
                 f"wire.{was}",
                 high=SHORT,
                 board=board.name,
@@ -220,11 +220,11 @@ def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Chec
     for wire in board.wiring:
         checks.append(
             Check(
-                key_of("cold.wire", board.id, wire.pin),
-                "cold",
-                "continuity",
-                f"plug {wire.pin} to {wire.to} of {board.name}",
-                "Plug off the boards, new unit unplugged: from the pin in the plug to the new unit's own terminal.",
+                key=key_of("cold.wire", board.id, wire.pin),
+                step="cold",
+                kind="continuity",
+                point=f"plug {wire.pin} to {wire.to} of {board.name}",
+                ask="Plug off the boards, new unit unplugged: from the pin in the plug to the new unit's own terminal.",
                 high=SHORT,
                 safety=True,
                 board=board.name,

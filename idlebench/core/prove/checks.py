@@ -59,7 +59,7 @@ UNITS = {
 SEEN = ("look", "function", "activity")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Check:
     """One thing to look at or measure.
 
@@ -159,7 +159,7 @@ def read_reading(check: Check, text: str) -> float:
     Raises:
         BadInput: not a reading of this kind.
 
-    >>> c = Check('k', 's', 'ripple', '+5 V', 'ripple', high=0.05, live=True)
+    >>> c = Check(key='k', step='s', kind='ripple', point='+5 V', ask='ripple', high=0.05, live=True)
     >>> round(read_reading(c, '10m rms'), 4)
     0.0346
     """
@@ -170,7 +170,7 @@ def read_reading(check: Check, text: str) -> float:
             return 1.0
         if low in ("no", "n", "not", "fail", "0"):
             return 0.0
-        raise BadInput(raw, "yes or no", "", check.point)
+        raise BadInput(raw, "yes or no", field=check.point)
     if check.fact == NO_SHORT and check.rail and (found := re.fullmatch(r"([\d.,]+\s*m?)v", low)):
         return read(raw[: len(found[1])], "V", field=check.point, low=0, high=5) / DIODE_RANGE
     if check.kind in ("resistance", "continuity") and low in ("ol", "open", "inf", "∞"):
@@ -207,7 +207,7 @@ def _by_probe(check: Check, text: str) -> float:
     if found is None or found[2] is None:
         raise BadInput(
             text, "what a high-voltage probe shows and its error, such as 11.8 kV probe 3 %",
-            "Never put a plain meter there: it flashes over, through the hand.", check.point,
+            "Never put a plain meter there: it flashes over, through the hand.", field=check.point,
         )  # fmt: skip
     volts = read(found[1], "V", field=check.point, low=0, high=60e3)
     if volts < LEAST_ANODE:
@@ -215,7 +215,7 @@ def _by_probe(check: Check, text: str) -> float:
             found[1],
             "the volts of an anode: over 1 kV",
             "Is kV meant, or is it the probe's own output?",
-            check.point,
+            field=check.point,
         )
     return volts * (1 + read(found[2], "", field="probe", low=0, high=100 * MOST_ERROR) / 100)
 
@@ -231,8 +231,7 @@ def _against_b_plus(check: Check, text: str) -> float:
         raise BadInput(
             text,
             "what the probe shows, its error, and B+ at the same moment, such as 4.8 kV probe 3 % at 46 V",
-            "",
-            check.point,
+            field=check.point,
         )
     return _by_probe(check, found[1]) / read(found[2], "V", field="B+", low=1, high=5000)
 
@@ -242,7 +241,7 @@ def _without_leads(check: Check, whole: str, leads: str) -> float:
     read_whole, read_leads = (read(text, check.unit, field=check.point, low=0, high=1e9) for text in (whole, leads))
     if read_leads > read_whole:
         raise BadInput(
-            leads, f"leads of at most {whole}", "Hold the tips together and read the leads again.", check.point
+            leads, f"leads of at most {whole}", "Hold the tips together and read the leads again.", field=check.point
         )
     return read_whole - read_leads
 
@@ -294,7 +293,7 @@ def windings_of(
     return tuple(found)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Store:
     """A charged store and how it is emptied. volts: the most it may hold; row: of the part; fitted: what was swapped in."""
 
@@ -306,7 +305,7 @@ class Store:
     fitted: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BoardFacts:
     """What the proof needs to know of a board.
 
@@ -383,7 +382,7 @@ class BoardFacts:
         return self.rows.get(ref) or key_of(self.id, ref)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PowerStep:
     """A step of the proof, in order. live: it is done under power. rewire: something is plugged first, so idle first."""
 
@@ -445,7 +444,16 @@ def stores_of(board: BoardFacts, rails: float = 0.0) -> tuple[Store, ...]:
         stores = part.role == "bulk" or unknown or big or part.value * volts**2 / 2 >= STORED
         if part.looks != "missing" and volts > discharge.SAFE_TO_HANDLE and stores:
             row = board.part_id(part.ref)
-            found.append(Store(part.ref, board.name, part.value, volts, row, board.fitted.get(part.ref, "")))
+            found.append(
+                Store(
+                    ref=part.ref,
+                    board=board.name,
+                    value=part.value,
+                    volts=volts,
+                    row=row,
+                    fitted=board.fitted.get(part.ref, ""),
+                )
+            )
     return tuple(found)
 
 

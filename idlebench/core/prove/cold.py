@@ -64,11 +64,11 @@ def cold_checks(
     # looked at last: whatever is read inside the case asks for it again
     checks.append(
         Check(
-            "cold.look.loose",
-            "cold",
-            "look",
-            "inside the case",
-            f"No tool, screw, clipping or solder ball left inside. Shake and listen.{_counted(apart)}",
+            key="cold.look.loose",
+            step="cold",
+            kind="look",
+            point="inside the case",
+            ask=f"No tool, screw, clipping or solder ball left inside. Shake and listen.{_counted(apart)}",
             safety=True,
             why="Loose metal can short the mains side.",
             fact=INSIDE,
@@ -92,7 +92,9 @@ def _unlisted(unlisted: Sequence[Unlisted], asked: Sequence[Check]) -> list[Chec
     found = [replace(check, kept_by=f"{check.kept_by}.unlisted") for check in tubes]
     for store in unlisted:
         if not store.tube:
-            was = Store(store.name, store.on, store.farads, store.volts, store.row, store.part)
+            was = Store(
+                ref=store.name, board=store.on, value=store.farads, volts=store.volts, row=store.row, fitted=store.part
+            )
             found.append(_discharge(was, store.board))
     said = "No longer listed, but may still be in the machine."
     return [
@@ -124,11 +126,11 @@ def _discharge(store: Store, board: str) -> Check:
         else ""
     )
     return Check(
-        f"cold.discharge.{store.row}",
-        "cold",
-        "dc_volts",
-        f"across {store.ref}",
-        f"Discharged. {how}",
+        key=f"cold.discharge.{store.row}",
+        step="cold",
+        kind="dc_volts",
+        point=f"across {store.ref}",
+        ask=f"Discharged. {how}",
         low=-discharge.SAFE_TO_HANDLE,
         high=discharge.SAFE_TO_HANDLE,
         safety=True,
@@ -172,11 +174,11 @@ def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
     own = {"rows": frozenset({board.id}), "boards": frozenset({board.id})}
     checks.append(
         Check(
-            f"cold.cont.{board.id}.plug",
-            "cold",
-            "look",
-            "plug, lead and switch",
-            lead,
+            key=f"cold.cont.{board.id}.plug",
+            step="cold",
+            kind="look",
+            point="plug, lead and switch",
+            ask=lead,
             safety=True,
             board=name,
             caution=pins_charged(board, mains) if board.adapter is None else "",
@@ -194,11 +196,11 @@ def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
         of = (("marking", marked),)
         checks.append(
             Check(
-                f"cold.fuse.rating.{board.id}",
-                "cold",
-                "look",
-                "fuse holder",
-                f"The fuse fitted is {marked}, as marked. Never a bigger one.",
+                key=f"cold.fuse.rating.{board.id}",
+                step="cold",
+                kind="look",
+                point="fuse holder",
+                ask=f"The fuse fitted is {marked}, as marked. Never a bigger one.",
                 safety=True,
                 board=name,
                 why="A marked rating always stays.",
@@ -210,11 +212,11 @@ def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
         )
         checks.append(
             Check(
-                f"cold.fuse.{board.id}",
-                "cold",
-                "continuity",
-                "fuse",
-                "Across the fuse, leads subtracted.",
+                key=f"cold.fuse.{board.id}",
+                step="cold",
+                kind="continuity",
+                point="fuse",
+                ask="Across the fuse, leads subtracted.",
                 high=CONTINUITY,
                 safety=True,
                 board=name,
@@ -234,11 +236,11 @@ def _isolation(board: BoardFacts) -> list[Check]:
         return []
     return [
         Check(
-            f"cold.hot.{board.id}",
-            "cold",
-            "look",
-            "isolation of the hot chassis",
-            "The chassis is joined to the mains. An isolation transformer marked for the machine is in front "
+            key=f"cold.hot.{board.id}",
+            step="cold",
+            kind="look",
+            point="isolation of the hot chassis",
+            ask="The chassis is joined to the mains. An isolation transformer marked for the machine is in front "
             "of it; even so, no scope and no earthed lead on the primary.",
             safety=True,
             board=board.name,
@@ -257,11 +259,11 @@ def _line_first(board: BoardFacts) -> list[Check]:
     """Switch and fuse stand in the line, where a plug tells which pole that is."""
     return [
         Check(
-            f"cold.pole.{board.id}",
-            "cold",
-            "look",
-            "line and neutral",
-            "Polarised plug: by the meter, the line pin leads through fuse and switch, and neutral goes "
+            key=f"cold.pole.{board.id}",
+            step="cold",
+            kind="look",
+            point="line and neutral",
+            ask="Polarised plug: by the meter, the line pin leads through fuse and switch, and neutral goes "
             "straight in. Plug that fits both ways: both poles count as line, also with the switch off; then "
             "answer yes.",
             safety=True,
@@ -297,7 +299,7 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
         limit = min(board.earth_limit, EARTH_MOST)
         checks.append(
             Check(
-                f"cold.earth.{board.id}",
+                key=f"cold.earth.{board.id}",
                 point="earth pin to bare metal",
                 ask="Unplugged. Leads subtracted: type 0.42 - 0.15 for a reading and the leads held together. A multimeter shows that the "
                 "earth is connected, not that it carries a fault's current.",
@@ -309,7 +311,7 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
         )
         checks.append(
             Check(
-                f"cold.earth10.{board.id}",
+                key=f"cold.earth10.{board.id}",
                 point="earth pin to bare metal, at 10 A or more",
                 ask="By those who have the tester: 10 A or more from the earth pin to bare metal. Subtract the lead of the machine: type "
                 "0.18 - 0.1 for a reading and the lead.",
@@ -327,7 +329,7 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
     to = "earth" if board.earthed else "the outputs and all metal that can be touched"
     checks.append(
         Check(
-            f"cold.insulation.{board.id}",
+            key=f"cold.insulation.{board.id}",
             point=f"insulation, line and neutral to {to}",
             ask=f"By those who have the meter: 500 V DC, line and neutral joined, switch on, boards unplugged.{lifted}",
             low=low,
@@ -355,11 +357,11 @@ def _polarity(board: BoardFacts) -> list[Check]:
             mark, row = polarity_mark(part.kind, part.mounting, part.bipolar), board.part_id(part.ref)
             checks.append(
                 Check(
-                    f"cold.polarity.{row}",
-                    "cold",
-                    "look",
-                    part.ref,
-                    f"Polarity checked again: {mark.words}, against the board's print.",
+                    key=f"cold.polarity.{row}",
+                    step="cold",
+                    kind="look",
+                    point=part.ref,
+                    ask=f"Polarity checked again: {mark.words}, against the board's print.",
                     safety=True,
                     board=board.name,
                     why="A part fitted backwards bursts.",
@@ -395,7 +397,7 @@ def climbs(board: BoardFacts, rail: Rail) -> float:
 
     >>> from idlebench.core.board.parts import Fitted
     >>> from idlebench.core.text.rails_and_chips import read_rail
-    >>> climbs(BoardFacts('PS-1', parts=(Fitted('C1', 1e-3, 16.0, rail='+5 V'),)), read_rail('+5V'))
+    >>> climbs(BoardFacts(name='PS-1', parts=(Fitted(ref='C1', value=1e-3, volts=16.0, rail='+5 V'),)), read_rail('+5V'))
     5.0
     """
     return sum(p.value for p in board.parts if p.rail and rail_volts(p.rail) == rail.nominal) * DRIVEN_TO / DRIVEN
@@ -412,7 +414,7 @@ def ends_at(board: BoardFacts, rail: Rail) -> float:
 
     >>> from idlebench.core.board.parts import Fitted
     >>> from idlebench.core.text.rails_and_chips import read_rail
-    >>> ends_at(BoardFacts('PS-1', parts=(Fitted('C1', 1e-3, 16.0, rail='+5 V'),)), read_rail('+5V'))
+    >>> ends_at(BoardFacts(name='PS-1', parts=(Fitted(ref='C1', value=1e-3, volts=16.0, rail='+5 V'),)), read_rail('+5V'))
     100000.0
     """
     leaks = sum(
@@ -470,11 +472,11 @@ def _one_way(board: BoardFacts, boards: Sequence[BoardFacts], rails: Sequence[Ra
         )
         checks.append(
             Check(
-                key_of("cold.rail", board.id, rail.name),
-                "cold",
-                "resistance",
-                f"{rail.name} to ground, {board.name}",
-                f"Black lead to ground. Wait until the reading is steady.{climbing}{CONDUCT if rail.nominal < 0 else ''}",
+                key=key_of("cold.rail", board.id, rail.name),
+                step="cold",
+                kind="resistance",
+                point=f"{rail.name} to ground, {board.name}",
+                ask=f"Black lead to ground. Wait until the reading is steady.{climbing}{CONDUCT if rail.nominal < 0 else ''}",
                 low=least,
                 safety=True,
                 board=board.name,
@@ -505,11 +507,11 @@ def _pins(board: BoardFacts) -> list[Check]:
             to = "ground" if pin.is_ == "ground" else pin.rail
             checks.append(
                 Check(
-                    key_of("cold.pin", board.id, chip.ref, pin.number),
-                    "cold",
-                    "continuity",
-                    f"{chip.ref} pin {pin.number} to {to}",
-                    f"{chip.label or chip.ref}: from the pin itself, not its socket.",
+                    key=key_of("cold.pin", board.id, chip.ref, pin.number),
+                    step="cold",
+                    kind="continuity",
+                    point=f"{chip.ref} pin {pin.number} to {to}",
+                    ask=f"{chip.label or chip.ref}: from the pin itself, not its socket.",
                     high=CONTINUITY,
                     board=board.name,
                     why="Continuity passes at 2 Ω less the leads.",

@@ -48,7 +48,7 @@ def mains_side(board: BoardFacts, mains: float) -> list[Check]:
     }  # fmt: skip
     checks = [
         Check(
-            f"cold.tap.{board.id}",
+            key=f"cold.tap.{board.id}",
             kind="look",
             point="mains tap or selector",
             ask=f"Set to {mains:g} V, or the next tap above it. If there is no tap, the label says {mains:g} V.",
@@ -67,7 +67,7 @@ def mains_side(board: BoardFacts, mains: float) -> list[Check]:
         ohms = copper(winding.volts, winding.va or 25.0, mains)[1]
         checks.append(
             Check(
-                key_of(
+                key=key_of(
                     "cold.winding", board.id, winding.name, f"{winding.volts:g}", *([str(number)] if number else [])
                 ),
                 kind="resistance",
@@ -94,7 +94,7 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
         va = sum(w.va or 25.0 for w in loaded)
         ohms = copper(1.0, va, mains)[0]
         return Check(
-            key,
+            key=key,
             ask=f"{unplugged} The mains winding: about {show(ohms, 'Ω', 2)} is expected. OL: fuse, switch, lead or thermal fuse is open.",
             low=ohms / SPREAD,
             high=ohms * SPREAD,
@@ -105,7 +105,7 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
     if board.supply == "linear":
         low, high = UNKNOWN_WINDING
         return Check(
-            key,
+            key=key,
             ask=f"{unplugged} The mains winding: its size is not known, so any reading between a short and an "
             "open wire may be right.",
             low=low,
@@ -115,7 +115,7 @@ def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:
             **own,
         )
     return Check(
-        key,
+        key=key,
         ask=f"{unplugged} Wait until the reading is steady: the reservoir capacitor charges. Read it both "
         "ways, type the lower.",
         low=SHORTED,
@@ -148,7 +148,7 @@ def emptied_by_itself(board: BoardFacts, mains: float) -> list[Check]:
         if device.what == "thermistor":
             checks.append(
                 Check(
-                    key, point=f"{device.ref}, across it", of=of,
+                    key=key, point=f"{device.ref}, across it", of=of,
                     ask=f"Cold, at room temperature, leads subtracted: about {show(device.ohms, 'Ω')}. Scorched or cracked: replace it.",
                     low=device.ohms * (1 - THERMISTOR_STRAY), high=device.ohms * (1 + THERMISTOR_STRAY) + LEADS / 10,
                     why="±20 % when new (IEC 60539-1:2016, zero-power resistance), and the temperature of the room. "
@@ -165,7 +165,7 @@ def emptied_by_itself(board: BoardFacts, mains: float) -> list[Check]:
             caution = " ".join(pins.cautions)
         checks.append(
             Check(
-                key, point=f"{device.ref}, across it", of=of, high=device.ohms * (1 + BLEEDER_OVER),
+                key=key, point=f"{device.ref}, across it", of=of, high=device.ohms * (1 + BLEEDER_OVER),
                 ask=f"Switch off, once the reading is steady: {show(device.ohms, 'Ω')} or less, because other parts "
                     "are in parallel in circuit.",
                 why=more, caution=caution, **common,
@@ -206,11 +206,11 @@ def regulators(board: BoardFacts) -> list[Check]:
     changed = {one.ref for one in board.changed}
     return [
         Check(
-            key_of("cold.reg", board.id, device.ref),
-            "cold",
-            "resistance",
-            f"{device.ref}, pin to pin",
-            "The lowest of the three pairs, once the reading is steady: capacitors charge first.",
+            key=key_of("cold.reg", board.id, device.ref),
+            step="cold",
+            kind="resistance",
+            point=f"{device.ref}, pin to pin",
+            ask="The lowest of the three pairs, once the reading is steady: capacitors charge first.",
             low=SHORT,
             board=board.name,
             why="Under 2 Ω is a short. A regulator shorted from input to output puts its input on the rail.",

@@ -47,13 +47,15 @@ def ask(check: Check, value: float, typed: str, rails: Iterable[Rail]) -> None:
     typed, meant = sure(typed)
     size, volts = abs(check.nominal), abs(value)
     if volts > max(NEVER * size, NEVER_VOLTS) and not _as_milli(check, value):
-        raise BadInput(typed, f"volts that {check.rail} can have", "Check the meter's range and the lead.", check.rail)
+        raise BadInput(
+            typed, f"volts that {check.rail} can have", "Check the meter's range and the lead.", field=check.rail
+        )
     if meant or check.passes(value):
         return
     if milli := _as_milli(check, value):
         raise BadInput(
             typed, f"volts on {check.rail}", f"Is {milli} meant? Type it so, or {typed}{SURE} if the number is right.",
-            check.rail,
+            field=check.rail,
         )  # fmt: skip
     if check.kind == "dc_volts":
         for rail in rails:
@@ -62,7 +64,7 @@ def ask(check: Check, value: float, typed: str, rails: Iterable[Rail]) -> None:
                     typed, f"a reading of {check.rail}",
                     f"This looks like {rail.name}: is the lead on its pin? If {check.rail} really reads that, make idle; "
                     f"{typed}{SURE} logs it.",
-                    check.rail,
+                    field=check.rail,
                 )  # fmt: skip
 
 

@@ -32,7 +32,7 @@ _READ = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
 _LOADED = {**dict.fromkeys(RISING, "dummy"), "full": "dummy", "high": "dummy", "feed": "board", "life": "board"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Expected:
     """What a check should read. bench, state, asked: what it was reckoned from, to explain a reading by."""
 
@@ -109,7 +109,7 @@ class Ahead:
 
 #: A filament shows under this share of its volts no light to the eye, under that one little.
 DARK, FAINT = 0.18, 0.4
-_WHOLE = (Asked("mains", "amps", "mains"), Asked("lamp", "brightness", "lamp"))
+_WHOLE = (Asked(point="mains", what="amps", typed="mains"), Asked(point="lamp", what="brightness", typed="lamp"))
 
 
 def ahead(
@@ -129,10 +129,10 @@ def ahead(
         state = state_at(step, way, mains, frequency, lamp, stepping)
         if state is None or (not here and (stepping or state.load == "board")):
             continue
-        asked = [Asked(c.rail, _READ[c.aspect], c.rail) for c in here]
+        asked = [Asked(point=c.rail, what=_READ[c.aspect], typed=c.rail) for c in here]
         read, happens = foreseen(bench, state, [*asked, *_WHOLE], mains_known=known)
         for check, one, band in zip(here, asked, read, strict=False):
-            found[check.key] = Expected(_seen(check, band), bench, state, one)
+            found[check.key] = Expected(band=_seen(check, band), bench=bench, state=state, asked=one)
         if not stepping and state.load != "board":
             outlook = _outlook(bench, state, *read[-2:], happens)
     return Ahead(found, outlook)

@@ -20,7 +20,7 @@ from .record import UNLISTED, WRITTEN_OFF, Event
 Unit = TypeVar("Unit")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Unlisted:
     """What a store was when it went off the list.
 
@@ -49,7 +49,12 @@ class Unlisted:
         }
         words = f"{self.name} on {self.on} may hold {show(self.volts, 'V')} and is no longer listed"
         return Event(
-            UNLISTED, at, self.row, self.board, words=words, was={**was, **({"tube": "yes"} if self.tube else {})}
+            kind=UNLISTED,
+            at=at,
+            row=self.row,
+            board=self.board,
+            words=words,
+            was={**was, **({"tube": "yes"} if self.tube else {})},
         )
 
     @classmethod
@@ -57,9 +62,15 @@ class Unlisted:
         """The store that such an event speaks of. ValueError or KeyError where it speaks of none."""
         was = event.was or {}
         return cls(
-            event.row, event.board, was["name"], was["on"], float(was["farads"]), float(was["volts"]), "tube" in was,
-            was.get("part", ""),
-        )  # fmt: skip
+            row=event.row,
+            board=event.board,
+            name=was["name"],
+            on=was["on"],
+            farads=float(was["farads"]),
+            volts=float(was["volts"]),
+            tube="tube" in was,
+            part=was.get("part", ""),
+        )
 
 
 def stores_here(boards: Iterable[BoardFacts], rails: float = 0.0) -> dict[str, Unlisted]:
@@ -68,7 +79,13 @@ def stores_here(boards: Iterable[BoardFacts], rails: float = 0.0) -> dict[str, U
     for board in boards:
         if board.monitor is not None:
             found[board.id] = Unlisted(
-                board.id, board.id, "picture tube", board.name, TUBE, board.monitor.anode, tube=True
+                row=board.id,
+                board=board.id,
+                name="picture tube",
+                on=board.name,
+                farads=TUBE,
+                volts=board.monitor.anode,
+                tube=True,
             )
         for store in stores_of(board, rails):
             found[store.row] = _of_store(store, board)
@@ -76,7 +93,15 @@ def stores_here(boards: Iterable[BoardFacts], rails: float = 0.0) -> dict[str, U
 
 
 def _of_store(store: Store, board: BoardFacts) -> Unlisted:
-    return Unlisted(store.row, board.id, store.ref, board.name, store.value, store.volts, part=store.fitted)
+    return Unlisted(
+        row=store.row,
+        board=board.id,
+        name=store.ref,
+        on=board.name,
+        farads=store.value,
+        volts=store.volts,
+        part=store.fitted,
+    )
 
 
 @dataclass(frozen=True)
@@ -117,4 +142,6 @@ def newly_unlisted(
 
 def written_off(store: Unlisted, at: float, why: str) -> Event:
     """The event by which a store is asked for no more: it is in the machine no longer, or never was."""
-    return Event(WRITTEN_OFF, at, store.row, store.board, words=f"{store.name} on {store.on}: {why}"[:300])
+    return Event(
+        kind=WRITTEN_OFF, at=at, row=store.row, board=store.board, words=f"{store.name} on {store.on}: {why}"[:300]
+    )

@@ -38,7 +38,7 @@ def places_of(board: BoardFacts) -> dict[str, tuple[float, float]]:
 def leads_of(check: Check, places: Mapping[str, tuple[float, float]] | None = None) -> Leads | None:
     """Where the leads go for a check; None where it is looked at, or read by a meter of its own.
 
-    >>> leads_of(Check('k', 'cold', 'continuity', 'U5 pin 16 to +5 V', ''))
+    >>> leads_of(Check(key='k', step='cold', kind='continuity', point='U5 pin 16 to +5 V', ask=''))
     Leads(black='+5 V', red='U5 pin 16', at=None)
     """
     if check.seen or check.live or check.fact == MAINS_READ:

@@ -68,7 +68,7 @@ _LISTEN = Minute("Silence, or a faint hum.", "No smoke, no hiss.", "Nothing is w
 def minute_of(step: PowerStep) -> Minute | None:
     """What a step under power looks like while it goes well; None for one without power.
 
-    >>> minute_of(PowerStep('source', '', '', (), live=True)).rows[1]
+    >>> minute_of(PowerStep(key='source', title='', detail='', checks=(), live=True)).rows[1]
     ('After ten seconds', 'The volts are steady, within 1 %.')
     """
     if not step.live:

@@ -77,11 +77,11 @@ def tube_checks(name: str, row: str, anode: float) -> list[Check]:
     )  # fmt: skip
     return [
         Check(
-            f"cold.{key}.{row}",
-            "cold",
-            "look",
-            point,
-            ask,
+            key=f"cold.{key}.{row}",
+            step="cold",
+            kind="look",
+            point=point,
+            ask=ask,
             safety=True,
             board=name,
             caution=f"{TRAINED} Goggles: the neck is thin glass and the tube can implode.",
@@ -108,46 +108,78 @@ def cold_checks_of_monitor(board: BoardFacts) -> list[Check]:
         return []
     own: dict = {"rows": frozenset({board.id}), "boards": frozenset({board.id}), "board": board.name}
     checks = [
-        Check(f"cold.tubeclip.{board.id}", "cold", "look", "anode clipped to the braid",
-              "A clip lead joins anode and outer braid: while it is on, the discharge stays valid. Take it off "
-              "again, and answer no, before power.",
-              optional=True, why="Charge creeps back only into an open tube.", fact=CLIPPED, caution=TRAINED, **own),
-        Check(f"cold.braid.{board.id}", "cold", "continuity", "tube's outer braid to the chassis ground",
-              "Check every strap of it: an open braid leaves the coating charged.", high=2.0, safety=True, fact=JOINED,
-              why="Continuity passes at 2 Ω less the leads.", **own),
-        Check(f"cold.coils.{board.id}", "cold", "look", "plugs of the deflection coils, neck board, anode cap",
-              "Fully in, undamaged, each where it was. Without its coil a field stage burns a line into the "
-              "screen.", safety=True,
-              fact=JOINED, **own),
-        Check(f"cold.sheets.{board.id}", "cold", "look", "insulating sheets and covers", "In place, none forgotten, none torn.",
-              safety=True, fact=JOINED, **own),
-    ]  # fmt: skip
+        Check(
+            key=f"cold.tubeclip.{board.id}",
+            step="cold",
+            kind="look",
+            point="anode clipped to the braid",
+            ask="A clip lead joins anode and outer braid: while it is on, the discharge stays valid. Take it off "
+            "again, and answer no, before power.",
+            optional=True,
+            why="Charge creeps back only into an open tube.",
+            fact=CLIPPED,
+            caution=TRAINED,
+            **own,
+        ),
+        Check(
+            key=f"cold.braid.{board.id}",
+            step="cold",
+            kind="continuity",
+            point="tube's outer braid to the chassis ground",
+            ask="Check every strap of it: an open braid leaves the coating charged.",
+            high=2.0,
+            safety=True,
+            fact=JOINED,
+            why="Continuity passes at 2 Ω less the leads.",
+            **own,
+        ),
+        Check(
+            key=f"cold.coils.{board.id}",
+            step="cold",
+            kind="look",
+            point="plugs of the deflection coils, neck board, anode cap",
+            ask="Fully in, undamaged, each where it was. Without its coil a field stage burns a line into the screen.",
+            safety=True,
+            fact=JOINED,
+            **own,
+        ),
+        Check(
+            key=f"cold.sheets.{board.id}",
+            step="cold",
+            kind="look",
+            point="insulating sheets and covers",
+            ask="In place, none forgotten, none torn.",
+            safety=True,
+            fact=JOINED,
+            **own,
+        ),
+    ]
     if board.supply and m.stage is not None:
         checks.append(
-            Check(f"cold.stageoff.{board.id}", "cold", "look", "line stage off the supply",
-                  "Its plug or link out, until the supply is proven and B+ was tested on a lamp.", safety=True, fact=JOINED,
+            Check(key=f"cold.stageoff.{board.id}", step="cold", kind="look", point="line stage off the supply",
+                  ask="Its plug or link out, until the supply is proven and B+ was tested on a lamp.", safety=True, fact=JOINED,
                   why="A fault of the supply shows in a lamp, not in the line transistor.", **own)
         )  # fmt: skip
     if m.stage is not None:
         name = m.stage.transistor or "line transistor"
         checks.append(
-            Check(f"cold.line.{board.id}", "cold", "resistance", f"{name}, collector to emitter",
-                  "Red lead on the collector, black lead on the emitter. The built-in diode has its anode at the emitter, so it blocks "
+            Check(key=f"cold.line.{board.id}", step="cold", kind="resistance", point=f"{name}, collector to emitter",
+                  ask="Red lead on the collector, black lead on the emitter. The built-in diode has its anode at the emitter, so it blocks "
                   "this way and conducts the other way; base to emitter reads 30 to 50 Ω. Both are normal.",
                   low=TRANSISTOR, safety=True, fact=NO_SHORT,
                   why="If it is shorted, it destroys the supply.", **own)
         )  # fmt: skip
     if m.output is not None:
         checks.append(
-            Check(f"cold.field.{board.id}", "cold", "resistance", f"{m.output.chip}, output to ground",
-                  "Its heatsink tight, paste not dried out. Wait until the reading is steady: its capacitor "
+            Check(key=f"cold.field.{board.id}", step="cold", kind="resistance", point=f"{m.output.chip}, output to ground",
+                  ask="Its heatsink tight, paste not dried out. Wait until the reading is steady: its capacitor "
                   "charges.",
                   low=FIELD_CHIP, safety=True, fact=NO_SHORT, why="Under 5 Ω it is shorted.", **own)
         )  # fmt: skip
     for ref, why in joints(board, m):
         checks.append(
-            Check(f"cold.tjoint.{board.id}.{ref.lower()}", "cold", "look", f"{ref}, its joints",
-                  f"With a lens: a ring round a pin is a crack. Resolder it if in doubt. {why[:1].upper()}{why[1:]}.", fact=JOINED,
+            Check(key=f"cold.tjoint.{board.id}.{ref.lower()}", step="cold", kind="look", point=f"{ref}, its joints",
+                  ask=f"With a lens: a ring round a pin is a crack. Resolder it if in doubt. {why[:1].upper()}{why[1:]}.", fact=JOINED,
                   why="Joints of hot or heavy parts crack first.", **own)
         )  # fmt: skip
     return checks
@@ -187,13 +219,13 @@ def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float
         steps.append(_shutdown(board, m.stage.shutdown, own))
     if m.output is not None:
         steps.append(
-            PowerStep(_key("mfield", board), f"Field of {board.name}", "height and linearity", (
+            PowerStep(key=_key("mfield", board), title=f"Field of {board.name}", detail="height and linearity", checks=(
                 _seen(board, "mfield", "height", "the picture's height", "Full from top to bottom, no line, no fold at the top.", own),
                 _seen(board, "mfield", "even", "lines of the pattern", "As far apart at the bottom as at the top.", own),
             ), live=True, caution=_LIVE)
         )  # fmt: skip
     steps.append(
-        PowerStep(_key("mpict", board), f"Picture of {board.name}", "with a pattern on it", (
+        PowerStep(key=_key("mpict", board), title=f"Picture of {board.name}", detail="with a pattern on it", checks=(
             _seen(board, "mpict", "square", "geometry", "Crosshatch straight and square, circles round.", own),
             _seen(board, "mpict", "focus", "focus", "Dots sharp in the middle and fair in the corners.", own),
             _seen(board, "mpict", "grey", "brightness range", "Black is black, every grey step differs from the next.", own),
@@ -205,7 +237,14 @@ def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float
     soak.append(_seen(board, "msoak", "steady", "the picture", "Steady, no smell, nothing ticks.", own, hold=SOAKED))
     detail = f"{SOAKED:g} minutes, B+ drifts by no more than 3 %"
     steps.append(
-        PowerStep(_key("msoak", board), f"Soak of {board.name}", detail, tuple(soak), live=True, caution=_LIVE)
+        PowerStep(
+            key=_key("msoak", board),
+            title=f"Soak of {board.name}",
+            detail=detail,
+            checks=tuple(soak),
+            live=True,
+            caution=_LIVE,
+        )
     )
     return steps
 
@@ -218,14 +257,21 @@ def _key(step: str, board: BoardFacts) -> str:
 
 
 def _seen(board: BoardFacts, step: str, what: str, point: str, ask: str, own: dict, **more: object) -> Check:
-    return Check(f"up.{step}.{what}.{board.id}", _key(step, board), "function", point, ask, **{**own, **more})
+    return Check(
+        key=f"up.{step}.{what}.{board.id}",
+        step=_key(step, board),
+        kind="function",
+        point=point,
+        ask=ask,
+        **{**own, **more},
+    )
 
 
 def _b_plus(board: BoardFacts, step: str, stage: LineStage, own: dict, hold: float = 0.0) -> Check:
     low, high = (stage.supply * (1 + way * B_PLUS) for way in (-1, 1))
     return Check(
-        f"up.{step}.bplus.{board.id}", _key(step, board), "dc_volts", f"B+ of {board.name}",
-        "At the line stage's own pin, to the chassis ground.", low=low, high=high, nominal=stage.supply, safety=True, hold=hold,
+        key=f"up.{step}.bplus.{board.id}", step=_key(step, board), kind="dc_volts", point=f"B+ of {board.name}",
+        ask="At the line stage's own pin, to the chassis ground.", low=low, high=high, nominal=stage.supply, safety=True, hold=hold,
         why="±3 %: width and tube volts depend on it.", off_now=True, **own,
     )  # fmt: skip
 
@@ -242,21 +288,45 @@ def _on_a_lamp(board: BoardFacts, m: Monitor, stage: LineStage, own: dict, under
     key = _key("mlamp", board)
     checks = [
         Check(
-            f"up.mlamp.wire.{board.id}", key, "look", "line stage unplugged, lamp on B+",
-            f"Off, tube discharged. The line stage off B+, {told}. Degaussing coil unplugged. A cold lamp may "
+            key=f"up.mlamp.wire.{board.id}",
+            step=key,
+            kind="look",
+            point="line stage unplugged, lamp on B+",
+            ask=f"Off, tube discharged. The line stage off B+, {told}. Degaussing coil unplugged. A cold lamp may "
             "trip the supply.",
-            safety=True, board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under,
-            serves=(key,), why="A fault shows in a lamp, not in the line transistor.",
+            safety=True,
+            board=board.name,
+            fact=PLUG,
+            rows=frozenset({board.id}),
+            boards=frozenset({board.id}),
+            of=under,
+            serves=(key,),
+            why="A fault shows in a lamp, not in the line transistor.",
         ),
         _b_plus(board, "mlamp", stage, own),
         Check(
-            f"up.mlamp.ripple.{board.id}", key, "ripple", f"ripple of B+, {board.name}", "Peak to peak, AC coupled.",
-            high=RIPPLE * stage.supply, why="1 %: more than that bends the edges.", nominal=stage.supply, **own,
+            key=f"up.mlamp.ripple.{board.id}",
+            step=key,
+            kind="ripple",
+            point=f"ripple of B+, {board.name}",
+            ask="Peak to peak, AC coupled.",
+            high=RIPPLE * stage.supply,
+            why="1 %: more than that bends the edges.",
+            nominal=stage.supply,
+            **own,
         ),
-    ]  # fmt: skip
+    ]
     if m.heater is not None and not m.heater.by_line:
         checks += _heater(board, m.heater, "mlamp", own)
-    return PowerStep(key, f"B+ of {board.name} on a lamp", told, tuple(checks), live=True, rewire=True, caution=_LIVE)
+    return PowerStep(
+        key=key,
+        title=f"B+ of {board.name} on a lamp",
+        detail=told,
+        checks=tuple(checks),
+        live=True,
+        rewire=True,
+        caution=_LIVE,
+    )
 
 
 def _heater(board: BoardFacts, heater: Heater, step: str, own: dict) -> list[Check]:
@@ -264,10 +334,17 @@ def _heater(board: BoardFacts, heater: Heater, step: str, own: dict) -> list[Che
     if heater.by_line:
         return [glow]
     volts = Check(
-        f"up.{step}.heater.{board.id}", _key(step, board), "dc_volts", f"heater of {board.name}", "At the neck socket, DC or true rms.",
-        low=heater.volts * (1 - HEATER), high=heater.volts * (1 + HEATER), why="±5 %: too much wears the tube.", nominal=heater.volts,
+        key=f"up.{step}.heater.{board.id}",
+        step=_key(step, board),
+        kind="dc_volts",
+        point=f"heater of {board.name}",
+        ask="At the neck socket, DC or true rms.",
+        low=heater.volts * (1 - HEATER),
+        high=heater.volts * (1 + HEATER),
+        why="±5 %: too much wears the tube.",
+        nominal=heater.volts,
         **own,
-    )  # fmt: skip
+    )
     return [volts, glow]
 
 
@@ -275,8 +352,8 @@ def _probe_on(board: BoardFacts, m: Monitor, under: Of, rising: tuple[str, ...])
     """The probe put on while the tube is discharged, before the line stage has power; it stays on until the anode was read at full B+."""
     back = "The line stage back on B+, the lamp off B+. " if m.stage is not None else ""
     return Check(
-        f"up.mrise.wire.{board.id}", _key("mrise", board), "look", "high-voltage probe on the anode, limiter lamp in",
-        "Off, tube discharged, the clip lead off its anode. Probe under the cup, its ground clip on the "
+        key=f"up.mrise.wire.{board.id}", step=_key("mrise", board), kind="look", point="high-voltage probe on the anode, limiter lamp in",
+        ask="Off, tube discharged, the clip lead off its anode. Probe under the cup, its ground clip on the "
         f"braid: fit it now, never move it under power. {back}Brightness fully down. Limiter lamp in the "
         "mains lead.",
         safety=True, board=board.name, fact=PLUG, rows=frozenset({board.id}), boards=frozenset({board.id}), of=under,
@@ -290,8 +367,8 @@ def _ratio(board: BoardFacts, m: Monitor, step: str, stage: LineStage, own: dict
     """The anode against B+: both go with the mains, their ratio only with the retrace part and the coil."""
     by_sheet = m.anode / stage.supply
     return Check(
-        f"up.{step}.ratio.{board.id}", _key(step, board), "tube_ratio", f"anode of {board.name} against B+",
-        "Dark screen. Type what the probe shows, its error, and B+ at the same moment, such as "
+        key=f"up.{step}.ratio.{board.id}", step=_key(step, board), kind="tube_ratio", point=f"anode of {board.name} against B+",
+        ask="Dark screen. Type what the probe shows, its error, and B+ at the same moment, such as "
         f"{0.4 * m.anode / 1000:.3g} kV probe 3 % at {0.4 * stage.supply:.3g} V.",
         high=by_sheet * (1 + OVER_RATIO), nominal=by_sheet, safety=True, off_now=True,
         why=f"{by_sheet:.4g} times by the sheet, at most 5 % over it. Over that the retrace part is open or too small.",
@@ -302,8 +379,8 @@ def _ratio(board: BoardFacts, m: Monitor, step: str, stage: LineStage, own: dict
 def _volts(board: BoardFacts, m: Monitor, step: str, own: dict) -> Check:
     most = "its marked maximum" if m.maximum else "5 % over nominal"
     return Check(
-        f"up.{step}.volts.{board.id}", _key(step, board), "tube_volts", f"anode of {board.name}",
-        "Dark screen. Type what the probe shows and its error, such as 11.8 kV probe 3 %: the error counts against the unit.",
+        key=f"up.{step}.volts.{board.id}", step=_key(step, board), kind="tube_volts", point=f"anode of {board.name}",
+        ask="Dark screen. Type what the probe shows and its error, such as 11.8 kV probe 3 %: the error counts against the unit.",
         high=m.anode_most, safety=True, off_now=True, nominal=m.anode, why=f"At most {most}: above it are X-rays.",
         caution="Above the limit: off at once. Check B+ and the line rate first, then the retrace part.", **own,
     )  # fmt: skip
@@ -329,15 +406,31 @@ def _rising(board: BoardFacts, m: Monitor, own: dict, under: Of, step: str, risi
         title = f"Line stage of {board.name} at {PART * 100:g} % of the mains"
     limits = f"at most {read.high:.4g} times B+" if m.stage is not None else f"at most {show(m.anode_most, 'V')}"
     return PowerStep(
-        _key(step, board), title, f"anode by probe, {limits}", tuple(checks), live=True, rewire=True, caution=_PROBE
+        key=_key(step, board),
+        title=title,
+        detail=f"anode by probe, {limits}",
+        checks=tuple(checks),
+        live=True,
+        rewire=True,
+        caution=_PROBE,
     )
 
 
 def _wire(board: BoardFacts, step: str, under: Of, point: str, ask: str) -> Check:
     return Check(
-        f"up.{step}.wire.{board.id}", _key(step, board), "look", point, ask, safety=True, board=board.name, fact=PLUG,
-        rows=frozenset({board.id}), boards=frozenset({board.id}), of=under, serves=(_key(step, board),),
-    )  # fmt: skip
+        key=f"up.{step}.wire.{board.id}",
+        step=_key(step, board),
+        kind="look",
+        point=point,
+        ask=ask,
+        safety=True,
+        board=board.name,
+        fact=PLUG,
+        rows=frozenset({board.id}),
+        boards=frozenset({board.id}),
+        of=under,
+        serves=(_key(step, board),),
+    )
 
 
 _PROBE = f"{_LIVE} The anode only by a high-voltage probe, never with a plain meter."
@@ -372,10 +465,10 @@ def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> PowerStep:
     if m.stage is not None:
         detail += f"; pulses of about {show(m.pulse, 'V', 3)}"
     return PowerStep(
-        _key("mline", board),
-        f"Line stage of {board.name} at full B+",
-        detail,
-        tuple(checks),
+        key=_key("mline", board),
+        title=f"Line stage of {board.name} at full B+",
+        detail=detail,
+        checks=tuple(checks),
         live=True,
         rewire=True,
         caution=_PROBE,
@@ -385,7 +478,7 @@ def _full(board: BoardFacts, m: Monitor, own: dict, under: Of) -> PowerStep:
 def _shutdown(board: BoardFacts, point: str, own: dict) -> PowerStep:
     """The hold-down: the circuit that stops the line stage when the anode's volts rise; tested where the sheet names how."""
     return PowerStep(
-        _key("mshut", board), f"Over-voltage shutdown of {board.name}", f"by the service sheet, at {point}", (
+        key=_key("mshut", board), title=f"Over-voltage shutdown of {board.name}", detail=f"by the service sheet, at {point}", checks=(
             _seen(board, "mshut", "acts", f"over-voltage shutdown, at {point}",
                   "Do what the sheet says at this point: the picture goes dark and stays dark. Then off; power on again for the next step.",
                   own, safety=True, why="The shutdown prevents a fault of the retrace part from making X-rays: IEC 60065:2014, clause 6."),

@@ -120,8 +120,15 @@ def _power_up(
     fed = [b for b in boards if not b.supply and not of_monitor(b, boards)]
     cold = cold_checks(boards, mains, apart, unlisted)
     if not supplies:
-        return (PowerStep("cold", "Cold checks", "nothing has power", cold),)
-    steps = [PowerStep("cold", "Cold checks", "nothing has power", (*cold[:-1], mains_check(mains, way), cold[-1]))]
+        return (PowerStep(key="cold", title="Cold checks", detail="nothing has power", checks=cold),)
+    steps = [
+        PowerStep(
+            key="cold",
+            title="Cold checks",
+            detail="nothing has power",
+            checks=(*cold[:-1], mains_check(mains, way), cold[-1]),
+        )
+    ]
     whole = frozenset(b.id for b in boards)
     under = _under(mains, way)
     loads, others = [], []
@@ -165,11 +172,11 @@ def _under(mains: float, way: str) -> Of:
 def mains_check(mains: float, way: str = "lamp") -> Check:
     """The mains itself, read before the first step under power: what a transformer gives moves with it."""
     return Check(
-        MAINS_KEY,
-        "cold",
-        "ac_volts",
-        "mains at the socket",
-        "Read it by a plug-in meter, or let a trained person read it. The expected output of the "
+        key=MAINS_KEY,
+        step="cold",
+        kind="ac_volts",
+        point="mains at the socket",
+        ask="Read it by a plug-in meter, or let a trained person read it. The expected output of the "
         "transformer is calculated from it.",
         low=mains * (1 - MAINS_STRAY),
         high=mains * (1 + MAINS_STRAY),
@@ -230,7 +237,14 @@ _PRIMARY = (
 def _source_step(supply: BoardFacts, mains: float, measured: float | None, under: Of) -> PowerStep:
     checks = tuple(_winding(supply, w, i, mains, measured, under) for i, w in enumerate(supply.sources))
     title = "Transformer alone" if len(checks) == 1 else f"Transformers alone, {len(checks)} windings"
-    return PowerStep("source", title, "secondaries unplugged from the board", checks, live=True, caution=_PRIMARY)
+    return PowerStep(
+        key="source",
+        title=title,
+        detail="secondaries unplugged from the board",
+        checks=checks,
+        live=True,
+        caution=_PRIMARY,
+    )
 
 
 def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: float | None, under: Of) -> Check:
@@ -244,11 +258,11 @@ def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: flo
         ("mains as read", f"{measured or mains:.0f} V"),
     )
     return Check(
-        "up.source.volts" if i == 0 else key_of("up.source", w.name, f"{w.volts:g}"),
-        "source",
-        "ac_volts",
-        f"{w.name}, nothing connected",
-        f"Labelled {w.volts:g} V, so {volts:.3g} V without load{on}.",
+        key="up.source.volts" if i == 0 else key_of("up.source", w.name, f"{w.volts:g}"),
+        step="source",
+        kind="ac_volts",
+        point=f"{w.name}, nothing connected",
+        ask=f"Labelled {w.volts:g} V, so {volts:.3g} V without load{on}.",
         low=low,
         high=high,
         live=True,
@@ -270,11 +284,11 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ..
         loads.append(f"{show(w['resistance'], 'Ω')} {w['rating']:g} W")
         checks.append(
             Check(
-                key_of("up.dummy", rail.name),
-                "dummy",
-                "resistance",
-                f"dummy load on {rail.name}",
-                f"{show(w['resistance'], 'Ω')}, {w['rating']:g} W: it draws {show(w['power'], 'W')}.",
+                key=key_of("up.dummy", rail.name),
+                step="dummy",
+                kind="resistance",
+                point=f"dummy load on {rail.name}",
+                ask=f"{show(w['resistance'], 'Ω')}, {w['rating']:g} W: it draws {show(w['power'], 'W')}.",
                 low=w["resistance"] * 0.9,
                 high=w["resistance"] * 1.1,
                 safety=True,
@@ -292,11 +306,11 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ..
     if not checks:
         checks.append(
             Check(
-                "up.dummy.any",
-                "dummy",
-                "look",
-                "dummy loads",
-                "A load on every rail: the currents of the rails are not known, so start with a tenth of what "
+                key="up.dummy.any",
+                step="dummy",
+                kind="look",
+                point="dummy loads",
+                ask="A load on every rail: the currents of the rails are not known, so start with a tenth of what "
                 "the boards draw.",
                 safety=True,
                 board=supply.name,
@@ -306,17 +320,21 @@ def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ..
             )
         )
     return PowerStep(
-        "dummy", "Dummy loads on all rails", " · ".join(loads) or "boards unplugged", tuple(checks), rewire=True
+        key="dummy",
+        title="Dummy loads on all rails",
+        detail=" · ".join(loads) or "boards unplugged",
+        checks=tuple(checks),
+        rewire=True,
     )
 
 
 def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: float, under: Of) -> list[PowerStep]:
     quiet = Check(
-        "up.limited.look",
-        "limited",
-        "look",
-        "supply",
-        "No smoke, smell, hiss or warmth in a minute.",
+        key="up.limited.look",
+        step="limited",
+        kind="look",
+        point="supply",
+        ask="No smoke, smell, hiss or warmth in a minute.",
         live=True,
         safety=True,
         board=supply.name,
@@ -330,11 +348,11 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
     watts = lamp_watts(rails, supply.supply, transformer_va(supply))
     behind = _rail_checks("limited", rails, supply.name, ("behind",), under) if supply.modelled else ()
     lamp = Check(
-        "up.limited.lamp",
-        "limited",
-        "look",
-        "limiter lamp",
-        "Bright at first, then dim. If it stays bright there is a short: make idle.",
+        key="up.limited.lamp",
+        step="limited",
+        kind="look",
+        point="limiter lamp",
+        ask="Bright at first, then dim. If it stays bright there is a short: make idle.",
         live=True,
         safety=True,
         board=supply.name,
@@ -347,7 +365,9 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
     title = f"Lamp limiter in, {watts} W lamp"
     # at low volts a switching supply draws the more, and its switch burns
     why = "a variable transformer overloads a switching supply" if way == "variable" else "boards unplugged, one minute"
-    return [PowerStep("limited", title, why, (lamp, *behind, quiet), live=True, caution=_PRIMARY)]
+    return [
+        PowerStep(key="limited", title=title, detail=why, checks=(lamp, *behind, quiet), live=True, caution=_PRIMARY)
+    ]
 
 
 def _rising_step(
@@ -357,11 +377,16 @@ def _rising_step(
     volts = f"{mains * share:.0f} V in"
     if key == "limited":
         return PowerStep(
-            key, f"{volts}, look and listen", "one minute, nothing warm", (quiet,), live=True, caution=_PRIMARY
+            key=key,
+            title=f"{volts}, look and listen",
+            detail="one minute, nothing warm",
+            checks=(quiet,),
+            live=True,
+            caution=_PRIMARY,
         )
     rise = _rail_checks(key, rails[:1] if key != "most" else rails, supply.name, ("up",), under)
     named = "all rails rise" if key == "most" else f"{rails[0].name} rises"
-    return PowerStep(key, f"{volts}, rails come up", named, rise, live=True, caution=_PRIMARY)
+    return PowerStep(key=key, title=f"{volts}, rails come up", detail=named, checks=rise, live=True, caution=_PRIMARY)
 
 
 def _rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str], under: Of) -> tuple[Check, ...]:
@@ -401,13 +426,13 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
         ),
     }[aspect]
     return Check(
-        key_of("up", step, rail.name, aspect),
-        step,
-        kind,
-        rail.name,
-        ask,
-        low,
-        high,
+        key=key_of("up", step, rail.name, aspect),
+        step=step,
+        kind=kind,
+        point=rail.name,
+        ask=ask,
+        low=low,
+        high=high,
         live=True,
         safety=True,
         board=board,
@@ -440,11 +465,11 @@ def _stepped(step: str, rail: Rail) -> str:
 
 def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> PowerStep:
     hold = Check(
-        "up.full.hold",
-        "full",
-        "look",
-        "supply",
-        f"Held {HOLD} minutes from power on: nothing warm, no drift, no noise.",
+        key="up.full.hold",
+        step="full",
+        kind="look",
+        point="supply",
+        ask=f"Held {HOLD} minutes from power on: nothing warm, no drift, no noise.",
         live=True,
         safety=True,
         board=supply.name,
@@ -454,7 +479,12 @@ def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
     )
     checks = (*_rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest"), under), hold)
     return PowerStep(
-        "full", f"{mains:g} V in, full rails", f"hold {HOLD} min, load step", checks, live=True, caution=_PRIMARY
+        key="full",
+        title=f"{mains:g} V in, full rails",
+        detail=f"hold {HOLD} min, load step",
+        checks=checks,
+        live=True,
+        caution=_PRIMARY,
     )
 
 
@@ -462,10 +492,10 @@ def _high_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
     """Every rail at its least load on the highest mains, before a board meets it."""
     checks = _rail_checks("high", rails, supply.name, ("volts",), under)
     return PowerStep(
-        "high",
-        f"{HIGHEST * mains:.0f} V in, least load",
-        "the highest mains, before a board is connected",
-        checks,
+        key="high",
+        title=f"{HIGHEST * mains:.0f} V in, least load",
+        detail="the highest mains, before a board is connected",
+        checks=checks,
         live=True,
         caution=_PRIMARY,
     )
@@ -476,11 +506,11 @@ def _feed_step(
 ) -> PowerStep:
     names = " and ".join(b.name for b in fed)
     plug = Check(
-        "up.feed.plug",
-        "feed",
-        "look",
-        f"plug to {names}",
-        "Dummy loads off, plug the right way round and fully in.",
+        key="up.feed.plug",
+        step="feed",
+        kind="look",
+        point=f"plug to {names}",
+        ask="Dummy loads off, plug the right way round and fully in.",
         safety=True,
         board=supplies[0].name,
         fact=PLUG,
@@ -503,10 +533,10 @@ def _feed_step(
             checks.append(check)
     checks = tuple(checks)
     return PowerStep(
-        "feed",
-        f"Connect the {names}",
-        "opens when every rail is inside",
-        checks,
+        key="feed",
+        title=f"Connect the {names}",
+        detail="opens when every rail is inside",
+        checks=checks,
         live=True,
         rewire=True,
         caution="One hand, nothing metal on the wrist. " + _PRIMARY,
@@ -530,11 +560,11 @@ def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, w
                     rail = by_name[pin.rail]
                     checks.append(
                         Check(
-                            key,
-                            "life",
-                            "dc_volts",
-                            point,
-                            f"{pin.rail} at the chip's own pin.",
+                            key=key,
+                            step="life",
+                            kind="dc_volts",
+                            point=point,
+                            ask=f"{pin.rail} at the chip's own pin.",
                             low=rail.low,
                             high=rail.high,
                             live=True,
@@ -552,8 +582,22 @@ def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, w
                         else "The line moves between levels and is not stuck."
                     )
                     checks.append(
-                        Check(key, "life", "activity", point, ask, live=True, board=board.name, of=under, **about)
+                        Check(
+                            key=key,
+                            step="life",
+                            kind="activity",
+                            point=point,
+                            ask=ask,
+                            live=True,
+                            board=board.name,
+                            of=under,
+                            **about,
+                        )
                     )
     return PowerStep(
-        "life", "Signs of life", "rails at the chips, clock, lines that must move", tuple(checks), live=True
+        key="life",
+        title="Signs of life",
+        detail="rails at the chips, clock, lines that must move",
+        checks=tuple(checks),
+        live=True,
     )

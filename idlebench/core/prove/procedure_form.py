@@ -46,7 +46,7 @@ def _numbers(text: str) -> list[int]:
         return []
     words = re.split(r"[,\s]+", text.strip())
     if not all(re.fullmatch(r"\d{1,3}", word) for word in words):
-        raise BadInput(text, "numbers of steps such as 1, 2; or none", "", "after")
+        raise BadInput(text, "numbers of steps such as 1, 2; or none", field="after")
     return [int(word) for word in words]
 
 
@@ -64,10 +64,10 @@ def minutes_of(text: str) -> int:
         return 0
     hit = re.fullmatch(r"(\d{1,5}(?:[.,]\d{1,2})?)\s*(m|min|h|d)?", said)
     if not hit:
-        raise BadInput(text, "minutes, or a time such as 24 h or 3 d", "", "minutes")
+        raise BadInput(text, "minutes, or a time such as 24 h or 3 d", field="minutes")
     number = float(hit[1].replace(",", ".")) * {"h": 60, "d": DAY}.get(hit[2] or "min", 1)
     if number != int(number):
-        raise BadInput(text, "whole minutes", "", "minutes")
+        raise BadInput(text, "whole minutes", field="minutes")
     return int(number)
 
 

@@ -70,27 +70,27 @@ def read_limit(text: str) -> Limit | None:
         return None
     word = next((w for w in sorted(KINDS, key=len, reverse=True) if re.match(rf"{w}\b", said, re.I)), None)
     if word is None:
-        raise BadInput(said, f"a check: {', '.join(KINDS)}", "Such as resistance at most 100 Ω.", "check")
+        raise BadInput(said, f"a check: {', '.join(KINDS)}", "Such as resistance at most 100 Ω.", field="check")
     kind, rest = KINDS[word], said[len(word) :].strip()
     unit = UNITS.get(kind, "")
     if not rest:
         if unit:
-            raise BadInput(said, "a limit", f"Such as {word} at most 100 {unit}.", "check")
+            raise BadInput(said, "a limit", f"Such as {word} at most 100 {unit}.", field="check")
         return Limit(kind)
     if not unit:
-        raise BadInput(said, f"“{word}” alone: it is answered by yes or no", "", "check")
+        raise BadInput(said, f"“{word}” alone: it is answered by yes or no", field="check")
     if hit := re.fullmatch(r"at (most|least) (.+)", rest, re.I):
         value = read(hit[2], unit, field="check", low=-1e6, high=1e9)
         return Limit(kind, high=value) if hit[1].lower() == "most" else Limit(kind, low=value)
     if hit := re.fullmatch(r"(.+?) to (.+)", rest, re.I):
         low, high = (read(end, unit, field="check", low=-1e6, high=1e9) for end in hit.groups())
         if low > high:
-            raise BadInput(rest, "the lower end first", "", "check")
+            raise BadInput(rest, "the lower end first", field="check")
         return Limit(kind, low, high)
-    raise BadInput(rest, "at most 100, at least 5, or 4 to 6", "", "check")
+    raise BadInput(rest, "at most 100, at least 5, or 4 to 6", field="check")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ProcedureStep:
     """A step. minutes: hands on. wait: minutes after it. after: numbers of the steps before it, from 1. occupies: a thing that only one
     task uses. dries: whether something is wet in its wait, so that no power goes on. needs, caution: in words."""
@@ -106,7 +106,7 @@ class ProcedureStep:
     check: Limit | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Procedure:
     """A named list of steps. of: a key of OF. opens: whether hands go inside the machine for it. revision: counted on by each change."""
 
@@ -174,27 +174,27 @@ def order(steps: Sequence[ProcedureStep]) -> list[int]:
     graph = {number: set(step.after) for number, step in enumerate(steps, 1)}
     for number, after in graph.items():
         if odd := sorted(after - graph.keys()):
-            raise BadInput(f"step {number} after {odd[0]}", f"a step from 1 to {len(steps)}", "", "after")
+            raise BadInput(f"step {number} after {odd[0]}", f"a step from 1 to {len(steps)}", field="after")
     try:
         return list(TopologicalSorter(graph).static_order())
     except CycleError as error:
         loop = " → ".join(f"step {number}" for number in error.args[1])
         raise BadInput(
-            loop, "steps that do not wait on each other", "Remove one of these from “after”.", "after"
+            loop, "steps that do not wait on each other", "Remove one of these from “after”.", field="after"
         ) from None
 
 
 def _word(data: Mapping[str, Any], name: str, most: int, least: int = 0) -> str:
     value = data.get(name, "")
     if not isinstance(value, str) or not least <= len(value.strip()) <= most or "\x00" in value:
-        raise BadInput(str(value)[:60], f"{name}: {least} to {most} characters", "", name)
+        raise BadInput(str(value)[:60], f"{name}: {least} to {most} characters", field=name)
     return " ".join(value.split())
 
 
 def _whole(data: Mapping[str, Any], name: str, most: int) -> int:
     value = data.get(name, 0)
     if not isinstance(value, int | float) or isinstance(value, bool) or not 0 <= value <= most or value != int(value):
-        raise BadInput(str(value)[:40], f"{name}: whole minutes, 0 to {most}", "", name)
+        raise BadInput(str(value)[:40], f"{name}: whole minutes, 0 to {most}", field=name)
     return int(value)
 
 
@@ -205,18 +205,18 @@ def procedure_from(data: object) -> Procedure:
         BadInput: it says what of it cannot be taken, and at which step.
     """
     if not isinstance(data, Mapping) or data.get("format") != FORMAT:
-        raise BadInput(str(data)[:60], f'an object with "format": "{FORMAT}"', "", "file")
+        raise BadInput(str(data)[:60], f'an object with "format": "{FORMAT}"', field="file")
     if data.get("version") != VERSION:
         raise BadInput(
             f"version {str(data.get('version'))[:20]}",
             f"version {VERSION}",
             "It was made by a newer Idle Bench.",
-            "file",
+            field="file",
         )
     listed = data.get("steps")
     if not isinstance(listed, list) or not 1 <= len(listed) <= MOST_STEPS:
         count = len(listed) if isinstance(listed, list) else 0
-        raise BadInput(f"{count} steps", f"1 to {MOST_STEPS} steps", "Split it into two procedures.", "steps")
+        raise BadInput(f"{count} steps", f"1 to {MOST_STEPS} steps", "Split it into two procedures.", field="steps")
     steps = []
     for number, one in enumerate(listed, 1):
         try:
@@ -226,29 +226,43 @@ def procedure_from(data: object) -> Procedure:
     order(steps)
     of, revision = data.get("of", "board"), data.get("revision", 1)
     if of not in OF:
-        raise BadInput(str(of)[:40], f"one of {', '.join(OF)}", "", "of")
+        raise BadInput(str(of)[:40], f"one of {', '.join(OF)}", field="of")
     if not isinstance(revision, int) or isinstance(revision, bool) or not 1 <= revision <= 10**6:
-        raise BadInput(str(revision)[:40], "a revision from 1 on", "", "revision")
+        raise BadInput(str(revision)[:40], "a revision from 1 on", field="revision")
     title = _word(data, "title", 80, 3)
     name = _word(data, "name", 60) or slug(title)
     if not re.fullmatch(r"[a-z0-9][a-z0-9-]{1,59}", name):
-        raise BadInput(name, "a name of small letters, digits and dashes", "", "name")
-    return Procedure(name, title, tuple(steps), of, bool(data.get("opens", True)), _word(data, "about", 600), revision)
+        raise BadInput(name, "a name of small letters, digits and dashes", field="name")
+    return Procedure(
+        name=name,
+        title=title,
+        steps=tuple(steps),
+        of=of,
+        opens=bool(data.get("opens", True)),
+        about=_word(data, "about", 600),
+        revision=revision,
+    )
 
 
 def _step(one: object, number: int) -> ProcedureStep:
     if not isinstance(one, Mapping):
-        raise BadInput(str(one)[:60], "an object with its text", "", "text")
+        raise BadInput(str(one)[:60], "an object with its text", field="text")
     after = one.get("after")
     if after is None:
         after = before(number)
     if not isinstance(after, list | tuple) or not all(isinstance(n, int) and not isinstance(n, bool) for n in after):
-        raise BadInput(str(after)[:40], "a list of step numbers", "", "after")
+        raise BadInput(str(after)[:40], "a list of step numbers", field="after")
     return ProcedureStep(
-        _word(one, "text", 300, 3), _whole(one, "minutes", MOST_MINUTES), _whole(one, "wait", MOST_WAIT), tuple(sorted(set(after))),
-        _word(one, "occupies", 30), bool(one.get("dries", False)), _word(one, "needs", 200), _word(one, "caution", 300),
-        _limit_from(one.get("check")),
-    )  # fmt: skip
+        text=_word(one, "text", 300, 3),
+        minutes=_whole(one, "minutes", MOST_MINUTES),
+        wait=_whole(one, "wait", MOST_WAIT),
+        after=tuple(sorted(set(after))),
+        occupies=_word(one, "occupies", 30),
+        dries=bool(one.get("dries", False)),
+        needs=_word(one, "needs", 200),
+        caution=_word(one, "caution", 300),
+        check=_limit_from(one.get("check")),
+    )
 
 
 def _limit_from(check: object) -> Limit | None:
@@ -256,18 +270,18 @@ def _limit_from(check: object) -> Limit | None:
         return None
     if not isinstance(check, Mapping) or check.get("kind") not in WORDS:
         kind = check.get("kind") if isinstance(check, Mapping) else check
-        raise BadInput(str(kind)[:40], f"a check: {', '.join(WORDS)}", "", "check")
+        raise BadInput(str(kind)[:40], f"a check: {', '.join(WORDS)}", field="check")
     ends = [check.get("low"), check.get("high")]
     for end in ends:
         if end is not None and (
             not isinstance(end, int | float) or isinstance(end, bool) or abs(end) > 1e9 or end != end
         ):
-            raise BadInput(str(end)[:40], "a number in SI units", "", "check")
+            raise BadInput(str(end)[:40], "a number in SI units", field="check")
     if check["kind"] in UNITS and ends == [None, None]:
-        raise BadInput(check["kind"], "a limit: low, high or both", "", "check")
+        raise BadInput(check["kind"], "a limit: low, high or both", field="check")
     low, high = (float(end) if end is not None else None for end in ends)
     if low is not None and high is not None and low > high:
-        raise BadInput(f"{low:g} to {high:g}", "the lower end first", "", "check")
+        raise BadInput(f"{low:g} to {high:g}", "the lower end first", field="check")
     return Limit(check["kind"], low, high)
 
 
@@ -284,7 +298,7 @@ def read_procedure(data: bytes | str) -> Procedure:
     except (ValueError, RecursionError) as error:
         if isinstance(error, BadInput):
             raise
-        raise BadInput(str(error)[:60], "a procedure as Idle Bench writes it, JSON", "", "file") from None
+        raise BadInput(str(error)[:60], "a procedure as Idle Bench writes it, JSON", field="file") from None
 
 
 def slug(title: str) -> str:
@@ -302,9 +316,15 @@ def check_of(procedure: Procedure, number: int, row: str) -> Check | None:
     if step.check is None:
         return None
     return Check(
-        f"proc.{row}.{number}", "procedure", step.check.kind, f"{procedure.title}, step {number}", step.text, step.check.low,
-        step.check.high, of=(("limit", step.check.words),),
-    )  # fmt: skip
+        key=f"proc.{row}.{number}",
+        step="procedure",
+        kind=step.check.kind,
+        point=f"{procedure.title}, step {number}",
+        ask=step.text,
+        low=step.check.low,
+        high=step.check.high,
+        of=(("limit", step.check.words),),
+    )
 
 
 def with_limit(procedure: Procedure, number: int, limit: Limit) -> Procedure:
@@ -333,12 +353,12 @@ def tasks_of(
         found.append(
             (
                 Task(
-                    f"{unit} {called}.{number}",
-                    unit,
-                    step.minutes,
-                    step.wait,
-                    after,
-                    (step.occupies,) if step.occupies else (),
+                    name=f"{unit} {called}.{number}",
+                    unit=unit,
+                    hands=step.minutes,
+                    wait=step.wait,
+                    after=after,
+                    occupies=(step.occupies,) if step.occupies else (),
                     not_before=begins,
                 ),
                 f"{procedure.title}: {step.text}"[:120],

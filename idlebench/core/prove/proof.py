@@ -16,7 +16,7 @@ from .power_up import mains_check, power_up
 from .record import CREEPS_BACK, CheckStatus, Event, Record, is_simulated, status_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Proof:
     """All that the gates of a unit are asked from.
 

@@ -59,7 +59,7 @@ CREEPS_BACK = 30 * 60.0
 OWN, BOARDS, MAINS_PLACES, ANY = "own", "boards", "mains places", "any"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Event:
     """One thing that happened to a unit.
 
@@ -441,7 +441,7 @@ BOARD_FACTS = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Thing:
     """A part or a board as the record follows it. facts: by the names above; fitted: what was swapped in, "" for the old part."""
 
@@ -466,10 +466,10 @@ def changes(before: Mapping[str, Thing], after: Mapping[str, Thing], at: float) 
         if old is None or new is None:
             if thing.is_board:
                 words = f"{thing.name} {'added' if old is None else 'removed'}"
-                events.append(Event(MOVED, at, row, row, words=words, mains=True))
+                events.append(Event(kind=MOVED, at=at, row=row, board=row, words=words, mains=True))
             elif thing.board in before and thing.board in after:
                 words = f"{thing.name} {'listed' if old is None else 'taken off the list'}"
-                events.append(Event(PART, at, row, thing.board, words=words, mains=thing.mains))
+                events.append(Event(kind=PART, at=at, row=row, board=thing.board, words=words, mains=thing.mains))
             continue
         events += _of_board(old, new, at) if thing.is_board else _of_part(old, new, at)
     return tuple(events)
@@ -482,7 +482,10 @@ def _of_board(old: Thing, new: Thing, at: float) -> list[Event]:
         if old.facts.get(name) != new.facts.get(name) and not (name == "devices" and _only_listed(old, new))
     )
     words = {"rails": "its rails", "chips": "its chips", "fuse": "its fuse", "supply": "its supply or devices"}
-    return [Event(BOARD, at, new.row, new.row, what, words=f"{new.name}, {words[what]}") for what in whats]
+    return [
+        Event(kind=BOARD, at=at, row=new.row, board=new.row, what=what, words=f"{new.name}, {words[what]}")
+        for what in whats
+    ]
 
 
 def _only_listed(old: Thing, new: Thing) -> bool:
@@ -496,8 +499,12 @@ def _of_part(old: Thing, new: Thing, at: float) -> list[Event]:
         piece = new.fitted.split(" #")[0]
         said = "taken out, and left out for a test" if piece == LEFT_OUT else f"{piece} in"
         kind, words = (SWAP, f"{new.name}: {said}") if new.fitted else (SWAP_BACK, f"{new.name}: swap taken back")
-        events.append(Event(kind, at, new.row, new.board, words=words, mains=mains))
+        events.append(Event(kind=kind, at=at, row=new.row, board=new.board, words=words, mains=mains))
     if old.facts != new.facts or old.board != new.board:
         changed = [n.replace("_", " ") for n in PART_FACTS if old.facts.get(n) != new.facts.get(n)]
-        events.append(Event(PART, at, new.row, new.board, words=f"{new.name}: {', '.join(changed)}", mains=mains))
+        events.append(
+            Event(
+                kind=PART, at=at, row=new.row, board=new.board, words=f"{new.name}: {', '.join(changed)}", mains=mains
+            )
+        )
     return events

@@ -58,7 +58,7 @@ class Capture:
     columns: tuple[str, str] = ("", "")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ripple:
     """Ripple of a capture, V: all of it p-p, what the mains leave p-p, what is above p-p; rms at the mains and at twice the mains;
     the frequency that stands out above, Hz, 0 where none does.
@@ -100,14 +100,14 @@ def read_capture(data: bytes | str, time: str = "", volts: str = "") -> Capture:
         narrow = any(_number(c, comma) is not None for row in cells for c in row)
         raise BadInput(
             "one column of numbers" if narrow else "no numbers", "a table with time in one column and volts in another",
-            "Let the scope save its waveform as CSV, time included.", "capture",
+            "Let the scope save its waveform as CSV, time included.", field="capture",
         )  # fmt: skip
     if len(lines) - first > MOST_POINTS:
         raise BadInput(
             f"{len(lines) - first} points",
             f"at most {MOST_POINTS}",
             "Save fewer points, or a shorter piece.",
-            "capture",
+            field="capture",
         )
     header, units = _heading(cells, first, comma)
     t, v = _columns(header, cells[first], comma, time, volts)
@@ -130,12 +130,12 @@ def from_trace(time: Sequence[float], volts: Sequence[float], name: str) -> Capt
 def _text(data: bytes | str) -> str:
     if len(data) > MOST_BYTES:
         raise BadInput(
-            f"{len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB", "Save fewer points.", "capture"
+            f"{len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB", "Save fewer points.", field="capture"
         )
     if isinstance(data, str):
         return data
     if b"\x00" in data[:4096]:
-        raise BadInput("a binary file", "a CSV table", "Let the scope save its waveform as CSV.", "capture")
+        raise BadInput("a binary file", "a CSV table", "Let the scope save its waveform as CSV.", field="capture")
     return data.decode("utf-8-sig", "replace")
 
 
@@ -143,7 +143,7 @@ def _form(lines: Sequence[str]) -> tuple[str, bool]:
     """What cells are apart by, and whether the decimal point is a comma."""
     some = lines[:200]
     if not some:
-        raise BadInput("an empty file", "a table of time and volts", "", "capture")
+        raise BadInput("an empty file", "a table of time and volts", field="capture")
     for delimiter in (";", "\t"):
         if sum(delimiter in line for line in some) > len(some) / 2:
             return delimiter, any(re.search(r"\d,\d", line) for line in some) and not any(
@@ -191,7 +191,7 @@ def _columns(header: Sequence[str], row: Sequence[str], comma: bool, time: str, 
     chosen = []
     for name in (time, volts):
         if name and name not in header:
-            raise BadInput(name, f"one of the columns {', '.join(header)[:120]}", "", "capture")
+            raise BadInput(name, f"one of the columns {', '.join(header)[:120]}", field="capture")
         chosen.append(list(header).index(name) if name else None)
     named = [i for i in known if i < len(header)]
     t = chosen[0] if chosen[0] is not None else next((i for i in named if _TIME.search(header[i])), known[0])
@@ -224,14 +224,14 @@ def _whole(numbers: Floats, columns: tuple[str, str], before: int) -> Capture:
         BadInput: too few points, or time that does not run on.
     """
     if len(numbers) < FEWEST:
-        raise BadInput(f"{len(numbers)} points", f"at least {FEWEST}", "Save the whole waveform.", "capture")
+        raise BadInput(f"{len(numbers)} points", f"at least {FEWEST}", "Save the whole waveform.", field="capture")
     time, volts = numbers[:, 0], numbers[:, 1]
     steps = np.diff(time)
     if (steps <= 0).any():
         line = before + int(np.argmax(steps <= 0)) + 2
         raise BadInput(
             f"{time[line - before - 1]:g} s after {time[line - before - 2]:g} s near line {line}", "time that runs on from line to line",
-            "Is it the time column? Save two captures in two files.", "capture",
+            "Is it the time column? Save two captures in two files.", field="capture",
         )  # fmt: skip
     time = time - time[0]
     if steps.max() - steps.min() > UNEVEN * steps.mean():
@@ -257,7 +257,7 @@ def ripple_of(capture: Capture, mains: float) -> Ripple:
     if span * mains < LEAST_CYCLES:
         raise BadInput(
             f"{show(span, 's')} of it", f"a cycle of the mains or more, {show(1 / mains, 's')}",
-            "Set the scope to 5 ms a division, or slower.", "capture",
+            "Set the scope to 5 ms a division, or slower.", field="capture",
         )  # fmt: skip
     # whole cycles, so that nothing of one frequency shows at another
     cycles = max(1, math.floor(span * mains + 1e-6))
@@ -282,8 +282,8 @@ def ripple_of(capture: Capture, mains: float) -> Ripple:
     # harmonics of the mains have others of their size beside them
     stands_out = stands_out and max(near(rates[top] - 2 * mains), near(rates[top] + 2 * mains)) < above[top] / 2
     return Ripple(
-        float(np.ptp(volts)), float(np.ptp(slow)), float(np.ptp(fast)), near(mains), near(2 * mains),
-        float(rates[top]) if stands_out else 0.0, mean,
+        whole=float(np.ptp(volts)), mains=float(np.ptp(slow)), switching=float(np.ptp(fast)), once=near(mains), twice=near(2 * mains),
+        rate=float(rates[top]) if stands_out else 0.0, mean=mean,
     )  # fmt: skip
 
 

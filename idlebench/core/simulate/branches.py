@@ -146,5 +146,9 @@ def _regulated(
     amps = amps * share
     joint = joint_ohms(bench, values, state, branch) * amps
     outcome.rails[rail.name] = RailState(
-        sign * held, np.zeros(values.count), amps, joint, np.abs(np.abs(held).min(axis=1) - joint)
+        volts=sign * held,
+        switching=np.zeros(values.count),
+        amps=amps,
+        joint=joint,
+        lowest=np.abs(np.abs(held).min(axis=1) - joint),
     )

@@ -159,7 +159,9 @@ def converted(
         joint = joint_ohms(bench, values, state, branch) * amps
         step = esr * amps * STEP / (1 + STEP) if state.steps(rail.name) else 0.0
         lowest = np.maximum(wave.min(axis=1) - switching / 2 - step - joint, 0.0)
-        outcome.rails[rail.name] = RailState(sign * wave, switching, amps, joint, lowest)
+        outcome.rails[rail.name] = RailState(
+            volts=sign * wave, switching=switching, amps=amps, joint=joint, lowest=lowest
+        )
         for ref in rail.stores:
             outcome.stores[ref] = StoreState(
                 wave,

@@ -20,7 +20,7 @@ SEEN, PRESSED = 0.01, 0.97
 SHAKES = 0.05
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shows:
     """b_plus, heater, anode: V. height: as a share of what it should be. amps: of the line stage. bar: seconds of one crawl of a hum
     bar, endless where it stands still, None where none is seen. signs: words of the signs that are seen.
@@ -76,7 +76,7 @@ def shows(
     bar = (math.inf if crawl is None else crawl) if over else None
     if over and anode > 0:
         signs.append("hum bar")
-    return Shows(b_plus, heater, anode, height, amps, bar, tuple(signs))
+    return Shows(b_plus=b_plus, heater=heater, anode=anode, height=height, amps=amps, bar=bar, signs=tuple(signs))
 
 
 def _height(monitor: Monitor, true: Mapping[str, float], broken: set[str]) -> float:

@@ -14,7 +14,7 @@ from .truth import Values
 Bools = NDArray[np.bool_]
 
 
-@dataclass
+@dataclass(kw_only=True)
 class RailState:
     """A rail: V at the supply over a cycle of the mains with its sign, V of switching ripple p-p, A, V lost in its joint, and the
     least of its size over a cycle, or over a load step where one is on.
@@ -37,7 +37,7 @@ class StoreState:
     switching: Floats
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Outcome:
     """All that a run gave. mains_amps: rms. lamp: V on it, as a share of what it is made for. blown: s after which the fuse went.
     ticking, dead: variants that start and stop, or do not start. shorted: something shorts the mains or a winding. limited: the
@@ -62,9 +62,20 @@ def nothing_on(bench: Bench, values: Values) -> Outcome:
     n = values.count
     nothing = np.zeros((n, 2))
     flat = np.zeros(n)
-    rails = {name: RailState(nothing, flat, flat, flat, flat) for name in bench.rails}
+    rails = {name: RailState(volts=nothing, switching=flat, amps=flat, joint=flat, lowest=flat) for name in bench.rails}
     stores = {ref: StoreState(nothing, flat, np.full(n, one.ambient), flat) for ref, one in bench.stores.items()}
-    return Outcome(rails, stores, flat, flat, flat, np.ones(n, bool), *(np.zeros(n, bool) for _ in range(4)))
+    return Outcome(
+        rails=rails,
+        stores=stores,
+        mains_amps=flat,
+        lamp=flat,
+        blown=flat,
+        settled=np.ones(n, bool),
+        ticking=np.zeros(n, bool),
+        dead=np.zeros(n, bool),
+        shorted=np.zeros(n, bool),
+        limited=np.zeros(n, bool),
+    )
 
 
 def scratch(outcome: Outcome) -> Outcome:

@@ -51,7 +51,7 @@ FARTHEST = 100e3
 FUSE_OHMS, START_OHMS = 0.1, 330e3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """A point and what is to be read there. at: ``supply`` or ``board`` where a joint parts the two. frequency: Hz of an LCR meter."""
 
@@ -70,32 +70,32 @@ def read_asked(text: str, bench: Bench) -> tuple[Asked, ...]:
     """
     found = [_one(piece.strip(), bench) for piece in re.split(r"[;\n]", text) if piece.strip()]
     if not found:
-        raise BadInput("", "what to read, such as +5V dc; C1 ripple", "", "read")
+        raise BadInput("", "what to read, such as +5V dc; C1 ripple", field="read")
     return tuple(found)
 
 
 def _one(text: str, bench: Bench) -> Asked:
     words = text.split()
     if text.lower() == "lamp":
-        return Asked("lamp", "brightness", text)
+        return Asked(point="lamp", what="brightness", typed=text)
     if len(words) < 2:
-        raise BadInput(text, "a point and what to read there, such as +5V dc", "", "read")
+        raise BadInput(text, "a point and what to read there, such as +5V dc", field="read")
     point, what = " ".join(words[:-1]), words[-1].lower()
     what = WORDS.get(what, what)
     if what not in UNITS:
-        raise BadInput(what, f"one of {', '.join(UNITS)}", "", "read")
+        raise BadInput(what, f"one of {', '.join(UNITS)}", field="read")
     name, _, at = point.partition("@")
     if at not in ("", "supply", "board"):
-        raise BadInput(point, "@supply or @board after a rail", "", "read")
+        raise BadInput(point, "@supply or @board after a rail", field="read")
     low = name.lower()
     if low in ("mains", "lamp", "l-n", "gnd"):
-        return Asked(low, what, point, at)
+        return Asked(point=low, what=what, typed=point, at=at)
     if re.match(r"[+\-−\d]", name) and (volts := rail_volts(name)) and rail_name(volts) in bench.rails:
-        return Asked(rail_name(volts), what, point, at)
+        return Asked(point=rail_name(volts), what=what, typed=point, at=at)
     if name.upper() in bench.refs:
-        return Asked(name.upper(), what, point, at)
+        return Asked(point=name.upper(), what=what, typed=point, at=at)
     raise BadInput(
-        point, f"a rail, a part, lamp, mains, L-N or gnd: {', '.join([*bench.rails, *sorted(bench.refs)])[:200]}", "", "read"
+        point, f"a rail, a part, lamp, mains, L-N or gnd: {', '.join([*bench.rails, *sorted(bench.refs)])[:200]}", field="read"
     )  # fmt: skip
 
 
@@ -111,7 +111,7 @@ def read_values(bench: Bench, values: Values, state: State, outcome: Outcome, as
                 f"{asked.typed} {asked.what}",
                 "everything off and discharged",
                 "Make the bench idle: state off.",
-                "read",
+                field="read",
             )
         return _cold(bench, values, state, asked)
     if asked.point == "lamp":
@@ -169,7 +169,10 @@ def _there(there: dict[str, Floats], asked: Asked) -> Floats:
 
 def _cannot(asked: Asked) -> BadInput:
     return BadInput(
-        f"{asked.typed} {asked.what}", "what can be read at such a point", "Such as +5V dc, C1 ripple, F1 ohms.", "read"
+        f"{asked.typed} {asked.what}",
+        "what can be read at such a point",
+        "Such as +5V dc, C1 ripple, F1 ohms.",
+        field="read",
     )
 
 

@@ -36,7 +36,7 @@ SHORTER = 6
 STRAY = 2e-9
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stage:
     """Rectifiers with their stores; each field a number for each variant.
 

@@ -98,7 +98,7 @@ class Instruments:
 
     def _point(self, what: str) -> Asked:
         if not self._probe:
-            raise BadInput("no probe", "a point for it", "Send ROUT:CLOS (@+5V) first.", "probe")
+            raise BadInput("no probe", "a point for it", "Send ROUT:CLOS (@+5V) first.", field="probe")
         return read_asked(f"{self._probe} {what}", self.sitting.bench)[0]
 
     def _told(self, head: str) -> None:
@@ -107,7 +107,7 @@ class Instruments:
         if word == "ROUT:CLOS":
             hit = re.fullmatch(r"\(@(.+)\)", rest)
             if not hit:
-                raise BadInput(rest, "a point, such as (@+5V)", "", "probe")
+                raise BadInput(rest, "a point, such as (@+5V)", field="probe")
             name = hit[1].strip()
             read_asked(f"{name} dc", self.sitting.bench)
             self._probe = name
@@ -142,7 +142,7 @@ class Instruments:
         elif rest.upper() in ("ON", "1", "OFF", "0"):
             on = rest.upper() in ("ON", "1")
         else:
-            raise BadInput(rest, "ON or OFF", "", "output")
+            raise BadInput(rest, "ON or OFF", field="output")
         self.sitting.__dict__["source"] = source
         self.sitting.set(source if on else replace(source, volts=0.0))
 
@@ -153,7 +153,7 @@ def _within(text: str, low: float, high: float, unit: str) -> float:
     except ValueError:
         value = float("nan")
     if not low <= value <= high:
-        raise BadInput(text, f"{low:g} to {high:g} {unit}", "", "setting")
+        raise BadInput(text, f"{low:g} to {high:g} {unit}", field="setting")
     return value
 
 

@@ -31,7 +31,7 @@ class MeterReading:
         return UNITS[self.asked.what]
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Sitting:
     """A supply with its truth on the bench. seed: the same one gives the same readings. seconds: since it was switched on."""
 
@@ -55,7 +55,7 @@ class Sitting:
         if not found.settled.all():
             raise BadInput(
                 "a supply that does not settle", "a supply that comes to a repeating state",
-                "Check the values of its reservoirs and windings against each other.", "supply",
+                "Check the values of its reservoirs and windings against each other.", field="supply",
             )  # fmt: skip
         return found
 
@@ -116,4 +116,4 @@ def _waves(bench: Bench, outcome: Outcome, point: str) -> tuple[Floats, float, f
         store = outcome.stores[point]
         rates = [b.converter.frequency for b in bench.branches if b.converter]
         return store.volts[0], float(store.switching[0]), rates[0] if rates else 0.0
-    raise BadInput(point, "a rail or a capacitor", "", "scope")
+    raise BadInput(point, "a rail or a capacitor", field="scope")

@@ -18,7 +18,7 @@ LOADS = ("rated", "dummy", "board", "none")
 ALL = "all"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class State:
     """The bench as it is set.
 
@@ -99,7 +99,7 @@ def read_state(text: str) -> State:
         else:
             raise BadInput(
                 piece.strip(), "off, mains, lamp, variable, limit, load, step, pressed or plugged",
-                "Such as mains 230V 50Hz; lamp 60W; load dummy.", "state",
+                "Such as mains 230V 50Hz; lamp 60W; load dummy.", field="state",
             )  # fmt: skip
     return State(**facts, loads=loads, pressed=tuple(pressed), plugged=tuple(plugged))  # type: ignore[arg-type]
 
@@ -107,5 +107,5 @@ def read_state(text: str) -> State:
 def _rail(text: str) -> str:
     volts = rail_volts(text) if re.fullmatch(r"[+\-−]?\d+(?:[.,]\d+)?\s*V?", text, re.I) else None
     if not volts:
-        raise BadInput(text, "a rail, such as +5V", "", "state")
+        raise BadInput(text, "a rail, such as +5V", field="state")
     return rail_name(volts)

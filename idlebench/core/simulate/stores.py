@@ -110,7 +110,8 @@ def kelvin_per_watt(one: Element) -> float:
     """How much a store warms, K/W, by its surface.
 
     >>> from .supply import Element
-    >>> [round(kelvin_per_watt(Element('C1', 1e-3, 0.1, 0.1, 0.1, 25, 85, d, h))) for d, h in ((10, 16), (35, 50))]
+    >>> told = dict(value=1e-3, esr=0.1, esr_high=0.1, limit=0.1, volts=25, temperature=85)
+    >>> [round(kelvin_per_watt(Element(ref='C1', **told, diameter=d, height=h))) for d, h in ((10, 16), (35, 50))]
     [80, 9]
     """
     surface = math.pi * one.diameter * one.height + math.pi / 2 * one.diameter**2

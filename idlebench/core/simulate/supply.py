@@ -36,7 +36,7 @@ _FUSE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(m?)\s*A\b", re.I)
 _QUICK = re.compile(r"\bF{1,2}(?=\b|\s*\d)", re.I)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Element:
     """A store as it is known: F, Ω at 120 Hz and at 100 kHz, V and °C marked, mm; limit: Ω of a new one at 120 Hz.
 
@@ -74,7 +74,7 @@ def element(part: Fitted, new: Capacitor | None = None) -> Element:
     """
     value = new.value if new else part.value
     if not value > 0:
-        raise BadInput(part.ref, "its value", "Type it in the survey.", "value")
+        raise BadInput(part.ref, "its value", "Type it in the survey.", field="value")
     volts = (new.volts if new else part.volts) or part.rail_volts or 25.0
     kind, low = (new.kind, new.low_impedance) if new else (part.kind, False)
     size = (new.diameter, new.height, new.temperature) if new else (part.diameter, part.height, part.temperature)
@@ -83,7 +83,7 @@ def element(part: Fitted, new: Capacitor | None = None) -> Element:
         "low_impedance": low, "ambient": part.ambient or 25.0, "marked": new.value if new else part.value,
     }  # fmt: skip
     if kind not in ("wet", "polymer", "tantalum"):
-        return Element(part.ref, value, 0.005, 0.005, 0.01, dry=True, **common)
+        return Element(ref=part.ref, value=value, esr=0.005, esr_high=0.005, limit=0.01, dry=True, **common)
     limit = ageing.new_esr(value, volts)
     esr, read_esr, read_value = SOUND * limit, False, False
     if new and new.esr:
@@ -97,8 +97,16 @@ def element(part: Fitted, new: Capacitor | None = None) -> Element:
             value, read_value = part.capacitance, True
     leakage = 0.0 if new or not part.leakage else part.leakage
     return Element(
-        part.ref, value, esr, esr * SHARE_HIGH[low], limit, value_read=read_value, esr_read=read_esr, leakage=leakage, **common
-    )  # fmt: skip
+        ref=part.ref,
+        value=value,
+        esr=esr,
+        esr_high=esr * SHARE_HIGH[low],
+        limit=limit,
+        value_read=read_value,
+        esr_read=read_esr,
+        leakage=leakage,
+        **common,
+    )
 
 
 @dataclass(frozen=True)
@@ -119,7 +127,7 @@ def read_fuse(text: str) -> Fuse | None:
         return None
     hit = _FUSE.search(no_longer_than(text, 400, "fuse"))
     if not hit:
-        raise BadInput(text, "a fuse as it is marked, such as T 1.6A 250V", "", "fuse")
+        raise BadInput(text, "a fuse as it is marked, such as T 1.6A 250V", field="fuse")
     rating = read(hit[1], "A", field="fuse", above=0, high=1e5) / (1000 if hit[2] else 1)
     return Fuse(rating, round(MELTING["F" if _QUICK.search(text) else "T"] * rating**2, 9))
 
@@ -136,11 +144,11 @@ def _each_rail_once(branches: Sequence[Branch]) -> None:
         if not volts or made.count(volts) > 1:
             raise BadInput(
                 rail_name(volts), "each rail once, above or below 0 V",
-                "The simulated bench tells rails apart by their volts: leave out one of the two.", "supply",
+                "The simulated bench tells rails apart by their volts: leave out one of the two.", field="supply",
             )  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RailPlace:
     """A rail of a supply: its volts, rated A, the branch that makes it, and how it is loaded where the machine says.
 
@@ -157,7 +165,7 @@ class RailPlace:
     trimmed: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bench:
     """A supply on the bench.
 
@@ -188,7 +196,7 @@ class Bench:
         branches = read_model(lines)
         if not branches:
             raise BadInput(
-                "", "the lines of a supply", "Such as bridge 9V 25VA reservoir C1 regulator VR1 5V 1A.", "supply"
+                "", "the lines of a supply", "Such as bridge 9V 25VA reservoir C1 regulator VR1 5V 1A.", field="supply"
             )
         _each_rail_once(branches)
         by_ref = {part.ref: part for part in parts}
@@ -196,13 +204,22 @@ class Bench:
         wanted |= {ref for b in branches if b.converter for rail in b.converter.rails for ref in rail.stores}
         if missing := sorted(wanted - set(by_ref)):
             raise BadInput(
-                ", ".join(missing), "a capacitor that the survey lists", "List it, or type another.", "store"
+                ", ".join(missing), "a capacitor that the survey lists", "List it, or type another.", field="store"
             )
         stores = {ref: element(part, (new or {}).get(ref)) for ref, part in by_ref.items() if part.value > 0}
         marked = fuse or next((b.fuse for b in branches if b.fuse), "")
         across = tuple(part.ref for part in by_ref.values() if part.role == "mains_x" or part.safety.startswith("X"))
         starts = tuple(part.ref for part in by_ref.values() if part.role == "startup" and part.ref in stores)
-        return cls(branches, stores, read_fuse(marked), nominal, tuple(listed), dict(measured or {}), across, starts)
+        return cls(
+            branches=branches,
+            stores=stores,
+            fuse=read_fuse(marked),
+            nominal=nominal,
+            listed=tuple(listed),
+            measured=dict(measured or {}),
+            x_parts=across,
+            start_stores=starts,
+        )
 
     @cached_property
     def rails(self) -> dict[str, RailPlace]:
@@ -220,7 +237,15 @@ class Bench:
                 listed = by_name.get(name)
                 rated = listed.current if listed and listed.current else current
                 least = listed.dummy_current if listed and listed.dummy_current else rated / 5
-                found[name] = RailPlace(name, volts, rated, i, out, least, self.measured.get(name, 0.0))
+                found[name] = RailPlace(
+                    name=name,
+                    volts=volts,
+                    current=rated,
+                    branch=i,
+                    out=out,
+                    minimum=least,
+                    board=self.measured.get(name, 0.0),
+                )
         return found
 
     @cached_property

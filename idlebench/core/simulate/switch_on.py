@@ -38,7 +38,7 @@ HOLDS = 1.6
 CHARGED = 0.95
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SwitchOn:
     """What is seen of switching on, a number for each variant.
 
@@ -108,7 +108,14 @@ def switch_on(bench: Bench, values: Values, state: State, seconds: float = 0.0) 
             eaten = eaten + np.maximum(amps**2 - hold, 0.0) * pace
             blown = np.where((blown == 0) & (eaten > bench.fuse.melting), now, blown)
     ended = np.sqrt(warm) / rated > DIM if hot else never
-    return SwitchOn(peak, heat, blown, bright, np.where(ended, np.inf, last_lit), _charged(story, times))
+    return SwitchOn(
+        peak=peak,
+        i2t=heat,
+        blown=blown,
+        bright=bright,
+        dims=np.where(ended, np.inf, last_lit),
+        charged=_charged(story, times),
+    )
 
 
 def _stacked(stages: list[Stage]) -> Stage:

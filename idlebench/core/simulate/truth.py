@@ -105,7 +105,7 @@ def _line(words: list[str]) -> list[Fault]:
     if words[0].lower() == "load":
         volts = rail_volts(words[1]) if len(words) == 3 else None
         if not volts or words[2].lower() != "short":
-            raise BadInput(" ".join(words), "load, a rail and short, such as load +5V short", "", "truth")
+            raise BadInput(" ".join(words), "load, a rail and short, such as load +5V short", field="truth")
         return [Fault(rail_name(volts), LOAD_SHORT)]
     ref, rest = words[0].upper(), words[1:]
     kind = re.match(r"[A-Z]+", ref)
@@ -113,17 +113,17 @@ def _line(words: list[str]) -> list[Fault]:
         (ways for start, ways in sorted(WAYS.items(), key=lambda w: -len(w[0])) if kind and kind[0] == start), ()
     )
     if not ways or not rest:
-        raise BadInput(" ".join(words), "a reference and its fault, such as C1 cap 400u esr 2.1", "", "truth")
+        raise BadInput(" ".join(words), "a reference and its fault, such as C1 cap 400u esr 2.1", field="truth")
     found = []
     while rest:
         what = rest.pop(0).lower()
         if what not in ways:
-            raise BadInput(what, f"a fault of {ref}: {', '.join(ways)}", "", "truth")
+            raise BadInput(what, f"a fault of {ref}: {', '.join(ways)}", field="truth")
         if what not in _NUMBERS:
             found.append(Fault(ref, what))
             continue
         if not rest:
-            raise BadInput(what, f"a number after “{what}”", "", "truth")
+            raise BadInput(what, f"a number after “{what}”", field="truth")
         text, _, at = rest.pop(0).partition("@")
         value = read(text, _NUMBERS[what], field=what, low=0.0, high=1e9)
         found.append(Fault(ref, what, value, read(at, "Hz", field="frequency", low=1, high=1e7) if at else 0.0))
@@ -189,5 +189,5 @@ def known_refs(faults: Iterable[Fault], refs: Mapping[str, object] | set[str], r
         if fault.ref not in there:
             raise BadInput(
                 fault.words, f"a part of this supply: {', '.join(sorted(there)[:40])}",
-                "Write it in the supply lines, or list it in the survey.", "truth",
+                "Write it in the supply lines, or list it in the survey.", field="truth",
             )  # fmt: skip

@@ -43,7 +43,7 @@ def rearmed(text: str) -> str:
     return text[1:] if text[:1] == "'" and _FORMULA.match(text[1:]) else text
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Column:
     """A column: how its text becomes a value, how a value is written, whether a row may leave it out, and its help."""
 
@@ -88,7 +88,7 @@ def decode(data: bytes | str) -> str:
         return data
     if len(data) > MAX_BYTES:
         raise BadInput(
-            f"a file of {len(data) / 1e6:.0f} MB", f"at most {MAX_BYTES / 1e6:.0f} MB", "Split the table.", "file"
+            f"a file of {len(data) / 1e6:.0f} MB", f"at most {MAX_BYTES / 1e6:.0f} MB", "Split the table.", field="file"
         )
     try:
         text = data.decode("utf-8-sig")
@@ -98,10 +98,10 @@ def decode(data: bytes | str) -> str:
             f"byte {data[error.start]:#04x} in line {line}",
             "text in UTF-8",
             "In the spreadsheet choose “CSV UTF-8” when saving.",
-            "file",
+            field="file",
         ) from None
     if "\x00" in text:
-        raise BadInput("a binary file", "a CSV table", "Save the sheet as CSV first.", "file")
+        raise BadInput("a binary file", "a CSV table", "Save the sheet as CSV first.", field="file")
     return text
 
 
@@ -121,7 +121,7 @@ def read_table(
     lines = [line for line in text.splitlines() if line.strip()]
     if not lines:
         raise BadInput(
-            "an empty file", f"a header row with {' and '.join(c.name for c in columns if c.required)}", "", "file"
+            "an empty file", f"a header row with {' and '.join(c.name for c in columns if c.required)}", field="file"
         )
     # a row of titles is short, whatever the table holds
     no_longer_than(lines[0], 20_000, "header")
@@ -141,9 +141,9 @@ def read_table(
             if tell and reader.line_num % 200 == 0:
                 tell(reader.line_num, len(lines))
             if len(table.rows) > MAX_ROWS:
-                raise BadInput(f"over {MAX_ROWS} rows", f"at most {MAX_ROWS}", "Split the table.", "file")
+                raise BadInput(f"over {MAX_ROWS} rows", f"at most {MAX_ROWS}", "Split the table.", field="file")
     except csv.Error as error:
-        raise BadInput(str(error), "a CSV table", f"Check line {reader.line_num}.", "file") from None
+        raise BadInput(str(error), "a CSV table", f"Check line {reader.line_num}.", field="file") from None
     return table
 
 
@@ -156,7 +156,7 @@ def _first_row(reader: Iterator[list[str]]) -> list[str]:
     try:
         return next(row for row in reader if any(row))
     except (csv.Error, StopIteration) as error:
-        raise BadInput(str(error)[:60] or "no rows", "a CSV table with a header row", "", "file") from None
+        raise BadInput(str(error)[:60] or "no rows", "a CSV table with a header row", field="file") from None
 
 
 def _check_header(header: list[str], known: Mapping[str, Column]) -> None:
@@ -166,11 +166,11 @@ def _check_header(header: list[str], known: Mapping[str, Column]) -> None:
             ", ".join(header)[:60],
             f"a header row with {', '.join(missing)}",
             "The first row names the columns.",
-            "file",
+            field="file",
         )
     twice = [name for name in known if header.count(name) > 1]
     if twice:
-        raise BadInput(twice[0], "each column once", "Remove or rename one of the two.", "file")
+        raise BadInput(twice[0], "each column once", "Remove or rename one of the two.", field="file")
 
 
 def _take_row(table: Table, header, row, known, line, unique, seen) -> None:
@@ -266,13 +266,13 @@ def number(
     """A column of values with a unit."""
     plain = unit in ("mm", "°C", "h", "")
     return Column(
-        name,
-        lambda text: read(text, unit, **bounds),
-        _plain if plain else exact,
-        required,
-        default,
-        unit,
-        about,
+        name=name,
+        take=lambda text: read(text, unit, **bounds),
+        write=_plain if plain else exact,
+        required=required,
+        default=default,
+        unit=unit,
+        about=about,
     )
 
 
@@ -285,7 +285,7 @@ def whole(name: str, about: str = "", default: int = 0, low: int = 0) -> Column:
             raise BadInput(text, "a whole number")
         return int(value)
 
-    return Column(name, take, str, default=default, about=about)
+    return Column(name=name, take=take, write=str, default=default, about=about)
 
 
 def choice(name: str, allowed: Sequence[str], about: str = "", default: str = "") -> Column:
@@ -300,7 +300,7 @@ def choice(name: str, allowed: Sequence[str], about: str = "", default: str = ""
                 return option
         raise BadInput(text, f"one of {', '.join(allowed)}")
 
-    return Column(name, take, default=default, about=about)
+    return Column(name=name, take=take, default=default, about=about)
 
 
 def yes_no(name: str, about: str = "") -> Column:
@@ -314,7 +314,7 @@ def yes_no(name: str, about: str = "") -> Column:
             return False
         raise BadInput(text, "yes or no")
 
-    return Column(name, take, lambda v: "yes" if v else "", default=False, about=about)
+    return Column(name=name, take=take, write=lambda v: "yes" if v else "", default=False, about=about)
 
 
 def words(name: str, about: str = "", longest: int = 200, required: bool = False) -> Column:
@@ -325,7 +325,7 @@ def words(name: str, about: str = "", longest: int = 200, required: bool = False
             raise BadInput(text, f"at most {longest} characters")
         return rearmed(text)
 
-    return Column(name, take, disarmed, required=required, default="", about=about)
+    return Column(name=name, take=take, write=disarmed, required=required, default="", about=about)
 
 
 def schema(name: str, path: str, columns: Sequence[Column], *key: str) -> dict[str, Any]:

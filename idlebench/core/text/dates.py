@@ -64,9 +64,11 @@ def read_date(text: str, machine_year: int | None = None) -> tuple[DateCode, ...
     if not dates and (hit := re.fullmatch(r"(\d{1,2})[-/ ]?(\d\d)", raw)):
         year = _centuries(int(hit[1]))[0] if len(hit[1]) == 2 else _decades(int(hit[1]))[0]
         known = f"{year} had {weeks_of(year)}" if int(hit[2]) == 53 else "no year has more than 53"
-        raise BadInput(str(text), f"a week after the year: there is no week {int(hit[2])}, {known}", "", "date")
+        raise BadInput(str(text), f"a week after the year: there is no week {int(hit[2])}, {known}", field="date")
     if not dates:
-        raise BadInput(str(text), "a date code such as 8423, 423, 4K or 1984", "Leave it empty if in doubt.", "date")
+        raise BadInput(
+            str(text), "a date code such as 8423, 423, 4K or 1984", "Leave it empty if in doubt.", field="date"
+        )
     if machine_year is None:
         return tuple(dates)
     return tuple(sorted(dates, key=lambda d: _strangeness(d.year, machine_year)))

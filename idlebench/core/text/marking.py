@@ -88,7 +88,7 @@ _DC = re.compile(r"(?<![A-Za-z\d.,])(\d+(?:[.,]\d+)?)\s*([kK])?(?:V\s*DC|VDCW|WV
 _TEMPERATURE = re.compile(r"(85|105|125|130)\s*(?:°\s*C|℃|°|deg(?:rees)?\.?\s*C?)|(?<=\s)(85|105|125|130)\s*C" + _END)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MarkingReading:
     """One way of reading a marking. Capacitance in farads, tolerance as (low, high) fractions, volts DC and AC, °C."""
 
@@ -136,7 +136,7 @@ class Marking:
         return len(self.readings) > 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Found:
     """The value part of a marking in one reading, and how likely it is before plausibility is weighed."""
 
@@ -170,14 +170,16 @@ def read_marking(text: str, kind: str = "") -> Marking:
     raw = " ".join(str(text).replace("μ", "µ").split())
     expected = "a marking such as 104K, 4u7, 100/16 or 0.1 MFD 400V"
     if not raw or len(raw) > 60:
-        raise BadInput(raw, expected, "Type what is printed on the part.", "marking")
+        raise BadInput(raw, expected, "Type what is printed on the part.", field="marking")
     if kind and kind not in PLAUSIBLE:
-        raise BadInput(kind, f"one of {', '.join(PLAUSIBLE)}", "", "kind")
+        raise BadInput(kind, f"one of {', '.join(PLAUSIBLE)}", field="kind")
     rest, common = _common(raw, kind)
     found = _values(rest.strip(" ,;/"), kind)
     readings = _weighed(found, kind, common)
     if not readings:
-        raise BadInput(raw, expected, "Give the value on its own if the rest is a maker's or date code.", "marking")
+        raise BadInput(
+            raw, expected, "Give the value on its own if the rest is a maker's or date code.", field="marking"
+        )
     return Marking(raw, kind, readings)
 
 
@@ -189,7 +191,7 @@ def _is_code(found: re.Match[str], rest: str, kind: str) -> bool:
 
 def _common(raw: str, kind: str) -> tuple[str, MarkingReading]:
     """Take out of a marking what has only one reading: safety class, volts with their V, temperature."""
-    common, rest = MarkingReading(0.0, ""), raw
+    common, rest = MarkingReading(capacitance=0.0, why=""), raw
     if found := _DIELECTRIC.search(rest):
         rest = _cut(rest, found)
     if found := _SAFETY.search(rest):
@@ -251,7 +253,7 @@ def _with_unit(rest: str, kind: str) -> list[_Found]:
             volts = float(hit[3]) if hit[3] and float(hit[3]) in VOLT_RATINGS else None
             if hit[3] and volts is None:
                 continue
-            return [_Found(value, why, 10, TOLERANCE.get(hit[2] or ""), volts)]
+            return [_Found(capacitance=value, why=why, weight=10, tolerance=TOLERANCE.get(hit[2] or ""), volts=volts)]
     return []
 
 
@@ -265,15 +267,43 @@ def _letter_for_point(rest: str, kind: str) -> list[_Found]:
     band = TOLERANCE.get(tolerance or "")
     volts = float(after) if after and float(after) in VOLT_RATINGS else None
     if letter in "Rr":
-        micro = _Found(number * 1e-6, "R stands for the point; on this kind it counts µF", 4, band, volts)
-        pico = _Found(number * 1e-12, "R stands for the point; on a ceramic it counts pF", 4, band, volts)
+        micro = _Found(
+            capacitance=number * 1e-6,
+            why="R stands for the point; on this kind it counts µF",
+            weight=4,
+            tolerance=band,
+            volts=volts,
+        )
+        pico = _Found(
+            capacitance=number * 1e-12,
+            why="R stands for the point; on a ceramic it counts pF",
+            weight=4,
+            tolerance=band,
+            volts=volts,
+        )
         return [pico, micro] if kind == "ceramic" else [micro, pico]
     scale = PREFIX[letter.lower()]
     name = {"p": "pF", "n": "nF", "u": "µF", "µ": "µF", "m": "mF"}[letter.lower()]
-    found = [_Found(number * scale, f"{letter} stands for the point, in {name}", 6, band, volts)]
+    found = [
+        _Found(
+            capacitance=number * scale,
+            why=f"{letter} stands for the point, in {name}",
+            weight=6,
+            tolerance=band,
+            volts=volts,
+        )
+    ]
     if whole and float(fraction) in VOLT_RATINGS and len(fraction) == 2 and not tolerance:
         weight = 7 if not _preferred(number) else 3
-        found.append(_Found(float(whole) * scale, f"{name}, then the volts", weight, None, float(fraction)))
+        found.append(
+            _Found(
+                capacitance=float(whole) * scale,
+                why=f"{name}, then the volts",
+                weight=weight,
+                tolerance=None,
+                volts=float(fraction),
+            )
+        )
     return found
 
 
@@ -296,7 +326,7 @@ def _code(rest: str, kind: str) -> list[_Found]:
         return []
     formula = f"three-digit code: {digits}·10^{ {'8': -2, '9': -1}.get(power, int(power)) } pF"
     bare = not (before or after or letter)
-    return [_Found(value, formula, 4 if bare else 6, band, volts)]
+    return [_Found(capacitance=value, why=formula, weight=4 if bare else 6, tolerance=band, volts=volts)]
 
 
 def _band(letter: str | None, value: float) -> tuple[float, float] | None:
@@ -314,7 +344,15 @@ def _code_with_letter(rest: str, kind: str) -> list[_Found]:
     value = int(hit[2]) * 10.0 ** int(hit[3]) * 1e-12
     volts = VOLTAGE_LETTER[hit[1] or hit[4]]
     weight = 7 if kind in MICRO_KINDS or hit[1] else 3
-    return [_Found(value, f"code {hit[2]}{hit[3]}, and the letter is the volts", weight, None, volts)]
+    return [
+        _Found(
+            capacitance=value,
+            why=f"code {hit[2]}{hit[3]}, and the letter is the volts",
+            weight=weight,
+            tolerance=None,
+            volts=volts,
+        )
+    ]
 
 
 def _pair(rest: str, kind: str) -> list[_Found]:
@@ -326,10 +364,18 @@ def _pair(rest: str, kind: str) -> list[_Found]:
     found = []
     if second in VOLT_RATINGS:
         found.append(
-            _Found(first * 1e-6, "µF, then the volts", 6 if _preferred(first, eseries.E6) else 4, None, second)
+            _Found(
+                capacitance=first * 1e-6,
+                why="µF, then the volts",
+                weight=6 if _preferred(first, eseries.E6) else 4,
+                tolerance=None,
+                volts=second,
+            )
         )
     if first in VOLT_RATINGS and not _preferred(first, eseries.E6):
-        found.append(_Found(second * 1e-6, "volts first, then µF", 5, None, first))
+        found.append(
+            _Found(capacitance=second * 1e-6, why="volts first, then µF", weight=5, tolerance=None, volts=first)
+        )
     return found
 
 
@@ -344,14 +390,37 @@ def _bare(rest: str, kind: str) -> list[_Found]:
     band = TOLERANCE.get(hit[2] or "")
     if kind in MICRO_KINDS:
         weight = 5 if _preferred(number) else 3
-        return [_Found(number * 1e-6, "a bare number on this kind of part is µF", weight, band, volts)]
+        return [
+            _Found(
+                capacitance=number * 1e-6,
+                why="a bare number on this kind of part is µF",
+                weight=weight,
+                tolerance=band,
+                volts=volts,
+            )
+        ]
     if number < 1 or (kind in ("film", "paper") and number < 22 and not float(number).is_integer()):
-        return [_Found(number * 1e-6, "a number with a point on this kind is µF", 5, band, volts)]
+        return [
+            _Found(
+                capacitance=number * 1e-6,
+                why="a number with a point on this kind is µF",
+                weight=5,
+                tolerance=band,
+                volts=volts,
+            )
+        ]
     if kind == "":
-        micro = [_Found(number * 1e-6, "on a can: µF", 4, band, volts)]
+        micro = [_Found(capacitance=number * 1e-6, why="on a can: µF", weight=4, tolerance=band, volts=volts)]
     else:
-        micro = [_Found(number * 1e-6, "printed in µF", 2, band, volts)] if number < 30 and kind != "ceramic" else []
-    return [_Found(number * 1e-12, "a bare number here is pF", 3, band, volts), *micro]
+        micro = (
+            [_Found(capacitance=number * 1e-6, why="printed in µF", weight=2, tolerance=band, volts=volts)]
+            if number < 30 and kind != "ceramic"
+            else []
+        )
+    return [
+        _Found(capacitance=number * 1e-12, why="a bare number here is pF", weight=3, tolerance=band, volts=volts),
+        *micro,
+    ]
 
 
 def _preferred(number: float, series: eseries.ESeries = eseries.E24) -> bool:
@@ -393,12 +462,12 @@ def marking_working(text: str, kind: str = "") -> Calculation:
     best = marking.best
     lines = tuple(
         CalculationLine(
-            "Likeliest reading" if i == 0 else "Also possible",
-            reading.why,
-            reading.text,
-            reading.capacitance,
-            "F",
-            "IEC 60062:2016, clauses 4 and 5; voltage codes: JIS C 5101-1:2010, annex",
+            label="Likeliest reading" if i == 0 else "Also possible",
+            formula=reading.why,
+            numbers=reading.text,
+            value=reading.capacitance,
+            unit="F",
+            source="IEC 60062:2016, clauses 4 and 5; voltage codes: JIS C 5101-1:2010, annex",
         )
         for i, reading in enumerate(marking.readings)
     )
@@ -416,4 +485,6 @@ def marking_working(text: str, kind: str = "") -> Calculation:
         "temperature": best.temperature,
         "readings": [reading.text for reading in marking.readings],
     }
-    return Calculation("marking", values, lines, cautions, {"text": text, "kind": kind})
+    return Calculation(
+        name="marking", values=values, lines=lines, cautions=cautions, inputs={"text": text, "kind": kind}
+    )

@@ -90,7 +90,7 @@ def _read_ipc(text: str) -> Nets:
         if not line.startswith(("317", "327")):
             continue
         if len(nodes) >= MOST:
-            raise BadInput(f"over {MOST} records", f"at most {MOST}", "Split the netlist.", "file")
+            raise BadInput(f"over {MOST} records", f"at most {MOST}", "Split the netlist.", field="file")
         net, ref, dash, pin = line[3:17].strip(), line[20:26].strip(), line[26:27], line[27:31].strip()
         if ref.upper() == "VIA":
             continue
@@ -103,7 +103,7 @@ def _read_ipc(text: str) -> Nets:
         elif net.upper() != "N/C":
             nodes.append(Node(net, ref.upper(), pin))
     if not nodes:
-        raise BadInput("an IPC-D-356 file without pins", "records that begin with 317 or 327", "", "file")
+        raise BadInput("an IPC-D-356 file without pins", "records that begin with 317 or 327", field="file")
     return Nets(tuple(nodes), tuple(problems))
 
 
@@ -147,7 +147,7 @@ def wire(nets: Nets, chips: Sequence[Chip], parts: Iterable[str]) -> Wired:
             continue
         if not re.fullmatch(r"[A-Za-z]?\d{1,3}", node.pin):
             continue
-        chip = known.get(node.ref) or Chip(node.ref, "", 20.0, 8.0)
+        chip = known.get(node.ref) or Chip(ref=node.ref, label="", width=20.0, height=8.0)
         if node.pin not in {p.number for p in chip.pins}:
             known[node.ref] = replace(chip, pins=(*chip.pins, Pin(node.pin, use, rail)))
             added += 1

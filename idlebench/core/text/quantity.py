@@ -81,7 +81,7 @@ def read(
     raw = str(text).strip()
     expected = f"a value in {unit}, such as {EXAMPLE[unit]}" if unit in EXAMPLE else "a number"
     if not raw or len(raw) > 60:
-        raise BadInput(raw, expected, "", field)
+        raise BadInput(raw, expected, field=field)
     if unit == "F" and re.search(r"\d\s*mF$", raw):
         number = raw[:-2].strip()
         plain = number.replace(",", ".")
@@ -90,14 +90,14 @@ def read(
             raw,
             f"{number} µF, as on old parts, or a thousand times as much, as today",
             f"Write {number}u, or {thousand}.",
-            field,
-            (f"{number}u", thousand) if thousand.endswith("u") else (),
+            field=field,
+            instead=(f"{number}u", thousand) if thousand.endswith("u") else (),
         )
     value = _infix(raw, unit)
     if value is None:
         value = _plain(raw, unit, field)
     if value is None or not math.isfinite(value):
-        raise BadInput(raw, expected, "Write the number with its unit.", field)
+        raise BadInput(raw, expected, "Write the number with its unit.", field=field)
     return _bounded(value, raw, unit, field, low, high, above)
 
 
@@ -127,7 +127,9 @@ def decimal(digits: str, unit: str, field: str = "") -> str:
     made = unit in ("F", "Ω") and _made(float(thousands))
     if many or made or unit in ("h", "Hz") or (unit == "V" and float(thousands) in VOLT_RATINGS):
         return thousands
-    raise Ambiguous(digits, f"{thousands} or {point}", "Write it without the comma.", field, (thousands, point))
+    raise Ambiguous(
+        digits, f"{thousands} or {point}", "Write it without the comma.", field=field, instead=(thousands, point)
+    )
 
 
 def _infix(raw: str, unit: str) -> float | None:
@@ -174,11 +176,11 @@ def _power(tail: str, unit: str) -> int | None:
 
 def _bounded(value, raw, unit, field, low, high, above) -> float:
     if above is not None and value <= above:
-        raise BadInput(raw, f"more than {show(above, unit)}", "", field)
+        raise BadInput(raw, f"more than {show(above, unit)}", field=field)
     if low is not None and value < low:
-        raise BadInput(raw, f"at least {show(low, unit)}", "", field)
+        raise BadInput(raw, f"at least {show(low, unit)}", field=field)
     if high is not None and value > high:
-        raise BadInput(raw, f"at most {show(high, unit)}", "Check the unit and the decimal point.", field)
+        raise BadInput(raw, f"at most {show(high, unit)}", "Check the unit and the decimal point.", field=field)
     return value
 
 

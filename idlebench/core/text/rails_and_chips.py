@@ -23,7 +23,7 @@ FIVE_PERCENT = (5.0, 12.0, 3.3)
 RIPPLE_SHARE, RIPPLE_LEAST = 0.01, 0.050
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rail:
     """A supply rail.
 
@@ -114,10 +114,10 @@ def read_rail(text: str) -> Rail:
     words = re.sub(r"(?<=[\d.])\s+(?=[VAva]\b)", "", text.strip()).split()
     found = _VOLTS.fullmatch(words[0]) if words else None
     if not found:
-        raise BadInput(text, "volts first, such as +5 V 3.1 A min 0.3 A", "", "rail")
+        raise BadInput(text, "volts first, such as +5 V 3.1 A min 0.3 A", field="rail")
     nominal = float(found[1].replace("−", "-").replace(",", "."))
     if not 0.1 <= abs(nominal) <= 50e3:
-        raise BadInput(words[0], "a rail of 0.1 V to 50 kV, of either sign", "", "rail")
+        raise BadInput(words[0], "a rail of 0.1 V to 50 kV, of either sign", field="rail")
     facts: dict[str, Any] = {"current": 0.0, "minimum": 0.0, "tolerance": default_tolerance(nominal)}
     facts["ripple_limit"] = max(RIPPLE_SHARE * abs(nominal), RIPPLE_LEAST)
     queue = words[1:]
@@ -125,25 +125,25 @@ def read_rail(text: str) -> Rail:
         word = queue.pop(0)
         low = word.lower()
         if low in ("min", "tol", "ripple", "clamp", "crowbar", "most") and not queue:
-            raise BadInput(word, f"a number after “{low}”", "", "rail")
+            raise BadInput(word, f"a number after “{low}”", field="rail")
         if low == "min":
             facts["minimum"] = read(queue.pop(0), "A", field="min", above=0, high=1000)
         elif low == "step":
             facts["step"], queue = " ".join(queue)[:60].strip(), []
             if not facts["step"]:
-                raise BadInput(word, "what loads it in steps, such as step drive motor starts", "", "rail")
+                raise BadInput(word, "what loads it in steps, such as step drive motor starts", field="rail")
         elif low == "tol":
             facts["tolerance"] = read(queue.pop(0).rstrip("%"), "", field="tol", above=0, high=50) / 100
         elif low in ("clamp", "crowbar", "most") or low in ("clamp", "crowbar", "most"):
             volts = read(queue.pop(0), "V", field=low, above=0, high=50e3)
             if volts <= abs(nominal):
-                raise BadInput(f"{volts:g} V", f"more than the rail's {abs(nominal):g} V", "", low)
+                raise BadInput(f"{volts:g} V", f"more than the rail's {abs(nominal):g} V", field=low)
             facts["most" if low == "most" else "clamp"] = volts
         elif low == "ripple":
             facts["ripple_limit"] = read(queue.pop(0), "V", field="ripple", above=0, high=100)
         else:
             facts["current"] = read(word, "A", field="current", above=0, high=1000)
-    return Rail(rail_name(nominal), nominal, **facts)
+    return Rail(name=rail_name(nominal), nominal=nominal, **facts)
 
 
 @dataclass(frozen=True)
@@ -155,7 +155,7 @@ class Pin:
     rail: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Chip:
     """A chip or other thing drawn on the board, sizes and place in mm, with the pins that are to be tested."""
 
@@ -181,7 +181,7 @@ def read_chip(text: str) -> Chip:
     no_longer_than(text, 4000, "chip")
     words = re.sub(r"(?<=\d)\s+(?=[Vv]\b)", "", text.strip()).split()
     if not words or not re.fullmatch(r"[A-Za-z]{1,4}\d{0,4}[A-Za-z]?", words[0]):
-        raise BadInput(text, "a reference first, such as U1 processor 46x14 gnd 20 +5V 40", "", "chip")
+        raise BadInput(text, "a reference first, such as U1 processor 46x14 gnd 20 +5V 40", field="chip")
     ref, label, size, place, pins = words[0].upper(), [], CHIP_SIZE, (None, None), []
     queue = words[1:]
     while queue:
@@ -190,7 +190,7 @@ def read_chip(text: str) -> Chip:
         if hit := re.fullmatch(r"(\d+(?:\.\d+)?)[x×](\d+(?:\.\d+)?)", low):
             size = (float(hit[1]), float(hit[2]))
         elif low in ("at", *PIN_WORDS) and not queue:
-            raise BadInput(word, f"something after “{low}”", "", "chip")
+            raise BadInput(word, f"something after “{low}”", field="chip")
         elif low == "at":
             x, _, y = queue.pop(0).partition(",")
             place = (read(x, "mm", field="at"), read(y, "mm", field="at"))
@@ -198,14 +198,14 @@ def read_chip(text: str) -> Chip:
             pins += [Pin(n, PIN_WORDS[low]) for n in _pins(queue.pop(0))]
         elif re.fullmatch(r"[+\-−]\d+(?:\.\d+)?v", low):
             if not queue or not re.fullmatch(r"[A-Za-z]?\d{1,3}(,.*)?", queue[0]):
-                raise BadInput(word, f"the pins after “{word}”, such as {word} 40", "", "chip")
+                raise BadInput(word, f"the pins after “{word}”, such as {word} 40", field="chip")
             rail = rail_name(float(low[:-1].replace("−", "-")))
             pins += [Pin(n, "supply", rail) for n in _pins(queue.pop(0))]
         else:
             label.append(word)
     if not all(1 <= s <= 300 for s in size):
-        raise BadInput(f"{size[0]:g}x{size[1]:g}", "a size of 1 to 300 mm", "", "chip")
-    return Chip(ref, " ".join(label), *size, *place, tuple(pins))
+        raise BadInput(f"{size[0]:g}x{size[1]:g}", "a size of 1 to 300 mm", field="chip")
+    return Chip(ref=ref, label=" ".join(label), width=size[0], height=size[1], x=place[0], y=place[1], pins=tuple(pins))
 
 
 #: The size of a chip that nobody typed, mm.
@@ -218,11 +218,19 @@ def over(before: Chip, line: Chip) -> Chip:
     >>> chip_line(over(read_chip('U1 processor 46x14 at 10,20 gnd 20'), read_chip('U1 at 80,90')))
     'U1 processor 46x14 at 80,90 gnd 20'
     """
-    size = (line.width, line.height) if (line.width, line.height) != CHIP_SIZE else (before.width, before.height)
-    place = (line.x, line.y) if line.x is not None else (before.x, before.y)
+    size = before if (line.width, line.height) == CHIP_SIZE else line
+    place = before if line.x is None else line
     told = {(pin.is_, pin.rail) for pin in line.pins}
     kept = tuple(pin for pin in before.pins if (pin.is_, pin.rail) not in told)
-    return Chip(line.ref, line.label or before.label, *size, *place, (*kept, *line.pins))
+    return Chip(
+        ref=line.ref,
+        label=line.label or before.label,
+        width=size.width,
+        height=size.height,
+        x=place.x,
+        y=place.y,
+        pins=(*kept, *line.pins),
+    )
 
 
 def chip_line(chip: Chip) -> str:
@@ -240,7 +248,7 @@ def chip_line(chip: Chip) -> str:
 def _pins(text: str) -> list[str]:
     numbers = text.split(",")
     if not all(re.fullmatch(r"[A-Za-z]?\d{1,3}", n) for n in numbers):
-        raise BadInput(text, "pin numbers such as 20 or 33,34", "", "chip")
+        raise BadInput(text, "pin numbers such as 20 or 33,34", field="chip")
     return numbers
 
 

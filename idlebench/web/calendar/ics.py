@@ -20,15 +20,15 @@ def as_ics(plan: CalendarPlan | None, looks: Iterable[Unit] = (), now: datetime 
     calendar = Calendar()
     calendar.add("prodid", "-//Idle Bench//Calendar//EN")
     calendar.add("version", "2.0")
-    for task in plan.found["tasks"] if plan else []:
+    for task in plan.kept.tasks if plan else []:
         event = Event()
-        event.add("uid", f"{task['task'].replace(' ', '-').replace('/', '-')}@idlebench")
-        event.add("summary", f"{task['title']}: {task['unit']}")
+        event.add("uid", f"{task.task.replace(' ', '-').replace('/', '-')}@idlebench")
+        event.add("summary", f"{task.title}: {task.unit}")
         event.add("dtstamp", plan.at)
-        event.add("dtstart", at(plan.begins, task["start"]))
-        event.add("dtend", at(plan.begins, max(task["end"], task["start"] + 1)))
-        if task["wait"]:
-            event.add("description", f"Then {task['wait'] / 60:.0f} h of waiting.")
+        event.add("dtstart", at(plan.begins, task.start))
+        event.add("dtend", at(plan.begins, max(task.end, task.start + 1)))
+        if task.wait:
+            event.add("description", f"Then {task.wait / 60:.0f} h of waiting.")
         calendar.add_component(event)
     for unit in looks:
         event = Event()

@@ -15,6 +15,7 @@ from idlebench.core.prove.procedures import tasks_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 
+from ..records.kept_plans import KeptCalendar, KeptTask, TaskMoved
 from ..records.models import CalendarPlan, OrderLine, Part, ProcedureStep, ShopHours, Unit, UnitProcedure
 from ..unit.summary import UnitSummary, summaries
 from ..unit.times import own_times
@@ -43,13 +44,13 @@ def keep_hours(typed: Mapping[str, str], free: Iterable[str]) -> ShopHours:
     try:
         at = datetime.strptime(begins, "%H:%M")
     except ValueError:
-        raise BadInput(begins, "a time of the day, such as 19:00", "", "begins") from None
+        raise BadInput(begins, "a time of the day, such as 19:00", field="begins") from None
     start = at.hour * 60 + at.minute
     if start + minutes > DAY:
-        raise BadInput(begins, "hours that end before midnight", "Begin earlier, or type fewer hours.", "begins")
+        raise BadInput(begins, "hours that end before midnight", "Begin earlier, or type fewer hours.", field="begins")
     days = sorted({WEEKDAYS.index(day) for day in free if day in WEEKDAYS})
     if len(days) == len(WEEKDAYS):
-        raise BadInput("every day", "at least one day a week that is not free", "", "free")
+        raise BadInput("every day", "at least one day a week that is not free", field="free")
     hands = int(read(typed.get("hands", "1"), "", field="hands", low=1, high=20))
     row = hours()
     row.minutes, row.begins, row.free, row.hands = minutes, start, days, hands
@@ -68,7 +69,7 @@ def weigh(unit: int, word: str) -> None:
         BadInput: none of WEIGHTS. Unit.DoesNotExist: there is no such open unit.
     """
     if word not in WEIGHTS:
-        raise BadInput(word, f"one of {', '.join(WEIGHTS)}", "", "weight")
+        raise BadInput(word, f"one of {', '.join(WEIGHTS)}", field="weight")
     with transaction.atomic():
         Unit.objects.get(pk=unit, handed_over=None)
         row = hours()
@@ -113,24 +114,28 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     tell("saving the plan", 2, 3)
     names = {f"{u.job_id}/{u.name}": f"job {u.job_id}, unit {u.name}" for u in units}
     keys = {f"{u.job_id}/{u.name}": u.pk for u in units}
-    found = {
-        "finish": plan.finish, "proved": plan.proved, "bound": plan.bound, "minutes": shop.minutes,
-        "tasks": [
-            {
-                "task": p.task.name, "unit": names[p.task.unit], "pk": keys[p.task.unit],
-                "title": named.get(p.task.name) or TITLES[p.task.name.removeprefix(f"{p.task.unit} ")],
-                "hands": p.task.hands, "wait": p.task.wait,
-                "start": p.start, "end": p.end, "now": not p.task.after and p.task.hands > 0 and p.task.not_before <= elapsed,
-            }
-            for p in plan.tasks
-        ],
-    }  # fmt: skip
+    tasks_ = tuple(
+        KeptTask(
+            task=p.task.name, unit=names[p.task.unit], pk=keys[p.task.unit],
+            title=named.get(p.task.name) or TITLES[p.task.name.removeprefix(f"{p.task.unit} ")],
+            hands=p.task.hands, wait=p.task.wait,
+            start=p.start, end=p.end, now=not p.task.after and p.task.hands > 0 and p.task.not_before <= elapsed,
+        )
+        for p in plan.tasks
+    )  # fmt: skip
     before = CalendarPlan.objects.order_by("-id").first()
-    found["moved"] = _moved(before, zero, found["tasks"]) if before else []
+    kept = KeptCalendar(
+        finish=plan.finish,
+        proved=plan.proved,
+        bound=plan.bound,
+        minutes=shop.minutes,
+        tasks=tasks_,
+        moved=_moved(before, zero, tasks_) if before else (),
+    )
     tell("saving the plan", 3, 3)
     with transaction.atomic():
         CalendarPlan.objects.all().delete()
-        return CalendarPlan.objects.create(at=now, begins=zero, found=found)
+        return CalendarPlan.objects.create(at=now, begins=zero, found=kept.written())
 
 
 def _zero(now: datetime, shop: ShopHours) -> tuple[datetime, int]:
@@ -187,7 +192,7 @@ def _left(units: list[Unit], zero: datetime, procedures: Mapping[int, list[Task]
         }
         found.append(
             Left(
-                f"{unit.job_id}/{unit.name}",
+                key=f"{unit.job_id}/{unit.name}",
                 surveyed=one.weighed.surveyed if one else False,
                 looks=one.weighed.not_seen if one else 0,
                 open=sum(not item for item in one.weighed.items) if one else 0,
@@ -205,13 +210,13 @@ def _done(one: UnitSummary | None, key: str) -> bool:
     return bool(one) and any(stage.key == key and stage.done for stage in one.stages)
 
 
-def _moved(before: CalendarPlan, zero: datetime, tasks: list[dict]) -> list[dict[str, object]]:
+def _moved(before: CalendarPlan, zero: datetime, tasks: Iterable[KeptTask]) -> tuple[TaskMoved, ...]:
     """What begins at another time than the plan before said, by more than an evening."""
     shift = int((before.begins - zero).total_seconds() // 60)
-    was = {task["task"]: task["start"] + shift for task in before.found["tasks"]}
-    told = {task["task"]: task for task in tasks}
-    found = moved(was, {name: task["start"] for name, task in told.items()})
-    return [{"unit": told[n]["unit"], "title": told[n]["title"], "was": a, "now": b} for n, a, b in found]
+    was = {task.task: task.start + shift for task in before.kept.tasks}
+    told = {task.task: task for task in tasks}
+    found = moved(was, {name: task.start for name, task in told.items()})
+    return tuple(TaskMoved(unit=told[n].unit, title=told[n].title, was=a, now=b) for n, a, b in found)
 
 
 def at(begins: datetime, minutes: int) -> datetime:
@@ -223,5 +228,5 @@ def at(begins: datetime, minutes: int) -> datetime:
 def planned_of(plan: CalendarPlan) -> list[Planned]:
     """The tasks of a kept plan as the core knows them."""
     return [
-        Planned(Task(t["task"], t["unit"], t["hands"], t["wait"]), t["start"], t["end"]) for t in plan.found["tasks"]
+        Planned(Task(name=t.task, unit=t.unit, hands=t.hands, wait=t.wait), t.start, t.end) for t in plan.kept.tasks
     ]

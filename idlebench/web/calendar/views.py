@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from datetime import datetime
+
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -13,13 +16,27 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
 from ..records.models import CalendarPlan
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from . import services
 
 #: Tasks listed at once.
 LISTED = 80
+
+
+@dataclass(frozen=True, kw_only=True)
+class TaskRow:
+    """A task as the list shows it. hands, wait: minutes. free: when its wait is over, None where it has none."""
+
+    unit: str
+    pk: int
+    title: str
+    hands: int
+    wait: int
+    now: bool
+    begins: datetime
+    ends: datetime
+    free: datetime | None
 
 
 def calendar(request: HttpRequest) -> HttpResponse:
@@ -31,7 +48,7 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     plan = CalendarPlan.objects.order_by("-id").first()
     shop = services.hours()
     context = {
-        "room": "calendar", "said": heard(request), "plan": plan, "shop": shop, "hours": f"{shop.minutes / 60:g}",
+        "room": "calendar", "plan": plan, "shop": shop, "hours": f"{shop.minutes / 60:g}",
         "begins": f"{shop.begins // 60:02}:{shop.begins % 60:02}",
         "looks": services.next_looks(), "today": timezone.localdate(),
         "weighed": services.weighed(), "words": list(services.WEIGHTS),
@@ -44,25 +61,28 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
 
 def _told(plan: CalendarPlan) -> dict[str, object]:
     """A plan with its times as people read them."""
+    kept = plan.kept
+
+    def at(minutes: int) -> datetime:
+        return services.at(plan.begins, minutes)
+
     rows = [
-        {
-            **task, "from": services.at(plan.begins, task["start"]), "to": services.at(plan.begins, task["end"]),
-            "free": services.at(plan.begins, task["end"] + task["wait"]) if task["wait"] else None,
-        }
-        for task in sorted(plan.found["tasks"], key=lambda t: (t["start"], t["end"]))
+        TaskRow(
+            unit=task.unit, pk=task.pk, title=task.title, hands=task.hands, wait=task.wait, now=task.now, begins=at(task.start),
+            ends=at(task.end), free=at(task.end + task.wait) if task.wait else None,
+        )
+        for task in sorted(kept.tasks, key=lambda t: (t.start, t.end))
     ]  # fmt: skip
-    drawn = lanes_of(services.planned_of(plan), plan.found["minutes"])
-    titles = {task["task"]: task["title"] for task in plan.found["tasks"]}
+    drawn = lanes_of(services.planned_of(plan), kept.minutes)
+    titles = {task.task: task.title for task in kept.tasks}
     return {
-        "rows": rows[:LISTED], "more": max(0, len(rows) - LISTED), "can": [r for r in rows if r["now"]],
-        "waits": sorted((r for r in rows if not r["hands"] or r["wait"]), key=lambda r: r["free"] or r["from"]), "lanes": drawn,
-        "days": [(services.at(plan.begins, 1440 * day), x) for day, x in drawn.days],
+        "rows": rows[:LISTED], "more": max(0, len(rows) - LISTED), "can": [r for r in rows if r.now],
+        "waits": sorted((r for r in rows if not r.hands or r.wait), key=lambda r: r.free or r.begins), "lanes": drawn,
+        "days": [(at(1440 * day), x) for day, x in drawn.days],
         "bars": [(bar, titles[bar.name], _short(titles[bar.name], bar.letters)) for bar in drawn.bars],
         "marks": [(titles[n], x, y) for n, x, y in drawn.marks],
-        "finish": services.at(plan.begins, plan.found["finish"]), "bound": services.at(plan.begins, plan.found["bound"]),
-        "moved": [
-            {**m, "was": services.at(plan.begins, m["was"]), "now": services.at(plan.begins, m["now"])} for m in plan.found["moved"]
-        ],
+        "finish": at(kept.finish), "bound": at(kept.bound),
+        "moved": [{"title": m.title, "unit": m.unit, "was": at(m.was), "now": at(m.now)} for m in kept.moved],
     }  # fmt: skip
 
 
@@ -79,7 +99,7 @@ def plan(request: HttpRequest) -> HttpResponse:
 
     def work(task: Task) -> str:
         made = services.make(task.step)
-        return f"Planned: {many(len(made.found['tasks']), 'task')}, {len(made.found['moved'])} moved."
+        return f"Planned: {many(len(made.kept.tasks), 'task')}, {len(made.kept.moved)} moved."
 
     return redirect("task", begin("The calendar", reverse("calendar"), work).key)
 
@@ -91,7 +111,7 @@ def hours(request: HttpRequest) -> HttpResponse:
         services.keep_hours(request.POST, request.POST.getlist("free"))
     except BadInput as error:
         return _page(request, 422, complaint=error)
-    return say(reverse("calendar"), "Hours saved: plan again to use them")
+    return say(request, reverse("calendar"), "Hours saved: plan again to use them")
 
 
 @require_POST
@@ -101,7 +121,7 @@ def weigh(request: HttpRequest, pk: int) -> HttpResponse:
         services.weigh(pk, request.POST.get("weight", ""))
     except BadInput as error:
         return _page(request, 422, complaint=error)
-    return say(reverse("calendar"), "Saved. Plan again to see what moves")
+    return say(request, reverse("calendar"), "Saved. Plan again to see what moves")
 
 
 def ics(request: HttpRequest) -> HttpResponse:

@@ -29,7 +29,7 @@ from ..unit.stock import devices, what_of
 from ..unit.work import all_blown, open_blown
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DeviceView:
     """A part that is no capacitor for its screen: ranked parts, what is taken, the pulse on a fuse's curve, and how often it blew."""
 
@@ -86,16 +86,23 @@ def _view(
     try:
         need = kind.need(state, board, other)
     except BadInput as error:
-        return DeviceView(other, [], taken, wrong=str(error))
+        return DeviceView(other=other, judged=[], taken=taken, wrong=str(error))
     judged = kind.rank(need, pool, 4, 2)
     if other.what != "fuse":
-        return DeviceView(other, judged, taken)
+        return DeviceView(other=other, judged=judged, taken=taken)
     shown = next((j.part for j in judged if taken and j.part.part == taken.item), judged[0].part if judged else None)
     curve = None
     if board.row.supply and isinstance(shown, Fuse):
         curve = fuse_plot(shown, need.pulse, place_of_fuse(state, board, other)[1])
     count = blown.get(other.ref, 0)
-    return DeviceView(other, judged, taken, curve, count, next(iter(interlocks.third_fuse(other.ref, count)), None))
+    return DeviceView(
+        other=other,
+        judged=judged,
+        taken=taken,
+        plot=curve,
+        blown=count,
+        shut=next(iter(interlocks.third_fuse(other.ref, count)), None),
+    )
 
 
 def take_other(board: int, ref: str, name: str) -> DeviceChoice:
@@ -111,10 +118,10 @@ def take_other(board: int, ref: str, name: str) -> DeviceChoice:
 def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceChoice:
     device = next((o for o in board.others if o.ref == ref and o.what in KINDS), None)
     if device is None:
-        raise BadInput(ref, f"a regulator, fuse, battery or diode of {board.row.name}", "", "ref")
+        raise BadInput(ref, f"a regulator, fuse, battery or diode of {board.row.name}", field="ref")
     part = next((p for p in devices(device.what) if p.part == name), None)
     if part is None:
-        raise BadInput(name, f"a {device.title} of the catalogue", "", "item")
+        raise BadInput(name, f"a {device.title} of the catalogue", field="item")
     if swapped := board.work.swaps.get(ref):
         raise Blocked(
             f"{ref} is swapped", (Block("swapped", f"{swapped.item} is fitted.", "Take the swap back first."),)
@@ -149,7 +156,7 @@ def blew(board: Board, ref: str) -> None:
         BadInput: not a fuse of this board.
     """
     if not any(o.ref == ref and o.what == "fuse" for o in read_lines(board.others, "others", read_device)[0]):
-        raise BadInput(ref, f"a fuse of {board.name}", "", "ref")
+        raise BadInput(ref, f"a fuse of {board.name}", field="ref")
     now, row = timezone.now(), board_id(board.pk)
     again = " again" if open_blown(board, ref) else ""
     FuseBlown.objects.create(board=board, ref=ref, at=now)
@@ -167,10 +174,10 @@ def cause_found(board: Board, ref: str, cause: str) -> None:
         BadInput: none blew, or no cause in words.
     """
     if not open_blown(board, ref):
-        raise BadInput(ref, "a fuse that blew", "", "ref")
+        raise BadInput(ref, "a fuse that blew", field="ref")
     if len(cause.split()) < 2 or len(cause) > 300:
         raise BadInput(
-            cause, "the cause in a few words, at most 300 characters", "Such as: bridge D1 shorted.", "cause"
+            cause, "the cause in a few words, at most 300 characters", "Such as: bridge D1 shorted.", field="cause"
         )
     last = board.blown.filter(ref=ref).order_by("id").last()
     last.cause = cause.strip()

@@ -28,11 +28,14 @@ def keep_policy(policy: Policy, *, changes: bool = False) -> ShopPolicy:
     """
     if policy.name in POLICIES:
         raise BadInput(
-            policy.name, "a name of its own", "Supplied policies stay as they are: give yours another title.", "title"
+            policy.name,
+            "a name of its own",
+            "Supplied policies stay as they are: give yours another title.",
+            field="title",
         )
     row = ShopPolicy.objects.filter(name=policy.name).first()
     if row and not changes:
-        raise BadInput(policy.title, "a title that no policy has yet", "Or change that policy.", "title")
+        raise BadInput(policy.title, "a title that no policy has yet", "Or change that policy.", field="title")
     row = row or ShopPolicy(name=policy.name)
     row.data = policy.as_json()
     row.save()
@@ -52,12 +55,12 @@ def drop_policy(row: ShopPolicy) -> None:
             row.name,
             "a policy that no job uses",
             f"Job {jobs.first().number} uses it: change it there first.",
-            "policy",
+            field="policy",
         )
     row.delete()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outcome:
     """What a policy makes of a board.
 
@@ -88,15 +91,15 @@ def outcome(state: UnitState, board: BoardState, policy: Policy) -> Outcome:
     best = {p.ref: r.best for p, r in zip(go, rankings, strict=True)}
     lives = [m.value for c in best.values() if c for m in c.margins if m.rule == "life" and m.value]
     return Outcome(
-        policy,
-        tuple(p.ref for p in go),
-        tuple(p.ref for p, decision in decided if not decision.replace),
-        tuple(ref for ref, c in best.items() if c and c.verdict == "look twice"),
-        tuple(ref for ref, c in best.items() if c is None),
-        round(sum(c.part.price for c in best.values() if c), 2),
-        min(lives, default=None),
-        max((c.part.height for c in best.values() if c), default=0.0),
-        {ref: c.part.part for ref, c in best.items() if c},
+        policy=policy,
+        replaced=tuple(p.ref for p in go),
+        kept=tuple(p.ref for p, decision in decided if not decision.replace),
+        doubtful=tuple(ref for ref, c in best.items() if c and c.verdict == "look twice"),
+        nothing=tuple(ref for ref, c in best.items() if c is None),
+        price=round(sum(c.part.price for c in best.values() if c), 2),
+        shortest=min(lives, default=None),
+        tallest=max((c.part.height for c in best.values() if c), default=0.0),
+        chosen={ref: c.part.part for ref, c in best.items() if c},
     )
 
 

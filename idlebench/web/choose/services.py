@@ -63,7 +63,7 @@ def take_together(board: int, wanted: Sequence[tuple[str, str, str]]) -> None:
     """
     refs = [ref for ref, _, _ in wanted]
     if not refs or len(set(refs)) != len(refs):
-        raise BadInput(", ".join(refs)[:80], "each place once, with its part", "Check the page again.", "ref")
+        raise BadInput(", ".join(refs)[:80], "each place once, with its part", "Check the page again.", field="ref")
     with unit_transaction(unit_of_board(board), f"{' and '.join(refs)[:80]} cannot be decided") as door:
         for ref, name, seen in wanted:
             found, part = door.place(board, ref)
@@ -158,10 +158,10 @@ def undo(board: Board) -> str:
     """
     last = Choice.history.filter(part__board_id=board.pk).order_by("-history_id").first()
     if last is None:
-        raise BadInput("", "a choice to take back", "Nothing was chosen on this board yet.", "undo")
+        raise BadInput("", "a choice to take back", "Nothing was chosen on this board yet.", field="undo")
     choice = Choice.objects.select_related("part").filter(pk=last.id).first()
     if choice is None:
-        raise BadInput("", "a choice to take back", "", "undo")
+        raise BadInput("", "a choice to take back", field="undo")
     ref = choice.part.ref
     if hasattr(choice.part, "swap"):
         raise Blocked(

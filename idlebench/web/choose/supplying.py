@@ -19,7 +19,7 @@ from ..unit.stock import fuses
 from ..unit.supply import branch_of, chosen_parts, measured
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BranchView:
     """A branch for its screen: the state, or why it cannot be reckoned; the strip and the waveforms."""
 
@@ -71,9 +71,11 @@ def branches(state: UnitState, board: BoardState) -> list[BranchView]:
     for branch in board.supply:
         try:
             found = reckoned(state, board, branch, new)
-            views.append(BranchView(branch, found, None, strip(branch, found), waves(found)))
+            views.append(
+                BranchView(branch=branch, state=found, wrong=None, strip=strip(branch, found), plots=waves(found))
+            )
         except BadInput as error:
-            views.append(BranchView(branch, None, error, strip(branch, None)))
+            views.append(BranchView(branch=branch, state=None, wrong=error, strip=strip(branch, None)))
     return views
 
 

@@ -20,7 +20,6 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
 from ..records.models import Board, CatalogueItem
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..unit.fits import ranking_for
 from ..unit.parts import BoardState, PartState
@@ -52,7 +51,6 @@ def choose(request: HttpRequest, pk: int) -> HttpResponse:
         "policy": state.policy,
         "open_here": sum(p.choice is None for p in board.places),
         "settled": sum(p.choice is not None for p in board.places),
-        "said": heard(request),
         "other_open": next(
             (b for b in state.boards if b is not board and any(p.choice is None for p in b.places)), None
         ),
@@ -193,7 +191,7 @@ def take_pair(request: HttpRequest, pk: int) -> HttpResponse:
     """Parts for several places that cure a rail together."""
     columns_ = [request.POST.getlist(name) for name in ("ref", "item", "seen")]
     if len({len(column) for column in columns_}) != 1:
-        raise BadInput("", "a part and what was seen for each place", "Check the page again.", "ref")
+        raise BadInput("", "a part and what was seen for each place", "Check the page again.", field="ref")
     services.take_together(pk, list(zip(*columns_, strict=True)))
     if request.POST.get("back") == "supply":
         return redirect("supply", pk)
@@ -217,10 +215,12 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_all(request: HttpRequest, pk: int) -> HttpResponse:
     settled = services.take_all(pk)
-    return say(reverse("choose", args=[pk]), f"{many(settled, 'place')} decided, the doubtful places are left to you")
+    return say(
+        request, reverse("choose", args=[pk]), f"{many(settled, 'place')} decided, the doubtful places are left to you"
+    )
 
 
 @require_POST
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     ref = services.undo(Board.objects.select_related("unit").get(pk=pk))
-    return say(reverse("choose", args=[pk]), f"{ref} taken back", place=ref)
+    return say(request, reverse("choose", args=[pk]), f"{ref} taken back", place=ref)

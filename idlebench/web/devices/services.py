@@ -66,7 +66,7 @@ def spend_codes() -> None:
 
 def _known(may: str) -> None:
     if may not in (Device.LOOK, Device.WORK):
-        raise BadInput(may, "look or work", "", "may")
+        raise BadInput(may, "look or work", field="may")
 
 
 def digits_of(token: str) -> str:
@@ -103,13 +103,13 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
         raise Blocked("Not paired", (Block("slowed", "Too many wrong codes came from here.", f"Wait {left}."),))
     name = " ".join(name.split())
     if not re.fullmatch(r"[\w .,'’()-]{1,40}", name):
-        raise BadInput(name, "a name of at most 40 letters, such as Mara's phone", "", "name")
+        raise BadInput(name, "a name of at most 40 letters, such as Mara's phone", field="name")
     digits = re.sub(r"[\s-]", "", typed)
     with transaction.atomic():
         row = PairingCode.objects.filter(spent=None, made__gt=timezone.now() - GOOD_FOR).order_by("-pk").first()
         good = row is not None and hmac.compare_digest(row.mark, _mark(digits))
         if good and Device.objects.filter(ended=None, name__iexact=name).exists():
-            raise BadInput(name, "a name that no paired device has", "Use another name.", "name")
+            raise BadInput(name, "a name that no paired device has", "Use another name.", field="name")
         if good:
             row.spent = timezone.now()
             row.save(update_fields=["spent"])
@@ -120,7 +120,7 @@ def pair(request: HttpRequest, typed: str, name: str) -> Device:
     if not good:
         raise BadInput(
             "a wrong code" if digits else "", "the six digits that the workshop's machine shows now",
-            "A code works once, for ten minutes. Make a new code.", "code",
+            "A code works once, for ten minutes. Make a new code.", field="code",
         )  # fmt: skip
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     Device.objects.filter(pk=device.pk).update(session=request.session.session_key or "")
@@ -171,12 +171,12 @@ def add_instrument(name: str, address: str, kind: str = "meter") -> Instrument:
     """
     name, address = " ".join(name.split())[:40], address.strip()
     if not name:
-        raise BadInput("", "a name, such as LCR meter", "", "name")
+        raise BadInput("", "a name, such as LCR meter", field="name")
     read_address(address)
     if Instrument.objects.filter(address=address).exists() or Instrument.objects.filter(name=name).exists():
-        raise BadInput(f"{name}, {address}", "an instrument that is not listed yet", "", "address")
+        raise BadInput(f"{name}, {address}", "an instrument that is not listed yet", field="address")
     if kind not in KINDS:
-        raise BadInput(kind, f"one of {', '.join(KINDS.values())}", "", "kind")
+        raise BadInput(kind, f"one of {', '.join(KINDS.values())}", field="kind")
     return Instrument.objects.create(name=name, address=address, kind=kind)
 
 
@@ -193,7 +193,7 @@ def look_at(instrument: Instrument) -> str:
 
 def _switched(instrument: Instrument) -> Source:
     if instrument.kind not in SWITCHED:
-        raise BadInput(KINDS[instrument.kind], "a source or a load", "It has no output to set.", "kind")
+        raise BadInput(KINDS[instrument.kind], "a source or a load", "It has no output to set.", field="kind")
     return Source(instrument.address, switch=SWITCHED[instrument.kind])
 
 

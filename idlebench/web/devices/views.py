@@ -15,7 +15,6 @@ from idlebench.instruments import KINDS, SWITCHED
 
 from ..records.models import Device, Instrument, WrongCode
 from ..ui.codes import code_for
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..ui.local_only import from_here, this_machine_only
 from . import services
@@ -121,7 +120,7 @@ def _instrument_page(request: HttpRequest, pk: int, status: int = 200, **extra: 
     row = Instrument.objects.get(pk=pk)
     context = {
         "row": row, "kind": KINDS[row.kind], "switched": row.kind in SWITCHED, "used": USED[row.kind], "here": from_here(request),
-        "room": "devices", "said": heard(request), **extra,
+        "room": "devices", **extra,
     }  # fmt: skip
     return render(request, "devices/instrument.html", context, status=status)
 
@@ -141,7 +140,7 @@ def _change_instrument(request: HttpRequest, pk: int) -> HttpResponse:
             said = services.switch_off(row) if did == "off" else services.look_at(row)
     except BadInput as error:
         return _instrument_page(request, pk, 422, complaint=error, typed=typed)
-    return say(reverse("instrument", args=[pk]), f"{row.name}: {said}")
+    return say(request, reverse("instrument", args=[pk]), f"{row.name}: {said}")
 
 
 _OF_A_JOB = "for jobs that use it as their meter: type its address at Intake, under Job and working methods."

@@ -10,7 +10,6 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.wording import listed
 
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..unit.state import unit_state
 from . import asking, counting
@@ -26,7 +25,7 @@ def ask(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         return _page(request, pk, 422, complaint=error, typed=line, typed_for=request.POST.get("for", ""))
     no = f". Not for {'. '.join(came.refused)}" if came.refused else ""
-    return say(reverse("gather_ask", args=[pk]), f"{came.name} chosen for {listed(came.taken)}{no}"[:900])
+    return say(request, reverse("gather_ask", args=[pk]), f"{came.name} chosen for {listed(came.taken)}{no}"[:900])
 
 
 def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
@@ -40,7 +39,6 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "kinds": kinds,
         "places": places,
         "stage": "gather",
-        "said": heard(request),
         **extra,
     }
     return render(request, "gather/ask.html", context, status=status)
@@ -57,7 +55,7 @@ def ask_text(request: HttpRequest, pk: int) -> HttpResponse:
 def kit(request: HttpRequest, pk: int) -> HttpResponse:
     """A kit held against a unit's places; posted with ``take``, it is put on the shelf and taken."""
     state = unit_state(pk)
-    context: dict[str, object] = {"state": state, "stage": "gather", "said": heard(request)}
+    context: dict[str, object] = {"state": state, "stage": "gather"}
     if request.method == "POST":
         text = request.POST.get("kit", "")
         try:
@@ -65,7 +63,7 @@ def kit(request: HttpRequest, pk: int) -> HttpResponse:
                 text = decode(file.read())
             if "take" in request.POST:
                 kit = counting.take_kit(pk, text, request.POST.get("seen", ""))
-                return say(reverse("gather_kit", args=[pk]), f"The kit is counted in: {kit.words}"[:900])
+                return say(request, reverse("gather_kit", args=[pk]), f"The kit is counted in: {kit.words}"[:900])
             context |= {"kit": counting.held(state, text), "typed": text}
         except BadInput as error:
             context |= {"complaint": error, "typed": text}

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from threading import Lock
 
 from django.db.models import Count, Max
 
 from idlebench.core.board.parts import Capacitor
-from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.plan.kinds import Kinds, fewest
@@ -42,25 +41,20 @@ def kinds_for(state: UnitState) -> Kinds:
     needs = {name: need_for(state, part) for name, (_, part) in wanted(state).items()}
     stamp = CatalogueItem.objects.aggregate(n=Count("id"), last=Max("changed"))
     key = (tuple((name, need.same) for name, need in needs.items()), str(stamp))
-    return _kinds(key, _Needs(needs))
+    with _KINDS_LOCK:
+        if key in _kinds:
+            return _kinds[key]
+    found = fewest(needs, columns())
+    with _KINDS_LOCK:
+        while len(_kinds) >= KINDS_KEPT:
+            del _kinds[next(iter(_kinds))]
+        _kinds[key] = found
+    return found
 
 
-@dataclass(frozen=True, eq=False)
-class _Needs:
-    """What places ask, beside the key that tells it: it is no part of what is remembered."""
-
-    by_name: Mapping[str, Need]
-
-    def __hash__(self) -> int:
-        return 0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Needs)
-
-
-@lru_cache(maxsize=16)
-def _kinds(key: tuple[object, ...], needs: _Needs) -> Kinds:
-    return fewest(needs.by_name, columns())
+#: The fewest kinds as they were reckoned, by what was asked of which shelf; and for how many units they are kept.
+_kinds: dict[tuple[object, ...], Kinds] = {}
+_KINDS_LOCK, KINDS_KEPT = Lock(), 16
 
 
 @dataclass(frozen=True)
@@ -80,7 +74,7 @@ def take_found(unit: int, line: str, names: Sequence[str]) -> MatchedPart:
     """
     part = read_own(line)
     if not isinstance(part, Capacitor):
-        raise BadInput(line, "a capacitor, such as 100u 25V 6.3x11 p2.5 105C 5000h", "", "found")
+        raise BadInput(line, "a capacitor, such as 100u 25V 6.3x11 p2.5 105C 5000h", field="found")
     Unit.objects.get(pk=unit)
     with unit_transaction(unit, "The part is not used") as door:
         places = wanted(door.state)
@@ -96,7 +90,9 @@ def take_found(unit: int, line: str, names: Sequence[str]) -> MatchedPart:
             else:
                 good.append(name)
         if not good:
-            raise BadInput(line, "a part that fits at least one of these places", ". ".join(refused) + ".", "found")
+            raise BadInput(
+                line, "a part that fits at least one of these places", ". ".join(refused) + ".", field="found"
+            )
         made = add_own(part)
         for name in good:
             board, place = places[name]

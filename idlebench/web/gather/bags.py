@@ -25,7 +25,9 @@ def ready(board: int) -> tuple[Pocket, ...]:
     values = {part: value for part, _, value in rows}
     if others := mine - set(here):
         here |= {device.part: device.stock for device in devices() if device.part in others}
-    shared = waiting([place for place in wanted if place.item in mine], Stock(here, {}, (), {}))
+    shared = waiting(
+        [place for place in wanted if place.item in mine], Stock(here=here, coming={}, offers=(), terms={})
+    )
     got = [place for one in shared for place in one.got if place.board == board]
     return pockets((place.ref, place.item, values.get(place.item, float("inf"))) for place in got)
 
@@ -40,7 +42,7 @@ def bag(board: int) -> Bag:
         found = door.board(board)
         contents = ready(board)
         if not contents:
-            raise BadInput("", f"a part in stock for {found.row.name}", "Order it, or count it in first.", "bag")
+            raise BadInput("", f"a part in stock for {found.row.name}", "Order it, or count it in first.", field="bag")
         made, _ = Bag.objects.update_or_create(
             board=found.row,
             defaults={"contents": [{"part": p.part, "refs": list(p.refs)} for p in contents], "at": timezone.now()},

@@ -33,10 +33,10 @@ def price_list(request: HttpRequest) -> HttpResponse:
     context["supplier"] = supplier = typed.get("supplier", "").strip()[:60]
     try:
         if not data.strip():
-            raise BadInput("", "a table", "Choose a file first.", "file")
+            raise BadInput("", "a table", "Choose a file first.", field="file")
         if terms.is_ours(data):
-            return _taken(terms.load_offers(data))
-        done = _looked(context, typed, data, supplier)
+            return _taken(request, terms.load_offers(data))
+        done = _looked(request, context, typed, data, supplier)
     except BadInput as error:
         done, context["complaint"] = None, error
     if done is not None:
@@ -46,7 +46,9 @@ def price_list(request: HttpRequest) -> HttpResponse:
     return render(request, "gather/price_list.html", context, status=422 if wrong else 200)
 
 
-def _looked(context: dict[str, object], typed: dict[str, str], data: bytes, supplier: str) -> HttpResponse | None:
+def _looked(
+    request: HttpRequest, context: dict[str, object], typed: dict[str, str], data: bytes, supplier: str
+) -> HttpResponse | None:
     """Fill in what a look at the list shows; where to go on when it was taken."""
     named = {name.removeprefix("map_"): value for name, value in typed.items() if name.startswith("map_")}
     looked = terms.preview(data, named, supplier, typed.get("kept", ""))
@@ -66,11 +68,11 @@ def _looked(context: dict[str, object], typed: dict[str, str], data: bytes, supp
         more = max(0, len(loaded.problems) - SHOWN)
         context |= {"problems": loaded.problems[:SHOWN], "more": more, "loaded": loaded}
         return None
-    return _taken((loaded.offers, loaded.fresh), len(loaded.problems))
+    return _taken(request, (loaded.offers, loaded.fresh), len(loaded.problems))
 
 
-def _taken(loaded: tuple[int, list[str]], left: int = 0) -> HttpResponse:
+def _taken(request: HttpRequest, loaded: tuple[int, list[str]], left: int = 0) -> HttpResponse:
     count, fresh = loaded
     new = f". Type the terms of {', '.join(fresh)}" if fresh else ""
     out = f", {many(left, 'row')} left out" if left else ""
-    return say(reverse("gather_shop"), f"{many(count, 'offer')} imported{out}{new}"[:900])
+    return say(request, reverse("gather_shop"), f"{many(count, 'offer')} imported{out}{new}"[:900])

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict, replace
 
 from django.db import transaction
 from django.utils import timezone
@@ -10,6 +11,7 @@ from django.utils import timezone
 from idlebench.core.plan.orders import SHELF
 from idlebench.core.refusal import BadInput, Block, Blocked
 
+from ..records.kept_plans import PlaceBehind, PlannedPlace
 from ..records.models import FirstClaim, GatherStep, Order, OrderLine, Part
 from ..unit import settling
 from ..unit.door import unit_transaction
@@ -27,38 +29,41 @@ def order(supplier: str, aim: str) -> Order:
     """
     with transaction.atomic():
         plan = refuse_old(*latest())
-        found = plan.found["aims"].get(aim)
-        parcel = next((o for o in found["orders"] if o["supplier"] == supplier), None) if found else None
+        kept = plan.kept
+        found = kept.aims.get(aim)
+        parcel = found.parcel(supplier) if found else None
         if parcel is None:
-            raise BadInput(supplier, "a parcel of the plan", "Plan again.", "supplier")
+            raise BadInput(supplier, "a parcel of the plan", "Plan again.", field="supplier")
         # parcels of one plan belong together: one of another aim would buy some places twice
-        chosen = plan.found.get("chosen", aim)
-        if supplier in plan.found["ordered"] or chosen != aim:
+        chosen = kept.chosen or aim
+        if supplier in kept.ordered or chosen != aim:
             text = (
                 f"The parcel from {supplier} is ordered." if chosen == aim else "Parcels of another plan are ordered."
             )
             raise Blocked("It is not ordered again", (Block("ordered", text, "Plan again for what is still needed."),))
         made = Order.objects.create(
-            supplier=supplier, at=timezone.now(), postage=parcel["postage"], lead_days=parcel["lead_days"]
+            supplier=supplier, at=timezone.now(), postage=parcel.postage, lead_days=parcel.lead_days
         )
-        for line in parcel["lines"]:
-            OrderLine.objects.create(order=made, part=line["part"], quantity=line["quantity"], price=line["price"])
-        settled = _settle_as_planned(plan.found["where"], found["places"], (supplier, SHELF))
+        for line in parcel.lines:
+            OrderLine.objects.create(order=made, part=line.part, quantity=line.quantity, price=line.price)
+        settled = _settle_as_planned(kept.where, found.places, (supplier, SHELF))
         GatherStep.objects.create(kind=GatherStep.ORDERED, order=made, at=made.at, settled=settled)
-        plan.found = {**plan.found, "ordered": [*plan.found["ordered"], supplier], "chosen": aim}
+        plan.keep(replace(kept, ordered=(*kept.ordered, supplier), chosen=aim))
         wanted = places()
         plan.stamp = stamp(wanted, stock_of(p.item for p in wanted))
         plan.save()
     return made
 
 
-def _settle_as_planned(where: Mapping[str, Mapping], planned: list[Mapping], sources: tuple[str, ...]) -> list[dict]:
+def _settle_as_planned(
+    where: Mapping[str, PlaceBehind], planned: Iterable[PlannedPlace], sources: tuple[str, ...]
+) -> list[dict]:
     """Settle places to the part that the plan takes for them, where it is another; what was settled anew, to take it back."""
     changes = []
     for one in planned:
-        at = where.get(f"{one['job']} {one['ref']}")
-        if at and at["part"] and one["from"] in sources and one["part"] != at["item"]:
-            changes.append({**at, "was": at["item"], "now": one["part"]})
+        at = where.get(f"{one.job} {one.ref}")
+        if at and at.part and one.source in sources and one.part != at.item:
+            changes.append({**asdict(at), "was": at.item, "now": one.part})
     return _settled(changes, "was", "now")
 
 
@@ -97,7 +102,7 @@ def arrived(line: int, pieces: int) -> OrderLine:
                 str(pieces), f"1 to {row.open} pieces" if row.open else "nothing: all of it is counted in",
                 f"{row.quantity} of {row.part} were ordered, {row.arrived} were received. Count in any more on "
                 "the Shelf.",
-                "pieces",
+                field="pieces",
             )  # fmt: skip
         count_in(row.part, pieces)
         row.arrived += pieces
@@ -116,7 +121,7 @@ def no_more(line: int) -> OrderLine:
     with transaction.atomic():
         row = _line(line)
         if not row.open:
-            raise BadInput(row.part, "a line that is still on order", "", "line")
+            raise BadInput(row.part, "a line that is still on order", field="line")
         row.short = True
         row.save()
         GatherStep.objects.create(kind=GatherStep.SHORT, order=row.order, line=row, at=timezone.now())
@@ -127,7 +132,7 @@ def no_more(line: int) -> OrderLine:
 def _line(pk: int) -> OrderLine:
     row = OrderLine.objects.select_related("order").filter(pk=pk).first()
     if row is None:
-        raise BadInput(str(pk), "a line of an order", "Load the page again.", "line")
+        raise BadInput(str(pk), "a line of an order", "Load the page again.", field="line")
     return row
 
 
@@ -145,7 +150,7 @@ def take_back() -> str:
     with transaction.atomic():
         step = GatherStep.objects.select_related("order", "line", "claim").first()
         if step is None:
-            raise BadInput("", "a step to take back", "Nothing was ordered or counted in yet.", "undo")
+            raise BadInput("", "a step to take back", "Nothing was ordered or counted in yet.", field="undo")
         order, line = step.order, step.line
         if step.kind == GatherStep.GIVEN:
             said = f"{step.claim.part} goes back to the unit it was for."
@@ -155,11 +160,9 @@ def take_back() -> str:
             said = f"The order from {order.supplier} is taken back."
             _settled(step.settled, "now", "was")
             plan, _ = latest()
-            if plan is not None and order.supplier in plan.found["ordered"]:
-                left = [name for name in plan.found["ordered"] if name != order.supplier]
-                plan.found = {**plan.found, "ordered": left}
-                if not left:
-                    plan.found.pop("chosen", None)
+            if plan is not None and order.supplier in plan.kept.ordered:
+                left = tuple(name for name in plan.kept.ordered if name != order.supplier)
+                plan.keep(replace(plan.kept, ordered=left, chosen=plan.kept.chosen if left else ""))
                 plan.save()
             order.delete()
             return said
@@ -185,7 +188,7 @@ def give(part: str, unit: int) -> list[str]:
     with transaction.atomic():
         before = next((w for w in waiting(places()) if w.part == part), None)
         if before is None or unit not in {p.unit for p in before.may_get}:
-            raise BadInput(part, "a part that this unit lacks, and of which another unit has a piece", "", "part")
+            raise BadInput(part, "a part that this unit lacks, and of which another unit has a piece", field="part")
         claim = FirstClaim.objects.create(part=part, unit_id=unit)
         GatherStep.objects.create(kind=GatherStep.GIVEN, claim=claim, at=timezone.now())
         after = next(w for w in waiting(places()) if w.part == part)
@@ -201,11 +204,11 @@ def stand_in(part: int, name: str) -> None:
     """
     row = Part.objects.select_related("board__unit").filter(pk=part).first()
     if row is None:
-        raise BadInput(str(part), "a place that waits for a part", "Load the page again.", "place")
+        raise BadInput(str(part), "a place that waits for a part", "Load the page again.", field="place")
     with unit_transaction(row.board.unit_id, f"{row.ref} cannot be decided") as door:
         free = free_pieces([name]).get(name, 0)
         if free < 1:
-            raise BadInput(name, "a part in free stock", "", "item")
+            raise BadInput(name, "a part in free stock", field="item")
         found, place = door.place(row.board_id, row.ref)
         choice = settling.take(door.state, found, place, name)
         choice.by_hand = True

@@ -7,7 +7,7 @@ import json
 import time
 from collections import defaultdict
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.db import transaction
 from django.utils import timezone
@@ -19,6 +19,7 @@ from idlebench.core.plan.by_hand import part_by_part
 from idlebench.core.plan.orders import Shop, Wanted, with_spares
 from idlebench.core.refusal import BadInput
 
+from ..records.kept_plans import AimPlan, KeptBuying, PlaceBehind
 from ..records.models import BuyingPlan
 from ..unit.fits import rankings_for
 from ..unit.state import states_of
@@ -83,13 +84,13 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
     for n, aim in enumerate(AIMS, 1):
         tell(DOING[aim], n, steps)
         plan = buy(asked.shop, aim, SECONDS, time.monotonic)
-        found[aim] = {**plan.as_json(by_hand), "days": plan.days}
+        found[aim] = AimPlan.of({**plan.as_json(by_hand), "days": plan.days})
     tell("saving the plan", steps, steps)
-    told = {"aims": found, "ordered": [], "where": asked.where, "missing": asked.missing, "spares": spares}
+    kept = KeptBuying(aims=found, where=asked.where, missing=tuple(asked.missing), spares=spares)
     rests_on = stamp(wanted, stock_of(p.item for p in wanted))
     with transaction.atomic():
         BuyingPlan.objects.all().delete()
-        return BuyingPlan.objects.create(at=timezone.now(), stamp=rests_on, found=told)
+        return BuyingPlan.objects.create(at=timezone.now(), stamp=rests_on, found=kept.written())
 
 
 @dataclass(frozen=True)
@@ -97,8 +98,8 @@ class _Asked:
     """What a plan is made from. where: the place behind each name. missing: places whose parts nobody offers."""
 
     shop: Shop
-    where: dict[str, dict[str, object]]
-    missing: list[dict[str, object]]
+    where: dict[str, PlaceBehind]
+    missing: list[PlaceBehind]
 
 
 def _asked(wanted: list[Place], spares: bool) -> _Asked:
@@ -109,13 +110,13 @@ def _asked(wanted: list[Place], spares: bool) -> _Asked:
     for i, place in enumerate(wanted):
         # two boards of one name in one unit: the plan tells them apart
         name = place.name if f"{place.job} {place.name}" not in where else f"{place.name} ({i})"
-        at = {"job": place.job, "unit": place.unit, "board": place.board, "ref": place.ref, "item": place.item}
+        at = PlaceBehind(job=place.job, unit=place.unit, board=place.board, ref=place.ref, item=place.item)
         had = tuple(fit for fit in fits[i] if fit[0] in stock.offered or stock.have(fit[0]))
         if had:
             demand.append(Wanted(str(place.job), name, 1, had))
-            where[f"{place.job} {name}"] = {**at, "part": place.pk}
+            where[f"{place.job} {name}"] = replace(at, part=place.pk)
         else:
-            missing.append({**at, "name": name})
+            missing.append(replace(at, name=name))
     demand += _spares(demand, stock) if spares else []
     together = {part: stock.have(part) for part in {*stock.here, *stock.coming}}
     return _Asked(Shop(tuple(demand), stock.offers, stock.terms, together), where, missing)
@@ -157,10 +158,10 @@ def refuse_old(plan: BuyingPlan | None, current: bool) -> BuyingPlan:
         BadInput: there is none, or something it rests on has changed.
     """
     if plan is None:
-        raise BadInput("", "a plan", "Make a plan first.", "plan")
+        raise BadInput("", "a plan", "Make a plan first.", field="plan")
     if not current:
         raise BadInput(
             f"the plan of {timezone.localtime(plan.at):%H:%M}", "a plan of what is needed now",
-            "Places, stock or offers have changed since: plan again.", "plan",
+            "Places, stock or offers have changed since: plan again.", field="plan",
         )  # fmt: skip
     return plan

@@ -14,7 +14,7 @@ from ..unit.stock import devices, marked, what_of
 from ..unit.wanted import shares
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GatherLine:
     """A line of the gathering list: how many are needed, lie here for this unit and are to be bought, whole packs, and the price.
 
@@ -33,7 +33,7 @@ class GatherLine:
     elsewhere: int = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DeviceLine:
     """A regulator, fuse or battery on the list: what it is, for which places, needed, on the shelf, to buy, and the price."""
 
@@ -66,14 +66,35 @@ def device_lines(state: UnitState) -> list[DeviceLine]:
         buy = max(0, len(choices) - stock - later)
         what = what_of(device) if device else "part"
         price = round(buy * device.price, 2) if device else 0.0
-        lines.append(DeviceLine(name, what, marked(device), refs, len(choices), stock, buy, price, choices[0].verdict))
+        lines.append(
+            DeviceLine(
+                name=name,
+                what=what,
+                marked=marked(device),
+                refs=refs,
+                needed=len(choices),
+                stock=stock,
+                buy=buy,
+                price=price,
+                verdict=choices[0].verdict,
+            )
+        )
     for board in state.boards:
         for d in board.others:
             swapped = any(one.ref == d.ref and one.swap for one in board.devices)
             if d.what == "battery" and d.looks == "missing" and not swapped and (board.row.pk, d.ref) not in places:
                 said = show(d.volts, "V") if d.volts else "volts not read"
                 lines.append(
-                    DeviceLine(f"battery for {d.ref}", "battery", said, f"{board.row.name}: {d.ref}", 1, 0, 1, 0.0)
+                    DeviceLine(
+                        name=f"battery for {d.ref}",
+                        what="battery",
+                        marked=said,
+                        refs=f"{board.row.name}: {d.ref}",
+                        needed=1,
+                        stock=0,
+                        buy=1,
+                        price=0.0,
+                    )
                 )
     return lines
 
@@ -97,5 +118,18 @@ def gathering(state: UnitState) -> list[GatherLine]:
         refs = "; ".join(f"{b}: {' '.join(ref for n, board, ref in wanted if (n, board) == (name, b))}" for b in boards)
         price = round(buy * item.price, 2) if item else 0.0
         elsewhere = max(0, (item.stock if item else 0) - stock) if short else 0
-        lines.append(GatherLine(item, name, refs, needed, stock, short, buy, price, later, elsewhere))
+        lines.append(
+            GatherLine(
+                item=item,
+                name=name,
+                refs=refs,
+                needed=needed,
+                stock=stock,
+                short=short,
+                buy=buy,
+                price=price,
+                coming=later,
+                elsewhere=elsewhere,
+            )
+        )
     return sorted(lines, key=lambda line: (line.item.value if line.item else 0, line.name))

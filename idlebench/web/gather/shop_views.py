@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Mapping
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -11,13 +12,14 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.plan.buy import AIMS
+from idlebench.core.plan.orders import SHELF
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.quantity import read
 from idlebench.core.wording import listed, many
 
+from ..records.kept_plans import AimPlan
 from ..records.models import GatherStep, Order, Part
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from ..unit.fits import ranking_for
@@ -42,28 +44,28 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     plan, current = planning.latest(wanted, stock)
     aim = request.GET.get("aim", "")
     if plan is not None and aim not in AIMS:
-        aim = plan.found.get("chosen", "cost")
-    found = plan.found["aims"][aim] if plan else None
+        aim = plan.kept.chosen or "cost"
+    kept = plan.kept if plan else None
+    found = kept.aims[aim] if kept else None
     lines = waiting(wanted, stock)
     orders = list(Order.objects.order_by("closed", "-id").prefetch_related("lines")[: 2 * ORDERS])
     without = [line for line in lines if line.without]
-    ordered, chosen = (plan.found["ordered"], plan.found.get("chosen", "")) if plan else ([], "")
-    parcel = ""
-    if current and found and chosen in ("", aim):
-        parcel = next((o["supplier"] for o in found["orders"] if o["supplier"] not in ordered), "")
+    ordered, chosen = (kept.ordered, kept.chosen) if kept else ((), "")
+    left = found.next_parcel(ordered) if current and found else None
+    parcel = left.supplier if left and chosen in ("", aim) else ""
     coming = [line for order in orders if not order.closed for line in order.lines.all() if line.open]
     context = {
-        "room": "gather", "said": heard(request), "plan": plan, "current": current, "aim": aim, "found": found,
-        "aims": _aims(plan.found["aims"], aim) if plan else [],
-        "saved": found["part_by_part"] - found["total"] if found and found["part_by_part"] else None,
-        "to_pay": found["goods"] + found["postage"] if found else 0.0,
+        "room": "gather", "plan": plan, "kept": kept, "current": current, "aim": aim, "found": found,
+        "aims": _aims(kept.aims, aim) if kept else [],
+        "saved": found.saved if found else None,
+        "to_pay": found.goods + found.postage if found else 0.0,
         # what a plan of now still buys is looked after
-        "covered": bool(current and found and any(o["supplier"] not in plan.found["ordered"] for o in found["orders"])),
-        "gap": 100 * (found["gap"] or 0) if found else 0,
+        "covered": left is not None,
+        "gap": 100 * (found.gap or 0) if found else 0,
         "ordered": ordered, "chosen": chosen,
         # the parcel to be ordered next, else what comes next, else a plan
         "parcel": parcel, "coming": coming[0] if coming and current and not parcel else None,
-        "here": [p for p in found["places"] if p["from"] == "shelf"] if found else [],
+        "here": [p for p in found.places if p.source == SHELF] if found else [],
         "orders": [order for order in orders if not order.closed],
         "given": GatherStep.objects.exists(),
         "past": [order for order in orders if order.closed],
@@ -75,21 +77,21 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     return render(request, "gather/shop.html", context, status=status)
 
 
-def _aims(found: dict, chosen: str) -> list[dict[str, object]]:
+def _aims(found: Mapping[str, AimPlan], chosen: str) -> list[dict[str, object]]:
     """The plans beside each other: what each costs, and how much more than the cheapest."""
-    least = found["cost"]["total"]
+    least = found["cost"].total
     return [
         {
-            "aim": aim, "title": TITLES[aim], "total": found[aim]["total"], "more": round(found[aim]["total"] - least, 2),
-            "parcels": len(found[aim]["orders"]), "days": found[aim]["days"], "here": aim == chosen,
+            "aim": aim, "title": TITLES[aim], "total": found[aim].total, "more": round(found[aim].total - least, 2),
+            "parcels": len(found[aim].orders), "days": found[aim].days, "here": aim == chosen,
         }
         for aim in AIMS
     ]  # fmt: skip
 
 
-def _suppliers(stock: Stock, found: dict | None) -> list[dict[str, object]]:
+def _suppliers(stock: Stock, found: AimPlan | None) -> list[dict[str, object]]:
     """All suppliers with their terms; those of the plan whose terms nobody has said, too."""
-    named = [order["supplier"] for order in found["orders"]] if found else []
+    named = [order.supplier for order in found.orders] if found else []
     told = [{"name": name, "row": stock.terms[name]} for name in sorted(stock.said)]
     return told + [{"name": name, "row": None} for name in dict.fromkeys(named) if name not in stock.said]
 
@@ -101,8 +103,8 @@ def plan(request: HttpRequest) -> HttpResponse:
 
     def work(task: Task) -> str:
         made = planning.make(spares, task.step)
-        cost = made.found["aims"]["cost"]
-        return f"Planned: {many(len(cost['orders']), 'parcel')}, €{cost['total']:.2f} in all."
+        cost = made.kept.aims["cost"]
+        return f"Planned: {many(len(cost.orders), 'parcel')}, €{cost.total:.2f} in all."
 
     return redirect("task", begin("A buying plan", reverse("gather_shop"), work).key)
 
@@ -111,7 +113,7 @@ def plan(request: HttpRequest) -> HttpResponse:
 def order(request: HttpRequest) -> HttpResponse:
     """Order a parcel of the plan."""
     made = ordering.order(request.POST.get("supplier", ""), request.POST.get("aim", ""))
-    return say(reverse("gather_shop"), f"Ordered from {made.supplier}: {many(made.lines.count(), 'line')}")
+    return say(request, reverse("gather_shop"), f"Ordered from {made.supplier}: {many(made.lines.count(), 'line')}")
 
 
 @require_POST
@@ -120,19 +122,21 @@ def arrived(request: HttpRequest) -> HttpResponse:
     try:
         pieces = read(request.POST.get("pieces", ""), "", field="pieces", low=1, high=100_000)
         if pieces != int(pieces):
-            raise BadInput(request.POST.get("pieces", ""), "whole pieces", "", "pieces")
+            raise BadInput(request.POST.get("pieces", ""), "whole pieces", field="pieces")
         row = ordering.arrived(_number(request.POST.get("line", "")), int(pieces))
     except BadInput as error:
         return _page(request, 422, complaint=error, complaint_line=request.POST.get("line", ""))
     left = f", {row.open} still on order" if row.open else ""
-    return say(reverse("gather_shop"), f"{pieces:g} of {row.part} counted in{left}")
+    return say(request, reverse("gather_shop"), f"{pieces:g} of {row.part} counted in{left}")
 
 
 @require_POST
 def no_more(request: HttpRequest) -> HttpResponse:
     """Say that no more of a line will come."""
     row = ordering.no_more(_number(request.POST.get("line", "")))
-    return say(reverse("gather_shop"), f"No more of {row.part} is expected: {row.arrived} of {row.quantity} received")
+    return say(
+        request, reverse("gather_shop"), f"No more of {row.part} is expected: {row.arrived} of {row.quantity} received"
+    )
 
 
 @require_POST
@@ -140,13 +144,15 @@ def give(request: HttpRequest) -> HttpResponse:
     """Let a unit come first for a part."""
     part = request.POST.get("part", "")
     lost = ordering.give(part, _number(request.POST.get("unit", "")))
-    return say(reverse("gather_shop"), f"{part} is given to the other unit. Without a part now: {listed(lost)}"[:900])
+    return say(
+        request, reverse("gather_shop"), f"{part} is given to the other unit. Without a part now: {listed(lost)}"[:900]
+    )
 
 
 @require_POST
 def undo(request: HttpRequest) -> HttpResponse:
     """Take the last step back."""
-    return say(reverse("gather_shop"), ordering.take_back())
+    return say(request, reverse("gather_shop"), ordering.take_back())
 
 
 def instead(request: HttpRequest, pk: int) -> HttpResponse:
@@ -154,10 +160,10 @@ def instead(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST":
         name = request.POST.get("item", "")
         ordering.stand_in(pk, name)
-        return say(reverse("gather_shop"), f"{name} is used instead")
+        return say(request, reverse("gather_shop"), f"{name} is used instead")
     part = Part.objects.select_related("board").filter(pk=pk).first()
     if part is None:
-        raise BadInput(str(pk), "a place that waits for a part", "Load the page again.", "place")
+        raise BadInput(str(pk), "a place that waits for a part", "Load the page again.", field="place")
     state = unit_state(part.board.unit_id)
     place = state.board(part.board_id).find(part.ref)
     good = [c for c in ranking_for(state, place, fits=200, refused=0).candidates if c.part.stock]
@@ -173,7 +179,7 @@ def supplier(request: HttpRequest) -> HttpResponse:
         row = terms.say_terms(request.POST)
     except BadInput as error:
         return _page(request, 422, terms_complaint=error, typed=request.POST)
-    return say(reverse("gather_shop"), f"Terms of {row.name} saved: plan again to use them")
+    return say(request, reverse("gather_shop"), f"Terms of {row.name} saved: plan again to use them")
 
 
 def plan_csv(request: HttpRequest) -> HttpResponse:
@@ -183,20 +189,18 @@ def plan_csv(request: HttpRequest) -> HttpResponse:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["supplier", "part", "quantity", "price", "cost", "places"])
-    found = plan.found["aims"].get(aim) if plan else None
-    for parcel in found["orders"] if found else ():
-        for line in parcel["lines"]:
+    found = plan.kept.aims.get(aim) if plan else None
+    for parcel in found.orders if found else ():
+        for line in parcel.lines:
             places = [
-                f"job {p['job']}: {p['ref']}"
-                for p in found["places"]
-                if (p["part"], p["from"]) == (line["part"], parcel["supplier"])
+                f"job {p.job}: {p.ref}" for p in found.places if (p.part, p.source) == (line.part, parcel.supplier)
             ]
             cells = (
-                parcel["supplier"],
-                line["part"],
-                line["quantity"],
-                f"{line['price']:.4f}",
-                f"{line['cost']:.2f}",
+                parcel.supplier,
+                line.part,
+                line.quantity,
+                f"{line.price:.4f}",
+                f"{line.cost:.2f}",
                 "; ".join(places),
             )
             writer.writerow([disarmed(cell) if isinstance(cell, str) else cell for cell in cells])
@@ -213,5 +217,5 @@ def _number(text: str) -> int:
         BadInput: it is none.
     """
     if not text.isascii() or not text.isdigit() or len(text) > 15:
-        raise BadInput(text, "a line of an order", "Load the page again.", "line")
+        raise BadInput(text, "a line of an order", "Load the page again.", field="line")
     return int(text)

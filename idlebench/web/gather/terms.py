@@ -35,12 +35,12 @@ def say_terms(typed: Mapping[str, str]) -> Supplier:
             raise error.within(column.name) from None
     name = found.pop("supplier")
     if len(name) > 60:
-        raise BadInput(name, "a name of at most 60 characters", "", "supplier")
+        raise BadInput(name, "a name of at most 60 characters", field="supplier")
     row, _ = Supplier.objects.update_or_create(name=name, defaults=found)
     return row
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Preview:
     """A price list before it is taken: its heading, the map, the first offers read by it, and what cannot be read of them."""
 
@@ -77,9 +77,9 @@ def preview(data: bytes, named: Mapping[str, str], supplier: str, kept: str = ""
     columns = dict(named) or _kept(kept, foreign.header) or guess(foreign.header)
     try:
         read = read_offers(foreign, check(columns, foreign.header, supplier), supplier, PREVIEW)
-        return Preview(foreign, columns, read.offers, read.problems, None)
+        return Preview(foreign=foreign, columns=columns, offers=read.offers, problems=read.problems, wrong=None)
     except BadInput as error:
-        return Preview(foreign, columns, (), (), error)
+        return Preview(foreign=foreign, columns=columns, offers=(), problems=(), wrong=error)
 
 
 def _kept(name: str, header: Sequence[str]) -> dict[str, str]:
@@ -102,7 +102,7 @@ def load_foreign(data: bytes, named: Mapping[str, str], supplier: str, name: str
     foreign = read_foreign(data)
     columns = check(named, foreign.header, supplier)
     if not 2 <= len(name) <= 60:
-        raise BadInput(name, "a name for this list, to find it next time", "Such as the supplier's name.", "name")
+        raise BadInput(name, "a name for this list, to find it next time", "Such as the supplier's name.", field="name")
     read = read_offers(foreign, columns, supplier)
     if read.problems and not good_rows:
         return Loaded(0, [], read.problems, len(read.offers))
@@ -118,7 +118,17 @@ def load_offers(data: bytes) -> tuple[int, list[str]]:
         BadInput: a row cannot be read; nothing is taken.
     """
     rows = rows_of(data, OFFERS, lambda r: (r["part"], r["supplier"], r["pack"]), "offers")
-    offers = [Offer(r["part"], r["supplier"], r["pack"], r["breaks"], r["stock"], r["lead_days"]) for r in rows]
+    offers = [
+        Offer(
+            part=r["part"],
+            supplier=r["supplier"],
+            pack=r["pack"],
+            breaks=r["breaks"],
+            stock=r["stock"],
+            lead_days=r["lead_days"],
+        )
+        for r in rows
+    ]
     return len(offers), _take(offers)
 
 

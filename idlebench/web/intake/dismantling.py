@@ -96,6 +96,6 @@ def strike(row: DismantleStep) -> None:
         BadInput: it is not the last one.
     """
     if row.unit.dismantling.order_by("-id").first() != row:
-        raise BadInput(row.to_core().what, "the last step of the log", "Delete the later steps first.", "step")
+        raise BadInput(row.to_core().what, "the last step of the log", "Delete the later steps first.", field="step")
     log(row.unit, "dismantle", f"Deleted from the log: {row.to_core().what}.")
     row.delete()

@@ -14,7 +14,7 @@ from ..ui.codes import code_for
 from ..unit.state import UnitState
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Label:
     """One label: what stands on it, the address its code opens, and the code as SVG."""
 
@@ -37,9 +37,19 @@ def labels(job: Job, states: Iterable[UnitState], address: str) -> list[Label]:
         whose = tuple(filter(None, [f"job {job.number} · {job.machine}", job.owner]))
         to = address + reverse("unit", args=[state.row.pk])
         serial = state.row.serial or "no serial number"
-        found.append(Label(f"Unit {state.row.name}", "", (*whose, serial), to, code_for(to)))
+        found.append(
+            Label(title=f"Unit {state.row.name}", unit="", words=(*whose, serial), address=to, code=code_for(to))
+        )
         for board in state.boards:
             to = address + reverse("open_board", args=[board.row.pk])
             size = f"{board.row.width:g} × {board.row.height:g} mm, {many(board.counted, 'part')}"
-            found.append(Label(board.row.name, unit, (*whose[:1], board.row.title, size), to, code_for(to)))
+            found.append(
+                Label(
+                    title=board.row.name,
+                    unit=unit,
+                    words=(*whose[:1], board.row.title, size),
+                    address=to,
+                    code=code_for(to),
+                )
+            )
     return found

@@ -24,7 +24,7 @@ def replace_board(request: HttpRequest, pk: int) -> HttpResponse:
     except BadInput as error:
         return intake_page(request, board.unit_id, form=f"replace{pk}", typed=typed, complaint=error)
     words = f"{new.name} replaces {board.name}. {'. '.join(told)}".strip()
-    return say(reverse("intake", args=[board.unit_id]), words)
+    return say(request, reverse("intake", args=[board.unit_id]), words)
 
 
 @require_POST
@@ -32,15 +32,15 @@ def donor_board(request: HttpRequest, pk: int) -> HttpResponse:
     """A board of another unit in the place of this one."""
     board, typed = Board.objects.select_related("unit").get(pk=pk), request.POST.dict()
     try:
-        new, told = replacing.from_donor(pk, forms.donor(typed), forms.harness(typed), typed.get("keeps", ""))
+        new, told = replacing.from_donor(pk, *forms.donor(typed), typed.get("keeps", ""))
     except BadInput as error:
         return intake_page(request, board.unit_id, form=f"donor{pk}", typed=typed, complaint=error)
     words = f"{new.name} replaces {board.name}, its checks are asked here. {'. '.join(told)}".strip()
-    return say(reverse("intake", args=[board.unit_id]), words)
+    return say(request, reverse("intake", args=[board.unit_id]), words)
 
 
 @require_POST
 def board_back(request: HttpRequest, pk: int) -> HttpResponse:
     """A replaced board comes back."""
     row, words = replacing.bring_back(pk)
-    return say(reverse("intake", args=[row.unit_id]), f"{row.name} is back in its place. {words}".strip())
+    return say(request, reverse("intake", args=[row.unit_id]), f"{row.name} is back in its place. {words}".strip())

@@ -35,20 +35,20 @@ def replace_board(
     with unit_transaction(unit_of_board(board), "The board cannot be replaced now") as door:
         old = door.board(board)
         if not old.row.supply:
-            raise BadInput(old.row.name, "a supply board", "For a fed board, use a donor's board.", "board")
+            raise BadInput(old.row.name, "a supply board", "For a fed board, use a donor's board.", field="board")
         if reasons := interlocks.mend(door.state.proof, board_id(board)):
             raise Blocked("The board cannot be replaced now", reasons)
         door.out(board_id(board), "the board was replaced, read empty before")
         if not facts["fuse"]:
             raise BadInput(
-                "", "the fuse's marking", "As in the papers of the new unit; local codes come first.", "fuse"
+                "", "the fuse's marking", "As in the papers of the new unit; local codes come first.", field="fuse"
             )
         interlocks.needs_words(keeps)
         check_wiring(wires, rails)
         said = held_against(old.rails, rails)
         unit = old.row.unit
         if unit.boards.filter(name=facts["name"]).exists():
-            raise BadInput(str(facts["name"]), "a name this unit does not have yet", "", "name")
+            raise BadInput(str(facts["name"]), "a name this unit does not have yet", field="name")
         more = {"supply": Board.SWITCHING, "expected": 0, "wiring": _lines(wires), "stands_for": old.row}
         new = Board.objects.create(unit=unit, **{**facts, **more})
         _out(old.row, f"by {new.name}", keeps)
@@ -84,21 +84,21 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
     """
     title, here, there = "The board cannot be replaced now", unit_of_board(board), unit_of_board(donor)
     if here == there:
-        raise BadInput(Board.objects.get(pk=donor).name, "a board of another unit", "", "donor")
+        raise BadInput(Board.objects.get(pk=donor).name, "a board of another unit", field="donor")
     with opened_all(sorted((here, there)), title) as doors:
         mine, theirs = sorted(doors, key=lambda door: door.pk != here)
         old, new = mine.board(board), theirs.board(donor)
         unit, giver = mine.state.row, theirs.state.row
         if unit.job_id != giver.job_id:
             raise BadInput(
-                f"{new.row.name} of unit {giver.name}", "a board of another unit of the same job", "", "donor"
+                f"{new.row.name} of unit {giver.name}", "a board of another unit of the same job", field="donor"
             )
         if new.row.stands_for_id:
             raise BadInput(
                 new.row.name,
                 "a board that replaces no other",
                 f"Put unit {giver.name}'s own board back first.",
-                "donor",
+                field="donor",
             )
         reasons = (
             *interlocks.moving([mine.state.proof, theirs.state.proof], [board_id(board), board_id(donor)]),
@@ -137,7 +137,7 @@ def bring_back(board: int) -> tuple[Board, str]:
         if row.unit_id != here:
             raise Blocked(title, MOVED_AWAY)
         if not row.replaced:
-            raise BadInput(row.name, "a board that was replaced", "", "board")
+            raise BadInput(row.name, "a board that was replaced", field="board")
         proofs = {door.pk: door.state.proof for door in doors}
         if not _lenders(_stand_ins(board)) <= proofs.keys():
             raise Blocked(title, MOVED_AWAY)

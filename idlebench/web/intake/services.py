@@ -79,7 +79,7 @@ def change_job(job: Job, facts: Facts) -> None:
 def add_unit(job: Job, name: str) -> Unit:
     """Take another unit of the same kind into a job."""
     if job.units.filter(name=name).exists():
-        raise BadInput(name, "a name this job does not have yet", "", "name")
+        raise BadInput(name, "a name this job does not have yet", field="name")
     unit = Unit.objects.create(job=job, name=name)
     log(unit, "intake", f"New unit: {job.machine}, unit {name}.")
     return unit
@@ -136,7 +136,7 @@ def skip_look(unit: Unit, key: str, reason: str) -> None:
 def _look(state: UnitState, key: str) -> FirstLookItem:
     found = next((look for look in state.first_look if look.key == key), None)
     if found is None:
-        raise BadInput(key, f"one of {', '.join(look.key for look in state.first_look)}", "", "look")
+        raise BadInput(key, f"one of {', '.join(look.key for look in state.first_look)}", field="look")
     return found
 
 
@@ -144,7 +144,7 @@ def _look(state: UnitState, key: str) -> FirstLookItem:
 def add_board(unit: Unit, facts: Facts) -> Board:
     """Add a board to a unit."""
     if unit.boards.filter(name=facts["name"]).exists():
-        raise BadInput(str(facts["name"]), "a name this unit does not have yet", "", "name")
+        raise BadInput(str(facts["name"]), "a name this unit does not have yet", field="name")
     board = Board.objects.create(unit=unit, **facts)
     log(unit, "intake", f"Board {board.name} listed.")
     return board
@@ -154,7 +154,7 @@ def add_board(unit: Unit, facts: Facts) -> Board:
 def change_board(board: Board, facts: Facts) -> None:
     """Change a board's facts."""
     if board.unit.boards.exclude(pk=board.pk).filter(name=facts["name"]).exists():
-        raise BadInput(str(facts["name"]), "a name this unit does not have yet", "", "name")
+        raise BadInput(str(facts["name"]), "a name this unit does not have yet", field="name")
     for name, value in facts.items():
         setattr(board, name, value)
     board.save()

@@ -25,16 +25,16 @@ UNPRICED = 0.25
 def facts_of(unit: Unit, found: Weighed, prices: Mapping[str, float]) -> UnitFacts:
     """What triage needs of a unit, from its survey, choices and checks."""
     return UnitFacts(
-        unit.name,
-        found.mountings,
-        sum(prices.get(item, UNPRICED) for item in found.items),
-        found.not_seen,
-        found.missing,
-        unit.damage,
-        found.checks,
-        found.leaking,
-        unit.worth,
-        found.surveyed,
+        name=unit.name,
+        swaps=found.mountings,
+        parts_cost=sum(prices.get(item, UNPRICED) for item in found.items),
+        not_seen=found.not_seen,
+        missing=found.missing,
+        damage=unit.damage,
+        checks=found.checks,
+        leaking=found.leaking,
+        worth=unit.worth,
+        surveyed=found.surveyed,
     )
 
 
@@ -88,7 +88,7 @@ def move_board(board: Board, to: Unit) -> None:
     """
     title, here = f"{board.name} cannot be moved", board.unit
     if to.pk == here.pk or to.job_id != here.job_id:
-        raise BadInput(to.name, "another unit of the same job", "", "to")
+        raise BadInput(to.name, "another unit of the same job", field="to")
     with opened_all(sorted([here.pk, to.pk]), title) as units:
         if reasons := interlocks.moving([unit.state.proof for unit in units], [board_id(board.pk)]):
             raise Blocked(title, reasons)
@@ -98,11 +98,14 @@ def move_board(board: Board, to: Unit) -> None:
         if board.replaced or board.stands_for_id:
             raise BadInput(
                 board.name, "a board that replaces no other and is not replaced",
-                "Put the old board back at Intake first; a donor's board then goes back to its unit.", "board",
+                "Put the old board back at Intake first; a donor's board then goes back to its unit.", field="board",
             )  # fmt: skip
         if to.boards.filter(name=board.name).exists():
             raise BadInput(
-                board.name, f"a board that unit {to.name} does not have", f"Rename unit {to.name}'s own first.", "to"
+                board.name,
+                f"a board that unit {to.name} does not have",
+                f"Rename unit {to.name}'s own first.",
+                field="to",
             )
         board.unit = to
         board.save(update_fields=["unit"])

@@ -20,7 +20,6 @@ from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated
 
 from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
-from ..ui.flash_messages import said as heard
 from ..unit.picture import boards_to_one_scale
 from ..unit.policies import all_policies
 from ..unit.state import UnitState, states_of, unit_state
@@ -72,7 +71,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         typed = request.POST.dict()
         try:
-            job = services.take_in_job(forms.job_facts(typed), forms.unit_names(typed))
+            job = services.take_in_job(*forms.new_job(typed))
             return redirect("intake", job.units.first().pk)
         except BadInput as error:
             complaint = error
@@ -153,6 +152,7 @@ def intake_page(
             b,
             typed if refused == str(b.row.pk) else _typed_of(b.row, BOARD_FIELDS),
             form in (f"board{b.row.pk}", b.replace_key, b.donor_key),
+            complaint if form == f"board{b.row.pk}" else None,
             donors[b.row.pk],
         )
         for b in state.boards
@@ -170,6 +170,8 @@ def intake_page(
         "skipping": form.removeprefix("skip ") if form.startswith("skip ") else "",
         "form": form,
         "complaint": complaint,
+        **{f"{name}_complaint": complaint if form == name else None for name in ("unit", "job", "new")},
+        "hints": forms.HINTS,
         "burns": BURNS if "tube" in state.traits else {},
         "told_signs": signs_in(state.row.symptoms),
         "unit_typed": typed if form == "unit" else _typed_of(state.row, UNIT_FIELDS),
@@ -177,7 +179,6 @@ def intake_page(
         "chosen": _traits_typed(typed) if form == "job" else state.job.traits,
         "dated": dated(state.row.dates, state.job.made),
         "photo_count": state.row.photos.filter(removed=None).count(),
-        "said": heard(request),
         "replace_typed": typed if form.startswith(("replace", "donor")) else {},
         "new_unit_name": typed["name"] if form == "unit_new" and typed else "",
         "board_typed": typed if form == "new" else {"width": "200", "height": "140"},
@@ -215,7 +216,7 @@ def _posted_unit(request: HttpRequest, job: Job) -> Unit:
     unit = job.units.filter(pk=int(text)).first() if re.fullmatch(r"[0-9]{1,15}", text) else None
     unit = unit or (job.units.filter(name=name).first() if name and not text else None)
     if unit is None:
-        raise BadInput(text or name, "a unit of this job", "", "unit")
+        raise BadInput(text or name, "a unit of this job", field="unit")
     return unit
 
 

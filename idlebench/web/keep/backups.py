@@ -103,9 +103,9 @@ def make(to: Path) -> Backup:
     """
     to = Path(to)
     if to.exists():
-        raise BadInput(str(to), "a file that is not there yet", "Backups are never written over.", "file")
+        raise BadInput(str(to), "a file that is not there yet", "Backups are never written over.", field="file")
     if not to.parent.is_dir():
-        raise BadInput(str(to.parent), "a folder that is there", "", "file")
+        raise BadInput(str(to.parent), "a folder that is there", field="file")
     half = to.with_name(to.name + home.HALF)
     with _making, tempfile.TemporaryDirectory(dir=settings.HOME, prefix="making", suffix=home.HALF) as work:
         try:
@@ -118,7 +118,7 @@ def make(to: Path) -> Backup:
             home.synced(to.parent)
         except OSError as error:
             raise BadInput(
-                f"{to} ({error.strerror or error})", "a disk with room for it", "Nothing was saved.", "file"
+                f"{to} ({error.strerror or error})", "a disk with room for it", "Nothing was saved.", field="file"
             ) from None
         finally:
             half.unlink(missing_ok=True)
@@ -129,7 +129,10 @@ def _has_room(folder: Path, size: int) -> None:
     free = shutil.disk_usage(folder).free
     if free < size * ROOM:
         raise BadInput(
-            f"{free / 1e6:.0f} MB free in {folder}", f"{size * ROOM / 1e6:.0f} MB for a backup", "Make room.", "file"
+            f"{free / 1e6:.0f} MB free in {folder}",
+            f"{size * ROOM / 1e6:.0f} MB for a backup",
+            "Make room.",
+            field="file",
         )
 
 
@@ -192,7 +195,7 @@ def _as_backup(path: Path) -> Iterator[zipfile.ZipFile]:
                 raise _no_backup(path, f"over {LARGEST / 1e9:.0f} GB unpacked")
             yield bundle
     except FileNotFoundError:
-        raise BadInput(str(path), "a backup", "There is no such file.", "file") from None
+        raise BadInput(str(path), "a backup", "There is no such file.", field="file") from None
     except BadInput:
         raise
     except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, ValueError, OSError, KeyError) as error:
@@ -212,7 +215,9 @@ def _plain(name: str) -> bool:
 
 
 def _no_backup(path: Path, why: str) -> BadInput:
-    return BadInput(why[:58], f"a backup that was made by Idle Bench in {path.name}", "Nothing was changed.", "file")
+    return BadInput(
+        why[:58], f"a backup that was made by Idle Bench in {path.name}", "Nothing was changed.", field="file"
+    )
 
 
 def _opened(path: Path, work: Path) -> Backup:
@@ -228,7 +233,7 @@ def _opened(path: Path, work: Path) -> Backup:
         if not isinstance(told.get("version"), int) or told["version"] > VERSION:
             raise BadInput(
                 f"a backup of version {str(told.get('version'))[:20]}", f"version {VERSION} or older",
-                "Restore it with the newer Idle Bench that made it.", "file",
+                "Restore it with the newer Idle Bench that made it.", field="file",
             )  # fmt: skip
         counts, photos = dict(told["counts"]), int(told["photos"])
         broken = bundle.testzip()
@@ -352,7 +357,7 @@ def _brought_forward(database: Path, path: Path) -> None:
         if newer := newer_than_ours(connections[alias]):
             raise BadInput(
                 f"tables of a newer Idle Bench ({newer[-1]})", "a backup of this version or an older one",
-                "Restore it with that version.", "file",
+                "Restore it with that version.", field="file",
             )  # fmt: skip
         call_command("migrate", database=alias, verbosity=0, interactive=False)
         with connections[alias].cursor() as cursor:

@@ -46,24 +46,24 @@ def _source(place: Path) -> Source:
         def from_folder(name: str) -> bytes:
             path = (root / name).resolve()
             if not path.is_relative_to(root) or not path.is_file():
-                raise BadInput(name, f"a file of the bundle {place.name}", "", "bundle")
+                raise BadInput(name, f"a file of the bundle {place.name}", field="bundle")
             return path.read_bytes()
 
         return from_folder
     if not place.is_file():
-        raise BadInput(str(place), "a folder or zip with a job.json", "", "bundle")
+        raise BadInput(str(place), "a folder or zip with a job.json", field="bundle")
 
     def from_zip(name: str) -> bytes:
         try:
             with zipfile.ZipFile(place) as bundle:
                 info = bundle.getinfo(name)
                 if info.file_size > csvtable.MAX_BYTES:
-                    raise BadInput(name, f"a file of at most {csvtable.MAX_BYTES / 1e6:.0f} MB", "", "bundle")
+                    raise BadInput(name, f"a file of at most {csvtable.MAX_BYTES / 1e6:.0f} MB", field="bundle")
                 return bundle.read(info)
         except KeyError:
-            raise BadInput(name, f"a file of the bundle {place.name}", "", "bundle") from None
+            raise BadInput(name, f"a file of the bundle {place.name}", field="bundle") from None
         except (zipfile.BadZipFile, RuntimeError, NotImplementedError):
-            raise BadInput(place.name, "a zip file that can be opened", "", "bundle") from None
+            raise BadInput(place.name, "a zip file that can be opened", field="bundle") from None
 
     return from_zip
 
@@ -71,14 +71,14 @@ def _source(place: Path) -> Source:
 def _rows(data: bytes, columns: tuple[Column, ...], name: str) -> list[dict[str, Any]]:
     table = csvtable.read_table(data, columns)
     if table.problems:
-        raise BadInput(name, "a table in which every row can be read", str(table.problems[0]), "bundle")
+        raise BadInput(name, "a table in which every row can be read", str(table.problems[0]), field="bundle")
     return table.rows
 
 
 def _typed(data: Mapping[str, Any], name: str) -> dict[str, str]:
     """A JSON object as if typed into a form; lists become lines."""
     if not isinstance(data, Mapping):
-        raise BadInput(str(data)[:40], f"an object for {name}", "", "job.json")
+        raise BadInput(str(data)[:40], f"an object for {name}", field="job.json")
     return {
         key: "\n".join(map(str, value)) if isinstance(value, list) else "" if value is None else str(value)
         for key, value in data.items()
@@ -88,7 +88,7 @@ def _typed(data: Mapping[str, Any], name: str) -> dict[str, str]:
 def _listed(data: Mapping[str, Any], name: str) -> list[Any]:
     value = data.get(name, [])
     if not isinstance(value, list):
-        raise BadInput(str(value)[:40], f"a list of {name}", "", "job.json")
+        raise BadInput(str(value)[:40], f"a list of {name}", field="job.json")
     return value
 
 
@@ -122,15 +122,15 @@ def _typed_in(place: Path) -> Job:
     try:
         data = json.loads(source("job.json").decode("utf-8"))
     except (UnicodeDecodeError, json.JSONDecodeError) as error:
-        raise BadInput("job.json", "a JSON file in UTF-8", str(error), "bundle") from None
+        raise BadInput("job.json", "a JSON file in UTF-8", str(error), field="bundle") from None
     if not isinstance(data, Mapping) or data.get("format") != FORMAT or data.get("version") != VERSION:
-        raise BadInput("job.json", f'"format": "{FORMAT}" and "version": {VERSION}', "", "bundle")
+        raise BadInput("job.json", f'"format": "{FORMAT}" and "version": {VERSION}', field="bundle")
     units = _listed(data, "units")
     names = ", ".join(str(u.get("name", "")) for u in units if isinstance(u, Mapping))
     typed = {**_typed(data.get("job", {}), "job"), "units": names}
     # what a table tells was read of the machines: the stand-in begins after it
     typed, meter = {**typed, "meter": ""}, typed.get("meter", "")
-    job = services.take_in_job(forms.job_facts(typed), forms.unit_names(typed))
+    job = services.take_in_job(*forms.new_job(typed))
     for unit, facts in zip(job.units.order_by("id"), units, strict=True):
         _unit(unit, facts, source)
     if meter:
@@ -147,7 +147,7 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
     unit.first_look = [str(key) for key in _listed(facts, "first_look")]
     skipped = facts.get("look_skipped") or {}
     if not isinstance(skipped, Mapping):
-        raise BadInput(str(skipped)[:40], "an object of reasons by look", "", "look_skipped")
+        raise BadInput(str(skipped)[:40], "an object of reasons by look", field="look_skipped")
     unit.save(update_fields=["first_look"])
     for key, reason in skipped.items():
         services.skip_look(unit, str(key), str(reason))
@@ -159,7 +159,7 @@ def _unit(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
             loaded = surveying.load_csv(board, source(typed["survey"]), good_rows=False)
             if loaded.problems:
                 raise BadInput(
-                    typed["survey"], "a survey in which every row can be read", str(loaded.problems[0]), "bundle"
+                    typed["survey"], "a survey in which every row can be read", str(loaded.problems[0]), field="bundle"
                 )
     for photo in _listed(facts, "photos"):
         _photo(unit, photo, source)
@@ -182,7 +182,7 @@ def _photo(unit: Unit, facts: Mapping[str, Any], source: Source) -> None:
     typed = _typed(facts, "photo")
     board = unit.boards.filter(name=typed.get("board", "")).first()
     if typed.get("board") and board is None:
-        raise BadInput(typed["board"], f"a board of unit {unit.name}", "", "photos")
+        raise BadInput(typed["board"], f"a board of unit {unit.name}", field="photos")
     name = typed.get("file", "")
     to = {"to": f"board:{board.pk}" if board else "unit", "words": typed.get("words", "")}
     photo, _ = showing.take_photo(unit, source(name), name, *read_photo(unit, to))
@@ -210,5 +210,5 @@ def _by_board(unit: Unit, rows: list[dict[str, Any]]) -> list[tuple[int, list[di
     boards = {b.name: b.pk for b in unit.boards.all()}
     for row in rows:
         if row["board"] not in boards:
-            raise BadInput(row["board"], f"one of the boards {', '.join(boards)}", "", "plan")
+            raise BadInput(row["board"], f"one of the boards {', '.join(boards)}", field="plan")
     return [(pk, mine) for name, pk in boards.items() if (mine := [row for row in rows if row["board"] == name])]

@@ -37,7 +37,7 @@ LARGEST, LARGEST_FILE, FILES, ROWS = 400_000_000, 60_000_000, 4000, 200_000
 BESIDE = (PAGE, DESCRIBED, "checks.csv", "catalogue.csv")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bundle:
     """A bundle that was read whole. lines: by table, column values; a row's number is its place, from 1. weights: how much each unit
     matters that somebody said it of, by name."""
@@ -61,14 +61,14 @@ def clear(name: str) -> Iterator[None]:
         if error.errno != errno.EINVAL:  # any other is the disk's, not the file's
             raise
         raise BadInput(
-            "places outside of the file", f"a complete job bundle in {name}", "Nothing was imported.", "bundle"
+            "places outside of the file", f"a complete job bundle in {name}", "Nothing was imported.", field="bundle"
         ) from None
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, RecursionError) as error:
         raise BadInput(
             str(error)[:58] or type(error).__name__,
             f"a complete job bundle in {name}",
             "Nothing was imported.",
-            "bundle",
+            field="bundle",
         ) from None
     except (
         ValueError,
@@ -84,7 +84,7 @@ def clear(name: str) -> Iterator[None]:
             str(error)[:58] or type(error).__name__,
             f"a job's bundle as Idle Bench writes it in {name}",
             "Nothing was imported.",
-            "bundle",
+            field="bundle",
         ) from None
 
 
@@ -123,10 +123,10 @@ def read(place: Path) -> Bundle:
 
         def data(name: str) -> bytes:
             if name not in infos:
-                raise BadInput(place.name, f"{name} in the bundle", "Nothing was imported.", "bundle")
+                raise BadInput(place.name, f"{name} in the bundle", "Nothing was imported.", field="bundle")
             return bundle.read(infos[name])
 
-        page = _page(place.name, data(PAGE))
+        job, policy = _page(place.name, data(PAGE))
         version = json.loads(data(PAGE))["version"]
         lines = {
             table.name: _lines(table, data(f"{table.name}.csv"), version) if table.since <= version else []
@@ -135,8 +135,17 @@ def read(place: Path) -> Bundle:
         photos = {name.removeprefix(f"{PHOTOS}/"): data(name) for name in infos if name.startswith(f"{PHOTOS}/")}
         found = read_catalogue(data("catalogue.csv")) if "catalogue.csv" in infos else None
         if found is not None and found.problems:
-            raise BadInput("catalogue.csv", "a table in which every row can be read", str(found.problems[0]), "bundle")
-        made = Bundle(*page, lines, photos, tuple(found.parts) if found else (), _weights(json.loads(data(PAGE))))
+            raise BadInput(
+                "catalogue.csv", "a table in which every row can be read", str(found.problems[0]), field="bundle"
+            )
+        made = Bundle(
+            job=job,
+            policy=policy,
+            lines=lines,
+            photos=photos,
+            parts=tuple(found.parts) if found else (),
+            weights=_weights(json.loads(data(PAGE))),
+        )
         _whole(made)
         return made
 
@@ -159,35 +168,35 @@ def _looked_over(name: str, bundle: zipfile.ZipFile, infos: Mapping[str, zipfile
                 f"{name} holds {info.filename[:60]!r}",
                 "the files of a bundle and no others",
                 "Nothing was imported.",
-                "bundle",
+                field="bundle",
             )
         if info.file_size > LARGEST_FILE:
             raise BadInput(
                 f"{info.filename}, {info.file_size / 1e6:.0f} MB",
                 f"at most {LARGEST_FILE / 1e6:.0f} MB",
                 "Nothing was imported.",
-                "bundle",
+                field="bundle",
             )
     if len(bundle.infolist()) != len(infos) or len(infos) > FILES:
-        raise BadInput(name, f"each file once, at most {FILES}", "Nothing was imported.", "bundle")
+        raise BadInput(name, f"each file once, at most {FILES}", "Nothing was imported.", field="bundle")
     if sum(info.file_size for info in infos.values()) > LARGEST:
-        raise BadInput(name, f"at most {LARGEST / 1e6:.0f} MB unpacked", "Nothing was imported.", "bundle")
+        raise BadInput(name, f"at most {LARGEST / 1e6:.0f} MB unpacked", "Nothing was imported.", field="bundle")
 
 
 def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None]:
     """The job's own row and its policy."""
     page = json.loads(data.decode("utf-8"))
     if not isinstance(page, dict) or page.get("format") != FORMAT:
-        raise BadInput(name, f'a job.json with "format": "{FORMAT}"', "Nothing was imported.", "bundle")
+        raise BadInput(name, f'a job.json with "format": "{FORMAT}"', "Nothing was imported.", field="bundle")
     version = page.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version > VERSION:
         raise BadInput(
             f"{name}, version {str(version)[:20]}", f"version {VERSION} or older",
-            "It was made by a newer Idle Bench: import it there. Nothing was imported.", "bundle",
+            "It was made by a newer Idle Bench: import it there. Nothing was imported.", field="bundle",
         )  # fmt: skip
     told, row = page["job"], {}
     if not isinstance(told, dict):
-        raise BadInput(str(told)[:40], "an object for job", "Nothing was imported.", "bundle")
+        raise BadInput(str(told)[:40], "an object for job", "Nothing was imported.", field="bundle")
     for f in job_fields():
         new = JOB_SINCE.get(f.name, 0) > version
         row[f.name] = f.get_default() if new else _of_json(f, told[f.name])
@@ -195,10 +204,10 @@ def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None
     policy = page.get("policy")
     if policy is not None:
         if row["policy"] in POLICIES:
-            raise BadInput(row["policy"], "a policy of the shop's own", "Nothing was imported.", "bundle")
+            raise BadInput(row["policy"], "a policy of the shop's own", "Nothing was imported.", field="bundle")
         read_policy(policy)
     elif row["policy"] not in POLICIES:
-        raise BadInput(row["policy"], f"a supplied policy, or the bundle's own: {', '.join(POLICIES)}", "", "bundle")
+        raise BadInput(row["policy"], f"a supplied policy, or the bundle's own: {', '.join(POLICIES)}", field="bundle")
     return row, policy
 
 
@@ -211,7 +220,9 @@ def _parcels(lines: list[Any]) -> None:
             or set(line) != set(wanted)
             or not all(isinstance(line[k], kind) for k, kind in wanted.items())
         ):
-            raise BadInput(str(line)[:60], f"a parcel with {', '.join(wanted)}", "Nothing was imported.", "bundle")
+            raise BadInput(
+                str(line)[:60], f"a parcel with {', '.join(wanted)}", "Nothing was imported.", field="bundle"
+            )
 
 
 def _weights(page: dict[str, Any]) -> dict[str, float]:
@@ -219,7 +230,7 @@ def _weights(page: dict[str, Any]) -> dict[str, float]:
     found = page.get("weights", {})
     plain = isinstance(found, dict) and all(isinstance(w, (int, float)) and 0 < w <= 1000 for w in found.values())
     if not plain:
-        raise BadInput(str(found)[:60], "a weight for units by their names", "Nothing was imported.", "bundle")
+        raise BadInput(str(found)[:60], "a weight for units by their names", "Nothing was imported.", field="bundle")
     return found
 
 
@@ -239,7 +250,7 @@ def _of_json(f: models.Field, value: Any) -> Any:
             f"{f.name}: {str(value)[:40]}",
             "another kind of value",
             "It is in job.json. Nothing was imported.",
-            "bundle",
+            field="bundle",
         )
     if isinstance(f, models.JSONField):
         return as_value(f, json.dumps(value), PAGE)
@@ -251,7 +262,9 @@ def _of_json(f: models.Field, value: Any) -> Any:
     if isinstance(f, models.DateTimeField):
         return f.to_python(value) if "\x00" not in value else as_value(f, value, PAGE)
     if len(value) > (f.max_length or 10_000) or "\x00" in value:
-        raise BadInput(f"{f.name}: {value[:40]}", f"at most {f.max_length} letters", "It is in job.json.", "bundle")
+        raise BadInput(
+            f"{f.name}: {value[:40]}", f"at most {f.max_length} letters", "It is in job.json.", field="bundle"
+        )
     return value
 
 
@@ -268,7 +281,7 @@ def _lines(table: Table, data: bytes, version: int) -> list[dict[str, Any]]:
             f"{name}: {', '.join(header)[:60]}",
             f"the columns {', '.join(wanted)[:120]}",
             "Nothing was imported.",
-            "bundle",
+            field="bundle",
         )
     lines = []
     for number, cells in enumerate(reader, 1):
@@ -277,7 +290,7 @@ def _lines(table: Table, data: bytes, version: int) -> list[dict[str, Any]]:
                 f"row {number} of {name}",
                 f"{len(wanted)} cells, numbered from 1 to at most {ROWS}",
                 "Nothing was imported.",
-                "bundle",
+                field="bundle",
             )
         lines.append(
             new
@@ -298,14 +311,17 @@ def _whole(bundle: Bundle) -> None:
                 number = line[f.name]
                 if number is not None and not (1 <= number <= counts.get(f.related_model, 0)) and not outlived:
                     raise BadInput(
-                        f"{table.name}.csv, {f.name} {number}", "a row of the bundle", "Nothing was imported.", "bundle"
+                        f"{table.name}.csv, {f.name} {number}",
+                        "a row of the bundle",
+                        "Nothing was imported.",
+                        field="bundle",
                     )
     if any(line["job"] != 1 for line in bundle.lines["units"]):
-        raise BadInput("units.csv", "units of one job", "Nothing was imported.", "bundle")
+        raise BadInput("units.csv", "units of one job", "Nothing was imported.", field="bundle")
     if any(line["ended"] is None for line in bundle.lines["sessions"]) or any(
         line["discharged"] is None for line in bundle.lines["reforming"]
     ):
-        raise BadInput("a bundle with power on", "a job at rest", "Nothing was imported.", "bundle")
+        raise BadInput("a bundle with power on", "a job at rest", "Nothing was imported.", field="bundle")
     _true_to_itself(bundle)
     wanted = set()
     for name, model in (("photos", Photo), ("underlays", Underlay)):
@@ -315,13 +331,16 @@ def _whole(bundle: Bundle) -> None:
                     f"{name}.csv, file {line['file'][:40]}",
                     picture_name(model, number),
                     "Nothing was imported.",
-                    "bundle",
+                    field="bundle",
                 )
             wanted |= {line["file"], *([small_name(line["file"])] if model is Photo else [])}
     if wanted != set(bundle.photos):
         odd = sorted(wanted ^ set(bundle.photos))[0]
         raise BadInput(
-            f"photo {odd[:60]}", "every photo that the tables name, and no other", "Nothing was imported.", "bundle"
+            f"photo {odd[:60]}",
+            "every photo that the tables name, and no other",
+            "Nothing was imported.",
+            field="bundle",
         )
     for name, data in bundle.photos.items():
         ours(data, name)
@@ -364,4 +383,4 @@ def _true_to_itself(bundle: Bundle) -> None:
 
 
 def _odd(read_: str, expected: str) -> BadInput:
-    return BadInput(read_, expected, "The file was edited by hand. Nothing was imported.", "bundle")
+    return BadInput(read_, expected, "The file was edited by hand. Nothing was imported.", field="bundle")

@@ -48,7 +48,7 @@ def take_in(place: Path) -> Job:
             return _written(bundle, numbers, names)
     except (DatabaseError, ArithmeticError, StopIteration) as error:
         raise BadInput(
-            str(error)[:58], f"a job that can be read in {place.name}", "Nothing was imported.", "bundle"
+            str(error)[:58], f"a job that can be read in {place.name}", "Nothing was imported.", field="bundle"
         ) from None
 
 
@@ -112,7 +112,7 @@ def _weigh(job: Job, weights: Mapping[str, float]) -> None:
             ", ".join(sorted(weights.keys() - keys.keys()))[:60],
             "units of the bundle",
             "Nothing was imported.",
-            "bundle",
+            field="bundle",
         )
     if weights:
         shop = ShopHours.objects.first() or ShopHours()
@@ -157,7 +157,7 @@ def _numbers_in(bundle: Bundle) -> Numbers:
     def gone(model: type[models.Model], number: int) -> int:
         if model not in OUTLIVED or not 1 <= number <= ROWS * 4:
             raise BadInput(
-                f"{model._meta.verbose_name} {number}", "a row of the bundle", "Nothing was imported.", "bundle"
+                f"{model._meta.verbose_name} {number}", "a row of the bundle", "Nothing was imported.", field="bundle"
             )
         return firsts[model] + number - 1
 

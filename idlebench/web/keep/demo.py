@@ -78,8 +78,8 @@ def _in_the_middle(job: Job) -> None:
 def _parcels() -> None:
     """The parcels of the plan for both jobs ordered; of the first all came but two kinds, which came short."""
     plan = planning.make()
-    for parcel in plan.found["aims"]["cost"]["orders"]:
-        ordering.order(parcel["supplier"], "cost")
+    for parcel in plan.kept.aims["cost"].orders:
+        ordering.order(parcel.supplier, "cost")
     first = max(Order.objects.all(), key=lambda order: order.lines.count())
     lines = sorted(first.lines.all(), key=lambda line: -line.quantity)
     for line in lines[2:]:

@@ -265,7 +265,7 @@ def as_value(f: models.Field, text: str, where: str) -> Any:
     try:
         return _value(f, text)
     except (ValueError, TypeError, OverflowError, RecursionError, ValidationError):
-        raise BadInput(text[:60], _expected(f), f"It is in {where}, column {f.name}.", "bundle") from None
+        raise BadInput(text[:60], _expected(f), f"It is in {where}, column {f.name}.", field="bundle") from None
 
 
 def _expected(f: models.Field) -> str:

@@ -62,12 +62,12 @@ def export(pk: int, to: Path) -> Path:
         BadInput: the file is there already or cannot be written; and as bundle_of.
     """
     if to.exists():
-        raise BadInput(str(to), "a file that is not there yet", "Nothing is written over.", "file")
+        raise BadInput(str(to), "a file that is not there yet", "Nothing is written over.", field="file")
     _, data = bundle_of(pk)
     try:
         home.written(to, data)
     except OSError as error:
-        raise BadInput(f"{to} ({error.strerror or error})", "a place that can be written", "", "file") from None
+        raise BadInput(f"{to} ({error.strerror or error})", "a place that can be written", field="file") from None
     return to
 
 
@@ -79,7 +79,7 @@ def numbers_out(job: Job, rows: dict[str, list[models.Model]]) -> Numbers:
 
     def gone(model: type[models.Model], key: int) -> int:
         if model not in OUTLIVED:
-            raise BadInput(f"{model._meta.verbose_name} {key}", f"a row of job {job.number}", "", "job")
+            raise BadInput(f"{model._meta.verbose_name} {key}", f"a row of job {job.number}", field="job")
         return len(known[model]) + len(found.seen[model]) + 1
 
     found.gone = gone
@@ -97,7 +97,7 @@ def _files(job: Job) -> dict[str, bytes]:
     files["catalogue.csv"] = _own_parts(rows)
     for name, path in sorted(_pictures(rows).items()):
         if not path.is_file():
-            raise BadInput(path.name, "a photo's file in this bench's folder", "Restore a backup first.", "photo")
+            raise BadInput(path.name, "a photo's file in this bench's folder", "Restore a backup first.", field="photo")
         files[f"{PHOTOS}/{name}"] = path.read_bytes()
     return files
 

@@ -42,7 +42,7 @@ def come(request: HttpRequest) -> HttpResponse:
     """Take a job in from its file."""
     file = request.FILES.get("bundle")
     if file is None:
-        raise BadInput("", "a job's file", "Choose the file that another bench made.", "bundle")
+        raise BadInput("", "a job's file", "Choose the file that another bench made.", field="bundle")
     with _as_file(file) as path:
         job = take_in(path)
     first = job.units.first()
@@ -120,7 +120,7 @@ def restore(request: HttpRequest) -> HttpResponse:
         elif name in {path.name for path in keeping.all_kept()}:
             found, kept = keeping.restore(settings.BACKUPS / name, replace=replace)
         else:
-            raise BadInput(name, "a backup: one of the list, or a file", "", "file")
+            raise BadInput(name, "a backup: one of the list, or a file", field="file")
     except (BadInput, Blocked) as error:
         return _backups(request, 422 if isinstance(error, BadInput) else 409, complaint=error)
     return _backups(request, restored=found, kept=kept)

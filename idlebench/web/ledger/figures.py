@@ -30,7 +30,7 @@ UNITS = 400
 UNPRICED = 0.25
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Figures:
     """Failures by what they are counted by, minutes by kind of place, what went into each unit, what each policy came to."""
 
@@ -51,7 +51,9 @@ def figures() -> Figures:
     titles = {name: policy.title for name, policy in all_policies().items()}
     parts = UnitCounts.objects.aggregate(n=Sum("parts"))["n"] or 0
     places = sorted(learned.items())
-    return Figures(_failures(stamp), places, units[:UNITS], paid(units, titles), parts)
+    return Figures(
+        failures=_failures(stamp), minutes=places, units=units[:UNITS], paid=paid(units, titles), parts=parts
+    )
 
 
 def count_anew() -> None:
@@ -160,9 +162,9 @@ def _units(stamp: tuple[object, ...], times: tuple[tuple[str, float], ...]) -> l
         hands = sum(count * minutes.get(mounting, usual) for mounting, count in data["places"].items())
         found.append(
             UnitDone(
-                f"job {job}, unit {name}", policy, sum(data["items"].values()), data["bad"],
-                sum(count * (prices.get(item) or UNPRICED) for item, count in data["items"].items()),
-                hands + data["devices"] * usual, rate, worth, data["failed"], handed_over is not None,
+                name=f"job {job}, unit {name}", policy=policy, changed=sum(data["items"].values()), bad=data["bad"],
+                parts=sum(count * (prices.get(item) or UNPRICED) for item, count in data["items"].items()),
+                minutes=hands + data["devices"] * usual, rate=rate, worth=worth, failed=data["failed"], closed=handed_over is not None,
             )
         )  # fmt: skip
     return found

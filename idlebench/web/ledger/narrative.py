@@ -27,7 +27,7 @@ from .sheets import Sheet
 PHOTOS = 60
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SettledSuspect:
     """A suspect that came to an end: its place, what it was, how it ended, in words, when, and the clues that led there."""
 
@@ -48,7 +48,7 @@ class Waves:
     plots: tuple[Plot, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Story:
     """What a sheet tells beside readings. watch, undo: a place and why, a line each."""
 
@@ -96,7 +96,11 @@ def when_next(state: UnitState) -> NextLook | None:
         fitted = state.fitted.get(part.swap.item) if part.swap else None
         found = wears(f"{part.ref} on {part.board.name}", need, fitted)
         if found is not None:
-            wearing.append(Wearing(found.place, part.swap.item, found.hours, found.ambient) if part.swap else found)
+            wearing.append(
+                Wearing(place=found.place, part=part.swap.item, hours=found.hours, ambient=found.ambient)
+                if part.swap
+                else found
+            )
     return next_look(wearing, state.row.hours_a_day)
 
 
@@ -121,7 +125,16 @@ def _found(state: UnitState) -> list[SettledSuspect]:
         led = tuple(c.text for c in clues if c.at <= (cause.settled or cause.at))
         failed = (f"failed: {cause.rails}",) if cause.rails else ()
         place = f"{cause.board.name} {cause.ref}" if cause.board else cause.ref
-        found.append(SettledSuspect(place, cause.failure, cause.outcome, cause.words, cause.simulated, (*failed, *led)))
+        found.append(
+            SettledSuspect(
+                place=place,
+                failure=cause.failure,
+                outcome=cause.outcome,
+                words=cause.words,
+                simulated=cause.simulated,
+                clues=(*failed, *led),
+            )
+        )
     return found
 
 

@@ -30,7 +30,7 @@ class Supply:
     allowed: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Plain:
     """Lines for the one page; more: how many of each kind are only on the whole sheet."""
 
@@ -70,7 +70,7 @@ def plain_words(state: UnitState) -> Plain:
         care.append(f"{many(doubtful, 'old part')} stayed in and should be inspected again.")
     supplies = _supplies(state)
     more = sum(max(0, len(lines) - MOST) for lines in (done, wrong, supplies, care))
-    return Plain(_cut(done), _cut(wrong), supplies[:MOST], _cut(care), more)
+    return Plain(done=_cut(done), wrong=_cut(wrong), supplies=supplies[:MOST], care=_cut(care), more=more)
 
 
 def _cut(lines: list[str]) -> list[str]:

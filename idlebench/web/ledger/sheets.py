@@ -26,7 +26,7 @@ from ..unit.state import UnitState
 ASPECTS = {"volts": "volts", "ripple": "ripple, peak to peak", "lowest": "lowest under a load step"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Measured:
     """A rail reading on the sheet: where on the way up, what of the rail, the reading, and what the parts should give."""
 
@@ -46,7 +46,7 @@ class Failed:
     then: Reading | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """What is handed over with a unit."""
 
@@ -86,7 +86,15 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
                 cold.append(reading)
             elif check.live and check.aspect in ASPECTS:
                 band = should.get(check.key)
-                rails.append(Measured(step.title, ASPECTS[check.aspect], reading, band.words if band else "", check))
+                rails.append(
+                    Measured(
+                        step=step.title,
+                        what=ASPECTS[check.aspect],
+                        reading=reading,
+                        expected=band.words if band else "",
+                        check=check,
+                    )
+                )
     skipped = state.row.look_skipped
     return Sheet(
         replaced=[p for p in state.parts if p.swap and not p.is_out],
@@ -112,7 +120,7 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RailProof:
     """A rail as it was read last, under the fullest load that it was read at: its volts on a gauge, its ripple on another."""
 
@@ -137,7 +145,7 @@ def _proof_of(name: str, volts: Measured, ripple: Measured | None) -> RailProof:
     check = volts.check
     drawn = gauge(check.nominal or 0.0, check.low or 0.0, check.high or 0.0, volts.reading.value)
     waves = from_nought(ripple.check.high or 0.0, ripple.reading.value) if ripple else None
-    return RailProof(name, volts, drawn, ripple, waves)
+    return RailProof(name=name, volts=volts, drawn=drawn, ripple=ripple, ripple_drawn=waves)
 
 
 def _reformed(state: UnitState) -> list[tuple[str, str]]:

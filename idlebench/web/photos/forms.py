@@ -16,7 +16,7 @@ from .services import Pin
 
 def read_photo(unit: Unit, typed: Mapping[str, str]) -> tuple[Pin, str]:
     """What a photo is to be pinned to, and its words."""
-    return read_pin(unit, typed), words(typed, "words", "words", 200)
+    return read_pin(unit, typed), words(str(typed.get("words", "")), "words", "words", 200)
 
 
 def read_pin(unit: Unit, typed: Mapping[str, str]) -> Pin:
@@ -32,10 +32,11 @@ def read_pin(unit: Unit, typed: Mapping[str, str]) -> Pin:
     if kind == "step" and (step := unit.dismantling.filter(pk=key).first()):
         return Pin(step=step)
     if kind == "part" and (part := Part.objects.filter(board__unit=unit, pk=key).select_related("board").first()):
-        return Pin(part.board, part)
+        return Pin(board=part.board, part=part)
     if kind == "board" and (board := unit.boards.filter(pk=key).first()):
-        return Pin(board, None, None, *_spot(board, str(typed.get("spot", "")).strip()))
-    raise BadInput(str(typed.get("to", ""))[:40], "the unit, or a step, board or part of it", "", "to")
+        x, y = _spot(board, str(typed.get("spot", "")).strip())
+        return Pin(board=board, x=x, y=y)
+    raise BadInput(str(typed.get("to", ""))[:40], "the unit, or a step, board or part of it", field="to")
 
 
 def _spot(board: Board, text: str) -> tuple[float | None, float | None]:
@@ -56,7 +57,7 @@ def read_points(text: str) -> list[Point]:
     """
     pairs = [pair.split(",") for pair in text.replace(";", " ").split()]
     if len(pairs) != 4 or any(len(pair) != 2 for pair in pairs):
-        raise BadInput(text[:60], "four points, such as 0,0 240,0 240,168 0,168", "", "points")
+        raise BadInput(text[:60], "four points, such as 0,0 240,0 240,168 0,168", field="points")
     return [
         (read(x, "", field="points", low=-1e5, high=1e5), read(y, "", field="points", low=-1e5, high=1e5))
         for x, y in pairs

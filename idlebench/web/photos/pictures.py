@@ -34,7 +34,7 @@ _OTHERS = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Picture:
     """A picture made anew: JPEG bytes of it and of its thumbnail, its size, and what was left out of the file, in words."""
 
@@ -53,10 +53,13 @@ def take_picture(data: bytes, name: str = "") -> Picture:
     """
     shown = name[:40] or "the file"
     if not data:
-        raise BadInput(shown, "a photo, and it is empty", "Choose it again.", "photo")
+        raise BadInput(shown, "a photo, and it is empty", "Choose it again.", field="photo")
     if len(data) > MOST_BYTES:
         raise BadInput(
-            f"{shown}, {len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB", "Save it smaller.", "photo"
+            f"{shown}, {len(data) / 1e6:.0f} MB",
+            f"at most {MOST_BYTES / 1e6:.0f} MB",
+            "Save it smaller.",
+            field="photo",
         )
     with warnings.catch_warnings():
         warnings.simplefilter("error")
@@ -69,16 +72,16 @@ def take_picture(data: bytes, name: str = "") -> Picture:
         except UnidentifiedImageError:
             kind = next((words for start, words in _OTHERS if data.lstrip()[:8].lower().startswith(start.lower())), "")
             raise BadInput(
-                f"{shown}{f', {kind}' if kind else ''}", f"a photo as {', '.join(FORMATS)}", "", "photo"
+                f"{shown}{f', {kind}' if kind else ''}", f"a photo as {', '.join(FORMATS)}", field="photo"
             ) from None
         except (Image.DecompressionBombError, Image.DecompressionBombWarning):
             most = max(MOST_PIXELS.values())
-            raise BadInput(shown, f"at most {most / 1e6:.0f} megapixels", "Save it smaller.", "photo") from None
+            raise BadInput(shown, f"at most {most / 1e6:.0f} megapixels", "Save it smaller.", field="photo") from None
         except BadInput:
             raise
         except (OSError, SyntaxError, ValueError, IndexError, KeyError, TypeError, EOFError, Warning) as error:
             raise BadInput(
-                f"{shown}: {str(error)[:60]}", "a photo that can be read to its end", "Copy it again.", "photo"
+                f"{shown}: {str(error)[:60]}", "a photo that can be read to its end", "Copy it again.", field="photo"
             ) from None
 
 
@@ -95,7 +98,7 @@ def ours(data: bytes, name: str) -> None:
             with Image.open(io.BytesIO(data), formats=("JPEG",)) as found:
                 extra = set(found.info) - {"jfif", "jfif_version", "jfif_unit", "jfif_density", "dpi"}
                 if max(found.size) > LONGEST or extra or found.getexif() or _behind("JPEG", data):
-                    raise BadInput(shown, "a photo as Idle Bench keeps them", "Nothing was imported.", "bundle")
+                    raise BadInput(shown, "a photo as Idle Bench keeps them", "Nothing was imported.", field="bundle")
                 found.load()
         except BadInput:
             raise
@@ -111,7 +114,10 @@ def ours(data: bytes, name: str) -> None:
             Image.DecompressionBombError,
         ) as error:
             raise BadInput(
-                f"{shown}: {str(error)[:60]}", "a photo that can be read to its end", "Nothing was imported.", "bundle"
+                f"{shown}: {str(error)[:60]}",
+                "a photo that can be read to its end",
+                "Nothing was imported.",
+                field="bundle",
             ) from None
 
 
@@ -120,7 +126,7 @@ def _too_many(shown: str, width: int, height: int, most: int) -> BadInput:
         f"{shown}, {width} × {height}, {width * height / 1e6:.0f} megapixels",
         f"at most {most / 1e6:.0f} megapixels in a file of this kind",
         "Save it smaller.",
-        "photo",
+        field="photo",
     )
 
 
@@ -144,11 +150,13 @@ def _made(found: Image.Image, data: bytes) -> Picture:
         upright.paste(clear, mask=clear.getchannel("A"))
     picture = upright.convert("RGB")
     if min(picture.size) < 8:
-        raise BadInput(f"{picture.width} × {picture.height} pixels", "a photo", "", "photo")
+        raise BadInput(f"{picture.width} × {picture.height} pixels", "a photo", field="photo")
     picture.thumbnail((LONGEST, LONGEST))
     small = picture.copy()
     small.thumbnail((SMALL, SMALL))
-    return Picture(jpeg(picture), jpeg(small, 80), picture.width, picture.height, tuple(left_out))
+    return Picture(
+        data=jpeg(picture), small=jpeg(small, 80), width=picture.width, height=picture.height, left_out=tuple(left_out)
+    )
 
 
 def _behind(kind: str, data: bytes) -> int:

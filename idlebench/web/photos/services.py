@@ -21,7 +21,7 @@ from .files import keep, kept_or_gone
 from .pictures import Picture, laid_flat, take_picture
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pin:
     """What a photo is pinned to. x, y: mm on the board."""
 
@@ -88,9 +88,9 @@ def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], mi
         BadInput: a photo of another unit, or points that make no figure or lie off the photo or the board.
     """
     if photo.unit_id != board.unit_id or photo.removed:
-        raise BadInput(str(photo), f"a photo of unit {board.unit.name}", "", "photo")
+        raise BadInput(str(photo), f"a photo of unit {board.unit.name}", field="photo")
     if side not in SIDES:
-        raise BadInput(side, f"one of {', '.join(SIDES)}", "", "side")
+        raise BadInput(side, f"one of {', '.join(SIDES)}", field="side")
     for points, width, height, name in (
         (pixels, photo.width, photo.height, "photo"),
         (millimetres, board.width, board.height, "board"),
@@ -98,7 +98,7 @@ def lay_under(board: Board, side: str, photo: Photo, pixels: Sequence[Point], mi
         for x, y in points:
             if not (-1 <= x <= width + 1 and -1 <= y <= height + 1):
                 raise BadInput(
-                    f"{x:g},{y:g}", f"a point on the {name}, {width:g} across and {height:g} down", "", "points"
+                    f"{x:g},{y:g}", f"a point on the {name}, {width:g} across and {height:g} down", field="points"
                 )
     squared = square_up(pixels, millimetres)
     return _lay(

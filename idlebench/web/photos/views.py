@@ -14,7 +14,6 @@ from idlebench.core.board.square_up import corner_marks
 from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, Photo, Unit
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..unit.state import board_state, unit_state
 from . import forms, services
@@ -34,7 +33,6 @@ def _page(request: HttpRequest, pk: int, **extra: object) -> HttpResponse:
         "away": [p for p in found if p.removed],
         "steps": state.row.dismantling.all(),
         "typed": request.POST.dict(),
-        "said": heard(request),
         **extra,
     }
     return render(request, "photos/photos.html", context, status=422 if extra.get("complaint") else 200)
@@ -48,9 +46,9 @@ def photos(request: HttpRequest, pk: int) -> HttpResponse:
     files = request.FILES.getlist("photo")
     try:
         if not files:
-            raise BadInput("", "a photo", "Choose one, or drop it on the page.", "photo")
+            raise BadInput("", "a photo", "Choose one, or drop it on the page.", field="photo")
         if len(files) > MOST:
-            raise BadInput(f"{len(files)} photos", f"at most {MOST} at once", "", "photo")
+            raise BadInput(f"{len(files)} photos", f"at most {MOST} at once", field="photo")
         said, about = [], forms.read_photo(unit, request.POST.dict())
         for file in files:
             _, left_out = services.take_photo(unit, file.read(MOST_BYTES + 1), file.name or "", *about)
@@ -63,7 +61,7 @@ def photos(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect(back)
     if back == "dismantling":
         return redirect("dismantling", pk)
-    return say(reverse("photos", args=[pk]), text)
+    return say(request, reverse("photos", args=[pk]), text)
 
 
 @require_POST
@@ -103,7 +101,7 @@ def small(request: HttpRequest, pk: int) -> HttpResponse:
 def _side(request: HttpRequest) -> str:
     side = request.POST.get("side") or request.GET.get("side") or "parts"
     if side not in SIDES:
-        raise BadInput(side, f"one of {', '.join(SIDES)}", "", "side")
+        raise BadInput(side, f"one of {', '.join(SIDES)}", field="side")
     return side
 
 
@@ -136,7 +134,7 @@ def square(request: HttpRequest, pk: int) -> HttpResponse:
         typed = request.POST.dict()
         try:
             if photo is None:
-                raise BadInput("", "a photo of this unit", "Import a photo first.", "photo")
+                raise BadInput("", "a photo of this unit", "Import a photo first.", field="photo")
             services.lay_under(
                 board.row,
                 side,
@@ -144,7 +142,7 @@ def square(request: HttpRequest, pk: int) -> HttpResponse:
                 forms.read_points(typed.get("pixels", "")),
                 forms.read_points(typed.get("millimetres", "")),
             )
-            return say(reverse("survey", args=[pk]), "Photo squared up", side=side)
+            return say(request, reverse("survey", args=[pk]), "Photo squared up", side=side)
         except BadInput as error:
             complaint = error
     same = old is not None and photo is not None and old.photo_id == photo.pk

@@ -88,7 +88,9 @@ def do(pk: int, move: str, after: str) -> MoveResult:
     with transaction.atomic():
         sat = _in_hand(pk, after)
         if len(sat.run.said) >= 2 * MOST:
-            raise BadInput(move[:40], f"at most {2 * MOST} moves and hints", "Begin again with the same seed.", "move")
+            raise BadInput(
+                move[:40], f"at most {2 * MOST} moves and hints", "Begin again with the same seed.", field="move"
+            )
         if move.strip().lower() == "hint":
             step = hint_of(sat.run)
             sat.run.hints += 1
@@ -130,7 +132,7 @@ def _chosen(run: Run, move: str) -> str:
     if len(words) == 3 and words[0].lower() == "swap" and words[2].lower() == "best":
         best = next((c for c in candidates(run, words[1].upper()) if c.verdict != "fails"), None)
         if best is None:
-            raise BadInput(move, "a place for which the catalogue has a part", "", "move")
+            raise BadInput(move, "a place for which the catalogue has a part", field="move")
         return f"swap {words[1]} with {best.part.part}"
     return move
 

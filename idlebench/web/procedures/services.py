@@ -52,11 +52,11 @@ def named(name: str) -> Procedure:
 def keep(procedure: Procedure) -> Procedure:
     """Keep a procedure as the shop's own, under its name; its revision is never less than that of the one before it."""
     if procedure.name == "new":
-        raise BadInput(procedure.name, "another name", "That name belongs to a supplied procedure.", "title")
+        raise BadInput(procedure.name, "another name", "That name belongs to a supplied procedure.", field="title")
     before = ShopProcedure.objects.filter(name=procedure.name).first()
     ShopProcedure.objects.update_or_create(name=procedure.name, defaults={"data": procedure.as_data()})
     if before is None and ShopProcedure.objects.count() > 500:
-        raise BadInput(procedure.title, "at most 500 procedures of the shop's own", "Delete one first.", "title")
+        raise BadInput(procedure.title, "at most 500 procedures of the shop's own", "Delete one first.", field="title")
     return procedure
 
 
@@ -88,9 +88,9 @@ def add(unit: int, name: str, board: int | None = None) -> UnitProcedure:
         row = door.state.row
         on = Board.objects.filter(pk=board, unit=unit).first() if board else None
         if board and on is None:
-            raise BadInput(str(board), "a board of this unit", "", "board")
+            raise BadInput(str(board), "a board of this unit", field="board")
         if row.procedures.filter(ended=None).count() >= MOST:
-            raise BadInput(procedure.title, f"at most {MOST} procedures at once", "Finish one first.", "name")
+            raise BadInput(procedure.title, f"at most {MOST} procedures at once", "Finish one first.", field="name")
         made = UnitProcedure.objects.create(unit=row, board=on, title=procedure.title, data=procedure.as_data())
         where = f" on {on.name}" if on else ""
         log(row, "procedure", f"{procedure.title}{where}: added, revision {procedure.revision}.")
@@ -150,7 +150,7 @@ def _open(door: Open, pk: int, number: int) -> ProcedureStatus:
         raise Blocked("The procedure is not there", (Block("gone", "It was removed.", "Load the page again."),))
     stands = status_of(row)
     if not 1 <= number <= len(stands.core.steps):
-        raise BadInput(str(number), f"a step from 1 to {len(stands.core.steps)}", "", "step")
+        raise BadInput(str(number), f"a step from 1 to {len(stands.core.steps)}", field="step")
     if reasons := shut(door.state, stands, number):
         raise Blocked(f"Step {number} cannot be done now", reasons)
     return stands
@@ -173,7 +173,7 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
         if check is not None:
             if not typed.strip():
                 raise BadInput(
-                    "", "yes or no" if check.seen else f"a reading in {check.unit}", step.check.words, "reading"
+                    "", "yes or no" if check.seen else f"a reading in {check.unit}", step.check.words, field="reading"
                 )
             value = read_reading(check, typed)
             passed = check.passes(value)
@@ -287,12 +287,14 @@ def limit(unit: int, pk: int, number: int, typed: str) -> None:
         core = row.to_core()
         before = core.steps[number - 1].check if 1 <= number <= len(core.steps) else None
         if before is None:
-            raise BadInput(str(number), "a step with a check", "", "step")
+            raise BadInput(str(number), "a step with a check", field="step")
         if core.of != "keyboard":
-            raise BadInput(typed, f"{before.words}, as it stands", "Only keyboards have limits of their own.", "limit")
+            raise BadInput(
+                typed, f"{before.words}, as it stands", "Only keyboards have limits of their own.", field="limit"
+            )
         new = read_limit(typed)
         if new is None or new.kind != before.kind:
-            raise BadInput(typed, f"a limit such as {before.words}", "The kind of check stays.", "limit")
+            raise BadInput(typed, f"a limit such as {before.words}", "The kind of check stays.", field="limit")
         row.data = with_limit(core, number, new).as_data()
         row.save(update_fields=["data"])
         log(door.state.row, "procedure", f"{row.title}, step {number}: {before.words} became {new.words}.")

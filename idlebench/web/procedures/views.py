@@ -15,7 +15,6 @@ from idlebench.core.prove.procedures import OF, check_of, order, procedure_from,
 from idlebench.core.refusal import BadInput
 
 from ..records.models import ShopProcedure, UnitProcedure
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..unit.rows import procedure_id
 from ..unit.state import unit_state
@@ -32,7 +31,7 @@ def procedures(request: HttpRequest) -> HttpResponse:
 def _listed(request: HttpRequest, status: int = 200, **extra: object) -> HttpResponse:
     own = set(ShopProcedure.objects.values_list("name", flat=True))
     rows = [(p, lasting(p.minutes), lasting(p.longest), p.name in own) for p in services.all_procedures().values()]
-    context = {"rows": rows, "of": OF, "room": "procedures", "said": heard(request), **extra}
+    context = {"rows": rows, "of": OF, "room": "procedures", **extra}
     return render(request, "procedures/list.html", context, status=status)
 
 
@@ -51,7 +50,7 @@ def new(request: HttpRequest) -> HttpResponse:
                     title,
                     "a title that no other procedure has",
                     "Change that procedure, or use another title.",
-                    "title",
+                    field="title",
                 )
             of = request.POST.get("of", "board")
             step = {"text": request.POST.get("step", "")}
@@ -65,13 +64,15 @@ def new(request: HttpRequest) -> HttpResponse:
 def procedure(request: HttpRequest, name: str) -> HttpResponse:
     """A procedure, and the form in which it is changed."""
     core = services.named(name)
-    context: dict[str, object] = {"room": "procedures", "said": heard(request), "status": 200}
+    context: dict[str, object] = {"room": "procedures", "status": 200}
     rows = [_row(step, number) for number, step in enumerate(core.steps, 1)]
     if request.method == "POST":
         rows = _typed(request)
         try:
             kept = services.edit(name, request.POST.get("title", ""), request.POST.get("about", ""), rows)
-            return say(reverse("procedure", args=[kept.name]), f"{kept.title}: saved, revision {kept.revision}")
+            return say(
+                request, reverse("procedure", args=[kept.name]), f"{kept.title}: saved, revision {kept.revision}"
+            )
         except BadInput as error:
             context |= {"complaint": error, "status": 422, "typed": request.POST.dict()}
     context |= {
@@ -112,7 +113,7 @@ def drop(request: HttpRequest, name: str) -> HttpResponse:
     """The shop's own dropped; the one that ships comes back."""
     left = services.drop(name)
     words = "The supplied version is back" if left else "Dropped"
-    return say(reverse("procedures"), words)
+    return say(request, reverse("procedures"), words)
 
 
 def of_unit(request: HttpRequest, pk: int, complaint: BadInput | None = None) -> HttpResponse:
@@ -125,7 +126,7 @@ def of_unit(request: HttpRequest, pk: int, complaint: BadInput | None = None) ->
         waits = row.waits_until if row.waits_until and row.waits_until > now else None
         rows.append((row, stands, len(stands.core.steps) - len(stands.settled), waits))
     context = {
-        "state": state, "stage": "", "on_procedures": True, "rows": rows, "complaint": complaint, "said": heard(request),
+        "state": state, "stage": "", "on_procedures": True, "rows": rows, "complaint": complaint,
         "offered": [(p, lasting(p.minutes), lasting(p.longest)) for p in services.all_procedures().values()],
     }  # fmt: skip
     return render(request, "procedures/unit.html", context, status=422 if complaint else 200)

@@ -12,7 +12,7 @@ from ..records.models import Reading
 from ..unit.state import UnitState
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CheckRow:
     """A check on the page: its reading if it has one, its state as a word, why the reading counts no more, why it is shut."""
 
@@ -33,4 +33,10 @@ class CheckRow:
 def row_of(state: UnitState, check: prove.Check) -> CheckRow:
     """A check with what was read of it and what counts of that."""
     stood = state.proof.status_of(check)
-    return CheckRow(check, state.reading_of(check), stood.word, stood.void, interlocks.reading(state.proof, check))
+    return CheckRow(
+        check=check,
+        reading=state.reading_of(check),
+        state=stood.word,
+        void=stood.void,
+        shut=interlocks.reading(state.proof, check),
+    )

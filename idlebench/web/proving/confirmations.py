@@ -43,7 +43,7 @@ def confirm_imported(unit: int, by: str, reason: str) -> ImportedRecord:
     title = "Nothing was confirmed"
     by = " ".join(by.split())
     if not 2 <= len(by) <= 60:
-        raise BadInput(by, "your name, of 2 to 60 letters", "The name is printed on the sheet.", "by")
+        raise BadInput(by, "your name, of 2 to 60 letters", "The name is printed on the sheet.", field="by")
     interlocks.needs_words(reason)
     with unit_transaction(unit, title, closed_too=True) as door:
         if reasons := interlocks.idle(door.state.proof):

@@ -81,7 +81,7 @@ def reading_of(text: str, bench: Bench, live: State, cold: bool | None = None) -
     """
     words = text.rsplit(maxsplit=1)
     if len(words) < 2:
-        raise BadInput(text, "a point, what was read there, and the number, such as C1 ripple 1.2", "", "read")
+        raise BadInput(text, "a point, what was read there, and the number, such as C1 ripple 1.2", field="read")
     (asked,) = read_asked(words[0].rstrip(":"), bench)
     over = words[1].lower() in OVER
     value = None if over else read(words[1], UNITS[asked.what], field="read", low=-1e6, high=1e12)
@@ -95,7 +95,7 @@ def live_state(state: UnitState, board: BoardState, step: str = "") -> State:
     """The bench under power at a step, else at full mains."""
     how = setting_of(state, board)
     found = state_at(step or "full", how.way, how.mains, how.frequency, how.lamp)
-    return found or State(how.mains, how.frequency)
+    return found or State(volts=how.mains, frequency=how.frequency)
 
 
 def keep_signs(unit: int, board: int | None, signs: Iterable[str]) -> list[Clue]:
@@ -132,7 +132,7 @@ def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> C
         state = door.state
         own = _board(state, board)
         if own is None or not own.supply:
-            raise BadInput(text, "a supply whose lines are typed", "Type them at Intake.", "read")
+            raise BadInput(text, "a supply whose lines are typed", "Type them at Intake.", field="read")
         one = reading_of(text, bench_of(known_of(state, own)), live_state(state, own, state.live_step or ""))
         if reasons := may_read(state, own, one.asked):
             raise Blocked(f"{one.asked.typed} cannot be read now", reasons)
@@ -166,7 +166,9 @@ def _secondary(board: BoardState) -> set[str]:
 
 def _kept(state: UnitState, board: BoardState | None, kind: str, text: str, simulated: bool = False) -> Clue:
     if Clue.objects.filter(unit=state.row.pk, dropped=None).count() >= MOST:
-        raise BadInput(text, f"at most {MOST} signs and readings", "Take some back that do not count any more.", "read")
+        raise BadInput(
+            text, f"at most {MOST} signs and readings", "Take some back that do not count any more.", field="read"
+        )
     return Clue.objects.create(
         unit=state.row, board=board.row if board else None, kind=kind, text=text[:200], step=state.live_step or "",
         simulated=simulated, at=timezone.now(),
@@ -186,7 +188,7 @@ def keep_way(board: int, way: NetConnection, typed: str) -> Clue:
                 way.words,
                 f"a way of a net of {found.row.name}",
                 "The nets may have changed: load the page again.",
-                "net",
+                field="net",
             )
         ohms = math.inf if typed.lower() in OVER else read(typed, "Ω", field="ohms", low=0, high=1e12)
         if reasons := interlocks.clue(door.state.proof, board_id(board), cold=True, primary=False):
@@ -285,7 +287,7 @@ def _home(state: UnitState, own: BoardState | None, ref: str) -> tuple[BoardStat
     return own, ref
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class InHand:
     """A suspect that was taken on. turned: what was done to it since. shut: why it cannot be confirmed yet."""
 
@@ -368,7 +370,7 @@ def _in_hand(state: UnitState, row: Cause) -> InHand:
                 failing = failing or f"{check.rail} {check.aspect}"
             passed |= stood.passed and stood.event is not None and stood.event.at >= turned.at
     shut = interlocks.cause(f"{row.ref}", bool(turned.worked), failing, passed, not rails)
-    return InHand(row, turned, shut, part, board)
+    return InHand(row=row, turned=turned, shut=shut, part=part, board=board)
 
 
 def confirm(unit: int, cause: int, words: str) -> Cause:
@@ -384,7 +386,7 @@ def confirm(unit: int, cause: int, words: str) -> Cause:
             raise Blocked(f"{row} is not confirmed", found.shut)
         if found.other and len(words.split()) < 2:
             raise BadInput(
-                words, "what works now, in a few words", "Type what works again, such as: sound is back.", "words"
+                words, "what works now, in a few words", "Type what works again, such as: sound is back.", field="words"
             )
         return _settled(door.state, row, Cause.CONFIRMED, words or f"{found.turned.worked}; its rails passed since")
 
@@ -399,7 +401,7 @@ def rule_out(unit: int, cause: int, words: str) -> Cause:
         row = _open(unit, cause)
         if len(words.split()) < 2:
             raise BadInput(
-                words, "the evidence against it, in a few words", "Such as: ESR 0.05 Ω out of circuit.", "words"
+                words, "the evidence against it, in a few words", "Such as: ESR 0.05 Ω out of circuit.", field="words"
             )
         return _settled(door.state, row, Cause.RULED_OUT, words)
 
@@ -416,7 +418,7 @@ def _open(unit: int, cause: int) -> Cause:
 def _settled(state: UnitState, row: Cause, outcome: str, words: str) -> Cause:
     words = " ".join(words.split())
     if len(words) > 300:
-        raise BadInput(words, "at most 300 characters", "", "words")
+        raise BadInput(words, "at most 300 characters", field="words")
     row.outcome, row.words, row.settled = outcome, words, timezone.now()
     row.save(update_fields=["outcome", "words", "settled"])
     log(state.row, "suspects", f"{row} {outcome}: {words}.")

@@ -69,7 +69,7 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
     state = unit_state(unit)
     check = state.proof.check(key)
     if check is None:
-        raise BadInput(key, "a check of this unit", "The board may have changed: load the page again.", "check")
+        raise BadInput(key, "a check of this unit", "The board may have changed: load the page again.", field="check")
     if reasons := interlocks.reading(state.proof, check):
         raise Blocked(f"{check.point} cannot be read now", reasons)
     if check.kind == "amps":
@@ -77,13 +77,13 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
         return services.take_reading(unit, check.key, f"{amps:.6g}", mark)
     if not state.job.meter:
         raise BadInput(
-            "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
+            "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", field="meter"
         )
     if state.job.meter == HOUSE and (board := _monitor(state, check)) is not None:
         return services.take_reading(unit, check.key, _of_monitor(state, board, check), SIMULATED)
     kind = by_meter.kind_of(check)
     if not kind:
-        raise BadInput(check.point, "what a meter can read", "Answer it by hand.", "meter")
+        raise BadInput(check.point, "what a meter can read", "Answer it by hand.", field="meter")
     simulated = state.job.meter == HOUSE
     if by_scope:
         whole = ripple_of(traced(state, check), state.job.mains_frequency).whole
@@ -130,7 +130,9 @@ def _of_monitor(state: UnitState, board: BoardState, check: prove.Check) -> str:
     step = check.step.partition(".")[0]
     way = "lamp" if step == "mrise" else how.way
     at = state_at(NOT_FULL.get(step, "full"), way, how.mains, how.frequency, how.lamp)
-    b_plus, ripple = (clue_read(state, supply, Asked(rail, what, rail), at) or 0.0 for what in ("dc", "ripple"))
+    b_plus, ripple = (
+        clue_read(state, supply, Asked(point=rail, what=what, typed=rail), at) or 0.0 for what in ("dc", "ripple")
+    )
     # what stands there, not what the sheet says
     values = {p.ref: p.swap.value if p.swap else p.row.value for b in state.boards for p in b.parts}
     found = shows(board.monitor, b_plus, ripple, values, read_truth(board.row.truth), how.frequency)
@@ -163,14 +165,14 @@ def captured(rail: str) -> Capture:
     found = _of_kind("scope")
     if found is None:
         raise BadInput(
-            "no scope", "a scope that is named under Devices", "Or choose the file that it saved.", "capture"
+            "no scope", "a scope that is named under Devices", "Or choose the file that it saved.", field="capture"
         )
     with Scope(found.address) as scope:
         if _mark_of(scope):
             raise BadInput(
                 f"{found.name}, the simulated bench", "a scope on a machine",
                 "Make the simulated meter this job's meter at Intake to try it.",
-                "capture",
+                field="capture",
             )  # fmt: skip
         time, volts = scope.trace(TRACED)
     return from_trace(time, volts, rail)
@@ -190,7 +192,7 @@ def _amps(check: prove.Check) -> tuple[float, str]:
     found = _of_kind("source")
     if found is None:
         raise BadInput(
-            check.point, "a bench supply that is named under Devices", "Or type the amps that it shows.", "meter"
+            check.point, "a bench supply that is named under Devices", "Or type the amps that it shows.", field="meter"
         )
     with Source(found.address) as source:
         if not source.is_on:
@@ -198,7 +200,7 @@ def _amps(check: prove.Check) -> tuple[float, str]:
                 f"{found.name}, its output off",
                 "an output that is on",
                 "Switch it on by hand, and read again.",
-                "meter",
+                field="meter",
             )
         return source.amps(), _mark_of(source)
 
@@ -207,7 +209,7 @@ def _asked(address: str, kind: str) -> tuple[float, str]:
     if not Instrument.objects.filter(address=address).exists():
         raise BadInput(
             address, "a meter that is named under Devices on this machine", "No other address is connected to. Or type the reading.",
-            "meter",
+            field="meter",
         )  # fmt: skip
     with Multimeter(address) as meter:
         return meter.read(kind), _mark_of(meter)
@@ -231,14 +233,14 @@ def _sitting(state: UnitState, check: prove.Check) -> tuple[Sitting, str]:
     if supply is None or not point or not by_meter.simulates(check):
         raise BadInput(
             check.point, "a point of a supply whose lines are typed",
-            "The simulated meter reads supplies that it can simulate. Type the reading.", "meter",
+            "The simulated meter reads supplies that it can simulate. Type the reading.", field="meter",
         )  # fmt: skip
     how = setting_of(state, supply)
     setting = by_meter.setting(check, state.live_step or "", how.way, how.mains, how.frequency, how.lamp)
     return Sitting(
-        bench_of(known_of(state, supply)),
-        supply_truth(supply),
-        setting,
+        bench=bench_of(known_of(state, supply)),
+        faults=supply_truth(supply),
+        state=setting,
         seed=state.last_event,
         seconds=_on_for(state),
     ), point
@@ -251,11 +253,11 @@ def clue_read(state: UnitState, supply: BoardState, asked: Asked, setting: State
         BadInput: the job's meter is another, or it cannot be read so.
     """
     if state.job.meter != HOUSE:
-        raise BadInput("", "the simulated meter as this job's meter", "Type the reading.", "meter")
+        raise BadInput("", "the simulated meter as this job's meter", "Type the reading.", field="meter")
     sitting = Sitting(
-        bench_of(known_of(state, supply)),
-        supply_truth(supply),
-        setting,
+        bench=bench_of(known_of(state, supply)),
+        faults=supply_truth(supply),
+        state=setting,
         seed=state.last_event + 1,
         seconds=_on_for(state),
     )
@@ -277,7 +279,9 @@ def traced(state: UnitState, check: prove.Check) -> Capture:
         BadInput: it has none that can be simulated, or no power.
     """
     if not state.live_step or state.job.meter != HOUSE:
-        raise BadInput("no power", "a unit that has power on the simulated bench", "Power it on first.", "capture")
+        raise BadInput(
+            "no power", "a unit that has power on the simulated bench", "Power it on first.", field="capture"
+        )
     sitting, _ = _sitting(state, check)
     volts, step = sitting.trace(check.rail, TRACED, cycles=4)
     return Capture(np.arange(len(volts)) * step, volts, ("time", check.rail))

@@ -22,7 +22,7 @@ WORK = (SWAP, SWAP_BACK, PART, MEND, FUSE)
 ON_RAIL, NEAR = ("converter_output", "regulator_output", "decoupling"), 0.15
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Beside:
     """rail: its name. leads: where they go. where, picture: the board drawn with the place lit, None and {} where none is known."""
 
@@ -45,7 +45,9 @@ def beside(state: UnitState, rail: RailRow) -> Beside:
         ends = f"{store.ref} plus", f"{store.ref} minus"
         leads = Leads(f"{GROUND}, {ends[0] if minus else ends[1]}", f"{rail.name}, {ends[1] if minus else ends[0]}")
         picture = board_picture(board, store, store.core.side)
-    return Beside(rail.name, leads, board if picture else None, picture, _history(state, rail))
+    return Beside(
+        rail=rail.name, leads=leads, where=board if picture else None, picture=picture, history=_history(state, rail)
+    )
 
 
 def store_on(board: BoardState, volts: float | None) -> PartState | None:

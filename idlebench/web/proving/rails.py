@@ -18,7 +18,7 @@ ASPECTS = {"volts": "volts", "ripple": "ripple p-p, or rms", "lowest": "lowest u
 WORST = ("failed", "not yet", "look twice", "passed")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Aspect:
     """Volts, ripple or lowest of a rail. before: what was read earlier. why: what would explain a reading that is not expected."""
 
@@ -88,7 +88,15 @@ def _aspect(state: UnitState, check: prove.Check, expecting: Expecting) -> Aspec
     else:
         drawn = gauge(check.nominal or 0.0, check.low or 0.0, check.high or 0.0, value, frame, before)
     return Aspect(
-        check.aspect, ASPECTS[check.aspect], row, drawn, should, word, _tag(check, value, word, should), why, before
+        name=check.aspect,
+        title=ASPECTS[check.aspect],
+        row=row,
+        gauge=drawn,
+        expected=should,
+        state=word,
+        tag=_tag(check, value, word, should),
+        why=why,
+        before=before,
     )
 
 

@@ -22,7 +22,7 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
     if check is None or check.aspect != "ripple":
         if request.method == "GET":
             return redirect("power", pk)
-        raise BadInput(key, "the ripple of a rail", "Open it from First power.", "check")
+        raise BadInput(key, "the ripple of a rail", "Open it from First power.", field="check")
     context: dict[str, object] = {
         "state": state, "stage": "power", "check": check, "stand_in": state.job.meter == HOUSE and metered.may_read(state, check),
         "scope": metered.scope_named(),
@@ -35,7 +35,7 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
             file = request.FILES.get("file")
             by_stand_in = "stand-in" in request.POST
             if not by_stand_in and "scope" not in request.POST and file is None:
-                raise BadInput("", "the file that the scope saved", "Choose the file first.", "file")
+                raise BadInput("", "the file that the scope saved", "Choose the file first.", field="file")
             by_scope = "scope" in request.POST and not by_stand_in
             if by_scope:
                 found = metered.captured(check.rail)

@@ -26,7 +26,7 @@ from ..unit.state import UnitState
 def _check(state: UnitState, key: str) -> prove.Check:
     check = state.proof.check(key)
     if check is None:
-        raise BadInput(key, "a check of this unit", "The board may have changed: load the page again.", "check")
+        raise BadInput(key, "a check of this unit", "The board may have changed: load the page again.", field="check")
     return check
 
 

@@ -85,7 +85,7 @@ def _marks() -> tuple[tuple[str, str, str], ...]:
 def _number(asked: QueryDict, key: str, usual: str = "") -> float:
     value = read(asked.get(key, usual), "", field=key, low=0, high=100_000)
     if key in ("across", "width", "offset") and value != int(value):
-        raise BadInput(asked[key], "a whole number", "", key)
+        raise BadInput(asked[key], "a whole number", field=key)
     return value
 
 
@@ -96,7 +96,7 @@ def _found(state: UnitState, board: BoardState, width: int, order: str, offset: 
     names = data_nets(bit, board.nets)
     last = _last(state, board)
     tested = [_tested(way, last.get(way.words, "")) for name in names for way in ways(name, board.nets)]
-    joins = [Mend("trace", read_end(one.way.a), read_end(one.way.b), note=one.way.net) for one in tested]
+    joins = [Mend(damage="trace", a=read_end(one.way.a), b=read_end(one.way.b), note=one.way.net) for one in tested]
     picture = {"where": board, **board_picture(board, joins=joins)} if joins else {}
     return {
         "working": working,
@@ -136,7 +136,7 @@ def read_way(request: HttpRequest, pk: int) -> HttpResponse:
     named = re.fullmatch(r"(.{1,40}): (\S{1,12} \S{1,8}) to (\S{1,12} \S{1,8})", request.POST.get("way", ""))
     try:
         if named is None:
-            raise BadInput(request.POST.get("way", "")[:80], "a way of a net", "Load the page again.", "way")
+            raise BadInput(request.POST.get("way", "")[:80], "a way of a net", "Load the page again.", field="way")
         faulting.keep_way(pk, NetConnection(*named.groups()), request.POST.get("ohms", ""))
     except BadInput as error:
         state, board = board_state(pk)

@@ -64,7 +64,7 @@ LISTED = ("diode", "transistor", "resistor", "fuse", "choke", "transformer")
 @lru_cache(maxsize=8)
 def _inquiry(known: Known, shop: Shop, elsewhere: tuple[str, ...], places: tuple[Place, ...]) -> Inquiry:
     """Runs are kept: the same supply is asked about again and again."""
-    return Inquiry(bench_of(known), shop, house_evidence(), elsewhere, places)
+    return Inquiry(bench=bench_of(known), shop=shop, evidence=house_evidence(), elsewhere=elsewhere, places=places)
 
 
 @dataclass(frozen=True)
@@ -76,7 +76,7 @@ class KnownReadings:
     left_out: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SuspectRow:
     """A suspect as it is shown: what the shop knows of such, the first look that tells it, and whether it is in hand."""
 
@@ -98,7 +98,7 @@ class SuspectRow:
         return self.suspect.ref == self.suspect.ref.upper()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Next:
     """A measurement as it is shown: where the leads go, what it would have to be typed as, and why it cannot be taken now."""
 
@@ -154,7 +154,7 @@ def _live_read(check: Check, value: float | None, where: State | None) -> ClueRe
         return None
     # the least of a rail is told by size
     value = abs(value) if check.aspect == "lowest" else value
-    return ClueReading(where, Asked(check.rail, READS[check.aspect], check.rail), value)
+    return ClueReading(where, Asked(point=check.rail, what=READS[check.aspect], typed=check.rail), value)
 
 
 def _cold_read(check: Check, value: float | None, failed: bool, frequency: float) -> ClueReading | None:
@@ -162,13 +162,17 @@ def _cold_read(check: Check, value: float | None, failed: bool, frequency: float
     off = State(frequency=frequency, load="none")
     if check.key.startswith("cold.rail."):
         shown = f"{check.point} {show(value, 'Ω') if value is not None and math.isfinite(value) else 'off the scale'}"
-        return ClueReading(off, Asked(check.rail, "ohms", check.point), SHORT if failed else None, shown)
+        return ClueReading(
+            off, Asked(point=check.rail, what="ohms", typed=check.point), SHORT if failed else None, shown
+        )
     if check.point == "fuse":
         said = "fuse open" if failed else "fuse whole"
-        return ClueReading(off, Asked(USUAL["fuse"], "ohms", "fuse"), None if failed else FUSE_OHMS, said)
+        return ClueReading(
+            off, Asked(point=USUAL["fuse"], what="ohms", typed="fuse"), None if failed else FUSE_OHMS, said
+        )
     # what passes is copper, which its label told already
     open_ = value is None or math.isinf(value)
-    return ClueReading(off, Asked("l-n", "ohms", "L-N"), None if open_ else value) if failed else None
+    return ClueReading(off, Asked(point="l-n", what="ohms", typed="L-N"), None if open_ else value) if failed else None
 
 
 def clues_told(
@@ -200,7 +204,7 @@ def typed_readings(text: str, bench: Bench, live: State) -> tuple[ClueReading, .
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     if len(lines) > MOST_LINES:
-        raise BadInput(f"{len(lines)} lines", f"at most {MOST_LINES}", "", "read")
+        raise BadInput(f"{len(lines)} lines", f"at most {MOST_LINES}", field="read")
     found = []
     for number, line in enumerate(lines, 1):
         try:
@@ -341,11 +345,11 @@ def _rows(case: faulting.Case, suspects: Sequence[Suspect], called: dict[str, st
         ]
         rows.append(
             SuspectRow(
-                one,
-                "; ".join(dict.fromkeys(filter(None, says))),
-                cause.look if cause else "",
-                taken,
-                called.get(one.ref, ""),
+                suspect=one,
+                shop="; ".join(dict.fromkeys(filter(None, says))),
+                look=cause.look if cause else "",
+                in_hand=taken,
+                called=called.get(one.ref, ""),
             )
         )
     return rows
@@ -367,7 +371,13 @@ def _next(state: UnitState, board: BoardState, one: Further, called: dict[str, s
     )
     shut = faulting.may_read(state, board, asked)
     named = called.get(asked.point, "")
-    return Next(replace(one, outcomes=ends), _leads(board, asked, named), f"{asked.typed} {asked.what}", shut, named)
+    return Next(
+        further=replace(one, outcomes=ends),
+        leads=_leads(board, asked, named),
+        typed=f"{asked.typed} {asked.what}",
+        shut=shut,
+        called=named,
+    )
 
 
 def _leads(board: BoardState, asked: Asked, called: str = "") -> Leads:
@@ -499,7 +509,7 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
             state = unit_state(pk)
             own = next((b for b in state.boards if str(b.row.pk) == board), None)
             if own is None or not own.supply:
-                raise BadInput(board, "a supply whose lines are typed", "Load the page again.", "board")
+                raise BadInput(board, "a supply whose lines are typed", "Load the page again.", field="board")
             (asked,) = read_asked(point, bench_of(known_of(state, own)))
             if reasons := faulting.may_read(state, own, asked):
                 raise Blocked(f"{point} cannot be read now", reasons)
@@ -535,7 +545,7 @@ def take_on(request: HttpRequest, pk: int) -> HttpResponse:
     told = look(case, asked.get("seen", "")[:4000], "") if board else look_without(case, asked.get("seen", "")[:4000])
     one = next((r.suspect for r in told.get("rows", ()) if r.suspect.words == asked.get("suspect", "")), None)
     if one is None:
-        raise BadInput(asked.get("suspect", "")[:80], "a suspect as it is now", "Load the page again.", "suspect")
+        raise BadInput(asked.get("suspect", "")[:80], "a suspect as it is now", "Load the page again.", field="suspect")
     several = zip(
         one.ref.split(" + "), one.failure.split(" + "), one.place.split(" + ") if one.place else [""] * 9, strict=False
     )

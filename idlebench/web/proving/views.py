@@ -260,7 +260,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     step, complaint, bad_key = "cold", None, ""
     typed = {k.removeprefix("r:"): text for k, text in request.POST.items() if k.startswith("r:") and text.strip()}
     if not typed:
-        complaint = BadInput("", "a reading in one of the fields", "", "reading")
+        complaint = BadInput("", "a reading in one of the fields", field="reading")
     else:
         try:
             step = services.take_readings(pk, typed)[-1].step

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from django.db import models
+from django.utils.functional import cached_property
 
 from idlebench.core.plan import orders as plan
 
 from .devices import acting
 from .jobs import Unit
+from .kept_plans import KeptBuying
 
 
 class Supplier(models.Model):
@@ -27,7 +29,13 @@ class Supplier(models.Model):
 
     def to_core(self) -> plan.Supplier:
         """The terms as the core knows them."""
-        return plan.Supplier(self.name, self.postage, self.free_above, self.handling, self.minimum)
+        return plan.Supplier(
+            name=self.name,
+            postage=self.postage,
+            free_above=self.free_above,
+            handling=self.handling,
+            minimum=self.minimum,
+        )
 
 
 class SupplierOffer(models.Model):
@@ -50,7 +58,14 @@ class SupplierOffer(models.Model):
     def to_core(self) -> plan.Offer:
         """The offer as the core knows it; its supplier is loaded with it."""
         breaks = tuple((int(least), float(price)) for least, price in self.breaks)
-        return plan.Offer(self.part, self.supplier.name, self.pack, breaks, self.stock, self.lead_days)
+        return plan.Offer(
+            part=self.part,
+            supplier=self.supplier.name,
+            pack=self.pack,
+            breaks=breaks,
+            stock=self.stock,
+            lead_days=self.lead_days,
+        )
 
 
 class BuyingPlan(models.Model):
@@ -62,6 +77,15 @@ class BuyingPlan(models.Model):
 
     def __str__(self) -> str:
         return f"plan of {self.at:%Y-%m-%d %H:%M}"
+
+    @cached_property
+    def kept(self) -> KeptBuying:
+        """The plan that this row holds."""
+        return KeptBuying.read(self.found)
+
+    def keep(self, kept: KeptBuying) -> None:
+        """Hold another plan; the row is not saved."""
+        self.found, self.kept = kept.written(), kept
 
 
 class Order(models.Model):

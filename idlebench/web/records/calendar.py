@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from django.db import models
+from django.utils.functional import cached_property
+
+from .kept_plans import KeptCalendar
 
 
 class ShopHours(models.Model):
@@ -28,3 +31,8 @@ class CalendarPlan(models.Model):
 
     def __str__(self) -> str:
         return f"calendar of {self.at:%Y-%m-%d %H:%M}"
+
+    @cached_property
+    def kept(self) -> KeptCalendar:
+        """The plan that this row holds."""
+        return KeptCalendar.read(self.found)

@@ -17,7 +17,7 @@ from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
 from .proof import Event, ImportedRecord, PowerSession, Reading
 from .removed import Removed
 from .revisions import Revision
-from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem
+from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem, capacitor_of
 from .summary import FailureCount, Summary, UnitCounts
 from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Swap
 from .tally import Judged, SeriesTally
@@ -79,5 +79,6 @@ __all__ = [
     "UnitCounts",
     "UnitProcedure",
     "WrongCode",
+    "capacitor_of",
     "folder",
 ]

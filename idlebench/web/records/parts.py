@@ -124,4 +124,6 @@ class ReformReading(models.Model):
 
     def to_core(self) -> CurrentReading:
         """The reading as the core knows it."""
-        return CurrentReading(self.step, self.minutes, self.current, self.warm, self.volts)
+        return CurrentReading(
+            step=self.step, minutes=self.minutes, current=self.current, warm=self.warm, volts=self.volts
+        )

@@ -161,16 +161,35 @@ class Event(models.Model):
             events = found.setdefault(unit, [])
             if last is not None and not as_told and unit not in came:
                 seconds = clocks.as_seconds(arrived_steady)
-                told = CoreEvent(IMPORTED, arrived.timestamp(), words=IMPORTED_WORDS, boot=arrived_boot, steady=seconds)
+                told = CoreEvent(
+                    kind=IMPORTED, at=arrived.timestamp(), words=IMPORTED_WORDS, boot=arrived_boot, steady=seconds
+                )
                 came[unit] = (last, told)
             if unit in came and pk > last and came[unit] not in events:
                 events.append(came[unit])
             clock = {} if as_told else {"boot": boot_, "steady": clocks.as_seconds(steady)}
             imported = unit in came and pk <= last and taken is None
-            events.append((pk, CoreEvent(
-                kind, at.timestamp(), row, board, what, mains, key, float("inf") if endless else value, overridden, step, was,
-                words, imported=imported, **clock,
-            )))  # fmt: skip
+            events.append(
+                (
+                    pk,
+                    CoreEvent(
+                        kind=kind,
+                        at=at.timestamp(),
+                        row=row,
+                        board=board,
+                        what=what,
+                        mains=mains,
+                        key=key,
+                        value=float("inf") if endless else value,
+                        overridden=overridden,
+                        step=step,
+                        was=was,
+                        words=words,
+                        imported=imported,
+                        **clock,
+                    ),
+                )
+            )
         for unit, one in came.items():
             if one not in found[unit]:
                 found[unit].append(one)

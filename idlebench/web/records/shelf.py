@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import fields
+from typing import Any
 
 from django.db import models
 
 from idlebench.core.board.parts import Capacitor
 
 CAPACITOR_FIELDS = tuple(f.name for f in fields(Capacitor))
+
+
+def capacitor_of(row: Iterable[Any]) -> Capacitor:
+    """A row of CAPACITOR_FIELDS as the core knows it."""
+    return Capacitor(**dict(zip(CAPACITOR_FIELDS, row, strict=True)))
 
 
 class CatalogueColumns(models.Model):
@@ -69,7 +75,7 @@ class CatalogueItem(CatalogueColumns):
     def cores(cls, names: Collection[str]) -> dict[str, Capacitor]:
         """Some parts by their names, as the core knows them; those that the shelf does not have are left out."""
         rows = cls.objects.order_by().filter(part__in=names).values_list(*CAPACITOR_FIELDS) if names else ()
-        return {row[0]: Capacitor(*row) for row in rows}
+        return {row[0]: capacitor_of(row) for row in rows}
 
 
 class StagedItem(CatalogueColumns):

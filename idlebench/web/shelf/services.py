@@ -127,10 +127,10 @@ def read_again(row: CatalogueItem, typed: str) -> None:
         BadInput: it cannot be read, or it is no used part.
     """
     if row.used_read is None:
-        raise BadInput(row.part, "a part out of a donor", "A new part is not measured.", "measured")
+        raise BadInput(row.part, "a part out of a donor", "A new part is not measured.", field="measured")
     found = read_line(f"C1 {typed}").changes if typed.strip() else {}
     if not {"capacitance"} <= found.keys() <= {"capacitance", "esr"} or (row.kind == "wet" and "esr" not in found):
-        raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", "", "measured")
+        raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", field="measured")
     row.value, row.esr, row.used_read = found["capacitance"], found.get("esr", 0.0), timezone.now()
     row.save()
 
@@ -163,7 +163,7 @@ def stock_up(data: bytes) -> int:
     """Take in what lies on a shelf: part, price, pack, supplier, lead_days, stock, for parts that are known; how many."""
     table = read_table(data, STOCK, unique="part")
     if table.problems:
-        raise BadInput(str(table.problems[0]), "a table of what is in stock", "", "file")
+        raise BadInput(str(table.problems[0]), "a table of what is in stock", field="file")
     rows = {row["part"]: row for row in table.rows}
     items = list(CatalogueItem.objects.filter(part__in=rows))
     names = [c.name for c in STOCK if c.name != "part"]
@@ -205,7 +205,7 @@ def ensure_house_catalogue() -> int:
     return CatalogueItem.objects.count()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Preview:
     """A foreign table before it is taken: its header, the map, the first parts read by it, and what cannot be read of them."""
 
@@ -224,9 +224,9 @@ def preview(data: bytes, named: Mapping[str, str], kept: str = "") -> Preview:
     try:
         chosen = check_map(columns, foreign.header)
         found = read_catalogue(translated(foreign, chosen, PREVIEW))
-        return Preview(foreign, columns, found.parts, list(found.problems), None)
+        return Preview(foreign=foreign, columns=columns, parts=found.parts, problems=list(found.problems), wrong=None)
     except BadInput as error:
-        return Preview(foreign, columns, (), [], error)
+        return Preview(foreign=foreign, columns=columns, parts=(), problems=[], wrong=error)
 
 
 def load_foreign(
@@ -240,7 +240,9 @@ def load_foreign(
     foreign = read_foreign(data)
     columns = check_map(dict(named), foreign.header)
     if not 2 <= len(name) <= 60:
-        raise BadInput(name, "a name for this export, to find it next time", "Such as the supplier's name.", "name")
+        raise BadInput(
+            name, "a name for this export, to find it next time", "Such as the supplier's name.", field="name"
+        )
     loaded = load_csv(translated(foreign, columns).encode(), good_rows=good_rows, tell=tell)
     if not loaded.problems or good_rows:
         ColumnMap.objects.update_or_create(name=name, what=ColumnMap.PARTS, defaults={"columns": columns})

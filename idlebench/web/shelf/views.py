@@ -27,7 +27,6 @@ from idlebench.core.text.quantity import read, show
 from idlebench.core.wording import many
 
 from ..records.models import CatalogueItem, ColumnMap
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from ..unit.stock import Device, add_own, devices, marked, what_of
@@ -108,7 +107,6 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         "mountings": MOUNTINGS,
         "classes": SAFETY_CLASSES,
         "room": "shelf",
-        "said": heard(request),
         **extra,
     }
     return render(request, "shelf/rows.html" if request.htmx else "shelf/shelf.html", context, status=status)
@@ -118,7 +116,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
     return _page(request)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DeviceRow:
     """A part that is no capacitor as the Shelf shows it."""
 
@@ -135,7 +133,10 @@ def device_rows(query: str) -> list[DeviceRow]:
     wanted = query.lower().replace(" ", "")
     if not wanted:
         return []
-    rows = [DeviceRow(d.part, what_of(d), _rated(d), _details(d), d.price, d.stock) for d in devices()]
+    rows = [
+        DeviceRow(part=d.part, what=what_of(d), marked=_rated(d), details=_details(d), price=d.price, stock=d.stock)
+        for d in devices()
+    ]
     return [
         row for row in rows if wanted in f"{row.part} {row.what} {row.marked} {row.details}".lower().replace(" ", "")
     ]
@@ -166,7 +167,7 @@ def own(request: HttpRequest) -> HttpResponse:
         name = add_own(read_own(typed))
     except BadInput as error:
         return _page(request, 422, own_typed=typed[:400], own_complaint=error)
-    return say(reverse("shelf"), f"{name} is on the Shelf", q=name)
+    return say(request, reverse("shelf"), f"{name} is on the Shelf", q=name)
 
 
 @require_POST
@@ -175,7 +176,7 @@ def load(request: HttpRequest) -> HttpResponse:
     file = request.FILES.get("file")
     try:
         if file is None:
-            raise BadInput("", "a CSV file", "Choose one first.", "file")
+            raise BadInput("", "a CSV file", "Choose one first.", field="file")
         what, good = request.POST.get("what", "capacitor"), "good" in request.POST
         if what in services.READERS:
             result = services.load_devices(file.read(), what, good_rows=good)
@@ -191,7 +192,7 @@ def load(request: HttpRequest) -> HttpResponse:
         return _page(
             request, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
         )
-    return say(reverse("shelf"), f"{many(result.added, 'part')} added, {result.changed} brought up to date")
+    return say(request, reverse("shelf"), f"{many(result.added, 'part')} added, {result.changed} brought up to date")
 
 
 def _loaded(task: Task, data: bytes, good: bool) -> str:
@@ -206,7 +207,7 @@ def _came(result: services.Loaded, good: bool) -> str:
             f"{len(result.problems)} rows",
             "a table in which every row can be read",
             f"{told}. Nothing was imported.",
-            "file",
+            field="file",
         )
     left = f", {many(len(result.problems), 'row')} left out" if result.problems else ""
     return f"{many(result.added, 'part')} added, {result.changed} brought up to date{left}."
@@ -229,7 +230,7 @@ def part(request: HttpRequest, name: str) -> HttpResponse:
     if request.method == "POST":
         try:
             services.read_again(row, request.POST.get("measured", ""))
-            return say(reverse("shelf_part", args=[name]), f"{name} was read again")
+            return say(request, reverse("shelf_part", args=[name]), f"{name} was read again")
         except BadInput as error:
             complaint = error
     item = row.to_core()
@@ -238,7 +239,7 @@ def part(request: HttpRequest, name: str) -> HttpResponse:
     shape = shape_of(item)
     context = {
         "item": item, "plots": curves, "mark": mark, "shape": shape, "view": sized(item), "room": "shelf", "row": row,
-        "said": heard(request), "complaint": complaint,
+        "complaint": complaint,
     }  # fmt: skip
     return render(request, "shelf/part.html", context, status=422 if complaint else 200)
 
@@ -272,7 +273,7 @@ def _foreign(request: HttpRequest) -> dict[str, object]:
     typed, file = request.POST.dict(), request.FILES.get("file")
     data = file.read() if file else typed.get("table", "").encode()
     if not data.strip():
-        raise BadInput("", "a table", "Choose a file first.", "file")
+        raise BadInput("", "a table", "Choose a file first.", field="file")
     named = {name.removeprefix("map_"): value for name, value in typed.items() if name.startswith("map_")}
     looked = services.preview(data, named, typed.get("kept", ""))
     shown = {
@@ -300,6 +301,6 @@ def _foreign(request: HttpRequest) -> dict[str, object]:
         return {**shown, "problems": problems, "more": more, "loaded": loaded}
     return {
         "redirect": say(
-            reverse("shelf"), f"{many(loaded.added, 'part')} added, {loaded.changed} brought up to date"
+            request, reverse("shelf"), f"{many(loaded.added, 'part')} added, {loaded.changed} brought up to date"
         ).url
     }

@@ -24,14 +24,14 @@ def nets(request: HttpRequest, pk: int) -> HttpResponse:
     file = request.FILES.get("file")
     try:
         if file is None:
-            raise BadInput("", "a netlist", "Choose one first.", "file")
+            raise BadInput("", "a netlist", "Choose one first.", field="file")
         result = services.load_nets(board, file.read(), good_rows="good" in request.POST)
     except BadInput as error:
         return page(request, pk, 422, load_complaint=error)
     if isinstance(result, Nets):
         shown, rows = result.problems[:SHOWN], {"rows": len(result.nodes)}
         return page(request, pk, 422, problems=shown, more=max(0, len(result.problems) - SHOWN), loaded=rows)
-    return say(reverse("survey", args=[pk]), ", ".join(result))
+    return say(request, reverse("survey", args=[pk]), ", ".join(result))
 
 
 def profile(request: HttpRequest, pk: int) -> HttpResponse:
@@ -49,7 +49,7 @@ def profile(request: HttpRequest, pk: int) -> HttpResponse:
         said = _profile_step(request, board)
     except BadInput as error:
         return page(request, pk, 422, profile_complaint=error)
-    return say(reverse("survey", args=[pk]), said)
+    return say(request, reverse("survey", args=[pk]), said)
 
 
 def _profile_step(request: HttpRequest, board: Board) -> str:
@@ -61,6 +61,6 @@ def _profile_step(request: HttpRequest, board: Board) -> str:
         return f"{many(profiles.apply_profile(board), 'part')} listed from the profile: check each part"
     file = request.FILES.get("file")
     if did != "take" or file is None:
-        raise BadInput(did, "save, apply, or a profile file to import", "Choose a file first.", "profile")
+        raise BadInput(did, "save, apply, or a profile file to import", "Choose a file first.", field="profile")
     profiles.take_profile(board, file.read())
     return f"Profile of {board.name} imported"

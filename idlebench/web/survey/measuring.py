@@ -70,30 +70,30 @@ def _probed(board: BoardState, part: PartState, in_circuit: bool, frequency: flo
     shared = sum(1 / beside(p.value, p.volts or 25.0, frequency) for p in near)
     own = not core.in_circuit
     return Probed(
-        core.value,
-        core.volts or 0.0,
-        core.kind,
-        core.looks,
-        f"{board.row.unit.name} {board.row.name} {core.ref}",
-        in_circuit,
-        total,
-        1 / shared if shared else 0.0,
-        (core.capacitance or 0.0) if own else 0.0,
-        (core.esr or 0.0) if own and core.esr_frequency in (None, frequency) else 0.0,
+        value=core.value,
+        volts=core.volts or 0.0,
+        kind=core.kind,
+        looks=core.looks,
+        seed=f"{board.row.unit.name} {board.row.name} {core.ref}",
+        in_circuit=in_circuit,
+        beside_value=total,
+        beside_esr=1 / shared if shared else 0.0,
+        true_value=(core.capacitance or 0.0) if own else 0.0,
+        true_esr=(core.esr or 0.0) if own and core.esr_frequency in (None, frequency) else 0.0,
     )
 
 
 def _from_meter(state: UnitState, board: BoardState, part: PartState, in_circuit: bool) -> LcrReading:
     if not state.job.meter:
         raise BadInput(
-            "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", "meter"
+            "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", field="meter"
         )
     if state.job.meter != HOUSE and not Instrument.objects.filter(address__in=_ways_to_write(state.job.meter)).exists():
         raise BadInput(
             state.job.meter,
             "a meter that is named under Devices on this machine",
             "No other address is connected to. Or type the reading.",
-            "meter",
+            field="meter",
         )
     with open_meter(state.job.meter) as meter:
         return _asked(meter, board, part, in_circuit, state.job.meter_frequency)
@@ -142,7 +142,7 @@ def take(state: UnitState, board: BoardState, part: PartState, typed: str, left:
             typed,
             "ESR: in circuit its neighbours are measured with it",
             "Capacitance is read out of circuit.",
-            "reading",
+            field="reading",
         )
     _keep(part.row, found, in_circuit, volts, has_value=value is not None, has_esr=esr is not None)
     return found

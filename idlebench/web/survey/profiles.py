@@ -35,13 +35,13 @@ def profile_of(board: Board) -> Profile:
     """What a board carries, as a profile: parts noted as missing count, for they should be there."""
     steps = tuple(step.text for step in board.unit.dismantling.all())
     return Profile(
-        board.name,
-        board.title,
-        board.width,
-        board.height,
-        board.supply,
-        board.fuse,
-        tuple(bare(part.to_core()) for part in board.parts.all()),
+        board=board.name,
+        title=board.title,
+        width=board.width,
+        height=board.height,
+        supply=board.supply,
+        fuse=board.fuse,
+        parts=tuple(bare(part.to_core()) for part in board.parts.all()),
         **{name: tuple(getattr(board, name).splitlines()) for name in LINES},
         steps=steps,
         source_volts=board.source_volts,
@@ -63,7 +63,7 @@ def save_profile(board: Board) -> None:
         BadInput: nothing is listed on it yet.
     """
     if not board.parts.exists():
-        raise BadInput("an empty board", "a board with its parts listed", "Survey it first.", "profile")
+        raise BadInput("an empty board", "a board with its parts listed", "Survey it first.", field="profile")
     data = write_profile(profile_of(board))
     BoardProfile.objects.update_or_create(board=board.name, defaults={"data": data, "at": timezone.now()})
     log(board.unit, "survey", f"{board.name}: saved as the profile of its kind.")
@@ -95,7 +95,7 @@ def apply_profile(board: Board) -> int:
 
     profile = profile_for(board)
     if profile is None:
-        raise BadInput(board.name, "a board with a saved profile", "Save one from another unit first.", "profile")
+        raise BadInput(board.name, "a board with a saved profile", "Save one from another unit first.", field="profile")
     listed = set(board.parts.values_list("ref", flat=True))
     new = [part for part in profile.parts if part.ref not in listed]
     if not listed:

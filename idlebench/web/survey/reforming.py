@@ -24,7 +24,7 @@ from ..unit.rows import board_id, part_id
 from ..unit.state import unit_state
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RunState:
     """A run as it stands now."""
 
@@ -54,7 +54,7 @@ def steps_of(part: Part) -> list[tuple[float, float, int]]:
     ]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Resistors:
     """What a run of a part goes through: the least and the largest resistor, Ω, one of a usual size between them, and the watts that
     a short takes from that one at rated volts. limited: whether its source must limit the current as well."""
@@ -76,7 +76,13 @@ def resistors_of(part: Part) -> Resistors | None:
         return None
     most = reform.largest(part.value, part.volts)
     usual = max(size for size in USUAL if size <= most)
-    return Resistors(reform.RESISTANCE[0], most, usual, part.volts**2 / usual, usual < reform.LIMITED_UNDER)
+    return Resistors(
+        least=reform.RESISTANCE[0],
+        most=most,
+        usual=usual,
+        watts=part.volts**2 / usual,
+        limited=usual < reform.LIMITED_UNDER,
+    )
 
 
 def open_run(part: Part) -> ReformRun | None:
@@ -90,11 +96,11 @@ def state_of(run: ReformRun) -> RunState:
     minutes = _minutes(run)
     advice = reform.advise(part.value, part.volts, readings, minutes, run.resistance)
     return RunState(
-        run,
-        reform.reform(part.value, part.volts, run.resistance),
-        readings,
-        advice,
-        reform_plot(part.value, part.volts, readings),
+        run=run,
+        plan=reform.reform(part.value, part.volts, run.resistance),
+        readings=readings,
+        advice=advice,
+        curve=reform_plot(part.value, part.volts, readings),
     )
 
 

@@ -26,7 +26,7 @@ def measure(request: HttpRequest, pk: int) -> HttpResponse:
         part = board.find(request.POST.get("part", ""))
         try:
             if part is None or part.swap:
-                raise BadInput(request.POST.get("part", ""), f"an old part of {board.row.name}", "", "part")
+                raise BadInput(request.POST.get("part", ""), f"an old part of {board.row.name}", field="part")
             typed = request.POST
             measuring.take(state, board, part, typed.get("reading", ""), typed.get("left", ""), "in_circuit" in typed)
             query = {"part": measuring.after(board, part.ref) or part.ref, "last": part.ref}
@@ -102,7 +102,7 @@ def _reform_step(part: Part, did: str, typed: str, across: str, *, warm: bool) -
     if did == "begin":
         reforming.begin(part, typed)
     elif run is None:
-        raise BadInput(did, "a run that is open", "Begin one first.", "run")
+        raise BadInput(did, "a run that is open", "Begin one first.", field="run")
     elif did == "current":
         reforming.take_current(run, typed, across, warm=warm)
     elif did == "stop":
@@ -110,4 +110,4 @@ def _reform_step(part: Part, did: str, typed: str, across: str, *, warm: bool) -
     elif did == "discharge":
         reforming.discharge(run, typed)
     else:
-        raise BadInput(did, "begin, current, stop or discharge", "", "do")
+        raise BadInput(did, "begin, current, stop or discharge", field="do")

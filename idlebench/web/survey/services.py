@@ -50,14 +50,14 @@ def find_before(board: Board, line: QuickLine, *, change: bool = False) -> Part 
             f"a new reference; {line.ref} is listed as {describe(row.to_core())}",
             f"To add a reading, leave the value out: {line.ref} esr 6.8. To correct its value, select it and "
             "type there.",
-            "ref",
+            field="ref",
         )
     if row is None and not line.has_value:
         raise BadInput(
             line.ref,
             f"a value, since {line.ref} is not listed yet",
             f"Write {line.ref} 100u 10V, for example.",
-            "value",
+            field="value",
         )
     return row
 
@@ -81,7 +81,7 @@ def unchanged(part: Part, seen: str) -> None:
         f"{part.ref} as it stands now: {', '.join(filter(None, facts))}{where}",
         "It was changed in another window meanwhile. Nothing of yours was written; check it, and send it "
         "again if it still holds.",
-        "ref",
+        field="ref",
     )
 
 
@@ -103,8 +103,8 @@ def asked_about(line: QuickLine, fitted: Fitted, text: str = "") -> None:
             text or line.ref,
             f"a value that {'an' if fitted.kind == 'wet' else 'a'} {on_screen(fitted.kind)} part has, and {odd}",
             f"If it is right, add the word sure: {line.ref} … sure.",
-            "value",
-            (f"{text} sure",) if text else (),
+            field="value",
+            instead=(f"{text} sure",) if text else (),
         )
 
 
@@ -142,9 +142,9 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
         # a part list copied from a page or a spreadsheet comes with its headings
         return _paste_table(board, text, good_rows=good_rows)
     if not lines:
-        raise BadInput("", "one part a line, such as C22 100u 10V 6.3x11", "", "paste")
+        raise BadInput("", "one part a line, such as C22 100u 10V 6.3x11", field="paste")
     if len(lines) > MAX_LINES:
-        raise BadInput(f"{len(lines)} lines", f"at most {MAX_LINES}", "Paste them in parts.", "paste")
+        raise BadInput(f"{len(lines)} lines", f"at most {MAX_LINES}", "Paste them in parts.", field="paste")
     known = {p.ref: p for p in board.parts.all()}
     good, others, left = [], [], []
     lines = [(number, one) for number, typed in lines for one in sections(typed) or (typed,)]
@@ -158,7 +158,9 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
             if line.ref not in known:
                 only_capacitor(typed)
             if line.ref in known and line.has_value:
-                raise BadInput(line.ref, f"a new reference; {line.ref} is listed already or in a line above", "", "ref")
+                raise BadInput(
+                    line.ref, f"a new reference; {line.ref} is listed already or in a line above", field="ref"
+                )
             row = known.get(line.ref) or Part(board=board, ref=line.ref)
             if "x" in line.changes:
                 on_board(board, line.changes["x"], line.changes["y"])
@@ -245,7 +247,7 @@ def place(part: Part, x: float, y: float, *, side: str = "parts", seen: str = ""
     """
     unchanged(part, seen)
     if side not in SIDES:
-        raise BadInput(side, f"one of {', '.join(SIDES)}", "", "side")
+        raise BadInput(side, f"one of {', '.join(SIDES)}", field="side")
     board = part.board
     on = 0 <= x <= board.width and 0 <= y <= board.height
     if side == "solder":
@@ -284,7 +286,7 @@ def copy(part: Part, text: str) -> list[Part]:
     count, _, place = text.lower().partition(" to ")
     x, _, y = place.strip().partition(",")
     if not count.strip().isdecimal() or len(count.strip()) > 4:
-        raise BadInput(text, "how many more and the place of the last, such as 7 to 222,101", "", "copy")
+        raise BadInput(text, "how many more and the place of the last, such as 7 to 222,101", field="copy")
     board = part.board
     last = (
         read_quantity(x, "mm", field="copy", low=0, high=board.width),
@@ -312,7 +314,7 @@ def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
     reason = reason.strip()
     if verdict:
         if len(reason) > 300:
-            raise BadInput(reason, "at most 300 characters", "", "reason")
+            raise BadInput(reason, "at most 300 characters", field="reason")
         made = year_of(part.date, part.board.unit.job.made)
         may_override(part.to_core(), verdict, reason, timezone.localdate().year, made)
     part.by_hand, part.by_hand_reason = verdict, reason if verdict else ""
@@ -356,7 +358,7 @@ def move_part(part: Part, to: Board, seen: str = "") -> Part:
     """
     title, here, there = f"{part.ref} cannot be given", part.board.unit, to.unit
     if there.pk == here.pk or there.job_id != here.job_id:
-        raise BadInput(str(to), "a board of another unit of this job", "", "to")
+        raise BadInput(str(to), "a board of another unit of this job", field="to")
     with opened_all(sorted([here.pk, there.pk]), title) as units:
         boards = [board_id(part.board_id), board_id(to.pk)]
         if reasons := interlocks.moving([unit.state.proof for unit in units], boards):
@@ -372,18 +374,23 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
     here, there = part.board.unit, to.unit
     unchanged(part, seen)
     if hasattr(part, "swap"):
-        raise BadInput(part.ref, "an old part; a new part is fitted there", "Take the swap back first.", "ref")
+        raise BadInput(part.ref, "an old part; a new part is fitted there", "Take the swap back first.", field="ref")
     if part.looks == "missing":
-        raise BadInput(part.ref, "a part that is there", "It is missing on this unit too.", "ref")
+        raise BadInput(part.ref, "a part that is there", "It is missing on this unit too.", field="ref")
     if part.looks in SPENT:
-        raise BadInput(part.ref, f"a part that may be used again; it is {part.looks}", "Fit a new one there.", "ref")
+        raise BadInput(
+            part.ref, f"a part that may be used again; it is {part.looks}", "Fit a new one there.", field="ref"
+        )
     row = to.parts.filter(ref=part.ref).first()
     if row and row.looks != "missing":
         raise BadInput(
-            f"{part.ref} on unit {there.name}", "a place that is empty", "Note there that it is missing first.", "to"
+            f"{part.ref} on unit {there.name}",
+            "a place that is empty",
+            "Note there that it is missing first.",
+            field="to",
         )
     if row and hasattr(row, "swap"):
-        raise BadInput(part.ref, f"an empty place; unit {there.name} has a new part in it", "", "to")
+        raise BadInput(part.ref, f"an empty place; unit {there.name} has a new part in it", field="to")
     origin = f"from unit {here.name}: measure it before use"
     given = part.to_core()
     given = given.with_(note="; ".join(filter(None, [given.note, origin]))[:1000])
@@ -415,7 +422,7 @@ def undo(board: Board) -> str:
     there = Q(id__in=board.parts.values("pk")) | Q(history_type="-")
     last = Part.history.filter(there, board_id=board.pk).order_by("-history_id").first()
     if last is None:
-        raise BadInput("", "a change to take back", "Nothing was changed on this board yet.", "undo")
+        raise BadInput("", "a change to take back", "Nothing was changed on this board yet.", field="undo")
     before = Part.history.filter(id=last.id, history_id__lt=last.history_id).order_by("-history_id").first()
     row = Part.objects.filter(pk=last.id).first()
     if last.history_type == "-" and before is not None:
@@ -426,7 +433,7 @@ def undo(board: Board) -> str:
         said = f"{last.ref} is back"
     elif last.history_type == "+" and row is not None:
         if hasattr(row, "choice") or hasattr(row, "swap"):
-            raise BadInput(row.ref, "a part without a choice or swap", "Take that back first.", "undo")
+            raise BadInput(row.ref, "a part without a choice or swap", "Take that back first.", field="undo")
         row.delete()
         Part.history.filter(id=last.id).delete()
         said = f"{last.ref} is off the list again"
@@ -436,7 +443,7 @@ def undo(board: Board) -> str:
         row.save()
         said = f"{last.ref} is as it was before"
     else:
-        raise BadInput("", "a change to take back", "", "undo")
+        raise BadInput("", "a change to take back", field="undo")
     Part.history.filter(history_id=last.history_id).delete()
     log(board.unit, "survey", f"{board.name}: taken back, {said}.")
     return said

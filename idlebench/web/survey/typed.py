@@ -24,7 +24,7 @@ from ..unit.rows import board_id
 from ..unit.state import unit_state
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Field:
     """A text field of a board, how one of its lines is told, read and written, and what two lines may not share."""
 
@@ -41,9 +41,23 @@ def _ref(item: Any) -> str:
 
 
 FIELDS = (
-    Field("zones", is_zone, read_zone, Zone.as_line, Zone.as_line, lambda z: z.title),
-    Field("others", is_device, read_device, Device.as_line, _ref, lambda o: f"{o.ref}, {o.title}: {o.marked}"),
-    Field("chips", is_chip, read_chip, chip_line, _ref, lambda c: f"{c.ref} {c.label}".strip()),
+    Field(name="zones", told=is_zone, read=read_zone, write=Zone.as_line, key=Zone.as_line, says=lambda z: z.title),
+    Field(
+        name="others",
+        told=is_device,
+        read=read_device,
+        write=Device.as_line,
+        key=_ref,
+        says=lambda o: f"{o.ref}, {o.title}: {o.marked}",
+    ),
+    Field(
+        name="chips",
+        told=is_chip,
+        read=read_chip,
+        write=chip_line,
+        key=_ref,
+        says=lambda c: f"{c.ref} {c.label}".strip(),
+    ),
 )
 
 
@@ -60,7 +74,7 @@ def read_typed(text: str) -> str:
     """
     field = field_of(text)
     if field is None:
-        raise BadInput(text, "a zone, a chip, or a part that is no capacitor", "", "line")
+        raise BadInput(text, "a zone, a chip, or a part that is no capacitor", field="line")
     return field.says(field.read(text))
 
 
@@ -111,7 +125,9 @@ def on_board(board: Board, x: float | None, y: float | None) -> None:
     if x is None or y is None or (0 <= x <= board.width and 0 <= y <= board.height):
         return
     size = f"{board.width:g} × {board.height:g} mm"
-    raise BadInput(f"{x:g},{y:g}", f"a point on {board.name}, which is {size}", "From its upper left corner.", "at")
+    raise BadInput(
+        f"{x:g},{y:g}", f"a point on {board.name}, which is {size}", "From its upper left corner.", field="at"
+    )
 
 
 def in_full(board: Board, text: str) -> str:
@@ -146,7 +162,7 @@ def _taken(ref: str, listed: str, text: str) -> BadInput:
     return BadInput(
         text, f"{ref} as it is listed, {listed}",
         f"A {TITLES.get(kind, kind)} has a reference of its own. If {ref} was listed by mistake, take it "
-        "off the list first.", "ref",
+        "off the list first.", field="ref",
     )  # fmt: skip
 
 
@@ -197,7 +213,7 @@ def drop_typed(board: Board, line: str) -> None:
             board.save(update_fields=[field.name])
             log(board.unit, "survey", f"{board.name}: taken off, {line}")
             return
-    raise BadInput(line, f"a line of {board.name}", "It was taken off already.", "line")
+    raise BadInput(line, f"a line of {board.name}", "It was taken off already.", field="line")
 
 
 @in_unit_transaction("The board cannot be changed")
@@ -220,7 +236,7 @@ def battery_out(board: Board, ref: str) -> None:
             found, line = part.ref, taken_out(part).as_line()
         lines.append(line)
     if not found:
-        raise BadInput(ref, f"a battery on {board.name} that leaks", "", "ref")
+        raise BadInput(ref, f"a battery on {board.name} that leaks", field="ref")
     board.others = "\n".join(lines)
     board.save(update_fields=["others"])
     note(board.unit, HANDS, timezone.now(), board=board_id(board.pk), words=f"{board.name}: {ref} out")

@@ -28,7 +28,6 @@ from idlebench.core.text.quantity import read as read_quantity
 from idlebench.core.wording import many
 
 from ..records.models import Board, Part
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..unit.parts import BoardState, PartState, verdict_of
 from ..unit.picture import board_picture, heat_of, part_rows
@@ -151,12 +150,12 @@ def _neighbours(board: BoardState, selected: PartState | None) -> dict[str, str]
 def survey(request: HttpRequest, pk: int) -> HttpResponse:
     """The board and its parts; a posted line is added."""
     if request.method != "POST":
-        return page(request, pk, said=heard(request))
+        return page(request, pk)
     typed = request.POST.get("line", "")
     try:
         board = Board.objects.select_related("unit").get(pk=pk)
         if field_of(in_full(board, typed)):
-            return say(reverse("survey", args=[pk]), f"Listed: {add_typed(board, typed)}", typing=1)
+            return say(request, reverse("survey", args=[pk]), f"Listed: {add_typed(board, typed)}", typing=1)
         part = services.add_line(board, typed, change="change" in request.POST, seen=request.POST.get("seen", ""))
     except BadInput as error:
         if "change" in request.POST:
@@ -235,7 +234,7 @@ def paste(request: HttpRequest, pk: int) -> HttpResponse:
         kept = "\n".join(line for _, line, _ in result.left) if result.added else typed
         said = f"{many(result.added, 'line')} taken." if result.added else ""
         return page(request, pk, 422, pasted=kept, left=result.left[:SHOWN], said=said)
-    return say(reverse("survey", args=[pk]), f"{many(result.added, 'line')} taken")
+    return say(request, reverse("survey", args=[pk]), f"{many(result.added, 'line')} taken")
 
 
 @require_POST
@@ -245,7 +244,7 @@ def load(request: HttpRequest, pk: int) -> HttpResponse:
     file = request.FILES.get("file")
     try:
         if file is None:
-            raise BadInput("", "a CSV file", "Choose one first.", "file")
+            raise BadInput("", "a CSV file", "Choose one first.", field="file")
         result = services.load_csv(board, file.read(), good_rows="good" in request.POST)
     except BadInput as error:
         return page(request, pk, 422, load_complaint=error)
@@ -253,7 +252,11 @@ def load(request: HttpRequest, pk: int) -> HttpResponse:
         return page(
             request, pk, 422, problems=result.problems[:SHOWN], more=max(0, len(result.problems) - SHOWN), loaded=result
         )
-    return say(reverse("survey", args=[pk]), f"{many(result.added, 'part')} added, {result.changed} brought up to date")
+    return say(
+        request,
+        reverse("survey", args=[pk]),
+        f"{many(result.added, 'part')} added, {result.changed} brought up to date",
+    )
 
 
 def csv_out(request: HttpRequest, pk: int) -> HttpResponse:
@@ -348,7 +351,7 @@ def give(request: HttpRequest, pk: int) -> HttpResponse:
 
     def work() -> None:
         if to is None:
-            raise BadInput(text, "a board of another unit", "", "to")
+            raise BadInput(text, "a board of another unit", field="to")
         services.move_part(part, to, request.POST.get("seen", ""))
 
     return _told(request, part, work)
@@ -361,7 +364,7 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
     line = request.POST.get("line", "")
     drop_typed(board, line)
     words = "Taken off the list. Its line is in the box: Enter adds it again"
-    return say(reverse("survey", args=[pk]), words, typed=line, typing=1)
+    return say(request, reverse("survey", args=[pk]), words, typed=line, typing=1)
 
 
 @require_POST
@@ -375,4 +378,4 @@ def battery(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     said = services.undo(Board.objects.select_related("unit").get(pk=pk))
-    return say(reverse("survey", args=[pk]), said)
+    return say(request, reverse("survey", args=[pk]), said)

@@ -26,7 +26,7 @@ from ..unit.state import UnitState
 from ..unit.stock import device_of, marked
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class InHand:
     """A place to swap, of whatever kind.
 
@@ -75,21 +75,21 @@ def part_in_hand(state: UnitState, board: BoardState, part: PartState, scene: Sc
         pitch = f", pitch {item.pitch:g} mm" if item.pitch else ""
         facts = f"{show(item.value, 'F')} {item.rated}, {item.diameter:g} × {item.height:g} mm{pitch}"
     return InHand(
-        part.ref,
-        False,
-        _done(part.swap),
-        f"{show(core.value, 'F')} {show(core.volts, 'V') if core.volts else ''}".strip(),
-        f"{on_screen(core.kind).capitalize()}, {core.mounting}",
-        f"Judged {part.verdict.shown}: {part.verdict.leading}" if part.verdict.leading else "",
-        way,
-        way.celsius(state.job.made),
-        "nothing, for the test" if part.left_out else part.choice.item,
-        facts,
-        item.stock if item else None,
-        way_in(core, item) if item else (),
-        tuple(part.choice.reasons),
-        polarity_mark(core.kind, core.mounting, core.bipolar) if core.polar else None,
-        polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
+        ref=part.ref,
+        device=False,
+        done=_done(part.swap),
+        out=f"{show(core.value, 'F')} {show(core.volts, 'V') if core.volts else ''}".strip(),
+        out_of=f"{on_screen(core.kind).capitalize()}, {core.mounting}",
+        judged=f"Judged {part.verdict.shown}: {part.verdict.leading}" if part.verdict.leading else "",
+        way=way,
+        celsius=way.celsius(state.job.made),
+        gone="nothing, for the test" if part.left_out else part.choice.item,
+        facts=facts,
+        stock=item.stock if item else None,
+        into=way_in(core, item) if item else (),
+        reasons=tuple(part.choice.reasons),
+        old=polarity_mark(core.kind, core.mounting, core.bipolar) if core.polar else None,
+        new=polarity_mark(item.kind, item.mounting, item.bipolar) if item else None,
         wrong=f"{item.part} does not fit: {refused}. Choose again."
         if refused
         else ""
@@ -119,19 +119,19 @@ def device_in_hand(state: UnitState, found: BoardState, place: DeviceState, scen
         wrong = f"{choice.item} does not fit: {refused}. Choose again."
     gone = place.swap.item if place.swap else choice.item if choice else ""
     return InHand(
-        place.ref,
-        True,
-        _done(place.swap),
-        old.marked if old.what != "chip" else old.note or "chip",
-        old.title.capitalize() + (f", {old.note}" if old.note and old.what != "chip" else ""),
-        f"It is {old.looks}" if old.looks not in ("", "sound") else "",
-        way,
-        way.celsius(state.job.made),
-        gone,
-        marked(part) if part else "",
-        part.stock if part else None,
-        way_in_of(old.what, tab, module, sink=package is None or package.sink),
-        tuple(choice.reasons) if choice else (),
+        ref=place.ref,
+        device=True,
+        done=_done(place.swap),
+        out=old.marked if old.what != "chip" else old.note or "chip",
+        out_of=old.title.capitalize() + (f", {old.note}" if old.note and old.what != "chip" else ""),
+        judged=f"It is {old.looks}" if old.looks not in ("", "sound") else "",
+        way=way,
+        celsius=way.celsius(state.job.made),
+        gone=gone,
+        facts=marked(part) if part else "",
+        stock=part.stock if part else None,
+        into=way_in_of(old.what, tab, module, sink=package is None or package.sink),
+        reasons=tuple(choice.reasons) if choice else (),
         free=free,
         wrong=wrong,
         pins=tuple(new_pins),

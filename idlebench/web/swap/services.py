@@ -77,7 +77,7 @@ def _swapped(door: Open, board: int, ref: str, text: str) -> Swap:
     item = CatalogueItem.objects.filter(part=part.choice.item).first()
     if item is None:
         raise BadInput(
-            part.choice.item, "a part of the catalogue", "It is not in stock any more: choose again.", "item"
+            part.choice.item, "a part of the catalogue", "It is not in stock any more: choose again.", field="item"
         )
     judged = judge_parts(need_for(door.state, part), [item.to_core()])[0]
     if judged.status == FAILS:
@@ -119,7 +119,7 @@ def device_swapped(
         found = door.board(board)
         place = found.find_device(ref)
         if place is None:
-            raise BadInput(ref, f"a part of {found.row.name}", "", "place")
+            raise BadInput(ref, f"a part of {found.row.name}", field="place")
         device = place.device
         if corrected := found.work.outdated.get(device.ref):
             raise Blocked(f"{device.ref} cannot be swapped", interlocks.outdated(device.ref, corrected))
@@ -155,7 +155,7 @@ def _facts(state: UnitState, found: BoardState, place: DeviceState, item: str) -
     """
     part = device_of(item)
     if part is None:
-        raise BadInput(item, "a part of the catalogue", "It is not on the Shelf any more: choose again.", "item")
+        raise BadInput(item, "a part of the catalogue", "It is not on the Shelf any more: choose again.", field="item")
     kind = KINDS[place.device.what]
     judged = kind.judge(kind.need(state, found, place.device), part)
     if judged.status == FAILS:
@@ -167,7 +167,7 @@ def _facts(state: UnitState, found: BoardState, place: DeviceState, item: str) -
 def _typed(text: str) -> str:
     text = " ".join(text.split())
     if not 2 <= len(text) <= 60:
-        raise BadInput(text, "what is written on the new part, 2 to 60 characters", "", "typed")
+        raise BadInput(text, "what is written on the new part, 2 to 60 characters", field="typed")
     return text
 
 
@@ -228,7 +228,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
         found, part = door.place(board, ref)
         read_ = read_line(f"{part.ref} {typed}").changes
         if not typed.strip() or not {"capacitance"} <= read_.keys() <= {"capacitance", "esr"}:
-            raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", "", "measured")
+            raise BadInput(typed, "what it measures out of circuit, such as cap 98u esr 0.3", field="measured")
         value, esr = read_["capacitance"], read_.get("esr")
         reasons = [*interlocks.mend(door.state.proof, board_id(board)), *may_come_out(part.core, value, esr)]
         if part.swap or part.choice:
@@ -239,7 +239,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
         unit = door.state.row
         name = f"USED-{unit.job_id}{unit.name}-{found.row.name}-{part.ref}".replace(" ", "")[:60]
         if CatalogueItem.objects.filter(part=name).exists():
-            raise BadInput(name, "a part that is not on the Shelf yet", "It came out before.", "measured")
+            raise BadInput(name, "a part that is not on the Shelf yet", "It came out before.", field="measured")
         where = f"unit {unit.name} of job {unit.job_id}, {found.row.name} {part.ref}"
         made = used(part.core, name, value, esr, where)
         facts = {field: getattr(made, field) for field in CAPACITOR_FIELDS}
@@ -298,7 +298,9 @@ def mend(board: int, text: str) -> str:
     """
     text = " ".join(text.split())
     if len(text) < 4 or len(text) > 300:
-        raise BadInput(text, f"the repair, such as {EXAMPLE}, or in a few words", "At most 300 characters.", "mend")
+        raise BadInput(
+            text, f"the repair, such as {EXAMPLE}, or in a few words", "At most 300 characters.", field="mend"
+        )
     with unit_transaction(unit_of_board(board), "No repair can be logged now") as door:
         found = door.board(board)
         reasons = interlocks.mend(door.state.proof, board_id(board))
@@ -322,7 +324,7 @@ def _kept(found: BoardState, core: CoreMend, state: UnitState) -> tuple[Mend, st
     for end in (core.a, core.b):
         if end is not None and end.x is not None and (end.x > found.row.width or end.y > found.row.height):
             size = f"{found.row.width:g} × {found.row.height:g} mm"
-            raise BadInput(end.words, f"a point on {found.row.name}, which is {size}", "", "mend")
+            raise BadInput(end.words, f"a point on {found.row.name}, which is {size}", field="mend")
     row = Mend.objects.create(board=found.row, line=core.as_line(), net=net)
     return row, too_thin(core, net, found.rails or fed_rails(state.facts))
 

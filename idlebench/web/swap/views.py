@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
+from django.contrib import messages
 from django.core import signing
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -18,7 +19,6 @@ from idlebench.core.prove import Check, CheckStatus, interlocks
 from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.models import Bag
-from ..ui.flash_messages import said as heard
 from ..ui.flash_messages import say
 from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.picture import board_picture
@@ -71,7 +71,6 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "charged": _charged(state, pk),
         "not_taken": _not_taken(request.GET.get("not", "")),
         "mend_example": EXAMPLE,
-        "said": heard(request),
         **extra,
     }
     return render(request, "swap/swap.html", context, status=status)
@@ -107,7 +106,7 @@ def _steps(listed: list[SwapLine], here: str) -> list[tuple[str, str, str]]:
     return [("K", back, f"The place before, {back}"), ("J", on, f"The next place, {on}")]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MendLine:
     """A mend for its list: its words, and the check it asks, with what stands of it."""
 
@@ -124,7 +123,13 @@ def _mends(state: UnitState, board: BoardState) -> list[MendLine]:
     for mend in board.work.mends:
         check = state.proof.check(f"cold.mend.{mend_id(mend.row.pk)}")
         found.append(
-            MendLine(mend.row.pk, mend.core.title, mend.row.net, check, state.proof.status_of(check) if check else None)
+            MendLine(
+                pk=mend.row.pk,
+                title=mend.core.title,
+                net=mend.row.net,
+                check=check,
+                standing=state.proof.status_of(check) if check else None,
+            )
         )
     return found
 
@@ -183,7 +188,11 @@ def back(request: HttpRequest, pk: int) -> HttpResponse:
     device = board.find(ref) is None and board.find_device(ref) is not None
     told = services.device_back(pk, ref) if device else services.take_back(pk, ref)
     to = reverse("swap", args=[pk])
-    return say(to, told, place=ref) if told else redirect(f"{to}?{urlencode({'place': ref})}")
+    return (
+        say(request, to, f"{told}.", level=messages.WARNING, place=ref)
+        if told
+        else redirect(f"{to}?{urlencode({'place': ref})}")
+    )
 
 
 @require_POST
@@ -193,7 +202,9 @@ def mend(request: HttpRequest, pk: int) -> HttpResponse:
         told = services.mend(pk, request.POST.get("mend", ""))
     except BadInput as error:
         return _page(request, pk, 422, mend_typed=request.POST.get("mend", ""), mend_complaint=error)
-    return say(reverse("swap", args=[pk]), told) if told else redirect("swap", pk)
+    return (
+        say(request, reverse("swap", args=[pk]), f"{told}.", level=messages.WARNING) if told else redirect("swap", pk)
+    )
 
 
 @require_POST
@@ -212,4 +223,4 @@ def salvage(request: HttpRequest, pk: int) -> HttpResponse:
         name = services.salvage(pk, ref, request.POST.get("measured", ""))
     except BadInput as error:
         raise Blocked(f"{ref} cannot go to the Shelf", (Block("measured", error.plain),)) from None
-    return say(back, f"{ref} is on the Shelf as {name}", part=ref)
+    return say(request, back, f"{ref} is on the Shelf as {name}", part=ref)

@@ -12,7 +12,7 @@ from django.utils import timezone
 from ..records.prepared import Prepared
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Live:
     """The unit that has power. session: the key of this time of power, for whoever says that it is over."""
 
@@ -24,7 +24,7 @@ class Live:
     off_now: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Waits:
     """A wait of a procedure that runs, or is over and not answered yet."""
 
@@ -38,11 +38,18 @@ class Waits:
 
 def shell(request: HttpRequest) -> dict[str, object]:
     """The live unit, if any has power, the waits that run, and the theme."""
-    live, now = next((Live(*row) for row in _power().rows(0)), None), timezone.now()
-    running = [Waits(name, title, unit, pk, at, at <= now) for pk, unit, name, title, at in _waits().rows(0)]
+    live, now = next((Live(**dict(zip(_POWER, row, strict=True))) for row in _power().rows(0)), None), timezone.now()
+    running = [
+        Waits(unit=name, title=title, unit_pk=unit, pk=pk, until=at, over=at <= now)
+        for pk, unit, name, title, at in _waits().rows(0)
+    ]
     chosen = request.COOKIES.get("theme")
     theme = chosen if chosen in ("dark", "light") else "auto"
     return {"live": live, "timers": sorted(running, key=lambda w: w.until)[:3], "theme": theme}
+
+
+#: the columns of a time of power, as Live names them
+_POWER = ("session", "unit", "unit_id", "title", "began", "off_now")
 
 
 @cache

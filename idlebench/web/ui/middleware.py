@@ -83,7 +83,7 @@ class RefusalMiddleware:
             "more than 12 MB",
             "at most 8 MB in a file and 1000 fields in a form",
             "Split the table and send the parts.",
-            "file",
+            field="file",
         )
         return render(request, "ui/refused.html", {"complaint": complaint}, status=413)
 

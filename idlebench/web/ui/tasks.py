@@ -31,7 +31,7 @@ class Made:
     data: bytes
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Task:
     """Long work. done, total: how far it is. said: what came of it, or why it did not. back: the page it belongs to. made: a
     file it made, kept as long as the task is told of."""
@@ -85,7 +85,7 @@ def begin(title: str, back: str, work: Callable[[Task], str]) -> Task:
         if sum(t.state == RUNNING for t in _tasks.values()) >= AT_ONCE:
             busy = Block("busy", "Another long task is running.", "Try again when it is done.")
             raise Blocked("Not begun", (busy,))
-        task = Task(title, back)
+        task = Task(title=title, back=back)
         _tasks[task.key] = task
     context = copy_context()
     threading.Thread(target=lambda: context.run(_run, task, work), daemon=True, name=f"task {title}").start()

@@ -56,7 +56,7 @@ def regulator_need(state: UnitState, board: BoardState, other: Device) -> Regula
             other.ref,
             "a line of the supply that ends in it",
             f"Write it at Intake: … regulator {other.ref} 5V 1A.",
-            "supply",
+            field="supply",
         )
     if branch is None:
         need = fed_by_rail(other, _rails(state), room=room, policy=state.policy)
@@ -66,9 +66,18 @@ def regulator_need(state: UnitState, board: BoardState, other: Device) -> Regula
     found = reckon(branch, cores, state.mains, new)
     low, high = (_at(found, percent) for percent in (LOW, HIGH))
     return RegulatorNeed(
-        other, fed.volts, fed.current, low.v_min, high.v_avg, high.supply.unloaded, fed.theta_sa, fed.ambient, room,
-        outputs=_outputs(state, board, fed.volts), policy=state.policy,
-    )  # fmt: skip
+        old=other,
+        volts=fed.volts,
+        current=fed.current,
+        v_in_low=low.v_min,
+        v_in_high=high.v_avg,
+        v_in_peak=high.supply.unloaded,
+        theta_sa=fed.theta_sa,
+        ambient=fed.ambient,
+        height=room,
+        outputs=_outputs(state, board, fed.volts),
+        policy=state.policy,
+    )
 
 
 def _outputs(state: UnitState, board: BoardState, volts: float) -> tuple[OutputCapacitor, ...]:

@@ -71,7 +71,7 @@ class Open:
         found = self.board(board)
         part = found.find(ref)
         if part is None:
-            raise BadInput(ref, f"a place of {found.row.name}", "", "place")
+            raise BadInput(ref, f"a place of {found.row.name}", field="place")
         return found, part
 
 
@@ -144,7 +144,7 @@ def _log_changes(pk: int, title: str, before: UnitSnapshot, after: UnitSnapshot,
     now = timezone.now()
     found = [*changes(before.things, after.things, now.timestamp()), *gone]
     if before.way != after.way:
-        found.append(Event(MAINS, now.timestamp(), words="mains or way up"))
+        found.append(Event(kind=MAINS, at=now.timestamp(), words="mains or way up"))
     if not found:
         return
     unit = Unit.objects.get(pk=pk)
@@ -161,7 +161,7 @@ def _log_changes(pk: int, title: str, before: UnitSnapshot, after: UnitSnapshot,
 def note(unit: Unit, kind: str, at: datetime, *, reading: Reading | None = None, **facts: object) -> tuple[int, Event]:
     """Write one event into a unit's record, inside its door; its key, and the event."""
     moment = steady.moment(at)
-    event = Event(kind, moment.at, boot=moment.boot, steady=moment.steady, **facts)
+    event = Event(kind=kind, at=moment.at, boot=moment.boot, steady=moment.steady, **facts)
     row = EventRow.of(unit, event, at, reading=reading)
     row.save()
     return row.pk, event

@@ -22,7 +22,7 @@ from .rows import board_id
 from .state import UnitState
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Known:
     """All that a supply's model is made from: what is the same gives the same bench."""
 
@@ -34,7 +34,7 @@ class Known:
     rails: tuple[Rail, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Setting:
     """How a step is gone: the way, V of the mains as read or nominal, Hz, W of the lamp, whether the mains were read."""
 
@@ -127,7 +127,13 @@ def setting_of(state: UnitState, board: BoardState) -> Setting:
     lamp = float(prove.lamp_watts(board.rails, board.row.supply, va))
     # a switching supply is never brought up on a variable transformer
     way = "lamp" if board.row.supply != "linear" and state.job.way == "variable" else state.job.way
-    return Setting(way, measured or state.job.mains_volts, state.job.mains_frequency, lamp, measured is not None)
+    return Setting(
+        way=way,
+        mains=measured or state.job.mains_volts,
+        frequency=state.job.mains_frequency,
+        lamp=lamp,
+        read=measured is not None,
+    )
 
 
 def _of(check: Check, board: BoardState, supplies: list[BoardState]) -> bool:
@@ -145,7 +151,14 @@ def known_of(state: UnitState, board: BoardState) -> Known:
     new = tuple((ref, rows[item]) for ref, item in sorted(swapped.items()) if item in rows)
     frequency = state.job.meter_frequency
     parts = tuple(read_with(p.standing, frequency) for p in board.parts if not p.is_out)
-    return Known(board.row.supply_model, parts, new, _readable(board.row.fuse), state.mains, board.rails)
+    return Known(
+        lines=board.row.supply_model,
+        parts=parts,
+        new=new,
+        fuse=_readable(board.row.fuse),
+        mains=state.mains,
+        rails=board.rails,
+    )
 
 
 def _readable(fuse: str) -> str:

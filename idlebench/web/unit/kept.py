@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, TypeVar
@@ -262,14 +262,19 @@ class _Place:
         return cls(
             values,
             row,
-            ChoiceState(*choice[:5], tuple(choice[5]), *choice[6:]) if choice[0] is not None else None,
-            SwapState(*swap) if swap[0] is not None else None,
+            _choice(choice) if choice[0] is not None else None,
+            SwapState(**dict(zip(_SWAP_COLUMNS, swap, strict=True))) if swap[0] is not None else None,
         )
 
     @property
     def outdated(self) -> str:
         """What was corrected since it was chosen for, "" where the choice counts; a part that is in stays."""
         return self.choice.outdated if self.choice is not None and self.swap is None else ""
+
+
+def _choice(row: Sequence[Any]) -> ChoiceState:
+    told = dict(zip(_CHOICE_COLUMNS, row, strict=True))
+    return ChoiceState(**{**told, "reasons": tuple(told["reasons"])})
 
 
 def _judged(unit: Unit, counts: dict[str, SeriesCount], year: int) -> KeptUnit:
@@ -322,7 +327,24 @@ def _boards(
             found.append((place, told_all, wrong_one(verdict_of(place.row, core, job, counts, year=year), wrong_part)))
         unread = (*bad_zones, *bad_supply, *bad_monitor)
         judged.append(
-            (row, BoardState(row, (), (), (), zones, (), supply, wrong, unread, work[pk], (), monitor), found)
+            (
+                row,
+                BoardState(
+                    row=row,
+                    parts=(),
+                    rails=(),
+                    chips=(),
+                    zones=zones,
+                    others=(),
+                    supply=supply,
+                    supply_wrong=wrong,
+                    unread=unread,
+                    work=work[pk],
+                    wiring=(),
+                    monitor=monitor,
+                ),
+                found,
+            )
         )
     bad = bad_series((told.part, verdict) for _, _, found in judged for _, told, verdict in found)
     boards = []
@@ -330,11 +352,19 @@ def _boards(
         on_mains = bool(row.supply) and not any(line.split()[1:2] == ["adapter"] for line in row.others.splitlines())
         parts = tuple(
             PartState(
-                place.values, told.part, verdict, decide(told.part, verdict, policy, bad),
-                None if place.outdated else place.choice, place.swap, told.said, place.outdated, on_mains, row,
+                values=place.values,
+                core=told.part,
+                verdict=verdict,
+                decision=decide(told.part, verdict, policy, bad),
+                choice=None if place.outdated else place.choice,
+                swap=place.swap,
+                told=told.said,
+                outdated=place.outdated,
+                on_mains=on_mains,
+                board=row,
             )
             for place, told, verdict in found
-        )  # fmt: skip
+        )
         rails, bad_rails = read_lines(row.rails, "rails", read_rail)
         chips, bad_chips = read_lines(row.chips, "chips", read_chip)
         others, bad_others = read_lines(row.others, "regulators, fuses and the like", read_device)

@@ -106,7 +106,7 @@ class UnitSnapshot:
             fuses = [line for line in lines if _is_fuse(line)]
             facts |= {"fuses": fuses, "devices": [line for line in lines if line not in fuses]}
             row = board_id(board)
-            found[row] = Thing(row, row, name, facts)
+            found[row] = Thing(row=row, board=row, name=name, facts=facts)
         for values in self.parts:
             told = dict(zip(_PART, values, strict=True))
             facts = {name: told[name] for name in PART_FACTS}
@@ -114,7 +114,14 @@ class UnitSnapshot:
             row, mains = part_id(told["pk"]), is_mains_place(facts["role"], facts["safety"])
             fitted = fitted_id(told["swap__item"], told["swap__pk"]) if told["swap__pk"] else ""
             board = told["board_id"]
-            found[row] = Thing(row, board_id(board), f"{names[board]} {told['ref']}", facts, fitted, mains)
+            found[row] = Thing(
+                row=row,
+                board=board_id(board),
+                name=f"{names[board]} {told['ref']}",
+                facts=facts,
+                fitted=fitted,
+                mains=mains,
+            )
         return found
 
     @property
@@ -206,7 +213,7 @@ def _board(
         if part["swap__item"] != LEFT_OUT:
             standing.append(core)
     return BoardFacts(
-        row["name"], row["supply"], tuple(standing), devices=others, row=board_id(row["pk"]),
+        name=row["name"], supply=row["supply"], parts=tuple(standing), devices=others, row=board_id(row["pk"]),
         rows={part["ref"]: part_id(part["pk"]) for part in own}, fitted=fitted, monitor=monitor,
         windings=windings_of(row["source_volts"], row["source_va"], others, supply),
     )  # fmt: skip

@@ -39,7 +39,7 @@ PART_COLUMNS = tuple(f.attname for f in Part._meta.concrete_fields)
 _PK, _VERSION = PART_COLUMNS.index("id"), PART_COLUMNS.index("version")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ChoiceState:
     """What was decided for a place: the columns of its row."""
 
@@ -53,7 +53,7 @@ class ChoiceState:
     at: datetime
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SwapState:
     """What was soldered into a place: the columns of its row."""
 
@@ -69,7 +69,7 @@ class SwapState:
     took: bool | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PartState:
     """A part with its verdict, what the policy asks, and what was decided and done.
 
@@ -197,7 +197,7 @@ class DeviceState:
         return replace(self.device, looks="") if self.swap else self.device
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BoardState:
     """A board with its parts judged."""
 
@@ -226,7 +226,7 @@ class BoardState:
     def devices(self) -> tuple[DeviceState, ...]:
         """What is no capacitor: parts from its lines, and chips."""
         choices, swaps = self.work.choices, self.work.swaps
-        chips = (Device(c.ref, "chip", x=c.x, y=c.y, note=c.label) for c in self.chips if not is_plug(c.ref))
+        chips = (Device(ref=c.ref, what="chip", x=c.x, y=c.y, note=c.label) for c in self.chips if not is_plug(c.ref))
         # a winding is a line of its own of the transformer it belongs to
         things = [d for d in (*self.others, *chips) if d.what != "winding"]
         return tuple(DeviceState(d, choices.get(d.ref), swaps.get(d.ref)) for d in things)
@@ -317,43 +317,45 @@ class BoardState:
         row = self.row
         swapped = {p.ref: p.swap for p in self.parts if p.swap}
         return prove.BoardFacts(
-            row.name,
-            row.supply,
-            tuple(p.standing for p in self.parts if not p.is_out),
-            frozenset(swapped),
-            self.rails,
-            self.chips,
-            row.fuse,
-            row.source_volts,
-            row.source_va,
-            tuple(d.standing for d in self.devices if d.device.what != "chip") + self._windings,
-            board_id(row.pk),
-            {p.ref: part_id(p.pk) for p in self.parts},
-            {ref: fitted_id(swap.item, swap.pk) for ref, swap in swapped.items()},
-            row.expected,
-            self.out,
-            prove.windings_of(row.source_volts, row.source_va, self.others, self.supply),
-            "class2" not in job.traits,
-            job.earth_limit,
-            tuple(f"{one.field}: {one.line}" for one in self.unread),
-            tuple(
+            name=row.name,
+            supply=row.supply,
+            parts=tuple(p.standing for p in self.parts if not p.is_out),
+            swapped=frozenset(swapped),
+            rails=self.rails,
+            chips=self.chips,
+            fuse=row.fuse,
+            source_volts=row.source_volts,
+            source_va=row.source_va,
+            devices=tuple(d.standing for d in self.devices if d.device.what != "chip") + self._windings,
+            row=board_id(row.pk),
+            rows={p.ref: part_id(p.pk) for p in self.parts},
+            fitted={ref: fitted_id(swap.item, swap.pk) for ref, swap in swapped.items()},
+            expected=row.expected,
+            left_out=self.out,
+            windings=prove.windings_of(row.source_volts, row.source_va, self.others, self.supply),
+            earthed="class2" not in job.traits,
+            earth_limit=job.earth_limit,
+            unread=tuple(f"{one.field}: {one.line}" for one in self.unread),
+            changed=tuple(
                 prove.changed_from(
                     device_id(d.swap.pk), d.ref, d.swap.what, d.swap.item, d.swap.facts, d.device.charged is not False
                 )
                 for d in self.devices
                 if d.swap
             ),
-            tuple(
-                prove.Mended(mend_id(m.row.pk), m.core.a.words, m.core.b.words, m.core.title, m.core.before)
+            mended=tuple(
+                prove.Mended(
+                    row=mend_id(m.row.pk), a=m.core.a.words, b=m.core.b.words, title=m.core.title, before=m.core.before
+                )
                 for m in self.work.mends
                 if m.core.b is not None
             ),
-            self.wiring,
-            {ref: swap.safety for ref, swap in swapped.items() if swap.safety != UNKNOWN},
-            self.monitor,
-            self.untuned,
-            bool(row.supply) and "hot" in job.traits,
-            bool(self.supply),
+            wiring=self.wiring,
+            classes={ref: swap.safety for ref, swap in swapped.items() if swap.safety != UNKNOWN},
+            monitor=self.monitor,
+            untuned=self.untuned,
+            hot=bool(row.supply) and "hot" in job.traits,
+            modelled=bool(self.supply),
         )
 
     @property

@@ -21,7 +21,7 @@ from ..ui.templatetags.bench import gable, role_title, shape
 from .state import BoardState, PartState
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OnBoard:
     """A part on the picture, as text: its link, classes, place and version, what it says to those who cannot see it, and its
     body. A board may have hundreds."""
@@ -67,17 +67,19 @@ def _on_board(
             mark_safe(" data-selected") if drawn.placed else format_html(' data-selected data-waiting="{}"', waiting)
         )
     return OnBoard(
-        f"{page}?{query}={drawn.ref}" + (f"&side={side}" if side != "parts" else ""),
-        f"v-{verdict.split()[0]}" + (" ghost" if drawn.ghost else ""),
-        drawn.ref,
-        str(part.pk),
-        str(part.version),
-        f"{drawn.x:g}",
-        f"{drawn.y:g}",
-        f"{drawn.label_y:g}",
-        f"{drawn.ref}, {show(part.core.value, 'F')}, {verdict}{state}{', on the other side' if drawn.ghost else ''}",
-        chosen,
-        _body(replace(drawn, ref="", x=0.0, y=0.0, label_y=0.0, ghost=False, placed=True), sign, part.kept, selected),
+        href=f"{page}?{query}={drawn.ref}" + (f"&side={side}" if side != "parts" else ""),
+        css=f"v-{verdict.split()[0]}" + (" ghost" if drawn.ghost else ""),
+        ref=drawn.ref,
+        pk=str(part.pk),
+        seen=str(part.version),
+        x=f"{drawn.x:g}",
+        y=f"{drawn.y:g}",
+        label_y=f"{drawn.label_y:g}",
+        says=f"{drawn.ref}, {show(part.core.value, 'F')}, {verdict}{state}{', on the other side' if drawn.ghost else ''}",
+        chosen=chosen,
+        body=_body(
+            replace(drawn, ref="", x=0.0, y=0.0, label_y=0.0, ghost=False, placed=True), sign, part.kept, selected
+        ),
     )
 
 
@@ -136,7 +138,7 @@ def boards_to_one_scale(boards: Iterable[BoardState]) -> list[tuple[BoardState, 
     return [(board, picture["scene"].view_box_as_wide(widest), picture) for board, picture in found]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PartRow:
     """A part in the list beside the picture, as text."""
 
@@ -168,14 +170,14 @@ def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str)
         looks = core.looks if core.looks not in ("", "sound") else verdict
         rows.append(
             PartRow(
-                part.ref,
-                f"?part={part.ref}" + (f"&side={side}" if side != "parts" else ""),
-                " here" if selected and selected.ref == part.ref else "",
-                gable(verdict),
-                f"{show(core.value, 'F')} {core.volts:g}" if core.volts else show(core.value, "F"),
-                role_title(core.role),
-                shape(verdict),
-                "swapped" if part.swap else looks,
+                ref=part.ref,
+                href=f"?part={part.ref}" + (f"&side={side}" if side != "parts" else ""),
+                here=" here" if selected and selected.ref == part.ref else "",
+                gable=gable(verdict),
+                marked=f"{show(core.value, 'F')} {core.volts:g}" if core.volts else show(core.value, "F"),
+                role=role_title(core.role),
+                shape=shape(verdict),
+                state="swapped" if part.swap else looks,
             ).markup
         )
     return mark_safe("\n".join(rows))

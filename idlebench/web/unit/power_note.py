@@ -64,6 +64,6 @@ def older_copy(words: str, alias: str = "default") -> None:
     now = timezone.now()
     with transaction.atomic(using=alias):
         units = Unit.objects.using(alias)
-        event = CoreEvent(RESTORED, now.timestamp(), words=words)
+        event = CoreEvent(kind=RESTORED, at=now.timestamp(), words=words)
         Event.objects.using(alias).bulk_create(Event.of(unit, event, now) for unit in units.all())
         units.update(turn=models.F("turn") + 1)

@@ -20,7 +20,7 @@ def take(state: UnitState, found: BoardState, part: PartState, name: str, seen: 
     still_open(part, name, seen)
     row = CatalogueItem.objects.filter(part=name).first()
     if row is None:
-        raise BadInput(name, "a part of the catalogue", "Choose one from the list.", "item")
+        raise BadInput(name, "a part of the catalogue", "Choose one from the list.", field="item")
     candidate = judge_parts(need_for(state, part), [row.to_core()])[0]
     if candidate.status == FAILS:
         reasons = tuple(Block(r.rule, f"{r.text}.") for r in candidate.reasons if r.status == FAILS)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from .state import UnitState
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stage:
     """A station on the spine: its address, what is left there in words ("7 left", "done"), and whether nothing is."""
 
@@ -51,57 +51,63 @@ def stages_of(state: UnitState) -> list[Stage]:
     handed = state.row.handed_over is not None
     return [
         Stage(
-            "intake",
-            "Intake",
-            reverse("intake", args=[unit]),
-            _left(len(state.first_look) - state.looked),
-            state.looked == len(state.first_look),
+            key="intake",
+            title="Intake",
+            url=reverse("intake", args=[unit]),
+            left=_left(len(state.first_look) - state.looked),
+            done=state.looked == len(state.first_look),
         ),
         Stage(
-            "survey",
-            "Survey",
-            on_board("survey", (b for b in state.boards if not b.complete)),
-            "done" if survey_done else _left(to_list) if to_list else f"{len(state.parts)} listed",
-            survey_done,
+            key="survey",
+            title="Survey",
+            url=on_board("survey", (b for b in state.boards if not b.complete)),
+            left="done" if survey_done else _left(to_list) if to_list else f"{len(state.parts)} listed",
+            done=survey_done,
         ),
         Stage(
-            "choose",
-            "Choose",
-            on_board("choose", (b for b in state.boards if any(p.choice is None for p in b.places))),
-            _left(len(places) - settled) if places else "",
-            bool(places) and settled == len(places),
+            key="choose",
+            title="Choose",
+            url=on_board("choose", (b for b in state.boards if any(p.choice is None for p in b.places))),
+            left=_left(len(places) - settled) if places else "",
+            done=bool(places) and settled == len(places),
         ),
         Stage(
-            "gather",
-            "Gather",
-            reverse("gather", args=[unit]),
-            _kinds(taken),
-            bool(taken) and all(p.swap for p in taken),
+            key="gather",
+            title="Gather",
+            url=reverse("gather", args=[unit]),
+            left=_kinds(taken),
+            done=bool(taken) and all(p.swap for p in taken),
         ),
         Stage(
-            "swap",
-            "Swap",
-            on_board(
+            key="swap",
+            title="Swap",
+            url=on_board(
                 "swap", (b for b in state.boards if any(p.swap is None for p in (*b.to_swap, *b.devices_to_swap)))
             ),
-            _left(len(to_swap) - swapped) if to_swap else "",
-            bool(to_swap) and swapped == len(to_swap),
+            left=_left(len(to_swap) - swapped) if to_swap else "",
+            done=bool(to_swap) and swapped == len(to_swap),
         ),
         Stage(
-            "cold",
-            "Cold checks",
-            reverse("cold", args=[unit]),
-            _left(len(cold.checks) - cold_done),
-            cold_done == len(cold.checks),
+            key="cold",
+            title="Cold checks",
+            url=reverse("cold", args=[unit]),
+            left=_left(len(cold.checks) - cold_done),
+            done=cold_done == len(cold.checks),
         ),
         Stage(
-            "power",
-            "First power",
-            reverse("power", args=[unit]),
-            _left(len(up) - up_done) if up else "no rails",
-            bool(up) and up_done == len(up),
+            key="power",
+            title="First power",
+            url=reverse("power", args=[unit]),
+            left=_left(len(up) - up_done) if up else "no rails",
+            done=bool(up) and up_done == len(up),
         ),
-        Stage("handover", "Hand-over", reverse("handover", args=[unit]), "done" if handed else "", handed),
+        Stage(
+            key="handover",
+            title="Hand-over",
+            url=reverse("handover", args=[unit]),
+            left="done" if handed else "",
+            done=handed,
+        ),
     ]
 
 

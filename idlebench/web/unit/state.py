@@ -72,6 +72,7 @@ class UnitState:
 
     def __init__(
         self,
+        *,
         unit: UnitRow,
         boards: tuple[BoardState, ...],
         counts: dict[str, SeriesCount],
@@ -386,7 +387,7 @@ def dries_at(until: datetime | None, boot: str, by_steady: datetime | None) -> d
 def _state(pk: int, on: BenchPower) -> UnitState:
     unit, counts = unit_row(pk), series_of(pk)
     boards, kept = boards_of(unit, counts)
-    return UnitState(unit, boards, counts, on, kept)
+    return UnitState(unit=unit, boards=boards, counts=counts, on=on, kept=kept)
 
 
 def unit_state(pk: int) -> UnitState:

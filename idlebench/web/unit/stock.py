@@ -18,7 +18,7 @@ from idlebench.core.choose.rules import Columns
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
-from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice
+from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice, capacitor_of
 from ..records.prepared import Prepared
 
 #: A part of a catalogue that is no capacitor.
@@ -63,7 +63,7 @@ def _of_few(count: int, last: datetime | None) -> dict[str, object] | None:
     if before is None or before[1] is None or last is None or last < before[1]:
         return None
     rows = CatalogueItem.objects.filter(changed__gte=before[1]).values_list("used_read", *CAPACITOR_FIELDS)
-    parts = [(read, Capacitor(*row)) for read, *row in rows[: FEW + 1]]
+    parts = [(read, capacitor_of(row)) for read, *row in rows[: FEW + 1]]
     if len(parts) > FEW:
         return None
     found = columns_.changed(part for _, part in parts)
@@ -76,7 +76,7 @@ def _of_few(count: int, last: datetime | None) -> dict[str, object] | None:
 def _of_all() -> dict[str, object]:
     rows = CatalogueItem.objects.order_by("id").values_list(*CAPACITOR_FIELDS)
     used = frozenset(CatalogueItem.objects.filter(used_read__isnull=False).values_list("part", flat=True))
-    return {"columns": Columns.of(Capacitor(*row) for row in rows), "used": used}
+    return {"columns": Columns.of(capacitor_of(row) for row in rows), "used": used}
 
 
 def used_parts() -> frozenset[str]:
@@ -149,16 +149,16 @@ def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
     device = device_of(part) if not CatalogueItem.objects.filter(part=part).exists() else None
     if device is not None:
         if device.stock + pieces < 0:
-            raise BadInput(str(pieces), f"at most the {device.stock} in stock", "", "pieces")
+            raise BadInput(str(pieces), f"at most the {device.stock} in stock", field="pieces")
         row, _ = ShelfDevice.objects.get_or_create(part=part, defaults={"what": what_of(device), "price": device.price})
         row.stock += pieces
         row.save()
         return row
     item = CatalogueItem.objects.select_for_update().filter(part=part).first()
     if item is None:
-        raise BadInput(part, "a part of the catalogue", "", "part")
+        raise BadInput(part, "a part of the catalogue", field="part")
     if item.stock + pieces < 0:
-        raise BadInput(str(pieces), f"at most the {item.stock} in stock", "", "pieces")
+        raise BadInput(str(pieces), f"at most the {item.stock} in stock", field="pieces")
     CatalogueItem.objects.filter(pk=item.pk).update(stock=F("stock") + pieces)
     item.refresh_from_db()
     item.save(update_fields=["changed"])
@@ -176,7 +176,7 @@ def add_own(part: Capacitor | Device) -> str:
     if (capacitor and device_of(part.part)) or (
         not capacitor and CatalogueItem.objects.filter(part=part.part).exists()
     ):
-        raise BadInput(part.part, "a name that no other part has", "Write name … for another part.", "line")
+        raise BadInput(part.part, "a name that no other part has", "Write name … for another part.", field="line")
     if capacitor:
         facts = {name: getattr(part, name) for name in CAPACITOR_FIELDS if name != "part"}
         CatalogueItem.objects.update_or_create(part=part.part, defaults=facts)

@@ -26,7 +26,7 @@ from .stage_rail import Stage
 from .state import UnitState, states_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Weighed:
     """What Triage needs of a unit that its own rows tell.
 
@@ -62,13 +62,13 @@ def summary_of(state: UnitState) -> UnitSummary:
     parts, places = state.parts, [p for p in state.parts if p.to_fill and not p.swap and not p.kept]
     to_find = sum(max(0, (b.row.expected or 0) - len(b.parts)) for b in state.boards)
     weighed = Weighed(
-        tuple(p.core.mounting for p in places),
-        tuple(p.choice.item if p.choice else "" for p in places),
-        sum(p.verdict.name == NOT_SEEN for p in parts) + to_find,
-        sum(p.core.looks == "missing" and not p.swap for p in parts),
-        len(state.proof.open_checks(state.proof.steps[0])),
-        sum(p.core.looks in ("leaking", "burst") and not p.swap for p in parts),
-        bool(parts),
+        mountings=tuple(p.core.mounting for p in places),
+        items=tuple(p.choice.item if p.choice else "" for p in places),
+        not_seen=sum(p.verdict.name == NOT_SEEN for p in parts) + to_find,
+        missing=sum(p.core.looks == "missing" and not p.swap for p in parts),
+        checks=len(state.proof.open_checks(state.proof.steps[0])),
+        leaking=sum(p.core.looks in ("leaking", "burst") and not p.swap for p in parts),
+        surveyed=bool(parts),
     )
     return UnitSummary(
         tuple((b.row.pk, b.row.name, str(b.row)) for b in state.boards),

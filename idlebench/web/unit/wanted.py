@@ -19,7 +19,7 @@ from .stock import devices as all_devices
 NOBODY = "not named"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Place:
     """A place that waits for its part. pk: its part's row, 0 for a regulator or fuse."""
 
@@ -37,6 +37,13 @@ class Place:
     def name(self) -> str:
         """How a plan and an order name it."""
         return f"{self.unit_name} {self.board_name} {self.ref}"
+
+
+def _place(row: tuple) -> Place:
+    pk, job, unit, unit_name, board, board_name, ref, item, by_hand, _ = row
+    return Place(
+        pk=pk, job=job, unit=unit, unit_name=unit_name, board=board, board_name=board_name, ref=ref, item=item, by_hand=bool(by_hand)
+    )  # fmt: skip
 
 
 def places() -> list[Place]:
@@ -61,10 +68,10 @@ def places() -> list[Place]:
         # capacitors by unit, board and part; what is none by board, in the order it was taken
         return (not row[0], row[1], row[2] if row[0] else 0, row[4], row[0] or row[9])
 
-    return [Place(*row[:8], bool(row[8])) for row in sorted((*parts, *others), key=turn)]
+    return [_place(row) for row in sorted((*parts, *others), key=turn)]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stock:
     """What is known of the parts that places want: pieces here and coming, offers and terms. said: suppliers who told their terms."""
 
@@ -97,18 +104,34 @@ def stock_of(parts: Iterable[str]) -> Stock:
         here[part] = stock
         if price > 0 and part not in known:
             offers.append(
-                Offer(part, supplier or NOBODY, max(1, pack), ((1, price),), None, float(days or UNKNOWN_LEAD))
+                Offer(
+                    part=part,
+                    supplier=supplier or NOBODY,
+                    pack=max(1, pack),
+                    breaks=((1, price),),
+                    stock=None,
+                    lead_days=float(days or UNKNOWN_LEAD),
+                )
             )
     for device in all_devices() if names - set(here) else ():
         if device.part in names:
             here[device.part] = device.stock
             if device.price > 0 and device.part not in known:
-                offers.append(Offer(device.part, NOBODY, 1, ((1, device.price),), None, UNKNOWN_LEAD))
+                offers.append(
+                    Offer(
+                        part=device.part,
+                        supplier=NOBODY,
+                        pack=1,
+                        breaks=((1, device.price),),
+                        stock=None,
+                        lead_days=UNKNOWN_LEAD,
+                    )
+                )
     terms = {row.name: row.to_core() for row in SupplierRow.objects.all()}
     said = frozenset(terms)
     for name in {offer.supplier for offer in offers}:
-        terms.setdefault(name, Supplier(name))
-    return Stock(here, coming(names), tuple(offers), terms, said)
+        terms.setdefault(name, Supplier(name=name))
+    return Stock(here=here, coming=coming(names), offers=tuple(offers), terms=terms, said=said)
 
 
 def coming(parts: Iterable[str]) -> dict[str, int]:
@@ -118,7 +141,7 @@ def coming(parts: Iterable[str]) -> dict[str, int]:
     return {part: pieces for part, pieces in rows if pieces > 0}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Waiting:
     """Places that wait for a part: those for which a piece lies here or comes, in the order of the jobs, and those without."""
 
@@ -157,12 +180,12 @@ def waiting(wanted: list[Place], stock: Stock | None = None) -> list[Waiting]:
         here, later = stock.here.get(part, 0), stock.coming.get(part, 0)
         found.append(
             Waiting(
-                part,
-                here,
-                later,
-                tuple(members[:here]),
-                tuple(members[here : here + later]),
-                tuple(members[here + later :]),
+                part=part,
+                here=here,
+                coming=later,
+                got=tuple(members[:here]),
+                later=tuple(members[here : here + later]),
+                without=tuple(members[here + later :]),
             )
         )
     return found
@@ -175,7 +198,7 @@ def shares(unit: int, here: Mapping[str, int]) -> dict[str, tuple[int, int]]:
         here: what lies here of the parts that the unit waits for.
     """
     wanted = [place for place in places() if place.item in here]
-    stock = Stock(here, coming(here), (), {})
+    stock = Stock(here=here, coming=coming(here), offers=(), terms={})
     return {
         one.part: (sum(p.unit == unit for p in one.got), sum(p.unit == unit for p in one.later))
         for one in waiting(wanted, stock)

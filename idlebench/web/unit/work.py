@@ -23,7 +23,7 @@ class MendState:
     core: CoreMend
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Work:
     """Of a board: what was taken and what was changed, by reference; its mends, and those that this version cannot read; fuses
     that blew since a cause was last logged, by reference."""

@@ -40,9 +40,11 @@ def needs_words(reason: str) -> None:
         BadInput: too short or too long.
     """
     if len(reason.strip()) < 8:
-        raise BadInput(reason, "a reason in a few words", "The reason is printed on the hand-over sheet.", "reason")
+        raise BadInput(
+            reason, "a reason in a few words", "The reason is printed on the hand-over sheet.", field="reason"
+        )
     if len(reason) > 500:
-        raise BadInput(reason, "at most 500 characters", "", "reason")
+        raise BadInput(reason, "at most 500 characters", field="reason")
 
 
 def some_of(points: Sequence[str]) -> str:

@@ -100,7 +100,7 @@ def power(proof: Proof, key: str) -> Reasons:
         return tuple(reasons)
     if not asked.live:
         reasons.append(Block("cold", f"“{asked.title}” is done without power."))
-    before = PowerStep(asked.key, asked.title, "", tuple(c for c in asked.checks if not c.live))
+    before = PowerStep(key=asked.key, title=asked.title, detail="", checks=tuple(c for c in asked.checks if not c.live))
     reasons += open_items(proof, before, key)
     if proof.live == key:
         reasons.append(Block("live", "Power is on at this step already."))

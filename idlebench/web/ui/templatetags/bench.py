@@ -95,6 +95,12 @@ register.filter("shown", on_screen)
 
 
 @register.filter
+def about(error: BadInput | None, field: str) -> BadInput | None:
+    """What a complaint says of one field."""
+    return error.about(field) if isinstance(error, BadInput) else None
+
+
+@register.filter
 def plain(error: object) -> str:
     """A complaint in everyday words."""
     return error.plain if isinstance(error, BadInput) else str(error)

@@ -1,0 +1,195 @@
+"""Plans as they are kept in a row: each with its reader and writer, so that what is kept has one shape and one place that knows it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, fields
+from typing import Any, Self
+
+
+@dataclass(frozen=True, kw_only=True)
+class ParcelLine:
+    """A line of a parcel. price: € a piece. cost: € of the line."""
+
+    part: str
+    quantity: int
+    price: float
+    cost: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Parcel:
+    """What one supplier sends. goods, postage: €. lead_days: until it is here."""
+
+    supplier: str
+    lines: tuple[ParcelLine, ...]
+    goods: float
+    postage: float
+    lead_days: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlannedPlace:
+    """The part that a place gets. job: its number, or the word for spares. source: a supplier, or "shelf"."""
+
+    job: str
+    ref: str
+    part: str
+    source: str
+    quantity: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class AimPlan:
+    """The plan by one aim: money in €, `days` until all is here, `gap` the share by which another could be cheaper.
+
+    part_by_part: what it would cost bought part by part, None where that cannot be.
+    """
+
+    total: float
+    goods: float
+    postage: float
+    handling: float
+    penalties: float
+    proved: bool
+    gap: float | None
+    part_by_part: float | None
+    orders: tuple[Parcel, ...]
+    places: tuple[PlannedPlace, ...]
+    days: float
+
+    @classmethod
+    def of(cls, told: Mapping[str, Any]) -> Self:
+        """From the plan as the core tells it: places say where a part comes from under `from`."""
+        return cls(
+            **{f.name: told[f.name] for f in fields(cls) if f.name not in ("orders", "places")},
+            orders=tuple(
+                Parcel(**{**one, "lines": tuple(ParcelLine(**line) for line in one["lines"])}) for one in told["orders"]
+            ),
+            places=tuple(
+                PlannedPlace(source=one["from"], **{name: value for name, value in one.items() if name != "from"})
+                for one in told["places"]
+            ),
+        )
+
+    def told(self) -> dict[str, Any]:
+        """As it is kept."""
+        places = [{"from" if name == "source" else name: v for name, v in asdict(p).items()} for p in self.places]
+        return {**asdict(self), "places": places}
+
+    @property
+    def saved(self) -> float | None:
+        """€ less than bought part by part, None where that cannot be."""
+        return self.part_by_part - self.total if self.part_by_part else None
+
+    def parcel(self, supplier: str) -> Parcel | None:
+        """What one supplier sends."""
+        return next((order for order in self.orders if order.supplier == supplier), None)
+
+    def next_parcel(self, ordered: tuple[str, ...]) -> Parcel | None:
+        """The first parcel that is not ordered yet."""
+        return next((order for order in self.orders if order.supplier not in ordered), None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlaceBehind:
+    """The place behind a name in a plan: rows of its job, unit, board and part (None where it is no capacitor), the part settled."""
+
+    job: int
+    unit: int
+    board: int
+    ref: str
+    item: str
+    part: int | None = None
+    name: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class KeptBuying:
+    """A buying plan as it is kept.
+
+    Attributes:
+        aims: the plan by each aim. where: the place behind each name. missing: places whose part nobody offers.
+        ordered: suppliers whose parcel is ordered. chosen: the aim whose parcels are ordered, "" before the first.
+        spares: whether a tenth more of cheap parts is bought.
+    """
+
+    aims: Mapping[str, AimPlan]
+    where: Mapping[str, PlaceBehind]
+    missing: tuple[PlaceBehind, ...]
+    ordered: tuple[str, ...] = ()
+    chosen: str = ""
+    spares: bool = False
+
+    @classmethod
+    def read(cls, kept: Mapping[str, Any]) -> Self:
+        """What a row holds."""
+        return cls(
+            aims={aim: AimPlan.of(told) for aim, told in kept["aims"].items()},
+            where={name: PlaceBehind(**place) for name, place in kept["where"].items()},
+            missing=tuple(PlaceBehind(**place) for place in kept["missing"]),
+            ordered=tuple(kept["ordered"]),
+            chosen=kept.get("chosen", ""),
+            spares=kept.get("spares", False),
+        )
+
+    def written(self) -> dict[str, Any]:
+        """As a row holds it."""
+        return {
+            "aims": {aim: plan.told() for aim, plan in self.aims.items()},
+            "where": {name: asdict(place) for name, place in self.where.items()},
+            "missing": [asdict(place) for place in self.missing],
+            "ordered": list(self.ordered),
+            "chosen": self.chosen,
+            "spares": self.spares,
+        }
+
+
+@dataclass(frozen=True, kw_only=True)
+class KeptTask:
+    """A task of a kept calendar. task: its name in the plan. pk: its unit's row. hands, wait, start, end: minutes. now: can be begun."""
+
+    task: str
+    unit: str
+    pk: int
+    title: str
+    hands: int
+    wait: int
+    start: int
+    end: int
+    now: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class TaskMoved:
+    """A task that begins at another time than the plan before said. was, now: minutes of this plan."""
+
+    unit: str
+    title: str
+    was: int
+    now: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class KeptCalendar:
+    """A calendar as it is kept. finish, bound: minutes of the plan. minutes: hands a day. proved: no plan is earlier."""
+
+    finish: int
+    bound: int
+    proved: bool
+    minutes: int
+    tasks: tuple[KeptTask, ...]
+    moved: tuple[TaskMoved, ...] = ()
+
+    @classmethod
+    def read(cls, kept: Mapping[str, Any]) -> Self:
+        """What a row holds."""
+        return cls(
+            **{name: kept[name] for name in ("finish", "bound", "proved", "minutes")},
+            tasks=tuple(KeptTask(**task) for task in kept["tasks"]),
+            moved=tuple(TaskMoved(**task) for task in kept.get("moved", ())),
+        )
+
+    def written(self) -> dict[str, Any]:
+        """As a row holds it."""
+        return asdict(self)
