@@ -16,7 +16,7 @@ from idlebench.web.records.models import Job, Judged, Part, SeriesTally, ShopPol
 from idlebench.web.survey import services as surveying
 from idlebench.web.survey.services import paste
 from idlebench.web.unit import door
-from idlebench.web.unit.series import rejudge, series_counts
+from idlebench.web.unit.series import rejudge, save_part, series_counts
 from idlebench.web.unit.state import states_of
 from idlebench.web.unit.summary import summaries, summary_of
 
@@ -52,10 +52,10 @@ def test_the_tally_follows_every_way_a_part_is_written(surveyed):
     assert kept() == counted() == {"QF": (1, 2), "RT": (0, 1)}
     part = Part.objects.get(ref="C12")
     part.looks = "burst"
-    part.save()
+    save_part(part)
     assert kept() == counted() and kept()["QF"] == (2, 2)
     part.series = "RT"
-    part.save()
+    save_part(part)
     assert kept() == counted() == {"QF": (1, 1), "RT": (1, 2)}
     gone = removing.remove("part", part.pk)
     assert kept() == counted() and kept()["RT"] == (0, 1)

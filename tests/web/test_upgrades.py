@@ -12,6 +12,7 @@ import pytest
 
 from idlebench import __version__
 from idlebench.core.board.parts import as_mounted
+from idlebench.web.records.empty import fitting
 
 ROOT = Path(__file__).resolve().parents[2]
 HOMES = sorted((ROOT / "tests/data/homes").glob("*.sqlite3.gz"))
@@ -31,6 +32,19 @@ def rows(place: Path) -> dict[str, dict[object, dict[str, object]]]:
     return found
 
 
+def columns(place: Path) -> dict[str, set[tuple[str, str, int, int]]]:
+    """The columns of our tables: name, type, whether it must be filled, whether it is the key."""
+    with closing(sqlite3.connect(place)) as db:
+        tables = [n for (n,) in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+        return {
+            table: {
+                (name, kind, must, key) for _, name, kind, must, _, key in db.execute(f'PRAGMA table_info("{table}")')
+            }
+            for table in tables
+            if not table.startswith("sqlite_")
+        }
+
+
 def mounted(row: dict[str, object]) -> str:
     """How a part stands, by its one name."""
     return as_mounted(row["mounting"], row["kind"], row.get("diameter"), row.get("height"))
@@ -46,6 +60,7 @@ def test_an_earlier_bench_opens_and_every_row_is_kept(tmp_path, kept):
     command = [sys.executable, "-m", "idlebench.cli", "backup", str(tmp_path / "after.zip")]
     done = subprocess.run(command, env=env, capture_output=True, text=True, check=False, cwd=ROOT)
     assert done.returncode == 0, done.stderr[-2000:]
+    assert columns(place) == columns(fitting()), "by whichever steps, the tables come out alike"
     after = rows(place)
     assert sum(map(len, before.values())) > 500 and set(before) <= set(after)
     for table, old in before.items():

@@ -21,6 +21,7 @@ from ..records import steady
 from ..records.models import CatalogueItem, ImportedRecord, Job, Part, ShopHours, ShopPolicy, Unit, folder
 from ..records.scratch import scratch_database
 from ..unit.picture import board_picture, heat_of
+from ..unit.series import judged_alone
 from ..unit.state import UnitState, states_of
 from .bundle_file import ROWS, Bundle, clear, read
 from .job_rows import OUTLIVED, TABLES, Numbers, Table, values_in
@@ -138,7 +139,7 @@ def _rows_of(table: Table, bundle: Bundle, numbers: Numbers, names: Mapping[str,
             facts["file"] = names[facts["file"]]
         row = table.model(pk=first + i, **facts)
         if table.model is Part:
-            row.condemned = row.judged_alone(year)
+            row.condemned = judged_alone(row, year)
         rows.append(row)
     return rows
 

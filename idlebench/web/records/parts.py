@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from django.db import models
-from django.utils import timezone
 from simple_history.models import HistoricalRecords
 
 from idlebench.core.board.parts import FITTED_FIELDS, Fitted
 from idlebench.core.judge.reform import CurrentReading
-from idlebench.core.judge.verdict import condemned_alone
 
 from .jobs import Board
 
@@ -71,10 +69,6 @@ class Part(models.Model):
         """The row as the core knows it."""
         return Fitted(**{name: getattr(self, name) for name in FITTED_FIELDS})
 
-    def judged_alone(self, year: int) -> bool:
-        """Whether the part counts as a failure of its series; without one it counts for nothing."""
-        return bool(self.series) and condemned_alone(self.to_core(), year)
-
     def take(self, part: Fitted) -> None:
         """Take over every field of a core value."""
         for name in FITTED_FIELDS:
@@ -83,7 +77,6 @@ class Part(models.Model):
     def save(self, *args: object, **kwargs: object) -> None:
         """Save, and count the version on: a form that was opened on an older one is told so."""
         self.version += 1
-        self.condemned = self.judged_alone(timezone.localdate().year)
         super().save(*args, **kwargs)
 
 

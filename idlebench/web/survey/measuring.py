@@ -25,6 +25,7 @@ from ..unit.door import in_unit_transaction, note
 from ..unit.log import log
 from ..unit.parts import BoardState, PartState
 from ..unit.rows import board_id, part_id
+from ..unit.series import save_part
 from ..unit.state import UnitState, unit_state
 
 
@@ -178,7 +179,7 @@ def _keep(
         before_it = row.to_core()
         fitted = fitted.with_(esr=before_it.esr, esr_frequency=before_it.esr_frequency)
     row.take(fitted.with_(in_circuit=in_circuit))
-    row.save()
+    save_part(row)
     words = f"{row.board.name} {row.ref} measured"
     note(row.board.unit, HANDS, timezone.now(), row=part_id(row.pk), board=board_id(row.board_id), words=words)
     text = (

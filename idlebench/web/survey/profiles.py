@@ -14,6 +14,7 @@ from idlebench.core.wording import many
 from ..records.models import Board, BoardProfile
 from ..unit.door import in_unit_transaction
 from ..unit.log import log
+from ..unit.series import save_part
 
 #: Typed fields of a board that a profile carries.
 LINES = ("rails", "chips", "zones", "others", "supply_model", "monitor_model")
@@ -103,7 +104,7 @@ def apply_profile(board: Board) -> int:
     for part in new:
         row = Part(board=board)
         row.take(part)
-        row.save()
+        save_part(row)
     for name in LINES:
         if not getattr(board, name):
             setattr(board, name, "\n".join(getattr(profile, name)))

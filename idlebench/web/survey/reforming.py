@@ -21,6 +21,7 @@ from ..records.models import Event, Part, ReformReading, ReformRun
 from ..unit.door import in_unit_transaction, note
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
+from ..unit.series import save_part
 from ..unit.state import unit_state
 
 
@@ -199,7 +200,7 @@ def discharge(run: ReformRun, typed: str) -> None:
         part.reformed = run.outcome == reform.DONE
         if run.outcome == reform.STOP:
             part.note = "; ".join(filter(None, [part.note, "reforming stopped"]))[:1000]
-        part.save()
+        save_part(part)
     log(part.board.unit, "reform", f"{part.board.name} {part.ref}: discharged to {show(volts, 'V')}.")
 
 

@@ -31,6 +31,7 @@ from ..records.models import Board, Part
 from ..unit.door import in_unit_transaction, note, opened_all
 from ..unit.log import log
 from ..unit.rows import board_id, part_id
+from ..unit.series import save_part
 from .typed import check_typed, field_of, in_full, on_board, write_typed
 
 #: More lines than this in one paste are refused.
@@ -121,7 +122,7 @@ def _add(board: Board, text: str, change: bool, seen: str) -> Part:
         on_board(board, fitted.x, fitted.y)
     part = row or Part(board=board)
     part.take(fitted)
-    part.save()
+    save_part(part)
     log(board.unit, "survey", f"{board.name} {part.ref}: {text.strip()}"[:600])
     return part
 
@@ -174,7 +175,7 @@ def paste(board: Board, text: str, *, good_rows: bool) -> Pasted:
     if left and not good_rows:
         return Pasted(0, left)
     for row in good:
-        row.save()
+        save_part(row)
     for typed in others:
         write_typed(board, typed)
     if good:
@@ -231,7 +232,7 @@ def _load(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
     for part in found.parts:
         row = known.get(part.ref) or Part(board=board)
         row.take(part)
-        row.save()
+        save_part(row)
     changed = sum(p.ref in known for p in found.parts)
     if found.parts:
         log(board.unit, "survey", f"{board.name}: {many(len(found.parts), 'part')} from a table.")
@@ -255,7 +256,7 @@ def place(part: Part, x: float, y: float, *, side: str = "parts", seen: str = ""
     part.x, part.y = (round(x, 2), round(y, 2)) if on else (None, None)
     if on:
         part.side = side
-    part.save()
+    save_part(part)
 
 
 @in_unit_transaction("The survey cannot be changed")
@@ -263,7 +264,7 @@ def turn(part: Part, seen: str = "") -> None:
     """Turn a part a quarter clockwise."""
     unchanged(part, seen)
     part.angle = (part.angle + 90) % 360
-    part.save()
+    save_part(part)
 
 
 @in_unit_transaction("The survey cannot be changed")
@@ -272,7 +273,7 @@ def look(part: Part, looks: str, seen: str = "") -> None:
     unchanged(part, seen)
     looks = read_looks(looks)
     part.looks = "" if part.looks == looks else looks
-    part.save()
+    save_part(part)
     log(part.board.unit, "survey", f"{part.board.name} {part.ref} looks {part.looks or 'not judged'}.")
 
 
@@ -297,7 +298,7 @@ def copy(part: Part, text: str) -> list[Part]:
     for fitted in copy_row(part.to_core(), int(count), last, taken):
         row = Part(board=board)
         row.take(fitted)
-        row.save()
+        save_part(row)
         rows.append(row)
     log(board.unit, "survey", f"{board.name}: {part.ref} copied to {', '.join(r.ref for r in rows)}.")
     return rows
@@ -318,7 +319,7 @@ def override(part: Part, verdict: str, reason: str, seen: str = "") -> None:
         made = year_of(part.date, part.board.unit.job.made)
         may_override(part.to_core(), verdict, reason, timezone.localdate().year, made)
     part.by_hand, part.by_hand_reason = verdict, reason if verdict else ""
-    part.save()
+    save_part(part)
     said = f"judged {verdict} by hand: {reason}" if verdict else "judged by its evidence again"
     log(part.board.unit, "survey", f"{part.board.name} {part.ref} {said}.")
 
@@ -344,7 +345,7 @@ def load_nets(board: Board, data: bytes, *, good_rows: bool) -> Nets | tuple[str
         part = parts[ref]
         if not part.rail:
             part.rail = rail.replace(" ", "")
-            part.save()
+            save_part(part)
     log(board.unit, "survey", f"{board.name}: {', '.join(wired.said)}.")
     return wired.said
 
@@ -399,10 +400,10 @@ def _moved(part: Part, to: Board, seen: str) -> Part:
     row = row or Part(board=to)
     row.take(given)
     row.reformed = part.reformed
-    row.save()
+    save_part(row)
     part.take(part.to_core().with_(**{**SEEN, "looks": "missing", "note": f"given to unit {there.name}"}))
     part.reformed, part.by_hand, part.by_hand_reason = False, "", ""
-    part.save()
+    save_part(part)
     words = f"{part.ref} given by unit {here.name} to unit {there.name}"
     for unit, board in ((here, part.board), (there, to)):
         note(unit, HANDS, timezone.now(), board=board_id(board.pk), words=words)
@@ -429,7 +430,7 @@ def undo(board: Board) -> str:
         row = Part(pk=last.id, board=board)
         _bring_back(row, before)
         row.skip_history_when_saving = True
-        row.save(force_insert=True)
+        save_part(row, force_insert=True)
         said = f"{last.ref} is back"
     elif last.history_type == "+" and row is not None:
         if hasattr(row, "choice") or hasattr(row, "swap"):
@@ -440,7 +441,7 @@ def undo(board: Board) -> str:
     elif before is not None and row is not None:
         _bring_back(row, before)
         row.skip_history_when_saving = True
-        row.save()
+        save_part(row)
         said = f"{last.ref} is as it was before"
     else:
         raise BadInput("", "a change to take back", field="undo")

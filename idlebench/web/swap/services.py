@@ -27,6 +27,7 @@ from ..unit.fits import need_for
 from ..unit.log import log
 from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.rows import board_id, device_id, mend_id, part_id
+from ..unit.series import save_part
 from ..unit.state import UnitState
 from ..unit.stock import device_of, what_of
 from ..unit.work import open_blown
@@ -245,7 +246,7 @@ def salvage(board: int, ref: str, typed: str) -> str:
         facts = {field: getattr(made, field) for field in CAPACITOR_FIELDS}
         CatalogueItem.objects.create(**facts, used_read=timezone.now())
         part.row.take(part.row.to_core().with_(looks="missing", capacitance=value, esr=esr, in_circuit=False))
-        part.row.save()
+        save_part(part.row)
         words = f"{found.row.name} {part.ref} out, to the Shelf"
         note(unit, HANDS, timezone.now(), board=board_id(found.row.pk), words=words)
         log(unit, "swap", f"{found.row.name} {part.ref}: out, and to the Shelf as {name}.")

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from django.db import transaction
 
-from idlebench.core.judge.verdict import SeriesCount
+from idlebench.core.judge.verdict import SeriesCount, condemned_alone
 
 from ..records import tally
 from ..records.models import Judged, Part, SeriesTally
@@ -23,6 +23,17 @@ def series_counts(names: Iterable[str]) -> dict[str, SeriesCount]:
     """How these series have done, over all jobs; read from the tally, whatever else lies on the bench."""
     wanted = {name for name in names if name}
     return {row.series: row.to_core() for row in SeriesTally.objects.filter(series__in=wanted)} if wanted else {}
+
+
+def judged_alone(part: Part, year: int) -> bool:
+    """Whether a part counts as a failure of its series; without one it counts for nothing."""
+    return bool(part.series) and condemned_alone(part.to_core(), year)
+
+
+def save_part(part: Part, *, force_insert: bool = False) -> None:
+    """Save a part with what it counts as now: the only way in which one is written by hand."""
+    part.condemned = judged_alone(part, year_now())
+    part.save(force_insert=force_insert)
 
 
 @cache
@@ -60,7 +71,7 @@ def _pieces() -> Iterator[list[int]]:
 @transaction.atomic
 def _rejudged(keys: list[int], year: int) -> int:
     """Judge some parts anew; how many came out otherwise."""
-    found = [(part, part.judged_alone(year)) for part in Part.objects.filter(pk__in=keys)]
+    found = [(part, judged_alone(part, year)) for part in Part.objects.filter(pk__in=keys)]
     other = [(part.pk, now) for part, now in found if now != part.condemned]
     for condemned in (True, False):
         Part.objects.filter(pk__in=[pk for pk, now in other if now is condemned]).update(condemned=condemned)
