@@ -6,6 +6,7 @@ PY := $(VENV)/bin/python
 STAMPS := .stamps
 DEMO_HOME := $(CURDIR)/.demo
 ALL_CODE := idlebench tests tools
+TEMPLATES := $(wildcard idlebench/web/*/templates/*/*.html)
 # a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
 export PYTHONDONTWRITEBYTECODE :=
 
@@ -103,6 +104,8 @@ lint: $(STAMPS)/dev words
 	$(VENV)/bin/ruff check $(ALL_CODE)
 	$(VENV)/bin/ruff format --check $(ALL_CODE)
 	$(VENV)/bin/lint-imports --no-cache
+	@$(VENV)/bin/djhtml --tabwidth 2 --check $(TEMPLATES)
+	@awk 'length > 160 {print FILENAME ":" FNR ": longer than 160"; long = 1} END {exit long}' $(TEMPLATES)
 	IDLEBENCH_HOME=$$(mktemp -d) $(PY) -m django makemigrations --check --dry-run --settings idlebench.web.settings
 
 # one file to install, with all that was built in it; and the source that it can be made of without Node

@@ -85,8 +85,8 @@ WSGI_APPLICATION = "idlebench.web.wsgi.application"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "APP_DIRS": True,
         "OPTIONS": {
+            "loaders": [("django.template.loaders.cached.Loader", ["idlebench.web.ui.loader.Loader"])],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.messages.context_processors.messages",

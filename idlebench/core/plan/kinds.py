@@ -39,6 +39,15 @@ class Kind:
     def pieces(self) -> int:
         return len(self.places)
 
+    @property
+    def typed_like(self) -> str:
+        """A part that would do, as it is typed in one line: `100uF 25V 6.3x11 p2.5 105C`."""
+        one = self.example
+        return (
+            f"{show(one.value, 'F').replace(' ', '')} {one.volts:g}V {one.diameter:g}x{one.height:g} "
+            f"p{one.pitch:g} {one.temperature:g}C"
+        )
+
     @cached_property
     def must(self) -> tuple[str, ...]:
         """What may not vary, in words: what every one of its places asks, the strictest each time."""

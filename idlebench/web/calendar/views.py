@@ -38,6 +38,11 @@ class TaskRow:
     ends: datetime
     free: datetime | None
 
+    @property
+    def until(self) -> datetime:
+        """When whoever waits for it can go on."""
+        return self.free or self.begins
+
 
 def calendar(request: HttpRequest) -> HttpResponse:
     """What can be done now, what waits, and the lanes of all units."""
@@ -77,7 +82,7 @@ def _told(plan: CalendarPlan) -> dict[str, object]:
     titles = {task.task: task.title for task in kept.tasks}
     return {
         "rows": rows[:LISTED], "more": max(0, len(rows) - LISTED), "can": [r for r in rows if r.now],
-        "waits": sorted((r for r in rows if not r.hands or r.wait), key=lambda r: r.free or r.begins), "lanes": drawn,
+        "waits": sorted((r for r in rows if not r.hands or r.wait), key=lambda r: r.until), "lanes": drawn,
         "days": [(at(1440 * day), x) for day, x in drawn.days],
         "bars": [(bar, titles[bar.name], _short(titles[bar.name], bar.letters)) for bar in drawn.bars],
         "marks": [(titles[n], x, y) for n, x, y in drawn.marks],

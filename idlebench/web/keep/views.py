@@ -11,6 +11,7 @@ from urllib.parse import urlencode
 
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
+from django.db.models import Model
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -133,6 +134,19 @@ def demo(request: HttpRequest) -> HttpResponse:
     return redirect("bench")
 
 
+def _kept_at(kind: str, row: Model) -> str:
+    """The page of what is about to be removed: where whoever keeps it goes."""
+    if kind == "unit":
+        return reverse("intake", args=[row.pk])
+    if kind == "board":
+        return reverse("intake", args=[row.unit_id])
+    return (
+        f"{reverse('survey', args=[row.board_id])}?{urlencode({'part': row.ref})}"
+        if kind == "part"
+        else reverse("bench")
+    )
+
+
 def remove(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Asked once: what goes, and that it is kept for thirty days; posted, it goes."""
     row = removing.KINDS[kind].objects.get(pk=pk)
@@ -144,7 +158,14 @@ def remove(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
         name = str(one._meta.verbose_name_plural)
         counts[name] = counts.get(name, 0) + 1
     shown = [many(counts[name], word) for name, word in COUNTED if counts.get(name) and name != f"{kind}s"]
-    context = {"kind": kind, "row": row, "title": removing.title_of(row), "counts": shown, "room": "bench"}
+    context = {
+        "kind": kind,
+        "row": row,
+        "title": removing.title_of(row),
+        "counts": shown,
+        "room": "bench",
+        "back": _kept_at(kind, row),
+    }
     return render(request, "keep/remove.html", context)
 
 

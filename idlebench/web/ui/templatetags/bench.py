@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 from functools import lru_cache
+from typing import Any
 from urllib.parse import urlencode
 
 from django import template
@@ -149,6 +150,20 @@ def role_title(name: str) -> str:
 def shape(verdict: str) -> str:
     """The shape a state is told by."""
     return TAGS.get(verdict, "unset")
+
+
+@register.filter
+def as_read(reading: Any, check: Check) -> str:
+    """A reading of a check: as it was typed where it was seen, as a value elsewhere; endless is open."""
+    if check.seen:
+        return reading.typed
+    return "open" if reading.value is None else unit(reading.value, check.unit)
+
+
+@register.filter
+def reading_look(reading: Any) -> str:
+    """How a large reading looks, by its state: failed, to be looked at twice, not there yet."""
+    return {"failed": "failed", "look twice": "twice"}.get(reading.state, "none" if reading.value is None else "")
 
 
 @register.simple_tag
