@@ -18,7 +18,7 @@ from pathlib import Path
 
 from . import __version__, bench_command, suspects_command
 from .core.board.tables import TableParts, read_catalogue, read_survey
-from .core.calculation import Calculation
+from .core.text.calculation import Calculation
 from .core.calculators import REGISTRY, reckoning
 from .core.choose.need import Mains
 from .core.choose.plan import Plan, make_plan

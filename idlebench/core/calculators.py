@@ -10,7 +10,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from .board.parts import KINDS
-from .calculation import Calculation
 from .circuit import (
     converter,
     corner,
@@ -28,6 +27,7 @@ from .faults import stripe
 from .judge import ageing, reform
 from .refusal import BadInput
 from .text import marking
+from .text.calculation import Calculation
 from .text.quantity import read, show
 
 

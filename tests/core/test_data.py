@@ -10,10 +10,10 @@ from idlebench.catalogue.make import RADIAL, area, values, winding
 from idlebench.core.board.first_look import first_look
 from idlebench.core.board.parts import Fitted, radial_pitch
 from idlebench.core.board.roles import ROLES, role
-from idlebench.core.calculation import Calculation, CalculationLine
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.circuit import transformer
 from idlebench.core.refusal import BadInput, Block
+from idlebench.core.text.calculation import Calculation, CalculationLine
 
 WINDOWS = {
     "mains_x": (0.9, 1.2), "mains_y": (0.5, 1.0), "bulk": (1.0, 1.5), "converter_output": (1.0, 2.0), "startup": (1.0, 2.2),

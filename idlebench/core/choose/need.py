@@ -13,9 +13,9 @@ from functools import cached_property
 
 from ..board.parts import ON_PADS, Fitted, radial_pitch
 from ..board.roles import Role, effective_role, role
-from ..calculation import Calculation, CalculationLine
 from ..judge import ageing
 from ..judge.policy import POLICIES, Policy
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import VOLT_RATINGS, show, show_range
 
 #: Room taken where none is given: old diameter + 1 mm, old height + 20 %.

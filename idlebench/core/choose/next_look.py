@@ -13,9 +13,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from ..board.parts import Capacitor
-from ..calculation import Calculation, CalculationLine
 from ..judge.ageing import LIFE_CAP, SOURCE_LIFE
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 from .columns import Alike, Columns
 from .need import Need

@@ -11,7 +11,6 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from ..board.parts import Capacitor, Fitted
-from ..calculation import CalculationLine
 from ..circuit import converter, inrush, regulator
 from ..circuit.packages import PACKAGES
 from ..circuit.supply import Load, Settled, Supply, check, simulate
@@ -19,6 +18,7 @@ from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
 from ..circuit.transformer import winding
 from ..judge import ageing
 from ..refusal import BadInput
+from ..text.calculation import CalculationLine
 from ..text.quantity import show
 from ..text.rails_and_chips import rail_name
 from .need import Mains

@@ -8,8 +8,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 TOPOLOGIES = ("flyback", "buck", "forward", "boost")

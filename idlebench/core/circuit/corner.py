@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 SOURCE = "First-order high-pass, −3 dB: Horowitz and Hill, The Art of Electronics (2015), 1.7"

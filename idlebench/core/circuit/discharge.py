@@ -12,8 +12,8 @@ from functools import lru_cache
 
 import eseries
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 #: Below this a store may be handled, V.

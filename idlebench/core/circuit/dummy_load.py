@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import eseries
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 #: Power ratings that resistors are sold in, W.

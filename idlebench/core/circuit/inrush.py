@@ -9,8 +9,8 @@ from __future__ import annotations
 
 import math
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 #: Ratings that fuses are made in, A (R10).

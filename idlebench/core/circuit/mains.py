@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import math
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 #: Touch current limits, A: of metal that no earth is joined to, of hand-held and of other earthed equipment, and of class ES1.

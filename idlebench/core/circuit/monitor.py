@@ -9,8 +9,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 
 #: Share of the field rate that a field store's corner may reach before it is doubted.
 CORNER = 0.1

@@ -6,8 +6,8 @@ Source: thermal Ohm's law: Horowitz and Hill, The Art of Electronics (2015), 9.4
 
 from __future__ import annotations
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 #: Hottest a junction may run, °C.

@@ -6,8 +6,8 @@ switches at.
 
 from __future__ import annotations
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 

@@ -10,8 +10,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.nets import Node
 
 ORDERS = ("msb", "lsb")

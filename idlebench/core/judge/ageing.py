@@ -12,8 +12,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 
 #: tan δ at 120 Hz, 20 °C by rated volts (workshop practice, because IEC 60384-4:2016, 2.2, leaves it to each series: the table

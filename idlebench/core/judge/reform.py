@@ -11,9 +11,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from ..calculation import Calculation, CalculationLine
 from ..circuit.discharge import DANGEROUS
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 from . import ageing
 

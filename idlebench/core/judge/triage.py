@@ -9,7 +9,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from ..calculation import Calculation, CalculationLine
+from ..text.calculation import Calculation, CalculationLine
 from ..wording import many
 
 REPAIR, WAIT, DONOR = "repair", "wait", "donor"

@@ -11,8 +11,8 @@ from typing import NamedTuple
 
 from ..board.parts import Fitted
 from ..board.roles import is_mains_place, wrong_class
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from ..text.calculation import Calculation, CalculationLine
 from ..text.dates import year_of
 from ..text.quantity import show
 from ..wording import on_screen

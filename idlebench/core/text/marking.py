@@ -13,8 +13,8 @@ from dataclasses import dataclass, replace
 
 import eseries
 
-from ..calculation import Calculation, CalculationLine
 from ..refusal import BadInput
+from .calculation import Calculation, CalculationLine
 from .quantity import PREFIX, VOLT_RATINGS, decimal, show
 
 #: Tolerance letters (IEC 60062:2016, clause 5): (low, high) as fractions of the value.

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
-from idlebench.core.calculation import Calculation
 from idlebench.core.circuit.discharge import SAFE_TO_HANDLE
 from idlebench.core.draw.plots import Plot, reform_plot
 from idlebench.core.judge import reform
@@ -14,6 +13,7 @@ from idlebench.core.prove import interlocks
 from idlebench.core.prove.clock import Moment, lasted
 from idlebench.core.prove.record import REFORM
 from idlebench.core.refusal import Block, Blocked
+from idlebench.core.text.calculation import Calculation
 from idlebench.core.text.quantity import read, show
 
 from ..records import steady

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from .text.quantity import show
+from .quantity import show
 
 
 @dataclass(frozen=True, kw_only=True)
