@@ -18,14 +18,14 @@ from pathlib import Path
 
 from . import __version__, bench_command, suspects_command
 from .core.board.tables import TableParts, read_catalogue, read_survey
-from .core.text.calculation import Calculation
 from .core.calculators import REGISTRY, reckoning
 from .core.choose.need import Mains
 from .core.choose.plan import Plan, make_plan
 from .core.choose.rules import Columns
+from .core.judge.evidence import SCHOOLS
 from .core.judge.policy import POLICIES
-from .core.judge.verdict import SCHOOLS
 from .core.refusal import BadInput, Blocked
+from .core.text.calculation import Calculation
 from .core.text.quantity import read
 from .core.wording import in_columns
 

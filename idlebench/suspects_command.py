@@ -86,7 +86,7 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
     Raises:
         BadInput: a column is missing, or a row cannot be read: it names the row.
     """
-    from .core.faults.suspects import ClueReading
+    from .core.faults.clues import ClueReading
     from .core.simulate.readings import UNITS, read_asked
     from .core.simulate.state import read_state
 

@@ -11,10 +11,11 @@ from dataclasses import replace
 from asked import asked
 
 from idlebench.core.board.parts import Fitted
+from idlebench.core.faults.clues import ClueReading, RankedSuspects
 from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import Hypothesis, hypotheses
 from idlebench.core.faults.signs import Sign
-from idlebench.core.faults.suspects import ClueReading, Inquiry, RankedSuspects
+from idlebench.core.faults.suspects import Inquiry
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.sitting import Sitting

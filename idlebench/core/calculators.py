@@ -20,6 +20,7 @@ from .circuit import (
     monitor,
     regulator,
     supply,
+    supply_working,
     timing,
     transformer,
 )
@@ -572,7 +573,7 @@ REGISTRY: dict[str, Reckoning] = {
                     label="Rectifier",
                     default="bridge",
                     help="how the diodes are arranged",
-                    options=(*supply.TOPOLOGIES, supply.DOUBLER),
+                    options=(*supply.TOPOLOGIES, supply_working.DOUBLER),
                 ),
                 Input(
                     name="source",
@@ -628,7 +629,7 @@ REGISTRY: dict[str, Reckoning] = {
                     name="dropout", label="Its dropout", default="2", unit="V", help="of the regulator", low=0, high=50
                 ),
             ),
-            function=supply.supply_working,
+            function=supply_working.supply_working,
             result="v_avg",
             result_unit="V",
             slow=True,

@@ -15,8 +15,8 @@ from idlebench.core.board.square_up import square_up
 from idlebench.core.board.tables import read_catalogue, read_survey
 from idlebench.core.board.zones import Zone, read_zone
 from idlebench.core.choose.device_tables import read_fuses, read_regulators
-from idlebench.core.circuit.supply import read_load
 from idlebench.core.circuit.supply_lines import read_model
+from idlebench.core.circuit.supply_working import read_load
 from idlebench.core.judge.policy import read_policy
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.state import read_state

@@ -9,7 +9,8 @@ from idlebench.core.circuit.converter import converter_ripple, discontinuous
 from idlebench.core.circuit.inrush import fuse, inrush_i2t
 from idlebench.core.circuit.monitor import hum_bar
 from idlebench.core.circuit.regulator import regulator
-from idlebench.core.circuit.supply import Load, Supply, simulate, supply_working
+from idlebench.core.circuit.supply import Load, Supply, simulate
+from idlebench.core.circuit.supply_working import supply_working
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 

@@ -24,8 +24,9 @@ from idlebench.core.choose.cells_and_diodes import (
 from idlebench.core.choose.device_tables import read_batteries, read_diodes, write_batteries, write_diodes
 from idlebench.core.choose.fed_regulators import BARE, fed_by_rail
 from idlebench.core.choose.regulators_and_fuses import judge_regulator, rank_regulators
-from idlebench.core.choose.rules import FAILS, FITS, LOOK_TWICE
+from idlebench.core.choose.rules import FAILS, FITS
 from idlebench.core.choose.shelf_line import read_own
+from idlebench.core.choose.stand_in import LOOK_TWICE
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_rail
 

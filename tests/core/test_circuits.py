@@ -20,10 +20,9 @@ from idlebench.core.circuit.supply import (
     TOPOLOGIES,
     Load,
     Supply,
-    read_load,
     simulate,
-    supply_working,
 )
+from idlebench.core.circuit.supply_working import read_load, supply_working
 from idlebench.core.circuit.timing import timing
 from idlebench.core.circuit.transformer import adapter, adapter_supply, bulk_load, regulation, tap, winding
 from idlebench.core.refusal import BadInput

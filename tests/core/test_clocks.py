@@ -7,7 +7,8 @@ import pytest
 from idlebench.core.prove import BoardFacts, Check, Event, Proof, Record, interlocks
 from idlebench.core.prove.clock import Moment, age, lasted, set_back
 from idlebench.core.prove.facts import DISCHARGED, STEP
-from idlebench.core.prove.record import IDLE, POWER, READ, status_of
+from idlebench.core.prove.record import IDLE, POWER, READ
+from idlebench.core.prove.status import status_of
 
 HOUR = 3600.0
 STORE = Check(

@@ -12,8 +12,8 @@ from idlebench.core.board.devices import read_device
 from idlebench.core.board.parts import Fitted
 from idlebench.core.draw.chip_outline import outline, pin_count
 from idlebench.core.prove import BoardFacts, Check, cold_checks, power_up, read_reading, windings_of
-from idlebench.core.prove.cold import climbs
 from idlebench.core.prove.cold_mains import SPREAD, copper
+from idlebench.core.prove.cold_rails import climbs
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.core.prove.leads import GROUND, Leads, by_leads, leads_of, moves
 from idlebench.core.refusal import BadInput

@@ -10,8 +10,11 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.first_look import first_look
 from idlebench.core.board.parts import Fitted, polarity_mark
+from idlebench.core.circuit.discharge import DANGEROUS
 from idlebench.core.prove import BoardFacts, Check, Event, Proof, Record, Thing, changes, interlocks
 from idlebench.core.prove import record as r
+from idlebench.core.prove.status import CREEPS_BACK
+from idlebench.core.prove.things import PART_FACTS
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
 SUPPLY, MAIN, SPARE = "b1", "b2", "b3"
@@ -92,7 +95,7 @@ class Bench(RuleBasedStateMachine):
         for row, part in self.parts.items():
             board = PARTS[row][1]
             if board in self.here:
-                facts = {name: getattr(part, name) for name in r.PART_FACTS}
+                facts = {name: getattr(part, name) for name in PART_FACTS}
                 found[row] = Thing(
                     row=row,
                     board=board,
@@ -132,8 +135,8 @@ class Bench(RuleBasedStateMachine):
         at = self.charged.get(row)
         fresh = at is not None and (self.last_power is None or at > self.last_power)
         # what creeps back into a store that never held over 60 V hurts nobody
-        creeps = row == "p1" and (self.parts["p1"].rail_volts or 0) > r.DANGEROUS
-        return fresh and (not creeps or self.now - at <= r.CREEPS_BACK)
+        creeps = row == "p1" and (self.parts["p1"].rail_volts or 0) > DANGEROUS
+        return fresh and (not creeps or self.now - at <= CREEPS_BACK)
 
     def stores_here(self) -> set[str]:
         return {row for row in ("p1", "p4") if PARTS[row][1] in self.here and self.parts[row].looks != "missing"}

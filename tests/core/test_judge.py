@@ -4,8 +4,9 @@ import pytest
 
 from idlebench.core.board.parts import Fitted
 from idlebench.core.choose.plan import bad_series, count_series, judge_all, without
+from idlebench.core.judge.evidence import SeriesCount
 from idlebench.core.judge.policy import POLICIES
-from idlebench.core.judge.verdict import SeriesCount, decide, judge
+from idlebench.core.judge.verdict import decide, judge
 
 C = Fitted(ref="C22", value=100e-6, volts=10)
 FILM = Fitted(ref="C35", value=1e-6, volts=63, kind="film")

@@ -9,7 +9,8 @@ from idlebench.core.board.parts import KINDS, MOUNTINGS, ON_PADS, Capacitor, Fit
 from idlebench.core.board.quickline import read_line
 from idlebench.core.board.soldering import way_in, way_out
 from idlebench.core.board.tables import read_catalogue, read_survey, write_survey
-from idlebench.core.choose.rules import VERDICT_NAMES, mounting_grades
+from idlebench.core.choose.fit_rules import mounting_grades
+from idlebench.core.choose.rules import VERDICT_NAMES
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.draw.board import shape_of
 

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from idlebench.catalogue import house_columns
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.rank import rank
-from idlebench.core.practice.machines import KINDS, NOTHING, machine, truly
+from idlebench.core.practice.machine_parts import NOTHING
+from idlebench.core.practice.machines import KINDS, machine, truly
 from idlebench.core.practice.play import Run, play
 from idlebench.core.refusal import BadInput
 

@@ -10,6 +10,7 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, Event, Proof, Record, Thing, changes, interlocks
 from idlebench.core.prove import record as r
 from idlebench.core.prove.cold import cold_checks
+from idlebench.core.prove.status import UNKNOWN, status_of
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
 BULK = Fitted(ref="C7", value=220e-6, volts=400, role="bulk", rail_volts=325)
@@ -49,7 +50,7 @@ AFTER = tuple(read(name, value) for name, value in GOOD.items())
 def voided(event: Event, *more: Event) -> set[str]:
     """The names of what counts no more after something."""
     record = Record((*AFTER, event, *more))
-    return {name for name in GOOD if r.status_of(check(name), record, 0.0).void}
+    return {name for name in GOOD if status_of(check(name), record, 0.0).void}
 
 
 ALL = set(GOOD)
@@ -94,11 +95,11 @@ def test_moved_away_and_back_a_board_asks_for_everything_of_its_own():
 @pytest.mark.parametrize("later", ["cold.fuse.ps-2", "cold.discharge.ps-2.c7", "up.dummy.+5-v", "up.feed.plug"])
 def test_hands_inside_ask_for_a_last_look(later):
     record = Record((read("cold.look.loose", 1.0), read(later, 1.0)))
-    assert "opened again" in r.status_of(check("cold.look.loose"), record, 0.0).void
+    assert "opened again" in status_of(check("cold.look.loose"), record, 0.0).void
     under_power = Record(
         (read("cold.look.loose", 1.0), Event(kind=r.POWER, at=1, step="full"), read("up.full.+5-v.volts", 5.0))
     )
-    assert r.status_of(check("cold.look.loose"), under_power, 0.0).passed
+    assert status_of(check("cold.look.loose"), under_power, 0.0).passed
 
 
 def test_a_verdict_is_made_from_the_limit_as_it_is_now():
@@ -106,8 +107,8 @@ def test_a_verdict_is_made_from_the_limit_as_it_is_now():
     wide = replace(SUPPLY, rails=(read_rail("+5 V 2 A tol 50"),))
     unit = Proof(boards=(wide, MAIN))
     record = Record((read("up.full.+5-v.volts", 7.4, proof=unit),))
-    assert r.status_of(check("up.full.+5-v.volts", unit), record, 0.0).passed
-    now = r.status_of(check("up.full.+5-v.volts"), record, 0.0)
+    assert status_of(check("up.full.+5-v.volts", unit), record, 0.0).passed
+    now = status_of(check("up.full.+5-v.volts"), record, 0.0)
     assert not now.done and "rail was +5 V 2 A tol 50" in now.void and "is +5 V 2 A tol 5 " in now.void
 
 
@@ -122,25 +123,25 @@ def test_a_verdict_is_made_from_the_limit_as_it_is_now():
 def test_what_the_thing_was_like_then_is_held_against_what_it_is_now(name, then, says):
     """Even where no event tells of it: by another program, or a service that forgot."""
     record = Record((read(name, 1.0, proof=Proof(boards=(then, MAIN))),))
-    assert says in r.status_of(check(name), record, 0.0).void
+    assert says in status_of(check(name), record, 0.0).void
 
 
 def test_a_discharge_above_60_v_counts_for_half_an_hour():
     record = Record((read("cold.discharge.ps-2.c7", 0.4, at=1000.0),))
     c7 = check("cold.discharge.ps-2.c7")
-    assert r.status_of(c7, record, 1000.0 + 1800).passed
-    assert "charge creeps back above 60 V" in r.status_of(c7, record, 1000.0 + 1801).void
+    assert status_of(c7, record, 1000.0 + 1800).passed
+    assert "charge creeps back above 60 V" in status_of(c7, record, 1000.0 + 1801).void
     low = replace(SUPPLY, parts=(replace(BULK, rail_volts=59.0),))
     record = Record((read("cold.discharge.ps-2.c7", 0.4, proof=Proof(boards=(low,))),))
-    assert r.status_of(check("cold.discharge.ps-2.c7", Proof(boards=(low,))), record, 1e9).passed
+    assert status_of(check("cold.discharge.ps-2.c7", Proof(boards=(low,))), record, 1e9).passed
 
 
 def test_what_was_read_before_the_record_is_asked_again_unless_the_unit_was_handed_over():
     old = Event(kind=r.READ, at=0.0, key="cold.fuse.ps-2", value=0.1)
-    assert r.status_of(check("cold.fuse.ps-2"), Record((old,)), 0.0).void == r.UNKNOWN
+    assert status_of(check("cold.fuse.ps-2"), Record((old,)), 0.0).void == UNKNOWN
     closed = Record((old, Event(kind=r.POWER, at=1), Event(kind=r.IDLE, at=2), Event(kind=r.HANDED, at=3)))
-    assert r.status_of(check("cold.fuse.ps-2"), closed, 1e9).passed
-    assert r.status_of(check("cold.fuse.ps-2"), closed.with_(Event(kind=r.REOPENED, at=4)), 1e9).void
+    assert status_of(check("cold.fuse.ps-2"), closed, 1e9).passed
+    assert status_of(check("cold.fuse.ps-2"), closed.with_(Event(kind=r.REOPENED, at=4)), 1e9).void
 
 
 def test_checks_are_kept_by_row_so_that_names_never_share():

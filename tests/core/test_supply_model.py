@@ -5,18 +5,9 @@ from dataclasses import replace
 import pytest
 
 from idlebench.core.board.parts import Capacitor, Fitted
+from idlebench.core.choose.branch_circuit import new_store, old_store, sound_store, supply_of, together
 from idlebench.core.choose.need import Mains
-from idlebench.core.choose.supply_model import (
-    new_store,
-    old_store,
-    places_of,
-    read_model,
-    reckon,
-    sound_store,
-    supply_of,
-    tell_supply,
-    together,
-)
+from idlebench.core.choose.supply_model import places_of, read_model, reckon, tell_supply
 from idlebench.core.circuit.converter import ripple_current
 from idlebench.core.circuit.supply import simulate
 from idlebench.core.circuit.transformer import winding

@@ -8,11 +8,12 @@ from types import SimpleNamespace
 import pytest
 
 from idlebench.cli import main
+from idlebench.core.faults.clues import ClueReading, chance
 from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import hypotheses
 from idlebench.core.faults.outcome import Past, Shop
 from idlebench.core.faults.signs import read_signs
-from idlebench.core.faults.suspects import ClueReading, Inquiry, _chance
+from idlebench.core.faults.suspects import Inquiry
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.readings import Asked
 from idlebench.core.simulate.state import State, read_state
@@ -173,8 +174,8 @@ def test_the_command(tmp_path, capsys):
 def test_the_table_speaks_beside_the_model_and_each_row_has_its_reason(flyback):
     """No sound and crackling with every rail as it should be: not the supply. Hum with it: the supply's own store comes up, too."""
     from idlebench.catalogue import house_evidence
+    from idlebench.core.faults.by_table import by_table
     from idlebench.core.faults.signs import ALONE
-    from idlebench.core.faults.suspects import by_table
     from idlebench.core.faults.table import read_evidence
 
     evidence = house_evidence()
@@ -220,4 +221,4 @@ def test_what_people_say_of_a_machine_is_read_as_signs():
 def test_the_chance_of_a_miss_is_the_upper_tail_of_chi_squared(miss, degrees):
     from scipy.stats import chi2
 
-    assert _chance(miss, degrees) == pytest.approx(chi2.sf(miss, degrees), rel=1e-9)
+    assert chance(miss, degrees) == pytest.approx(chi2.sf(miss, degrees), rel=1e-9)

@@ -19,6 +19,7 @@ from idlebench.core.prove import BoardFacts, Event, Proof, Record, Thing, change
 from idlebench.core.prove import record as r
 from idlebench.core.prove.facts import DISCHARGED, INSIDE
 from idlebench.core.prove.hazards import Listed, newly_unlisted, stores_here
+from idlebench.core.prove.things import PART_FACTS
 from idlebench.core.text.rails_and_chips import read_rail
 
 MINUTE, HOUR = 60.0, 3600.0
@@ -96,7 +97,7 @@ class Shop:
         for board, parts in unit.boards.items():
             for row, part in parts.items():
                 found[row] = Thing(
-                    row=row, board=board, name=part.ref, facts={name: getattr(part, name) for name in r.PART_FACTS}
+                    row=row, board=board, name=part.ref, facts={name: getattr(part, name) for name in PART_FACTS}
                 )
         return found
 

@@ -15,7 +15,8 @@ from ..refusal import BadInput
 from ..text.quantity import show
 from .rank import Reason
 from .regulators_and_fuses import Judged, ranked
-from .rules import FAILS, FITS, LOOK_TWICE
+from .rules import FAILS, FITS
+from .stand_in import LOOK_TWICE
 
 HOURS_A_YEAR = 8766.0
 #: The memory's volts with the new cell ÷ those with the old one: under the first it may forget, under the second it does, over the

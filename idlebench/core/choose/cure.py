@@ -11,7 +11,8 @@ from itertools import product
 
 from ..board.parts import Capacitor, Fitted
 from ..circuit.supply_lines import ConverterIn, RailOut
-from .supply_model import most_esr, new_store, old_store, rail_limit, rail_ripple, together
+from .branch_circuit import new_store, old_store, together
+from .supply_model import most_esr, rail_limit, rail_ripple
 
 #: Most ways of parts that differ that are tried where no single kind does it: however many stores a rail has, it is done at once.
 MIXED = 1500

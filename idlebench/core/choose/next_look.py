@@ -19,8 +19,8 @@ from ..text.calculation import Calculation, CalculationLine
 from ..text.quantity import show
 from .columns import Alike, Columns
 from .need import Need
-from .rules import expected_life
 from .salvage import NEW_LIFE, SHARE
+from .strain_rules import expected_life
 
 #: What an old part's life is reckoned at, °C, where none is marked.
 OLD_TEMPERATURE = 85.0

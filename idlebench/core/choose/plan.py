@@ -7,8 +7,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..board.parts import Capacitor, Fitted
+from ..judge.evidence import SeriesCount
 from ..judge.policy import Policy, policy_of
-from ..judge.verdict import REPLACE, Decision, SeriesCount, Verdict, decide, judge
+from ..judge.verdict import REPLACE, Decision, Verdict, decide, judge
 from .need import Mains, Need, need_of
 from .rank import Ranking, rank_many
 from .rules import Columns

@@ -15,9 +15,11 @@ import numpy as np
 
 from ..board.parts import ON_PADS, Capacitor
 from ..judge.policy import Weights
-from . import rules
+from . import fit_rules, rules, strain_rules
 from .need import Need
-from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES, Alike, Columns, Rule, Ruling
+from .rules import FAILS, FITS, VERDICT_NAMES, Alike, Columns
+from .ruling import Rule, Ruling
+from .stand_in import LOOK_TWICE
 
 #: Catalogues above this many rows are searched near the place's value only.
 SEARCH_ALL = 500
@@ -197,7 +199,7 @@ def _possible(need: Need, columns: Columns, cut: slice) -> np.ndarray:
 @lru_cache(maxsize=512)
 def _goes(role: str, kind: str, mounting: str, same: bool) -> np.ndarray:
     """Which makes, kind and mounting together, are not refused outright."""
-    kinds, mountings = rules.kind_grades(role, kind, same)[0], rules.mounting_grades(mounting)[0]
+    kinds, mountings = rules.kind_grades(role, kind, same)[0], fit_rules.mounting_grades(mounting)[0]
     return ((kinds != FAILS)[:, None] & (mountings != FAILS)[None, :]).ravel()
 
 
@@ -301,15 +303,17 @@ def scores(need: Alike, columns: Columns) -> np.ndarray:
     if not need.classes:
         aim = 0 if need.policy.values == "exact" else 1
         score += np.abs(columns["step"] - (need.marked_step + aim)) * (weights.volts * (need.marked > 0))
-    score += weights.margin * np.exp(-np.fmin(rules.expected_life(need, columns) * (1 / rules.LIFE_WANTED), 3.0))
+    score += weights.margin * np.exp(
+        -np.fmin(strain_rules.expected_life(need, columns) * (1 / strain_rules.LIFE_WANTED), 3.0)
+    )
     if need.any("ripple"):
-        rating = np.fmin(np.fmax(rules.ripple_rating(need, columns) / np.maximum(need.ripple, 1e-9), 0.0), 50.0)
+        rating = np.fmin(np.fmax(strain_rules.ripple_rating(need, columns) / np.maximum(need.ripple, 1e-9), 0.0), 50.0)
         score += np.exp(-rating) * (weights.margin * (need.ripple > 0))
     score += columns.standing_costs(weights)
     score += columns["height"] * (weights.height * need.per_height)
     if need.any("unsettled"):
         # where nobody has said what the place does, another mounting never comes first
-        score += UNSETTLED * (need.unsettled & (rules.mounting_rule(need, columns).status > 0))
+        score += UNSETTLED * (need.unsettled & (fit_rules.mounting_rule(need, columns).status > 0))
     if need.any("leaks"):
         score += LEAKY * (need.leaks & columns["leaky"])
     score += weights.forming * np.fmax(np.abs(columns["leads"] - need.pitch), 0.0)

@@ -18,7 +18,8 @@ from ..judge.policy import POLICIES, Policy
 from ..refusal import BadInput
 from ..text.quantity import show
 from .rank import Reason
-from .rules import FAILS, FITS, LOOK_TWICE, VERDICT_NAMES
+from .rules import FAILS, FITS, VERDICT_NAMES
+from .stand_in import LOOK_TWICE
 
 LINEAR, MODULE = "linear", "module"
 #: How much of its current a regulator may give day and night.

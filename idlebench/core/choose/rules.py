@@ -7,62 +7,30 @@ board.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
-from ..board.parts import KINDS, MOUNTINGS, classes_of
+from ..board.parts import KINDS, classes_of
 from ..board.roles import ROLES
-from ..judge import ageing
 from ..text.quantity import show
 from ..wording import on_screen
-from .columns import CLASSES, KIND_CODE, Alike, Columns, step_of
+from .columns import CLASSES, Alike, Columns, step_of
+from .fit_rules import diameter_rule, height_rule, mounting_rule, pitch_rule
 from .need import HEADROOM, WIDE_KINDS, step_marked
-from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED, LOOK_TWICE, MOUNT_FOR_MOUNT
+from .ruling import Rule, Ruling, graded
+from .stand_in import CLASS_RANK, FAILS, FITS, KIND_FOR_KIND, KIND_REFUSED
+from .strain_rules import esr_rule, life_rule, ripple_rule, stability_rule, temperature_rule
 
 VERDICT_NAMES = ("fits", "look twice", "fails")
 
-#: Forming of leads: at most this much at each lead, mm. Pitches this close count as equal.
-FORM_EACH, PITCH_EQUAL = 2.5, 0.5
-#: Under a measured lid, less than this much air wants the can's top insulated, mm.
-LID_AIR = 1.5
 #: Volts above this many times the marked ones are said.
 VOLTS_MUCH = 4.0
-#: Expected life under which a part is looked at twice, h (5 years day and night).
-LIFE_WANTED = 43_800.0
-#: Room that a radial part standing up in an axial one's place takes for its bent lead, mm.
-STAND_UP = 4.0
 
 #: Share of its value that a class 2 ceramic loses at its rated volts, where its own curve is not given.
 BIAS_LOSS = 0.5
 #: Value above which the inrush and the diodes' peak of a store are reckoned anew, new ÷ old.
 STORE_MORE = 1.2
-
-
-@dataclass(frozen=True, kw_only=True)
-class Ruling:
-    """What one rule says of every row: its status, the number it looked at, the limit, and words for one row."""
-
-    rule: str
-    status: np.ndarray
-    say: Callable[[int], str]
-    value: np.ndarray | None = None
-    limit: float | None = None
-    unit: str = ""
-    at_least: bool = True
-
-    def number(self, i: int) -> float | None:
-        return None if self.value is None or not np.isfinite(self.value[i]) else float(self.value[i])
-
-
-Rule = Callable[[Alike, Columns], "Ruling | None"]
-
-
-def _graded(fails: np.ndarray, look: np.ndarray | None = None) -> np.ndarray:
-    status = np.multiply(fails, FAILS, dtype=np.int8)
-    return status if look is None else np.maximum(status, np.multiply(look, LOOK_TWICE, dtype=np.int8))
 
 
 def bias_share(need: Alike, cols: Columns) -> np.ndarray:
@@ -95,7 +63,7 @@ def value_rule(need: Alike, cols: Columns) -> Ruling:
         ratio = value[i] / old
         return f"Same value{left}" if abs(ratio - 1) < 0.01 else f"{_share(ratio)} the old value, window {window}{left}"
 
-    return Ruling(rule="value", status=_graded(fails), say=say, value=value * share, limit=first.value_low, unit="F")
+    return Ruling(rule="value", status=graded(fails), say=say, value=value * share, limit=first.value_low, unit="F")
 
 
 def tenfold_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -110,7 +78,7 @@ def tenfold_rule(need: Alike, cols: Columns) -> Ruling | None:
 
     return Ruling(
         rule="tenfold",
-        status=_graded(np.zeros(len(cols), bool), up | down),
+        status=graded(np.zeros(len(cols), bool), up | down),
         say=say,
         value=cols["value"],
         limit=first.value,
@@ -138,7 +106,7 @@ def store_rule(need: Alike, cols: Columns) -> Ruling | None:
     nothing = np.zeros(len(cols), bool)
     return Ruling(
         rule="store",
-        status=_graded(nothing, more),
+        status=graded(nothing, more),
         say=say,
         value=cols["value"],
         limit=need.first.value,
@@ -156,7 +124,7 @@ def exact_rule(need: Alike, cols: Columns) -> Ruling | None:
     other = (other | (volts & (need.marked > 0))) & need.relaxable
     return Ruling(
         rule="policy",
-        status=_graded(np.zeros(len(cols), bool), other),
+        status=graded(np.zeros(len(cols), bool), other),
         say=lambda i: f"The policy asks exactly the marked ones ({need.policy.title})" if other[i] else "",
     )
 
@@ -198,7 +166,7 @@ def volts_rule(need: Alike, cols: Columns) -> Ruling | None:
         return f"{volts[i]:g} V for {first.marked:g} V, one step up" if one else f"{volts[i]:g} V, above the old rating"
 
     return Ruling(
-        rule="volts", status=_graded(fails, much | unknown | unsure), say=say, value=volts, limit=first.volts, unit="V"
+        rule="volts", status=graded(fails, much | unknown | unsure), say=say, value=volts, limit=first.volts, unit="V"
     )
 
 
@@ -231,7 +199,7 @@ def safety_rule(need: Alike, cols: Columns) -> Ruling | None:
 
     return Ruling(
         rule="safety",
-        status=_graded(wrong | lower | weak, near),
+        status=graded(wrong | lower | weak, near),
         say=say,
         value=ac,
         limit=need.first.ac_volts,
@@ -257,63 +225,12 @@ def touch_current_rule(need: Alike, cols: Columns) -> Ruling | None:
 
     return Ruling(
         rule="touch_current",
-        status=_graded((current > EARTHED) & need.touch),
+        status=graded((current > EARTHED) & need.touch),
         say=say,
         value=current,
         limit=EARTHED,
         unit="A",
         at_least=False,
-    )
-
-
-def temperature_rule(need: Alike, cols: Columns) -> Ruling:
-    temperature, first = cols["temperature"], need.first
-    fails = (temperature < need.temperature - 0.5) | (temperature < need.ambient)
-
-    def say(i: int) -> str:
-        if not fails[i]:
-            return ""
-        return f"{temperature[i]:g} °C part, the place asks {first.temperature:g} °C ({first.ambient:g} °C round it)"
-
-    return Ruling(
-        rule="temperature", status=_graded(fails), say=say, value=temperature, limit=first.temperature, unit="°C"
-    )
-
-
-def ripple_rating(need: Alike, cols: Columns) -> np.ndarray:
-    """Ripple each row may carry at the place's frequency, A; not a number where none is given."""
-    return cols.once("ripple", need, lambda: cols["ripple_base"] * need.multiplier(cols["band"]))
-
-
-def ripple_rule(need: Alike, cols: Columns) -> Ruling | None:
-    if not need.any("ripple") and not need.any("ripples"):
-        return None
-    rating, first = ripple_rating(need, cols), need.first
-    asked = need.ripple > 0
-    dry = cols.is_kind("film", "ceramic")
-    fails = (rating < need.ripple) & asked
-    unknown = np.isnan(rating) & (asked | need.ripples)
-    # a place that ripples, and nobody knows how much: no part fits it in silence
-    unsaid = need.ripples & ~asked & np.ones(len(cols), bool)
-
-    def say(i: int) -> str:
-        if fails[i]:
-            return f"Ripple rating {show(float(rating[i]), 'A')}, the place needs {show(first.ripple, 'A')}"
-        if dry[i]:
-            return ""
-        if unknown[i]:
-            return "No ripple rating is given for it"
-        return (
-            "What ripple this place carries is not known: type its supply's lines, or ripple 1.2A" if unsaid[i] else ""
-        )
-
-    return Ruling(
-        rule="ripple",
-        status=_graded(fails, (unknown | unsaid) & ~dry),
-        say=say,
-        value=rating,
-        limit=first.ripple,
-        unit="A",
     )
 
 
@@ -334,7 +251,7 @@ def tolerance_rule(need: Alike, cols: Columns) -> Ruling | None:
 
     return Ruling(
         rule="tolerance",
-        status=_graded(fails, wide),
+        status=graded(fails, wide),
         say=say,
         value=tolerance,
         limit=first.strays_much,
@@ -355,46 +272,7 @@ def leakage_rule(need: Alike, cols: Columns) -> Ruling | None:
             return "Ordinary leakage, and leakage counts here: a low-leakage part keeps its time or level better"
         return "Low leakage, which counts here" if wide[i] else ""
 
-    return Ruling(rule="leakage", status=_graded(nothing, nothing), say=say)
-
-
-def esr_rule(need: Alike, cols: Columns) -> Ruling | None:
-    if not need.any("esr_high"):
-        return None
-    asked = np.isfinite(need.esr_high)
-    esr, first = cols["esr_high"], need.first
-    none = np.isnan(esr) & asked
-    high, low = esr > need.esr_high, (esr < need.esr_low) & asked
-    old = first.esr_high / first.role.esr[1] if first.esr_high and first.role.esr else first.esr_high
-
-    def say(i: int) -> str:
-        if high[i]:
-            return f"ESR {show(float(esr[i]), 'Ω')}, the old part was at most {show(first.esr_high, 'Ω')} when new"
-        if low[i]:
-            return f"ESR {esr[i] / old:.2f} of the old part's: check the loop"
-        return "No ESR is given for it" if none[i] else ""
-
-    return Ruling(
-        rule="esr", status=_graded(high, low | none), say=say, value=esr, limit=first.esr_high, unit="Ω", at_least=False
-    )
-
-
-def stability_rule(need: Alike, cols: Columns) -> Ruling | None:
-    """A linear regulator that wants its output store's ESR inside a range."""
-    if not need.any("stable_high"):
-        return None
-    esr, first = cols["esr_high"], need.first
-    out = (esr < need.stable_low) | (esr > need.stable_high)
-    unknown = np.isnan(esr) & np.isfinite(need.stable_high)
-
-    def say(i: int) -> str:
-        if not (out[i] or unknown[i]) or first.stable is None:
-            return ""
-        found = "No ESR is given" if unknown[i] else f"ESR {show(float(esr[i]), 'Ω')}"
-        low, high = (show(limit, "Ω") for limit in first.stable)
-        return f"{found}, the regulator before it is stable from {low} to {high}: it {'may' if unknown[i] else 'would'} oscillate"
-
-    return Ruling(rule="stability", status=_graded(out, unknown), say=say, value=esr)
+    return Ruling(rule="leakage", status=graded(nothing, nothing), say=say)
 
 
 def series_rule(need: Alike, cols: Columns) -> Ruling | None:
@@ -413,7 +291,7 @@ def series_rule(need: Alike, cols: Columns) -> Ruling | None:
             return "Not a low-impedance series: it heats at the switching rate"
         return f"Rated {cols['life'][i]:g} h, long life from {asked.life:g} h is wanted here" if short[i] else ""
 
-    return Ruling(rule="series", status=_graded(impedance | pulse, short), say=say)
+    return Ruling(rule="series", status=graded(impedance | pulse, short), say=say)
 
 
 @lru_cache(maxsize=512)
@@ -456,130 +334,8 @@ def bipolar_rule(need: Alike, cols: Columns) -> Ruling | None:
     fails = ~cols["bipolar"] & cols.is_kind("wet", "polymer", "tantalum") & need.bipolar
     return Ruling(
         rule="bipolar",
-        status=_graded(fails),
+        status=graded(fails),
         say=lambda i: "Polar, and the old part is bipolar: never" if fails[i] else "",
-    )
-
-
-@lru_cache(maxsize=64)
-def mounting_grades(old: str) -> tuple[np.ndarray, tuple[str, ...]]:
-    """What each mounting is worth in the place of an old one: its grade and the words, by number."""
-    found = [
-        MOUNT_FOR_MOUNT.get(
-            (old, name), (FITS, "") if name == old else (FAILS, f"{name.capitalize()} for {old} does not go")
-        )
-        for name in MOUNTINGS
-    ]
-    return np.array([grade for grade, _ in found], dtype=np.int8), tuple(words for _, words in found)
-
-
-def mounting_rule(need: Alike, cols: Columns) -> Ruling:
-    mountings, words = cols["mounting"], mounting_grades(need.first.mounting)[1]
-    status = need.by_place(lambda one: mounting_grades(one.mounting)[0], mountings)
-    return Ruling(rule="mounting", status=status, say=lambda i: words[mountings[i]])
-
-
-def _laid_flat(need: Alike, cols: Columns) -> np.ndarray:
-    """Radial parts lying on surface pads."""
-    return cols.is_mounted("radial") & need.on_pads
-
-
-def standing_height(need: Alike, cols: Columns) -> np.ndarray:
-    """Height each row takes in the place, mm: laid flat on pads, standing on end where it is axial and the place is not."""
-    height = np.where(_laid_flat(need, cols), cols["diameter"], cols["height"])
-    return height + STAND_UP * (cols.is_mounted("axial") & need.radial)
-
-
-def diameter_rule(need: Alike, cols: Columns) -> Ruling:
-    diameter = cols["diameter"]
-    first = need.first
-    unknown = np.isinf(need.diameter) & np.ones(len(cols), bool)
-    fails = (diameter > need.diameter + 0.05) & ~_laid_flat(need, cols)
-
-    def say(i: int) -> str:
-        if fails[i]:
-            what = "long" if cols["kind"][i] == KIND_CODE["film"] else "wide"
-            return f"{diameter[i]:g} mm {what}, room for {first.diameter:.3g} mm"
-        return "The room is not known: measure the old part" if unknown[i] else ""
-
-    return Ruling(
-        rule="diameter",
-        status=_graded(fails, unknown),
-        say=say,
-        value=diameter,
-        limit=first.diameter,
-        unit="mm",
-        at_least=False,
-    )
-
-
-def height_rule(need: Alike, cols: Columns) -> Ruling | None:
-    height, first = standing_height(need, cols), need.first
-    fails = height > need.height + 0.05
-    if need.any("axial"):
-        stands = cols.is_mounted("radial") & np.isfinite(need.lid) & (height + STAND_UP <= need.lid)
-        fails &= ~(stands & need.axial)
-    air = need.lid - height
-    # a part no taller than the old one has the air that the old one had
-    lower = (need.old_height > 0) & (height <= need.old_height + 0.05)
-    tight = (air < LID_AIR) & ~need.axial & ~lower
-    word = "long" if first.mounting == "axial" else "tall"
-
-    def say(i: int) -> str:
-        if fails[i]:
-            return f"{height[i]:g} mm {word}, room for {first.height:.3g} mm"
-        return f"{max(air[i], 0):.1f} mm under the lid: insulate the can top" if tight[i] else ""
-
-    return Ruling(
-        rule="height",
-        status=_graded(fails, tight),
-        say=say,
-        value=height,
-        limit=first.height,
-        unit="mm",
-        at_least=False,
-    )
-
-
-def pitch_rule(need: Alike, cols: Columns) -> Ruling | None:
-    if not need.any("holed"):
-        return None
-    pitch, first = cols["pitch"], need.first
-    off = np.abs(pitch - need.pitch)
-    stiff = cols.is_kind("film") | cols.is_mounted("snap")
-    fails = (off > np.where(stiff, PITCH_EQUAL, 2 * FORM_EACH + 0.01)) & (pitch > 0) & need.holed
-
-    def say(i: int) -> str:
-        if fails[i]:
-            more = "must match" if stiff[i] else f"leads form {FORM_EACH} mm each at most"
-            return f"Pitch {pitch[i]:g} mm for holes at {first.pitch:g} mm: {more}"
-        return f"Form each lead by {off[i] / 2:.2g} mm" if off[i] > PITCH_EQUAL and pitch[i] else ""
-
-    return Ruling(rule="pitch", status=_graded(fails), say=say, value=pitch, limit=first.pitch, unit="mm")
-
-
-def expected_life(need: Alike, cols: Columns) -> np.ndarray:
-    """Expected life of each row in the place, h; not a number for dry parts and parts without a rated life."""
-
-    def work() -> np.ndarray:
-        ratio = np.fmin(need.ripple / ripple_rating(need, cols), 1e6)
-        ratio = np.where(np.isnan(cols["ripple_base"]), np.minimum(need.ripple * 1e9, 1.0), ratio)
-        return ageing.life_of(cols["rated_life"], cols["temperature"], need.ambient, ratio)
-
-    return cols.once("life", need, work)
-
-
-def life_rule(need: Alike, cols: Columns) -> Ruling:
-    hours, first = expected_life(need, cols), need.first
-    short = hours < LIFE_WANTED
-
-    def say(i: int) -> str:
-        if not short[i]:
-            return ""
-        return f"Expected life {hours[i] / 8760:.1f} y at {first.ambient:g} °C, {LIFE_WANTED / 8760:g} y is wanted"
-
-    return Ruling(
-        rule="life", status=_graded(np.zeros(len(cols), bool), short), say=say, value=hours, limit=LIFE_WANTED, unit="h"
     )
 
 
@@ -588,7 +344,7 @@ def role_rule(need: Alike, cols: Columns) -> Ruling | None:
         return None
     nothing = np.zeros(len(cols), bool)
     say = "The role of the place is not known: type its role"
-    return Ruling(rule="role", status=_graded(nothing, nothing | need.unsettled), say=lambda i: say)
+    return Ruling(rule="role", status=graded(nothing, nothing | need.unsettled), say=lambda i: say)
 
 
 #: All rules, in the order in which their reasons are shown.

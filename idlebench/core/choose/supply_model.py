@@ -8,135 +8,21 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
 from ..board.parts import Capacitor, Fitted
 from ..circuit import converter, inrush, regulator
 from ..circuit.packages import PACKAGES
-from ..circuit.supply import Load, Settled, Supply, check, simulate
+from ..circuit.supply import Settled
 from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
-from ..circuit.transformer import winding
-from ..judge import ageing
 from ..refusal import BadInput
 from ..text.calculation import CalculationLine
 from ..text.quantity import show
 from ..text.rails_and_chips import rail_name
+from .branch_circuit import Store, as_one, new_store, old_store, settle, sound_store, supply_of, together
 from .need import Mains
 
 #: How the supply is looked at: mains that stray by these per cent.
 LOW, HIGH = -10.0, 10.0
-#: A wet part in use reads about this share of the limit for a new one.
-TYPICAL = 0.55
-
-
-@dataclass(frozen=True)
-class Store:
-    """What stands in a store's place for the reckoning: F, Ω at low frequency and at switching rates, and what it is called."""
-
-    value: float
-    esr: float
-    esr_high: float
-    name: str
-
-
-def old_store(part: Fitted) -> Store:
-    """The old part: its measured values where they are its own, else its marked value and the ESR of a sound one."""
-    volts = part.volts or part.rail_volts or 25.0
-    limit = ageing.new_esr(part.value, volts)
-    value = part.capacitance if part.capacitance and not part.in_circuit else part.value
-    esr = TYPICAL * limit
-    if part.esr is not None and not part.in_circuit:
-        # read at the meter's frequency: at 100 kHz a general part shows half of what it has at 120 Hz
-        esr = ageing.esr_at(part.esr, part.esr_frequency or 120.0, 120.0)
-    return Store(value, esr, esr * ageing.SHARE_100K["general"], f"old {part.ref}")
-
-
-def sound_store(part: Fitted) -> Store:
-    """The old part as it was when it was new."""
-    volts = part.volts or part.rail_volts or 25.0
-    esr = TYPICAL * ageing.new_esr(part.value, volts)
-    return Store(part.value, esr, esr * ageing.SHARE_100K["general"], f"{part.ref} when new")
-
-
-def new_store(part: Capacitor) -> Store:
-    """A catalogue part."""
-    if part.esr:
-        low, high = (
-            ageing.esr_at(part.esr, part.esr_frequency, wanted, part.low_impedance) for wanted in (120.0, 100e3)
-        )
-    else:
-        low, high = (
-            TYPICAL * ageing.new_esr(part.value, part.volts, wanted, part.low_impedance) for wanted in (120.0, 100e3)
-        )
-    return Store(part.value, low, high, part.part)
-
-
-def in_series(stores: Sequence[Store]) -> Store:
-    """Stores in series as one: half the value for two alike, twice the ESR."""
-    if len(stores) == 1:
-        return stores[0]
-    value = 1 / sum(1 / s.value for s in stores)
-    name = " and ".join(s.name for s in stores)
-    return Store(value, sum(s.esr for s in stores), sum(s.esr_high for s in stores), name)
-
-
-def together(stores: Sequence[Store]) -> Store:
-    """Stores in parallel as one."""
-    conductance = sum(1 / max(s.esr, 1e-6) for s in stores)
-    high = sum(1 / max(s.esr_high, 1e-6) for s in stores)
-    return Store(sum(s.value for s in stores), 1 / conductance, 1 / high, " + ".join(s.name for s in stores))
-
-
-@lru_cache(maxsize=512)
-def settle(supply: Supply) -> Settled:
-    """A supply in its repeating state, remembered."""
-    return simulate(supply)
-
-
-def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) -> Supply:
-    """The circuit of a branch with a store in it, on mains that stray by some per cent.
-
-    Raises:
-        BadInput: a store of zero, or a load above the winding; it says what would work.
-    """
-    if branch.volts:
-        if branch.ohms:
-            source, ohms = branch.volts, branch.ohms
-        else:
-            found = winding(branch.volts, branch.va)
-            source, ohms = found.open_circuit, found.resistance
-    else:
-        source, ohms = mains.volts, branch.ohms or mains.volts**2 / branch.va * 0.05
-    source *= 1 + percent / 100
-    topology = "half" if branch.doubles else branch.topology
-    supply = Supply(
-        topology=topology,
-        source=source,
-        frequency=mains.frequency,
-        source_resistance=ohms,
-        store=store.value,
-        store_esr=store.esr,
-        load=Load("current", 1e-3),
-    )
-    supply = replace(supply, load=_load(branch, supply))
-    check(supply)
-    return supply
-
-
-def _load(branch: Branch, supply: Supply) -> Load:
-    if branch.regulator:
-        return Load("regulator", branch.regulator.current, abs(branch.regulator.volts), branch.regulator.dropout)
-    if branch.converter:
-        # the two stores of a doubler share the power, each at its own volts
-        power = branch.converter.power / branch.converter.efficiency / (2 if branch.doubles else 1)
-        first = Load("current", power / (0.95 * supply.peak))
-        average = settle(replace(supply, load=first)).v_avg
-        return Load("current", power / average)
-    return (
-        Load("resistance", branch.resistance / (2 if branch.doubles else 1))
-        if branch.resistance
-        else Load("current", branch.current)
-    )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -205,23 +91,6 @@ class BranchState:
         return tuple(f for f in self.figures if f.bad)
 
 
-def _stores(
-    groups: Sequence[tuple[str, ...]],
-    parts: Mapping[str, Fitted],
-    make: Callable[[Fitted], Store],
-    doubles: bool = False,
-) -> Store:
-    """The stores of a branch as one; of a doubler one of its two, the weaker, for each is charged on its own."""
-    missing = [ref for group in groups for ref in group if ref not in parts]
-    if missing:
-        raise BadInput(
-            ", ".join(missing), "a capacitor that the survey lists", "List it, or name another.", field="store"
-        )
-    if doubles:
-        return min((make(parts[ref]) for ref in groups[0]), key=lambda s: s.value)
-    return together([in_series([make(parts[ref]) for ref in group]) for group in groups])
-
-
 def reckon(
     branch: Branch,
     parts: Mapping[str, Fitted],
@@ -247,7 +116,7 @@ def reckon(
     def fitted(part: Fitted) -> Store:
         return new_store(new_ones[part.ref]) if part.ref in new_ones else old_store(part)
 
-    old, now, sound = (_stores(branch.in_groups, parts, make, branch.doubles) for make in (was, fitted, sound_store))
+    old, now, sound = (as_one(branch.in_groups, parts, make, branch.doubles) for make in (was, fitted, sound_store))
     at = {
         (which, percent): settle(supply_of(branch, store, mains, percent))
         for which, store in (("old", old), ("new", now))
@@ -436,7 +305,7 @@ def _rail_figures(
     for rail in fed.rails:
         whole = converter.ripple_current(fed.topology, rail.current, rail.duty, rail.choke)
         alone = [(ref,) for ref in rail.stores]
-        one, two = _stores(alone, parts, old), _stores(alone, parts, new)
+        one, two = as_one(alone, parts, old), as_one(alone, parts, new)
 
         limit = rail_limit(rail)
         mend = "A part of lower ESR, or a second part in parallel, lowers it."

@@ -18,7 +18,8 @@ from ..simulate.rectifier import Floats
 from ..simulate.state import State
 from ..simulate.supply import Bench
 from ..text.quantity import show
-from .suspects import ClueReading, Inquiry, RankedSuspects
+from .clues import ClueReading, RankedSuspects
+from .suspects import Inquiry
 
 #: Minutes of a measurement by what is read.
 MINUTES = {

@@ -26,7 +26,8 @@ from ..simulate.steady_state import run
 from ..simulate.supply import Bench
 from ..simulate.truth import Fault, Values
 from ..text.quantity import show
-from .hypotheses import PRIORS, Hypothesis, hypotheses
+from .clues import ClueReading, Mark, RankedSuspects, Said, Suspect, chance, degrees_of
+from .hypotheses import Hypothesis, hypotheses
 from .outcome import Shop
 from .signs import Sign, likelihood
 from .table import Evidence, Place
@@ -49,96 +50,6 @@ SOUND = 0.05
 FINE_STEPS, ROUGHLY = 5, 0.15
 #: Off the scale counts as this, in widths.
 FAR = 6.0
-#: What is said speaks for or against a suspect from so many times the likelihood of all together.
-SPEAKS = 1.5
-
-
-@dataclass(frozen=True)
-class ClueReading:
-    """A reading: the bench as it was set, what was read there, and the number; None off the scale.
-
-    said: its words, where the number is what it comes to and not what was read.
-    """
-
-    state: State
-    asked: Asked
-    value: float | None
-    said: str = ""
-
-    @property
-    def unit(self) -> str:
-        return UNITS[self.asked.what]
-
-    @property
-    def words(self) -> str:
-        if self.said:
-            return self.said
-        shown = "off the scale" if self.value is None else show(self.value, self.unit)
-        return f"{self.asked.typed} {self.asked.what} {shown}"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Suspect:
-    """A part and its failure: its share of all that may be, what speaks for and against it in words with numbers."""
-
-    ref: str
-    failure: str
-    share: float
-    speaks_for: tuple[str, ...]
-    against: tuple[str, ...]
-    place: str = ""
-    faults: tuple[Fault, ...] = ()
-
-    @property
-    def words(self) -> str:
-        return f"{self.ref} {self.failure}"
-
-    @property
-    def percent(self) -> int:
-        """Its share in whole per cent."""
-        return round(100 * self.share)
-
-
-@dataclass(frozen=True)
-class RankedSuspects:
-    """All suspects, the likeliest first. unexplained: nothing in the lines explains what was read. pairs: two faults at once.
-
-    sound: a supply with nothing wrong explains it all.
-    """
-
-    suspects: tuple[Suspect, ...]
-    unexplained: bool
-    pairs: bool = False
-    sound: bool = False
-
-
-@dataclass(frozen=True)
-class Mark:
-    """What is known of a part itself beside what is read of the supply: how it looks, or that it was ruled out.
-
-    ref, failure: of the suspect, failure "" for all of a part's. factor: how much likelier it makes it.
-    """
-
-    ref: str
-    failure: str
-    factor: float
-    words: str
-
-
-@dataclass(frozen=True)
-class _Said:
-    """A sign or mark: its words, how likely it is with each hypothesis, and a reason where its cause has one."""
-
-    words: str
-    like: Floats
-    reasons: Mapping[str, str] = field(default_factory=dict)
-
-    def of(self, row: int, usual: float) -> tuple[str, bool | None]:
-        """What it says of a hypothesis, and whether for or against it; None for neither."""
-        like = float(self.like[row])
-        # a cause that a sign says nothing of is not spoken against
-        speaks = True if like > SPEAKS * usual else False if like * SPEAKS < min(usual, 1.0) else None
-        return self.words, speaks
 
 
 @dataclass(kw_only=True)
@@ -267,11 +178,11 @@ class Inquiry:
         ]
         for one in said:
             logs = logs + np.log(one.like)
-        degrees = _degrees(readings)
+        degrees = degrees_of(readings)
         best = float(misses[np.argmax(logs)]) if len(logs) else 0.0
-        if degrees and _chance(best, degrees) < NOTHING:
+        if degrees and chance(best, degrees) < NOTHING:
             return self._pairs(readings, signs, state, logs, said, marks)
-        nothing_wrong = degrees > 0 and not signs and bool(_chance(sound, degrees) >= SOUND)
+        nothing_wrong = degrees > 0 and not signs and bool(chance(sound, degrees) >= SOUND)
         return RankedSuspects(self._told(self.fine, _shares(logs), readings, gives, said), False, sound=nothing_wrong)
 
     def _said(
@@ -281,7 +192,7 @@ class Inquiry:
         many: Sequence[Hypothesis],
         outcome: Outcome | None,
         state: State | None,
-    ) -> list[_Said]:
+    ) -> list[Said]:
         """What signs and marks say of each of some hypotheses: by the model, and by the table where that has a row."""
         found = []
         for sign in signs:
@@ -289,7 +200,7 @@ class Inquiry:
             rows = self.evidence.of(sign.what) if self.evidence else {}
             ratios = [max((rows[p].ratio for p in one.place.split(" + ") if p in rows), default=1.0) for one in many]
             reasons = {cause: row.reason for cause, row in rows.items()}
-            found.append(_Said(sign.words, like * np.array(ratios), reasons))
+            found.append(Said(sign.words, like * np.array(ratios), reasons))
         for mark in marks:
             hits = [
                 any(
@@ -298,7 +209,7 @@ class Inquiry:
                 )
                 for one in many
             ]
-            found.append(_Said(mark.words, np.where(hits, mark.factor, 1.0)))
+            found.append(Said(mark.words, np.where(hits, mark.factor, 1.0)))
         return found
 
     def _fits(self, one: ClueReading, there: Floats, rough: bool = False) -> tuple[Floats, Floats]:
@@ -320,7 +231,7 @@ class Inquiry:
         signs: Sequence[Sign],
         state: State | None,
         logs: Floats,
-        said: Sequence[_Said],
+        said: Sequence[Said],
         marks: Sequence[Mark],
     ) -> RankedSuspects:
         """Two faults at once, of those that explain some of it."""
@@ -359,13 +270,13 @@ class Inquiry:
         for one in told_of:
             both = both + np.log(one.like)
         single = [self.gives(one.state, one.asked) for one in readings]
-        explains = len(both) > 0 and _chance(float(misses[np.argmax(both)]), _degrees(readings)) >= NOTHING
+        explains = len(both) > 0 and chance(float(misses[np.argmax(both)]), degrees_of(readings)) >= NOTHING
         if not explains:
             missed = sum(
                 (self._fits(one, there)[1][1:] for one, there in zip(readings, single, strict=True)),
                 np.zeros(len(logs)),
             )
-            nothing = _chance(float(missed[np.argmax(logs)]), _degrees(readings)) < NOTHING
+            nothing = chance(float(missed[np.argmax(logs)]), degrees_of(readings)) < NOTHING
             return RankedSuspects(self._told(self.fine, _shares(logs), readings, single, said), bool(nothing))
         ordered, told = [one for one, _ in gives], [there for _, there in gives]
         return RankedSuspects(self._told(joined, _shares(both), ordered, told, told_of), False, True)
@@ -390,7 +301,7 @@ class Inquiry:
         shares: Floats,
         readings: Sequence[ClueReading],
         gives: Sequence[Floats],
-        said: Sequence[_Said],
+        said: Sequence[Said],
     ) -> tuple[Suspect, ...]:
         """Suspects by part and failure, what speaks for and against each by its likeliest severity."""
         whole: dict[tuple[str, str], float] = {}
@@ -435,56 +346,6 @@ class Inquiry:
                 )
             )
         return tuple(found)
-
-
-def _chance(miss: float, degrees: int) -> float:
-    """How often chance alone misses by so much or more: the upper tail of chi squared."""
-    from scipy.special import chdtrc  # half a second to bring in, and most commands never ask
-
-    return float(chdtrc(degrees, miss))
-
-
-def _degrees(readings: Sequence[ClueReading]) -> int:
-    """Degrees of freedom: numbers that were read. What comes to a yes or no is met by most, and would hide a number that is not."""
-    return max(sum(not one.said for one in readings), min(len(readings), 1))
-
-
-def by_table(
-    evidence: Evidence, signs: Sequence[Sign], places: Sequence[Place] = (), marks: Sequence[Mark] = ()
-) -> tuple[Suspect, ...]:
-    """Suspects by the table alone, of a unit whose supply has no lines: its places are named by their kind."""
-    words = [sign.what for sign in signs]
-    whole = sum(PRIORS.values())
-    rows = [evidence.of(word) for word in words]
-    named = dict.fromkeys(cause for some in rows for cause, row in some.items() if row.ratio > 1 and cause in PRIORS)
-    own = [
-        Hypothesis(
-            ref=f"a {place} of the supply",
-            failure="worn",
-            place=place,
-            severity=0,
-            prior=PRIORS[place] / whole,
-            faults=(),
-        )
-        for place in named
-    ]
-    many = (*evidence.elsewhere(words, places), *own)
-    found = []
-    for one in many:
-        share, good = one.prior, []
-        for word, some in zip(words, rows, strict=True):
-            if one.place in some:
-                share *= some[one.place].ratio
-                good.append(f"{word}: {some[one.place].reason}")
-        for mark in marks:
-            if mark.ref == one.ref and mark.failure in ("", one.failure):
-                share *= mark.factor
-                good.append(mark.words)
-        found.append(
-            Suspect(ref=one.ref, failure=one.failure, share=share, speaks_for=tuple(good), against=(), place=one.place)
-        )
-    sum_ = sum(one.share for one in found) or 1.0
-    return tuple(sorted((replace(one, share=one.share / sum_) for one in found), key=lambda one: -one.share)[:12])
 
 
 def as_measured(

@@ -21,7 +21,7 @@ from ..simulate.supply import Bench
 from ..simulate.truth import Fault, read_truth
 from ..text.quantity import show
 from ..wording import many
-from .machines import NOTHING, Machine, PracticeStep
+from .machine_parts import NOTHING, Machine, PracticeStep
 
 #: Minutes of hands: a look, a reading without and under power, emptying the stores, emptying a tube, changing the power and
 #: holding it for a minute, a part out and another in, a joint made new.

@@ -24,10 +24,13 @@ from .checks import (
     stores_of,
     windings_of,
 )
-from .cold import CONTINUITY, cold_checks, fed_rails, least_resistance
+from .cold import cold_checks
+from .cold_rails import CONTINUITY, fed_rails, least_resistance
 from .power_up import HOLD, WAYS, lamp_watts, power_up, transformer_va
 from .proof import Proof
-from .record import CheckStatus, Event, Record, Thing, changes, status_of
+from .record import Event, Record
+from .status import CheckStatus, status_of
+from .things import Thing, changes
 
 __all__ = [
     "CONTINUITY",

@@ -15,7 +15,8 @@ from ..text.quantity import show
 from ..text.rails_and_chips import Rail
 from .adapters import bench_in_its_place, board_alone, steps_of
 from .checks import BoardFacts, Check, PowerStep, Winding, key_of
-from .cold import cold_checks, fed_rails
+from .cold import cold_checks
+from .cold_rails import fed_rails
 from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
 from .hazards import Unlisted
 from .highest import HIGHEST

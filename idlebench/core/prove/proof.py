@@ -13,7 +13,8 @@ from .clock import Moment, age, lasted
 from .facts import CLIPPED, DISCHARGED, INSIDE
 from .hazards import Unlisted
 from .power_up import mains_check, power_up
-from .record import CREEPS_BACK, CheckStatus, Event, Record, is_simulated, status_of
+from .record import Event, Record
+from .status import CREEPS_BACK, CheckStatus, is_simulated, status_of
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,7 +8,7 @@ from django.db import transaction
 
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import rank_many
-from idlebench.core.choose.rules import LIFE_WANTED
+from idlebench.core.choose.strain_rules import LIFE_WANTED
 from idlebench.core.judge.policy import POLICIES, Policy
 from idlebench.core.judge.verdict import decide
 from idlebench.core.refusal import BadInput

@@ -13,8 +13,8 @@ from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.replacement import Wire, read_wire
 from idlebench.core.board.zones import Zone, read_zone
 from idlebench.core.choose.supply_model import read_model
+from idlebench.core.judge.evidence import SCHOOLS
 from idlebench.core.judge.triage import TIMES
-from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.prove import EARTH_MOST, WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.truth import read_truth

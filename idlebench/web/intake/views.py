@@ -13,8 +13,8 @@ from idlebench.core.board import dismantle
 from idlebench.core.board.first_look import BURNS, TRAITS
 from idlebench.core.draw.bars import cost_bar, cost_scale
 from idlebench.core.faults.signs import signs_in
+from idlebench.core.judge.evidence import SCHOOLS
 from idlebench.core.judge.triage import helped_by
-from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated

@@ -12,7 +12,8 @@ from idlebench.catalogue import house_columns
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.rank import Candidate, rank
-from idlebench.core.practice.machines import PracticeStep, machine
+from idlebench.core.practice.machine_parts import PracticeStep
+from idlebench.core.practice.machines import machine
 from idlebench.core.practice.play import MOST, MoveResult, Run
 from idlebench.core.refusal import BadInput, Block, Blocked
 

@@ -12,10 +12,10 @@ from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
+from idlebench.core.faults.clues import ClueReading
 from idlebench.core.faults.outcome import Shop, Traits, Turned, causes_of, traits_of, voided, worked_on
 from idlebench.core.faults.signs import read_signs
 from idlebench.core.faults.stripe import WHOLE, NetConnection, ways
-from idlebench.core.faults.suspects import ClueReading
 from idlebench.core.prove import interlocks
 from idlebench.core.prove.expect import state_at
 from idlebench.core.prove.record import HANDS

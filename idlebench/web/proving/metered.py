@@ -10,8 +10,8 @@ import numpy as np
 from idlebench.core import prove
 from idlebench.core.prove import by_meter, interlocks
 from idlebench.core.prove.expect import state_at
-from idlebench.core.prove.record import SIMULATED
 from idlebench.core.prove.scope import Capture, from_trace, ripple_of
+from idlebench.core.prove.status import SIMULATED
 from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.simulate.monitor import shows
 from idlebench.core.simulate.readings import Asked

@@ -11,7 +11,8 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.prove import doubts, interlocks
-from idlebench.core.prove.record import BENCH, IDLE, POWER, READ, TWIN
+from idlebench.core.prove.record import IDLE, POWER, READ, TWIN
+from idlebench.core.prove.status import BENCH
 from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.quantity import show
 

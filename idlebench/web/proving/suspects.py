@@ -19,11 +19,13 @@ from idlebench.catalogue import house_evidence
 from idlebench.core.board.devices import TITLES
 from idlebench.core.board.listing import LETTERS, letters_of
 from idlebench.core.draw.picture_signs import Face, faces
+from idlebench.core.faults.by_table import by_table
+from idlebench.core.faults.clues import ClueReading, Mark, RankedSuspects, Suspect
 from idlebench.core.faults.further import Further, further
 from idlebench.core.faults.hypotheses import PRIORS, hypotheses
 from idlebench.core.faults.outcome import Shop
 from idlebench.core.faults.signs import GROUPS, Sign, joints_noted, read_signs, signs_in
-from idlebench.core.faults.suspects import ClueReading, Inquiry, Mark, RankedSuspects, Suspect, as_measured, by_table
+from idlebench.core.faults.suspects import Inquiry, as_measured
 from idlebench.core.faults.table import Place, places_of
 from idlebench.core.judge.verdict import REPLACE
 from idlebench.core.prove.checks import Check

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from django.db import connection, connections, models
 
-from idlebench.core.judge.verdict import SeriesCount
+from idlebench.core.judge.evidence import SeriesCount
 
 
 class SeriesTally(models.Model):

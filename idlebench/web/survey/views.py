@@ -20,8 +20,8 @@ from idlebench.core.board.profile import difference
 from idlebench.core.board.quickline import QuickLine, as_line, read_line, sections
 from idlebench.core.board.roles import nearest_roles
 from idlebench.core.board.tables import write_survey
+from idlebench.core.judge.evidence import SCHOOLS
 from idlebench.core.judge.live_reading import ReadingPiece, live_reading
-from idlebench.core.judge.verdict import SCHOOLS
 from idlebench.core.refusal import BadInput, in_its_place, put_right
 from idlebench.core.text.dates import JudgedDate, hold
 from idlebench.core.text.quantity import read as read_quantity

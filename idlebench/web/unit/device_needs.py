@@ -9,23 +9,13 @@ from typing import Any
 from idlebench.core.board.devices import Device
 from idlebench.core.choose import cells_and_diodes as small
 from idlebench.core.choose import regulators_and_fuses as rules
+from idlebench.core.choose.branch_circuit import Store, new_store, old_store, settle, sound_store, supply_of
 from idlebench.core.choose.cells_and_diodes import BatteryNeed, DiodeNeed
 from idlebench.core.choose.fed_regulators import fed_by_rail
 from idlebench.core.choose.regulators_and_fuses import FuseNeed, Judged, OutputCapacitor, RegulatorNeed
-from idlebench.core.choose.supply_model import (
-    HIGH,
-    LOW,
-    BranchState,
-    Store,
-    new_store,
-    old_store,
-    reckon,
-    settle,
-    sound_store,
-    supply_of,
-)
+from idlebench.core.choose.supply_model import HIGH, LOW, BranchState, reckon
 from idlebench.core.circuit.supply import Settled
-from idlebench.core.prove.cold import fed_rails
+from idlebench.core.prove.cold_rails import fed_rails
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import Rail, rail_volts
 

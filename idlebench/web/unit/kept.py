@@ -26,8 +26,9 @@ from idlebench.core.board.zones import ZonedPart, read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series
 from idlebench.core.choose.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
+from idlebench.core.judge.evidence import SeriesCount
 from idlebench.core.judge.measure import read_with
-from idlebench.core.judge.verdict import SeriesCount, decide, wrong_one
+from idlebench.core.judge.verdict import decide, wrong_one
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 from idlebench.core.text.stored import Unread, read_lines

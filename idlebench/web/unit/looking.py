@@ -19,7 +19,7 @@ from idlebench.core.choose.supply_model import tell_supply
 from idlebench.core.judge.measure import read_with
 from idlebench.core.prove import BoardFacts, Thing, interlocks, windings_of
 from idlebench.core.prove.hazards import Listed, Unlisted, stores_here
-from idlebench.core.prove.record import BOARD_FACTS, PART_FACTS
+from idlebench.core.prove.things import BOARD_FACTS, PART_FACTS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 from idlebench.core.text.rails_and_chips import read_rail

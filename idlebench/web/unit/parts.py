@@ -18,7 +18,8 @@ from idlebench.core.board.replacement import Wire
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
-from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, SeriesCount, Verdict, by_hand, judge
+from idlebench.core.judge.evidence import SeriesCount
+from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict, by_hand, judge
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import year_of
 from idlebench.core.text.nets import Node, read_nets

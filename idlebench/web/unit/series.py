@@ -9,7 +9,8 @@ from pathlib import Path
 
 from django.db import transaction
 
-from idlebench.core.judge.verdict import SeriesCount, condemned_alone
+from idlebench.core.judge.evidence import SeriesCount
+from idlebench.core.judge.verdict import condemned_alone
 
 from ..records import tally
 from ..records.models import Judged, Part, SeriesTally

@@ -18,11 +18,12 @@ from idlebench.core.board.first_look import FirstLookItem, first_look
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.spills import Spill, spill_of
 from idlebench.core.choose.need import Mains
+from idlebench.core.judge.evidence import SeriesCount
 from idlebench.core.judge.policy import Policy
-from idlebench.core.judge.verdict import SeriesCount
 from idlebench.core.prove import interlocks
 from idlebench.core.prove.hazards import Unlisted
-from idlebench.core.prove.record import BENCH, IMPORTED, READ, SIMULATED
+from idlebench.core.prove.record import IMPORTED, READ
+from idlebench.core.prove.status import BENCH, SIMULATED
 from idlebench.core.refusal import Block
 from idlebench.core.text.stored import Unread
 from idlebench.instruments import HOUSE

@@ -15,7 +15,8 @@ from hashlib import sha256
 from django.db import OperationalError, transaction
 from django.utils import timezone
 
-from idlebench.core.judge.verdict import NOT_SEEN, SeriesCount, series_points
+from idlebench.core.judge.evidence import SeriesCount, series_points
+from idlebench.core.judge.verdict import NOT_SEEN
 
 from ..records import steady
 from ..records.models import Summary, Unit
