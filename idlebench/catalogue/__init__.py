@@ -8,7 +8,8 @@ from pathlib import Path
 from ..core.board.tables import read_catalogue
 from ..core.choose.cells_and_diodes import Battery, Diode
 from ..core.choose.device_tables import read_batteries, read_diodes, read_fuses, read_regulators
-from ..core.choose.regulators_and_fuses import Fuse, Regulator
+from ..core.choose.fuses import Fuse
+from ..core.choose.regulators_and_fuses import Regulator
 from ..core.choose.rules import Columns
 from ..core.faults.table import Evidence, read_evidence
 from ..core.prove.procedures import Procedure, read_procedure

@@ -6,7 +6,8 @@ import zlib
 from collections.abc import Iterator
 
 from ..core.choose.cells_and_diodes import BOARD, HOLDER, LEADS, Battery, Diode
-from ..core.choose.regulators_and_fuses import LINEAR, MODULE, SIZES, Fuse, Regulator
+from ..core.choose.fuses import Fuse
+from ..core.choose.regulators_and_fuses import LINEAR, MODULE, SIZES, Regulator
 from ..core.circuit.inrush import RATINGS
 from ..core.circuit.packages import PACKAGES, package_of
 

@@ -9,9 +9,10 @@ from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.calculators import REGISTRY
 from idlebench.core.choose.branch_circuit import new_store, old_store
 from idlebench.core.choose.columns import Columns
+from idlebench.core.choose.fuses import Fuse, fuse_need, judge_fuse
 from idlebench.core.choose.need import Mains, need_of
 from idlebench.core.choose.rank import judge_parts, rank
-from idlebench.core.choose.regulators_and_fuses import Fuse, RegulatorNeed, fuse_need, judge_fuse, judge_regulator
+from idlebench.core.choose.regulators_and_fuses import RegulatorNeed, judge_regulator
 from idlebench.core.choose.supply_model import places_of, read_model, reckon
 from idlebench.core.judge import reform
 from idlebench.core.judge.measure import read_with, stored

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core.board.devices import TITLES, WORDS, on_top, read_device
+from idlebench.core.board.device_lines import on_top
+from idlebench.core.board.devices import TITLES, WORDS, read_device
 from idlebench.core.board.listing import CHIP, LETTERS, is_device, kind_of, letters_of, named, only_capacitor
 from idlebench.core.board.quickline import read_line
 from idlebench.core.board.tables import read_survey, write_survey

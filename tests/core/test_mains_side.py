@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.core.board.devices import doubts, read_device
+from idlebench.core.board.device_lines import doubts
+from idlebench.core.board.devices import read_device
 from idlebench.core.board.first_look import TRAITS, first_look
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.spills import SPILLS, UNKNOWN, spill_of

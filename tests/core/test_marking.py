@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import read_date
-from idlebench.core.text.marking import TOLERANCE, VOLTAGE_CODE, VOLTAGE_LETTER, marking_working, read_marking
+from idlebench.core.text.marking import marking_working, read_marking
+from idlebench.core.text.marking_values import TOLERANCE, VOLTAGE_CODE, VOLTAGE_LETTER
 
 READ = [
     # text, kind, farads, volts, tolerance

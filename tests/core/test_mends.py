@@ -15,7 +15,7 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.draw.board import board_scene
 from idlebench.core.draw.closeup import closeup, closeup_of, window
 from idlebench.core.prove import BoardFacts, Changed, Event, Mended, Record, changed_from, cold_checks, status_of
-from idlebench.core.prove.changed import facts_of
+from idlebench.core.prove.changed_facts import facts_of
 from idlebench.core.prove.record import MEND, READ, SWAP
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node

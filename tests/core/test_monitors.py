@@ -12,8 +12,10 @@ from idlebench.core.circuit.monitor import beside, field_store, hum_bar, lamp_fo
 from idlebench.core.draw.picture_signs import PATTERNS, faces, pattern
 from idlebench.core.faults.signs import ALONE
 from idlebench.core.prove import cold_checks, interlocks
-from idlebench.core.prove.checks import BoardFacts, Check, read_reading
-from idlebench.core.prove.monitors import cold_checks_of_monitor, discharge_checks, monitor_steps
+from idlebench.core.prove.checks import BoardFacts, Check
+from idlebench.core.prove.monitor_cold import cold_checks_of_monitor, discharge_checks
+from idlebench.core.prove.monitors import monitor_steps
+from idlebench.core.prove.typed_readings import read_reading
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.monitor import shows
 from idlebench.core.simulate.truth import read_truth

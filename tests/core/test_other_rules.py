@@ -14,18 +14,10 @@ from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.board.tables import read_catalogue
 from idlebench.core.choose.combine import pairs
 from idlebench.core.choose.device_tables import read_fuses, read_regulators, write_fuses, write_regulators
+from idlebench.core.choose.fuses import fuse_need, judge_fuse, rank_fuses
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import judge_parts, rank, rank_many
-from idlebench.core.choose.regulators_and_fuses import (
-    FAILS,
-    Regulator,
-    RegulatorNeed,
-    fuse_need,
-    judge_fuse,
-    judge_regulator,
-    rank_fuses,
-    rank_regulators,
-)
+from idlebench.core.choose.regulators_and_fuses import FAILS, Regulator, RegulatorNeed, judge_regulator, rank_regulators
 from idlebench.core.choose.rules import Columns
 from idlebench.core.judge.policy import POLICIES, QUESTIONS, policy_of, read_policy
 from idlebench.core.judge.verdict import decide, judge

@@ -22,7 +22,7 @@ from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.choose.supply_model import reckon
 from idlebench.core.circuit.packages import PACKAGES
 from idlebench.core.circuit.supply_lines import read_branch
-from idlebench.core.prove.changed import changed_from, facts_of, insulated, tab_reading
+from idlebench.core.prove.changed_facts import changed_from, facts_of, insulated, tab_reading
 from idlebench.core.refusal import BadInput
 
 HOUSE = {r.part: r for r in house_regulators()}

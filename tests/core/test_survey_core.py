@@ -7,7 +7,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from idlebench.core.board.copies import copy_row
-from idlebench.core.board.devices import doubts, first_out, is_device, on_top, read_device, taken_out
+from idlebench.core.board.device_lines import doubts, first_out, on_top, taken_out
+from idlebench.core.board.devices import is_device, read_device
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.profile import Profile, belongs, difference, read_profile, write_profile
 from idlebench.core.board.square_up import picture_size, square_up

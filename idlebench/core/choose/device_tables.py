@@ -11,7 +11,8 @@ from ..circuit.packages import PACKAGES
 from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, number, read_table, words, write_table
 from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, LEADS, Battery, Diode
-from .regulators_and_fuses import Fuse, Regulator
+from .fuses import Fuse
+from .regulators_and_fuses import Regulator
 
 REGULATORS = (
     words("part", "name", 60, required=True),

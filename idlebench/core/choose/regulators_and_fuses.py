@@ -10,12 +10,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from ..board.devices import CHARACTERISTICS, Device
-from ..circuit import inrush, regulator
+from ..board.devices import Device
+from ..circuit import regulator
 from ..circuit.packages import PACKAGES, SMALL, Package
-from ..circuit.supply_lines import ConverterIn
 from ..judge.policy import POLICIES, Policy
-from ..refusal import BadInput
 from ..text.quantity import show
 from .rank import Reason
 from .rules import FAILS, FITS, VERDICT_NAMES
@@ -74,33 +72,6 @@ class OutputCapacitor:
     known: bool
 
 
-@dataclass(frozen=True, kw_only=True)
-class Fuse:
-    """A fuse of the catalogue: A, characteristic, V AC and DC, breaking capacity A, size, holder or leads, melting A²s."""
-
-    part: str
-    series: str
-    rating: float
-    characteristic: str
-    volts_ac: float
-    volts_dc: float
-    breaking: float
-    size: str
-    mounting: str
-    melting: float
-    price: float = 0.0
-    stock: int = 0
-
-    def curve(self) -> tuple[tuple[float, float], ...]:
-        """Time it stands a current: pairs of A and s, from a little over its rating to the pulses that melt it at once."""
-        slow = {"FF": 0.02, "F": 0.3, "M": 2.0, "T": 10.0, "TT": 60.0}[self.characteristic]
-        points = [(1.5 * self.rating, 3600.0), (2.1 * self.rating, 30.0 + 9 * slow), (4 * self.rating, slow)]
-        return (
-            *points,
-            *((k * self.rating, min(slow, self.melting / (k * self.rating) ** 2)) for k in (10, 20, 50, 100)),
-        )
-
-
 @dataclass(frozen=True)
 class Judged:
     """A part that is no capacitor judged for a place: its grade and its reasons, the weightiest first."""
@@ -147,7 +118,7 @@ class RegulatorNeed:
     policy: Policy = POLICIES["renew"]
 
 
-def _reason(
+def reason(
     rule: str, text: str, status: int, value: float | None = None, limit: float | None = None, unit: str = ""
 ) -> Reason:
     return Reason(rule=rule, text=text, status=status, value=value, limit=limit, unit=unit)
@@ -158,7 +129,7 @@ def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
     said = []
     if part.volts != need.volts:
         said.append(
-            _reason(
+            reason(
                 "volts",
                 f"{show(part.volts, 'V')}, the rail is {show(need.volts, 'V')}",
                 FAILS,
@@ -170,24 +141,24 @@ def judge_regulator(need: RegulatorNeed, part: Regulator) -> Judged:
     usable = part.current * CURRENT_MARGIN
     if usable < need.current:
         text = f"{show(usable, 'A')} day and night, the rail draws {show(need.current, 'A')}"
-        said.append(_reason("current", text, FAILS, usable, need.current, "A"))
+        said.append(reason("current", text, FAILS, usable, need.current, "A"))
     if part.v_in_max < need.v_in_peak:
         text = (
             f"Rated {show(part.v_in_max, 'V')} in; the reservoir capacitor rises to "
             f"{show(need.v_in_peak, 'V')} at +10 % mains without load"
         )
-        said.append(_reason("input", text, FAILS, part.v_in_max, need.v_in_peak, "V"))
+        said.append(reason("input", text, FAILS, part.v_in_max, need.v_in_peak, "V"))
     headroom = need.v_in_low - abs(part.volts) - part.dropout
     if headroom < 0:
         text = f"Drops out at −10 % mains: {show(-headroom, 'V')} are missing"
-        said.append(_reason("headroom", text, FAILS, headroom, 0.0, "V"))
+        said.append(reason("headroom", text, FAILS, headroom, 0.0, "V"))
     said += _pins(need, part) + (_module(need, part) if part.type == MODULE else _heat(need, part))
     said += _stability(need, part) if part.has_window else []
     if need.height is not None and part.height > need.height:
         text = f"{part.height:g} mm tall, room for {need.height:g} mm"
-        said.append(_reason("height", text, FAILS, part.height, need.height, "mm"))
+        said.append(reason("height", text, FAILS, part.height, need.height, "mm"))
     if need.feed:
-        said.append(_reason("feed", need.feed, LOOK_TWICE if need.assumed else FITS))
+        said.append(reason("feed", need.feed, LOOK_TWICE if need.assumed else FITS))
     said.sort(key=lambda r: -r.status)
     status = max((r.status for r in said), default=FITS)
     other_kind = (part.type == MODULE) != (need.policy.regulators == "module")
@@ -207,17 +178,17 @@ def _pins(need: RegulatorNeed, part: Regulator) -> list[Reason]:
     old = need.old.pins
     if not part.package and part.type == LINEAR and part.current <= SMALL:
         text = "Its package is not known. In TO-92 its pins run output, ground, input, and it has no tab: say which, such as to92"
-        said.append(_reason("package", text, LOOK_TWICE))
+        said.append(reason("package", text, LOOK_TWICE))
     if old and part.pins != old[:3]:
         order = ", ".join(part.pins)
         text = (
             f"Its pins are {order}; the old one's are {', '.join(old[:3])}: it needs crossed leads or a small "
             "adapter board"
         )
-        said.append(_reason("pins", text, LOOK_TWICE))
+        said.append(reason("pins", text, LOOK_TWICE))
     if part.tab and part.tab != "ground":
         text = f"Its tab is the {part.tab}: insulate it from the chassis, and check the insulation with a meter"
-        said.append(_reason("tab", text, FITS if old and old[3] == part.tab else LOOK_TWICE))
+        said.append(reason("tab", text, FITS if old and old[3] == part.tab else LOOK_TWICE))
     return said
 
 
@@ -229,7 +200,7 @@ def _stability(need: RegulatorNeed, part: Regulator) -> list[Reason]:
     window = f"it is stable from {show(part.esr_low, 'Ω')} to {show(part.esr_high, 'Ω')}"
     if not need.outputs:
         text = f"Low-dropout: {window} of ESR at its output, and no capacitor is listed there: list it with role regulator output"
-        return [_reason("stability", text, LOOK_TWICE)]
+        return [reason("stability", text, LOOK_TWICE)]
     said = []
     for one in need.outputs:
         inside = part.esr_low <= one.esr <= part.esr_high
@@ -237,7 +208,7 @@ def _stability(need: RegulatorNeed, part: Regulator) -> list[Reason]:
         text = f"{one.ref}, {one.what}: ESR {show(one.esr, 'Ω')} at 100 kHz{known}; {window}"
         status = FITS if inside and one.known else FAILS if one.known else LOOK_TWICE
         said.append(
-            _reason("stability", text + ("" if inside else ": it would oscillate"), status, one.esr, part.esr_high, "Ω")
+            reason("stability", text + ("" if inside else ": it would oscillate"), status, one.esr, part.esr_high, "Ω")
         )
     return said
 
@@ -262,19 +233,19 @@ def _heat(need: RegulatorNeed, part: Regulator) -> list[Reason]:
         text += ": no heatsink helps it"
     elif hot:
         text += f": the heatsink must be {found['theta_sa_max']:.2g} K/W or less, it is {need.theta_sa:g}"
-    return [_reason("junction", text, FAILS if hot else FITS, found["junction"], regulator.JUNCTION, "°C")]
+    return [reason("junction", text, FAILS if hot else FITS, found["junction"], regulator.JUNCTION, "°C")]
 
 
 def _module(need: RegulatorNeed, part: Regulator) -> list[Reason]:
     said = []
     if need.policy.regulators == "same":
-        said.append(_reason("policy", "The policy asks the same kind, and this is a switching module", FAILS))
+        said.append(reason("policy", "The policy asks the same kind, and this is a switching module", FAILS))
     if part.min_load > need.current:
         text = f"Wants at least {show(part.min_load, 'A')}, the rail draws {show(need.current, 'A')}"
-        said.append(_reason("min_load", text, FAILS, need.current, part.min_load, "A"))
+        said.append(reason("min_load", text, FAILS, need.current, part.min_load, "A"))
     heat, draws = regulator.module(part.volts, need.current, max(need.v_in_low, 1.0), part.efficiency)
     said.append(
-        _reason(
+        reason(
             "module",
             f"{show(heat, 'W')} of heat, draws {show(draws, 'A')} from the reservoir capacitor at low mains",
             FITS,
@@ -285,7 +256,7 @@ def _module(need: RegulatorNeed, part: Regulator) -> list[Reason]:
         if need.quiet
         else "keep it away from audio and modulators"
     )
-    said.append(_reason("noise", f"A switching module: {noise}", LOOK_TWICE))
+    said.append(reason("noise", f"A switching module: {noise}", LOOK_TWICE))
     return said
 
 
@@ -302,134 +273,3 @@ def ranked(judged: list[Judged], fits: int, refused: int) -> list[Judged]:
         key=lambda j: (sum(r.status == FAILS for r in j.reasons), j.score, j.part.part),
     )
     return [*good[:fits], *bad[:refused]]
-
-
-@dataclass(frozen=True, kw_only=True)
-class FuseNeed:
-    """What a fuse's place asks.
-
-    Attributes:
-        rating: A marked, or worked out. marked: whether it was read from the part or the print. characteristic: as marked, ""
-        where it was not. volts: V of the circuit. dc: whether it stands on DC. primary: on the mains side. size: as marked or "".
-        low_breaking: whether the makers marked a low breaking capacity. pulse: A²s at switch-on, 0 where
-        none is known. charges: whether a store behind it is charged at switch-on, also through a transformer.
-    """
-
-    rating: float
-    marked: bool
-    characteristic: str = ""
-    volts: float = 250.0
-    dc: bool = False
-    primary: bool = True
-    size: str = ""
-    low_breaking: bool = False
-    pulse: float = 0.0
-    charges: bool = False
-
-
-#: Power factor of a rectifier and store without correction; the current of such a supply comes in short pulses.
-POWER_FACTOR = 0.6
-
-
-def worked_out_rating(fed: ConverterIn | None, va: float | None, mains: float) -> float:
-    """The rating that stands in for a missing fuse marking, A; 0 where neither power nor winding is known.
-
-    Args:
-        fed: the converter behind it, if one is. va: of the winding, VA. mains: V rms, taken 10 % low.
-    """
-    if fed:
-        return inrush.fuse(fed.power, fed.efficiency, POWER_FACTOR, 0.9 * mains).values["rating"]
-    return inrush.fuse(va, 1.0, 1.0, 0.9 * mains).values["rating"] if va else 0.0
-
-
-def fuse_need(
-    old: Device,
-    primary: bool,
-    pulse: float = 0.0,
-    worked_out: float = 0.0,
-    dc: float = 0.0,
-    charges: bool = False,
-) -> FuseNeed:
-    """What the place of a fuse asks; the marked rating is always kept.
-
-    Args:
-        dc: V of the DC circuit it stands in, 0 on AC.
-
-    Raises:
-        BadInput: no rating is marked, and none was worked out.
-    """
-    if not old.current and not worked_out:
-        raise BadInput(
-            old.ref,
-            "its marked rating, or a calculated one",
-            "Type what is marked; else calculate it in the Calculators.",
-            field="current",
-        )
-    size = f"{old.across:g}x{old.length:g}" if old.across and old.length else ""
-    low = "low" in old.note.lower().split()
-    return FuseNeed(
-        rating=old.current or worked_out,
-        marked=bool(old.current),
-        characteristic=old.characteristic,
-        volts=dc or old.volts or 250.0,
-        dc=dc > 0,
-        primary=primary,
-        size=size,
-        low_breaking=low,
-        pulse=pulse,
-        charges=charges or pulse > 0,
-    )
-
-
-def judge_fuse(need: FuseNeed, part: Fuse) -> Judged:
-    """One fuse against a place."""
-    said = []
-    kept = "the marked rating stays" if need.marked else "worked out, stands in for a missing marking"
-    if abs(part.rating / need.rating - 1) > 0.01:
-        way = "never a bigger fuse to stop it blowing" if part.rating > need.rating else kept
-        text = f"{show(part.rating, 'A')}, the place needs {show(need.rating, 'A')}: {way}"
-        said.append(_reason("rating", text, FAILS, part.rating, need.rating, "A"))
-    elif not need.marked:
-        said.append(_reason("rating", f"{show(need.rating, 'A')} {kept}: check it against the circuit", LOOK_TWICE))
-    if need.characteristic and part.characteristic != need.characteristic:
-        text = f"{CHARACTERISTICS[part.characteristic]}, marked {CHARACTERISTICS[need.characteristic]}"
-        said.append(_reason("characteristic", text, FAILS))
-    elif not need.characteristic:
-        wanted = "T" if need.charges else "F"
-        ok = part.characteristic == wanted
-        why = "a capacitor is charged at switch-on" if need.charges else "nothing charges at switch-on"
-        text = f"The marking is missing; {CHARACTERISTICS[wanted]} suits, for {why}"
-        said.append(_reason("characteristic", text, LOOK_TWICE if ok else FAILS))
-    rated = part.volts_dc if need.dc else part.volts_ac
-    if rated < need.volts:
-        kind = "DC" if need.dc else "AC"
-        text = f"{show(rated, 'V')} {kind}, the circuit has {show(need.volts, 'V')}"
-        said.append(_reason("volts", text, FAILS, rated, need.volts, "V"))
-    high = part.breaking >= 1000
-    if need.primary and not need.low_breaking and not high:
-        text = f"Breaks {show(part.breaking, 'A')}: on the mains side high breaking capacity is wanted, unless low is marked"
-        said.append(_reason("breaking", text, FAILS, part.breaking, 1000.0, "A"))
-    if need.size and part.size != need.size:
-        said.append(_reason("size", f"{part.size} mm, the holder is for {need.size} mm", FAILS))
-    if need.pulse:
-        said.append(_pulse(need, part))
-    said.sort(key=lambda r: -r.status)
-    status = max((r.status for r in said), default=FITS)
-    return Judged(
-        part, status, tuple(said), 0.1 * part.price + 0.25 * (part.stock <= 0) + 0.5 * (part.mounting != "holder")
-    )
-
-
-def _pulse(need: FuseNeed, part: Fuse) -> Reason:
-    share = need.pulse / part.melting
-    limit = inrush.PULSES * part.melting
-    text = f"The switch-on pulse of {show(need.pulse, 'A²s')} is {share * 100:.0f} % of its melting {show(part.melting, 'A²s')}"
-    tired = need.pulse > limit
-    if tired:
-        text += f": over {inrush.PULSES * 100:.0f} % it tires. Limit the pulse, not the fuse"
-    return _reason("pulse", text, LOOK_TWICE if tired else FITS, need.pulse, limit, "A²s")
-
-
-def rank_fuses(need: FuseNeed, parts: Iterable[Fuse], fits: int = 6, refused: int = 3) -> list[Judged]:
-    """Those that go in, best first; then the nearest refused."""
-    return ranked([judge_fuse(need, part) for part in parts], fits, refused)

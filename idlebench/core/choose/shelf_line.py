@@ -20,7 +20,8 @@ from ..circuit.packages import PACKAGES, package_of, package_word
 from ..refusal import BadInput
 from ..text.quantity import read, show
 from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, Battery, Diode
-from .regulators_and_fuses import LINEAR, MODULE, SIZES, Fuse, Regulator
+from .fuses import Fuse
+from .regulators_and_fuses import LINEAR, MODULE, SIZES, Regulator
 
 Own = Capacitor | Regulator | Fuse | Battery | Diode
 EXAMPLE = "100u 16V 6.3x11 p2.5 105C 5000h ripple 0.4@100k esr 0.13@100k €0.20 x10 stock 4"

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..board.parts import Capacitor
-from ..choose.regulators_and_fuses import Fuse
+from ..choose.fuses import Fuse
 from ..choose.supply_model import Branch, BranchState
 from ..judge import ageing, reform
 from ..text.quantity import show

@@ -11,26 +11,17 @@ workshop practice, because each step is safe only when the one before it passed.
 """
 
 from . import hazards, interlocks
-from .changed import Changed, Mended, changed_from
-from .checks import (
-    EARTH_MOST,
-    RMS_TO_PP,
-    BoardFacts,
-    Check,
-    PowerStep,
-    Store,
-    Winding,
-    read_reading,
-    stores_of,
-    windings_of,
-)
+from .changed_facts import Changed, Mended, changed_from
+from .checks import EARTH_MOST, BoardFacts, Check, PowerStep, Store, Winding, stores_of, windings_of
 from .cold import cold_checks
 from .cold_rails import CONTINUITY, fed_rails, least_resistance
-from .power_up import HOLD, WAYS, lamp_watts, power_up, transformer_va
+from .power_methods import HOLD, WAYS, lamp_watts, transformer_va
+from .power_up import power_up
 from .proof import Proof
 from .record import Event, Record
 from .status import CheckStatus, status_of
 from .things import Thing, changes
+from .typed_readings import RMS_TO_PP, read_reading
 
 __all__ = [
     "CONTINUITY",

@@ -30,7 +30,7 @@ from .cold_mains import emptied_by_itself, lifted_for_insulation, mains_side, pi
 from .cold_rails import CONTINUITY, fed_rails, rails_to_ground
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, POLARITY
 from .hazards import Unlisted
-from .monitors import cold_checks_of_monitor, discharge_checks, tube_checks
+from .monitor_cold import cold_checks_of_monitor, discharge_checks, tube_checks
 
 
 def cold_checks(

@@ -21,7 +21,7 @@ from ..simulate.truth import Values
 from ..text.quantity import show
 from .checks import Check
 from .highest import HIGHEST
-from .power_up import RISING
+from .power_methods import RISING
 
 #: What a meter, its leads and a regulator's own noise leave open whatever the parts do: V of DC, V p-p of ripple, and a share of
 #: the reading.

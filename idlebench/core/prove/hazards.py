@@ -14,7 +14,7 @@ from typing import TypeVar
 from ..circuit.discharge import DANGEROUS
 from ..text.quantity import show
 from .checks import BoardFacts, Store, stores_of
-from .monitors import TUBE
+from .monitor_cold import TUBE
 from .record import UNLISTED, WRITTEN_OFF, Event
 
 Unit = TypeVar("Unit")

@@ -7,76 +7,22 @@ harm.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
-from ..circuit import dummy_load, transformer
-from ..text.quantity import show
 from ..text.rails_and_chips import Rail
 from .adapters import bench_in_its_place, board_alone, steps_of
-from .checks import BoardFacts, Check, PowerStep, Winding, key_of
+from .checks import BoardFacts, Check, PowerStep, key_of
 from .cold import cold_checks
 from .cold_rails import fed_rails
-from .facts import DUMMY, LOADED, MAINS_READ, PLUG, PLUGGED, STEP
+from .facts import MAINS_READ, PLUG, PLUGGED, STEP
 from .hazards import Unlisted
 from .highest import HIGHEST
-from .monitors import monitor_steps, of_monitor
-
-#: Lamps that can be bought, W.
-LAMPS = (15, 25, 40, 60, 100, 150, 200)
-#: How long full mains is held, minutes.
-HOLD = 5
-#: A rail under this share of its volts did not come up.
-DEAD_SHARE = 0.1
-
-#: How far the mains may stray from nominal before a supply is put on it, and the key of their reading.
-MAINS_STRAY, MAINS_KEY = 0.10, "cold.mains"
-
-#: What a check is of, in words.
-Of = tuple[tuple[str, str], ...]
-
-WAYS = {
-    "lamp": "lamp limiter",
-    "variable": "variable transformer",
-    "limited": "bench supply with a limit for boards, lamp for supplies",
-    "straight": "straight on, loads attached",
-}
-#: Steps of a variable transformer, and the share of the mains at each: the first only to look and listen.
-RISING = {"limited": 0.15, "third": 0.30, "half": 0.60, "most": 0.90}
-
-
-#: A limiter lamp's watts as a multiple of what is drawn behind it, by the kind of supply: a constant power pulls a lamp down.
-LAMP_TIMES = {"linear": 2.0, "switching": 4.0}
-
-
-#: What comes out of a supply's rails as a share of what it draws, by its kind: a linear regulator burns about as much as it gives.
-EFFICIENCY = {"linear": 0.5, "switching": 0.7}
-#: What a mains transformer of 45 VA draws without any load, A at 230 V: 15 to 40 mA, and by the root of its size. It does not heat, and
-#: the lamp sees it all the same. Workshop practice, because labels do not say it: the no-load currents of small mains transformers.
-MAGNETISING, MAGNETISED = 25e-3, 45.0
-
-
-def lamp_watts(rails: Iterable[Rail], supply: str = "linear", va: float = 0.0) -> int:
-    """The limiter lamp for a supply on its dummy loads, W: the next size that can be bought, the largest where none is enough.
-
-    Args:
-        va: of its mains transformer, 0 where there is none or its size is not known.
-
-    >>> from idlebench.core.text.rails_and_chips import read_rail
-    >>> rails = [read_rail('+5 V 3 A'), read_rail('+12 V 0.5 A')]
-    >>> lamp_watts(rails), lamp_watts(rails, va=45), lamp_watts(rails, 'switching')
-    (25, 25, 25)
-    """
-    draw = sum(abs(r.nominal) * r.dummy_current for r in rails) / EFFICIENCY.get(supply, EFFICIENCY["switching"])
-    idle = 230.0 * MAGNETISING * (va / MAGNETISED) ** 0.5
-    # the magnetising current is a quarter turn behind
-    seen = (draw**2 + idle**2) ** 0.5
-    return next((lamp for lamp in LAMPS if lamp >= LAMP_TIMES.get(supply, 4.0) * seen * 0.999), LAMPS[-1])
-
-
-def transformer_va(board: BoardFacts) -> float:
-    """VA of all windings of a linear supply's transformer by their labels, 0 where none says it."""
-    return sum(w.va for w in board.sources) if board.supply == "linear" else 0.0
+from .monitor_cold import of_monitor
+from .monitors import monitor_steps
+from .power_methods import DEAD_SHARE, HOLD, MAINS_KEY, MAINS_STRAY, RISING, WAYS, Of, lamp_watts, transformer_va
+from .power_steps import PRIMARY, dummy_step, source_step
+from .rail_checks import rail_checks
 
 
 def power_up(
@@ -206,9 +152,9 @@ def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, u
         full = replace(full, title=f"Adapter {adapter.ref} in, full rails")
     if way == "straight":
         full = replace(full, caution=f"Now only the fuse limits the current of a fault. {full.caution}")
-    steps = [_dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high))), *limited, full, *high]
+    steps = [dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high))), *limited, full, *high]
     if supply.sources:
-        steps.insert(0, _source_step(supply, mains, measured, under))
+        steps.insert(0, source_step(supply, mains, measured, under))
     if adapter is not None:
         steps = [*steps_of(supply, adapter, under, DEAD_SHARE), *steps]
     return [_about(step, own) for step in steps]
@@ -230,105 +176,6 @@ def _about(step: PowerStep, boards: frozenset[str]) -> PowerStep:
     return replace(step, checks=checks)
 
 
-_PRIMARY = (
-    "Hands off the primary side: no measuring there under power. Work inside mains equipment is for trained people."
-)
-
-
-def _source_step(supply: BoardFacts, mains: float, measured: float | None, under: Of) -> PowerStep:
-    checks = tuple(_winding(supply, w, i, mains, measured, under) for i, w in enumerate(supply.sources))
-    title = "Transformer alone" if len(checks) == 1 else f"Transformers alone, {len(checks)} windings"
-    return PowerStep(
-        key="source",
-        title=title,
-        detail="secondaries unplugged from the board",
-        checks=checks,
-        live=True,
-        caution=_PRIMARY,
-    )
-
-
-def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: float | None, under: Of) -> Check:
-    """A winding without load; what it should read goes with the mains as they were read."""
-    share = (measured or mains) / mains
-    volts, low, high = (share * number for number in w.expected)
-    on = f" on {measured:g} V" if measured else ""
-    of = (
-        *under,
-        ("label", f"{w.name} {w.volts:g} V, {w.va or 25.0:g} VA"),
-        ("mains as read", f"{measured or mains:.0f} V"),
-    )
-    return Check(
-        key="up.source.volts" if i == 0 else key_of("up.source", w.name, f"{w.volts:g}"),
-        step="source",
-        kind="ac_volts",
-        point=f"{w.name}, nothing connected",
-        ask=f"Labelled {w.volts:g} V, so {volts:.3g} V without load{on}.",
-        low=low,
-        high=high,
-        live=True,
-        safety=True,
-        board=supply.name,
-        why=transformer.SOURCE,
-        fact=STEP,
-        dead_below=low * DEAD_SHARE,
-        of=of,
-    )
-
-
-def _dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...]) -> PowerStep:
-    checks, loads = [], []
-    for rail in rails:
-        if not rail.dummy_current:
-            continue
-        w = dummy_load.dummy_load(rail.nominal, rail.dummy_current).values
-        loads.append(f"{show(w['resistance'], 'Ω')} {w['rating']:g} W")
-        checks.append(
-            Check(
-                key=key_of("up.dummy", rail.name),
-                step="dummy",
-                kind="resistance",
-                point=f"dummy load on {rail.name}",
-                ask=f"{show(w['resistance'], 'Ω')}, {w['rating']:g} W: it draws {show(w['power'], 'W')}.",
-                low=w["resistance"] * 0.9,
-                high=w["resistance"] * 1.1,
-                safety=True,
-                board=supply.name,
-                rail=rail.name,
-                why=dummy_load.SOURCE,
-                reckoning="dummy_load",
-                inputs=(("volts", rail.nominal), ("current", rail.dummy_current)),
-                fact=DUMMY,
-                of=(("rail", rail.as_line()),),
-                does=LOADED,
-                serves=serves,
-            )
-        )
-    if not checks:
-        checks.append(
-            Check(
-                key="up.dummy.any",
-                step="dummy",
-                kind="look",
-                point="dummy loads",
-                ask="A load on every rail: the currents of the rails are not known, so start with a tenth of what "
-                "the boards draw.",
-                safety=True,
-                board=supply.name,
-                fact=DUMMY,
-                does=LOADED,
-                serves=serves,
-            )
-        )
-    return PowerStep(
-        key="dummy",
-        title="Dummy loads on all rails",
-        detail=" · ".join(loads) or "boards unplugged",
-        checks=tuple(checks),
-        rewire=True,
-    )
-
-
 def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: float, under: Of) -> list[PowerStep]:
     quiet = Check(
         key="up.limited.look",
@@ -347,7 +194,7 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
     if way == "variable" and supply.supply == "linear":
         return [_rising_step(key, share, rails, supply, mains, quiet, under) for key, share in RISING.items()]
     watts = lamp_watts(rails, supply.supply, transformer_va(supply))
-    behind = _rail_checks("limited", rails, supply.name, ("behind",), under) if supply.modelled else ()
+    behind = rail_checks("limited", rails, supply.name, ("behind",), under) if supply.modelled else ()
     lamp = Check(
         key="up.limited.lamp",
         step="limited",
@@ -367,7 +214,7 @@ def _limited_steps(supply: BoardFacts, rails: Sequence[Rail], way: str, mains: f
     # at low volts a switching supply draws the more, and its switch burns
     why = "a variable transformer overloads a switching supply" if way == "variable" else "boards unplugged, one minute"
     return [
-        PowerStep(key="limited", title=title, detail=why, checks=(lamp, *behind, quiet), live=True, caution=_PRIMARY)
+        PowerStep(key="limited", title=title, detail=why, checks=(lamp, *behind, quiet), live=True, caution=PRIMARY)
     ]
 
 
@@ -383,85 +230,11 @@ def _rising_step(
             detail="one minute, nothing warm",
             checks=(quiet,),
             live=True,
-            caution=_PRIMARY,
+            caution=PRIMARY,
         )
-    rise = _rail_checks(key, rails[:1] if key != "most" else rails, supply.name, ("up",), under)
+    rise = rail_checks(key, rails[:1] if key != "most" else rails, supply.name, ("up",), under)
     named = "all rails rise" if key == "most" else f"{rails[0].name} rises"
-    return PowerStep(key=key, title=f"{volts}, rails come up", detail=named, checks=rise, live=True, caution=_PRIMARY)
-
-
-def _rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str], under: Of) -> tuple[Check, ...]:
-    return tuple(_rail_check(step, rail, board, aspect, under) for rail in rails for aspect in aspects)
-
-
-def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Check:
-    """A rail's check by what is asked of it: coming up at half mains, its volts, its ripple, its lowest."""
-    by, inside = f"±{rail.tolerance * 100:g} %", sorted((rail.low, rail.high))
-    rising = sorted((0.02 * rail.nominal, (1 + rail.tolerance) * rail.nominal))
-    behind = sorted((0.0, (1 + rail.tolerance) * rail.nominal))
-    kind, ask, (low, high), why = {
-        "behind": (
-            "dc_volts",
-            "The right sign, not above the rail's band; the supply's lines give the value behind the lamp.",
-            behind,
-            "Its limits count at full mains.",
-        ),
-        "up": ("dc_volts", "Any volts of the right sign, not above the rail's band.", rising, "Rises with the mains."),
-        "volts": (
-            "dc_volts",
-            f"{show(inside[0], 'V')} to {show(inside[1], 'V')}, {by}.{_clamped(rail)}",
-            inside,
-            f"Rail limits {by}.",
-        ),
-        "ripple": (
-            "ripple",
-            "Peak to peak; add “rms” to a plain meter's AC reading.",
-            (None, rail.ripple_limit),
-            "1 % of nominal, at least 50 mV, unless the machine has its own limit.",
-        ),
-        "lowest": (
-            "dc_volts",
-            f"The lowest seen while {rail.step or 'its load steps'}, not the average: {_stepped(step, rail)}",
-            inside,
-            "Lowest under a load step, inside the same band.",
-        ),
-    }[aspect]
-    return Check(
-        key=key_of("up", step, rail.name, aspect),
-        step=step,
-        kind=kind,
-        point=rail.name,
-        ask=ask,
-        low=low,
-        high=high,
-        live=True,
-        safety=True,
-        board=board,
-        why=why,
-        rail=rail.name,
-        aspect="volts" if aspect in ("up", "behind") else aspect,
-        nominal=rail.nominal,
-        fact=STEP,
-        of=(*under, ("rail", rail.as_line())),
-        dead_below=DEAD_SHARE * abs(rail.nominal) if aspect == "volts" else None,
-    )
-
-
-def _clamped(rail: Rail) -> str:
-    """At which volts its crowbar or clamp should act, where it has one."""
-    return (
-        f" Its crowbar or clamp acts at {show(rail.clamp, 'V')}: a rail pulled to zero may be the crowbar."
-        if rail.clamp
-        else ""
-    )
-
-
-def _stepped(step: str, rail: Rail) -> str:
-    """How its load is made to step: its dummy load while the boards are off, what the machine has after."""
-    if step.startswith("full"):
-        # by hand, and quicker than a meter: that is why the meter or scope holds the least
-        return "take its dummy load off and on, with a meter that holds the lowest reading, or a scope."
-    return f"let it happen: {rail.step}." if rail.step else "let the machine do what draws most."
+    return PowerStep(key=key, title=f"{volts}, rails come up", detail=named, checks=rise, live=True, caution=PRIMARY)
 
 
 def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> PowerStep:
@@ -478,27 +251,27 @@ def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
         of=under,
         hold=HOLD,
     )
-    checks = (*_rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest"), under), hold)
+    checks = (*rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest"), under), hold)
     return PowerStep(
         key="full",
         title=f"{mains:g} V in, full rails",
         detail=f"hold {HOLD} min, load step",
         checks=checks,
         live=True,
-        caution=_PRIMARY,
+        caution=PRIMARY,
     )
 
 
 def _high_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> PowerStep:
     """Every rail at its least load on the highest mains, before a board meets it."""
-    checks = _rail_checks("high", rails, supply.name, ("volts",), under)
+    checks = rail_checks("high", rails, supply.name, ("volts",), under)
     return PowerStep(
         key="high",
         title=f"{HIGHEST * mains:.0f} V in, least load",
         detail="the highest mains, before a board is connected",
         checks=checks,
         live=True,
-        caution=_PRIMARY,
+        caution=PRIMARY,
     )
 
 
@@ -524,8 +297,8 @@ def _feed_step(
     for supply in supplies:
         stepping = [rail for rail in supply.rails if rail.step]
         for check in (
-            *_rail_checks("feed", supply.rails, fed[0].name, ("volts", "ripple"), under),
-            *_rail_checks("feed", stepping, fed[0].name, ("lowest",), under),
+            *rail_checks("feed", supply.rails, fed[0].name, ("volts", "ripple"), under),
+            *rail_checks("feed", stepping, fed[0].name, ("lowest",), under),
         ):
             if check.key in seen:
                 # two supplies that make a rail of one name: each has a reading of its own
@@ -540,7 +313,7 @@ def _feed_step(
         checks=checks,
         live=True,
         rewire=True,
-        caution="One hand, nothing metal on the wrist. " + _PRIMARY,
+        caution="One hand, nothing metal on the wrist. " + PRIMARY,
     )
 
 

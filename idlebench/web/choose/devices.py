@@ -10,7 +10,8 @@ from django.utils import timezone
 
 from idlebench.core.board.devices import Device, read_device
 from idlebench.core.choose import regulators_and_fuses as rules
-from idlebench.core.choose.regulators_and_fuses import Fuse, Judged
+from idlebench.core.choose.fuses import Fuse
+from idlebench.core.choose.regulators_and_fuses import Judged
 from idlebench.core.circuit.packages import PACKAGES, Package
 from idlebench.core.draw.plots import Plot, fuse_plot
 from idlebench.core.prove import interlocks

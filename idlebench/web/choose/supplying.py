@@ -7,8 +7,8 @@ from functools import lru_cache
 
 from idlebench.catalogue import house_fuses
 from idlebench.core.board.parts import Capacitor
-from idlebench.core.choose import regulators_and_fuses as rules
-from idlebench.core.choose.regulators_and_fuses import Fuse, FuseNeed
+from idlebench.core.choose import fuses
+from idlebench.core.choose.fuses import Fuse, FuseNeed
 from idlebench.core.choose.supply_model import Branch, BranchState, reckon
 from idlebench.core.draw.plots import Plot, Strip, strip, waves
 from idlebench.core.refusal import BadInput
@@ -38,13 +38,13 @@ def melting_of(board: BoardState) -> float | None:
     taken = board.work.choices.get(fuse.ref)
     if taken:
         return next((f.melting for f in fuses() if f.part == taken.item), None)
-    return generic_melting(rules.fuse_need(fuse, primary=True))
+    return generic_melting(fuses.fuse_need(fuse, primary=True))
 
 
 @lru_cache(maxsize=256)
 def generic_melting(need: FuseNeed) -> float | None:
     """The melting I²t of the first generic fuse that fits, A²s; remembered, for a page asks it for every candidate."""
-    first = next(iter(rules.rank_fuses(need, house_fuses(), fits=1, refused=0)), None)
+    first = next(iter(fuses.rank_fuses(need, house_fuses(), fits=1, refused=0)), None)
     return first.part.melting if first and isinstance(first.part, Fuse) else None
 
 

@@ -16,7 +16,8 @@ from idlebench.core.board.column_map import EXAMPLE, read_foreign
 from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
 from idlebench.core.board.tables import CATALOGUE, read_value, write_catalogue
 from idlebench.core.choose.cells_and_diodes import CHEMISTRIES, DIODE_KINDS, Battery
-from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
+from idlebench.core.choose.fuses import Fuse
+from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.draw.board import shape_of
 from idlebench.core.draw.plots import life_plot, ripple_plot

@@ -8,7 +8,8 @@ from typing import Any
 
 from django.utils import timezone
 
-from idlebench.core.board.devices import TITLES, Device, on_top, read_device, taken_out
+from idlebench.core.board.device_lines import on_top, taken_out
+from idlebench.core.board.devices import TITLES, Device, read_device
 from idlebench.core.board.listing import is_device, kind_of, named
 from idlebench.core.board.zones import Zone, is_zone, read_zone
 from idlebench.core.prove import interlocks

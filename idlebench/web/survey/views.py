@@ -11,7 +11,8 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.board.devices import doubts, read_device
+from idlebench.core.board.device_lines import doubts
+from idlebench.core.board.devices import read_device
 from idlebench.core.board.listing import is_device
 from idlebench.core.board.mains_question import ANSWERS
 from idlebench.core.board.odd_values import doubt_of

@@ -13,7 +13,7 @@ from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.circuit.packages import PACKAGES, Package
 from idlebench.core.draw.board import Scene
 from idlebench.core.draw.closeup import Closeup, closeup, closeup_of
-from idlebench.core.prove.changed import insulated
+from idlebench.core.prove.changed_facts import insulated
 from idlebench.core.prove.interlocks import BY_CHOICE
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show

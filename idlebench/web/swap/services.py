@@ -14,7 +14,7 @@ from idlebench.core.board.soldering import swap_order
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.salvage import may_come_out, used
 from idlebench.core.prove import interlocks
-from idlebench.core.prove.changed import facts_of, insulated, tab_reading
+from idlebench.core.prove.changed_facts import facts_of, insulated, tab_reading
 from idlebench.core.prove.cold_rails import fed_rails
 from idlebench.core.prove.record import FUSE, HANDS, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, Block, Blocked

@@ -8,11 +8,13 @@ from typing import Any
 
 from idlebench.core.board.devices import Device
 from idlebench.core.choose import cells_and_diodes as small
+from idlebench.core.choose import fuses
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.branch_circuit import Store, new_store, old_store, settle, sound_store, supply_of
 from idlebench.core.choose.cells_and_diodes import BatteryNeed, DiodeNeed
 from idlebench.core.choose.fed_regulators import fed_by_rail
-from idlebench.core.choose.regulators_and_fuses import FuseNeed, Judged, OutputCapacitor, RegulatorNeed
+from idlebench.core.choose.fuses import FuseNeed
+from idlebench.core.choose.regulators_and_fuses import Judged, OutputCapacitor, RegulatorNeed
 from idlebench.core.choose.supply_model import HIGH, LOW, BranchState, reckon
 from idlebench.core.circuit.supply import Settled
 from idlebench.core.prove.cold_rails import fed_rails
@@ -111,7 +113,7 @@ def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[F
     """
     if not board.row.supply:
         highest = max((abs(rail.nominal) for rail in _rails(state)), default=0.0)
-        return rules.fuse_need(other, primary=False, dc=highest), 0.0
+        return fuses.fuse_need(other, primary=False, dc=highest), 0.0
     primary = next((b for b in board.supply if not b.volts or b.fuse), None)
     branch = primary or next(iter(board.supply), None)
     pulse = peak = 0.0
@@ -122,11 +124,11 @@ def place_of_fuse(state: UnitState, board: BoardState, other: Device) -> tuple[F
         high = supply_of(primary, _store_of(found), state.mains, HIGH)
         peak = high.peak / (high.source_resistance + high.store_esr)
     worked_out = (
-        rules.worked_out_rating(branch.converter, branch.va, state.job.mains_volts)
+        fuses.worked_out_rating(branch.converter, branch.va, state.job.mains_volts)
         if branch and not other.current
         else 0.0
     )
-    return rules.fuse_need(other, primary=True, pulse=pulse, worked_out=worked_out, charges=bool(board.supply)), peak
+    return fuses.fuse_need(other, primary=True, pulse=pulse, worked_out=worked_out, charges=bool(board.supply)), peak
 
 
 def _store_of(found: BranchState) -> Store:
@@ -168,7 +170,7 @@ def diode_need(state: UnitState, board: BoardState, other: Device) -> DiodeNeed:
 
 KINDS = {
     "regulator": Kind(regulator_need, rules.judge_regulator, rules.rank_regulators),
-    "fuse": Kind(lambda state, board, other: place_of_fuse(state, board, other)[0], rules.judge_fuse, rules.rank_fuses),
+    "fuse": Kind(lambda state, board, other: place_of_fuse(state, board, other)[0], fuses.judge_fuse, fuses.rank_fuses),
     "battery": Kind(battery_need, small.judge_battery, small.rank_batteries),
     "diode": Kind(diode_need, small.judge_diode, small.rank_diodes),
 }

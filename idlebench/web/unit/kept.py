@@ -19,7 +19,8 @@ from django.db.models import OuterRef, Subquery
 
 from idlebench.core import prove
 from idlebench.core.board.devices import read_device
-from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, read_monitor, stages_told, tell_monitor
+from idlebench.core.board.monitor_lines import Monitor, read_monitor
+from idlebench.core.board.monitor_places import MonitorPlace, stages_told, tell_monitor
 from idlebench.core.board.parts import Fitted
 from idlebench.core.board.replacement import read_wire
 from idlebench.core.board.zones import ZonedPart, read_zone, tell

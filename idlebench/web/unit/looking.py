@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 from idlebench.core.board.devices import Device, read_device
-from idlebench.core.board.monitor_lines import Monitor, MonitorPlace, stages_told, tell_monitor
+from idlebench.core.board.monitor_lines import Monitor
+from idlebench.core.board.monitor_places import MonitorPlace, stages_told, tell_monitor
 from idlebench.core.board.parts import FITTED_FIELDS, LEFT_OUT, Fitted
 from idlebench.core.board.roles import is_mains_place
 from idlebench.core.board.zones import read_zone, tell

@@ -12,7 +12,8 @@ from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from idlebench.core import prove
-from idlebench.core.board.devices import Device, first_out
+from idlebench.core.board.device_lines import first_out
+from idlebench.core.board.devices import Device
 from idlebench.core.board.dismantle import still_open
 from idlebench.core.board.first_look import FirstLookItem, first_look
 from idlebench.core.board.parts import Capacitor

@@ -13,7 +13,8 @@ from django.db.models import Count, F, Max, Value
 from idlebench.catalogue import house_batteries, house_diodes, house_fuses, house_regulators
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.cells_and_diodes import HELD, Battery, Diode
-from idlebench.core.choose.regulators_and_fuses import Fuse, Regulator
+from idlebench.core.choose.fuses import Fuse
+from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.choose.rules import Columns
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-from ...board.devices import first_out
+from ...board.device_lines import first_out
 from ...board.parts import Fitted, classes_of
 from ...board.roles import effective_role, is_mains_place, role, wrong_class
 from ...refusal import Block

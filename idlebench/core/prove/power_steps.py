@@ -1,0 +1,113 @@
+"""Steps before full power: the source alone, then the supply on dummy loads.
+
+Source: as in power_methods.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..circuit import dummy_load, transformer
+from ..text.quantity import show
+from ..text.rails_and_chips import Rail
+from .checks import BoardFacts, Check, PowerStep, Winding, key_of
+from .facts import DUMMY, LOADED, STEP
+from .power_methods import DEAD_SHARE, Of
+
+PRIMARY = (
+    "Hands off the primary side: no measuring there under power. Work inside mains equipment is for trained people."
+)
+
+
+def source_step(supply: BoardFacts, mains: float, measured: float | None, under: Of) -> PowerStep:
+    checks = tuple(_winding(supply, w, i, mains, measured, under) for i, w in enumerate(supply.sources))
+    title = "Transformer alone" if len(checks) == 1 else f"Transformers alone, {len(checks)} windings"
+    return PowerStep(
+        key="source",
+        title=title,
+        detail="secondaries unplugged from the board",
+        checks=checks,
+        live=True,
+        caution=PRIMARY,
+    )
+
+
+def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: float | None, under: Of) -> Check:
+    """A winding without load; what it should read goes with the mains as they were read."""
+    share = (measured or mains) / mains
+    volts, low, high = (share * number for number in w.expected)
+    on = f" on {measured:g} V" if measured else ""
+    of = (
+        *under,
+        ("label", f"{w.name} {w.volts:g} V, {w.va or 25.0:g} VA"),
+        ("mains as read", f"{measured or mains:.0f} V"),
+    )
+    return Check(
+        key="up.source.volts" if i == 0 else key_of("up.source", w.name, f"{w.volts:g}"),
+        step="source",
+        kind="ac_volts",
+        point=f"{w.name}, nothing connected",
+        ask=f"Labelled {w.volts:g} V, so {volts:.3g} V without load{on}.",
+        low=low,
+        high=high,
+        live=True,
+        safety=True,
+        board=supply.name,
+        why=transformer.SOURCE,
+        fact=STEP,
+        dead_below=low * DEAD_SHARE,
+        of=of,
+    )
+
+
+def dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...]) -> PowerStep:
+    checks, loads = [], []
+    for rail in rails:
+        if not rail.dummy_current:
+            continue
+        w = dummy_load.dummy_load(rail.nominal, rail.dummy_current).values
+        loads.append(f"{show(w['resistance'], 'Ω')} {w['rating']:g} W")
+        checks.append(
+            Check(
+                key=key_of("up.dummy", rail.name),
+                step="dummy",
+                kind="resistance",
+                point=f"dummy load on {rail.name}",
+                ask=f"{show(w['resistance'], 'Ω')}, {w['rating']:g} W: it draws {show(w['power'], 'W')}.",
+                low=w["resistance"] * 0.9,
+                high=w["resistance"] * 1.1,
+                safety=True,
+                board=supply.name,
+                rail=rail.name,
+                why=dummy_load.SOURCE,
+                reckoning="dummy_load",
+                inputs=(("volts", rail.nominal), ("current", rail.dummy_current)),
+                fact=DUMMY,
+                of=(("rail", rail.as_line()),),
+                does=LOADED,
+                serves=serves,
+            )
+        )
+    if not checks:
+        checks.append(
+            Check(
+                key="up.dummy.any",
+                step="dummy",
+                kind="look",
+                point="dummy loads",
+                ask="A load on every rail: the currents of the rails are not known, so start with a tenth of what "
+                "the boards draw.",
+                safety=True,
+                board=supply.name,
+                fact=DUMMY,
+                does=LOADED,
+                serves=serves,
+            )
+        )
+    return PowerStep(
+        key="dummy",
+        title="Dummy loads on all rails",
+        detail=" · ".join(loads) or "boards unplugged",
+        checks=tuple(checks),
+        rewire=True,
+    )
