@@ -12,13 +12,13 @@ from pathlib import Path
 def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         os.environ["IDLEBENCH_HOME"] = folder
-        from idlebench.cli import _migrated
+        from idlebench.commands.opening import migrated
         from idlebench.web.records.empty import HERE, fitting
 
         wanted = fitting()
         if wanted.exists():
             return
-        _migrated()
+        migrated()
         half = wanted.with_suffix(".part")
         half.unlink(missing_ok=True)
         with closing(sqlite3.connect(Path(folder) / "bench.sqlite3")) as db:

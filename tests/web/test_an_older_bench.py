@@ -15,8 +15,8 @@ KEPT = Path(__file__).parents[1] / "data" / "bench-of-november.sqlite3.gz"
 #: Run by a program of its own, as a bench is opened: brings the tables up to date and tells what stands there then.
 TELL = """
 import json, django
-from idlebench.cli import _migrated
-_migrated()
+from idlebench.commands.opening import migrated
+migrated()
 from django.test import Client
 from idlebench.core.prove import interlocks
 from idlebench.web.proving import services
@@ -82,7 +82,7 @@ def test_the_bench_of_november_opens_and_asks_again(tmp_path):
         and told["open"] == 94
     )
     assert told["pages"] == [200] * 5
-    opened(tmp_path / "new", "from idlebench.cli import _migrated; _migrated()")
+    opened(tmp_path / "new", "from idlebench.commands.opening import migrated; migrated()")
     assert shapes(place) == shapes(tmp_path / "new" / "bench.sqlite3"), "the same tables as a new bench has"
 
 

@@ -41,6 +41,7 @@ from idlebench.web.records.models import (
     UnitProcedure,
 )
 from idlebench.web.survey import services as surveying
+from idlebench.web.survey import undoing
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import fits, power_note
 from idlebench.web.unit.state import board_state, unit_state
@@ -91,7 +92,7 @@ def stores(unit) -> set[str]:
         lambda b: removing.remove("part", b.parts.get(ref="C1").pk),
         lambda b: removing.remove("board", b.pk),
         lambda b: move_board(b, Unit.objects.create(job=b.unit.job, name="Z")),
-        lambda b: surveying.undo(b),
+        lambda b: undoing.undo(b),
     ],
 )
 def test_a_charged_store_is_not_taken_out_of_sight(charged, attack):

@@ -13,7 +13,7 @@ from idlebench.core.judge.verdict import condemned_alone
 from idlebench.web.keep import removing
 from idlebench.web.records import tally
 from idlebench.web.records.models import Job, Judged, Part, SeriesTally, ShopPolicy, Summary, Unit
-from idlebench.web.survey import services as surveying
+from idlebench.web.survey import undoing
 from idlebench.web.survey.services import paste
 from idlebench.web.unit import door
 from idlebench.web.unit.series import rejudge, save_part, series_counts
@@ -69,7 +69,7 @@ def test_the_tally_follows_every_way_a_part_is_written(surveyed):
 
 def test_undo_counts_back(surveyed):
     paste(surveyed, "C11 10u 16V 5x11 series QF leaking", good_rows=False)
-    surveying.undo(surveyed)
+    undoing.undo(surveyed)
     assert kept() == counted() == {}
 
 

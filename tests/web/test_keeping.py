@@ -18,7 +18,7 @@ import pytest
 
 from idlebench.core.refusal import BadInput
 from idlebench.web import home as folders
-from idlebench.web.keep import backups
+from idlebench.web.keep import automatic_backups, backups
 
 ROOT = Path(__file__).resolve().parents[2]
 IDLEBENCH = str(ROOT / ".venv/bin/idlebench")
@@ -357,9 +357,9 @@ def test_which_automatic_backups_are_kept(settings, tmp_path, monkeypatch):
     monkeypatch.setattr(backups.Job.objects, "exists", lambda: True)
     first = date(2026, 1, 1)
     for n in range(120):
-        backups.automatic(first + timedelta(days=n))
-        backups.automatic(first + timedelta(days=n))
-    days = [date.fromisoformat(p.stem.removeprefix("day-")) for p in backups.made_by_themselves()]
+        automatic_backups.automatic(first + timedelta(days=n))
+        automatic_backups.automatic(first + timedelta(days=n))
+    days = [date.fromisoformat(p.stem.removeprefix("day-")) for p in automatic_backups.made_by_themselves()]
     last = first + timedelta(days=119)
     assert days[:7] == [last - timedelta(days=n) for n in range(7)], "one a day for a week"
     weeks = {d.isocalendar()[:2] for d in days}

@@ -48,6 +48,7 @@ from idlebench.web.records.models import (
     Unit,
 )
 from idlebench.web.survey import services as surveying
+from idlebench.web.survey import undoing
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit.state import unit_state
 from idlebench.web.unit.stock import add_own
@@ -84,7 +85,7 @@ def _worked(surveyed):
     unit, job = surveyed.unit, surveyed.unit.job
     surveying.paste(surveyed, "C11 10u 16V 5x11 series =QF leaking\nC12 10u 16V 5x11\nC13 10u 16V", good_rows=False)
     removing.remove("part", Part.objects.get(ref="C13").pk)
-    surveying.undo(surveyed)
+    undoing.undo(surveyed)
     settle(unit)
     # a swap that was taken back, and done again
     done = Swap.objects.filter(part__board=surveyed).first().part.ref
@@ -196,7 +197,7 @@ def test_an_undo_on_the_other_bench_goes_back_to_what_was_before(worked, tmp_pat
     board = Board.objects.get(unit__job=came, name="PS-1")
     assert Part.objects.filter(board=board, ref="C11").exists()
     surveying.add_line(board, "C11 22u 16V 5x11 leaking", change=True)
-    surveying.undo(board)
+    undoing.undo(board)
     assert Part.objects.get(board=board, ref="C11").value == pytest.approx(1e-5)
 
 

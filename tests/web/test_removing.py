@@ -9,7 +9,7 @@ from idlebench.core.refusal import Blocked
 from idlebench.web.keep import removing
 from idlebench.web.ledger.services import hand_over
 from idlebench.web.records.models import Board, Entry, Job, Part, Photo, Removed, Unit
-from idlebench.web.survey.services import undo
+from idlebench.web.survey.undoing import undo
 from idlebench.web.unit.state import unit_state
 from tests import typed
 

@@ -14,12 +14,13 @@ import pytest
 from django.urls import get_resolver, reverse
 
 from idlebench import cli
+from idlebench.commands import serving
 from idlebench.web.ledger import pango
 from idlebench.web.records import empty
 from idlebench.web.ui.lazy import LazyViews
 
 ROOT = Path(__file__).resolve().parents[2]
-MADE_BY_CHANGES = "from idlebench.web.records import empty; empty.begin = lambda home: False; from idlebench.cli import _migrated; _migrated()"
+MADE_BY_CHANGES = "from idlebench.web.records import empty; empty.begin = lambda home: False; from idlebench.commands.opening import migrated; migrated()"
 
 
 def of_bench(place: Path) -> tuple[set[tuple], set[tuple]]:
@@ -69,8 +70,8 @@ def test_the_version_is_told(capsys):
 
 
 def test_a_computer_without_a_browser_is_told_the_address(capsys, monkeypatch):
-    monkeypatch.setattr(cli.webbrowser, "open", lambda page: False)
-    cli._open_browser("http://127.0.0.1:8000/")
+    monkeypatch.setattr(serving.webbrowser, "open", lambda page: False)
+    serving._open_browser("http://127.0.0.1:8000/")
     assert "Open http://127.0.0.1:8000/ in one" in capsys.readouterr().err
 
 

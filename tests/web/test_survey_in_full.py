@@ -10,7 +10,8 @@ from idlebench.core.refusal import BadInput, Blocked
 from idlebench.instruments import LcrMeter, StandIn
 from idlebench.web.records.models import BoardProfile, Entry, Instrument, Part, Unit
 from idlebench.web.survey import profiles
-from idlebench.web.survey.services import move_part, paste
+from idlebench.web.survey.moving import move_part
+from idlebench.web.survey.services import paste
 from idlebench.web.unit.picture import OnBoard, PartRow
 from idlebench.web.unit.state import board_state, unit_state
 from tests import typed

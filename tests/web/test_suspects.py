@@ -5,6 +5,7 @@ from django.urls import reverse
 
 from idlebench.core.prove import interlocks
 from idlebench.core.simulate.readings import Asked
+from idlebench.web.proving import clue_keeping
 from idlebench.web.proving import services as proving
 from idlebench.web.proving.faulting import Case
 from idlebench.web.proving.suspects import _leads
@@ -406,10 +407,9 @@ def test_parts_as_they_were_measured_explain_it_before_anything_else_is_suspecte
     board = state.board(surveyed.pk)
     from idlebench.core.faults.suspects import Inquiry
     from idlebench.core.simulate.readings import Asked
-    from idlebench.web.proving import faulting
     from idlebench.web.unit.expecting import bench_of, known_of
 
-    live = faulting.live_state(state, board)
+    live = clue_keeping.live_state(state, board)
     gives = Inquiry(bench=bench_of(known_of(state, board))).predicted(
         live, Asked(point="C1", what="ripple", typed="C1")
     )[0]

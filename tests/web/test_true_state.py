@@ -27,6 +27,7 @@ from idlebench.web.proving import services as proving
 from idlebench.web.records import steady
 from idlebench.web.records.models import Board, Event, Part, PowerSession, Removed, Unit
 from idlebench.web.survey import services as surveying
+from idlebench.web.survey import undoing
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit import power_note
 from idlebench.web.unit.state import unit_state
@@ -181,7 +182,7 @@ class Person:
     def undo(self, unit: int) -> None:
         if board := self.board(unit):
             with suppress(*SHUT):
-                surveying.undo(board)
+                undoing.undo(board)
 
     def no_supply(self, unit: int) -> None:
         if board := self.board(unit):

@@ -1,6 +1,7 @@
 """Fuses: what a place asks, and which may go in.
 
-Source: IEC 60127-2:2014, clause 9, for fuse characteristics; the power factor of old supplies: workshop practice, because no label names it.
+Source: IEC 60127-2:2014, clause 9, for fuse characteristics;
+the power factor of old supplies: workshop practice, because no label names it.
 """
 
 from __future__ import annotations

@@ -1,6 +1,7 @@
 """How a machine is given power: the methods, their lamps and what they hold.
 
-Source: mains of ±10 %: IEC 60038:2009, table 1; lamps, shares and holds: workshop practice, because a fault should show before it does harm.
+Source: mains of ±10 %: IEC 60038:2009, table 1;
+lamps, shares and holds: workshop practice, because a fault should show before it does harm.
 """
 
 from __future__ import annotations

@@ -15,7 +15,7 @@ from idlebench.core.refusal import BadInput
 
 from ..unit.parts import BoardState
 from ..unit.state import UnitState
-from ..unit.stock import fuses
+from ..unit.stock import fuses as known_fuses
 from ..unit.supply import branch_of, chosen_parts, measured
 
 
@@ -37,7 +37,7 @@ def melting_of(board: BoardState) -> float | None:
         return None
     taken = board.work.choices.get(fuse.ref)
     if taken:
-        return next((f.melting for f in fuses() if f.part == taken.item), None)
+        return next((f.melting for f in known_fuses() if f.part == taken.item), None)
     return generic_melting(fuses.fuse_need(fuse, primary=True))
 
 

@@ -9,25 +9,19 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from idlebench.core.board import dismantle
 from idlebench.core.board.first_look import BURNS, TRAITS
-from idlebench.core.draw.bars import cost_bar, cost_scale
 from idlebench.core.faults.signs import signs_in
 from idlebench.core.judge.evidence import SCHOOLS
-from idlebench.core.judge.triage import helped_by
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated
 
-from ..records.models import Board, CalendarPlan, DismantleStep, Entry, Job, Unit
+from ..records.models import Board, CalendarPlan, Entry, Job, Unit
 from ..unit.picture import boards_to_one_scale
 from ..unit.policies import all_policies
-from ..unit.state import UnitState, states_of, unit_state
+from ..unit.state import UnitState, unit_state
 from ..unit.summary import summaries
-from . import dismantling as log_book
 from . import forms, services
-from . import labels as printing
-from . import triage as weighing
 from .replacing import donors_for
 
 WAYS_OF_WORKING = {
@@ -38,8 +32,8 @@ WAYS_OF_WORKING = {
 }
 
 
-#: Units, or finished jobs, on a page; and units beside each other.
-ON_A_PAGE, SIDE_BY_SIDE = 24, 8
+#: Units, or finished jobs, on a page.
+ON_A_PAGE = 24
 
 
 def bench(request: HttpRequest) -> HttpResponse:
@@ -210,7 +204,7 @@ def intake(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("intake", pk)
 
 
-def _posted_unit(request: HttpRequest, job: Job) -> Unit:
+def posted_unit(request: HttpRequest, job: Job) -> Unit:
     """The unit of the job that a form speaks of, by its key or, of a job with many, by its name."""
     text, name = request.POST.get("unit", ""), request.POST.get("named", "").strip()
     unit = job.units.filter(pk=int(text)).first() if re.fullmatch(r"[0-9]{1,15}", text) else None
@@ -224,158 +218,12 @@ def _posted_unit(request: HttpRequest, job: Job) -> Unit:
 def new_unit(request: HttpRequest, pk: int) -> HttpResponse:
     """Take another unit into a job."""
     job = Job.objects.get(pk=pk)
-    from_unit = _posted_unit(request, job)
+    from_unit = posted_unit(request, job)
     try:
         unit = services.add_unit(job, forms.unit_name(request.POST.dict()))
     except BadInput as error:
         return intake_page(request, from_unit.pk, form="unit_new", typed=request.POST.dict(), complaint=error)
     return redirect("intake", unit.pk)
-
-
-def dismantling(request: HttpRequest, pk: int) -> HttpResponse:
-    """The dismantling log, and backwards the way back."""
-    state = unit_state(pk)
-    typed, complaint = "", None
-    if request.method == "POST":
-        typed = request.POST.get("step", "")
-        try:
-            log_book.take_off(state.row, typed)
-            return redirect("dismantling", pk)
-        except BadInput as error:
-            complaint = error
-    found = log_book.lines(state.row)
-    told = log_book.told(found)
-    waiting = [line for line in reversed(found) if line.row.back is None]
-    # once something went back the page goes on that way, until the switch says otherwise
-    way = request.GET.get("way") or ("back" if any(line.row.back for line in found) else "apart")
-    context = {
-        "way": way,
-        "state": state,
-        "stage": "intake",
-        "lines": found,
-        "backwards": list(reversed(found)),
-        "next_back": waiting[0] if waiting else None,
-        "open": dismantle.still_open(told),
-        "tray": dismantle.tray(told),
-        "look_alikes": dismantle.look_alikes([line.step for line in found]),
-        "at_tube": dismantle.tube_steps_left([line.step for line in found]) if "tube" in state.traits else (),
-        "typed": typed,
-        "complaint": complaint,
-    }
-    return render(request, "intake/dismantling.html", context, status=422 if complaint else 200)
-
-
-@require_POST
-def put_back(request: HttpRequest, pk: int) -> HttpResponse:
-    """Tick a step as back."""
-    row = DismantleStep.objects.select_related("unit").get(pk=pk)
-    log_book.put_back(row)
-    return redirect("dismantling", row.unit_id)
-
-
-@require_POST
-def strike(request: HttpRequest, pk: int) -> HttpResponse:
-    """Strike the last step."""
-    row = DismantleStep.objects.select_related("unit").get(pk=pk)
-    log_book.strike(row)
-    return redirect("dismantling", row.unit_id)
-
-
-def _triage(
-    request: HttpRequest,
-    pk: int,
-    complaint: BadInput | None = None,
-    bad_unit: int = 0,
-    times_complaint: BadInput | None = None,
-) -> HttpResponse:
-    job = Job.objects.get(pk=pk)
-    weighed = weighing.weigh(job)
-    helped = helped_by([e for _, _, e in weighed])
-    at = next((i // ON_A_PAGE + 1 for i, (unit, _, _) in enumerate(weighed) if unit.pk == bad_unit), None)
-    page = Paginator(weighed, ON_A_PAGE).get_page(at or request.GET.get("page"))
-    context = {
-        "job": job,
-        "scale": (scale := cost_scale(e for _, _, e in weighed)),
-        "rows": [
-            (unit, e, cost_bar(e, scale), helped.get(unit.name, ""), one.boards) for unit, one, e in page.object_list
-        ],
-        "page": page,
-        "others": [unit for unit, _, _ in weighed],
-        "room": "bench",
-        "complaint": complaint,
-        "bad_unit": bad_unit,
-        "times_complaint": times_complaint,
-        "times": weighing.times_shown(),
-        "typed": request.POST.dict(),
-    }
-    complaint = complaint or times_complaint
-    return render(request, "intake/triage.html", context, status=422 if complaint else 200)
-
-
-def triage(request: HttpRequest, pk: int) -> HttpResponse:
-    """What each unit of a job would take, against what it is worth."""
-    return _triage(request, pk)
-
-
-@require_POST
-def worth(request: HttpRequest, pk: int) -> HttpResponse:
-    """Say what a unit is worth."""
-    unit = Unit.objects.get(pk=pk)
-    try:
-        weighing.value(unit, **forms.worth_facts(request.POST.dict()))
-    except BadInput as error:
-        return _triage(request, unit.job_id, error, pk)
-    return redirect("triage", unit.job_id)
-
-
-@require_POST
-def times(request: HttpRequest, pk: int) -> HttpResponse:
-    """Keep the shop's own times."""
-    Job.objects.get(pk=pk)
-    try:
-        weighing.keep_times(forms.own_minutes(request.POST.dict()))
-    except BadInput as error:
-        return _triage(request, pk, times_complaint=error)
-    return redirect("triage", pk)
-
-
-def side_by_side(request: HttpRequest, pk: int) -> HttpResponse:
-    """The units of a job beside each other, row by row."""
-    job = Job.objects.get(pk=pk)
-    page = Paginator(job.units.values_list("pk", flat=True), SIDE_BY_SIDE).get_page(request.GET.get("page"))
-    states = states_of(page.object_list)
-    kinds = list(dict.fromkeys(b.row.name for s in states for b in s.boards))
-    boards = [(name, [next((b for b in s.boards if b.row.name == name), None) for s in states]) for name in kinds]
-    dates = [dated(s.row.dates, job.made) for s in states]
-    context = {"job": job, "states": states, "boards": boards, "dates": dates, "page": page, "room": "bench"}
-    return render(request, "intake/side_by_side.html", context)
-
-
-def labels(request: HttpRequest, pk: int) -> HttpResponse:
-    """Labels to print: one for each unit and board, with a code that opens it."""
-    job = Job.objects.get(pk=pk)
-    states = states_of(job.units.values_list("pk", flat=True))
-    address = request.build_absolute_uri("/").rstrip("/")
-    context = {
-        "job": job,
-        "labels": printing.labels(job, states, address),
-        "here_only": request.get_host().startswith(("127.", "localhost")),
-        "room": "bench",
-    }
-    return render(request, "intake/labels.html", context)
-
-
-def open_board(request: HttpRequest, pk: int) -> HttpResponse:
-    """The short address on a board's label."""
-    return redirect("survey", Board.objects.get(pk=pk).pk)
-
-
-@require_POST
-def move_board(request: HttpRequest, pk: int) -> HttpResponse:
-    """Move a board to another unit."""
-    board = Board.objects.select_related("unit__job").get(pk=pk)
-    weighing.move_board(board, _posted_unit(request, board.unit.job))
-    return redirect("triage", board.unit.job_id)
 
 
 @require_POST
@@ -421,7 +269,7 @@ def board_facts(request: HttpRequest, pk: int) -> HttpResponse:
 def job_facts(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a job's facts and ways of working."""
     job = Job.objects.get(pk=pk)
-    unit_pk = _posted_unit(request, job).pk
+    unit_pk = posted_unit(request, job).pk
     try:
         services.change_job(job, forms.job_facts(request.POST.dict()))
     except BadInput as error:

@@ -18,19 +18,18 @@ import zlib
 from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import datetime
 from pathlib import Path, PurePosixPath
 
 from django.conf import settings
 from django.core.management import call_command
-from django.db import DatabaseError, connections
+from django.db import connections
 from django.utils import timezone
 
 from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.wording import many
 
 from .. import home
-from ..ledger.figures import count_anew
 from ..records.models import Job
 from ..records.versions import is_bench, newer_than_ours
 from ..ui.exclusive_mode import alone
@@ -38,12 +37,9 @@ from ..unit.power_note import older_copy
 from ..unit.series import rejudge
 from ..unit.stock import forget
 from .at_rest import must_be_at_rest
-from .removing import sweep
 
 FORMAT, VERSION = "idlebench-backup", 1
 PAGE, DATABASE, PHOTOS = "backup.json", home.DATABASE, "photos"
-#: Kept of the backups that are made by themselves: one a day, and one a week.
-DAILY, WEEKLY = 7, 8
 #: The most that is unpacked of a backup, bytes, and the most files.
 LARGEST, FILES = 20_000_000_000, 200_000
 #: Room that is left on the disk beside a backup, as a multiple of what it needs.
@@ -67,7 +63,7 @@ COUNTED = {
     "proving_reading": "reading",
     "photos_photo": "photo",
 }
-_log = logging.getLogger("idlebench")
+log = logging.getLogger("idlebench")
 _making = threading.Lock()
 
 
@@ -110,7 +106,7 @@ def make(to: Path) -> Backup:
     with _making, tempfile.TemporaryDirectory(dir=settings.HOME, prefix="making", suffix=home.HALF) as work:
         try:
             database = home.copied(live(), Path(work) / DATABASE)
-            photos = [settings.PHOTOS / name for name in sorted(_photo_files(database))]
+            photos = [settings.PHOTOS / name for name in sorted(photo_files(database))]
             _has_room(to.parent, database.stat().st_size + sum(p.stat().st_size for p in photos if p.exists()))
             _write(half, database, [p for p in photos if p.exists()])
             found = _opened(half, Path(work))
@@ -165,7 +161,7 @@ def _counts(db: sqlite3.Connection) -> dict[str, int]:
     return {n: db.execute(f'SELECT COUNT(*) FROM "{n}"').fetchone()[0] for n in sorted(names)}
 
 
-def _photo_files(database: Path) -> set[str]:
+def photo_files(database: Path) -> set[str]:
     """Every file that a database speaks of, those of what was removed and can be brought back among them."""
     with closing(sqlite3.connect(database)) as db:
         files = {name for (name,) in db.execute("SELECT file FROM photos_photo UNION SELECT file FROM photos_underlay")}
@@ -370,62 +366,3 @@ def _brought_forward(database: Path, path: Path) -> None:
         connections[alias].close()
         del connections[alias]
         del connections.databases[alias]
-
-
-def made_by_themselves() -> list[Path]:
-    """The backups that were made by themselves, the newest first."""
-    return sorted(settings.BACKUPS.glob("day-????-??-??.zip"), reverse=True)
-
-
-def all_kept() -> list[Path]:
-    """Every backup in the bench's own folder, the newest first."""
-    return sorted(settings.BACKUPS.glob("*.zip"), key=lambda p: p.stat().st_mtime, reverse=True)
-
-
-def automatic(today: date) -> Path | None:
-    """Today's backup, where there is none yet; older ones go, but for one a day of the last week and one a week before that."""
-    settings.BACKUPS.mkdir(parents=True, exist_ok=True, mode=0o700)
-    to, made = settings.BACKUPS / f"day-{today:%Y-%m-%d}.zip", None
-    if not to.exists() and Job.objects.exists():
-        made = make(to).path
-    for path in made_by_themselves():
-        if path.name not in {f"day-{day:%Y-%m-%d}.zip" for day in _wanted(today)}:
-            path.unlink(missing_ok=True)
-    return made
-
-
-def _wanted(today: date) -> set[date]:
-    """Which days' backups are kept: the last ones, and the first there is of each week before."""
-    days = sorted(date.fromisoformat(p.stem.removeprefix("day-")) for p in made_by_themselves())
-    weeks: dict[tuple[int, int], date] = {}
-    for day in days:
-        weeks.setdefault(day.isocalendar()[:2], day)
-    return {*days[-DAILY:], *sorted(weeks.values())[-WEEKLY:]}
-
-
-def by_the_clock() -> None:
-    """What is done at the start and then every hour: the day's backup, and letting go what was removed a month ago."""
-    try:
-        automatic(timezone.localdate())
-        sweep()
-        rejudge()
-        count_anew()
-    except (BadInput, OSError, sqlite3.Error, DatabaseError) as error:
-        _log.error("Today's backup was not made: %s", error)
-    finally:
-        connections.close_all()
-
-
-def sweep_unclaimed(older: timedelta = timedelta(days=1)) -> int:
-    """Put photo files that no row speaks of aside, as a write that was cut off leaves them; how many. They are not deleted."""
-    folder = settings.PHOTOS
-    if not folder.is_dir():
-        return 0
-    known, before, count = _photo_files(live()), (timezone.now() - older).timestamp(), 0
-    for path in folder.glob("*.jpg"):
-        if path.name not in known and path.stat().st_mtime < before:
-            aside = folder / "unclaimed"
-            aside.mkdir(exist_ok=True, mode=0o700)
-            path.replace(aside / path.name)
-            count += 1
-    return count

@@ -25,8 +25,8 @@ from idlebench.core.wording import many
 from .. import home
 from ..records.models import Job, Removed
 from ..ui.local_only import from_here, this_machine_only
+from . import automatic_backups, leaving, removing
 from . import backups as keeping
-from . import leaving, removing
 from .bundle import take_in
 from .demo import load_demo
 
@@ -71,7 +71,7 @@ def backups(request: HttpRequest) -> HttpResponse:
 def _backups(request: HttpRequest, status: int = 200, **extra: object) -> HttpResponse:
     rows = [
         (path.name, path.stat().st_size, datetime.fromtimestamp(path.stat().st_mtime, tz=UTC))
-        for path in keeping.all_kept()
+        for path in automatic_backups.all_kept()
     ]
     context = {
         "rows": rows,
@@ -118,7 +118,7 @@ def restore(request: HttpRequest) -> HttpResponse:
         if file is not None:
             with _as_file(file) as path:
                 found, kept = keeping.restore(path, replace=replace)
-        elif name in {path.name for path in keeping.all_kept()}:
+        elif name in {path.name for path in automatic_backups.all_kept()}:
             found, kept = keeping.restore(settings.BACKUPS / name, replace=replace)
         else:
             raise BadInput(name, "a backup: one of the list, or a file", field="file")

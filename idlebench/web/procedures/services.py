@@ -19,10 +19,11 @@ from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records import steady
 from ..records.models import Board, ProcedureStep, Reading, ShopProcedure, UnitProcedure
+from ..unit.bench_power import dries_at
 from ..unit.door import Open, note, unit_transaction
 from ..unit.log import log
 from ..unit.rows import board_id, procedure_id
-from ..unit.state import UnitState, dries_at
+from ..unit.state import UnitState
 
 #: Procedures that a unit may have at once.
 MOST = 40

@@ -23,7 +23,7 @@ from ..unit.parts import BoardState
 from ..unit.picture import board_picture
 from ..unit.rows import board_id
 from ..unit.state import UnitState, board_state
-from . import faulting
+from . import clue_keeping
 
 #: A photo is this wide for its marks.
 MEASURE = 1000
@@ -137,7 +137,7 @@ def read_way(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         if named is None:
             raise BadInput(request.POST.get("way", "")[:80], "a way of a net", "Load the page again.", field="way")
-        faulting.keep_way(pk, NetConnection(*named.groups()), request.POST.get("ohms", ""))
+        clue_keeping.keep_way(pk, NetConnection(*named.groups()), request.POST.get("ohms", ""))
     except BadInput as error:
         state, board = board_state(pk)
         return _page(request, state, board, asked, 422, complaint=error)

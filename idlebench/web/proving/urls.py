@@ -5,7 +5,7 @@ from ..ui.lazy import LazyViews
 pattern_views = LazyViews("idlebench.web.proving.pattern_views")
 scope_views = LazyViews("idlebench.web.proving.scope_views")
 stripes = LazyViews("idlebench.web.proving.stripes")
-suspects = LazyViews("idlebench.web.proving.suspects")
+suspect_views = LazyViews("idlebench.web.proving.suspect_views")
 views = LazyViews("idlebench.web.proving.views")
 
 urlpatterns = [
@@ -15,12 +15,12 @@ urlpatterns = [
     path("unit/<int:pk>/reading/", views.reading, name="reading"),
     path("unit/<int:pk>/scope/", scope_views.capture, name="scope"),
     path("unit/<int:pk>/metered/", views.metered, name="metered"),
-    path("unit/<int:pk>/suspects/", suspects.suspects, name="suspects"),
-    path("unit/<int:pk>/suspects/tell/", suspects.tell, name="suspects_tell"),
-    path("unit/<int:pk>/suspects/read/", suspects.answer, name="suspects_read"),
-    path("unit/<int:pk>/suspects/drop/", suspects.drop, name="suspects_drop"),
-    path("unit/<int:pk>/suspects/take/", suspects.take_on, name="suspects_take"),
-    path("unit/<int:pk>/suspects/settle/", suspects.settle, name="suspects_settle"),
+    path("unit/<int:pk>/suspects/", suspect_views.suspects, name="suspects"),
+    path("unit/<int:pk>/suspects/tell/", suspect_views.tell, name="suspects_tell"),
+    path("unit/<int:pk>/suspects/read/", suspect_views.answer, name="suspects_read"),
+    path("unit/<int:pk>/suspects/drop/", suspect_views.drop, name="suspects_drop"),
+    path("unit/<int:pk>/suspects/take/", suspect_views.take_on, name="suspects_take"),
+    path("unit/<int:pk>/suspects/settle/", suspect_views.settle, name="suspects_settle"),
     path("pattern/", pattern_views.patterns, name="pattern"),
     path("board/<int:pk>/stripes/", stripes.stripes, name="stripes"),
     path("board/<int:pk>/stripes/read/", stripes.read_way, name="stripes_read"),

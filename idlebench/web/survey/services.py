@@ -4,21 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from django.db.models import Q
 from django.utils import timezone
 
-from idlebench.core.board.copies import SEEN, copy_row
+from idlebench.core.board.copies import copy_row
 from idlebench.core.board.listing import only_capacitor
 from idlebench.core.board.odd_values import odd_value
-from idlebench.core.board.parts import FITTED_FIELDS, SIDES, Fitted, read_looks
+from idlebench.core.board.parts import SIDES, Fitted, read_looks
 from idlebench.core.board.placement import is_placement, read_placement
 from idlebench.core.board.quickline import QuickLine, read_line, sections
 from idlebench.core.board.tables import TableParts, describe, read_survey
-from idlebench.core.choose.salvage import SPENT
 from idlebench.core.judge.verdict import may_override
-from idlebench.core.prove import interlocks
-from idlebench.core.prove.record import HANDS
-from idlebench.core.refusal import BadInput, Blocked
+from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import Problem, decode
 from idlebench.core.text.dates import year_of
 from idlebench.core.text.nets import Nets, read_nets, wire, write_nets
@@ -28,9 +24,8 @@ from idlebench.core.text.stored import read_lines
 from idlebench.core.wording import many, on_screen
 
 from ..records.models import Board, Part
-from ..unit.door import in_unit_transaction, note, opened_all
+from ..unit.door import in_unit_transaction
 from ..unit.log import log
-from ..unit.rows import board_id, part_id
 from ..unit.series import save_part
 from .typed import check_typed, field_of, in_full, on_board, write_typed
 
@@ -348,111 +343,3 @@ def load_nets(board: Board, data: bytes, *, good_rows: bool) -> Nets | tuple[str
             save_part(part)
     log(board.unit, "survey", f"{board.name}: {', '.join(wired.said)}.")
     return wired.said
-
-
-def move_part(part: Part, to: Board, seen: str = "") -> Part:
-    """Move a part to another unit's board, where its place is empty; both logs say so.
-
-    Raises:
-        BadInput: the place there is taken, or the part cannot be given. Blocked: a unit has power or is handed over, or a store
-            of the two boards may be charged.
-    """
-    title, here, there = f"{part.ref} cannot be given", part.board.unit, to.unit
-    if there.pk == here.pk or there.job_id != here.job_id:
-        raise BadInput(str(to), "a board of another unit of this job", field="to")
-    with opened_all(sorted([here.pk, there.pk]), title) as units:
-        boards = [board_id(part.board_id), board_id(to.pk)]
-        if reasons := interlocks.moving([unit.state.proof for unit in units], boards):
-            raise Blocked(title, reasons)
-        for unit in units:
-            unit.out(part_id(part.pk), f"given to unit {there.name}, read empty before")
-        part.refresh_from_db()
-        to.refresh_from_db()
-        return _moved(part, to, seen)
-
-
-def _moved(part: Part, to: Board, seen: str) -> Part:
-    here, there = part.board.unit, to.unit
-    unchanged(part, seen)
-    if hasattr(part, "swap"):
-        raise BadInput(part.ref, "an old part; a new part is fitted there", "Take the swap back first.", field="ref")
-    if part.looks == "missing":
-        raise BadInput(part.ref, "a part that is there", "It is missing on this unit too.", field="ref")
-    if part.looks in SPENT:
-        raise BadInput(
-            part.ref, f"a part that may be used again; it is {part.looks}", "Fit a new one there.", field="ref"
-        )
-    row = to.parts.filter(ref=part.ref).first()
-    if row and row.looks != "missing":
-        raise BadInput(
-            f"{part.ref} on unit {there.name}",
-            "a place that is empty",
-            "Note there that it is missing first.",
-            field="to",
-        )
-    if row and hasattr(row, "swap"):
-        raise BadInput(part.ref, f"an empty place; unit {there.name} has a new part in it", field="to")
-    origin = f"from unit {here.name}: measure it before use"
-    given = part.to_core()
-    given = given.with_(note="; ".join(filter(None, [given.note, origin]))[:1000])
-    if row:
-        given = given.with_(x=row.x, y=row.y, angle=row.angle, side=row.side)
-    row = row or Part(board=to)
-    row.take(given)
-    row.reformed = part.reformed
-    save_part(row)
-    part.take(part.to_core().with_(**{**SEEN, "looks": "missing", "note": f"given to unit {there.name}"}))
-    part.reformed, part.by_hand, part.by_hand_reason = False, "", ""
-    save_part(part)
-    words = f"{part.ref} given by unit {here.name} to unit {there.name}"
-    for unit, board in ((here, part.board), (there, to)):
-        note(unit, HANDS, timezone.now(), board=board_id(board.pk), words=words)
-    log(here, "move", f"{part.board.name} {part.ref} given to unit {there.name}.")
-    log(there, "move", f"{to.name} {part.ref} taken from unit {here.name}. A salvaged part: measure it first.")
-    return row
-
-
-@in_unit_transaction("The survey cannot be changed")
-def undo(board: Board) -> str:
-    """Take the last change of the survey back; says what it was.
-
-    Raises:
-        BadInput: nothing to take back.
-    """
-    # a part that was removed whole comes back by what was removed, not from here
-    there = Q(id__in=board.parts.values("pk")) | Q(history_type="-")
-    last = Part.history.filter(there, board_id=board.pk).order_by("-history_id").first()
-    if last is None:
-        raise BadInput("", "a change to take back", "Nothing was changed on this board yet.", field="undo")
-    before = Part.history.filter(id=last.id, history_id__lt=last.history_id).order_by("-history_id").first()
-    row = Part.objects.filter(pk=last.id).first()
-    if last.history_type == "-" and before is not None:
-        row = Part(pk=last.id, board=board)
-        _bring_back(row, before)
-        row.skip_history_when_saving = True
-        save_part(row, force_insert=True)
-        said = f"{last.ref} is back"
-    elif last.history_type == "+" and row is not None:
-        if hasattr(row, "choice") or hasattr(row, "swap"):
-            raise BadInput(row.ref, "a part without a choice or swap", "Take that back first.", field="undo")
-        row.delete()
-        Part.history.filter(id=last.id).delete()
-        said = f"{last.ref} is off the list again"
-    elif before is not None and row is not None:
-        _bring_back(row, before)
-        row.skip_history_when_saving = True
-        save_part(row)
-        said = f"{last.ref} is as it was before"
-    else:
-        raise BadInput("", "a change to take back", field="undo")
-    Part.history.filter(history_id=last.history_id).delete()
-    log(board.unit, "survey", f"{board.name}: taken back, {said}.")
-    return said
-
-
-def _bring_back(row: Part, before: object) -> None:
-    """Take over what an earlier version held, the verdict by hand included."""
-    row.take(Fitted(**{name: getattr(before, name) for name in FITTED_FIELDS}))
-    row.version = max(row.version, before.version)
-    for name in ("reformed", "by_hand", "by_hand_reason"):
-        setattr(row, name, getattr(before, name))

@@ -33,7 +33,7 @@ from ..ui.flash_messages import say
 from ..unit.parts import BoardState, PartState, verdict_of
 from ..unit.picture import board_picture, heat_of, part_rows
 from ..unit.state import UnitState, board_state
-from . import services
+from . import moving, services, undoing
 from .profiles import profile_for
 from .typed import add_typed, battery_out, drop_typed, field_of, in_full, read_typed
 
@@ -353,7 +353,7 @@ def give(request: HttpRequest, pk: int) -> HttpResponse:
     def work() -> None:
         if to is None:
             raise BadInput(text, "a board of another unit", field="to")
-        services.move_part(part, to, request.POST.get("seen", ""))
+        moving.move_part(part, to, request.POST.get("seen", ""))
 
     return _told(request, part, work)
 
@@ -378,5 +378,5 @@ def battery(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
-    said = services.undo(Board.objects.select_related("unit").get(pk=pk))
+    said = undoing.undo(Board.objects.select_related("unit").get(pk=pk))
     return say(request, reverse("survey", args=[pk]), said)

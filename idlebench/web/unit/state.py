@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
 
-from django.db.models import Q
-from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from idlebench.core import prove
@@ -35,35 +33,15 @@ from ..records.models import (
     CatalogueItem,
     ImportedRecord,
     Job,
-    PowerSession,
     Reading,
-    ReformRun,
     Unit,
-    UnitProcedure,
 )
 from ..records.prepared import Prepared
+from .bench_power import BenchPower, open
 from .kept import KeptUnit, UnitRow, boards_of, record_of, replaced_of, series_of, unit_row
 from .parts import BoardState, DeviceState, PartState
 from .policies import policy_named
 from .stage_rail import Stage, stages_of
-
-
-@dataclass(frozen=True)
-class Wet:
-    """What is wet in a unit, in words, and when it is dry; None where nothing dries yet."""
-
-    words: str
-    until: datetime | None
-
-
-@dataclass(frozen=True)
-class BenchPower:
-    """What is on on the whole bench: the open session, reforming runs in words by unit, and what is wet."""
-
-    session: PowerSession | None
-    runs: dict[int, list[str]]
-    wet: dict[int, list[Wet]]
-
 
 #: Events with their keys.
 Recorded = list[tuple[int, prove.Event]]
@@ -326,66 +304,6 @@ class UnitState:
         return next((s for s in self.stages if not s.done), None)
 
 
-#: What is on on the whole bench; none of it asks for a key.
-_SESSIONS = Prepared(
-    lambda _: PowerSession.objects.order_by().filter(ended=None).values_list("pk", "unit_id", "step", "title", "began")
-)
-_RUNS = Prepared(
-    lambda _: (
-        ReformRun.objects.order_by()
-        .filter(discharged=None)
-        .values_list("part__board__unit_id", "part__ref", "part__board__name")
-    )
-)
-_WET = Prepared(
-    lambda _: (
-        UnitProcedure.objects.order_by()
-        .filter(Q(dries_until__isnull=False) | Q(soaked=True))
-        .annotate(where=Coalesce("board__unit_id", "unit_id"))
-        .values_list("where", "title", "dries_until", "boot", "dries_steady", "soaked")
-    )
-)
-
-
-def _open() -> BenchPower:
-    """What is on on the whole bench: the session that is open, reforming runs by unit, and what is wet."""
-    live = None
-    for pk, unit, step, title, began in _SESSIONS.rows(0):
-        live = PowerSession(pk=pk, unit_id=unit, step=step, title=title, began=began)
-    by_unit: dict[int, list[str]] = {}
-    for unit, ref, board in _RUNS.rows(0):
-        by_unit.setdefault(unit, []).append(f"{ref} on {board}")
-    return BenchPower(live, by_unit, wet_now())
-
-
-def wet_now() -> dict[int, list[Wet]]:
-    """What dries or is to be dried, in words by unit. A board takes the water in it along to another unit."""
-    found: dict[int, list[Wet]] = {}
-    for unit, title, until, boot, by_steady, soaked in _WET.rows(0):
-        at = dries_at(until, boot, by_steady)
-        if at is None and not soaked:
-            continue
-        words = (
-            f" dries until {timezone.localtime(at):%H:%M on %-d %b}" if at else " has begun, and nothing is drying yet"
-        )
-        found.setdefault(unit, []).append(Wet(f"{title}{words}", at))
-    return found
-
-
-def dries_at(until: datetime | None, boot: str, by_steady: datetime | None) -> datetime | None:
-    """When a wait is over, by the later of both clocks; None where none runs.
-
-    Args:
-        until: by the wall clock. boot, by_steady: the same by the steady clock of a start of this machine.
-    """
-    now, steady_now = timezone.now(), steady.now()
-    ends = [until] if until is not None else []
-    if steady_now is not None and by_steady is not None and boot == steady.boot():
-        ends.append(now + (by_steady - steady_now))
-    last = max(ends, default=None)
-    return last if last is not None and last > now else None
-
-
 def _state(pk: int, on: BenchPower) -> UnitState:
     unit, counts = unit_row(pk), series_of(pk)
     boards, kept = boards_of(unit, counts)
@@ -394,12 +312,12 @@ def _state(pk: int, on: BenchPower) -> UnitState:
 
 def unit_state(pk: int) -> UnitState:
     """A unit as it stands. Unit.DoesNotExist where there is none."""
-    return _state(pk, _open())
+    return _state(pk, open())
 
 
 def states_of(units: Iterable[int]) -> list[UnitState]:
     """Some units as they stand, in the bench's order."""
-    keys, on = list(Unit.objects.filter(pk__in=units).values_list("pk", flat=True)), _open()
+    keys, on = list(Unit.objects.filter(pk__in=units).values_list("pk", flat=True)), open()
     return [_state(pk, on) for pk in keys]
 
 

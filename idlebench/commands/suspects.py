@@ -8,9 +8,9 @@ import io
 import json
 from pathlib import Path
 
-from .bench_command import made_for, supply_of, text_of
-from .core.refusal import BadInput
-from .core.text.quantity import read
+from ..core.refusal import BadInput
+from ..core.text.quantity import read
+from .bench import made_for, supply_of, text_of
 
 COLUMNS = ("point", "what", "value", "state")
 
@@ -33,11 +33,11 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Name the suspects."""
-    from .catalogue import house_evidence
-    from .core.faults.further import further
-    from .core.faults.signs import read_signs
-    from .core.faults.suspects import Inquiry
-    from .core.simulate.state import read_state
+    from ..catalogue import house_evidence
+    from ..core.faults.further import further
+    from ..core.faults.signs import read_signs
+    from ..core.faults.suspects import Inquiry
+    from ..core.simulate.state import read_state
 
     state = read_state(args.state)
     bench = supply_of(args, made_for(args, state))
@@ -86,9 +86,9 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
     Raises:
         BadInput: a column is missing, or a row cannot be read: it names the row.
     """
-    from .core.faults.clues import ClueReading
-    from .core.simulate.readings import UNITS, read_asked
-    from .core.simulate.state import read_state
+    from ..core.faults.clues import ClueReading
+    from ..core.simulate.readings import UNITS, read_asked
+    from ..core.simulate.state import read_state
 
     rows = csv.DictReader(io.StringIO(text_of(file)))
     names = [name.strip().lower() for name in rows.fieldnames or ()]
@@ -121,10 +121,10 @@ def _readings(file: Path, bench: object, state: object) -> list[object]:
 
 def _can_be_read(bench: object, state: object, asked: object) -> None:
     """Refuse what cannot be read in a state at all."""
-    from .core.simulate.readings import read_values
-    from .core.simulate.rectifier import ROUGH
-    from .core.simulate.steady_state import run as simulated
-    from .core.simulate.truth import Values
+    from ..core.simulate.readings import read_values
+    from ..core.simulate.rectifier import ROUGH
+    from ..core.simulate.steady_state import run as simulated
+    from ..core.simulate.truth import Values
 
     values = Values(1)
     read_values(bench, values, state, simulated(bench, values, state, grids=ROUGH), asked)

@@ -9,14 +9,14 @@ import threading
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .core.board.tables import read_survey
-from .core.choose.need import Mains
-from .core.refusal import BadInput
-from .core.text.quantity import read
+from ..core.board.tables import read_survey
+from ..core.choose.need import Mains
+from ..core.refusal import BadInput
+from ..core.text.quantity import read
 
 if TYPE_CHECKING:
-    from .core.simulate.state import State
-    from .core.simulate.supply import Bench
+    from ..core.simulate.state import State
+    from ..core.simulate.supply import Bench
 
 #: Mains that machines are made for, V, and from how many on the higher is meant.
 MADE_FOR, HIGHER = (120.0, 230.0), 170.0
@@ -42,10 +42,10 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Read the bench once, or serve it."""
-    from .core.simulate.readings import read_asked, shown
-    from .core.simulate.sitting import Sitting
-    from .core.simulate.state import read_state
-    from .core.simulate.truth import read_truth
+    from ..core.simulate.readings import read_asked, shown
+    from ..core.simulate.sitting import Sitting
+    from ..core.simulate.state import read_state
+    from ..core.simulate.truth import read_truth
 
     state = read_state(args.state)
     supply = supply_of(args, made_for(args, state))
@@ -91,7 +91,7 @@ def supply_of(args: argparse.Namespace, mains: Mains) -> Bench:
     Raises:
         BadInput: a row of the survey or a line of the supply cannot be read.
     """
-    from .core.simulate.supply import Bench
+    from ..core.simulate.supply import Bench
 
     survey = read_survey(args.survey.read_bytes())
     if survey.problems:
@@ -122,7 +122,7 @@ def text_of(file: Path) -> str:
 
 
 def _serve(sitting: object, port: int, as_json: bool) -> int:
-    from .instruments.bench_server import BenchServer
+    from ..instruments.bench_server import BenchServer
 
     try:
         server = BenchServer(sitting, port)

@@ -1,0 +1,195 @@
+"""What a unit already tells of its faults: readings, clues, what its parts show and what is new in it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from django.utils import timezone
+
+from idlebench.core.faults.clues import ClueReading, Mark
+from idlebench.core.faults.signs import Sign, joints_noted, read_signs
+from idlebench.core.judge.verdict import REPLACE
+from idlebench.core.prove.checks import Check
+from idlebench.core.prove.expect import rails_are_read, state_at
+from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.readings import FUSE_OHMS, Asked
+from idlebench.core.simulate.state import State
+from idlebench.core.simulate.stores import SHORT
+from idlebench.core.simulate.supply import USUAL, Bench
+from idlebench.core.simulate.truth import Fault
+from idlebench.core.text.quantity import show
+
+from ..records.models import Cause, Clue
+from ..unit.expecting import Known, bench_of, setting_of
+from ..unit.parts import BoardState
+from ..unit.state import UnitState
+from . import clue_keeping, faulting
+from .clue_keeping import reading_of
+
+#: What is read of a rail for each aspect of a check.
+READS = {"volts": "dc", "ripple": "ripple", "lowest": "lowest"}
+
+
+#: Most lines of further readings, and suspects and measurements that are shown.
+MOST_LINES, SHOWN = 40, 6
+
+
+#: How much likelier its looks make a part, a joint that was noted as broken, and how much less likely it is once it was ruled out.
+LOOKS, NOTED, RULED_OUT = 8.0, 20.0, 0.02
+
+
+#: A part is as bad as it was measured from so many times a new one's ESR on, or under so much of its value.
+WORSE, LESS = 2.0, 0.75
+
+
+@dataclass(frozen=True)
+class KnownReadings:
+    """What is known of a supply's readings. failing: rails of which one failed. left_out: those that something was changed after."""
+
+    readings: tuple[ClueReading, ...]
+    failing: tuple[str, ...]
+    left_out: tuple[str, ...]
+
+
+def told_by(state: UnitState, board: BoardState, bench: Bench) -> KnownReadings:
+    """Readings of the record that count, the newest of each point."""
+    how, left_out, failing = setting_of(state, board), [], {}
+    newest: dict[tuple[str, str, str], tuple[float, ClueReading]] = {}
+    for step in state.proof.steps:
+        for check in step.checks:
+            live = check.live and check.aspect in READS and check.rail in bench.rails and rails_are_read(step.key)
+            if not live and not _is_cold_read(check, board, bench):
+                continue
+            stood = state.proof.status_of(check)
+            event = stood.event
+            if event is None or event.overridden:
+                continue
+            if stood.void:
+                what = f"{check.rail} {check.aspect}" if live else check.point
+                left_out.append(f"{what} at {step.title}: {stood.void}")
+                continue
+            if live:
+                where = state_at(step.key, how.way, how.mains, how.frequency, how.lamp, check.aspect == "lowest")
+                one = _live_read(check, event.value, where)
+            else:
+                one = _cold_read(check, event.value, stood.failed, how.frequency)
+            if one is None:
+                continue
+            if stood.failed and check.rail:
+                failing[check.rail] = None
+            key = (one.asked.point, one.asked.what, one.state.load)
+            if key not in newest or newest[key][0] <= event.at:
+                newest[key] = event.at, one
+    return KnownReadings(tuple(one for _, one in newest.values()), tuple(failing), tuple(left_out))
+
+
+def _is_cold_read(check: Check, board: BoardState, bench: Bench) -> bool:
+    """Whether the model tells something of a cold check: a rail to ground, the fuse, line to neutral."""
+    if check.key.startswith("cold.rail."):
+        return check.rail in bench.rails
+    own = check.board == board.row.name
+    return own and (check.key.startswith("cold.mains-ohms.") or (check.point == "fuse" and check.kind == "continuity"))
+
+
+def _live_read(check: Check, value: float | None, where: State | None) -> ClueReading | None:
+    if where is None or value is None or not math.isfinite(value):
+        return None
+    # the least of a rail is told by size
+    value = abs(value) if check.aspect == "lowest" else value
+    return ClueReading(where, Asked(point=check.rail, what=READS[check.aspect], typed=check.rail), value)
+
+
+def _cold_read(check: Check, value: float | None, failed: bool, frequency: float) -> ClueReading | None:
+    """A cold check as the model reads it. What else stands on a rail reads some ohms; only a short tells, or that there is none."""
+    off = State(frequency=frequency, load="none")
+    if check.key.startswith("cold.rail."):
+        shown = f"{check.point} {show(value, 'Ω') if value is not None and math.isfinite(value) else 'off the scale'}"
+        return ClueReading(
+            off, Asked(point=check.rail, what="ohms", typed=check.point), SHORT if failed else None, shown
+        )
+    if check.point == "fuse":
+        said = "fuse open" if failed else "fuse whole"
+        return ClueReading(
+            off, Asked(point=USUAL["fuse"], what="ohms", typed="fuse"), None if failed else FUSE_OHMS, said
+        )
+    # what passes is copper, which its label told already
+    open_ = value is None or math.isinf(value)
+    return ClueReading(off, Asked(point="l-n", what="ohms", typed="L-N"), None if open_ else value) if failed else None
+
+
+def clues_told(
+    case: faulting.Case, bench: Bench
+) -> tuple[list[clue_keeping.ClueStatus], tuple[ClueReading, ...], list[Sign], list[str]]:
+    """Kept signs and readings: all of them; the readings and signs that count; and in words those that do not."""
+    kept, readings, signs, left_out = case.clues, [], [], []
+    for one in kept:
+        if one.void:
+            left_out.append(f"{one.row.text}: {one.void}")
+            continue
+        try:
+            if one.row.kind == Clue.SIGN:
+                signs += read_signs(one.row.text, bench)
+            else:
+                live = clue_keeping.live_state(case.state, case.board, one.row.step)
+                readings.append(reading_of(one.row.text, bench, live, cold=not one.row.step))
+        except BadInput as error:
+            # the lines or the survey were typed anew, and it speaks of what is there no more
+            left_out.append(f"{one.row.text}: {error.plain}")
+    return kept, tuple(readings), signs, left_out
+
+
+def typed_readings(text: str, bench: Bench, live: State) -> tuple[ClueReading, ...]:
+    """Further readings, a line each: a point, what was read there, the number, such as ``C1 ripple 1.2``.
+
+    Raises:
+        BadInput: naming the line.
+    """
+    lines = [line.strip() for line in text.splitlines() if line.strip()]
+    if len(lines) > MOST_LINES:
+        raise BadInput(f"{len(lines)} lines", f"at most {MOST_LINES}", field="read")
+    found = []
+    for number, line in enumerate(lines, 1):
+        try:
+            found.append(reading_of(line, bench, live))
+        except BadInput as error:
+            raise error.within(f"line {number}") from None
+    return tuple(found)
+
+
+def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
+    """What is known of parts themselves: how they look, and what was ruled out."""
+    marks = [
+        Mark(p.ref, "", LOOKS, f"{p.ref} looks {p.core.looks}")
+        for p in (case.board.parts if case.board else ())
+        if p.core.looks not in ("", "sound") and not p.swap
+    ]
+    # outside of the supply's lines no model weighs what a part itself read
+    marks += [
+        Mark(f"{b.row.name} {p.ref}", "", LOOKS, f"{p.ref}: {p.verdict.leading}")
+        for b in case.state.boards
+        for p in b.parts
+        if p.verdict.name == REPLACE and not p.swap
+    ]
+    # a joint that was noted at Intake, wherever it stands
+    for ref, sentence in joints_noted(case.state.row.found).items():
+        homes = ["", *(f"{b.row.name} " for b in case.state.boards)]
+        marks += [Mark(f"{home}{ref}", "cracked", NOTED, f"noted at Intake: {sentence}") for home in homes]
+    for row in (one for one in case.causes if one.outcome == Cause.RULED_OUT):
+        home = next((b.row.name for b in case.state.boards if b.row.pk == row.board_id), "")
+        for ref in {row.ref, f"{home} {row.ref}"}:
+            marks.append(
+                Mark(ref, row.failure, RULED_OUT, f"ruled out on {timezone.localtime(row.settled):%-d %b}: {row.words}")
+            )
+    return tuple(marks)
+
+
+def renewed_of(board: BoardState, known: Known, bench: Bench) -> dict[str, tuple[Fault, ...]]:
+    """What new parts would be where the old ones were measured as bad, by reference."""
+    plain = tuple(p.with_(esr=None, capacitance=None, leakage=None) for p in known.parts)
+    fresh = bench_of(replace(known, parts=plain))
+    return {
+        ref: (Fault(ref, "cap", new.value), Fault(ref, "esr", new.esr))
+        for ref, new in fresh.stores.items()
+        if (now := bench.stores.get(ref)) and (now.esr > WORSE * new.esr or now.value < LESS * new.value)
+    }
