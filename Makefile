@@ -10,7 +10,7 @@ TEMPLATES := $(wildcard idlebench/web/*/templates/*/*.html)
 # a machine that forbids Python to keep its bytecode makes every command and every test start at half the speed
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test set-up tests quick unit browser lint words dist bench torture spreadsheet screenshots size data lock clean
+.PHONY: demo test set-up tests quick unit browser lint words rooms dist bench torture spreadsheet screenshots size data lock clean
 
 # Set-up
 
@@ -100,7 +100,12 @@ browser: $(STAMPS)/dev $(STAMPS)/ui $(STAMPS)/empty $(STAMPS)/pango $(STAMPS)/ch
 words: $(STAMPS)/dev
 	$(PY) tools/words.py
 
+# the page of each room, from its docstrings
+rooms: $(STAMPS)/dev
+	$(PY) tools/rooms.py
+
 lint: $(STAMPS)/dev words
+	$(PY) tools/rooms.py --check
 	$(VENV)/bin/ruff check $(ALL_CODE)
 	$(VENV)/bin/ruff format --check $(ALL_CODE)
 	$(VENV)/bin/lint-imports --no-cache

@@ -1,4 +1,8 @@
-"""The house catalogue: invented capacitors, made from physical scaling, shipped as a CSV of the open format."""
+"""The house catalogue: invented capacitors made from physical scaling, regulators, fuses, causes, procedures and the glossary, as
+tables.
+
+`make.py` and `make_devices.py` write them (`make data`); nothing is typed into the large tables by hand.
+"""
 
 from __future__ import annotations
 

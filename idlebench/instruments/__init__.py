@@ -1,4 +1,8 @@
-"""Instruments by SCPI over TCP, through VISA; and the stand-ins that ship. No Django."""
+"""Instruments by SCPI over TCP, through VISA; and the simulated ones that ship. No Django.
+
+A reading has its unit and its range; an instrument that is slow, silent or tells nonsense is refused in words and writes
+nothing. Only sources are set, and no output is ever switched on from here.
+"""
 
 from .bench_server import BenchServer
 from .bench_tools import KINDS, SWITCHED, Scope, Source, tried

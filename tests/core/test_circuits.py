@@ -9,9 +9,6 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 
-from idlebench.core.circuit.converter import converter_ripple, ripple_current, ripple_volts, shares
-from idlebench.core.circuit.inrush import RATINGS, fuse, inrush_i2t, next_rating
-from idlebench.core.circuit.regulator import module, regulator
 from idlebench.core.circuit.supply import (
     DIODE_OHMS,
     IDEALITY,
@@ -23,7 +20,6 @@ from idlebench.core.circuit.supply import (
     simulate,
 )
 from idlebench.core.circuit.supply_working import read_load, supply_working
-from idlebench.core.circuit.timing import timing
 from idlebench.core.circuit.transformer import adapter, adapter_supply, bulk_load, regulation, tap, winding
 from idlebench.core.refusal import BadInput
 
@@ -291,112 +287,3 @@ def test_taps_scale_and_warn_the_right_way():
     assert bulk_load(40, 0.8, 312.5) == pytest.approx(0.16)
     with pytest.raises(BadInput):
         bulk_load(40, 1.2, 300)
-
-
-# converters
-@pytest.mark.parametrize(
-    ("topology", "current", "duty", "choke", "ripple"),
-    [
-        ("flyback", 3.1, 0.47, 0, 2.919),
-        ("boost", 1.0, 0.5, 0, 1.0),
-        ("buck", 3.0, 0.4, 0.9, 0.2598),
-        ("forward", 5.0, 0.3, 1.5, 0.433),
-    ],
-)
-def test_converter_ripple(topology, current, duty, choke, ripple):
-    assert ripple_current(topology, current, duty, choke) == pytest.approx(ripple, rel=1e-3)
-    assert converter_ripple(topology, current, duty, 42e3, choke, 0.5).values["ripple"] == pytest.approx(
-        ripple / 2, rel=1e-3
-    )
-
-
-@pytest.mark.parametrize(("change", "field"), [({"duty": 1.0}, "duty"), ({"duty": 0.0}, "duty"), ({"topology": "cuk"}, "topology"), ({"topology": "buck"}, "inductor_ripple"), ({"share": 0.0}, "share"), ({"share": 1.2}, "share")])  # fmt: skip
-def test_a_converter_that_cannot_be_names_its_figure(change, field):
-    with pytest.raises(BadInput) as told:
-        converter_ripple(**{"topology": "flyback", "current": 1.0, "duty": 0.4, **change})
-    assert told.value.field == field
-
-
-@given(st.lists(st.floats(1e-6, 1e-2), min_size=1, max_size=6), st.lists(st.floats(1e-3, 1.0), min_size=1, max_size=6))
-def test_shares_are_all_of_it(values, esrs):
-    assert sum(shares(values)) == pytest.approx(1)
-    assert sum(shares(values[: len(esrs)], esrs[: len(values)])) == pytest.approx(1)
-
-
-def test_ripple_volts_fall_with_the_store():
-    assert ripple_volts("buck", 3, 0.4, 50e3, 1e-3, 0.02, 0.9) == pytest.approx(0.02 * 0.9 + 0.9 / (8 * 50e3 * 1e-3))
-    assert ripple_volts("flyback", 3, 0.4, 50e3, 2e-3, 0.02) < ripple_volts("flyback", 3, 0.4, 50e3, 1e-3, 0.02)
-    with pytest.raises(BadInput):
-        ripple_volts("buck", 3, 0.4, 50e3, 0.0, 0.02, 0.9)
-
-
-# regulators, fuses, timing
-def test_a_regulator_by_hand():
-    got = regulator(5, 1.0, 7.703, 10.2, 2.0, 3.0, 0.5, 8.0, 45, 5e-3).values
-    heat = 5.2 * 1.0 + 10.2 * 5e-3
-    assert got["headroom"] == pytest.approx(0.703) and got["dissipation"] == pytest.approx(heat)
-    assert got["junction"] == pytest.approx(45 + heat * 11.5)
-    assert 45 + heat * (3.5 + got["theta_sa_max"]) == pytest.approx(125)
-    short = regulator(-12, 0.5, -13, -18, 2.0, 3.0, 0.5, 40.0, 45)
-    assert (
-        short.values["headroom"] == pytest.approx(-1)
-        and "drops out" in short.cautions[0]
-        and "would reach" in short.cautions[1]
-    )
-
-
-@pytest.mark.parametrize(
-    ("change", "field"),
-    [({"v_out": 0}, "v_out"), ({"load": 0}, "load"), ({"v_in_max": 6}, "v_in_max"), ({"v_in_min": 12}, "v_in_max")],
-)
-def test_a_regulator_that_cannot_be_names_its_figure(change, field):
-    good = {
-        "v_out": 5,
-        "load": 1,
-        "v_in_min": 8,
-        "v_in_max": 10,
-        "dropout": 2,
-        "theta_jc": 3,
-        "theta_cs": 0.5,
-        "theta_sa": 8,
-        "ambient": 45,
-    }
-    with pytest.raises(BadInput) as told:
-        regulator(**{**good, **change})
-    assert told.value.field == field
-
-
-def test_a_module_keeps_its_watts():
-    heat, current = module(5, 2.0, 12, 0.88)
-    assert 12 * current == pytest.approx(10 + heat)
-    with pytest.raises(BadInput):
-        module(5, 1, 12, 1.0)
-
-
-@given(st.floats(0.01, 7.4))
-def test_a_rating_is_the_next_of_the_row(current):
-    for standard, carries in (("iec", 1.0), ("ul", 0.75)):
-        rating = next_rating(current, standard)
-        assert rating >= current / carries - 1e-9
-        below = [r for r in RATINGS if r < rating]
-        assert not below or below[-1] < current / carries
-
-
-@pytest.mark.parametrize(("change", "field"), [({"power": 0}, "power"), ({"efficiency": 0}, "efficiency"), ({"power_factor": 1.2}, "power_factor"), ({"mains_min": 0}, "mains_min"), ({"power": 5000}, "power")])  # fmt: skip
-def test_a_fuse_that_cannot_be_worked_out_names_its_figure(change, field):
-    with pytest.raises(BadInput) as told:
-        fuse(**{"power": 40, "efficiency": 0.75, "power_factor": 0.6, "mains_min": 207, **change})
-    assert told.value.field == field
-
-
-def test_the_pulse_and_the_characteristic():
-    assert inrush_i2t(325, 220e-6, 10.6) == pytest.approx(1.096, rel=1e-3)
-    assert fuse(40, 0.75, 0.6, 207).values["characteristic"] == "F"
-    assert fuse(40, 0.75, 0.6, 207, 220e-6, 10.6).values["characteristic"] == "T"
-    assert any("always stays" in c for c in fuse(40, 0.75, 0.6, 207).cautions)
-
-
-def test_timing_moves_with_the_value():
-    assert timing(11e-6, 47e3, 1.1, 10e-6).values["change"] == pytest.approx(0.1)
-    with pytest.raises(BadInput):
-        timing(0, 1e3)

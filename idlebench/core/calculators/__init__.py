@@ -1,5 +1,7 @@
 """The registry of reckonings: each is declared once, and its page, address, command and JSON come from that.
 
+A calculator is added as a `Reckoning` in the file of what it serves, and its name in `_ORDER`.
+
 Source: each line of a reckoning names its own.
 """
 

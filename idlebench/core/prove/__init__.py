@@ -1,13 +1,18 @@
-"""Proving a unit: the record of what was read and done, the checks it asks for, the way up, and every gate.
+"""Proving a unit: the record of what was read and done, the checks it asks for, its power-up, and everything that blocks.
 
-    record.py   events, and what voids what (VOIDS)
-    cold.py     the cold checks; changed.py those of parts that were changed and of mends; power_up.py the steps under power
-    proof.py    a unit as its gates see it
-    interlocks/  what blocks: why something may not be done now, by what it guards
+The record. A unit's proof is its events in order (`records.Event`): what was read, of which row, and the state of the thing at
+that moment; power, swaps, edits, repairs, moves. No conclusion is stored. `status_of(check, record, now)` says which readings
+count now and why an older one does not. A word of evidence that is a row (`b3`, `#12`) must be known to `Numbers.in_evidence`;
+a test asks.
 
-A check is made from the unit each time it is asked for, never stored, and nothing that was concluded is stored either.
-Source: ±5 % of +5 V as the 74xx type family asks (4.75 to 5.25 V); IEC 62368-1:2018, table 4, for stored charge; the order:
-workshop practice, because each step is safe only when the one before it passed.
+Charge stays until it is measured. The door works out the charged capacitors before and after each change. One that is on no
+list any more becomes an `unlisted` event, and is asked for after each power, until it is `written off` with a reason. A service
+that asked whether a part was empty before it left reports that by `door.out(...)`. `tests/core/test_true_state.py` plays 2 000
+sequences of everything a person does against a model of what is truly charged, wet, live and open;
+`tests/web/test_true_state.py` does the same through the services. A new service that touches a machine gets an act in both.
+
+A check is added as a function in `cold.py`, or `power_steps.py` under power, with its `fact`, rows and boards; write what voids
+it into `VOIDS`. `interlocks/` holds what blocks, by what it guards.
 """
 
 from . import hazards, interlocks

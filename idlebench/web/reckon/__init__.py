@@ -1,0 +1,1 @@
+"""The calculators as pages, each from its entry in `core/calculators/`."""

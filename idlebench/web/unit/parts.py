@@ -393,9 +393,8 @@ def verdict_of(
         year: this year, for who judges many: to ask the clock for each takes as long as to judge it.
     """
     year, school = year or year_now(), school or job.school
-    count = None
-    if known := counts.get(part.series):
-        # a part is no evidence against itself
-        count = SeriesCount(known.failed - part.condemned, known.seen - 1)
+    # a part is no evidence against itself
+    known = counts.get(part.series)
+    count = SeriesCount(known.failed - part.condemned, known.seen - 1) if known else None
     found = _judged(core, year, job.made, school, job.meter_frequency, count, part.reformed)
     return by_hand(found, part.by_hand, part.by_hand_reason) if part.by_hand else found

@@ -4,16 +4,36 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from django.urls import reverse
 
+from idlebench.core.board.first_look import FirstLookItem
+from idlebench.core.prove import Proof
 from idlebench.core.wording import many
 
+from ..records.models import Unit
 from .parts import BoardState, PartState
 
-if TYPE_CHECKING:
-    from .state import UnitState
+
+class Staged(Protocol):
+    """What the stages are told from: a unit's row, its boards and parts, its first look and its readings."""
+
+    row: Unit
+    boards: tuple[BoardState, ...]
+    looked: int
+
+    @property
+    def parts(self) -> Sequence[PartState]:
+        """All parts of its boards."""
+
+    @property
+    def first_look(self) -> Sequence[FirstLookItem]:
+        """What is looked at before any plug."""
+
+    @property
+    def proof(self) -> Proof:
+        """What counts of its readings."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -27,7 +47,7 @@ class Stage:
     done: bool
 
 
-def stages_of(state: UnitState) -> list[Stage]:
+def stages_of(state: Staged) -> list[Stage]:
     """The eight stations with what is left at each."""
     places = [p for p in state.parts if p.to_fill]
     settled = sum(p.choice is not None for p in places)
