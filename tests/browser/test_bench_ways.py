@@ -123,6 +123,7 @@ def test_a_dead_supply_that_only_lacks_its_load(page: Page, switching):
     expect(told).to_contain_text("less than its least load")
     page.goto(f"/unit/{unit.pk}/intake/")
     page.locator("summary", has_text="PS-1").first.click()
+    page.locator("summary", has_text="Rails and supply").first.click()
     page.get_by_label("Rails it makes").first.fill("+5 V 3.1 A min 0.7 A")
     page.get_by_role("button", name="Save these facts").first.click()
     page.goto(f"/unit/{unit.pk}/power/?step=limited")

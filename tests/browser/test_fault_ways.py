@@ -276,6 +276,8 @@ def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
     keys = Keys(page)
     keys.go("n", "New job")
     keys.fill("Harbour screen", "Point Hollow trust", "Monitor HS-9", "1986")
+    page.locator("summary", has_text="Meter and limits").focus()
+    page.keyboard.press("Enter")
     page.get_by_label("LCR meter on the network").focus()
     page.keyboard.type("stand-in")
     page.get_by_label("picture tube").focus()

@@ -24,11 +24,12 @@ def test_a_supply_is_settled(page: Page, unit):
     # the model, typed at Intake
     page.goto(f"/unit/{unit.pk}/intake/")
     page.locator("summary").filter(has_text="PS-7").click()
-    panel = page.locator("details").filter(has_text="PS-7")
+    panel = page.locator("details").filter(has_text="PS-7").first
+    panel.locator("summary", has_text="Rails and supply").click()
     panel.get_by_label("Its supply, a line a winding").fill("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A heatsink")
     panel.get_by_role("button", name="Save these facts").click()
     expect(page.get_by_role("alert").first).to_contain_text("something after “heatsink”")
-    panel = page.locator("details[open]").filter(has_text="PS-7")
+    panel = page.locator("details[open]").filter(has_text="PS-7").first
     field = panel.get_by_label("Its supply, a line a winding")
     expect(field).to_have_value("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A heatsink")
     field.fill("bridge 9V 25VA reservoir C1 regulator VR1 5V 1A heatsink 7")

@@ -7,6 +7,7 @@ import pytest
 from django.urls import reverse
 
 from idlebench.web.records.models import Part
+from idlebench.web.unit.state import unit_state
 
 pytestmark = pytest.mark.django_db
 
@@ -48,3 +49,28 @@ def test_a_reference_that_exists_is_corrected_by_the_same_key(client, surveyed):
     refused = client.post(reverse("survey", args=[surveyed.pk]), {"line": "C1 4700u 16V"})
     page = refused.content.decode()
     assert refused.status_code == 422 and 'name="change" value="1" data-key="F2"' in page
+
+
+def test_a_second_winding_takes_no_first_ones_place(client, surveyed):
+    page = reverse("survey", args=[surveyed.pk])
+    assert client.post(page, {"line": "T1 winding 9V 1.5A"}).status_code == 302
+    refused = client.post(page, {"line": "T1 winding 12V 0.5A"})
+    assert refused.status_code == 422 and refused.context["fixes"] == ("T1B winding 12V 0.5A",)
+    assert refused.context["exists"] == "T1", "or the first was typed wrong"
+    client.post(page, {"line": "T1B winding 12V 0.5A"})
+    surveyed.refresh_from_db()
+    listed = {line.split()[0]: line for line in surveyed.others.splitlines()}
+    assert " 9V" in listed["T1"] and " 12V" in listed["T1B"]
+    client.post(page, {"line": "T1 winding 10V", "change": "1"})
+    surveyed.refresh_from_db()
+    assert any(line.startswith("T1 winding") and "10V" in line for line in surveyed.others.splitlines())
+
+
+def test_a_part_of_ones_own_and_a_reading_are_put_right_by_one_press(client, surveyed):
+    refused = client.post(reverse("shelf_own"), {"line": "4,725u 16V 6.3x11 p2.5"})
+    assert refused.status_code == 422 and b'data-key="F2"' in refused.content
+    state = unit_state(surveyed.unit_id)
+    check = next(c for c in state.proof.step("cold").checks if c.kind == "dc_volts")
+    page = client.post(reverse("reading", args=[state.row.pk]), {f"r:{check.key}": "1,234", "step": "cold"})
+    assert page.status_code == 422
+    assert f'name="r:{check.key}" value="1234"' in page.content.decode()

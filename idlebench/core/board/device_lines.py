@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import fields, replace
 
 from ..refusal import BadInput
+from ..text.quantity import show
 from .devices import TITLES, Device
 
 
@@ -41,6 +42,40 @@ def first_out(parts: Iterable[Device]) -> tuple[Device, ...]:
 _CHARGED = re.compile(r"\b(?:(?:not|never) )?charged\b|\buncharged\b")
 
 
+#: Volts nearer than this are those of one winding, read or typed again.
+SAME_WINDING = 0.02
+
+
+def another_winding(before: Device, line: Device, listed: Collection[str]) -> BadInput | None:
+    """The refusal of a line that would put a second winding in the place of the first, with a reference of its own for it.
+
+    Args:
+        before: the winding that is listed.
+        line: what was typed under the same reference.
+        listed: references that are in use on the board.
+
+    Returns:
+        The refusal; None where the line speaks of the same winding.
+
+    >>> from idlebench.core.board.devices import read_device
+    >>> one, two = read_device('T1 winding 9V 1.5A'), read_device('T1 winding 12V 0.5A')
+    >>> another_winding(one, two, ('T1',)).instead, another_winding(one, one, ('T1',))
+    (('T1B',), None)
+    """
+    if before.what != "winding" or line.what != "winding" or not before.volts or not line.volts:
+        return None
+    if abs(line.volts - before.volts) <= SAME_WINDING * before.volts:
+        return None
+    letters = (f"{line.ref}{letter}" for letter in "BCDEFGH" if f"{line.ref}{letter}" not in listed)
+    return BadInput(
+        line.ref,
+        f"a winding that is not listed yet: {line.ref} is listed with {show(before.volts, 'V')}",
+        "Another winding of it has a letter of its own. If the first was typed wrong, correct it.",
+        field="ref",
+        instead=tuple(letters)[:1],
+    )
+
+
 def on_top(before: Device, line: Device, anew: bool = False) -> Device:
     """What a later line says on top of an earlier one of the same part: what it leaves out stays as it was.
 
@@ -50,6 +85,7 @@ def on_top(before: Device, line: Device, anew: bool = False) -> Device:
     Raises:
         BadInput: it makes another kind of part of it.
 
+    >>> from idlebench.core.board.devices import read_device
     >>> on_top(read_device('BT1 battery 3.6V at 10,20'), read_device('BT1 battery leaking')).as_line()
     'BT1 battery 3.6V leaking at 10,20'
     """

@@ -8,7 +8,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from idlebench.core.board.device_lines import on_top, taken_out
+from idlebench.core.board.device_lines import another_winding, on_top, taken_out
 from idlebench.core.board.devices import TITLES, Device, read_device
 from idlebench.core.board.listing import is_device, kind_of, named
 from idlebench.core.board.zones import Zone, is_zone, read_zone
@@ -79,11 +79,12 @@ def read_typed(text: str) -> str:
     return field.says(field.read(text))
 
 
-def _with(board: Board, field: Field, text: str) -> str:
+def _with(board: Board, field: Field, text: str, change: bool = False) -> str:
     """The field's text with a line added, or laid on top of the one with the same reference."""
     item = field.read(text)
     kept = []
-    for line in getattr(board, field.name).splitlines():
+    lines = getattr(board, field.name).splitlines()
+    for line in lines:
         try:
             old = field.read(line)
         except BadInput:
@@ -91,6 +92,10 @@ def _with(board: Board, field: Field, text: str) -> str:
             kept.append(line)
             continue
         if field.key(old) == field.key(item):
+            if not change and isinstance(item, Device) and isinstance(old, Device):
+                refused = another_winding(old, item, [one.split()[0] for one in lines])
+                if refused is not None:
+                    raise refused
             item = (
                 on_top(old, item, " note " in text)
                 if isinstance(item, Device)
@@ -168,21 +173,26 @@ def _taken(ref: str, listed: str, text: str) -> BadInput:
 
 
 @in_unit_transaction("The board cannot be changed")
-def add_typed(board: Board, text: str) -> str:
+def add_typed(board: Board, text: str, change: bool = False) -> str:
     """Take a line in; says what it was read as.
 
+    Args:
+        board: the board's row.
+        text: the line.
+        change: whether it corrects what is listed, whatever that says.
+
     Raises:
-        BadInput: it cannot be read.
+        BadInput: it cannot be read, or is a second winding under the reference of the first.
     """
-    return write_typed(board, text)
+    return write_typed(board, text, change)
 
 
-def write_typed(board: Board, text: str) -> str:
+def write_typed(board: Board, text: str, change: bool = False) -> str:
     """Write a line onto a board whose door is open."""
     text = in_full(board, text)
     field = field_of(text)
     read_typed(text)
-    setattr(board, field.name, _with(board, field, text))
+    setattr(board, field.name, _with(board, field, text, change))
     board.save(update_fields=[field.name])
     log(board.unit, "survey", f"{board.name}: {text.strip()}")
     # said from what is kept now, not from the line

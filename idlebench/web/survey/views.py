@@ -152,14 +152,14 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
     """The board and its parts; a posted line is added."""
     if request.method != "POST":
         return page(request, pk)
-    typed = request.POST.get("line", "")
+    typed, change = request.POST.get("line", ""), "change" in request.POST
     try:
         board = Board.objects.select_related("unit").get(pk=pk)
         if field_of(in_full(board, typed)):
-            return say(request, reverse("survey", args=[pk]), f"Listed: {add_typed(board, typed)}", typing=1)
-        part = services.add_line(board, typed, change="change" in request.POST, seen=request.POST.get("seen", ""))
+            return say(request, reverse("survey", args=[pk]), f"Listed: {add_typed(board, typed, change)}", typing=1)
+        part = services.add_line(board, typed, change=change, seen=request.POST.get("seen", ""))
     except BadInput as error:
-        if "change" in request.POST:
+        if change and not is_device(typed):
             return page(
                 request, pk, 422, ref=typed.split()[0] if typed.split() else "", noted=typed, note_complaint=error
             )
@@ -174,7 +174,10 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
 def _listed_ref(board: int, typed: str) -> str:
     """The part that a refused line speaks of, where it is listed already: the line corrects it by one button."""
     ref = typed.split()[0].upper() if typed.split() else ""
-    return ref if Part.objects.filter(board=board, ref=ref).exists() else ""
+    if Part.objects.filter(board=board, ref=ref).exists():
+        return ref
+    others = Board.objects.values_list("others", flat=True).get(pk=board)
+    return ref if any(line.split()[:1] == [ref] for line in others.splitlines()) else ""
 
 
 def read(request: HttpRequest, pk: int) -> HttpResponse:

@@ -14,6 +14,7 @@ from django.utils import timezone
 from django.utils.html import escape, format_html
 from django.utils.safestring import mark_safe
 
+from idlebench.core import refusal
 from idlebench.core.board.first_look import BURNS
 from idlebench.core.board.roles import ROLES
 from idlebench.core.draw.bars import Bar
@@ -99,6 +100,21 @@ register.filter("shown", on_screen)
 def about(error: BadInput | None, field: str) -> BadInput | None:
     """What a complaint says of one field."""
     return error.about(field) if isinstance(error, BadInput) else None
+
+
+@register.filter
+def put_right(error: BadInput | None, typed: object) -> tuple[str, ...]:
+    """What would do in the place of what was typed, three at most. typed: the text, or what a form of one field sent."""
+    if not isinstance(error, BadInput):
+        return ()
+    text = typed.get(f"r:{error.field}", "") if isinstance(typed, dict) else str(typed or "")
+    return refusal.put_right(text, error)[:3]
+
+
+@register.filter
+def about_any(error: BadInput | None, fields: str) -> bool:
+    """Whether a complaint speaks of one of some fields, named with blanks between."""
+    return isinstance(error, BadInput) and any(error.about(field) for field in fields.split())
 
 
 @register.filter
