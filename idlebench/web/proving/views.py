@@ -45,6 +45,7 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
         "groups": [(t, [r for r in g if r is not hand or r.state == "failed"], len(g)) for t, g in groups if g],
         "step": step,
         "hand": hand,
+        "following": [row for row in open_ if row is not hand][:FOLLOWING],
         "failed": next((row for row in rows if row.state == "failed"), None),
         "by_meter": hand.check if hand and not hand.shut and by_meter.may_read(state, hand.check) else None,
         "done": len(step.checks) - len(wanted),
@@ -54,6 +55,10 @@ def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: ob
         **extra,
     }
     return render(request, "proving/cold.html", context, status=status)
+
+
+#: Checks that are named beside the one in hand, where nothing is drawn of it.
+FOLLOWING = 6
 
 
 def _cold_in_hand(rows: list[CheckRow], open_: list[CheckRow], asked: QueryDict, bad_key: str) -> CheckRow | None:
