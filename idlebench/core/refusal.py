@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import KW_ONLY, dataclass
+from difflib import get_close_matches
 
 
 @dataclass(eq=False)
@@ -115,6 +116,38 @@ def in_its_place(line: str, read: str, others: Iterable[str]) -> tuple[str, ...]
     """
     found = re.search(rf"(?<!\S){re.escape(read)}(?!\d)", line) if read else None
     return tuple(line[: found.start()] + one + line[found.end() :] for one in others) if found else ()
+
+
+def nearly(word: str, known: Iterable[str]) -> tuple[str, ...]:
+    """The words that one was probably meant as, nearest first; three at most.
+
+    >>> nearly('reservor', ('reservoir', 'regulator', 'fuse'))
+    ('reservoir',)
+    """
+    return tuple(get_close_matches(word.lower(), sorted(known), n=3, cutoff=0.65))
+
+
+def with_units(word: str, *units: str) -> tuple[str, ...]:
+    """A bare number with each of some units behind it; nothing where it is no bare number.
+
+    >>> with_units('9', 'V', 'VA'), with_units('9V', 'VA')
+    (('9V', '9VA'), ())
+    """
+    return tuple(f"{word}{unit}" for unit in units) if re.fullmatch(r"\d{1,6}([.,]\d{1,4})?", word) else ()
+
+
+def lines_put_right(text: str, error: BadInput) -> tuple[tuple[str, str], ...]:
+    """The same of several lines: the whole text put right, and the line of it that changed, by the line that the refusal names.
+
+    >>> lines_put_right('bridge 9V\\nbridge 9 25VA', BadInput('9', 'volts', field='line 2', instead=('9V',)))
+    (('bridge 9V\\nbridge 9V 25VA', 'bridge 9V 25VA'),)
+    """
+    lines, at = text.splitlines(), re.search(r"line (\d+)", error.field)
+    number = int(at[1]) if at else 1
+    if not 1 <= number <= len(lines):
+        return ()
+    fixed = put_right(lines[number - 1], error)
+    return tuple(("\n".join([*lines[: number - 1], line, *lines[number:]]), line) for line in fixed)
 
 
 def no_longer_than(text: str, most: int, field: str = "") -> str:

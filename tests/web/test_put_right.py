@@ -74,3 +74,36 @@ def test_a_part_of_ones_own_and_a_reading_are_put_right_by_one_press(client, sur
     page = client.post(reverse("reading", args=[state.row.pk]), {f"r:{check.key}": "1,234", "step": "cold"})
     assert page.status_code == 422
     assert f'name="r:{check.key}" value="1234"' in page.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "first"),
+    [
+        (
+            "supply_model",
+            "bridge 9 25VA reservoir C1 regulator VR1 5V 1A",
+            "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A",
+        ),
+        (
+            "supply_model",
+            "bridge 9V 25VA reservor C1 regulator VR1 5V 1A",
+            "bridge 9V 25VA reservoir C1 regulator VR1 5V 1A",
+        ),
+        ("supply_model", "brige 9V 25VA reservoir C1 current 1A", "bridge 9V 25VA reservoir C1 current 1A"),
+        ("rails", "+12 V 1 A\n+5 V 3.1 A mim 0.5", "+5 V 3.1 A min 0.5"),
+        ("zones", "heat 70 40,30 60x20", "heat 70 at 40,30 60x20"),
+        ("monitor_model", "monitor 15625 50Hz tube 12kV", "monitor 15625Hz 50Hz tube 12kV"),
+    ],
+)
+def test_a_line_of_a_board_is_put_right_by_one_press(client, surveyed, field, text, first):
+    address = reverse("new_board", args=[surveyed.unit_id])
+    refused = client.post(address, {"name": "PS-9", field: text})
+    page = refused.content.decode()
+    offered = re.findall(
+        rf'name="{field}" value="([^"]*)" data-key="F2" data-says="Use this line instead">([^<]*)<', page
+    )
+    assert refused.status_code == 422 and len(offered) == 1 and unescape(offered[0][1]) == first
+    whole = unescape(offered[0][0])
+    assert whole.splitlines()[-1] == first and len(whole.splitlines()) == len(text.splitlines())
+    again = client.post(address, {"name": "PS-9", field: whole})
+    assert f"“{text.splitlines()[-1]}”" not in again.content.decode()

@@ -15,7 +15,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..circuit.monitor import beside, retrace, rise
-from ..refusal import BadInput, no_longer_than
+from ..refusal import BadInput, no_longer_than, with_units
 from ..text.quantity import read
 
 EXAMPLE = "monitor 15.625kHz 50Hz tube 12kV nominal 12in"
@@ -187,7 +187,10 @@ def _monitor(words: list[str]) -> dict[str, object]:
             found["hot"] = True
         elif low not in ("tube", "anode", "chassis"):
             raise BadInput(
-                word, f"rates, kV of the anode, nominal or max, a size, hot chassis: {EXAMPLE}", field="monitor"
+                word,
+                f"rates, kV of the anode, nominal or max, a size, hot chassis: {EXAMPLE}",
+                field="monitor",
+                instead=with_units(word, "Hz", "kHz", "kV"),
             )
     if missing := [name for name in ("line", "field", "anode") if name not in found]:
         raise BadInput(

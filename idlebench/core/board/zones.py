@@ -125,6 +125,10 @@ def read_zone(text: str) -> Zone:
         wanted = "a temperature, such as heat 70" if kind == "heat" else f"a height in mm, such as {kind} 22"
         raise BadInput(text, wanted, field="zone")
     if place is None or size is None:
+        # a place without its “at” was taken for words
+        spot = re.search(r"(?<!\S)\d[\d.]*,\d[\d.]*(?!\S)", text) if place is None else None
+        if spot is not None:
+            raise BadInput(spot[0], f"at before its middle: at {spot[0]}", field="zone", instead=(f"at {spot[0]}",))
         raise BadInput(
             text, "its middle and size in mm, such as at 40,30 60x20", "Or draw it on the board.", field="zone"
         )

@@ -9,10 +9,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..refusal import BadInput, no_longer_than
+from ..refusal import BadInput, nearly, no_longer_than, with_units
 from ..text.quantity import read
 from ..text.rails_and_chips import rail_name, rail_volts
 from . import converter
@@ -185,6 +185,26 @@ def _with_rail(branches: Sequence[Branch], rail: RailOut) -> Branch:
     return replace(last, converter=replace(last.converter, rails=(*last.converter.rails, rail)))
 
 
+def _lacking(facts: Mapping[str, object]) -> tuple[str, ...]:
+    """The units of what a line has not said yet: of its volts and its size."""
+    return ("V",) * (facts["volts"] == -1.0) + ("VA",) * (not facts["va"])
+
+
+#: The words that may stand in a line of a supply.
+_WORDS_OF_LINES = (
+    "reservoir",
+    "regulator",
+    "converter",
+    "current",
+    "load",
+    "fuse",
+    "heatsink",
+    "sense",
+    "least",
+    "capacitors",
+)
+
+
 class _Words:
     """The words of a line, taken one after the other."""
 
@@ -239,6 +259,7 @@ def read_branch(text: str) -> Branch:
             f"{', '.join((*TOPOLOGIES, DOUBLER))} first",
             "Such as bridge 9V 25VA reservoir C1 current 1A.",
             field="supply",
+            instead=nearly(topology, (*TOPOLOGIES, DOUBLER)),
         )
     facts: dict[str, object] = {"topology": topology, "volts": -1.0, "va": 0.0, "ohms": 0.0, "stores": ()}
     held: dict[str, object] = {}
@@ -272,7 +293,10 @@ def read_branch(text: str) -> Branch:
             facts["volts"] = read(word, "V", field="volts", low=0.5, high=2000)
         else:
             raise BadInput(
-                word, "volts, size in VA or Ω, reservoir, regulator, converter, current, load or fuse", field="supply"
+                word,
+                "volts, size in VA or Ω, reservoir, regulator, converter, current, load or fuse",
+                field="supply",
+                instead=nearly(word, _WORDS_OF_LINES) or with_units(word, *_lacking(facts)),
             )
     if held:
         if "converter" not in facts:

@@ -12,7 +12,7 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from ..refusal import BadInput, no_longer_than
+from ..refusal import BadInput, nearly, no_longer_than
 from .quantity import read
 
 _VOLTS = re.compile(r"([+\-−]?\d+(?:[.,]\d+)?)\s*V?", re.I)
@@ -142,7 +142,13 @@ def read_rail(text: str) -> Rail:
         elif low == "ripple":
             facts["ripple_limit"] = read(queue.pop(0), "V", field="ripple", above=0, high=100)
         else:
-            facts["current"] = read(word, "A", field="current", above=0, high=1000)
+            try:
+                facts["current"] = read(word, "A", field="current", above=0, high=1000)
+            except BadInput as error:
+                meant = nearly(word, ("min", "step", "tol", "ripple", "clamp", "crowbar", "most"))
+                raise BadInput(
+                    word, error.expected, error.mend, field="current", instead=error.instead or meant
+                ) from None
     return Rail(name=rail_name(nominal), nominal=nominal, **facts)
 
 

@@ -112,6 +112,12 @@ def put_right(error: BadInput | None, typed: object) -> tuple[str, ...]:
 
 
 @register.filter
+def lines_put_right(error: BadInput | None, text: object) -> tuple[tuple[str, str], ...]:
+    """The same of a field of several lines: the whole text put right, and the line that changed."""
+    return refusal.lines_put_right(str(text or ""), error)[:3] if isinstance(error, BadInput) else ()
+
+
+@register.filter
 def about_any(error: BadInput | None, fields: str) -> bool:
     """Whether a complaint speaks of one of some fields, named with blanks between."""
     return isinstance(error, BadInput) and any(error.about(field) for field in fields.split())
