@@ -109,6 +109,7 @@ lint: $(STAMPS)/dev words
 	$(VENV)/bin/ruff check $(ALL_CODE)
 	$(VENV)/bin/ruff format --check $(ALL_CODE)
 	$(VENV)/bin/lint-imports --no-cache
+	$(VENV)/bin/pydoclint --quiet idlebench/core
 	@$(VENV)/bin/djhtml --tabwidth 2 --check $(TEMPLATES)
 	@awk 'length > 160 {print FILENAME ":" FNR ": longer than 160"; long = 1} END {exit long}' $(TEMPLATES)
 	IDLEBENCH_HOME=$$(mktemp -d) $(PY) -m django makemigrations --check --dry-run --settings idlebench.web.settings

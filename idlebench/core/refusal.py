@@ -100,7 +100,11 @@ def put_right(line: str, error: BadInput) -> tuple[str, ...]:
     """The lines that would do in place of a refused one, likeliest first.
 
     Args:
-        line: as it was typed. error: its refusal.
+        line: as it was typed.
+        error: its refusal.
+
+    Returns:
+        The lines, likeliest first; none where nothing is guessed.
 
     >>> put_right('C1 1,234u 16V', BadInput('1,234', 'a value', instead=('1234', '1.234')))
     ('C1 1234u 16V', 'C1 1.234u 16V')
@@ -152,6 +156,14 @@ def lines_put_right(text: str, error: BadInput) -> tuple[tuple[str, str], ...]:
 
 def no_longer_than(text: str, most: int, field: str = "") -> str:
     """The text, if it is no longer than what people type there: longer ones are refused before anything looks for words in them.
+
+    Args:
+        text: as it was typed.
+        most: the most of it.
+        field: the name of the field, for the refusal.
+
+    Returns:
+        The text.
 
     Raises:
         BadInput: it is longer.

@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.core.board.parts import Capacitor, Fitted
-from idlebench.core.choose.branch_circuit import new_store, together
+from idlebench.core.choose.branch_circuit import new_store, rail_ripple, together
 from idlebench.core.choose.cure import cure
-from idlebench.core.choose.supply_model import rail_ripple, reckon
+from idlebench.core.choose.supply_model import reckon
 from idlebench.core.circuit.supply_lines import read_model
 from idlebench.core.draw.gauge import of_figure
 from tests.core.test_supply_model import FLYBACK

@@ -110,6 +110,12 @@ def guess_of(header: Sequence[str], known: Mapping[str, Sequence[str]]) -> dict[
 def read_foreign(data: bytes | str) -> Foreign:
     """Read a foreign table as it stands.
 
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        Its header and rows, and what each column is guessed to be.
+
     Raises:
         BadInput: not a table with a header and a row.
     """
@@ -131,6 +137,13 @@ def read_foreign(data: bytes | str) -> Foreign:
 
 def check_map(columns: Mapping[str, str], header: Sequence[str]) -> dict[str, str]:
     """A map as chosen, held against a header.
+
+    Args:
+        columns: the columns.
+        header: the headings, or one of them.
+
+    Returns:
+        Our column for each of theirs that is taken.
 
     Raises:
         BadInput: a column that is not there, one used twice, or part, value or volts left out.

@@ -20,7 +20,13 @@ def copy_row(part: Fitted, more: int, last: tuple[float, float], taken: Collecti
     """Copies of a part, evenly spaced up to the place of the last one. References count on, leaving out those taken.
 
     Args:
-        part: with its place. more: how many copies. last: x, y of the last one, mm. taken: references in use.
+        part: with its place.
+        more: how many copies.
+        last: x, y of the last one, mm.
+        taken: references in use.
+
+    Returns:
+        The copies, in the order of the row.
 
     Raises:
         BadInput: the part has no place, or a number that cannot be.

@@ -1,4 +1,7 @@
-"""Lines of parts that are no capacitors: what is asked about them, and what a later line changes."""
+"""Lines of parts that are no capacitors: what is asked about them, and what a later line changes.
+
+Source: volts within 2 % are one winding: workshop practice, because labels are rounded.
+"""
 
 from __future__ import annotations
 
@@ -80,7 +83,12 @@ def on_top(before: Device, line: Device, anew: bool = False) -> Device:
     """What a later line says on top of an earlier one of the same part: what it leaves out stays as it was.
 
     Args:
+        before: what stood or was read before, None for nothing.
+        line: a typed line.
         anew: whether its words take the place of the earlier ones, for they stand after “note”; else they are kept beside them.
+
+    Returns:
+        The part with both lines on it.
 
     Raises:
         BadInput: it makes another kind of part of it.

@@ -223,6 +223,12 @@ def is_device(text: str) -> bool:
 def read_device(text: str) -> Device:
     """Read a line of a part that is no capacitor. Words that no rule knows are kept as its note.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The part; what was not understood stands in its note.
+
     Raises:
         BadInput: the reference or a number cannot be read, or two words say different things.
 
@@ -275,6 +281,14 @@ _SIGNS = {"+": "+", "plus": "+", "positive": "+", "-": "−", "minus": "−", "n
 
 def _of_adapter(facts: dict[str, object], low: str, queue: list[str]) -> bool:
     """Words that only an adapter's line has: AC or DC, regulated or not, the sign of its plug's centre.
+
+    Args:
+        facts: what is known of it, by name.
+        low: the lower limit, in SI; None for none.
+        queue: words that are left of the line.
+
+    Returns:
+        Whether it took the word.
 
     Raises:
         BadInput: AC and DC both, or a centre without its sign.

@@ -59,6 +59,12 @@ _CLIPS = re.compile(r"(\d+)\s*clips?", re.I)
 def read_step(text: str) -> DismantlingStep:
     """Read a step as typed: what came off, a colon, then what held it, with commas between.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The step, its fasteners counted.
+
     Raises:
         BadInput: nothing that came off, or a count that cannot be.
 

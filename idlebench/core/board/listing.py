@@ -83,6 +83,12 @@ def kind_of(text: str) -> str:
 
     Words decide before letters; ``R5 is diode`` overrules both.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        CAPACITOR, CHIP or a key of TITLES; "" for a zone or nothing.
+
     Raises:
         BadInput: words and letters disagree, or the letters stand for two things and no word tells.
 
@@ -177,6 +183,12 @@ def _a(words: str) -> str:
 def named(text: str) -> str:
     """A line with the kind of its part as the second word, where it speaks of a part that is neither capacitor nor chip.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The line in full; as it was where nothing is missing.
+
     Raises:
         BadInput: as for kind_of.
 
@@ -221,6 +233,9 @@ def not_of_a_capacitor(ref: str) -> str:
 
 def only_capacitor(text: str) -> None:
     """Refuse a line that speaks of something else.
+
+    Args:
+        text: as it was typed.
 
     Raises:
         BadInput: it names what, and how it is listed.

@@ -27,7 +27,11 @@ def mains_question(part: Fitted, mains: bool) -> str:
     """What is asked about a part that may stand across the mains, "" where it cannot or was answered.
 
     Args:
-        part: with the role that its supply's or monitor's lines tell it. mains: whether mains come onto its board.
+        part: with the role that its supply's or monitor's lines tell it.
+        mains: whether mains come onto its board.
+
+    Returns:
+        The question; "" where none is needed.
 
     >>> mains_question(Fitted(ref='C3', value=47e-9, volts=630.0, kind='film'), True)
     'Does C3, 47 nF 630 V film, connect line and neutral, line and earth, or neither?'

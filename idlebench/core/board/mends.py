@@ -101,6 +101,12 @@ def is_mend(text: str) -> bool:
 def read_end(text: str) -> End:
     """An end as typed.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        A part's leg, a pin, a rail or a net.
+
     Raises:
         BadInput: neither a pin of a part nor a point.
 
@@ -120,6 +126,12 @@ def read_end(text: str) -> End:
 
 def read_mend(text: str) -> Mend:
     """Read a mend.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The mend with its ends and its kind.
 
     Raises:
         BadInput: an end or a number cannot be read, or a damage that is mended by joining has one end.
@@ -201,6 +213,16 @@ def check_mend(
     nets: Sequence[Node] = (),
 ) -> str:
     """Hold a mend against what is known of its board; the net it is on, "" where none is known.
+
+    Args:
+        mend: the mend.
+        parts: the parts.
+        chips: chips listed on the board.
+        devices: parts that are no capacitors.
+        nets: the board's nets.
+
+    Returns:
+        The net it is on; "" where none is known.
 
     Raises:
         BadInput: an end that is not on this board, or two nets that must not meet.

@@ -123,6 +123,12 @@ class Monitor:
 def read_monitor(text: str) -> Monitor | None:
     """Read a monitor's lines; None where there are none.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The monitor; None where there are no lines.
+
     Raises:
         BadInput: a line that is not understood, a retrace part without its value, a coil without its inductance.
 

@@ -87,7 +87,11 @@ def stages_told(
     the neck board's, is told where it is.
 
     Args:
-        monitors: of each board, None where it has none. refs: what stands on each board.
+        monitors: of each board, None where it has none.
+        refs: what stands on each board.
+
+    Returns:
+        By board, then by reference, what its place is told.
     """
     told: dict[int, dict[str, MonitorPlace]] = {pk: {} for pk in monitors}
     for pk, monitor in monitors.items():

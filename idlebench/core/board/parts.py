@@ -48,6 +48,12 @@ RADIAL_PITCH = ((4.0, 1.5), (5.0, 2.0), (6.3, 2.5), (8.0, 3.5), (10.0, 5.0), (12
 def read_safety(text: str) -> str:
     """A safety class as marked, in one way of writing it.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        X1 to Y4 in capitals; "" for none.
+
     Raises:
         BadInput: no class.
 
@@ -69,6 +75,12 @@ def classes_of(safety: str) -> tuple[str, ...]:
 def read_looks(text: str) -> str:
     """How a part looks, by any of the words people have for it.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The one word for it.
+
     Raises:
         BadInput: none of them.
 
@@ -87,6 +99,12 @@ def as_mounted(mounting: str, kind: str, diameter: float | None = None, height: 
 
     Args:
         mounting: one of MOUNTINGS, as somebody wrote it. diameter, height: mm, None or 0 where not known.
+        kind: the kind, a word of the open formats.
+        diameter: mm; None where nobody measured it.
+        height: mm; None where nobody measured it.
+
+    Returns:
+        A word of MOUNTINGS.
 
     >>> as_mounted('chip', 'wet'), as_mounted('can', 'tantalum'), as_mounted('can', 'wet', 30, 50)
     ('can', 'chip', 'chassis')

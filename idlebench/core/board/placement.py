@@ -62,6 +62,12 @@ def is_placement(header: Sequence[str]) -> bool:
 def read_placement(data: bytes | str) -> Placement:
     """Read a foreign table of parts as a survey.
 
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        The parts with their places, and a problem for each row that cannot be read.
+
     Raises:
         BadInput: no table, or no column that speaks of references or values.
     """

@@ -93,6 +93,12 @@ def write_profile(profile: Profile) -> str:
 def read_profile(data: bytes) -> Profile:
     """Read a profile from JSON; every line in it has to be readable.
 
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        The profile, every line in its one spelling.
+
     Raises:
         BadInput: not a profile, or a line of it that cannot be read.
     """
@@ -193,6 +199,10 @@ class Difference:
 
 def belongs(profile: Profile, board: str) -> None:
     """Refuse a profile that is for another board.
+
+    Args:
+        profile: what a board should carry.
+        board: the board's name.
 
     Raises:
         BadInput: it is for another.

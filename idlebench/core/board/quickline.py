@@ -72,6 +72,12 @@ class QuickLine:
     def part(self, before: Fitted | None = None) -> Fitted:
         """The part this line describes, on top of one that is already listed.
 
+        Args:
+            before: what stood or was read before, None for nothing.
+
+        Returns:
+            The part; what the line leaves out stays.
+
         Raises:
             BadInput: a new part without a value.
         """
@@ -156,6 +162,12 @@ def as_line(part: Fitted) -> str:
 
 def read_line(text: str) -> QuickLine:
     """Read a quick line.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        What each word was taken for, and what was not understood.
 
     Raises:
         BadInput: a word that cannot be read where one is expected; the field names it.

@@ -32,6 +32,12 @@ class Wire:
 def read_wire(text: str) -> Wire:
     """Read a wire of the harness.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        Plug, pin, and the rail or ground it goes to.
+
     Raises:
         BadInput: no plug's pin, or what it goes to is neither a rail nor ground nor earth.
 
@@ -58,6 +64,10 @@ def read_wire(text: str) -> Wire:
 def check_wiring(wires: Sequence[Wire], rails: Sequence[Rail]) -> None:
     """Refuse a harness that cannot be.
 
+    Args:
+        wires: the wires of the harness.
+        rails: the rails.
+
     Raises:
         BadInput: a pin twice, a wire to a rail that is not made, a rail that goes nowhere, or no ground.
     """
@@ -80,6 +90,13 @@ def check_wiring(wires: Sequence[Wire], rails: Sequence[Rail]) -> None:
 
 def held_against(old: Sequence[Rail], new: Sequence[Rail]) -> tuple[str, ...]:
     """What is looked at twice when a new unit takes an old one's place.
+
+    Args:
+        old: what stands there.
+        new: what goes in.
+
+    Returns:
+        A sentence for each, none where all agrees.
 
     Raises:
         BadInput: a rail is missing, or gives less than the old one was rated for.
@@ -132,7 +149,13 @@ def check_donor(old: Whole, new: Whole, wires: Sequence[Wire], fed: Sequence[Rai
     A board of the same name takes the old plugs as they were. Any other is wired pin by pin, as a modern unit is.
 
     Args:
-        wires: the harness, where it was typed. fed: the rails of the machine's supplies, for a board that makes none.
+        old: what stands there.
+        new: what goes in.
+        wires: the harness, where it was typed.
+        fed: the rails of the machine's supplies, for a board that makes none.
+
+    Returns:
+        A sentence for each, none where all agrees.
 
     Raises:
         BadInput: a supply for a fed board or the other way round, a rail missing or too weak, no fuse or another one on a board

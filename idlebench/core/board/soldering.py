@@ -115,7 +115,12 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
     """How a capacitor comes out of its place.
 
     Args:
-        planes: references of parts of which a leg is known to sit in a copper plane. phenolic: the board is brown phenolic paper.
+        part: the part in its place.
+        planes: references of parts of which a leg is known to sit in a copper plane.
+        phenolic: the board is brown phenolic paper.
+
+    Returns:
+        Iron, heat and steps, with the reasons for them.
 
     >>> way_out(Fitted(ref="C1", value=1e-4, mounting="axial")).tip
     '2.4 mm'
@@ -247,8 +252,13 @@ def way_in_of(what: str, tab: str = "", module: bool = False, sink: bool = True)
     """What to do with a new part that is no capacitor, in the order of the hands.
 
     Args:
-        tab: of a regulator, what its tab is joined to, "" for none. module: whether a switching module takes its place. sink:
-            whether a heatsink can be fitted to it.
+        what: what it is.
+        tab: of a regulator, what its tab is joined to, "" for none.
+        module: whether a switching module takes its place.
+        sink: whether a heatsink can be fitted to it.
+
+    Returns:
+        A sentence a step.
     """
     if what != "regulator":
         return _IN.get(what, ("Fit it as the old one was fitted", "Solder, trim, look"))
@@ -280,7 +290,11 @@ def swap_order(parts: Sequence[Fitted], here: Callable[[str], bool]) -> list[str
     """References in the order that is easiest for the hands: first those whose part lies here, tall ones last, value by value.
 
     Args:
+        parts: the parts.
         here: whether the new part of a place lies here, by reference.
+
+    Returns:
+        References, the first to be swapped first.
     """
 
     def rank(part: Fitted) -> tuple[object, ...]:

@@ -43,7 +43,11 @@ def square_up(pixels: Sequence[Point], millimetres: Sequence[Point]) -> Squared:
     """Solve the map from four points marked in the photo and the same four on the board.
 
     Args:
-        pixels: four points in the photo, going round the board. millimetres: the same on the board.
+        pixels: four points in the photo, going round the board.
+        millimetres: the same on the board.
+
+    Returns:
+        The map from pixels to millimetres, and how far it is off.
 
     Raises:
         BadInput: the lines between the points cross, three lie in a line, or two are one.

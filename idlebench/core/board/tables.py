@@ -35,6 +35,13 @@ def read_ref(text: str) -> str:
 def read_value(text: str, kind: str = "") -> float:
     """A capacitor's value, F: with its unit, in SI, or as a marking that has one reading.
 
+    Args:
+        text: as it was typed.
+        kind: the kind, a word of the open formats.
+
+    Returns:
+        F.
+
     Raises:
         BadInput: unreadable, absurd, or with two readings (both are named).
     """
@@ -198,6 +205,12 @@ def _with_values(table, build, default_kind: str) -> TableParts:
 def read_survey(data: bytes | str) -> TableParts:
     """Read a survey CSV into Fitted parts.
 
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        The parts, and a problem for each row that cannot be read.
+
     Raises:
         BadInput: the file as a whole cannot be taken.
     """
@@ -233,7 +246,14 @@ def _capacitor(row: dict[str, Any]) -> Capacitor:
 
 
 def read_catalogue(data: bytes | str, tell: Callable[[int, int], None] | None = None) -> TableParts:
-    """Read a catalogue CSV into Capacitors. tell: as read_table has it.
+    """Read a catalogue CSV into Capacitors.
+
+    Args:
+        data: the file's bytes.
+        tell: as read_table has it.
+
+    Returns:
+        The parts, and a problem for each row that cannot be read.
 
     Raises:
         BadInput: the file as a whole cannot be taken.

@@ -86,6 +86,12 @@ def is_zone(text: str) -> bool:
 def read_zone(text: str) -> Zone:
     """Read a zone as typed.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The zone, mm and °C.
+
     Raises:
         BadInput: no place, no size, or a number out of its range.
 

@@ -49,6 +49,12 @@ REGISTRY: dict[str, Reckoning] = {name: _DECLARED[name] for name in _ORDER}
 def reckoning(name: str) -> Reckoning:
     """The reckoning of that name.
 
+    Args:
+        name: its name.
+
+    Returns:
+        Its inputs, function and curve.
+
     Raises:
         BadInput: there is none.
     """

@@ -40,6 +40,12 @@ class Input:
     def take(self, text: str) -> float | int | str:
         """Read the typed text.
 
+        Args:
+            text: as it was typed.
+
+        Returns:
+            A number in SI, a whole number, or the text.
+
         Raises:
             BadInput: naming this input.
         """
@@ -121,6 +127,12 @@ class Reckoning:
 
     def run(self, typed: Mapping[str, str]) -> Calculation:
         """Reckon from typed inputs; those left out take their default.
+
+        Args:
+            typed: as it was typed.
+
+        Returns:
+            Its values, and the lines that show how they come about.
 
         Raises:
             BadInput: an unknown input, or one that cannot be read; the field names it.

@@ -10,8 +10,9 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from ..board.parts import Capacitor, Fitted
+from ..circuit import converter
 from ..circuit.supply import Load, Settled, Supply, check, simulate
-from ..circuit.supply_lines import Branch
+from ..circuit.supply_lines import Branch, ConverterIn, RailOut
 from ..circuit.transformer import winding
 from ..judge import ageing
 from ..refusal import BadInput
@@ -88,6 +89,15 @@ def settle(supply: Supply) -> Settled:
 def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) -> Supply:
     """The circuit of a branch with a store in it, on mains that stray by some per cent.
 
+    Args:
+        branch: a line of the supply: from its source to what it feeds.
+        store: the store.
+        mains: the mains as the place sees them.
+        percent: how far the mains stray, %.
+
+    Returns:
+        The circuit, ready to be simulated.
+
     Raises:
         BadInput: a store of zero, or a load above the winding; it says what would work.
     """
@@ -146,3 +156,22 @@ def as_one(
     if doubles:
         return min((make(parts[ref]) for ref in groups[0]), key=lambda s: s.value)
     return together([in_series([make(parts[ref]) for ref in group]) for group in groups])
+
+
+def rail_limit(rail: RailOut) -> float:
+    """The most ripple on a rail of a converter, V peak to peak: a hundredth of its volts, 50 mV at the least."""
+    return max(0.01 * abs(rail.volts), 0.05)
+
+
+def rail_ripple(fed: ConverterIn, rail: RailOut, store: Store) -> float:
+    """The ripple on a rail of a converter with its stores taken as one, V peak to peak."""
+    return converter.ripple_volts(
+        fed.topology, rail.current, rail.duty, fed.frequency, store.value, store.esr_high, rail.choke
+    )
+
+
+def most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float) -> float:
+    """The ESR of all stores of a rail together that keeps its ripple within a limit (V); not above zero where no ESR does."""
+    without = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 0.0, rail.choke)
+    with_one = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 1.0, rail.choke)
+    return (limit - without) / (with_one - without)

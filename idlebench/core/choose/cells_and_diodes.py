@@ -104,6 +104,13 @@ class BatteryNeed:
 def battery_need(old: Device, room: float | None = None) -> BatteryNeed:
     """What the place of a cell asks, from its line.
 
+    Args:
+        old: what stands there.
+        room: mm free; None where nobody measured it.
+
+    Returns:
+        Chemistry, volts, size, charging, and what blocks it.
+
     Raises:
         BadInput: its volts are not known.
     """
@@ -256,7 +263,14 @@ def diode_need(
     """What the place of a diode asks; what is marked is always kept.
 
     Args:
-        reverse, average, pulse: reckoned of its place, V and A. switching: whether it may rectify at a switching rate.
+        old: what stands there.
+        reverse: V it must hold in reverse.
+        average: average current, A.
+        pulse: A at the peak.
+        switching: whether it may rectify at a switching rate.
+
+    Returns:
+        A, V and speed that it must have at least.
 
     Raises:
         BadInput: neither marked nor reckoned.

@@ -11,8 +11,7 @@ from itertools import product
 
 from ..board.parts import Capacitor, Fitted
 from ..circuit.supply_lines import ConverterIn, RailOut
-from .branch_circuit import new_store, old_store, together
-from .supply_model import most_esr, rail_limit, rail_ripple
+from .branch_circuit import most_esr, new_store, old_store, rail_limit, rail_ripple, together
 
 #: Most ways of parts that differ that are tried where no single kind does it: however many stores a rail has, it is done at once.
 MIXED = 1500
@@ -48,8 +47,14 @@ def cure(
     """The parts that bring a rail's ripple within its limit, the best ranked first; None where no place of it is open.
 
     Args:
-        parts: the board's old parts by reference. standing: what is in some of the rail's places and stays.
+        fed: what feeds it.
+        rail: the rail.
+        parts: the board's old parts by reference.
+        standing: what is in some of the rail's places and stays.
         options: for each place that is open what goes in, the best first.
+
+    Returns:
+        The parts by reference and the ripple left; None where no place of it is open.
     """
     places = tuple(ref for ref in rail.stores if options.get(ref))
     if not places:

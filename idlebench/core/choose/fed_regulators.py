@@ -20,7 +20,13 @@ def fed_by_rail(
     """What the place of a regulator asks on a board that is fed: from the rail its line names, else from the next one above it.
 
     Args:
-        rails: that feed the board. room: mm of height.
+        old: what stands there.
+        rails: that feed the board.
+        room: mm of height.
+        policy: the policy by which it is decided.
+
+    Returns:
+        Volts in and out, amps, room and heat of its place.
 
     Raises:
         BadInput: its volts or current are not known, or no rail is high enough.

@@ -78,7 +78,12 @@ def worked_out_rating(fed: ConverterIn | None, va: float | None, mains: float) -
     """The rating that stands in for a missing fuse marking, A; 0 where neither power nor winding is known.
 
     Args:
-        fed: the converter behind it, if one is. va: of the winding, VA. mains: V rms, taken 10 % low.
+        fed: the converter behind it, if one is.
+        va: of the winding, VA.
+        mains: V rms, taken 10 % low.
+
+    Returns:
+        A; 0 where neither power nor winding is known.
     """
     if fed:
         return inrush.fuse(fed.power, fed.efficiency, POWER_FACTOR, 0.9 * mains).values["rating"]
@@ -96,7 +101,15 @@ def fuse_need(
     """What the place of a fuse asks; the marked rating is always kept.
 
     Args:
+        old: what stands there.
+        primary: whether it is in the primary circuit.
+        pulse: A at the peak.
+        worked_out: A that the supply was reckoned to draw.
         dc: V of the DC circuit it stands in, 0 on AC.
+        charges: whether it charges a store.
+
+    Returns:
+        A, kind and pulse that it must meet, and what is asked.
 
     Raises:
         BadInput: no rating is marked, and none was worked out.

@@ -303,8 +303,13 @@ def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0, policy: 
     """What the place of an old part asks of a new one.
 
     Args:
-        old: the part as surveyed. mains: the local mains. ambient: °C assumed where the survey gives none.
+        old: the part as surveyed.
+        mains: the local mains.
+        ambient: °C assumed where the survey gives none.
         policy: how values and kinds may move where the role leaves it open.
+
+    Returns:
+        Every number that a rule asks of a part.
     """
     # a part with a safety class makes its place a mains place, whatever was typed
     asked = role(effective_role(old.role, old.safety))

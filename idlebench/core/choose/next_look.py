@@ -65,7 +65,12 @@ def wears(place: str, need: Need, new: Capacitor | None = None) -> Wearing | Non
     """How long the part in a place is expected to run; None where it does not wear by the hour.
 
     Args:
-        need: what the place asks of it. new: the part that was put in; None where the old one stays.
+        place: the place.
+        need: what the place asks of it.
+        new: the part that was put in; None where the old one stays.
+
+    Returns:
+        Hours by part and place; None where it does not wear by the hour.
     """
     kind = new.kind if new else need.kind
     if kind not in WEARING:
@@ -85,6 +90,13 @@ def wears(place: str, need: Need, new: Capacitor | None = None) -> Wearing | Non
 
 def next_look(parts: Iterable[Wearing], hours_a_day: float) -> NextLook | None:
     """When the first of these parts is to be looked at; None where nothing wears.
+
+    Args:
+        parts: the parts.
+        hours_a_day: h a day for which it runs.
+
+    Returns:
+        The year and the part it is for; None where nothing wears.
 
     Raises:
         BadInput: hours that no day has.

@@ -137,6 +137,20 @@ def make_plan(
 ) -> Plan:
     """Judge, decide and choose for a whole survey.
 
+    Args:
+        parts: the parts.
+        columns: the columns.
+        policy: the policy by which it is decided.
+        year: the year it is now.
+        made: the year it was made in, None where unknown.
+        school: strict or lenient: how far ESR may rise.
+        mains: the mains as the place sees them.
+        fits: how many that fit are wanted.
+        refused: how many that do not fit are wanted.
+
+    Returns:
+        A verdict, a decision and a ranking for each part.
+
     Raises:
         BadInput: an unknown policy.
     """

@@ -124,8 +124,10 @@ def rank_many(needs: Sequence[Need], columns: Columns, *, fits: int = 6, refused
     """Rank a catalogue for many places in one run.
 
     Args:
-        needs: what each place asks, the policy with its weights in it. columns: the catalogue.
-        fits, refused: how many of each get reasons, when they are asked for.
+        needs: what each place asks, the policy with its weights in it.
+        columns: the catalogue. fits, refused: how many of each get reasons, when they are asked for.
+        fits: how many that fit are wanted.
+        refused: how many that do not fit are wanted.
 
     Returns:
         A Ranking for each need: fitting parts first (fits before look twice, then by score).

@@ -27,7 +27,12 @@ def may_come_out(part: Fitted, value: float, esr: float | None) -> tuple[Block, 
     """Why a part of a donor is not used again.
 
     Args:
-        value, esr: as measured out of circuit, F and Ω at 120 Hz; esr None where it was not read.
+        part: the part in its place.
+        value: the value, in SI.
+        esr: Ω; None where it was not read.
+
+    Returns:
+        Each reason against it, none where it may.
     """
     reasons = []
     if is_mains_place(part.role, part.safety) or part.safety:
@@ -78,6 +83,9 @@ def may_be_taken(days: float | None) -> tuple[Block, ...]:
 
     Args:
         days: since it was last read out of circuit; None for a part that is not used.
+
+    Returns:
+        Each reason against it, none where it may.
     """
     if days is None or days <= GOOD_FOR:
         return ()

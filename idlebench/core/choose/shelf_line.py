@@ -36,6 +36,12 @@ HIGH_BREAKING, LOW_BREAKING = 1500.0, 35.0
 def read_own(text: str) -> Own:
     """Read a line for the Shelf.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        A capacitor, regulator, fuse, cell or diode, with its stock.
+
     Raises:
         BadInput: it names the word that cannot be read, or what is missing.
 

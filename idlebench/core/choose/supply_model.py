@@ -13,12 +13,24 @@ from ..board.parts import Capacitor, Fitted
 from ..circuit import converter, inrush, regulator
 from ..circuit.packages import PACKAGES
 from ..circuit.supply import Settled
-from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
+from ..circuit.supply_lines import Branch, ConverterIn, read_model
 from ..refusal import BadInput
 from ..text.calculation import CalculationLine
 from ..text.quantity import show
 from ..text.rails_and_chips import rail_name
-from .branch_circuit import Store, as_one, new_store, old_store, settle, sound_store, supply_of, together
+from .branch_circuit import (
+    Store,
+    as_one,
+    most_esr,
+    new_store,
+    old_store,
+    rail_limit,
+    rail_ripple,
+    settle,
+    sound_store,
+    supply_of,
+    together,
+)
 from .need import Mains
 
 #: How the supply is looked at: mains that stray by these per cent.
@@ -102,8 +114,15 @@ def reckon(
     """Reckon a branch with its old parts and with what is chosen for them.
 
     Args:
-        parts: the board's parts by reference. chosen: catalogue parts by reference. melting: A²s of the fuse, where known.
+        branch: a line of the supply: from its source to what it feeds.
+        parts: the board's parts by reference.
+        mains: the mains as the place sees them.
+        chosen: catalogue parts by reference.
+        melting: A²s of the fuse, where known.
         already: catalogue parts that stand there before, so that one part's own change is seen; none for the old parts alone.
+
+    Returns:
+        Figures before and after, and what each place is told.
 
     Raises:
         BadInput: a branch that cannot work at all; it names the number and what would make it work.
@@ -338,25 +357,6 @@ def _rail_figures(
                 rail=rail.name,
             )
     return figures, places
-
-
-def rail_limit(rail: RailOut) -> float:
-    """The most ripple on a rail of a converter, V peak to peak: a hundredth of its volts, 50 mV at the least."""
-    return max(0.01 * abs(rail.volts), 0.05)
-
-
-def rail_ripple(fed: ConverterIn, rail: RailOut, store: Store) -> float:
-    """The ripple on a rail of a converter with its stores taken as one, V peak to peak."""
-    return converter.ripple_volts(
-        fed.topology, rail.current, rail.duty, fed.frequency, store.value, store.esr_high, rail.choke
-    )
-
-
-def most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float) -> float:
-    """The ESR of all stores of a rail together that keeps its ripple within a limit (V); not above zero where no ESR does."""
-    without = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 0.0, rail.choke)
-    with_one = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 1.0, rail.choke)
-    return (limit - without) / (with_one - without)
 
 
 def places_of(

@@ -24,7 +24,11 @@ def discontinuous(current: float, conducts: float) -> float:
     """Ripple of a flyback's output capacitor in discontinuous mode, A rms: a triangle that ends before the next one begins.
 
     Args:
-        current: A out. conducts: share of the period in which the output diode conducts.
+        current: A out.
+        conducts: share of the period in which the output diode conducts.
+
+    Returns:
+        A rms.
 
     Raises:
         BadInput: no share, or one that leaves no pause.
@@ -43,7 +47,13 @@ def ripple_current(topology: str, current: float, duty: float, inductor_ripple: 
     """Ripple of an output store, A rms.
 
     Args:
-        current: A out. duty: of the switch, 0 to 1. inductor_ripple: A peak to peak (buck, forward).
+        topology: bridge, half, centre-tapped, flyback, buck or forward.
+        current: A out.
+        duty: of the switch, 0 to 1.
+        inductor_ripple: A peak to peak (buck, forward).
+
+    Returns:
+        A rms.
 
     >>> round(ripple_current('flyback', 3.1, 0.47), 3)
     2.919
@@ -107,8 +117,16 @@ def converter_ripple(
     """What one output capacitor carries, A rms at the switching frequency (Hz).
 
     Args:
-        topology: of TOPOLOGIES. current: A out. duty: of the switch; in discontinuous mode the share in which the output diode conducts.
-        inductor_ripple: A peak to peak. share: its part of the whole, 0 to 1. mode: of MODES; only a flyback is reckoned in both.
+        topology: of TOPOLOGIES.
+        current: A out.
+        duty: of the switch; in discontinuous mode the share in which the output diode conducts.
+        frequency: Hz.
+        inductor_ripple: A peak to peak.
+        share: its part of the whole, 0 to 1.
+        mode: of MODES; only a flyback is reckoned in both.
+
+    Returns:
+        A rms, with its lines.
 
     Raises:
         BadInput: a duty of 1, a share that is none, or a mode that the topology is not reckoned in.

@@ -73,7 +73,11 @@ def bleed_for(value: float, volts: float) -> Bleed:
     """The smallest resistor, or string of two, that empties a capacitor in about a second and stands its volts, watts and joules.
 
     Args:
-        value: F. volts: V at the start.
+        value: F.
+        volts: V at the start.
+
+    Returns:
+        Ω and W of each, how many in series, and how long it takes.
 
     Raises:
         BadInput: not above zero, or more than a string of two stands.
@@ -108,10 +112,13 @@ def plug_pins(value: float, resistance: float, mains: float = 230.0) -> Calculat
     """What the pins of a plug hold after it was pulled at the peak of the mains.
 
     Args:
-        value: F, all capacitors between line and neutral together. resistance: Ω that discharges them. mains: V rms.
+        value: F, all capacitors between line and neutral together.
+        resistance: Ω that discharges them.
+        mains: V rms.
 
     Returns:
         Working with volts_1s, volts_2s (V) and resistance_most (Ω), the largest that keeps both limits.
+
 
     Raises:
         BadInput: a number that is not above zero.
@@ -153,10 +160,14 @@ def discharge(value: float, volts: float, resistance: float, safe_volts: float =
     """Time, first power and energy of a store emptied through a resistor.
 
     Args:
-        value: F. volts: V at the start. resistance: Ω. safe_volts: V at which it counts as empty.
+        value: F.
+        volts: V at the start.
+        resistance: Ω.
+        safe_volts: V at which it counts as empty.
 
     Returns:
         Working with seconds, first_power (W), energy (J).
+
 
     Raises:
         BadInput: a number that is not above zero.

@@ -23,10 +23,12 @@ def dummy_load(volts: float, current: float) -> Calculation:
     """The E24 resistor that draws at least a current from a rail, and the rating it wants.
 
     Args:
-        volts: V of the rail (its sign does not matter). current: A, the rail's minimum.
+        volts: V of the rail (its sign does not matter).
+        current: A, the rail's minimum.
 
     Returns:
         Working with resistance (Ω), power (W), rating (W).
+
 
     Raises:
         BadInput: volts or current of zero, or a load past the greatest resistor sold.

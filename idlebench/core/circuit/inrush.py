@@ -92,7 +92,11 @@ def next_rating(current: float, standard: str = "iec") -> float:
     """The least rating that carries a current, A.
 
     Args:
+        current: A.
         standard: a key of CARRIES.
+
+    Returns:
+        A, of the R10 row.
 
     Raises:
         BadInput: above the row, or no such standard.
@@ -122,11 +126,17 @@ def fuse(
     """The fuse that would stand in where the marking is missing.
 
     Args:
-        power: W out. efficiency, power_factor: up to 1. mains_min: V rms, the lowest. store: F charged at switch-on, 0 for none.
-        resistance: Ω that limits the pulse. standard: a key of CARRIES, whose fuse it is.
+        power: W out. efficiency, power_factor: up to 1.
+        efficiency: power out by power in, 0 to 1.
+        power_factor: power by V·A, 0 to 1.
+        mains_min: V rms, the lowest.
+        store: F charged at switch-on, 0 for none.
+        resistance: Ω that limits the pulse.
+        standard: a key of CARRIES, whose fuse it is.
 
     Returns:
         Working with current (A at the lowest mains), rating (A), characteristic (T or F), i2t (A²s at the highest mains).
+
 
     Raises:
         BadInput: a share outside 0 to 1, or a number not above zero.

@@ -31,11 +31,14 @@ def earth_leakage(
     """Current that a line-to-earth part passes, as marked and at the worst.
 
     Args:
-        value: F, all parts from line to earth together. mains: V rms. frequency: Hz. tolerance: how far the parts may be over their
-            marking, as a share.
+        value: F, all parts from line to earth together.
+        mains: V rms.
+        frequency: Hz.
+        tolerance: how far the parts may be over their marking, as a share.
 
     Returns:
         Working with current (A, nominal) and current_worst (A, at the highest mains and the upper tolerance).
+
 
     Raises:
         BadInput: a number that is not above zero, or a tolerance that no part has.

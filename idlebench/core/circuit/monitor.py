@@ -26,8 +26,13 @@ def retrace(inductance: float, value: float, line: float, supply: float) -> Calc
     """The retrace of a line stage and its pulse.
 
     Args:
-        inductance: H, of the coil in parallel with the line transformer's primary where that is known. value: F of the retrace part.
-        line: line rate, Hz. supply: B+, V.
+        inductance: H, of the coil in parallel with the line transformer's primary where that is known.
+        value: F of the retrace part.
+        line: line rate, Hz.
+        supply: B+, V.
+
+    Returns:
+        S of the retrace and V of the pulse, with their lines.
 
     Raises:
         BadInput: the retrace is no shorter than a line.
@@ -100,7 +105,11 @@ def tube_charge(value: float, volts: float) -> Calculation:
     """What the glass and coating of a tube hold.
 
     Args:
-        value: F of the tube, 500 p to 2 n. volts: of its anode.
+        value: F of the tube, 500 p to 2 n.
+        volts: of its anode.
+
+    Returns:
+        C, J and the time it takes to discharge, with their lines.
 
     >>> round(tube_charge(1e-9, 12e3).values['energy'], 3)
     0.072
@@ -135,11 +144,14 @@ def hum_bar(mains: float, field: float, multiple: int = 2) -> Calculation:
     """How long a hum bar takes to crawl once over the picture, and how far its bars stand apart.
 
     Args:
-        mains: Hz. field: field rate, Hz. multiple: 1 for the mains, 2 for twice it.
+        mains: Hz.
+        field: field rate, Hz.
+        multiple: 1 for the mains, 2 for twice it.
 
     Returns:
         Working with seconds (s for one bar over the picture; None where it stands still), spacing (s of the picture from one bar to the
         next) and bars (how many stand in it).
+
 
     >>> round(hum_bar(50, 60, 2).values['seconds'], 3), round(hum_bar(50, 50.08, 1).values['seconds'], 1)
     (0.05, 12.5)
@@ -193,7 +205,13 @@ def field_store(value: float, resistance: float, field: float, current: float = 
     """A store in series with the field coil: the corner it makes, the ripple it carries and the bow it leaves.
 
     Args:
-        value: F. resistance: Ω of the coil. field: Hz. current: A peak to peak through the coil, 0 where not known.
+        value: F.
+        resistance: Ω of the coil.
+        field: Hz.
+        current: A peak to peak through the coil, 0 where not known.
+
+    Returns:
+        Hz, A and % of bow, with their lines.
 
     >>> w = field_store(1e-3, 8, 60, 1.0).values
     >>> round(w['corner'], 1), round(w['ripple'], 3), round(w['bow'], 2)
@@ -247,7 +265,12 @@ def lamp_load(watts: float, rated: float, supply: float) -> Calculation:
     """What a mains lamp draws as a load on B+.
 
     Args:
-        watts, rated: of the lamp, W at V. supply: B+, V.
+        watts: W.
+        rated: W or V it is made for.
+        supply: B+, V.
+
+    Returns:
+        A and Ω, with their lines.
 
     >>> round(lamp_load(60, 230, 115).values['watts'])
     21

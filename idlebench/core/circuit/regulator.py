@@ -38,10 +38,17 @@ def regulator(
     """A linear regulator in its place.
 
     Args:
-        v_out: V, with the sign of what goes in. load: A. v_in_min: lowest store volts at −10 % mains.
-        v_in_max: average store volts at +10 %. dropout: V. theta_jc, theta_cs, theta_sa: K/W junction to case, case to
-        heatsink, heatsink to air. ambient: °C. quiescent: A it draws itself. v_in_limit: V that its input stands at the most, 0 where
-        not known.
+        v_out: V, with the sign of what goes in.
+        load: A.
+        v_in_min: V, the lowest at its input at −10 % mains.
+        v_in_max: V, the average at its input at +10 % mains.
+        dropout: V.
+        theta_jc: K/W from junction to case.
+        theta_cs: K/W from case to heatsink.
+        theta_sa: K/W from heatsink to air.
+        ambient: °C.
+        quiescent: A that it draws itself.
+        v_in_limit: V that its input stands at the most, 0 where it is not known.
 
     Returns:
         Working with headroom (V), dissipation (W), junction (°C), theta_sa_max (K/W).

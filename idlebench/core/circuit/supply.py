@@ -161,6 +161,9 @@ class Settled:
 def check(supply: Supply) -> None:
     """Refuse figures that no supply has.
 
+    Args:
+        supply: the supply.
+
     Raises:
         BadInput: naming the figure and what it may be.
     """
@@ -241,6 +244,15 @@ def _repeating(supply: Supply, drive: np.ndarray, held: np.ndarray, step: float)
     """Volts held in the store at each point, so that the last step leads to the first point. Where the way there is too steep,
     a larger store is solved first and made smaller in steps.
 
+    Args:
+        supply: the supply.
+        drive: what drives each unknown.
+        held: what is held while the step is made.
+        step: the step.
+
+    Returns:
+        V at each point of the cycle.
+
     Raises:
         BadInput: it does not settle.
     """
@@ -312,6 +324,12 @@ def _cyclic(diagonal: np.ndarray, right: np.ndarray) -> np.ndarray:
 
 def simulate(supply: Supply) -> Settled:
     """A supply in its repeating state.
+
+    Args:
+        supply: the supply.
+
+    Returns:
+        Its waves and averages: V and A.
 
     Raises:
         BadInput: figures that no supply has, or one that does not settle.

@@ -9,17 +9,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from ..refusal import BadInput, nearly, no_longer_than, with_units
 from ..text.quantity import read
 from ..text.rails_and_chips import rail_name, rail_volts
 from . import converter
+from .line_words import REF, Words
 from .packages import PACKAGES, package_word
 from .supply import TOPOLOGIES
-
-REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -154,6 +153,12 @@ class Branch:
 def read_model(text: str) -> tuple[Branch, ...]:
     """Read the lines of a supply.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        A branch for each source, in the order of the lines.
+
     Raises:
         BadInput: naming the line.
 
@@ -205,52 +210,19 @@ _WORDS_OF_LINES = (
 )
 
 
-class _Words:
-    """The words of a line, taken one after the other."""
-
-    def __init__(self, text: str) -> None:
-        joined = re.sub(r"(?<=[\d.])\s+(?=(?:V|A|VA|W|Hz|kHz|k|ohm|Ω|mA)\b)", "", text.strip().replace("−", "-"))
-        self.text, self.left = text, joined.split()
-
-    def next(self, after: str) -> str:
-        if not self.left:
-            raise BadInput(self.text, f"something after “{after}”", field="supply")
-        return self.left.pop(0)
-
-    def number(self, after: str, unit: str, low: float, high: float) -> float:
-        word = self.next(after)
-        return read(word, unit, field=after, low=low, high=high)
-
-    def until(self, words: Collection[str]) -> str:
-        """All words up to one of these."""
-        found = []
-        while self.left and self.left[0].lower() not in words:
-            found.append(self.left.pop(0))
-        return " ".join(found)
-
-    def refs(self, after: str) -> tuple[str, ...]:
-        found = tuple(self.next(after).upper().split(","))
-        if not all(REF.fullmatch(ref) for ref in found):
-            raise BadInput(",".join(found), "references such as C1 or C14,C15", field=after)
-        return found
-
-    def groups(self, after: str) -> tuple[tuple[str, ...], ...]:
-        """Stores in parallel apart by commas, those in series joined by +: ``C8+C9``."""
-        text = self.next(after).upper()
-        found = tuple(tuple(group.split("+")) for group in text.split(","))
-        refs = [ref for group in found for ref in group]
-        if not all(REF.fullmatch(ref) for ref in refs) or len(set(refs)) < len(refs):
-            raise BadInput(text, "references such as C1, C14,C15 or C8+C9, each once", field=after)
-        return found
-
-
 def read_branch(text: str) -> Branch:
     """Read a branch as typed.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The branch: source, stores and what they feed.
 
     Raises:
         BadInput: a word that is not understood, or a source, store or load that is missing.
     """
-    words = _Words(text)
+    words = Words(text)
     topology = words.next("the line").lower()
     topology = {"center": "centre", "halfwave": "half", "full": "bridge"}.get(topology, topology)
     if topology not in (*TOPOLOGIES, DOUBLER):
@@ -307,7 +279,7 @@ def read_branch(text: str) -> Branch:
     return _whole(text, facts)
 
 
-def _of_converter(words: _Words, word: str) -> dict[str, object]:
+def _of_converter(words: Words, word: str) -> dict[str, object]:
     """A part of a converter that is named, the rail that it holds, or the least load it asks."""
     if word == "least":
         return {"least": words.number("least", "A", 0.0, 200)}
@@ -339,7 +311,7 @@ def _whole(text: str, facts: dict[str, object]) -> Branch:
     return Branch(**facts)  # type: ignore[arg-type]
 
 
-def _regulator(words: _Words) -> RegulatorIn:
+def _regulator(words: Words) -> RegulatorIn:
     ref = words.next("regulator").upper()
     if not REF.fullmatch(ref):
         raise BadInput(ref, "the regulator's reference, such as VR1", field="regulator")
@@ -366,7 +338,7 @@ def _regulator(words: _Words) -> RegulatorIn:
     return RegulatorIn(ref=ref, volts=volts, package=package, **facts)
 
 
-def _converter(words: _Words) -> ConverterIn:
+def _converter(words: Words) -> ConverterIn:
     topology = words.next("converter").lower()
     if topology not in converter.TOPOLOGIES:
         raise BadInput(topology, f"one of {', '.join(converter.TOPOLOGIES)}", field="converter")
@@ -385,7 +357,7 @@ def read_rail_out(text: str) -> RailOut:
     >>> read_rail_out('rail +5V 3.1A duty 0.47 capacitors C14,C15').stores
     ('C14', 'C15')
     """
-    words = _Words(text)
+    words = Words(text)
     words.next("the line")
     volts, current = words.number("rail", "V", -5000, 5000), words.number("rail", "A", 1e-6, 200)
     facts: dict[str, object] = {"stores": ()}

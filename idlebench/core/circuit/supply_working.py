@@ -33,8 +33,19 @@ def supply_working(
     """The simulation with its lines, from typed figures.
 
     Args:
-        topology: of TOPOLOGIES, or DOUBLER: two capacitors in series, each charged in one half wave; store is one of them. load: amps,
-            ohms or watts by its unit, of the whole; with v_out it is a regulator's.
+        topology: of TOPOLOGIES, or DOUBLER: two capacitors in series, each charged in one half wave; store is one of them.
+        source: V AC of the winding or source.
+        frequency: Hz.
+        source_resistance: Ω of winding and mains.
+        store: F.
+        store_esr: Ω of the store.
+        load: amps, ohms or watts by its unit, of the whole; with v_out it is a regulator's.
+        mains_percent: how far the mains stray, %.
+        v_out: V out.
+        dropout: V that the regulator needs above its output.
+
+    Returns:
+        V, A and ripple, with their lines.
 
     Raises:
         BadInput: a figure that no supply has.
@@ -168,6 +179,14 @@ def _doubled(half: Settled) -> Settled:
 
 def read_load(text: str, v_out: float = 0.0, dropout: float = 0.0) -> Load:
     """A load as typed: ``1.0 A`` or ``8 Ω``; with v_out it is what a linear regulator draws.
+
+    Args:
+        text: as it was typed.
+        v_out: V out.
+        dropout: V that the regulator needs above its output.
+
+    Returns:
+        A current (A), a resistance (Ω) or a power (W).
 
     Raises:
         BadInput: neither amps nor ohms.

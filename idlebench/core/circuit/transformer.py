@@ -59,6 +59,13 @@ class Winding:
 def winding(volts: float, va: float) -> Winding:
     """A winding by its label: V rms at its rated current, and its size, VA.
 
+    Args:
+        volts: V.
+        va: VA of the transformer; None where nobody said.
+
+    Returns:
+        V unloaded and Ω of the winding.
+
     Raises:
         BadInput: a number that is not above zero.
 
@@ -139,6 +146,14 @@ def tap(mains: float, tap_volts: float, winding_volts: float) -> Calculation:
 def adapter_supply(volts: float, current: float, frequency: float = 50.0) -> tuple[Supply, Settled]:
     """The insides of an unregulated DC adapter by its label: the winding whose loaded average is the label.
 
+    Args:
+        volts: V.
+        current: A.
+        frequency: Hz.
+
+    Returns:
+        The circuit, and its repeating state.
+
     Raises:
         BadInput: a label that no adapter of this kind has.
     """
@@ -198,7 +213,14 @@ def adapter(
     """What an adapter should read with nothing plugged in, and what to think of a reading.
 
     Args:
-        label_volts, label_current: as printed, V and A. kind: one of ADAPTERS. measured: V read without load, 0 for none yet.
+        label_volts: V on the adapter's label.
+        label_current: A on the adapter's label.
+        kind: one of ADAPTERS.
+        measured: V read without load, 0 for none yet.
+        frequency: Hz.
+
+    Returns:
+        V unloaded and loaded, with their lines.
 
     Raises:
         BadInput: an unknown kind, or a label of zero.

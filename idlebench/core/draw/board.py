@@ -240,7 +240,17 @@ def board_scene(
     Seen from the solder side everything is mirrored, and what stands on the other side is a ghost.
 
     Args:
-        devices: parts that are no capacitors, each with whether it was changed. mends: drawn where both of their ends are known.
+        width: mm.
+        height: mm; None where nobody measured it.
+        parts: the parts.
+        chips: chips listed on the board.
+        zones: the board's zones.
+        side: parts or solder.
+        devices: parts that are no capacitors, each with whether it was changed.
+        mends: drawn where both of their ends are known.
+
+    Returns:
+        All that is drawn, mm.
     """
     devices = tuple(devices)
     chips = tuple(chips)

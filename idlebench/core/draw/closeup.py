@@ -54,7 +54,13 @@ def closeup(scene: Scene, part: Fitted, new: Capacitor | None, mirror: float = 0
     """A capacitor's place. None where it has none on the board.
 
     Args:
-        new: what goes in. mirror: the board's width where it is seen from the solder side, 0 where not.
+        scene: what is drawn of the board.
+        part: the part in its place.
+        new: what goes in.
+        mirror: the board's width where it is seen from the solder side, 0 where not.
+
+    Returns:
+        What is drawn; None where it has no place.
     """
     if part.x is None or part.y is None:
         return None
@@ -81,7 +87,13 @@ def closeup_of(scene: Scene, device: Device, pins: Sequence[str], mirror: float 
     """The place of a part that is no capacitor, its pins named. None where it has no place.
 
     Args:
+        scene: what is drawn of the board.
+        device: a part that is no capacitor, as listed.
         pins: in order from the left, marking to the front.
+        mirror: the board's width where it is seen from behind, mm, else 0.
+
+    Returns:
+        What is drawn; None where it has no place.
     """
     if device.x is None or device.y is None:
         return None

@@ -41,7 +41,15 @@ def gauge(
     """A rail's gauge; by size, so that −12 V reads like +12 V. A reading off the scale stands at its end.
 
     Args:
-        expected: from low to high by value, V. before: an earlier reading, V.
+        nominal: V that the rail should have.
+        low: the lower limit, in SI; None for none.
+        high: the upper limit, in SI; None for none.
+        reading: what was read; None for nothing.
+        expected: from low to high by value, V.
+        before: an earlier reading, V.
+
+    Returns:
+        Band, ticks and needles, 0 to 100.
     """
     sign = 1 if nominal >= 0 else -1
     ends = sorted((low * sign, high * sign))
@@ -66,7 +74,14 @@ def of_figure(before: float, after: float, limit: float, at_least: bool, unit: s
     """A gauge of a figure of a supply that has one limit: what it was as the mark before, what it will be as the needle.
 
     Args:
+        before: what stood or was read before, None for nothing.
+        after: what comes or stands afterwards.
+        limit: the limit, in SI.
         at_least: whether it has to be above the limit; else from nought to it.
+        unit: its unit.
+
+    Returns:
+        Band, ticks and needles, 0 to 100.
     """
     if at_least:
         # room on both sides of the limit, as much as the figures need

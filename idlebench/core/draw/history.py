@@ -80,8 +80,13 @@ def history(
     """A rail over the time it had power; time without power takes no room.
 
     Args:
-        readings: (s, value), those under power. sessions: in order. events: (s, words) of work that was done. low, high: limits.
+        readings: (s, value), those under power.
+        sessions: in order.
+        events: (s, words) of work that was done. low, high: limits.
+        low: the lower limit, in SI; None for none.
+        high: the upper limit, in SI; None for none.
         now: s, the end of a session that still goes on.
+        unit: its unit.
 
     Returns:
         The drawing; None where there are under two readings, for one shows nothing over time.

@@ -53,7 +53,11 @@ def lanes_of(tasks: Sequence[Planned], minutes: int) -> Lanes:
     """Draw planned tasks.
 
     Args:
+        tasks: the tasks.
         minutes: that hands are at work a day.
+
+    Returns:
+        Bars, days and marks in units of the drawing.
     """
     units = list(dict.fromkeys(p.task.unit for p in sorted(tasks, key=lambda p: p.start)))
     pieces = [(p, day, begin, end) for p in tasks for day, begin, end in _days(p, minutes)]

@@ -134,7 +134,13 @@ def further(
     """The measurements that would tell most for their minutes, the best first; none that was taken already.
 
     Args:
+        inquiry: what was asked and read so far.
+        found: what was found.
         state: the bench as it is now.
+        taken: what is taken already.
+
+    Returns:
+        Each with minutes, what it tells, and the suspects it tells apart.
     """
     weights = _weights(inquiry, found)
     if weights is None:

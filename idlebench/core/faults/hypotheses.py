@@ -62,7 +62,11 @@ def hypotheses(bench: Bench, shop: Shop | None = None) -> tuple[Hypothesis, ...]
     """All single faults of a supply, their shares beforehand summing to one.
 
     Args:
+        bench: the supply as the simulated bench knows it.
         shop: its own causes, each as much as one of the shipped weights; among the parts of a place those like it lead.
+
+    Returns:
+        A set of faults each, with its share.
     """
     found: list[tuple[str, str, str, list[tuple[Fault, ...]]]] = []
 

@@ -93,7 +93,12 @@ def traits_of(part: Fitted, year: int, made: int | None = None) -> Traits:
     """What the shop counts a part by.
 
     Args:
-        year: now. made: year of the machine, where the part has no date of its own.
+        part: the part in its place.
+        year: now.
+        made: year of the machine, where the part has no date of its own.
+
+    Returns:
+        Kind, make, age and place.
     """
     age = _band(float(year - made), AGES) if made else ""
     heat = _band(part.ambient, HEATS) if part.ambient is not None else ""
@@ -116,7 +121,15 @@ def worked_on(record: Record, since: float, row: str, board: str, ref: str, kind
     """The last work on a suspect since a time: on its own row, or on its board with its reference among the words.
 
     Args:
-        since: s on the record's clock. row: of the part, "" where it is none of the survey. board: the row of its board.
+        record: the unit's record.
+        since: s on the record's clock.
+        row: of the part, "" where it is none of the survey.
+        board: the row of its board.
+        ref: its reference.
+        kinds: the kinds, words of the open formats.
+
+    Returns:
+        When, and what was done; nothing where it was not.
     """
     last = Turned()
     for event in record.events:
@@ -136,7 +149,13 @@ def voided(record: Record, at: float, board: str, of_fuse: bool = False) -> str:
     """What was changed on a board since something was seen or read of it, in words; "" where nothing was.
 
     Args:
-        at: s on the record's clock. board: its row, "" for the whole unit. of_fuse: a blown fuse is no less blown for another fuse.
+        record: the unit's record.
+        at: s on the record's clock.
+        board: its row, "" for the whole unit.
+        of_fuse: a blown fuse is no less blown for another fuse.
+
+    Returns:
+        The change in words; "" where nothing was.
     """
     kinds = (SWAP, SWAP_BACK, MEND, PART, MOVED) if of_fuse else (*CURES, SWAP_BACK, MOVED)
     hits = [e for e in record.events if e.at > at and e.kind in kinds and (not board or e.board == board)]

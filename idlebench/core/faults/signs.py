@@ -97,6 +97,13 @@ class Sign:
 def read_signs(text: str, bench: Bench | None = None) -> tuple[Sign, ...]:
     """Signs as typed, one a line or apart by semicolons.
 
+    Args:
+        text: as it was typed.
+        bench: the supply as the simulated bench knows it.
+
+    Returns:
+        The signs, in the order they were typed.
+
     Raises:
         BadInput: not a sign, a rail or part that is not there, or two that cannot both be: it names the two.
 

@@ -22,8 +22,12 @@ def stripe(width: int, order: str = "msb", offset: int = 0) -> Calculation:
     """The data bit behind a stripe.
 
     Args:
-        width: bits in a word. order: "msb" where the leftmost pixel is the most significant bit, else "lsb".
+        width: bits in a word.
+        order: "msb" where the leftmost pixel is the most significant bit, else "lsb".
         offset: pixels from the left edge of a word to the stripe; counted on across words.
+
+    Returns:
+        The bit, with its lines.
 
     >>> stripe(16, 'msb', 3).values
     {'bit': 12}
@@ -95,8 +99,13 @@ def offset_of(left: float, right: float, at: float, across: int) -> int:
     """Pixels from the left edge of the picture to a stripe, by where the three stand in a photo.
 
     Args:
-        left, right, at: the picture's left and right edge and the middle of the stripe, in the photo's own measure. across: pixels
-            from edge to edge.
+        left: left edge, mm.
+        right: the right side of the equations.
+        at: where or when, as the caller counts it.
+        across: pixels from edge to edge.
+
+    Returns:
+        Pixels.
 
     Raises:
         BadInput: edges that are not apart, or a stripe outside of them.

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -106,6 +106,13 @@ class Inquiry:
     def gives(self, state: State, asked: Asked) -> Floats:
         """What each fine hypothesis gives, the sound supply first.
 
+        Args:
+            state: the state the supply is in.
+            asked: what is asked for.
+
+        Returns:
+            A row for each hypothesis, V, A, Ω or F.
+
         Raises:
             BadInput: what cannot be read so.
         """
@@ -125,6 +132,13 @@ class Inquiry:
 
     def predicted(self, state: State, asked: Asked) -> Floats:
         """What each hypothesis gives, the sound supply first.
+
+        Args:
+            state: the state the supply is in.
+            asked: what is asked for.
+
+        Returns:
+            A row for each hypothesis, V, A, Ω or F.
 
         Raises:
             BadInput: what cannot be read so.
@@ -161,7 +175,13 @@ class Inquiry:
         """What the readings and signs say.
 
         Args:
-            state: the bench when the signs were seen. marks: what is known of parts themselves.
+            readings: what was read.
+            signs: what was seen.
+            state: the bench when the signs were seen.
+            marks: what is known of parts themselves.
+
+        Returns:
+            Suspects with their shares, and what none explains.
         """
         logs = np.log(np.array([one.prior for one in self.fine]))
         misses = np.zeros(len(self.fine))
@@ -346,46 +366,6 @@ class Inquiry:
                 )
             )
         return tuple(found)
-
-
-def as_measured(
-    bench: Bench,
-    renewed: Mapping[str, Sequence[Fault]],
-    readings: Sequence[ClueReading],
-    width: Callable[[ClueReading], float],
-) -> tuple[Suspect, ...]:
-    """How much of what was read each part explains that was measured as bad, by what would be read with a new one in its place.
-
-    Args:
-        bench: the supply with its parts as they were measured. renewed: what a new part would be, by reference.
-        width: of a reading, as its tolerances leave it.
-    """
-    if not renewed or not readings:
-        return ()
-    values = Values(1 + len(renewed))
-    for row, (_, faults) in enumerate(renewed.items(), 1):
-        bench.truth(values, faults, row)
-    moved, lines = np.zeros(len(renewed)), [[] for _ in renewed]
-    for key in dict.fromkeys(repr(one.state) for one in readings):
-        here = [one for one in readings if repr(one.state) == key]
-        outcome = run(bench, values, here[0].state, grids=MIDDLING)
-        for one in here:
-            there = read_values(bench, values, here[0].state, outcome, one.asked)
-            off = np.abs(there[1:] - there[0]) / width(one)
-            moved = moved + np.where(np.isfinite(off), off, 0.0)
-            for i in np.flatnonzero(np.isfinite(off) & (off > 1.0)):
-                lines[i].append(f"{one.words}: with a new one {show(float(there[1 + i]), one.unit)}")
-    whole = float(moved.sum())
-    if whole <= 1.0:
-        return ()
-    found = [
-        Suspect(
-            ref=ref, failure="as it was measured", share=float(moved[i]) / whole, speaks_for=tuple(lines[i]), against=()
-        )
-        for i, ref in enumerate(renewed)
-        if lines[i]
-    ]
-    return tuple(sorted(found, key=lambda one: -one.share))
 
 
 def _shares(logs: Floats) -> Floats:

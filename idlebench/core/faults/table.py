@@ -115,6 +115,13 @@ class Evidence:
 def read_evidence(causes: bytes | str, rows: bytes | str) -> Evidence:
     """Read the two tables.
 
+    Args:
+        causes: the causes' table, as a file or text.
+        rows: the rows.
+
+    Returns:
+        Causes by sign, each with its likelihood ratio and reason.
+
     Raises:
         BadInput: a row cannot be read, or names a cause that is in neither table nor a place of a supply.
     """
@@ -145,6 +152,12 @@ def places_of(
 
     Args:
         board: its name, "" where the unit has one only.
+        parts: the parts.
+        devices: parts that are no capacitors.
+        chips: chips listed on the board.
+
+    Returns:
+        The places, in the order of the table.
     """
     before = f"{board} " if board else ""
     found = [Place(f"{before}{part.ref}", frozenset({f"role:{part.role}"})) for part in parts]

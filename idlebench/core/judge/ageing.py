@@ -55,10 +55,14 @@ SOURCE_LIFE = "Ten-degree (Arrhenius) rule with ripple heating, worked here from
 def tan_delta(value: float, volts: float) -> float:
     """Dissipation factor at 120 Hz of a new wet part.
 
-    Args:
-        value: F. volts: V rated.
-
     Source: as SOURCE_ESR; + 0.02 for each further 1000 µF or part of it above 1000 µF.
+
+    Args:
+        value: F.
+        volts: V rated.
+
+    Returns:
+        0 to 1.
 
     >>> round(tan_delta(4700e-6, 25), 3)
     0.22
@@ -97,6 +101,15 @@ def esr_at(esr: float, read_at: float, wanted: float, low_impedance: bool = Fals
 
 def new_esr(value: float, volts: float, frequency: float = 120.0, low_impedance: bool = False) -> float:
     """The most a new wet part of this value and rating may read, Ω at a frequency (Hz).
+
+    Args:
+        value: the value, in SI.
+        volts: V.
+        frequency: Hz.
+        low_impedance: whether it is of a low-impedance series.
+
+    Returns:
+        Ω.
 
     Raises:
         BadInput: value, volts or frequency not above zero.

@@ -44,7 +44,13 @@ def heat_map(width: float, height: float, judged: Sequence[tuple[Fitted, str]], 
     """Where verdicts cluster on a board of width × height mm.
 
     Args:
-        judged: parts with their place, and the name of their verdict. zones: heat sources are named with the areas.
+        width: mm.
+        height: mm; None where nobody measured it.
+        judged: parts with their place, and the name of their verdict.
+        zones: heat sources are named with the areas.
+
+    Returns:
+        Spots in mm and how hot, with sentences for them.
     """
     bad = [(p.x, p.y, WEIGHT[name]) for p, name in judged if name in WEIGHT and p.x is not None and p.y is not None]
     dots = []

@@ -36,6 +36,9 @@ def learned(dabs: Iterable[tuple[float, str, int]]) -> dict[str, Learned]:
     Args:
         dabs: each with its time in s on any clock, the kind of place, and the machine it was on.
 
+    Returns:
+        Minutes and how many they rest on, by kind of place.
+
     >>> learned([(i * 200.0, 'radial', 1) for i in range(6)])['radial'].of
     5
     """

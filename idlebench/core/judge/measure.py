@@ -48,7 +48,11 @@ def shut_before_meter(part: Fitted, left: float | None) -> Block | None:
     """Why a meter may not touch a part yet, or None.
 
     Args:
-        part: the part. left: volts read across it, None when nobody read them.
+        part: the part.
+        left: volts read across it, None when nobody read them.
+
+    Returns:
+        The reason; None where it may.
     """
     if left is None:
         if not must_be_read_empty(part):
@@ -82,6 +86,12 @@ def with_reading(part: Fitted, capacitance: float, esr: float, frequency: float,
 
 def read_typed_reading(text: str) -> tuple[float | None, float | None]:
     """ESR (Ω) and capacitance (F) as typed in a run: either, or both in any order. A value with p, n or µ is a capacitance.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        Ω and F, None for what was not typed.
 
     Raises:
         BadInput: neither, or one of them twice.

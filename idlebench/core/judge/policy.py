@@ -121,6 +121,12 @@ POLICIES = {
 def read_policy(typed: Mapping[str, Any]) -> Policy:
     """A policy from a form or from JSON; weights may stand flat as weight_value and so on.
 
+    Args:
+        typed: as it was typed.
+
+    Returns:
+        The policy.
+
     Raises:
         BadInput: naming the field.
     """
@@ -148,6 +154,13 @@ def read_policy(typed: Mapping[str, Any]) -> Policy:
 
 def policy_of(policy: str | Policy, more: Mapping[str, Policy] | None = None) -> Policy:
     """A policy by its name, among those that ship and the shop's own.
+
+    Args:
+        policy: the policy by which it is decided.
+        more: more of them.
+
+    Returns:
+        The policy.
 
     Raises:
         BadInput: there is none of that name.

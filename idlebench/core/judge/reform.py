@@ -52,10 +52,12 @@ def largest(value: float, volts: float) -> float:
     """The largest series resistor with which a part at its limit still holds its share of each step's volts, Ω.
 
     Args:
-        value, volts: F and V of the part.
+        value: the value, in SI.
+        volts: V.
 
     Returns:
         Ω, rounded down to three digits, so that what a page shows is allowed.
+
 
     >>> largest(4700e-6, 16)
     354.0
@@ -67,6 +69,11 @@ def largest(value: float, volts: float) -> float:
 
 def check_resistance(value: float, volts: float, resistance: float) -> None:
     """Refuse a resistor that would hide a short, or that leaves a short no limit.
+
+    Args:
+        value: the value, in SI.
+        volts: V.
+        resistance: Ω.
 
     Raises:
         BadInput: outside of what the part asks, Ω.
@@ -85,10 +92,13 @@ def reform(value: float, volts: float, resistance: float = 330.0) -> Calculation
     """What a reforming run looks like.
 
     Args:
-        value: F. volts: V rated, never exceeded. resistance: Ω in series, 100 Ω to 10 kΩ; one that hides a short is warned of.
+        value: F.
+        volts: V rated, never exceeded.
+        resistance: Ω in series, 100 Ω to 10 kΩ; one that hides a short is warned of.
 
     Returns:
         Working with steps (V), current_limit (A, at rated volts), time_constant (s), resistor_power (W, if the part shorts).
+
 
     Raises:
         BadInput: value or volts not above zero, or a resistor outside the sensible range.
@@ -186,7 +196,12 @@ def possible(
     """Refuse a current that the step's volts cannot drive through the resistor, and volts that do not agree with it.
 
     Args:
-        value, volts: F and V of the part. resistance: Ω in series. step: 0 to 4. current: A read. across: V read across the part.
+        value: the value, in SI.
+        volts: V.
+        resistance: Ω in series.
+        step: 0 to 4.
+        current: A read.
+        across: V read across the part.
 
     Raises:
         BadInput: more than V/R, or volts across part and resistor that do not add up to the step's, each with the errors of
@@ -243,7 +258,10 @@ def advise(
     """Read a run. A step passes once the part has held its share of the volts, with its leakage under the limit, for the step's dwell.
 
     Args:
-        value, volts: F and V of the part. readings: in order, minutes by the bench's clocks. minutes: since the run began, now.
+        value: the value, in SI.
+        volts: V.
+        readings: in order, minutes by the bench's clocks.
+        minutes: since the run began, now.
         resistance: Ω in series.
 
     Returns:

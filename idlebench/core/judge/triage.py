@@ -111,7 +111,12 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     """Reckon a unit.
 
     Args:
-        facts: of the unit. rate: money for an hour of hands. times: the shop's own.
+        facts: of the unit.
+        rate: money for an hour of hands.
+        times: the shop's own.
+
+    Returns:
+        Minutes and € with their lines, and what is suggested.
 
     >>> e = estimate(UnitFacts(name='B', swaps=('radial',) * 15, parts_cost=6.0, worth=200.0), rate=20.0)
     >>> e.minutes, round(e.cost, 2), e.suggestion

@@ -130,6 +130,13 @@ def wrong_one(verdict: Verdict, wrong: str) -> Verdict:
 def may_override(part: Fitted, name: str, reason: str, year: int, made: int | None) -> None:
     """Refuse a verdict by hand that has no ground.
 
+    Args:
+        part: the part in its place.
+        name: its name.
+        reason: why.
+        year: the year it is now.
+        made: the year it was made in, None where unknown.
+
     Raises:
         BadInput: not a verdict, no reason, or a part called sound whose damage is plain to see, or old paper on the mains.
     """
@@ -170,11 +177,15 @@ def judge(
 
     Args:
         part: what was seen and measured.
-        year: the year it is now. made: year of make of the part or its machine, if known.
+        year: the year it is now.
+        made: year of make of the part or its machine, if known.
         school: "strict" (ESR up to 1.5 × new) or "lenient" (3 ×).
         series: failures by make series, across all jobs, the part itself left out.
         reformed: whether it was just reformed (leakage limit × 3).
         meter_frequency: Hz, at which ESR was read where the part names none.
+
+    Returns:
+        The verdict, with every piece of evidence and its points.
 
     >>> judge(Fitted(ref='C22', value=100e-6, volts=10, esr=6.8), year=2026).name
     'replace'
@@ -226,9 +237,13 @@ def decide(part: Fitted, verdict: Verdict, policy: str | Policy, bad_series: fro
     """What a policy asks for one part.
 
     Args:
-        part, verdict: the part and how it was judged.
+        part: the part in its place.
+        verdict: how it was judged.
         policy: a policy, or the name of one that ships.
         bad_series: series of which a part on this unit is judged to be replaced.
+
+    Returns:
+        Replace, keep, look twice or leave, with the reason.
     """
     if verdict.name == REPLACE:
         return Decision(True, f"judged bad: {verdict.leading}")

@@ -33,6 +33,9 @@ def pockets(places: Iterable[tuple[str, str, float]]) -> tuple[Pocket, ...]:
     Args:
         places: reference, part and value in F of each place whose piece lies here.
 
+    Returns:
+        The pockets, by value.
+
     >>> [p.words for p in pockets([('C2', 'B', 1e-4), ('C1', 'A', 1e-5), ('C3', 'B', 1e-4)])]
     ['1  1 × A: C1', '2  2 × B: C2 C3']
     """
@@ -57,7 +60,12 @@ def held(bag: Sequence[Pocket], asked: Mapping[str, str], done: Iterable[str]) -
     """A bag checked off at its board.
 
     Args:
-        asked: what each place takes now, by reference. done: references of places that are swapped.
+        bag: pockets of the bag.
+        asked: what each place takes now, by reference.
+        done: references of places that are swapped.
+
+    Returns:
+        Each place with what lies for it.
     """
     swapped = set(done)
     found = []

@@ -31,8 +31,13 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS, now: Callable[[
     """The best plan by an aim; never dearer than buying part by part.
 
     Args:
+        shop: the shop: what is wanted, offered and here.
+        aim: cost, parcels or soonest.
         seconds: how long may be looked; what is found by then is given with its gap.
         now: a clock, s; without one only the solver's own time is counted.
+
+    Returns:
+        Orders, places and their cost, and how far from the best it may be.
 
     Raises:
         BadInput: an unknown aim; or no plan can fill every place: it says which, and what is missing.
@@ -121,6 +126,9 @@ def _less(a: Buy | None, b: Buy | None) -> Buy | None:
 def _refuse_what_nobody_has(shop: Shop) -> None:
     """Say which place's parts nobody has.
 
+    Args:
+        shop: the shop: what is wanted, offered and here.
+
     Raises:
         BadInput: there is one.
     """
@@ -131,6 +139,10 @@ def _refuse_what_nobody_has(shop: Shop) -> None:
 
 def _refuse_what_cannot_be(shop: Shop, seconds: float) -> None:
     """Say which places no plan can fill, and what is missing.
+
+    Args:
+        shop: the shop: what is wanted, offered and here.
+        seconds: s.
 
     Raises:
         BadInput: there are such places.

@@ -30,6 +30,7 @@ class Costs(Model):
     that is what makes the bound tight.
 
     Args:
+        shop: what is wanted, offered and here.
         missing: places may stay empty, and that alone costs: for finding out which.
     """
 

@@ -39,6 +39,12 @@ def _euros(text: str) -> float:
 def read_fits(text: str) -> tuple[tuple[str, float], ...]:
     """The parts that go into a place, each with what it is worse by, € a piece.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The parts with €, best first.
+
     >>> read_fits('A:0|B:0.05|C')
     (('A', 0.0), ('B', 0.05), ('C', 0.0))
 
@@ -61,6 +67,12 @@ def read_fits(text: str) -> tuple[tuple[str, float], ...]:
 
 def read_breaks(text: str) -> tuple[tuple[int, float], ...]:
     """Prices by how many are bought: from so many pieces on, € a piece.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        (from how many, € a piece), rising.
 
     >>> read_breaks('1:0.20 10:0.12')
     ((1, 0.2), (10, 0.12))
@@ -132,6 +144,15 @@ SHELF = (
 def rows_of(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], object], what: str) -> list[dict]:
     """The rows of a table that can be read as a whole.
 
+    Args:
+        data: the file's bytes.
+        columns: the columns.
+        key: the key it is known by.
+        what: what it is.
+
+    Returns:
+        The rows, a cell under each column's name.
+
     Raises:
         BadInput: a row cannot be read, or two say the same thing.
     """
@@ -160,6 +181,15 @@ def read_shop(
     demand: bytes | str, offers: bytes | str, suppliers: bytes | str, shelf: bytes | str | None = None
 ) -> Shop:
     """What a plan is made from, from its tables.
+
+    Args:
+        demand: the table of what is wanted.
+        offers: offers.
+        suppliers: suppliers, or their table.
+        shelf: what lies on the shelf.
+
+    Returns:
+        What is wanted, offered and here, with all terms.
 
     Raises:
         BadInput: a table, or a row of one, cannot be read; two rows are alike; an offer's supplier has no terms.

@@ -103,7 +103,11 @@ class Columns:
         """What no plan with these parcels can cost less than.
 
         Args:
-            said: parcels that are sent or not, free or not. below: a bound that reaches this is enough.
+            said: parcels that are sent or not, free or not.
+            below: a bound that reaches this is enough.
+
+        Returns:
+            €, and the columns it rests on.
         """
         import highspy
 

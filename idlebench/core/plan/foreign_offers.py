@@ -102,7 +102,12 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
     """A map as chosen, held against a heading.
 
     Args:
+        columns: the columns.
+        header: the headings, or one of them.
         supplier: who sells all of it, where no column says so.
+
+    Returns:
+        Our column for each of theirs that is taken.
 
     Raises:
         BadInput: a column that is not there or used twice, none for the part, the supplier or a price, a quantity twice.
@@ -144,7 +149,13 @@ def read_offers(
     """Read a price list through a map that was checked.
 
     Args:
-        supplier: who sells what has no supplier of its own. most: rows, for a preview.
+        foreign: the foreign table as it stands.
+        columns: the columns.
+        supplier: who sells what has no supplier of its own.
+        most: rows, for a preview.
+
+    Returns:
+        The offers, and a problem for each row that cannot be read.
     """
     at = {ours: foreign.header.index(theirs) for ours, theirs in columns.items()}
     priced = [(columns[one], at[one]) for one in PRICES if one in at]

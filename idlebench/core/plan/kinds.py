@@ -132,7 +132,12 @@ def fewest(needs: Mapping[str, Need], columns: Columns, seconds: float = SECONDS
     """The fewest kinds that serve all places.
 
     Args:
-        needs: what each place asks, by reference. columns: generic sizes, from which the kinds are taken.
+        needs: what each place asks, by reference.
+        columns: generic sizes, from which the kinds are taken.
+        seconds: s.
+
+    Returns:
+        The kinds with their places, and what none serves.
     """
     refs = list(needs)
     served = [_rows(ranking) for ranking in rank_many([needs[ref] for ref in refs], columns, fits=1, refused=0)]

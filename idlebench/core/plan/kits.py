@@ -34,11 +34,17 @@ class KitLine:
 def read_kit(text: str) -> tuple[KitLine, ...]:
     """A kit as it was typed, a part a line with its number before it; or as a table like the Shelf's, stock being the pieces.
 
-    >>> [(line.pieces, line.part.volts) for line in read_kit('10 x 100u 16V 6.3x11 p2.5\\n1 x 22u 25V 5x11 p2')]
-    [(10, 16.0), (1, 25.0)]
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The lines, each with its number of pieces.
 
     Raises:
         BadInput: a line that cannot be read, and which one.
+
+    >>> [(line.pieces, line.part.volts) for line in read_kit('10 x 100u 16V 6.3x11 p2.5\\n1 x 22u 25V 5x11 p2')]
+    [(10, 16.0), (1, 25.0)]
     """
     rows = [row for row in text.splitlines() if row.strip()]
     if not rows:
@@ -147,6 +153,10 @@ def hold(needs: Mapping[str, Need], lines: Sequence[KitLine]) -> Kit:
 
     Args:
         needs: what each place asks, by reference.
+        lines: typed lines.
+
+    Returns:
+        Which piece goes where, what is left over and what is missing.
     """
     parts = [line.part for line in lines]
     judged = {ref: judge_parts(need, parts) for ref, need in needs.items()}

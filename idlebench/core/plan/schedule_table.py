@@ -49,7 +49,12 @@ def read_work(data: bytes | str, hands: int = 1, hours_a_day: float = 0.0) -> Wo
     """What is to be planned, from its table.
 
     Args:
+        data: the file's bytes.
+        hands: people at work.
         hours_a_day: from the beginning of each day on; 0: always.
+
+    Returns:
+        The tasks, hands and hours.
 
     Raises:
         BadInput: a row cannot be read, tasks wait for each other, or there are no hours to work in.

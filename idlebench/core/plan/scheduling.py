@@ -23,7 +23,11 @@ def schedule(work: Work, seconds: float = SECONDS) -> Schedule:
     """The plan with the earliest finish that is found in that time, each unit then as early as can be.
 
     Args:
+        work: the work that is planned.
         seconds: how long may be looked, two thirds of it for the finish, the rest for the units.
+
+    Returns:
+        When each task begins and ends, and whether no plan is earlier.
     """
     by_hand = plainly(work)
     if not work.tasks:

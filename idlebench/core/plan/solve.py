@@ -109,7 +109,12 @@ class Model:
         """The best values, looked for no longer than that.
 
         Args:
-            fixed: variables whose values are given. below: only what costs less than this is looked for.
+            seconds: s.
+            fixed: variables whose values are given.
+            below: only what costs less than this is looked for.
+
+        Returns:
+            The values, the cost, and the bound from below.
         """
         import highspy
 

@@ -111,7 +111,12 @@ def moved(before: dict[str, int], now: dict[str, int], least: int = 360) -> list
     A task that is done at another hour of the same evening has not moved.
 
     Args:
-        before, now: beginnings by task, minutes from one moment.
+        before: what stood or was read before, None for nothing.
+        now: now.
+        least: the least of it.
+
+    Returns:
+        (name, minutes before, minutes now).
     """
     return [
         (name, before[name], now[name]) for name in now if name in before and abs(now[name] - before[name]) >= least

@@ -357,7 +357,11 @@ def machine(kind: str, seed: str) -> Machine:
     """A machine of a kind, the same one for the same seed.
 
     Args:
+        kind: the kind, a word of the open formats.
         seed: any text.
+
+    Returns:
+        The machine with its fault, sheet and steps.
 
     Raises:
         BadInput: no such kind, or a seed that is empty or too long.

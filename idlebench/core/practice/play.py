@@ -167,6 +167,12 @@ class Run:
     def move(self, text: str) -> MoveResult:
         """Do one thing, and tell what came of it.
 
+        Args:
+            text: as it was typed.
+
+        Returns:
+            What was said and read, and whether harm was done.
+
         Raises:
             BadInput: a move that cannot be, saying what can; nothing is done.
         """
@@ -498,6 +504,14 @@ def _own(value: Any) -> Any:
 
 def play(machine: Machine, moves: Iterable[str], find: Find) -> Run:
     """A machine with moves done to it, one by one.
+
+    Args:
+        machine: the practice machine.
+        moves: what is done, one by one.
+        find: finds a part of the catalogue by its name.
+
+    Returns:
+        The run as it stands.
 
     Raises:
         BadInput: one of them cannot be.

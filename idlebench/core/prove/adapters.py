@@ -45,6 +45,13 @@ def amps(adapter: Device) -> float:
 def unloaded(adapter: Device, frequency: float = 50.0) -> tuple[float, float, float]:
     """What an adapter should read with nothing plugged in, and the band, V by size.
 
+    Args:
+        adapter: the mains adapter, as its label says.
+        frequency: Hz.
+
+    Returns:
+        V expected, lowest and highest.
+
     Raises:
         BadInput: a label that no adapter has.
     """

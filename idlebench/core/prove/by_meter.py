@@ -43,7 +43,12 @@ def point_of(check: Check, made: Collection[str], refs: Collection[str]) -> str:
     """Where the simulated bench puts its probe for a check, "" where it has no such point.
 
     Args:
-        made: names of the rails that the supply's lines make. refs: of its parts.
+        check: the check that is made.
+        made: names of the rails that the supply's lines make.
+        refs: of its parts.
+
+    Returns:
+        A point as the simulated bench names it; "" where it has none.
     """
     if check.rail:
         return check.rail.replace(" ", "").replace("−", "-") if check.rail in made else ""

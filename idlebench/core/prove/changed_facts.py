@@ -77,13 +77,24 @@ def insulated(what: str, tab: str, supply: str) -> bool:
     transistor of a switching supply, whose tab is live.
 
     Args:
-        what: a key of devices.TITLES. tab: what the tab is joined to. supply: of its board, "linear", "switching" or "".
+        what: a key of devices.TITLES.
+        tab: what the tab is joined to.
+        supply: of its board, "linear", "switching" or "".
+
+    Returns:
+        Whether it is; where nobody can say, not.
     """
     return tab not in ("", "ground") if what == "regulator" else what == "transistor" and supply == "switching"
 
 
 def tab_reading(text: str) -> float | str | None:
     """What was read from an insulated tab to its heatsink before the legs were soldered, as it is kept; None where nothing was typed.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        Ω, the word for endless, or None where nothing was read.
 
     Raises:
         BadInput: not ohms, or under 1 MΩ: the washer is pierced, or dirty.
@@ -112,7 +123,15 @@ def changed_from(
     """A changed part from what was kept of it; what is missing is taken as the stricter.
 
     Args:
+        row: the row, where there is one.
+        ref: its reference.
+        what: what it is.
+        item: what goes in.
+        facts: what is known of it, by name.
         may_charge: whether the place of a cell might charge it, as its line says now.
+
+    Returns:
+        The part that went in.
     """
     pins = facts.get("pins")
     return Changed(

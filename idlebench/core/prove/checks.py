@@ -171,7 +171,13 @@ def windings_of(
     """Every winding and tap of a supply, from its own lines: those listed as parts, those its supply starts from, its label.
 
     Args:
-        label, va: V and VA of the transformer as typed for the board, None for none.
+        label: V on the label, None where there is none.
+        va: VA of the transformer; None where nobody said.
+        devices: parts that are no capacitors.
+        branches: the lines of the supply, one for each source or winding.
+
+    Returns:
+        The windings, with V where a label says them.
     """
     found = [
         Winding(d.ref, d.volts, d.volts * d.current if d.current else 0.0)
@@ -319,7 +325,12 @@ def most_volts(board: BoardFacts, part: Fitted, rails: float = 0.0) -> float:
     """The most volts a part's place may hold: marked or seen, else what its supply could put there.
 
     Args:
+        board: the board, with what is known of it.
+        part: the part in its place.
         rails: the highest rail of the unit, V: what a store of unknown volts on a fed board may hold.
+
+    Returns:
+        V.
     """
     if is_mains_place(part.role, part.safety):
         return MAINS_PEAK

@@ -26,7 +26,7 @@ from .checks import (
     key_of,
     stores_of,
 )
-from .cold_mains import emptied_by_itself, lifted_for_insulation, mains_side, pins_charged, regulators
+from .cold_mains import emptied_by_itself, fuse_marking, lifted_for_insulation, mains_side, pins_charged, regulators
 from .cold_rails import CONTINUITY, fed_rails, rails_to_ground
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, POLARITY
 from .hazards import Unlisted
@@ -39,8 +39,13 @@ def cold_checks(
     """Everything to be checked before power, made from the unit's own parts, rails, chips and pins.
 
     Args:
-        mains: V rms, nominal. apart: what of the dismantling log is not back, in words. unlisted: stores that are on
-            no list any more and may be charged.
+        boards: the unit's boards.
+        mains: V rms, nominal.
+        apart: what of the dismantling log is not back, in words.
+        unlisted: stores that are on no list any more and may be charged.
+
+    Returns:
+        The checks, in the order in which they are asked.
     """
     checks: list[Check] = []
     highest = max((abs(rail.nominal) for rail in fed_rails(boards)), default=0.0)
@@ -337,12 +342,6 @@ def _earth_and_insulation(board: BoardFacts) -> list[Check]:
         )
     )
     return checks
-
-
-def fuse_marking(board: BoardFacts) -> str:
-    """What is marked on a supply's fuse: as typed for the board, else as its fuses are listed."""
-    listed = ", ".join(f"{d.ref} {d.marked}" for d in board.devices if d.what == "fuse")
-    return board.fuse or listed
 
 
 def _polarity(board: BoardFacts) -> list[Check]:

@@ -9,7 +9,11 @@ from ..board.roles import effective_role
 from ..circuit import transformer
 from ..circuit.discharge import PINS_FROM, plug_pins
 from ..text.quantity import show
-from .checks import BoardFacts, Check, key_of
+from .checks import (
+    BoardFacts,
+    Check,
+    key_of,
+)
 from .facts import MAINS_SIDE, NO_SHORT
 
 #: Half of what a transformer loses under load is lost in its mains side, half in its other windings.
@@ -224,3 +228,9 @@ def regulators(board: BoardFacts) -> list[Check]:
         for device in board.devices
         if device.what == "regulator" and device.ref not in changed
     ]
+
+
+def fuse_marking(board: BoardFacts) -> str:
+    """What is marked on a supply's fuse: as typed for the board, else as its fuses are listed."""
+    listed = ", ".join(f"{d.ref} {d.marked}" for d in board.devices if d.what == "fuse")
+    return board.fuse or listed

@@ -37,7 +37,10 @@ def ask(check: Check, value: float, typed: str, rails: Iterable[Rail]) -> None:
     """Ask about a reading of a rail that can hardly be meant.
 
     Args:
-        value: V as it was read from what was typed. rails: of the unit.
+        check: the check that is made.
+        value: V as it was read from what was typed.
+        typed: as it was typed.
+        rails: of the unit.
 
     Raises:
         BadInput: it says what it looks like, and how to say that it is so.

@@ -75,8 +75,15 @@ def state_at(step: str, way: str, mains: float, frequency: float, lamp: float, s
     """The bench as a step of the way up sets it; None where no rail is read at it.
 
     Args:
-        step: its key, with or without the supply it is of. way: lamp, or variable for a transformer that rises. mains: V rms as
-            it was read, else nominal. lamp: W. stepping: the loads step.
+        step: its key, with or without the supply it is of.
+        way: lamp, or variable for a transformer that rises.
+        mains: V rms as it was read, else nominal.
+        frequency: Hz.
+        lamp: W.
+        stepping: the loads step.
+
+    Returns:
+        The state; None where no rail is read at it.
     """
     base = step.split(".")[0]
     if not rails_are_read(step):
@@ -118,8 +125,17 @@ def ahead(
     """What a step of the way up should read and look like: the loads as they are in one run, stepping in another.
 
     Args:
-        step: its key. checks: those of its rails; those of rails that the supply's lines do not make have no band. known:
-            whether the mains were read.
+        bench: the supply as the simulated bench knows it.
+        step: its key.
+        checks: those of its rails; those of rails that the supply's lines do not make have no band.
+        way: how the machine is powered.
+        mains: V AC.
+        frequency: Hz.
+        lamp: the limiter lamp.
+        known: whether the mains were read.
+
+    Returns:
+        Bands by check, what the lamp does, and who would explain a miss.
     """
     wanted = [c for c in checks if c.aspect in _READ and c.rail in bench.rails]
     found: dict[str, Expected] = {}

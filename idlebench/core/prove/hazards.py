@@ -124,8 +124,13 @@ def newly_unlisted(
     the marking, and what it holds hurts nobody.
 
     Args:
-        before, after: the units that are changed together. at: s, on the record's clock. out: why a store left for good, "" where nobody
-            said so: a gate asked that it was empty.
+        before: what stood or was read before, None for nothing.
+        after: what comes or stands afterwards.
+        at: s, on the record's clock.
+        out: why a store left for good, "" where nobody said so: a gate asked that it was empty.
+
+    Returns:
+        Events by unit.
     """
     found: dict[Unit, list[Event]] = {}
     for unit, listed in before.items():

@@ -49,7 +49,11 @@ def over_volts(rails: Iterable[HighRail], typed: Iterable[Rail]) -> tuple[Block,
     """Why no board is fed yet: a rail that would leave its band on the highest mains, or whose clamp acts above what its chips stand.
 
     Args:
-        rails: as foreseen, none where they were read there or no model is. typed: all rails of the supplies.
+        rails: as foreseen, none where they were read there or no model is.
+        typed: all rails of the supplies.
+
+    Returns:
+        Each reason against it, none where all rails stay in their band.
     """
     found = [
         Block(

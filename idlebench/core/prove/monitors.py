@@ -32,7 +32,13 @@ def monitor_steps(board: BoardFacts, under: Of, part: bool = False, mains: float
     against it; field, picture, soak.
 
     Args:
-        part: whether its supply can be brought up in part, by a variable transformer. mains: V rms, what its lamps are made for.
+        board: the board, with what is known of it.
+        under: what it rests on.
+        part: whether its supply can be brought up in part, by a variable transformer.
+        mains: V rms, what its lamps are made for.
+
+    Returns:
+        The steps, in the order in which they are taken.
     """
     m = board.monitor
     if m is None:

@@ -60,7 +60,12 @@ def lamp_watts(rails: Iterable[Rail], supply: str = "linear", va: float = 0.0) -
     """The limiter lamp for a supply on its dummy loads, W: the next size that can be bought, the largest where none is enough.
 
     Args:
+        rails: the rails.
+        supply: the supply.
         va: of its mains transformer, 0 where there is none or its size is not known.
+
+    Returns:
+        W.
 
     >>> from idlebench.core.text.rails_and_chips import read_rail
     >>> rails = [read_rail('+5 V 3 A'), read_rail('+12 V 0.5 A')]

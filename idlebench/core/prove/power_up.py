@@ -36,8 +36,15 @@ def power_up(
     """The steps from cold to a proven unit: each supply alone, one after the other, then the boards.
 
     Args:
-        boards: all of the unit. way: a key of WAYS. mains: V rms, nominal. measured: V rms as it was read, None before. apart: what
-            of the dismantling log is not back. unlisted: stores that are on no list any more and may be charged.
+        boards: all of the unit.
+        way: a key of WAYS.
+        mains: V rms, nominal.
+        measured: V rms as it was read, None before.
+        apart: what of the dismantling log is not back.
+        unlisted: stores that are on no list any more and may be charged.
+
+    Returns:
+        The steps, in the order in which they are taken.
     """
     # a unit is asked for again and again while nothing of its boards changes; to compare takes a fraction of what the steps take
     asked = (way, mains, measured, tuple(apart), tuple(unlisted), tuple(boards))

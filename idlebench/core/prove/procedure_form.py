@@ -16,7 +16,13 @@ def edited(old: Procedure, title: str, about: str, rows: Iterable[Mapping[str, s
     """A procedure as typed in its form; its steps keep their shape, and rows without text are left out.
 
     Args:
+        old: what stands there.
+        title: what it is called.
+        about: what it is made for: a key of OF.
         rows: of each step, as typed: text, minutes, wait, after, occupies, needs, caution, check, dries.
+
+    Returns:
+        The procedure as it stands now.
 
     Raises:
         BadInput: naming the step and the field.
@@ -52,6 +58,12 @@ def _numbers(text: str) -> list[int]:
 
 def minutes_of(text: str) -> int:
     """Minutes as typed: ``90``, ``24 h``, ``3 d``.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        Minutes.
 
     Raises:
         BadInput: not a time.

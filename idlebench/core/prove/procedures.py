@@ -59,6 +59,12 @@ class Limit:
 def read_limit(text: str) -> Limit | None:
     """A limit as typed, None for an empty one.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        Low, high and unit; None for an empty one.
+
     Raises:
         BadInput: an unknown check, or a limit that cannot be read or holds nothing.
 
@@ -168,6 +174,12 @@ def before(number: int) -> tuple[int, ...]:
 def order(steps: Sequence[ProcedureStep]) -> list[int]:
     """The numbers of the steps, each after those it waits for.
 
+    Args:
+        steps: the steps.
+
+    Returns:
+        Numbers, each after those it waits for.
+
     Raises:
         BadInput: steps that wait on each other, or for one that is not there.
     """
@@ -200,6 +212,12 @@ def _whole(data: Mapping[str, Any], name: str, most: int) -> int:
 
 def procedure_from(data: object) -> Procedure:
     """A procedure from the object of its file.
+
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        The procedure.
 
     Raises:
         BadInput: it says what of it cannot be taken, and at which step.
@@ -288,6 +306,12 @@ def _limit_from(check: object) -> Limit | None:
 def read_procedure(data: bytes | str) -> Procedure:
     """A procedure from its file.
 
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        The procedure.
+
     Raises:
         BadInput: it is too long, no JSON, or no procedure.
     """
@@ -340,8 +364,14 @@ def tasks_of(
     """What is left of a procedure as tasks, each with its title.
 
     Args:
-        unit, called: of the task's unit, and how the procedure is told from others there. settled: numbers of steps that are done or
-            skipped. waits: minutes that the waits of settled steps still run.
+        procedure: the procedure.
+        unit: its unit.
+        called: how its tasks are named.
+        settled: numbers of steps that are done or skipped.
+        waits: minutes that the waits of settled steps still run.
+
+    Returns:
+        Tasks with their titles, in order.
     """
     done = set(settled)
     found = []

@@ -86,7 +86,12 @@ def read_capture(data: bytes | str, time: str = "", volts: str = "") -> Capture:
     """Read a scope's table.
 
     Args:
-        time, volts: names of its columns, where they were chosen; else they are told by their headings, or by their order.
+        data: the file's bytes.
+        time: s of each point.
+        volts: V.
+
+    Returns:
+        The points by channel, s and V.
 
     Raises:
         BadInput: no table, one column, time that runs back, too few points or too many.
@@ -120,6 +125,14 @@ def read_capture(data: bytes | str, time: str = "", volts: str = "") -> Capture:
 
 def from_trace(time: Sequence[float], volts: Sequence[float], name: str) -> Capture:
     """A capture from the points that a scope sent, held to the same rules as a table.
+
+    Args:
+        time: s of each point.
+        volts: V.
+        name: its name.
+
+    Returns:
+        The points of one channel, s and V.
 
     Raises:
         BadInput: too few points, or a time that runs back.
@@ -220,6 +233,14 @@ def _scale(header: Sequence[str], units: Sequence[str], column: int) -> float:
 def _whole(numbers: Floats, columns: tuple[str, str], before: int) -> Capture:
     """The capture with even steps.
 
+    Args:
+        numbers: numbers, None where one is missing.
+        columns: the columns.
+        before: what stood or was read before, None for nothing.
+
+    Returns:
+        The capture, evenly spaced.
+
     Raises:
         BadInput: too few points, or time that does not run on.
     """
@@ -241,7 +262,14 @@ def _whole(numbers: Floats, columns: tuple[str, str], before: int) -> Capture:
 
 
 def ripple_of(capture: Capture, mains: float) -> Ripple:
-    """A capture's ripple, told apart by spectrum. mains: Hz.
+    """A capture's ripple, told apart by spectrum.
+
+    Args:
+        capture: what the scope sent.
+        mains: Hz.
+
+    Returns:
+        V peak to peak, and its parts at the mains and above.
 
     Raises:
         BadInput: it is shorter than a cycle of the mains.

@@ -86,8 +86,13 @@ def status_of(check: Check, record: Record, now: Moment | float, simulated: bool
     """What counts now for a check, and why an older reading does not.
 
     Args:
-        check: as the unit asks it now. now: the moment, or s by the wall clock alone. simulated: the unit is tried on the
-            simulated bench: nowhere else does a reading of it count.
+        check: as the unit asks it now.
+        record: the unit's record.
+        now: the moment, or s by the wall clock alone.
+        simulated: the unit is tried on the simulated bench: nowhere else does a reading of it count.
+
+    Returns:
+        Passed, failed, open or void, and why.
     """
     found = record.last(check)
     if found is None:

@@ -30,6 +30,13 @@ def read_reading(check: Check, text: str) -> float:
 
     Ripple from a plain meter's AC range is typed with ``rms`` and counts as a sawtooth, the wider of the usual shapes.
 
+    Args:
+        check: the check that is made.
+        text: as it was typed.
+
+    Returns:
+        The value in SI; 1 for yes, 0 for no, infinite for OL.
+
     Raises:
         BadInput: not a reading of this kind.
 
@@ -74,6 +81,13 @@ LEAST_ANODE, MOST_ERROR = 1000.0, 0.2
 def _by_probe(check: Check, text: str) -> float:
     """An anode's volts by a high-voltage probe, its error counted against the unit: ``11.8 kV probe 3 %``.
 
+    Args:
+        check: the check that is made.
+        text: as it was typed.
+
+    Returns:
+        V.
+
     Raises:
         BadInput: no probe was named, or volts that are none of an anode.
     """
@@ -96,6 +110,13 @@ def _by_probe(check: Check, text: str) -> float:
 
 def _against_b_plus(check: Check, text: str) -> float:
     """An anode's volts divided by B+, the probe's error counted against the unit: ``4.8 kV probe 3 % at 46 V``.
+
+    Args:
+        check: the check that is made.
+        text: as it was typed.
+
+    Returns:
+        A ratio.
 
     Raises:
         BadInput: no probe or no B+ was named.

@@ -78,6 +78,18 @@ def bands(
 ) -> list[Band]:  # fmt: skip
     """What each point should read, in a state of the bench.
 
+    Args:
+        bench: the supply as the simulated bench knows it.
+        state: the state the supply is in.
+        asked: what is asked for.
+        seconds: s.
+        count: how many.
+        seed: the dice's seed.
+        mains_known: whether the mains were read.
+
+    Returns:
+        A band for each point, in their order.
+
     Raises:
         BadInput: what cannot be read so.
     """
@@ -89,6 +101,18 @@ def foreseen(
     mains_known: bool = True,
 ) -> tuple[list[Band], tuple[str, ...]]:  # fmt: skip
     """What each point should read, and what happens in most of the draws, in words.
+
+    Args:
+        bench: the supply as the simulated bench knows it.
+        state: the state the supply is in.
+        asked: what is asked for.
+        seconds: s.
+        count: how many.
+        seed: the dice's seed.
+        mains_known: whether the mains were read.
+
+    Returns:
+        A band for each point, and sentences for what else happens.
 
     Raises:
         BadInput: what cannot be read so.

@@ -106,6 +106,16 @@ def suppositions(bench: Bench) -> list[list[Supposed]]:
 def explain(bench: Bench, state: State, asked: Asked, value: float, band: Band) -> tuple[Explained, ...]:
     """The parts that would explain a reading outside its band, those that have gone the least way first; none where none does.
 
+    Args:
+        bench: the supply as the simulated bench knows it.
+        state: the state the supply is in.
+        asked: what is asked for.
+        value: the value, in SI.
+        band: from the lowest to the highest that may be.
+
+    Returns:
+        Parts with what would be wrong with them, nearest first.
+
     Raises:
         BadInput: what cannot be read so.
     """

@@ -46,8 +46,15 @@ def shows(
     """What a monitor shows on a B+.
 
     Args:
-        b_plus: V at its line stage. ripple: V p-p on it. values: F of its parts as they stand, by reference. faults: what befell them.
+        monitor: the monitor, as its lines say.
+        b_plus: V at its line stage.
+        ripple: V p-p on it.
+        values: F of its parts as they stand, by reference.
+        faults: what befell them.
         mains: Hz.
+
+    Returns:
+        Size, volts and heater of the picture.
     """
     true = {**values, **{f.ref: f.value for f in faults if f.what == "cap"}}
     broken = {f.ref for f in faults if f.what in ("open", "dead", "short")}

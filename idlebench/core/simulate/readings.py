@@ -65,6 +65,13 @@ class Asked:
 def read_asked(text: str, bench: Bench) -> tuple[Asked, ...]:
     """Points and what to read there, apart by semicolons: ``+5V dc; C1 ripple; lamp; mains amps``.
 
+    Args:
+        text: as it was typed.
+        bench: the supply as the simulated bench knows it.
+
+    Returns:
+        The points with what is read there.
+
     Raises:
         BadInput: a point that is not there, or what cannot be read.
     """
@@ -101,6 +108,16 @@ def _one(text: str, bench: Bench) -> Asked:
 
 def read_values(bench: Bench, values: Values, state: State, outcome: Outcome, asked: Asked) -> Floats:
     """What is there to be read, for each variant; infinite where it is off any scale.
+
+    Args:
+        bench: the supply as the simulated bench knows it.
+        values: the values, in SI.
+        state: the state the supply is in.
+        outcome: what the simulated run gave.
+        asked: what is asked for.
+
+    Returns:
+        A number for each variant; infinite where it is off any scale.
 
     Raises:
         BadInput: what cannot be read with the power on, or at all at such a point.

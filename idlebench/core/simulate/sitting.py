@@ -73,6 +73,12 @@ class Sitting:
     def read(self, asked: Asked) -> MeterReading:
         """Take a reading with a meter.
 
+        Args:
+            asked: what is asked for.
+
+        Returns:
+            The number, its unit, and how the meter shows it.
+
         Raises:
             BadInput: what cannot be read so.
         """

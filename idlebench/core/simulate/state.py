@@ -56,6 +56,12 @@ class State:
 def read_state(text: str) -> State:
     """Read a state as typed; nothing typed is off.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        Mains, loads, lamp and what is unplugged.
+
     Raises:
         BadInput: naming the words that are not understood.
 

@@ -69,6 +69,13 @@ class Element:
 def element(part: Fitted, new: Capacitor | None = None) -> Element:
     """A place's store: the part that stands there by the survey, or a new one of the catalogue.
 
+    Args:
+        part: the part in its place.
+        new: what goes in.
+
+    Returns:
+        F, Ω and rating of the store.
+
     Raises:
         BadInput: a part without a value.
     """
@@ -135,6 +142,9 @@ def read_fuse(text: str) -> Fuse | None:
 def _each_rail_once(branches: Sequence[Branch]) -> None:
     """Refuse supplies whose rails cannot be told apart by their volts.
 
+    Args:
+        branches: the lines of the supply, one for each source or winding.
+
     Raises:
         BadInput: naming the rail.
     """
@@ -188,7 +198,19 @@ class Bench:
         cls, lines: str, parts: Iterable[Fitted], fuse: str = "", nominal: Mains = Mains(), listed: Sequence[Rail] = (),
         new: Mapping[str, Capacitor] | None = None, measured: Mapping[str, float] | None = None,
     ) -> Bench:  # fmt: skip
-        """A supply from its typed lines and its survey. new: parts of the catalogue that stand in places.
+        """A supply from its typed lines and its survey.
+
+        Args:
+            lines: typed lines.
+            parts: the parts.
+            fuse: the fuse.
+            nominal: V that the rail should have.
+            listed: what the survey lists.
+            new: parts of the catalogue that stand in places.
+            measured: what was read, None where it was not.
+
+        Returns:
+            The supply, its parts by reference.
 
         Raises:
             BadInput: lines that cannot be read, or a store that the survey does not list.
@@ -329,6 +351,11 @@ class Bench:
 
     def truth(self, values: Values, faults: Sequence[Fault], row: int | None = None) -> None:
         """Put what befell parts into numbers, of one variant or of all.
+
+        Args:
+            values: the values, in SI.
+            faults: truth lines of what is wrong.
+            row: the row, where there is one.
 
         Raises:
             BadInput: a part that is not there.

@@ -55,6 +55,12 @@ class Fault:
 def read_truth(text: str) -> tuple[Fault, ...]:
     """Read truth lines, one a line or apart by semicolons.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The faults, in the order they were typed.
+
     Raises:
         BadInput: naming the line, what is not understood in it, and what could befall such a part.
 
@@ -82,8 +88,13 @@ def changed(text: str, words: str, back: bool = False, mend: bool = False) -> st
     """Truth lines once parts were changed or mended: what was true of the old one is kept, and counts no more.
 
     Args:
-        words: what was done, with the references it was done to. back: it was taken back, and the old part is in again.
-            mend: only mended: a wire at its pad makes no capacitor new.
+        text: the truth lines.
+        words: what was done, with the references it was done to.
+        back: it was taken back, and the old part is in again.
+        mend: only mended: a wire at its pad makes no capacitor new.
+
+    Returns:
+        The lines; those that count no more are kept behind “# changed”.
 
     >>> changed('C1 cap 400u; J2 joint 0.1', 'C1: GP in')
     '# changed: C1 cap 400u\\nJ2 joint 0.1'
@@ -179,6 +190,11 @@ class Values:
 
 def known_refs(faults: Iterable[Fault], refs: Mapping[str, object] | set[str], rails: Iterable[str]) -> None:
     """Refuse truth about what is not there.
+
+    Args:
+        faults: truth lines of what is wrong.
+        refs: references.
+        rails: the rails.
 
     Raises:
         BadInput: naming it.

@@ -81,6 +81,12 @@ class Table:
 def decode(data: bytes | str) -> str:
     """Bytes of a file to text.
 
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        The text, without its mark of order.
+
     Raises:
         BadInput: too large, not UTF-8, or not text.
     """
@@ -111,8 +117,13 @@ def read_table(
     """Read a CSV table.
 
     Args:
-        data: the file. columns: what is known. unique: a column whose values may not repeat. tell: called now and then with
-            how many lines were read of how many; it may raise to stop.
+        data: the file.
+        columns: what is known.
+        unique: a column whose values may not repeat.
+        tell: called now and then with how many lines were read of how many; it may raise to stop.
+
+    Returns:
+        The rows, and a problem for each that cannot be read.
 
     Raises:
         BadInput: the file as a whole cannot be taken.
@@ -149,6 +160,12 @@ def read_table(
 
 def _first_row(reader: Iterator[list[str]]) -> list[str]:
     """The first row that is not empty.
+
+    Args:
+        reader: rows of the file.
+
+    Returns:
+        Its cells.
 
     Raises:
         BadInput: there is none, or it is no row of a table.

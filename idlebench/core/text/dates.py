@@ -51,6 +51,9 @@ def read_date(text: str, machine_year: int | None = None) -> tuple[DateCode, ...
         text: ``8423`` (year and week), ``423`` (one-figure year), ``4K``, ``K84``, ``1984``, ``1984-06``.
         machine_year: when the machine was made; a part is rarely younger, and seldom more than three years older.
 
+    Returns:
+        Every date it could be, likeliest first.
+
     Raises:
         BadInput: no date can be read.
 
@@ -95,6 +98,13 @@ class JudgedDate:
 
 def hold(text: str, machine_year: int | None = None) -> JudgedDate:
     """Hold a date code against the machine's own year.
+
+    Args:
+        text: as it was typed.
+        machine_year: the year its machine was made in, None where unknown.
+
+    Returns:
+        The date, and whether it is before, of or after the machine.
 
     Raises:
         BadInput: no date can be read.

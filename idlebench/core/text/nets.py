@@ -72,6 +72,12 @@ def use_of(net: str) -> tuple[str, str]:
 def read_nets(data: bytes | str) -> Nets:
     """Read a netlist: IPC-D-356 where it looks like one, else a table with net, ref, pin and perhaps use.
 
+    Args:
+        data: the file's bytes.
+
+    Returns:
+        Nodes by net.
+
     Raises:
         BadInput: neither of the two.
     """
@@ -127,8 +133,12 @@ def wire(nets: Nets, chips: Sequence[Chip], parts: Iterable[str]) -> Wired:
     """Give chips the pins that nets tell, and parts their rail. Pins that a chip has already stay as they are.
 
     Args:
+        nets: the board's nets.
         chips: the board's chips; one that only the nets name is added when it has a supply pin.
         parts: references of the capacitors listed.
+
+    Returns:
+        Chips and parts with what their nets tell, and what did not fit.
     """
     known = {c.ref: c for c in chips}
     listed = set(parts)

@@ -63,12 +63,14 @@ def read(
     Args:
         text: ``4u7``, ``4.7 µF``, ``4,7u``, ``0.0000047``, ``10k``, ``R47``, ``-12 V``.
         unit: the unit expected, ``F``, ``Ω``, ``V`` … (mm, °C and h are kept as they are); "" for a bare number.
-        field: what to call it in a complaint.
-        low, high: the least and greatest value that makes sense, inclusive.
+        field: what to call it in a complaint. low, high: the least and greatest value that makes sense, inclusive.
+        low: the lower limit, in SI; None for none.
+        high: the upper limit, in SI; None for none.
         above: a bound the value must exceed.
 
     Returns:
         the value in SI units.
+
 
     Raises:
         BadInput: not a value, another unit, or outside the bounds.
@@ -111,6 +113,14 @@ def decimal(digits: str, unit: str, field: str = "") -> str:
 
     ``4,7`` is 4.7. Three digits after one comma are thousands where a part may have that value (``1,000 µF``, ``2,200 pF``) and
     always for hours and hertz; ``0,047`` is decimal. Else both are possible, and it is asked.
+
+    Args:
+        digits: the number as it was typed.
+        unit: its unit.
+        field: the name of the field, for the refusal.
+
+    Returns:
+        The digits, with a point.
 
     Raises:
         BadInput: both readings are possible; it names them.

@@ -103,6 +103,12 @@ def default_tolerance(nominal: float) -> float:
 def read_rail(text: str) -> Rail:
     """Read a rail as typed.
 
+    Args:
+        text: as it was typed.
+
+    Returns:
+        The rail: V, A and its limits.
+
     Raises:
         BadInput: volts of zero, or a word that is not understood.
 

@@ -28,6 +28,11 @@ def canonical(line: str, read: Callable[[str], T], write: Callable[[T], str]) ->
 
     Args:
         line: as typed. read, write: from text and to text.
+        read: reads a line.
+        write: writes a line.
+
+    Returns:
+        The line.
 
     Raises:
         BadInput: it cannot be read; or what it was read as cannot be written so that it reads back.

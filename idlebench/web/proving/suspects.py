@@ -10,13 +10,13 @@ from functools import lru_cache
 from idlebench.catalogue import house_evidence
 from idlebench.core.board.devices import TITLES
 from idlebench.core.board.listing import LETTERS, letters_of
-from idlebench.core.faults.by_table import by_table
+from idlebench.core.faults.by_table import as_measured, by_table
 from idlebench.core.faults.clues import RankedSuspects, Suspect
 from idlebench.core.faults.further import Further, further
 from idlebench.core.faults.hypotheses import hypotheses
 from idlebench.core.faults.outcome import Shop
 from idlebench.core.faults.signs import read_signs
-from idlebench.core.faults.suspects import Inquiry, as_measured
+from idlebench.core.faults.suspects import Inquiry
 from idlebench.core.faults.table import Place, places_of
 from idlebench.core.prove.leads import GROUND, Leads
 from idlebench.core.simulate.readings import Asked

@@ -30,8 +30,12 @@ def make_idle(meant: str, live: str, again: bool) -> Reasons:
     """Who says that the power is off says of which unit, and of which time: a page left open on another device means another.
 
     Args:
-        meant: the unit whose power the page tells of, "" where it tells of none. live: the unit that has power. again: whether both are
-            the same unit, which was made idle and switched on again since.
+        meant: the unit whose power the page tells of, "" where it tells of none.
+        live: the unit that has power.
+        again: whether both are the same unit, which was made idle and switched on again since.
+
+    Returns:
+        Each reason against it, none where it may be said.
     """
     if again:
         said = f"Unit {live} was switched on again since this page was loaded."
@@ -44,6 +48,13 @@ def make_idle(meant: str, live: str, again: bool) -> Reasons:
 
 def reopening(proof: Proof, reason: str) -> Reasons:
     """Only a closed unit is reopened.
+
+    Args:
+        proof: what counts of the unit's readings.
+        reason: why.
+
+    Returns:
+        Each reason against it, none where it may be reopened.
 
     Raises:
         BadInput: no reason in words.

@@ -36,6 +36,9 @@ def other_bench(proof: Proof) -> Reasons:
 def needs_words(reason: str) -> None:
     """A reason stands on the sheet for ever, so it says something.
 
+    Args:
+        reason: why.
+
     Raises:
         BadInput: too short or too long.
     """

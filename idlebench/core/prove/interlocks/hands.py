@@ -90,7 +90,12 @@ def chosen_before(ref: str, item: str, reasons: Sequence[str]) -> Reasons:
     """What was chosen for a place that has been described anew since, and does not go in there now.
 
     Args:
+        ref: its reference.
+        item: what goes in.
         reasons: why it does not, as the place is now; none where it does.
+
+    Returns:
+        Each reason against it, none where the choice counts.
     """
     return tuple(
         Block("chosen before", f"{item} does not fit {ref} any more: {reason}.", "Choose again.") for reason in reasons
@@ -144,8 +149,14 @@ def measure(proof: Proof, board: str, row: str, before: Block | None) -> Reasons
     """A meter on an old part: the stores beside it are empty as for any hand.
 
     Args:
-        board, row: of the part. before: why its own store may still be charged, from judge.measure; what was read across it there
-            stands for its discharge.
+        proof: what counts of the unit's readings.
+        board: the board's name.
+        row: the row, where there is one.
+        before: why its own store may still be charged, from judge.measure; what was read across it there stands for its
+            discharge.
+
+    Returns:
+        Each reason against it, none where a meter may touch it.
     """
     near = [c for c in _near(proof, board) if not c.key.endswith(f".{row}")]
     return (
@@ -161,7 +172,11 @@ def moving(proofs: Iterable[Proof], boards: Iterable[str]) -> Reasons:
     """A part or board between units: none of them has power or is handed over, and where hands go the stores are empty.
 
     Args:
-        proofs: of the units. boards: rows of the boards that hands are on, in whichever unit they stand.
+        proofs: of the units.
+        boards: rows of the boards that hands are on, in whichever unit they stand.
+
+    Returns:
+        Each reason against it, none where it may move.
     """
     near = frozenset(boards)
     reasons = [reason for proof in proofs for reason in (*idle(proof), *closed(proof))]
@@ -189,6 +204,14 @@ def part_off(proof: Proof, row: str) -> Reasons:
 
 def write_off_store(proof: Proof, row: str, reason: str) -> Reasons:
     """A store that is on the list no more is asked for no more: somebody says why.
+
+    Args:
+        proof: what counts of the unit's readings.
+        row: the row, where there is one.
+        reason: why.
+
+    Returns:
+        Each reason against it, none where it may be written off.
 
     Raises:
         BadInput: no reason in words.

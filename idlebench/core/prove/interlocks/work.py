@@ -17,7 +17,13 @@ def clue(proof: Proof, board: str, cold: bool, primary: bool) -> Reasons:
     """A reading that tells suspects apart: cold with everything off and discharged, else under power and behind the isolation.
 
     Args:
-        board: the row it is read on. cold: whether it is read with everything off. primary: whether the point is on the mains side.
+        proof: what counts of the unit's readings.
+        board: the row it is read on.
+        cold: whether it is read with everything off.
+        primary: whether the point is on the mains side.
+
+    Returns:
+        Each reason against it, none where it may be read now.
     """
     if cold:
         return (*closed(proof), *touch(proof, board))
@@ -41,8 +47,14 @@ def cause(name: str, worked: bool, failing: str, passed: bool, other: bool) -> R
     """A suspect is the cause once it was worked on and what failed passes since.
 
     Args:
-        worked: whether it was swapped or mended since it was taken on. failing: a check that fails still, "" for none. passed:
-            whether one of its rails was read since and passed. other: it is no part of a supply, so no check of a rail tells it.
+        name: its name.
+        worked: whether it was swapped or mended since it was taken on.
+        failing: a check that fails still, "" for none.
+        passed: whether one of its rails was read since and passed.
+        other: it is no part of a supply, so no check of a rail tells it.
+
+    Returns:
+        Each reason against it, none where it may be named.
     """
     if not worked:
         return (
@@ -67,8 +79,15 @@ def procedure_step(proof: Proof, opens: bool, number: int, unmet: Sequence[int],
     """A step of a procedure is done, skipped or failed.
 
     Args:
-        opens: whether hands go inside: then whatever board it is on, the stores of all boards are within reach. unmet: steps before
-            it that are open. waits: when the wait before it is over, in words, "" where none runs. settled: whether it is done already.
+        proof: what counts of the unit's readings.
+        opens: whether hands go inside: then whatever board it is on, the stores of all boards are within reach.
+        number: which one, counted from 1.
+        unmet: steps before it that are open.
+        waits: when the wait before it is over, in words, "" where none runs.
+        settled: whether it is done already.
+
+    Returns:
+        Each reason against it, none where it may be done.
     """
     reasons = list(closed(proof))
     if settled:
