@@ -65,6 +65,7 @@ def test_a_part_that_fails_is_refused_with_its_numbers(client, surveyed):
 @pytest.mark.parametrize(("place", "item"), [("C2", "no such part"), ("C99", "GP85-100u-16"), ("", "")])
 def test_what_is_not_there_cannot_be_taken(client, surveyed, place, item):
     assert post(client, "choose_take", surveyed, place=place, item=item).status_code == 422
+    assert not Choice.objects.exists()
 
 
 def test_a_bad_mains_part_may_not_stay(client, surveyed):
@@ -245,3 +246,7 @@ def test_a_place_that_is_none_of_those_to_fill_has_its_page(client, surveyed, go
     for ref in ("C3", "C1", ""):
         page = client.get(reverse("choose", args=[surveyed.pk]), {"place": ref})
         assert page.status_code == 200, ref
+        shown = page.context["part"]
+        assert shown is None or shown.ref == ref or ref in ("", *gone), (
+            "the place that was asked for is the one in hand"
+        )

@@ -142,11 +142,13 @@ def test_a_code_is_good_for_ten_minutes(phone):
     code = services.make_code("look")
     PairingCode.objects.update(made=timezone.now() - timedelta(minutes=10, seconds=1))
     assert phone.post(reverse("pair"), {"code": code.digits, "name": "Late"}).status_code == 422
+    assert not Device.objects.exists()
 
 
 def test_a_new_code_ends_the_one_before(phone):
     first, _ = services.make_code("work"), services.make_code("look")
     assert phone.post(reverse("pair"), {"code": first.digits, "name": "Late"}).status_code == 422
+    assert not Device.objects.exists()
 
 
 def test_wrong_codes_are_slowed_and_shut_an_address_out_not_the_code(client, phone):
@@ -179,6 +181,7 @@ def test_waiting_ends(phone):
         WrongCode.objects.create(address=PHONE, at=timezone.now() - timedelta(seconds=services.FIRST_WAIT + 1))
     code = services.make_code("look")
     assert phone.post(reverse("pair"), {"code": code.digits, "name": "Patient"}).status_code == 302
+    assert [device.name for device in Device.objects.all()] == ["Patient"]
 
 
 @pytest.mark.parametrize("name", ["", " ", "x" * 41, "<script>", "a\nb\x00"])
@@ -197,6 +200,7 @@ def test_two_devices_have_two_names(phone):
     other = Client(REMOTE_ADDR=OTHER)
     assert other.post(reverse("pair"), {"code": code.digits, "name": "mara"}).status_code == 422
     assert other.post(reverse("pair"), {"code": code.digits, "name": "Jon"}).status_code == 302
+    assert sorted(device.name for device in Device.objects.all()) == ["Jon", "Mara"]
 
 
 def test_the_drawn_code_is_read_by_another_library_and_pairs(client, phone):

@@ -28,7 +28,8 @@ def test_a_page_opens_with_its_pictures_and_tables(client, name):
 
 def test_no_other_page_is_there(client):
     assert client.get("/guide/nothing/").status_code == 404
-    assert client.get(reverse("guide")).status_code == 200
+    first = client.get(reverse("guide"))
+    assert first.status_code == 200 and first.context["page"]["name"] == "index"
 
 
 def test_it_is_found_by_its_words(client):
@@ -65,4 +66,5 @@ def test_every_room_has_a_page(client, surveyed):
         "/backups/",
     ):
         (link,) = re.findall(r'href="([^"]+)" data-in-list="H"', client.get(url).content.decode())
-        assert client.get(link).status_code == 200, (url, link)
+        page = client.get(link)
+        assert page.status_code == 200 and page.context["page"]["title"], (url, link)

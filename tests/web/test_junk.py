@@ -147,7 +147,8 @@ def test_a_body_of_many_megabytes_is_refused(client, surveyed):
 
 
 def test_another_host_is_refused(client, db):
-    assert client.get("/", headers={"Host": "example.test"}).status_code == 400
+    refused = client.get("/", headers={"Host": "example.test"})
+    assert refused.status_code == 400 and b"Idle Bench" not in refused.content, "nothing of the bench is told"
 
 
 def test_the_tables_still_stand(client, surveyed):

@@ -69,7 +69,8 @@ def test_what_is_not_there_is_said(client, db, page):
 
 @pytest.mark.parametrize("page", ["/part/1/place/", "/board/1/choose/take/", "/unit/1/power/on/", "/idle/"])
 def test_changes_need_a_post(client, db, page):
-    assert client.get(page).status_code == 405
+    refused = client.get(page)
+    assert refused.status_code == 405 and refused["Allow"] == "POST"
 
 
 def test_changes_need_the_token(db, unit):
@@ -77,6 +78,7 @@ def test_changes_need_the_token(db, unit):
 
     strict = Client(enforce_csrf_checks=True)
     assert strict.post(reverse("intake", args=[unit.pk]), {"serial": "1"}).status_code == 403
+    assert Unit.objects.get(pk=unit.pk).serial != "1"
 
 
 def test_find(demo, client):

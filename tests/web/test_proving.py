@@ -283,8 +283,16 @@ def test_the_sheet_as_pdf_says_what_the_page_says(client, ready):
         assert words in text
 
 
-def test_make_idle_twice_is_no_harm(client, db):
-    assert client.post(reverse("idle"), live_session()).status_code == 302
+def test_make_idle_twice_is_no_harm(client, ready):
+    begun = PowerSession.objects.create(unit=ready, step="full", title="230 V in", began=timezone.now())
+    session = live_session()
+    assert client.post(reverse("idle"), session).status_code == 302
+    begun.refresh_from_db()
+    ended, events = begun.ended, ready.events.count()
+    client.post(reverse("idle"), session)
+    begun.refresh_from_db()
+    assert ended is not None and begun.ended == ended and ready.events.count() == events, "said once, it stays said"
+    assert client.post(reverse("idle"), live_session()).status_code == 302, "nothing has power: nothing to be done"
 
 
 def test_a_page_left_open_makes_no_other_unit_idle(client, unit):

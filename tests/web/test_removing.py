@@ -156,4 +156,6 @@ def test_two_requests_at_once_remove_it_once(client, surveyed):
 
 @pytest.mark.parametrize("address", ["/remove/shelf/1/", "/remove/unit/999999/", "/removed/99/back/"])
 def test_what_is_not_there_is_told(client, address):
+    there = (Job.objects.count(), Unit.objects.count(), Removed.objects.count())
     assert client.post(address).status_code == 404
+    assert (Job.objects.count(), Unit.objects.count(), Removed.objects.count()) == there

@@ -42,7 +42,9 @@ class RefusalMiddleware:
         try:
             response = self.get_response(request)
             if response.status_code == 405 and request.method in ("GET", "HEAD"):
-                return render(request, "ui/only_posted.html", {"way_back": _its_page(request)}, status=405)
+                page = render(request, "ui/only_posted.html", {"way_back": _its_page(request)}, status=405)
+                page["Allow"] = response.get("Allow", "POST")
+                return page
             return response
         except (RequestDataTooBig, TooManyFieldsSent):
             return self._too_big(request)
