@@ -12,7 +12,7 @@ from ..core.board.tables import TableParts, read_catalogue, read_survey
 from ..core.choose.need import Mains
 from ..core.choose.plan import Plan, make_plan
 from ..core.choose.rules import Columns
-from ..core.judge.evidence import SCHOOLS
+from ..core.judge.evidence import ESR_CRITERIA
 from ..core.judge.policy import POLICIES
 from ..core.refusal import BadInput
 from ..core.text.quantity import read
@@ -24,7 +24,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     choose.add_argument("--survey", required=True, type=Path)
     choose.add_argument("--catalogue", type=Path, help="your own catalogue CSV; without it the house catalogue")
     choose.add_argument("--policy", default="renew", help=", ".join(POLICIES))
-    choose.add_argument("--school", default="strict", choices=tuple(SCHOOLS), help="how ESR is judged")
+    choose.add_argument("--school", default="strict", choices=tuple(ESR_CRITERIA), help="how ESR is judged")
     choose.add_argument("--mains", default="230", help="local mains, V rms")
     choose.add_argument("--frequency", default="50", help="of the mains, Hz")
     choose.add_argument("--made", type=int, help="year in which the machine was made")
@@ -46,7 +46,13 @@ def _choose(args: argparse.Namespace) -> int:
         read(args.frequency, "Hz", field="frequency", low=16, high=400),
     )
     plan = make_plan(
-        survey, columns, policy=args.policy, school=args.school, year=date.today().year, made=args.made, mains=mains
+        survey,
+        columns,
+        policy=args.policy,
+        esr_criterion=args.school,
+        year=date.today().year,
+        made=args.made,
+        mains=mains,
     )
     print(json.dumps(plan.as_json(), ensure_ascii=False, indent=1) if args.json else _plan_told(plan))
     return 0

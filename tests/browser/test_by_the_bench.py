@@ -61,9 +61,9 @@ def test_first_power_by_one_thumb(phone, surveyed):
     expect(phone.locator("h1")).to_contain_text("230 V in")
     menu = phone.get_by_role("button", name=re.compile("A · First power"))
     assert phone.locator("header.state").bounding_box()["height"] < 70, "one row before the title"
-    expect(phone.locator(".spine")).to_be_hidden()
+    expect(phone.locator(".stage-rail")).to_be_hidden()
     menu.tap()
-    expect(phone.locator(".spine li.here")).to_be_visible()
+    expect(phone.locator(".stage-rail li.here")).to_be_visible()
     menu.tap()
     asks = thumb.at(phone.get_by_role("link", name="Power on at this step"))
     phone.touchscreen.tap(*asks)

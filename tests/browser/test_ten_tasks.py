@@ -82,7 +82,7 @@ TASKS: list[tuple[str, int, list[str], Callable[[Page], None]]] = [
     ("tick that unit C is unplugged", 2, ["2>", "1>"], unplugged),
     ("note that C22 of unit B reads 6.2 Ω", 15, ["/", *"C22", "Tab", "Enter>", "v", *"esr 6.2", "Enter>"], reading_is_noted),
     ("see which part may be behind what was told of unit B", 2, ["1>", "z>"], lambda page: heading(page, "Suspects of unit B")),
-    ("see how many cold checks unit F has left", 1, ["3>"], lambda page: expect(page.locator(".spine")).to_contain_text("14 left")),
+    ("see how many cold checks unit F has left", 1, ["3>"], lambda page: expect(page.locator(".stage-rail")).to_contain_text("14 left")),
 ]  # fmt: skip
 
 

@@ -308,11 +308,11 @@ def test_adding_a_part_never_removes_another(old, drop):
 
 
 @pytest.mark.parametrize("policy", POLICIES)
-@pytest.mark.parametrize("school", ["strict", "lenient"])
-def test_no_policy_relaxes_a_mains_part(policy, school):
+@pytest.mark.parametrize("esr_criterion", ["strict", "lenient"])
+def test_no_policy_relaxes_a_mains_part(policy, esr_criterion):
     bad = replace(X_OLD, looks="burst")
     plain = Columns.of([replace(X_NEW, part="plain", safety="", ac_volts=0.0, volts=1000.0)])
-    plan = make_plan([bad], plain, policy=policy, school=school, year=2026)
+    plan = make_plan([bad], plain, policy=policy, esr_criterion=esr_criterion, year=2026)
     assert plan.places[0].chosen is None and plan.places[0].outcome == "fails"
 
 

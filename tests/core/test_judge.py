@@ -110,9 +110,9 @@ def test_verdict_and_its_leading_reason(part, made, verdict, rule):
 
 def test_schools_differ():
     part = C.with_(esr=6.8)
-    assert judge(part, year=2026, school="strict").name == "replace"
-    assert judge(part, year=2026, school="lenient").name == "sound"
-    assert judge(C.with_(capacitance=75e-6), year=2026, school="lenient").name == "sound"
+    assert judge(part, year=2026, esr_criterion="strict").name == "replace"
+    assert judge(part, year=2026, esr_criterion="lenient").name == "sound"
+    assert judge(C.with_(capacitance=75e-6), year=2026, esr_criterion="lenient").name == "sound"
 
 
 def test_good_in_circuit_clears_nothing():

@@ -1,4 +1,4 @@
-"""The counts on the spine and the queries behind them; the bench's own files; the machine check."""
+"""The counts at the stages and the queries behind them; the bench's own files; the machine check."""
 
 import json
 import os
@@ -27,7 +27,7 @@ def done(unit) -> list[str]:
 
 
 @pytest.mark.django_db
-def test_the_spine_follows_the_work(surveyed):
+def test_the_stages_follow_the_work(surveyed):
     unit = surveyed.unit
     assert left(unit) | {"cold": "", "handover": ""} == {
         "intake": "done", "survey": "done", "choose": "2 left", "gather": "", "swap": "", "cold": "", "power": "5 left", "handover": "",

@@ -102,12 +102,15 @@ def judge_all(
     *,
     year: int,
     made: int | None = None,
-    school: str = "strict",
+    esr_criterion: str = "strict",
     counts: Mapping[str, SeriesCount] | None = None,
     meter_frequency: float = 120.0,
 ) -> dict[str, Verdict]:
     """Judge every part of a survey, by reference; series failures among themselves count where no counts are given."""
-    alone = {p.ref: judge(p, year=year, made=made, school=school, meter_frequency=meter_frequency) for p in parts}
+    alone = {
+        p.ref: judge(p, year=year, made=made, esr_criterion=esr_criterion, meter_frequency=meter_frequency)
+        for p in parts
+    }
     failed = {ref: verdict.name == REPLACE for ref, verdict in alone.items()}
     known = counts if counts is not None else count_series((p, failed[p.ref]) for p in parts)
     return {
@@ -115,7 +118,7 @@ def judge_all(
             p,
             year=year,
             made=made,
-            school=school,
+            esr_criterion=esr_criterion,
             meter_frequency=meter_frequency,
             series=without(known, p, failed[p.ref]),
         )
@@ -130,7 +133,7 @@ def make_plan(
     policy: str | Policy = "renew",
     year: int,
     made: int | None = None,
-    school: str = "strict",
+    esr_criterion: str = "strict",
     mains: Mains = Mains(),
     fits: int = 6,
     refused: int = 4,
@@ -143,7 +146,7 @@ def make_plan(
         policy: the policy by which it is decided.
         year: the year it is now.
         made: the year it was made in, None where unknown.
-        school: strict or lenient: how far ESR may rise.
+        esr_criterion: strict or lenient: how far ESR may rise.
         mains: the mains as the place sees them.
         fits: how many that fit are wanted.
         refused: how many that do not fit are wanted.
@@ -155,7 +158,7 @@ def make_plan(
         BadInput: an unknown policy.
     """
     policy = policy_of(policy)
-    verdicts = judge_all(parts, year=year, made=made, school=school)
+    verdicts = judge_all(parts, year=year, made=made, esr_criterion=esr_criterion)
     bad = bad_series((p, verdicts[p.ref]) for p in parts)
     needs = {part.ref: need_of(part, mains, policy=policy) for part in parts}
     decisions = {part.ref: decide(part, verdicts[part.ref], policy, bad) for part in parts}

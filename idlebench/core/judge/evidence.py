@@ -45,17 +45,17 @@ NORMAL_MORE = 1.2
 PAPER_MAINS_AGE = 25
 
 
-#: How each school judges: ESR as a multiple of new, least capacitance as a share of the marked value.
+#: How each criterion judges: ESR as a multiple of new, least capacitance as a share of the marked value.
 @dataclass(frozen=True)
-class School:
-    """A school of judging. esr: times the new-part limit. capacitance: least share of the marked value."""
+class EsrCriterion:
+    """How far ESR and capacitance may have gone. esr: times the new-part limit. capacitance: least share of the marked value."""
 
     name: str
     esr: float
     capacitance: float
 
 
-SCHOOLS = {"strict": School("strict", 1.5, 0.8), "lenient": School("lenient", 3.0, 0.7)}
+ESR_CRITERIA = {"strict": EsrCriterion("strict", 1.5, 0.8), "lenient": EsrCriterion("lenient", 3.0, 0.7)}
 
 
 #: Wet parts of these years and kinds are known for bad fluid.
@@ -119,18 +119,18 @@ def _times(share: float) -> str:
     return "just over" if share < 1.1 else f"{share:.2g} times"
 
 
-def by_esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
+def by_esr(part: Fitted, esr_criterion: EsrCriterion, frequency: float) -> list[Evidence]:
     if part.esr is None or part.kind != "wet" or not part.volts:
         return []
     new = ageing.new_esr(part.value, part.volts, frequency)
-    limit = school.esr * new
+    limit = esr_criterion.esr * new
     said = f"ESR {show(part.esr, 'Ω')}"
     at = f"at {show(frequency, 'Hz')}"
     if part.esr > limit:
         return [
             Evidence(
                 rule="esr",
-                text=f"{said} {at} is {_times(part.esr / limit)} the {school.name} limit of {show(limit, 'Ω')}",
+                text=f"{said} {at} is {_times(part.esr / limit)} the {esr_criterion.name} limit of {show(limit, 'Ω')}",
                 points=8.0,
                 value=part.esr,
                 limit=limit,
@@ -140,7 +140,7 @@ def by_esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
         return [
             Evidence(
                 rule="esr",
-                text=f"{said} {at} is above a new part's {show(new, 'Ω')}, inside the {school.name} limit",
+                text=f"{said} {at} is above a new part's {show(new, 'Ω')}, inside the {esr_criterion.name} limit",
                 points=1.5,
                 value=part.esr,
                 limit=limit,
@@ -163,7 +163,7 @@ def by_esr(part: Fitted, school: School, frequency: float) -> list[Evidence]:
     ]
 
 
-def by_capacitance(part: Fitted, school: School) -> list[Evidence]:
+def by_capacitance(part: Fitted, esr_criterion: EsrCriterion) -> list[Evidence]:
     if part.capacitance is None:
         return []
     share = part.capacitance / part.value
@@ -171,7 +171,7 @@ def by_capacitance(part: Fitted, school: School) -> list[Evidence]:
     if 7 <= share <= 14:
         text = f"measures {measured}, ten times the listed {marked}: read its code again, a tenfold slip is common"
         return [Evidence(rule="misread", text=text, points=4.0, value=part.capacitance, limit=part.value)]
-    least = school.capacitance * part.value
+    least = esr_criterion.capacitance * part.value
     if part.capacitance < least:
         text = f"{measured} left of {marked}, limit {show(least, 'F')}"
         if 0.07 <= share <= 0.14:

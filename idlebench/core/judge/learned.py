@@ -30,11 +30,11 @@ class Learned:
         return f"{whole} min {rest} s, the median of {self.of}" if whole else f"{rest} s, the median of {self.of}"
 
 
-def learned(dabs: Iterable[tuple[float, str, int]]) -> dict[str, Learned]:
+def learned(swap_marks: Iterable[tuple[float, str, int]]) -> dict[str, Learned]:
     """Minutes by kind of place, from dab to dab on one machine; pauses are left out.
 
     Args:
-        dabs: each with its time in s on any clock, the kind of place, and the machine it was on.
+        swap_marks: each with its time in s on any clock, the kind of place, and the machine it was on.
 
     Returns:
         Minutes and how many they rest on, by kind of place.
@@ -44,7 +44,7 @@ def learned(dabs: Iterable[tuple[float, str, int]]) -> dict[str, Learned]:
     """
     gaps: dict[str, list[float]] = {}
     before: dict[int, float] = {}
-    for at, kind, unit in sorted(dabs):
+    for at, kind, unit in sorted(swap_marks):
         gap = at - before.get(unit, at)
         before[unit] = at
         if TOGETHER <= gap <= PAUSE:

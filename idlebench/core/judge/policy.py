@@ -1,4 +1,4 @@
-"""Ways of working where practitioners disagree: named, editable, one chosen for a job. No school is mocked.
+"""Ways of working where practitioners disagree: named, editable, one chosen for a job. No esr_criterion is mocked.
 
 Safety-class parts, fuse ratings and tube tuning parts stand outside: nothing here can be set for them.
 

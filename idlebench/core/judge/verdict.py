@@ -14,7 +14,7 @@ from ..text.calculation import Calculation, CalculationLine
 from ..text.dates import year_of
 from ..wording import on_screen
 from .evidence import (
-    SCHOOLS,
+    ESR_CRITERIA,
     Evidence,
     SeriesCount,
     by_capacitance,
@@ -168,7 +168,7 @@ def judge(
     *,
     year: int,
     made: int | None = None,
-    school: str = "strict",
+    esr_criterion: str = "strict",
     series: Mapping[str, SeriesCount] | None = None,
     reformed: bool = False,
     meter_frequency: float = 120.0,
@@ -179,7 +179,7 @@ def judge(
         part: what was seen and measured.
         year: the year it is now.
         made: year of make of the part or its machine, if known.
-        school: "strict" (ESR up to 1.5 × new) or "lenient" (3 ×).
+        esr_criterion: "strict" (ESR up to 1.5 × new) or "lenient" (3 ×).
         series: failures by make series, across all jobs, the part itself left out.
         reformed: whether it was just reformed (leakage limit × 3).
         meter_frequency: Hz, at which ESR was read where the part names none.
@@ -190,7 +190,7 @@ def judge(
     >>> judge(Fitted(ref='C22', value=100e-6, volts=10, esr=6.8), year=2026).name
     'replace'
     """
-    rules = SCHOOLS[school]
+    rules = ESR_CRITERIA[esr_criterion]
     found: list[Evidence] = []
     found += by_looks(part)
     found += by_esr(part, rules, part.esr_frequency or meter_frequency)
@@ -219,7 +219,7 @@ NEVER_CLEARED = ("capacitance", "unread")
 
 
 def condemned_alone(part: Fitted, year: int) -> bool:
-    """Whether a part's own looks and readings condemn it, by the strict school and with nothing known of its series: what
+    """Whether a part's own looks and readings condemn it, by the strict criterion and with nothing known of its series: what
     counts as a failure of its series. year: the year it is now.
     """
     return judge(part, year=year, made=year_of(part.date)).name == REPLACE

@@ -13,7 +13,7 @@ from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.replacement import Wire, read_wire
 from idlebench.core.board.zones import Zone, read_zone
 from idlebench.core.choose.supply_model import read_model
-from idlebench.core.judge.evidence import SCHOOLS
+from idlebench.core.judge.evidence import ESR_CRITERIA
 from idlebench.core.judge.triage import TIMES
 from idlebench.core.prove import EARTH_MOST, WAYS
 from idlebench.core.refusal import BadInput
@@ -83,7 +83,7 @@ class JobForm(TypedForm):
     machine = words_field("the kind of machine", 120, required=True)
     made = whole_field(1900, 2100)
     policy = option_field(all_policies, "renew")
-    school = option_field(SCHOOLS, "strict")
+    school = option_field(ESR_CRITERIA, "strict")
     way = option_field(WAYS, "lamp")
     mains_volts = number_field("V", 230.0, low=90, high=260)
     earth_limit = number_field("Ω", EARTH_MOST, above=0, high=EARTH_MOST)

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.first_look import BURNS, TRAITS
 from idlebench.core.faults.signs import signs_in
-from idlebench.core.judge.evidence import SCHOOLS
+from idlebench.core.judge.evidence import ESR_CRITERIA
 from idlebench.core.prove import WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated
@@ -25,7 +25,7 @@ from . import forms, services
 from .replacing import donors_for
 
 WAYS_OF_WORKING = {
-    "schools": SCHOOLS.values(),
+    "schools": ESR_CRITERIA.values(),
     "ways": WAYS.items(),
     "supplies": Board.SUPPLIES,
     "traits": TRAITS.items(),

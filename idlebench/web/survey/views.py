@@ -21,7 +21,7 @@ from idlebench.core.board.profile import difference
 from idlebench.core.board.quickline import QuickLine, as_line, read_line, sections
 from idlebench.core.board.roles import nearest_roles
 from idlebench.core.board.tables import write_survey
-from idlebench.core.judge.evidence import SCHOOLS
+from idlebench.core.judge.evidence import ESR_CRITERIA
 from idlebench.core.judge.live_reading import ReadingPiece, live_reading
 from idlebench.core.refusal import BadInput, in_its_place, put_right
 from idlebench.core.text.dates import JudgedDate, hold
@@ -122,7 +122,9 @@ def _tray(board: BoardState, selected: PartState | None) -> dict[str, object]:
 
 def _about(selected: PartState, state: UnitState) -> dict[str, object]:
     """What the panel of a selected part shows beside its verdict."""
-    schools = {name: verdict_of(selected.row, selected.core, state.job, state.counts, name).name for name in SCHOOLS}
+    schools = {
+        name: verdict_of(selected.row, selected.core, state.job, state.counts, name).name for name in ESR_CRITERIA
+    }
     boards = Board.objects.filter(unit__job=state.job, name=selected.board.name, unit__handed_over=None)
     return {
         "schools": schools if len(set(schools.values())) > 1 else {},

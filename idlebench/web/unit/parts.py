@@ -370,14 +370,20 @@ def year_now() -> int:
 
 @lru_cache(maxsize=4096)
 def _judged(
-    core: Fitted, year: int, made: int | None, school: str, frequency: float, count: SeriesCount | None, reformed: bool
+    core: Fitted,
+    year: int,
+    made: int | None,
+    esr_criterion: str,
+    frequency: float,
+    count: SeriesCount | None,
+    reformed: bool,
 ) -> Verdict:
     """A verdict, remembered: a part and what is known beside it judge the same each time."""
     return judge(
         core,
         year=year,
         made=year_of(core.date, made),
-        school=school,
+        esr_criterion=esr_criterion,
         meter_frequency=frequency,
         series={core.series: count} if count else {},
         reformed=reformed,
@@ -385,16 +391,16 @@ def _judged(
 
 
 def verdict_of(
-    part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount], school: str = "", year: int | None = None
+    part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount], esr_criterion: str = "", year: int | None = None
 ) -> Verdict:
-    """A part judged by the job's school, or by the one named; a verdict by hand stands before it.
+    """A part judged by the job's ESR criterion, or by the one named; a verdict by hand stands before it.
 
     Args:
         year: this year, for who judges many: to ask the clock for each takes as long as to judge it.
     """
-    year, school = year or year_now(), school or job.school
+    year, esr_criterion = year or year_now(), esr_criterion or job.school
     # a part is no evidence against itself
     known = counts.get(part.series)
     count = SeriesCount(known.failed - part.condemned, known.seen - 1) if known else None
-    found = _judged(core, year, job.made, school, job.meter_frequency, count, part.reformed)
+    found = _judged(core, year, job.made, esr_criterion, job.meter_frequency, count, part.reformed)
     return by_hand(found, part.by_hand, part.by_hand_reason) if part.by_hand else found

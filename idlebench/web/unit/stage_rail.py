@@ -1,4 +1,4 @@
-"""The stage spine: eight stations, each with its address and what is left there."""
+"""The stages of a unit: eight stations, each with its address and what is left there."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class Staged(Protocol):
 
 @dataclass(frozen=True, kw_only=True)
 class Stage:
-    """A station on the spine: its address, what is left there in words ("7 left", "done"), and whether nothing is."""
+    """A stage: its address, what is left there in words ("7 left", "done"), and whether nothing is."""
 
     key: str
     title: str

@@ -1,4 +1,4 @@
-"""A unit as it stands: rows read once, judged and planned by core, with the counts that the spine shows."""
+"""A unit as it stands: rows read once, judged and planned by core, with the counts that its stages show."""
 
 from __future__ import annotations
 

@@ -12,7 +12,7 @@ from idlebench.core.judge.triage import Times, shop_times
 
 from ..records.models import DeviceSwap, ShopTimes, Swap
 
-#: The last dabs that are looked at.
+#: The last swap_marks that are looked at.
 LATELY = 3000
 
 

@@ -151,7 +151,7 @@
   });
 
   // on a phone the strip of stages starts at the one in hand
-  document.querySelector(".spine li.here")?.scrollIntoView({ inline: "center", block: "nearest" });
+  document.querySelector(".stage-rail li.here")?.scrollIntoView({ inline: "center", block: "nearest" });
 
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-clear]")) document.getElementById("working").replaceChildren();
