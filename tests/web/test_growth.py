@@ -136,7 +136,7 @@ def test_what_is_kept_goes_by_policy_series_and_year(surveyed, monkeypatch):
     Job.objects.filter(pk=job.pk).update(policy="mend")
     known, fresh = both_ways()
     assert known == fresh
-    monkeypatch.setattr("idlebench.web.unit.parts.year_now", lambda: 2090)
+    monkeypatch.setattr("idlebench.web.unit.verdicts.year_now", lambda: 2090)
     monkeypatch.setattr("idlebench.web.unit.summary.year_now", lambda: 2090)
     known, fresh = both_ways()
     assert known == fresh

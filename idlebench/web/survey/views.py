@@ -30,9 +30,10 @@ from idlebench.core.wording import many
 
 from ..records.models import Board, Part
 from ..ui.flash_messages import say
-from ..unit.parts import BoardState, PartState, verdict_of
+from ..unit.parts import BoardState, PartState
 from ..unit.picture import board_picture, heat_of, part_rows
 from ..unit.state import UnitState, board_state
+from ..unit.verdicts import verdict_of
 from . import moving, services, undoing
 from .profiles import profile_for
 from .typed import add_typed, battery_out, drop_typed, field_of, in_full, read_typed

@@ -36,17 +36,9 @@ from idlebench.core.text.stored import Unread, read_lines
 
 from ..records.models import Board, Event, Job, Part, Revision, SeriesTally, Unit
 from ..records.prepared import Prepared
-from .parts import (
-    BOARD_COLUMNS,
-    PART_COLUMNS,
-    BoardState,
-    ChoiceState,
-    PartState,
-    SwapState,
-    verdict_of,
-    year_now,
-)
+from .parts import BOARD_COLUMNS, PART_COLUMNS, BoardState, ChoiceState, PartState, SwapState
 from .policies import policy_named
+from .verdicts import verdict_of, year_now
 from .work import Work, work_of
 
 T = TypeVar("T")

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any
-
-from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.board.devices import Device, is_plug
@@ -18,10 +16,8 @@ from idlebench.core.board.replacement import Wire
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
-from idlebench.core.judge.evidence import SeriesCount
-from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict, by_hand, judge
+from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.dates import year_of
 from idlebench.core.text.nets import Node, read_nets
 from idlebench.core.text.rails_and_chips import Chip, Rail
 from idlebench.core.text.stored import Unread
@@ -362,45 +358,3 @@ class BoardState:
     @property
     def _windings(self) -> tuple[Device, ...]:
         return tuple(d for d in self.others if d.what == "winding")
-
-
-def year_now() -> int:
-    return timezone.localdate().year
-
-
-@lru_cache(maxsize=4096)
-def _judged(
-    core: Fitted,
-    year: int,
-    made: int | None,
-    esr_criterion: str,
-    frequency: float,
-    count: SeriesCount | None,
-    reformed: bool,
-) -> Verdict:
-    """A verdict, remembered: a part and what is known beside it judge the same each time."""
-    return judge(
-        core,
-        year=year,
-        made=year_of(core.date, made),
-        esr_criterion=esr_criterion,
-        meter_frequency=frequency,
-        series={core.series: count} if count else {},
-        reformed=reformed,
-    )
-
-
-def verdict_of(
-    part: Part, core: Fitted, job: Job, counts: dict[str, SeriesCount], esr_criterion: str = "", year: int | None = None
-) -> Verdict:
-    """A part judged by the job's ESR criterion, or by the one named; a verdict by hand stands before it.
-
-    Args:
-        year: this year, for who judges many: to ask the clock for each takes as long as to judge it.
-    """
-    year, esr_criterion = year or year_now(), esr_criterion or job.school
-    # a part is no evidence against itself
-    known = counts.get(part.series)
-    count = SeriesCount(known.failed - part.condemned, known.seen - 1) if known else None
-    found = _judged(core, year, job.made, esr_criterion, job.meter_frequency, count, part.reformed)
-    return by_hand(found, part.by_hand, part.by_hand_reason) if part.by_hand else found

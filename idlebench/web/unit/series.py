@@ -14,7 +14,7 @@ from idlebench.core.judge.verdict import condemned_alone
 
 from ..records import tally
 from ..records.models import Judged, Part, SeriesTally
-from .parts import year_now
+from .verdicts import year_now
 
 #: Parts judged anew in one transaction: well under the time that others wait for the write lock.
 AT_ONCE = 200

@@ -20,11 +20,11 @@ from idlebench.core.judge.verdict import NOT_SEEN
 
 from ..records import steady
 from ..records.models import Summary, Unit
-from .parts import year_now
 from .policies import all_policies
 from .series import rules, series_counts
 from .stage_rail import Stage
 from .state import UnitState, states_of
+from .verdicts import year_now
 
 
 @dataclass(frozen=True, kw_only=True)
