@@ -114,8 +114,8 @@ DATABASES = {
 DATABASE_ROUTERS = ["idlebench.web.records.scratch.TrialRouter"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-# what the next page says travels in a signed cookie: it needs no row
-MESSAGE_STORAGE = "django.contrib.messages.storage.cookie.CookieStorage"
+# what the next page says travels in a signed cookie, and in the session where it is too long for one
+MESSAGE_STORAGE = "django.contrib.messages.storage.fallback.FallbackStorage"
 MESSAGE_TAGS = {messages.SUCCESS: "good", messages.WARNING: "caution"}
 
 LANGUAGE_CODE = "en-gb"

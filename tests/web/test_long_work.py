@@ -216,3 +216,21 @@ def test_one_conversation_at_a_time_with_an_instrument():
     assert AT_ONCE == 2
     with alone("a"), alone("c"):
         pass
+
+
+def test_long_words_for_the_next_page_are_said_whole(client, surveyed):
+    """Too long for a cookie: 900 letters of which each takes six there."""
+    from django.contrib import messages
+    from django.contrib.messages.storage import default_storage
+    from django.http import HttpResponse
+    from django.test import RequestFactory
+
+    request = RequestFactory().get("/")
+    request.session = client.session
+    storage = default_storage(request)
+    storage.add(messages.SUCCESS, "Ω" * 900)
+    answer = HttpResponse()
+    assert storage.update(answer) == [], "nothing is left over"
+    again = RequestFactory().get("/")
+    again.session, again.COOKIES = request.session, {name: morsel.value for name, morsel in answer.cookies.items()}
+    assert [str(told) for told in default_storage(again)] == ["Ω" * 900]
