@@ -11,6 +11,7 @@ import sqlite3
 from contextlib import closing, suppress
 from pathlib import Path
 from shutil import rmtree
+from threading import get_ident
 from types import TracebackType
 from typing import Self
 
@@ -149,7 +150,8 @@ def written(path: Path, data: bytes) -> None:
     Raises:
         OSError: no room, or no right to; nothing of it stays.
     """
-    half = path.with_name(path.name + HALF)
+    # a half of its own: of two that write the same file at once, the second must not lose its half to the first
+    half = path.with_name(f"{path.name}-{os.getpid()}-{get_ident()}{HALF}")
     try:
         with half.open("wb") as file:
             file.write(data)

@@ -10,6 +10,7 @@ import sys
 import time
 import urllib.request
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing, contextmanager
 from datetime import date, timedelta
 from pathlib import Path
@@ -418,3 +419,11 @@ def test_stuck_clients_hold_no_thread(bench, port):
                 assert page.status == 200 and b"On the bench" in page.read()
         for one in begun:
             one.close()
+
+
+def test_a_file_that_two_write_at_once_is_whole_and_neither_fails(tmp_path):
+    place, texts = tmp_path / "power", [bytes([letter]) * 4000 for letter in b"ab"]
+    with ThreadPoolExecutor(2) as both:
+        for done in [both.submit(folders.written, place, texts[i % 2]) for i in range(60)]:
+            done.result()
+    assert place.read_bytes() in texts and [path.name for path in tmp_path.iterdir()] == ["power"]
