@@ -16,7 +16,7 @@ from idlebench.core.refusal import BadInput
 @pytest.mark.parametrize(
     ("line", "kind", "kept"),
     [
-        ("R5 resistor 2R2 1W open", "resistor", "R5 resistor 2.2ohm note 1W open"), ("R7 2R2", "resistor", "R7 resistor 2.2ohm"),
+        ("R5 resistor 2R2 1W open", "resistor", "R5 resistor 2.2ohm reads ohms OL note 1W"), ("R7 2R2", "resistor", "R7 resistor 2.2ohm"),
         ("L3 10u choke", "choke", "L3 choke note 10u"), ("L3 10u", "choke", "L3 choke note 10u"),
         ("D12 1n4148", "diode", "D12 diode note 1n4148"), ("ZD1 5.1V 1.3W", "zener", "ZD1 zener 5.1V note 1.3W"),
         ("HS1 heatsink 14x14 glued", "heatsink", "HS1 heatsink 14x14 note glued"), ("X1 4MHz", "crystal", "X1 crystal note 4MHz"),
@@ -62,9 +62,10 @@ def test_where_they_disagree_it_is_asked(line, said):
 def test_nothing_typed_for_one_thing_overwrites_another():
     diode = read_device("D4 diode 1A 400V for C7")
     read = on_top(diode, read_device(named("D4 0.42V")))
-    assert read.volts == 400.0 and read.note == "for C7 0.42V" and read.serves == "C7"
+    assert read.volts == 400.0 and read.reads == (("drop", 0.42),) and read.serves == "C7"
     # words stay beside words, and the same word does not come twice
-    assert on_top(read, read_device("D4 diode 0.42V scorched")).note == "for C7 0.42V scorched"
+    again = on_top(read, read_device("D4 diode for C7 greenish scorched"))
+    assert again.note == "for C7 greenish" and again.looks == "burnt" and again.reads == read.reads
     # a rating that is corrected is one
     assert on_top(read, read_device("D4 diode 600V")).volts == 600.0
 

@@ -163,7 +163,7 @@ def bare(unit):
 @pytest.mark.parametrize(
     ("line", "kept"),
     [
-        ("R5 resistor 2R2 1W open", "R5 resistor 2.2ohm note 1W open"), ("R7 2R2", "R7 resistor 2.2ohm"), ("L3 10u choke", "L3 choke note 10u"),
+        ("R5 resistor 2R2 1W open", "R5 resistor 2.2ohm reads ohms OL note 1W"), ("R7 2R2", "R7 resistor 2.2ohm"), ("L3 10u choke", "L3 choke note 10u"),
         ("D12 1n4148", "D12 diode note 1n4148"), ("R5 is diode 1A", "R5 diode 1A"),
     ],
 )  # fmt: skip

@@ -101,7 +101,10 @@ def on_top(before: Device, line: Device, anew: bool = False) -> Device:
         raise BadInput(
             line.ref, f"a {TITLES[before.what]}, which {line.ref} is listed as", "Take that off first.", field="ref"
         )
-    said = {f.name: getattr(line, f.name) for f in fields(Device) if getattr(line, f.name) not in (None, "")}
+    said = {f.name: getattr(line, f.name) for f in fields(Device) if getattr(line, f.name) not in (None, "", ())}
+    if line.reads:
+        kept = {one.what: one for one in before.reads} | {one.what: one for one in line.reads}
+        said["reads"], said["lifted"] = tuple(kept.values()), line.lifted
     if before.note and line.note and not anew:
         # words are kept beside words, but for what they say otherwise now
         kept = before.note if line.charged is None else " ".join(_CHARGED.sub("", before.note).split())

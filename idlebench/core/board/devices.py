@@ -16,7 +16,8 @@ from dataclasses import dataclass
 from ..circuit.packages import PACKAGES, package_of
 from ..refusal import BadInput
 from ..text.quantity import read, show
-from .parts import LOOKS
+from .device_readings import Measured, read_measured, write_measured
+from .parts import LOOK_WORDS, LOOKS
 
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
 #: What a line may be of, by the words that say it.
@@ -34,7 +35,9 @@ PARTS = {
     "optocoupler": "optocoupler", "opto": "optocoupler", "photocoupler": "optocoupler", "relay": "relay", "switch": "switch",
     "heatsink": "heatsink", "crystal": "crystal", "resonator": "crystal", "xtal": "crystal", "fan": "fan", "module": "module",
     "display": "display", "trimmer": "trimmer", "potentiometer": "trimmer", "pot": "trimmer", "feedthrough": "trimmer",
-    "feed-through": "trimmer", "variable": "trimmer",
+    "feed-through": "trimmer", "variable": "trimmer", "thermal": "thermistor", "ptc": "thermistor", "connector": "connector",
+    "plug": "connector", "jack": "connector", "socket": "socket", "holder": "holder", "fuseholder": "holder", "button": "switch",
+    "key": "switch", "speaker": "speaker", "loudspeaker": "speaker", "motor": "motor", "inverter": "module", "card": "module",
 }  # fmt: skip
 WORDS.update(PARTS)
 TITLES = {
@@ -43,15 +46,17 @@ TITLES = {
     "adapter": "adapter", "varistor": "varistor", "thermistor": "thermistor", "bleeder": "bleeder resistor", "arrester": "surge arrester",
     "resistor": "resistor", "choke": "choke", "zener": "zener diode", "lamp": "lamp", "optocoupler": "optocoupler", "relay": "relay",
     "switch": "switch", "heatsink": "heatsink", "crystal": "crystal", "fan": "fan", "module": "module", "display": "display",
-    "trimmer": "variable part",
+    "trimmer": "variable part", "connector": "connector", "socket": "socket", "holder": "fuse holder", "speaker": "loudspeaker",
+    "motor": "motor",
 }  # fmt: skip
 #: Words of the kind that tell more than the kind, and so stay in the note.
 TELLING = (
     "cell", "accumulator", "rectifier", "bridge", "discharge", "fusible", "network", "bead", "ferrite", "led", "neon", "resonator",
-    "potentiometer", "feedthrough", "feed-through", "variable", "coil", "photocoupler",
+    "potentiometer", "feedthrough", "feed-through", "variable", "coil", "photocoupler", "thermal", "ptc", "jack", "button", "key",
+    "inverter", "card",
 )  # fmt: skip
-#: What has ohms: a bleeder its value, a thermistor what it has when cold.
-OHMIC = ("bleeder", "thermistor", "resistor")
+#: What has ohms: a resistor its value, a thermistor what it has when cold, a coil its winding's.
+OHMIC = ("bleeder", "thermistor", "resistor", "choke", "relay", "lamp", "trimmer", "speaker", "motor")
 #: Under this a diode's volts are what it drops, not what it stands, V.
 DROP = 2.0
 CHARACTERISTICS = {"FF": "very fast", "F": "fast", "M": "medium", "T": "time-lag", "TT": "long time-lag"}
@@ -73,7 +78,8 @@ class Device:
         characteristic: of a fuse, a key of CHARACTERISTICS. looks: one of LOOKS or "". length, across: mm. x, y: mm on the board.
         note: the words left over. output, centre: of an adapter, "ac", "regulated" or "unregulated", and the sign of its plug's
         centre, "" where nobody said; the plug's size stands in across and length. ohms: Ω of a bleeder, or of a thermistor when cold;
-        volts of a varistor are the most AC it stands for good.
+        volts of a varistor are the most AC it stands for good. reads: what was measured of it; lifted: whether it was out of its
+        circuit, None where nobody said.
     """
 
     ref: str
@@ -91,6 +97,8 @@ class Device:
     output: str = ""
     centre: str = ""
     ohms: float | None = None
+    reads: tuple[Measured, ...] = ()
+    lifted: bool | None = None
 
     @property
     def title(self) -> str:
@@ -147,6 +155,44 @@ class Device:
         return float(hit[1].replace(",", ".")) if hit else None
 
     @property
+    def watts(self) -> float | None:
+        """W that it may turn into heat, where its line says so: ``1W``, ``250mW``.
+
+        >>> read_device('R5 resistor 2R2 0.5W fusible').watts, read_device('R6 resistor 10k 250mW').watts
+        (0.5, 0.25)
+        """
+        hit = re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?(m?)w\b|(?<![\w.,])(\d)/(\d) ?w\b", self.note, re.I)
+        if hit is None:
+            return None
+        return int(hit[3]) / int(hit[4]) if hit[3] else float(hit[1].replace(",", ".")) * (1e-3 if hit[2] else 1.0)
+
+    @property
+    def tolerance(self) -> float | None:
+        """Share by which it may differ from what is marked, where its line says so: ``5%``."""
+        hit = re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?%", self.note)
+        return float(hit[1].replace(",", ".")) / 100 if hit else None
+
+    @property
+    def henries(self) -> float | None:
+        """H of a choke, where its line says so: ``10u``, ``4.7mH``.
+
+        >>> read_device('L3 choke 10u').henries
+        1e-05
+        """
+        hit = (
+            re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?([nuµm]h?|h)\b", self.note, re.I)
+            if self.what == "choke"
+            else None
+        )
+        return read(hit[1] + hit[2].rstrip("hH") + "H", "H") if hit else None
+
+    @property
+    def hertz(self) -> float | None:
+        """Hz of a crystal, where its line says so: ``4MHz``, ``32.768kHz``."""
+        hit = re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?([km]?hz)\b", self.note, re.I)
+        return float(hit[1].replace(",", ".")) * {"k": 1e3, "m": 1e6}.get(hit[2].lower()[0], 1.0) if hit else None
+
+    @property
     def sink(self) -> float | None:
         """K/W of its heatsink, where its note says so: ``sink 15``."""
         hit = re.search(r"\b(?:heat)?sink (\d+(?:[.,]\d+)?)", self.note, re.I)
@@ -198,6 +244,8 @@ class Device:
         bits += [self.output, f"centre {self.centre.replace('−', '-')}" if self.centre else ""]
         if self.looks:
             bits.append(self.looks)
+        if self.reads:
+            bits.append(f"reads {write_measured(self.reads, self.lifted)}")
         if self.x is not None and self.y is not None:
             bits.append(f"at {self.x:g},{self.y:g}")
         if self.note:
@@ -269,6 +317,14 @@ def read_device(text: str) -> Device:
         elif word.lower() == "note":
             loose += queue
             queue = []
+        elif word.lower() in ("reads", "measures", "measured") and queue:
+            told = read_measured(" ".join(queue), str(facts["what"]), " ".join([*words[1:], *loose]))
+            if told.readings:
+                facts["reads"], facts["lifted"], queue = told.readings, told.lifted, list(told.rest)
+            else:
+                loose.append(word)
+        elif _reads_alone(facts, word, queue):
+            continue
         elif not _known(facts, word, queue):
             loose.append(word)
     facts["note"] = " ".join(loose)[:400]
@@ -323,8 +379,8 @@ def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
             raise BadInput(word, f"a {TITLES[str(facts['what'])]}, and {word} is a regulator's marking", field="line")
         facts["family"] = word.upper()
         facts["volts"] = float(int(hit[3])) * (-1 if hit[1] == "79" else 1)
-    elif low in LOOKS:
-        facts["looks"] = low
+    elif low in LOOKS or low in LOOK_WORDS:
+        facts["looks"] = LOOK_WORDS.get(low, low)
     elif facts["what"] == "fuse" and word.upper() in CHARACTERISTICS:
         facts["characteristic"] = word.upper()
     elif facts["what"] == "fuse" and (hit := re.fullmatch(r"(FF|TT|F|M|T)(\d.*a)", word, re.I)):
@@ -334,9 +390,9 @@ def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
         facts["ohms"] = read(re.sub(r"(?i)ohms?$", "Ω", word), "Ω", field="ohms", above=0, high=1e9)
     elif _AMPS.fullmatch(low):
         facts["current"] = read(word, "A", field="current", above=0, high=200)
-    elif facts["what"] == "diode" and _VOLTS.fullmatch(low) and _drops(word):
+    elif facts["what"] in ("diode", "zener") and _VOLTS.fullmatch(low) and _drops(word):
         # what it drops was read; what it stands is another thing
-        return False
+        _measured(facts, word)
     elif _VOLTS.fullmatch(low):
         facts["volts"] = read(re.sub(r"(?i)(?:v(?:ac|dc|~)?|~)$", "V", word), "V", field="volts", low=-5000, high=50e3)
     elif hit := _SIZE.fullmatch(word):
@@ -346,6 +402,47 @@ def _known(facts: dict[str, object], word: str, queue: list[str]) -> bool:
     else:
         return False
     return True
+
+
+#: Kinds of which a word alone says what was read between their two ends.
+TWO_ENDS = (
+    "resistor", "bleeder", "choke", "fuse", "diode", "zener", "transformer", "winding", "lamp", "thermistor", "speaker", "motor",
+)  # fmt: skip
+#: Words that begin a reading wherever a number follows them.
+_BEGINS = ("drop", "back", "be", "bc", "ce", "hfe", "closed", "opened", "ctr")
+
+
+def _reads_alone(facts: dict[str, object], word: str, queue: list[str]) -> bool:
+    """Words that say what was measured without the word reads before them: ``OL``, ``blown``, ``drop 0.6``; whether it took the word.
+
+    Args:
+        facts: what is known of the part, by name.
+        word: the word in hand.
+        queue: words that are left of the line.
+
+    Returns:
+        Whether it took the word.
+    """
+    low = word.lower()
+    what = str(facts["what"])
+    if low in ("ol", "o.l") or (what in TWO_ENDS and low in ("open", "blown") and not facts.get("reads")):
+        _measured(facts, "OL")
+    elif low in ("short", "shorted") and what in TWO_ENDS:
+        _measured(facts, "short")
+    elif low in _BEGINS and queue and re.match(r"[.,]?\d|(?i:o\.?l\b)", queue[0]):
+        _measured(facts, f"{low} {queue.pop(0)}")
+    elif low in ("lifted", "in-circuit") and facts.get("reads"):
+        facts["lifted"] = low == "lifted"
+    else:
+        return False
+    return True
+
+
+def _measured(facts: dict[str, object], text: str) -> None:
+    """Add a reading to those that the line told so far."""
+    before: tuple[Measured, ...] = facts.get("reads", ())  # type: ignore[assignment]
+    told = read_measured(text, str(facts["what"])).readings
+    facts["reads"] = (*(one for one in before if one.what not in {new.what for new in told}), *told)
 
 
 def _drops(word: str) -> bool:

@@ -47,12 +47,22 @@ LETTERS: dict[str, tuple[str, ...]] = {
     **dict.fromkeys(("LP", "LA", "NE"), ("lamp",)),
     **dict.fromkeys(("DS", "DIS", "LCD", "VFD"), ("display",)),
     "AD": ("adapter",),
+    **dict.fromkeys(("SK", "SKT", "XS"), ("socket",)),
+    **dict.fromkeys(("FH", "XF"), ("holder",)),
+    "XP": ("connector",),
+    **dict.fromkeys(("LS", "SP", "SPK"), ("speaker",)),
+    "M": ("motor",),
     **dict.fromkeys(("GD", "GDT", "SG", "AR"), ("arrester",)),
 }
 #: Letters that stand for two things as usual: where no word tells, it is asked.
 ASKED = ("X", "Y", "TR", "VR")
 #: Letters whose words are labels: J2 fan is the fan's connector, U3 a display's driver.
 LABELLED = ("U", "IC", "K", "J", "CN", "P", "CON", "JP", "PL")
+#: Words that name a part only where its letters do not say otherwise: in Q5 key driver the key is what it drives.
+ONLY_BESIDE = (
+    "connector", "plug", "jack", "socket", "holder", "fuseholder", "button", "key", "speaker", "loudspeaker", "motor", "inverter",
+    "card", "thermal",
+)  # fmt: skip
 #: Words that a capacitor's line alone has.
 _FARADS = re.compile(r"(?i)\d+(?:[.,]\d+)?(?:[pnuµ]f?|mfd)|\d{0,3}[pnuµ]\d{1,2}")
 _OF_CAPACITOR = re.compile(rf"(?i){_FARADS.pattern[4:]}|[xy][1-4](?:/[xy][1-4])?|\d+(?:v?~|vac)")
@@ -103,6 +113,8 @@ def kind_of(text: str) -> str:
     told = words[2:] if forced else words[1:]
     first = named_by(told[0]) if told else ""
     allowed = LETTERS.get(letters)
+    if first and told[0].lower() in ONLY_BESIDE and allowed and first not in allowed and not forced:
+        first = "" if letters not in LABELLED else first
     if forced and first and (letters not in LABELLED or first in allowed or first == CAPACITOR):
         return first
     said = first if letters in LABELLED else first or _named_later(told, letters)
@@ -141,7 +153,9 @@ def _named_later(told: list[str], letters: str) -> str:
     for word in told:
         if word.lower() in ("note", "for", "from", "to"):
             return ""
-        if kind := named_by(word):
+        if word.lower() in ("reads", "measures", "measured"):
+            return ""
+        if word.lower() not in ONLY_BESIDE and (kind := named_by(word)):
             return kind
     return ""
 

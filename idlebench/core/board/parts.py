@@ -21,13 +21,13 @@ LARGEST_SURFACE_CAN = (18.5, 22.5)
 #: What else people call a mounting.
 MOUNTING_WORDS = {"smd": "chip", "smt": "chip", "surface": "chip", "twist-lock": "chassis", "twistlock": "chassis"}
 LOOKS = (
-    "sound", "bulging", "leaking", "crusty", "burst", "missing", "cracked", "stained", "corroded", "rusty", "bare",
+    "sound", "bulging", "leaking", "crusty", "burst", "missing", "cracked", "stained", "corroded", "rusty", "bare", "burnt",
 )  # fmt: skip
 #: What people call looks, by the look they mean; the longest words are tried first.
 LOOK_WORDS = {
     "split": "cracked", "cracked case": "cracked", "swollen": "bulging", "swelled": "bulging", "domed": "bulging",
     "brown": "stained", "browned": "stained", "rusty legs": "rusty", "rusty leads": "rusty", "missing sleeve": "bare",
-    "sleeve missing": "bare", "no sleeve": "bare",
+    "sleeve missing": "bare", "no sleeve": "bare", "charred": "burnt", "burned": "burnt", "scorched": "burnt",
 }  # fmt: skip
 #: The side of the board that a part stands on.
 SIDES = ("parts", "solder")

@@ -26,7 +26,7 @@ HOT_ROLES, HOT = ("startup", "converter_output"), 60.0
 #: What looks add.
 LOOK_POINTS = {
     "burst": 10.0, "leaking": 10.0, "missing": 10.0, "cracked": 10.0, "bulging": 8.0, "crusty": 6.0, "corroded": 6.0,
-    "stained": 3.0, "rusty": 2.0, "bare": 1.0,
+    "stained": 3.0, "rusty": 2.0, "bare": 1.0, "burnt": 8.0,
 }  # fmt: skip
 
 
@@ -34,6 +34,7 @@ LOOK_POINTS = {
 LOOK_SAYS = {
     "missing": "missing from its place", "cracked": "its case is cracked", "corroded": "its leads or end are corroded",
     "stained": "stained or browned: heat, or leaked fluid", "rusty": "rusty legs", "bare": "its sleeve is missing",
+    "burnt": "burnt: it was far too hot",
 }  # fmt: skip
 
 

@@ -28,6 +28,7 @@ SPELLINGS = {
     "h": ("h", "hr", "hours"),
     "mm": ("mm",),
     "J": ("j",),
+    "H": ("h", "henry", "henries"),
 }
 
 EXAMPLE = {
@@ -41,6 +42,7 @@ EXAMPLE = {
     "mm": "12.5",
     "h": "2000",
     "s": "1.5",
+    "H": "10u or 4.7 mH",
 }
 
 #: The rated voltages that parts are made for, volts.
