@@ -18,16 +18,7 @@ import eseries
 from ..core.board.parts import Capacitor, radial_pitch
 from ..core.board.tables import CATALOGUE, write_catalogue
 from ..core.choose.columns import LOW_LEAKAGE
-from ..core.choose.device_tables import (
-    BATTERIES,
-    DIODES,
-    FUSES,
-    REGULATORS,
-    write_batteries,
-    write_diodes,
-    write_fuses,
-    write_regulators,
-)
+from ..core.choose.device_tables import TABLES, write_devices
 from ..core.faults.table import CAUSES, EVIDENCE
 from ..core.judge import ageing
 from ..core.text.csvtable import schema
@@ -604,13 +595,10 @@ def datapackage() -> dict[str, object]:
     """The Frictionless description of the catalogue."""
     return {
         "name": "idlebench-house-catalogue",
-        "title": "Generic sizes of capacitors, regulators, fuses, cells and diodes, under plain series names",
+        "title": "Generic sizes of capacitors and of parts of other kinds, under plain series names",
         "resources": [
             schema("capacitors", "capacitors.csv", CATALOGUE, "part"),
-            schema("regulators", "regulators.csv", REGULATORS, "part"),
-            schema("fuses", "fuses.csv", FUSES, "part"),
-            schema("batteries", "batteries.csv", BATTERIES, "part"),
-            schema("diodes", "diodes.csv", DIODES, "part"),
+            *(schema(table.file[:-4], table.file, table.columns, "part") for table in TABLES.values()),
             schema("causes", "causes.csv", CAUSES, "cause"),
             schema("evidence", "evidence.csv", EVIDENCE, "sign", "cause"),
         ],
@@ -620,18 +608,16 @@ def datapackage() -> dict[str, object]:
 def main(folder: Path = Path(__file__).parent) -> None:
     """Write the CSV and its description."""
     parts = house_parts()
-    made = (make_others.regulators(), make_others.fuses(), make_others.batteries(), make_others.diodes())
     # what ships are sizes that anybody can buy somewhere: prices, suppliers and stock are a person's own
-    parts, others = [generic(p) for p in parts], [[generic(p) for p in some] for some in made]
-    writers = (write_regulators, write_fuses, write_batteries, write_diodes)
-    names = ("regulators", "fuses", "batteries", "diodes")
-    for name, write, rows in zip(names, writers, others, strict=True):
-        (folder / f"{name}.csv").write_text(write(rows), encoding="utf-8")
+    parts = [generic(p) for p in parts]
+    others = {what: [generic(p) for p in make()] for what, make in make_others.MAKERS.items()}
+    for what, rows in others.items():
+        (folder / TABLES[what].file).write_text(write_devices(what, rows), encoding="utf-8")
     (folder / "capacitors.csv").write_text(write_catalogue(parts), encoding="utf-8")
     (folder / "datapackage.json").write_text(
         json.dumps(datapackage(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8"
     )
-    print(", ".join(f"{len(rows)} {name}" for name, rows in zip(names, others, strict=True)))
+    print(", ".join(f"{len(rows)} {TABLES[what].file[:-4]}" for what, rows in others.items()))
     print(f"{len(parts)} capacitors, {len({p.series for p in parts})} series")
 
 

@@ -1,13 +1,18 @@
-"""Makes the regulators, fuses, cells and diodes of the house catalogue. Everything is invented and deterministic."""
+"""Makes the parts of the house catalogue that are no capacitors. Everything is invented and deterministic."""
 
 from __future__ import annotations
 
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from typing import Any
 
+import eseries
+
+from ..core.choose.by_limits import Optocoupler, Transistor, Zener
 from ..core.choose.cells_and_diodes import BOARD, HOLDER, LEADS, Battery, Diode
 from ..core.choose.fuses import Fuse
 from ..core.choose.regulators_and_fuses import LINEAR, MODULE, SIZES, Regulator
+from ..core.choose.resistors import FILM, FUSIBLE, WIREWOUND, Resistor
 from ..core.circuit.inrush import RATINGS
 from ..core.circuit.packages import PACKAGES, package_of
 
@@ -39,6 +44,26 @@ RECTIFIERS = (
     ("LD", "low-drop", (40, 60, 100), (1.0, 3.0), 25.0, 0.55, 0.0, "axial", 0.14),
     ("LT", "low-drop", (45, 60, 100), (10.0, 20.0), 15.0, 0.65, 0.0, "tab", 0.11),
     ("GB", "bridge", (100, 400, 800), (1.5, 4.0), 33.0, 1.0, 0.0, "radial", 0.2),
+)  # fmt: skip
+
+#: Resistors: series, kind, share, W, V, least and most Ω, E12 or E24, price.
+RESISTOR_SERIES = (
+    ("CR", FILM, 0.05, 0.25, 250.0, 1.0, 10e6, 24, 0.02), ("MR", FILM, 0.01, 0.6, 350.0, 1.0, 1e6, 24, 0.03),
+    ("PR", FILM, 0.05, 1.0, 350.0, 0.22, 1e6, 12, 0.06), ("PR", FILM, 0.05, 2.0, 500.0, 0.22, 1e6, 12, 0.09),
+    ("HR", FILM, 0.05, 0.5, 3500.0, 100e3, 22e6, 12, 0.25), ("WR", WIREWOUND, 0.05, 5.0, 350.0, 0.1, 10e3, 12, 0.2),
+    ("UR", FUSIBLE, 0.05, 0.5, 250.0, 0.22, 1e3, 12, 0.12), ("UR", FUSIBLE, 0.05, 1.0, 250.0, 0.22, 1e3, 12, 0.15),
+    ("UR", FUSIBLE, 0.05, 2.0, 250.0, 0.22, 1e3, 12, 0.2),
+)  # fmt: skip
+#: Zener diodes: W and price. Optocouplers: letter, ratio in percent, price. Transistors: series, type, V, A, W, gain, price.
+ZENER_SERIES = ((0.5, 0.03), (1.3, 0.07), (5.0, 0.3))
+RATIOS = (("A", 50, 150, 0.2), ("B", 80, 160, 0.22), ("C", 100, 200, 0.22), ("D", 200, 400, 0.25))
+TRANSISTOR_SERIES = (
+    ("TS", "npn", 50, 0.1, 0.5, 200, 0.05), ("TS", "pnp", 50, 0.1, 0.5, 200, 0.05), ("TS", "npn", 80, 0.8, 0.8, 100, 0.08),
+    ("TS", "pnp", 80, 0.8, 0.8, 100, 0.08), ("TP", "npn", 80, 4, 36, 40, 0.35), ("TP", "pnp", 80, 4, 36, 40, 0.38),
+    ("TP", "npn", 100, 10, 80, 25, 0.7), ("TP", "pnp", 100, 10, 80, 25, 0.75), ("TH", "npn", 300, 0.5, 10, 50, 0.3),
+    ("TH", "npn", 450, 8, 80, 10, 1.1), ("TH", "npn", 800, 5, 100, 8, 1.6), ("TL", "npn", 1500, 8, 50, 8, 2.4),
+    ("TF", "n-fet", 60, 0.3, 0.4, 0, 0.06), ("TF", "n-fet", 60, 30, 75, 0, 0.6), ("TF", "p-fet", 60, 12, 60, 0, 0.8),
+    ("TF", "n-fet", 600, 7, 120, 0, 1.2), ("TF", "n-fet", 900, 4, 100, 0, 1.7),
 )  # fmt: skip
 
 
@@ -183,3 +208,90 @@ def diodes() -> Iterator[Diode]:
                     price=round(price * (0.6 + 0.4 * a) + v * 5e-5, 2),
                     stock=_stock(name),
                 )
+
+
+def _made(low: float, high: float, series: eseries.ESeries) -> Iterator[float]:
+    """The values that a series of preferred numbers has between two limits."""
+    return (float(f"{value:.3g}") for value in eseries.erange(series, low, high))
+
+
+def _printed(ohms: float) -> str:
+    """Ω as they stand on a part: 2K2, 0R47, 100R."""
+    letter, scale = ("M", 1e6) if ohms >= 1e6 else ("K", 1e3) if ohms >= 1e3 else ("R", 1.0)
+    number = f"{ohms / scale:g}"
+    return number.replace(".", letter) if "." in number else f"{number}{letter}"
+
+
+def resistors() -> Iterator[Resistor]:
+    """Every resistor: plain, power, high-voltage, wirewound and fusible."""
+    for series, kind, tolerance, watts, volts, low, high, steps, price in RESISTOR_SERIES:
+        for ohms in _made(low, high, eseries.E24 if steps == 24 else eseries.E12):
+            name = f"{series}{watts:g}-".replace(".", "V") + _printed(ohms)
+            yield Resistor(
+                part=name,
+                series=f"{series} {kind}",
+                kind=kind,
+                ohms=ohms,
+                tolerance=tolerance,
+                watts=watts,
+                volts=volts,
+                price=price,
+                stock=_stock(name),
+            )
+
+
+def zeners() -> Iterator[Zener]:
+    """Every zener diode: E24 volts in three sizes."""
+    for watts, price in ZENER_SERIES:
+        for volts in _made(2.4 if watts < 5 else 3.3, 75.0, eseries.E24):
+            name = f"ZD{watts:g}-{volts:g}".replace(".", "V")
+            yield Zener(
+                part=name,
+                series=f"ZD {watts:g} W",
+                volts=volts,
+                tolerance=0.05,
+                watts=watts,
+                price=price,
+                stock=_stock(name),
+            )
+
+
+def optocouplers() -> Iterator[Optocoupler]:
+    """Every optocoupler: four grades, two volts."""
+    for letter, low, high, price in RATIOS:
+        for volts in (35.0, 80.0):
+            name = f"OC{letter}-{volts:g}"
+            yield Optocoupler(
+                part=name,
+                series="OC four legs",
+                ctr_low=low / 100,
+                ctr_high=high / 100,
+                volts=volts,
+                holds_off=5000.0,
+                price=price,
+                stock=_stock(name),
+            )
+
+
+def transistors() -> Iterator[Transistor]:
+    """Every transistor: small, power, high-voltage, line and field-effect types."""
+    for series, kind, volts, current, watts, gain, price in TRANSISTOR_SERIES:
+        name = f"{series}{kind[0].upper()}{current:g}-{volts:g}".replace(".", "A")
+        yield Transistor(
+            part=name,
+            series=f"{series} {kind}",
+            type=kind,
+            volts=float(volts),
+            current=float(current),
+            watts=float(watts),
+            gain=float(gain),
+            price=price,
+            stock=_stock(name),
+        )
+
+
+#: What makes the parts of each kind, by keys of device_tables.TABLES.
+MAKERS: dict[str, Callable[[], Iterator[Any]]] = {
+    "regulator": regulators, "fuse": fuses, "battery": batteries, "diode": diodes, "resistor": resistors, "zener": zeners,
+    "optocoupler": optocouplers, "transistor": transistors,
+}  # fmt: skip

@@ -1,6 +1,7 @@
 """Whatever is typed: every reader takes it or says why, and what it takes it writes so that it reads back the same."""
 
 import string
+from functools import partial
 
 import pytest
 from hypothesis import given, settings
@@ -14,7 +15,7 @@ from idlebench.core.board.quickline import read_line
 from idlebench.core.board.square_up import square_up
 from idlebench.core.board.tables import read_catalogue, read_survey
 from idlebench.core.board.zones import Zone, read_zone
-from idlebench.core.choose.device_tables import read_fuses, read_regulators
+from idlebench.core.choose.device_tables import TABLES, read_devices
 from idlebench.core.circuit.supply_lines import read_model
 from idlebench.core.circuit.supply_working import read_load
 from idlebench.core.judge.policy import read_policy
@@ -39,7 +40,7 @@ TEXTS = st.one_of(LINES, st.text(max_size=60), st.text(string.printable, max_siz
 
 READERS = {
     "supply": read_model, "zone": read_zone, "other": read_device, "chip": read_chip, "rail": read_rail, "part": read_line, "marking": read_marking, "step": read_step,
-    "date": hold, "load": read_load, "meter": meter_address, "nets": read_nets, "foreign": read_foreign, "regulators": read_regulators, "fuses": read_fuses,
+    "date": hold, "load": read_load, "meter": meter_address, "nets": read_nets, "foreign": read_foreign, **{what: partial(read_devices, what) for what in TABLES},
     "survey": read_survey, "catalogue": read_catalogue, "truth": read_truth, "state": read_state, "marked fuse": read_fuse,
 }  # fmt: skip
 
@@ -70,7 +71,7 @@ def test_what_is_taken_reads_back_the_same(read, write, text):
 
 @given(st.binary(max_size=200))
 def test_any_bytes_are_no_profile_nets_or_table_unless_they_are(data):
-    for read in (read_profile, read_nets, read_foreign, read_regulators, read_survey):
+    for read in (read_profile, read_nets, read_foreign, partial(read_devices, "regulator"), read_survey):
         try:
             read(data)
         except BadInput as error:

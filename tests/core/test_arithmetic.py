@@ -261,9 +261,11 @@ def test_the_junction_of_a_79xx_is_the_same_on_every_page():
     heat = next(f for f in state.figures if f.name == "Regulator heat at +10 %").after
     branch = model[0].regulator
     assert figure == pytest.approx(branch.ambient + heat * (branch.theta_jc + 0.5 + 1.0 + branch.theta_sa), rel=1e-6)
-    from idlebench.catalogue import house_regulators
+    from idlebench.catalogue import house_devices
 
-    part = next(r for r in house_regulators() if r.volts == -12 and r.tab == "input" and r.theta_jc == branch.theta_jc)
+    part = next(
+        r for r in house_devices("regulator") if r.volts == -12 and r.tab == "input" and r.theta_jc == branch.theta_jc
+    )
     need = RegulatorNeed(
         old=Device(ref="VR1", what="regulator"),
         volts=-12,

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from idlebench.catalogue import house_batteries, house_diodes, house_regulators
+from idlebench.catalogue import house_devices
 from idlebench.core.board.devices import read_device
 from idlebench.core.choose.cells_and_diodes import (
     CHEMISTRIES,
@@ -21,7 +21,7 @@ from idlebench.core.choose.cells_and_diodes import (
     rank_batteries,
     rank_diodes,
 )
-from idlebench.core.choose.device_tables import read_batteries, read_diodes, write_batteries, write_diodes
+from idlebench.core.choose.device_tables import read_devices, write_devices
 from idlebench.core.choose.fed_regulators import BARE, fed_by_rail
 from idlebench.core.choose.regulators_and_fuses import judge_regulator, rank_regulators
 from idlebench.core.choose.rules import FAILS, FITS
@@ -126,11 +126,11 @@ def test_a_fast_diode_stands_at_a_switching_rate():
 
 
 def test_the_best_of_the_house():
-    charged = rank_batteries(battery_need(read_device("BT1 battery 3.6V charged 5uA")), house_batteries())[0]
+    charged = rank_batteries(battery_need(read_device("BT1 battery 3.6V charged 5uA")), house_devices("battery"))[0]
     assert charged.status == FITS and charged.part.held == "leads"
-    first = rank_diodes(diode_need(read_device("D1 diode 1A 100V")), house_diodes())[0]
+    first = rank_diodes(diode_need(read_device("D1 diode 1A 100V")), house_devices("diode"))[0]
     assert (first.part.kind, first.part.volts, first.part.current) == ("plain", 100.0, 1.0)
-    output = rank_diodes(diode_need(read_device("D5 diode 8A 45V low drop"), switching=True), house_diodes())[0]
+    output = rank_diodes(diode_need(read_device("D5 diode 8A 45V low drop"), switching=True), house_devices("diode"))[0]
     assert output.part.kind == "low-drop" and output.part.current >= 8
 
 
@@ -142,11 +142,11 @@ def test_a_regulator_fed_by_a_rail():
     need = fed_by_rail(read_device("VR1 regulator 7905 0.1A"), RAILS)
     assert (need.v_in_low, need.v_in_high, need.theta_sa) == (pytest.approx(10.8), pytest.approx(13.2), BARE)
     assert need.current == pytest.approx(0.08) and need.assumed and "−12 V" in need.feed
-    part = next(r for r in house_regulators() if r.volts == -5 and r.current == 1.0)
+    part = next(r for r in house_devices("regulator") if r.volts == -5 and r.current == 1.0)
     hot = rule(judge_regulator(need, part), "junction")
     # case to sink through a washer stands in the working: at least 45 + 0.656 × (4 + 60)
     assert 45 + 0.656 * 64 <= hot.value <= 45 + 0.656 * 64 + 2
-    assert rank_regulators(need, house_regulators())[0].status != FAILS
+    assert rank_regulators(need, house_devices("regulator"))[0].status != FAILS
 
 
 def test_a_regulator_whose_rail_is_typed():
@@ -160,11 +160,11 @@ def test_a_regulator_whose_rail_is_typed():
 def test_tables_and_lines_read_back():
     from idlebench.catalogue import make_others
 
-    assert len(house_batteries()) == len(list(make_others.batteries()))
-    assert len(house_diodes()) == len(list(make_others.diodes()))
-    cells, diodes = list(house_batteries()), list(house_diodes())
-    assert list(read_batteries(write_batteries(cells)).parts) == cells
-    assert list(read_diodes(write_diodes(diodes)).parts) == diodes
+    assert len(house_devices("battery")) == len(list(make_others.batteries()))
+    assert len(house_devices("diode")) == len(list(make_others.diodes()))
+    cells, diodes = list(house_devices("battery")), list(house_devices("diode"))
+    assert list(read_devices("battery", write_devices("battery", cells)).parts) == cells
+    assert list(read_devices("diode", write_devices("diode", diodes)).parts) == diodes
     own = read_own("battery lithium 3V 220mAh leads diode 0.3V €1.90 stock 2")
     assert (own.at_memory, own.capacity, own.stock, own.price) == (2.7, 0.22, 2, 1.9)
     own = read_own("diode low drop 3A 60V recovers 20n tab")
@@ -173,4 +173,7 @@ def test_tables_and_lines_read_back():
     for line in ("battery 3V", "battery lithium", "diode 1A", "diode fast 1A 0V", "battery lithium -3V"):
         with pytest.raises(BadInput):
             read_own(line)
-    assert read_batteries("part,volts\nX,0\n").problems and read_diodes("part,volts,current\nX,100,0\n").problems
+    assert (
+        read_devices("battery", "part,volts\nX,0\n").problems
+        and read_devices("diode", "part,volts,current\nX,100,0\n").problems
+    )

@@ -234,11 +234,11 @@ def test_a_discharge_stands_when_another_part_of_its_board_is_changed():
 
 
 def test_what_is_kept_of_a_part_is_read_back_as_the_stricter():
-    from idlebench.catalogue import house_batteries, house_regulators
+    from idlebench.catalogue import house_devices
 
-    minus = next(r for r in house_regulators() if r.volts == -12 and r.package == "to220")
+    minus = next(r for r in house_devices("regulator") if r.volts == -12 and r.package == "to220")
     assert changed_from("d1", "VR2", "regulator", minus.part, facts_of("regulator", minus)).tab == "input"
-    diode = next(b for b in house_batteries() if b.diode)
+    diode = next(b for b in house_devices("battery") if b.diode)
     found = changed_from("d1", "BT1", "battery", diode.part, facts_of("battery", diode))
     assert found.blocks and not found.charged
     for odd in ({}, {"pins": 5, "tab": None}, {"pins": {"a": 1}}):

@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from idlebench.catalogue import house_columns, house_fuses, house_regulators
+from idlebench.catalogue import house_columns, house_devices
 from idlebench.core.board.column_map import check_map, guess, read_foreign, translated
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.board.tables import read_catalogue
 from idlebench.core.choose.combine import pairs
-from idlebench.core.choose.device_tables import read_fuses, read_regulators, write_fuses, write_regulators
+from idlebench.core.choose.device_tables import read_devices, write_devices
 from idlebench.core.choose.fuses import fuse_need, judge_fuse, rank_fuses
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.rank import judge_parts, rank, rank_many
@@ -85,19 +85,23 @@ def test_a_refused_regulator_says_its_number_and_a_79_tab_is_insulated():
         v_in_peak=28.0,
         theta_sa=20.0,
     )
-    best = rank_regulators(need, house_regulators())[0]
+    best = rank_regulators(need, house_devices("regulator"))[0]
     assert best.part.volts == -12.0 and any("insulate it" in r.text for r in best.reasons)
 
 
 def test_a_policy_of_modules_puts_one_first_where_it_fits():
-    assert rank_regulators(NEED, house_regulators())[0].part.type == "linear"
-    assert rank_regulators(replace(NEED, policy=MODULES, current=0.7), house_regulators())[0].part.type == "module"
+    assert rank_regulators(NEED, house_devices("regulator"))[0].part.type == "linear"
+    assert (
+        rank_regulators(replace(NEED, policy=MODULES, current=0.7), house_devices("regulator"))[0].part.type == "module"
+    )
 
 
 # fuses
 F1 = read_device("F1 fuse T 1.6A 250V 5x20")
 FUSE = next(
-    f for f in house_fuses() if (f.rating, f.characteristic, f.size) == (1.6, "T", "5x20") and f.breaking >= 1000
+    f
+    for f in house_devices("fuse")
+    if (f.rating, f.characteristic, f.size) == (1.6, "T", "5x20") and f.breaking >= 1000
 )
 
 
@@ -120,7 +124,7 @@ def test_dc_pulse_and_missing_marks():
     assert tired.verdict == "look twice" and "tires" in tired.reasons[0].text
     with pytest.raises(BadInput, match="marked rating"):
         fuse_need(read_device("F1 fuse T 250V"), primary=True)
-    worked = rank_fuses(fuse_need(read_device("F1 fuse T 250V"), True, worked_out=0.63), house_fuses())[0]
+    worked = rank_fuses(fuse_need(read_device("F1 fuse T 250V"), True, worked_out=0.63), house_devices("fuse"))[0]
     assert (
         worked.part.rating == 0.63
         and worked.verdict == "look twice"
@@ -128,7 +132,7 @@ def test_dc_pulse_and_missing_marks():
     )
 
 
-@given(st.sampled_from(house_fuses()), st.floats(0, 20))
+@given(st.sampled_from(house_devices("fuse")), st.floats(0, 20))
 def test_nothing_lets_a_larger_fuse_in(part, pulse):
     got = judge_fuse(fuse_need(F1, primary=True, pulse=pulse), part)
     if part.rating > 1.6 * 1.01:
@@ -136,12 +140,14 @@ def test_nothing_lets_a_larger_fuse_in(part, pulse):
 
 
 def test_the_house_has_enough_of_them_and_they_read_back():
-    assert len(house_regulators()) >= 120 and len(house_fuses()) >= 150
-    assert read_regulators(write_regulators(list(house_regulators()))).parts == house_regulators()
-    assert read_fuses(write_fuses(list(house_fuses()))).parts == house_fuses()
-    bad = read_regulators("part,volts,current,pins\nA,5,1,in out\nB,0,1,\nC,5,1,input ground output\n")
+    assert len(house_devices("regulator")) >= 120 and len(house_devices("fuse")) >= 150
+    assert read_devices("regulator", write_devices("regulator", (house_devices("regulator")))).parts == house_devices(
+        "regulator"
+    )
+    assert read_devices("fuse", write_devices("fuse", (house_devices("fuse")))).parts == house_devices("fuse")
+    bad = read_devices("regulator", "part,volts,current,pins\nA,5,1,in out\nB,0,1,\nC,5,1,input ground output\n")
     assert [p.line for p in bad.problems] == [2, 3] and len(bad.parts) == 1
-    assert "melting" in str(read_fuses("part,rating,characteristic,size\nX,1,T,5x20\n").problems[0])
+    assert "melting" in str(read_devices("fuse", "part,rating,characteristic,size\nX,1,T,5x20\n").problems[0])
 
 
 # kinds

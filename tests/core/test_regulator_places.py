@@ -5,10 +5,10 @@ from dataclasses import replace
 
 import pytest
 
-from idlebench.catalogue import house_regulators
+from idlebench.catalogue import house_devices
 from idlebench.core.board.devices import read_device
-from idlebench.core.board.soldering import way_in_of
-from idlebench.core.choose.device_tables import read_regulators, write_regulators
+from idlebench.core.board.soldering_in import way_in_of
+from idlebench.core.choose.device_tables import read_devices, write_devices
 from idlebench.core.choose.regulators_and_fuses import (
     FAILS,
     FITS,
@@ -25,7 +25,7 @@ from idlebench.core.circuit.supply_lines import read_branch
 from idlebench.core.prove.changed_facts import changed_from, facts_of, insulated, tab_reading
 from idlebench.core.refusal import BadInput
 
-HOUSE = {r.part: r for r in house_regulators()}
+HOUSE = {r.part: r for r in house_devices("regulator")}
 SMALL = RegulatorNeed(
     old=read_device("VR3 regulator 78L05"),
     volts=5.0,
@@ -96,12 +96,12 @@ def read_part(text):
 
 def test_a_table_and_a_typed_line_know_packages():
     table = "part,volts,current,package\nA,5,0.1,to92\nB,-12,0.1,to92\n"
-    found = read_regulators(table).parts
+    found = read_devices("regulator", table).parts
     assert [(p.pins, p.tab) for p in found] == [
         (("output", "ground", "input"), ""),
         (("ground", "input", "output"), ""),
     ]
-    assert read_regulators(write_regulators(list(found))).parts == found
+    assert read_devices("regulator", write_devices("regulator", (found))).parts == found
     assert read_own("78L05 0.1A").pins == ("output", "ground", "input") and read_own("78L05 0.1A").tab == ""
     assert read_own("78L05 0.1A to220").tab == "ground" and read_own("7912 1A").tab == "input"
     # one that was listed without its package is asked about
@@ -139,9 +139,9 @@ def test_a_low_dropout_type_is_judged_with_the_capacitor_behind_it(outputs, stat
 
 def test_a_standard_type_comes_first_where_it_does():
     outputs = (OutputCapacitor("C2", "LZ", 0.13, True),)
-    assert not rank_regulators(replace(NEED, outputs=outputs), house_regulators())[0].part.has_window
+    assert not rank_regulators(replace(NEED, outputs=outputs), house_devices("regulator"))[0].part.has_window
     # with 6.2 V at low mains only a low-dropout type has headroom
-    low = rank_regulators(replace(NEED, outputs=outputs, v_in_low=6.2), house_regulators())[0]
+    low = rank_regulators(replace(NEED, outputs=outputs, v_in_low=6.2), house_devices("regulator"))[0]
     assert low.part.has_window and low.status == FITS
 
 

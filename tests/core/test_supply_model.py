@@ -168,8 +168,8 @@ def test_plots_have_round_ticks_and_curves_bend_the_right_way():
 
 
 def test_a_fuse_has_its_pulse_on_its_curve():
-    from idlebench.catalogue import house_fuses
+    from idlebench.catalogue import house_devices
 
-    fuse = next(f for f in house_fuses() if f.rating == 1.6 and f.characteristic == "T")
+    fuse = next(f for f in house_devices("fuse") if f.rating == 1.6 and f.characteristic == "T")
     times = [t for _, t in fuse.curve()]
     assert times == sorted(times, reverse=True) and fuse_plot(fuse, 1.1, 30.0).dot[2] == "switch-on 1.1 A²s"

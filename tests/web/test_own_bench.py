@@ -4,7 +4,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from idlebench.catalogue import house_columns, house_fuses, house_regulators
+from idlebench.catalogue import house_columns, house_devices
 from idlebench.core.choose.shelf_line import read_own
 from idlebench.core.refusal import BadInput
 from idlebench.web.records.models import CatalogueItem, DeviceChoice, ShelfDevice
@@ -16,7 +16,7 @@ LINE = "100u 16V 6.3x11 p2.5 105C 5000h ripple 0.4@100k esr 0.13@100k €0.20 x1
 
 
 def test_what_ships_has_no_price_supplier_or_stock():
-    for part in (*house_columns().parts, *house_regulators(), *house_fuses()):
+    for part in (*house_columns().parts, *house_devices("regulator"), *house_devices("fuse")):
         assert (part.price, part.stock, getattr(part, "supplier", "")) == (0, 0, ""), part.part
 
 

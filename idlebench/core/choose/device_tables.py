@@ -1,18 +1,20 @@
-"""The tables of regulators, fuses, cells and diodes, from CSV to parts and back."""
+"""The tables of parts that are no capacitors, from CSV to parts and back: one reader and one writer for all kinds."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import fields
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, fields
 from typing import Any
 
 from ..board.tables import TableParts
 from ..circuit.packages import PACKAGES
 from ..refusal import BadInput
 from ..text.csvtable import Column, Problem, choice, number, read_table, words, write_table
+from .by_limits import TRANSISTOR_TYPES, Optocoupler, Transistor, Zener
 from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, LEADS, Battery, Diode
 from .fuses import Fuse
 from .regulators_and_fuses import Regulator
+from .resistors import RESISTOR_KINDS, Resistor
 
 REGULATORS = (
     words("part", "name", 60, required=True),
@@ -76,6 +78,49 @@ DIODES = (
 )
 
 
+#: What every table ends with.
+_BOUGHT = (
+    number("price", "", "price of a piece", default=0.0, low=0, high=1e5),
+    number("stock", "", "pieces on the shelf", default=0.0, low=0, high=1e6),
+)
+_NAMED = (words("part", "name", 60, required=True), words("series", "series", 60))
+RESISTORS = (
+    *_NAMED,
+    choice("kind", RESISTOR_KINDS, "film, wirewound or fusible", "film"),
+    number("ohms", "Ω", "resistance", above=0, high=1e9, required=True),
+    number("tolerance", "%", "tolerance, percent", default=5.0, above=0, high=50),
+    number("watts", "W", "watts", above=0, high=1e3, required=True),
+    number("volts", "V", "greatest volts", default=0.0, low=0, high=50e3),
+    *_BOUGHT,
+)
+ZENERS = (
+    *_NAMED,
+    number("volts", "V", "volts", above=0, high=1e3, required=True),
+    number("tolerance", "%", "tolerance, percent", default=5.0, above=0, high=50),
+    number("watts", "W", "watts", above=0, high=1e3, required=True),
+    *_BOUGHT,
+)
+OPTOCOUPLERS = (
+    *_NAMED,
+    number("ctr_low", "%", "least transfer ratio, percent", above=0, high=5000, required=True),
+    number("ctr_high", "%", "greatest transfer ratio, percent", above=0, high=5000, required=True),
+    number("volts", "V", "collector to emitter", default=0.0, low=0, high=1e3),
+    number("holds_off", "V", "rms between its two sides", default=0.0, low=0, high=20e3),
+    *_BOUGHT,
+)
+TRANSISTORS = (
+    *_NAMED,
+    choice("type", TRANSISTOR_TYPES, "type", "npn"),
+    number("volts", "V", "greatest volts", above=0, high=10e3, required=True),
+    number("current", "A", "greatest current", above=0, high=1e3, required=True),
+    number("watts", "W", "watts", above=0, high=1e3, required=True),
+    number("gain", "", "least current gain", default=0.0, low=0, high=1e5),
+    *_BOUGHT,
+)
+#: Columns that are written in percent and held as shares.
+PERCENT = ("tolerance", "ctr_low", "ctr_high")
+
+
 def _regulator(row: dict[str, Any]) -> Regulator:
     pins = tuple(str(row["pins"]).split())
     if len(pins) not in (0, 3):
@@ -108,57 +153,77 @@ def _diode(row: dict[str, Any]) -> Diode:
     return Diode(**{**row, "stock": int(row["stock"])})
 
 
-def _read(data: bytes | str, columns: tuple[Column, ...], build: Callable[[dict[str, Any]], Any]) -> TableParts:
-    table = read_table(data, columns, unique="part")
+def _of_limits(make: type) -> Callable[[dict[str, Any]], Any]:
+    def build(row: dict[str, Any]) -> Any:
+        shares = {name: row[name] / 100 for name in PERCENT if name in row}
+        if shares.get("ctr_low", 0.0) > shares.get("ctr_high", 1e9):
+            raise BadInput(row["part"], "a least transfer ratio under the greatest", field="ctr_low")
+        return make(**{**row, **shares, "stock": int(row["stock"])})
+
+    return build
+
+
+@dataclass(frozen=True)
+class DeviceTable:
+    """A table of parts of a kind. columns: of it. build: a part from a row. make: the class of its parts. file: its name in the house
+    catalogue."""
+
+    columns: tuple[Column, ...]
+    build: Callable[[dict[str, Any]], Any]
+    make: type
+    file: str
+
+
+#: The tables by kind, keys of devices.TITLES.
+TABLES = {
+    "regulator": DeviceTable(REGULATORS, _regulator, Regulator, "regulators.csv"),
+    "fuse": DeviceTable(FUSES, _fuse, Fuse, "fuses.csv"),
+    "battery": DeviceTable(BATTERIES, _battery, Battery, "batteries.csv"),
+    "diode": DeviceTable(DIODES, _diode, Diode, "diodes.csv"),
+    "resistor": DeviceTable(RESISTORS, _of_limits(Resistor), Resistor, "resistors.csv"),
+    "zener": DeviceTable(ZENERS, _of_limits(Zener), Zener, "zeners.csv"),
+    "optocoupler": DeviceTable(OPTOCOUPLERS, _of_limits(Optocoupler), Optocoupler, "optocouplers.csv"),
+    "transistor": DeviceTable(TRANSISTORS, _of_limits(Transistor), Transistor, "transistors.csv"),
+}
+
+
+def read_devices(what: str, data: bytes | str) -> TableParts:
+    """Parts of a kind from their table, and the rows that cannot be read or contradict themselves.
+
+    Args:
+        what: a key of TABLES.
+        data: the table, CSV.
+
+    Returns:
+        The parts, and a problem for each row that cannot be read.
+
+    Raises:
+        BadInput: the file as a whole cannot be taken.
+    """
+    kind = TABLES[what]
+    table = read_table(data, kind.columns, unique="part")
     parts, problems = [], list(table.problems)
     for row in table.rows:
         line = row.pop("line")
         try:
-            parts.append(build(row))
+            parts.append(kind.build(row))
         except BadInput as error:
             problems.append(Problem(line, error.field, error.read, str(error)))
     return TableParts(tuple(parts), tuple(problems), tuple(table.unknown))
 
 
-def read_regulators(data: bytes | str) -> TableParts:
-    """Regulators from a table, and the rows that cannot be read or contradict themselves."""
-    return _read(data, REGULATORS, _regulator)
+def write_devices(what: str, parts: Iterable[Any]) -> str:
+    """Parts of a kind as the table that reads back the same."""
+    return write_table(TABLES[what].columns, (_row(part) for part in parts))
 
 
-def read_fuses(data: bytes | str) -> TableParts:
-    """Fuses from a table, and the rows that cannot be read or contradict themselves."""
-    return _read(data, FUSES, _fuse)
+def what_of(part: Any) -> str:
+    """The kind of a part that is no capacitor, a key of TABLES."""
+    return next(what for what, table in TABLES.items() if isinstance(part, table.make))
 
 
-def read_batteries(data: bytes | str) -> TableParts:
-    """Cells from a table, and the rows that cannot be read or contradict themselves."""
-    return _read(data, BATTERIES, _battery)
-
-
-def read_diodes(data: bytes | str) -> TableParts:
-    """Diodes and bridges from a table, and the rows that cannot be read or contradict themselves."""
-    return _read(data, DIODES, _diode)
-
-
-def write_batteries(parts: list[Battery]) -> str:
-    """Cells as the table that reads back the same."""
-    return write_table(BATTERIES, (_row(p) for p in parts))
-
-
-def write_diodes(parts: list[Diode]) -> str:
-    """Diodes and bridges as the table that reads back the same."""
-    return write_table(DIODES, (_row(p) for p in parts))
-
-
-def write_regulators(parts: list[Regulator]) -> str:
-    """Regulators as the table that reads back the same."""
-    return write_table(REGULATORS, ({**_row(p), "pins": " ".join(p.pins)} for p in parts))
-
-
-def write_fuses(parts: list[Fuse]) -> str:
-    """Fuses as the table that reads back the same."""
-    return write_table(FUSES, (_row(p) for p in parts))
-
-
-def _row(part: Regulator | Fuse | Battery | Diode) -> dict[str, Any]:
-    return {f.name: getattr(part, f.name) for f in fields(part)}
+def _row(part: Any) -> dict[str, Any]:
+    row = {one.name: getattr(part, one.name) for one in fields(part)}
+    if "pins" in row:
+        row["pins"] = " ".join(row["pins"])
+    return {name: round(value * 100, 9) if name in PERCENT else value for name, value in row.items()}

@@ -6,6 +6,7 @@ the power factor of old supplies: workshop practice, because no label names it.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -171,9 +172,10 @@ def judge_fuse(need: FuseNeed, part: Fuse) -> Judged:
         said.append(_pulse(need, part))
     said.sort(key=lambda r: -r.status)
     status = max((r.status for r in said), default=FITS)
-    return Judged(
-        part, status, tuple(said), 0.1 * part.price + 0.25 * (part.stock <= 0) + 0.5 * (part.mounting != "holder")
-    )
+    # of those that are refused the next rating stands first
+    far = abs(math.log(part.rating / need.rating)) + 0.01 * (bool(need.size) and part.size != need.size)
+    score = 0.1 * part.price + 0.25 * (part.stock <= 0) + 0.5 * (part.mounting != "holder")
+    return Judged(part, status, tuple(said), far if status == FAILS else score)
 
 
 def _pulse(need: FuseNeed, part: Fuse) -> Reason:

@@ -19,11 +19,13 @@ from ..board.tables import read_value
 from ..circuit.packages import PACKAGES, package_of, package_word
 from ..refusal import BadInput
 from ..text.quantity import read, show
+from .by_limits import LimitPart
 from .cells_and_diodes import CHEMISTRIES, DIODE_KINDS, HELD, Battery, Diode
 from .fuses import Fuse
 from .regulators_and_fuses import LINEAR, MODULE, SIZES, Regulator
+from .shelf_line_limits import FIRST, read_by_limits
 
-Own = Capacitor | Regulator | Fuse | Battery | Diode
+Own = Capacitor | Regulator | Fuse | Battery | Diode | LimitPart
 EXAMPLE = "100u 16V 6.3x11 p2.5 105C 5000h ripple 0.4@100k esr 0.13@100k €0.20 x10 stock 4"
 #: Volts that a 78xx or 79xx-type stands at its input, V, by its own output: 35, from 24 V on 40.
 FAMILY_IN, FAMILY_IN_24 = 35.0, 40.0
@@ -62,6 +64,9 @@ def read_own(text: str) -> Own:
         return _battery(words[1:], common)
     if first in ("diode", "bridge"):
         return _diode(words if first == "bridge" else words[1:], common)
+    if first in FIRST:
+        # what was typed is read whole, for its volts may stand for something else there
+        return read_by_limits(" ".join(words), _kept(common))
     if first == "regulator" or re.fullmatch(r"(78|79)[lms]?\d\d", first):
         return _regulator(words[1:] if first == "regulator" else words, common)
     return _capacitor(words, common)

@@ -40,7 +40,7 @@ class DeviceView:
     plot: Plot | None = None
     blown: int = 0
     shut: Block | None = None
-    wrong: str = ""
+    wrong: BadInput | None = None
 
     @property
     def best(self) -> Any:
@@ -63,10 +63,17 @@ class DeviceView:
         return PACKAGES.get(self.other.package)
 
 
+#: Kinds that are listed whatever is known of them; of the rest those that are to be replaced.
+ALWAYS = ("regulator", "fuse", "battery", "diode")
+
+
 def others(state: UnitState, board: BoardState) -> list[DeviceView]:
     """Every regulator, fuse, battery and diode of a board, ranked."""
     taken = board.work.choices
-    here = [other for other in board.others if other.what in KINDS]
+    states = {d.ref: d for d in board.devices}
+    here = [
+        o for o in board.others if o.what in ALWAYS or (o.what in KINDS and o.ref in states and states[o.ref].to_swap)
+    ]
     pool = devices() if here else ()
     blown = all_blown(board.row) if any(other.what == "fuse" for other in here) else {}
     return [
@@ -87,7 +94,7 @@ def _view(
     try:
         need = kind.need(state, board, other)
     except BadInput as error:
-        return DeviceView(other=other, judged=[], taken=taken, wrong=str(error))
+        return DeviceView(other=other, judged=[], taken=taken, wrong=error)
     judged = kind.rank(need, pool, 4, 2)
     if other.what != "fuse":
         return DeviceView(other=other, judged=judged, taken=taken)
@@ -119,7 +126,7 @@ def take_other(board: int, ref: str, name: str) -> DeviceChoice:
 def _taken(state: UnitState, board: BoardState, ref: str, name: str) -> DeviceChoice:
     device = next((o for o in board.others if o.ref == ref and o.what in KINDS), None)
     if device is None:
-        raise BadInput(ref, f"a regulator, fuse, battery or diode of {board.row.name}", field="ref")
+        raise BadInput(ref, f"a part of {board.row.name} that is chosen by its limits", field="ref")
     part = next((p for p in devices(device.what) if p.part == name), None)
     if part is None:
         raise BadInput(name, f"a {device.title} of the catalogue", field="item")

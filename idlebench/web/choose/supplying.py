@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from idlebench.catalogue import house_fuses
+from idlebench.catalogue import house_devices
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose import fuses
 from idlebench.core.choose.fuses import Fuse, FuseNeed
@@ -44,7 +44,7 @@ def melting_of(board: BoardState) -> float | None:
 @lru_cache(maxsize=256)
 def generic_melting(need: FuseNeed) -> float | None:
     """The melting I²t of the first generic fuse that fits, A²s; remembered, for a page asks it for every candidate."""
-    first = next(iter(fuses.rank_fuses(need, house_fuses(), fits=1, refused=0)), None)
+    first = next(iter(fuses.rank_fuses(need, house_devices("fuse"), fits=1, refused=0)), None)
     return first.part.melting if first and isinstance(first.part, Fuse) else None
 
 

@@ -92,7 +92,8 @@ class ShelfDevice(models.Model):
     """A part that is no capacitor on the shelf: what a person has of a generic size, or one of their own with its facts."""
 
     part = models.CharField(max_length=60, unique=True)
-    what = models.CharField(max_length=12, choices=[(what, what) for what in ("regulator", "fuse", "battery", "diode")])
+    # a key of choose.device_tables.TABLES
+    what = models.CharField(max_length=12)
     # columns of its table; empty for a generic size, of which only price and stock are kept
     facts = models.JSONField(default=dict)
     price = models.FloatField(default=0.0)

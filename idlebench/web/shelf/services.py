@@ -15,7 +15,7 @@ from idlebench.core.board.column_map import PREVIEW, Foreign, check_map, read_fo
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.board.quickline import read_line
 from idlebench.core.board.tables import STOCK, read_catalogue
-from idlebench.core.choose.device_tables import read_batteries, read_diodes, read_fuses, read_regulators
+from idlebench.core.choose.device_tables import read_devices
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import Problem, read_table
 
@@ -135,16 +135,10 @@ def read_again(row: CatalogueItem, typed: str) -> None:
     row.save()
 
 
-#: How a table of each kind of part that is no capacitor is read.
-READERS = {
-    "regulator": read_regulators, "fuse": read_fuses, "battery": read_batteries, "diode": read_diodes,
-}  # fmt: skip
-
-
 @transaction.atomic
 def load_devices(data: bytes, what: str, *, good_rows: bool) -> Loaded:
-    """Take a table of parts that are no capacitors in. what: a key of READERS."""
-    found = READERS[what](data)
+    """Take a table of parts that are no capacitors in. what: a key of device_tables.TABLES."""
+    found = read_devices(what, data)
     if found.problems and not good_rows:
         return Loaded(0, 0, list(found.problems), len(found.parts))
     known = {d.part for d in devices()}

@@ -15,7 +15,8 @@ from django.views.decorators.http import require_POST
 from idlebench.core.board.column_map import EXAMPLE, read_foreign
 from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
 from idlebench.core.board.tables import CATALOGUE, read_value, write_catalogue
-from idlebench.core.choose.cells_and_diodes import CHEMISTRIES, DIODE_KINDS, Battery
+from idlebench.core.choose.cells_and_diodes import CHEMISTRIES, DIODE_KINDS, Battery, Diode
+from idlebench.core.choose.device_tables import TABLES
 from idlebench.core.choose.fuses import Fuse
 from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.choose.shelf_line import read_own
@@ -156,6 +157,8 @@ def _details(device: Device) -> str:
         return f"{device.series or device.type}, {show(device.v_in_max, 'V')} in at most"
     if isinstance(device, Battery):
         return CHEMISTRIES[device.chemistry].title
+    if not isinstance(device, Diode):
+        return device.series
     quick = f", recovers in {show(device.recovery, 's')}" if device.recovery else ""
     return f"{DIODE_KINDS[device.kind]}, {device.mounting}{quick}"
 
@@ -179,7 +182,7 @@ def load(request: HttpRequest) -> HttpResponse:
         if file is None:
             raise BadInput("", "a CSV file", "Choose one first.", field="file")
         what, good = request.POST.get("what", "capacitor"), "good" in request.POST
-        if what in services.READERS:
+        if what in TABLES:
             result = services.load_devices(file.read(), what, good_rows=good)
         else:
             data = file.read()

@@ -130,6 +130,8 @@ def device_swapped(
         )
         if device.what == "varistor":
             reasons += interlocks.new_varistor(device.ref, typed, door.state.job.mains_volts)
+        if device.what == "resistor" and not place.choice:
+            reasons += interlocks.new_fusible(device.ref, device.note, typed)
         if reasons:
             raise Blocked(f"{device.ref} cannot be swapped", reasons)
         item, facts = (

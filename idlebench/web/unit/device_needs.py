@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from idlebench.core.board.devices import Device
+from idlebench.core.choose import by_limits, fuses, resistors
 from idlebench.core.choose import cells_and_diodes as small
-from idlebench.core.choose import fuses
 from idlebench.core.choose import regulators_and_fuses as rules
 from idlebench.core.choose.branch_circuit import Store, new_store, old_store, settle, sound_store, supply_of
 from idlebench.core.choose.cells_and_diodes import BatteryNeed, DiodeNeed
@@ -168,9 +168,22 @@ def diode_need(state: UnitState, board: BoardState, other: Device) -> DiodeNeed:
     )
 
 
+def _by(need: Callable[[Device], Any]) -> Callable[[UnitState, BoardState, Device], Any]:
+    """A need that the part's own line tells whole."""
+    return lambda state, board, other: need(other)
+
+
+def _optocoupler_need(state: UnitState, board: BoardState, other: Device) -> by_limits.OptocouplerNeed:
+    return by_limits.optocoupler_need(other, mains=board.row.supply == "switching")
+
+
 KINDS = {
     "regulator": Kind(regulator_need, rules.judge_regulator, rules.rank_regulators),
     "fuse": Kind(lambda state, board, other: place_of_fuse(state, board, other)[0], fuses.judge_fuse, fuses.rank_fuses),
     "battery": Kind(battery_need, small.judge_battery, small.rank_batteries),
     "diode": Kind(diode_need, small.judge_diode, small.rank_diodes),
+    "resistor": Kind(_by(resistors.resistor_need), resistors.judge_resistor, by_limits.rank_by_limits),
+    "zener": Kind(_by(by_limits.zener_need), by_limits.judge_zener, by_limits.rank_by_limits),
+    "optocoupler": Kind(_optocoupler_need, by_limits.judge_optocoupler, by_limits.rank_by_limits),
+    "transistor": Kind(_by(by_limits.transistor_need), by_limits.judge_transistor, by_limits.rank_by_limits),
 }

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import fields, replace
 from datetime import datetime
-from typing import Any
 
 from django.db import transaction
 from django.db.models import Count, F, Max, Value
 
-from idlebench.catalogue import house_batteries, house_diodes, house_fuses, house_regulators
+from idlebench.catalogue import house_devices
 from idlebench.core.board.parts import Capacitor
+from idlebench.core.choose.by_limits import LimitPart
 from idlebench.core.choose.cells_and_diodes import HELD, Battery, Diode
+from idlebench.core.choose.device_tables import TABLES, what_of
 from idlebench.core.choose.fuses import Fuse
 from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.choose.rules import Columns
@@ -23,14 +23,9 @@ from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice, capac
 from ..records.prepared import Prepared
 
 #: A part of a catalogue that is no capacitor.
-Device = Regulator | Fuse | Battery | Diode
-#: Their kinds: the generic sizes, and what one of them is made with.
-KINDS: dict[str, tuple[Callable[[], tuple[Any, ...]], type]] = {
-    "regulator": (house_regulators, Regulator),
-    "fuse": (house_fuses, Fuse),
-    "battery": (house_batteries, Battery),
-    "diode": (house_diodes, Diode),
-}
+Device = Regulator | Fuse | Battery | Diode | LimitPart
+#: Their kinds, keys of device_tables.TABLES.
+KINDS = tuple(TABLES)
 
 #: How many rows there are, and when one was changed last: what the catalogue is laid out by.
 _STAMP = Prepared(
@@ -93,16 +88,11 @@ def forget() -> None:
 
 def devices(*whats: str) -> tuple[Device, ...]:
     """Generic parts of some kinds and those of one's own, with what lies on the shelf; of all kinds where none is named."""
-    kinds = whats or tuple(KINDS)
+    kinds = whats or KINDS
     rows: dict[str, list[ShelfDevice]] = {what: [] for what in kinds}
     for row in ShelfDevice.objects.filter(what__in=kinds):
         rows[row.what].append(row)
     return tuple(part for what in kinds for part in _with_own(what, rows[what]))
-
-
-def what_of(device: Device) -> str:
-    """The kind of a part that is no capacitor, a key of KINDS."""
-    return next(what for what, (_, made) in KINDS.items() if isinstance(device, made))
 
 
 def marked(device: Device | None) -> str:
@@ -114,7 +104,9 @@ def marked(device: Device | None) -> str:
     if isinstance(device, Battery):
         held = f", {HELD[device.held]}"
         return show(device.volts, "V") + (f", diode {show(device.diode, 'V')}" if device.diode else "") + held
-    return f"{show(device.volts, 'V')} {show(device.current, 'A')}"
+    if isinstance(device, Regulator | Diode):
+        return f"{show(device.volts, 'V')} {show(device.current, 'A')}"
+    return device.marked
 
 
 def regulators() -> tuple[Regulator, ...]:
@@ -128,11 +120,11 @@ def fuses() -> tuple[Fuse, ...]:
 
 
 def _with_own(what: str, own_rows: list[ShelfDevice]) -> tuple[Device, ...]:
-    house, make = KINDS[what]
+    make = TABLES[what].make
     rows = {row.part: row for row in own_rows}
     found = [
         replace(part, price=rows[part.part].price, stock=rows[part.part].stock) if part.part in rows else part
-        for part in house()
+        for part in house_devices(what)
     ]
     own = [row for row in rows.values() if row.facts]
     made = [make(**{**row.facts, "part": row.part, "price": row.price, "stock": row.stock}) for row in own]

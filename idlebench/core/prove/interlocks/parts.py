@@ -185,6 +185,25 @@ def new_varistor(ref: str, typed: str, mains: float) -> Reasons:
     return ()
 
 
+def new_fusible(ref: str, note: str, typed: str) -> Reasons:
+    """A fusible resistor is the fuse of its branch: what goes in says that it is one.
+
+    Args:
+        ref: its reference.
+        note: the old part's words.
+        typed: what is written on the new part.
+
+    Returns:
+        The reason against it, none where it is one or none stood there.
+    """
+    if "fusible" not in note.lower().split() or "fusible" in typed.lower().split():
+        return ()
+    return (
+        Block("fusible", f"{ref} is a fusible resistor, the fuse of its branch, and “{typed}” does not say that it is one.",
+             "Choose it by its limits, or type its marking with the word fusible."),
+    )  # fmt: skip
+
+
 def _of_class(part: Fitted, piece: str) -> bool:
     """Whether a fitted piece of a safety class may stand in a place; anything may where it is no mains place."""
     if not is_mains_place(part.role, part.safety):
