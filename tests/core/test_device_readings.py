@@ -16,7 +16,8 @@ from idlebench.core.board.device_readings import (
 )
 from idlebench.core.board.devices import TITLES, read_device
 from idlebench.core.board.listing import named
-from idlebench.core.judge.device_verdict import judge_device, sound_readings
+from idlebench.core.judge.device_limits import sound_readings
+from idlebench.core.judge.device_verdict import judge_device
 from idlebench.core.refusal import BadInput
 
 

@@ -5,7 +5,7 @@ import pytest
 from idlebench.core.board.column_map import guess, read_foreign, scale_of, translated
 from idlebench.core.board.devices import Device, read_device
 from idlebench.core.board.parts import Capacitor, Fitted
-from idlebench.core.board.quickline import read_line
+from idlebench.core.board.quickline import read_line, sections
 from idlebench.core.board.tables import read_catalogue, read_survey, read_value
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.supply_model import places_of, read_model, reckon
@@ -300,3 +300,22 @@ def test_our_own_survey_is_not_taken_for_a_foreign_one():
     from idlebench.core.board.placement import is_placement
 
     assert not is_placement(["ref", "value", "x", "y"]) and not is_placement(["C1", "100u", "16V"])
+
+
+@pytest.mark.parametrize(
+    ("line", "changes"),
+    [
+        ("C1 104k", {"value": 1e-7, "kind": "film"}), ("C1 473K", {"value": 47e-9, "kind": "film"}), ("C1 104J 100V film", {"value": 1e-7, "volts": 100.0, "kind": "film"}),
+        ("C1 2A104J", {"value": 1e-7, "volts": 100.0, "kind": "film"}), ("C1 104K100", {"value": 1e-7, "volts": 100.0, "kind": "film"}),
+        ("C1 104M 50V ceramic", {"value": 1e-7, "volts": 50.0, "kind": "ceramic"}), ("C1 100uF/16V", {"value": 1e-4, "volts": 16.0}), ("C1 100u/16", {"value": 1e-4, "volts": 16.0}),
+        ("C1 220/25", {"value": 220e-6, "volts": 25.0}), ("C1 100uF16V", {"value": 1e-4, "volts": 16.0}), ("C1 470uF,25V", {"value": 470e-6, "volts": 25.0}),
+        ("C1 47u16", {"value": 47e-6, "volts": 16.0}), ("C1 100n/250V~", {"value": 1e-7, "volts": 250.0, "kind": "film"}), ("C1 4u7 16V", {"value": 4.7e-6, "volts": 16.0}),
+        ("C1 2,2u 50V", {"value": 2.2e-6, "volts": 50.0}), ("C1 336V tantalum", {"value": 33e-6, "volts": 35.0, "kind": "tantalum"}),
+    ],
+)  # fmt: skip
+def test_value_and_volts_are_read_as_they_stand_on_a_part_and_the_volts_are_never_lost(line, changes):
+    assert read_line(line).changes == pytest.approx(changes)
+
+
+def test_sections_with_their_volts_in_one_word():
+    assert [read_line(one).changes["volts"] for one in sections("C1 16+16/450V")] == [450.0, 450.0]

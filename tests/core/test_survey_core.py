@@ -14,7 +14,7 @@ from idlebench.core.board.profile import Profile, belongs, difference, read_prof
 from idlebench.core.board.square_up import picture_size, square_up
 from idlebench.core.board.zones import hidden, is_zone, read_zone, tell
 from idlebench.core.judge.heat_map import heat_map
-from idlebench.core.judge.measure import next_to_measure, shut_before_meter, stored, with_reading
+from idlebench.core.judge.measure import in_walking_order, next_unread, shut_before_meter, stored, with_reading
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated, hold, year_of
 from idlebench.core.text.nets import Node, read_nets, use_of, wire, write_nets
@@ -295,8 +295,9 @@ def test_a_meter_touches_only_what_is_empty(part, left, opens):
 
 
 def test_a_run_goes_round_and_a_reading_in_circuit_keeps_no_capacitance():
-    parts = [Fitted(ref="C1", value=1e-4), Fitted(ref="C2", value=1e-4, looks="missing"), Fitted(ref="C3", value=1e-4)]
-    assert next_to_measure(parts, "C1").ref == "C3" and next_to_measure(parts, "C3").ref == "C1"
-    assert next_to_measure([p.with_(esr=1.0) for p in parts]) is None
-    assert with_reading(parts[0], 9e-5, 0.5, 120.0, False).capacitance == 9e-5
+    order = in_walking_order([("C3", 50.0, 5.0), ("C1", 1.0, 2.0), ("R9", None, None), ("D2", 20.0, 3.0)])
+    assert order == ("C1", "D2", "C3", "R9")
+    assert next_unread(order, {"D2"}, "C1") == "C3" and next_unread(order, {"C3"}, "R9") == "C1"
+    assert next_unread(order, set(order)) == "" and next_unread((), set()) == ""
+    assert with_reading(Fitted(ref="C1", value=1e-4), 9e-5, 0.5, 120.0, False).capacitance == 9e-5
     assert stored(Fitted(ref="C1", value=2e-3, volts=16.0)) == pytest.approx(0.256)

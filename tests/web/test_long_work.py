@@ -187,7 +187,7 @@ def test_a_board_of_many_parts_pages_its_list(client, surveyed):
     page = reverse("survey", args=[surveyed.pk])
     shown = client.get(page).context
     assert shown["part_rows"].count("<a class") == 200 and shown["part_page"].paginator.num_pages == 3
-    assert "parts 1 to 200 of 453" in client.get(page).content.decode()
+    assert "capacitors 1 to 200 of 453" in client.get(page).content.decode()
     last = client.get(page, {"part": "C459"}).context
     assert "C459" in last["part_rows"].splitlines()[-1], "the list turns to the part that is selected"
     assert client.get(page, {"rows": "2"}).context["part_rows"].count("<a class") == 200

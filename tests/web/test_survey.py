@@ -194,7 +194,7 @@ def test_nothing_typed_for_one_thing_overwrites_another(client, bare):
         assert client.post(reverse("survey_paste", args=[bare.pk]), {"lines": line}).status_code == 422
     said = client.post(url, {"line": "D4 0.42V"}, follow=True).content.decode()
     bare.refresh_from_db()
-    assert bare.chips == "U1 processor 46x14 at 100,52" and bare.others == "D4 diode 1A 400V note 0.42V"
+    assert bare.chips == "U1 processor 46x14 at 100,52" and bare.others == "D4 diode 1A 400V reads drop 0.42"
     # told from what is kept, not from the line
     assert "D4, diode: 1 A 400 V" in said
     assert "marking not read" not in client.post(url, {"line": "D4 at 20,20"}, follow=True).content.decode()

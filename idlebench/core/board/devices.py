@@ -17,6 +17,7 @@ from ..circuit.packages import PACKAGES, package_of
 from ..refusal import BadInput
 from ..text.quantity import read, show
 from .device_readings import Measured, read_measured, write_measured
+from .device_words import DeviceWords
 from .parts import LOOK_WORDS, LOOKS
 
 REF = re.compile(r"[A-Z]{1,4}\d{1,5}[A-Z]?")
@@ -57,6 +58,8 @@ TELLING = (
 )  # fmt: skip
 #: What has ohms: a resistor its value, a thermistor what it has when cold, a coil its winding's.
 OHMIC = ("bleeder", "thermistor", "resistor", "choke", "relay", "lamp", "trimmer", "speaker", "motor")
+#: What a person may judge a part as, against its readings.
+JUDGED = ("sound", "doubtful", "replace")
 #: Under this a diode's volts are what it drops, not what it stands, V.
 DROP = 2.0
 CHARACTERISTICS = {"FF": "very fast", "F": "fast", "M": "medium", "T": "time-lag", "TT": "long time-lag"}
@@ -68,7 +71,7 @@ _OHMS = re.compile(r"\d+(?:[.,]\d+)?(?:[kM]?(?:ohms?|Ω)|[kMR])|\d*[RkM]\d+|\d+(
 
 
 @dataclass(frozen=True, kw_only=True)
-class Device:
+class Device(DeviceWords):
     """A part that is no capacitor.
 
     Attributes:
@@ -79,7 +82,7 @@ class Device:
         note: the words left over. output, centre: of an adapter, "ac", "regulated" or "unregulated", and the sign of its plug's
         centre, "" where nobody said; the plug's size stands in across and length. ohms: Ω of a bleeder, or of a thermistor when cold;
         volts of a varistor are the most AC it stands for good. reads: what was measured of it; lifted: whether it was out of its
-        circuit, None where nobody said.
+        circuit, None where nobody said. judged: a verdict by hand, whose reason stands in the note.
     """
 
     ref: str
@@ -99,6 +102,7 @@ class Device:
     ohms: float | None = None
     reads: tuple[Measured, ...] = ()
     lifted: bool | None = None
+    judged: str = ""
 
     @property
     def title(self) -> str:
@@ -114,6 +118,10 @@ class Device:
             bits.append(show(self.current, "A"))
         if self.ohms:
             bits.append(show(self.ohms, "Ω"))
+        if self.what in ("resistor", "choke", "crystal", "zener", "trimmer"):
+            told = ((self.henries, "H"), (self.hertz, "Hz"), (self.watts, "W"))
+            bits += [show(value, unit) for value, unit in told if value]
+            bits += [f"± {self.tolerance * 100:g} %"] if self.tolerance else []
         if self.volts is not None:
             bits.append(show(self.volts, "V") + {"winding": " rms", "varistor": "~"}.get(self.what, ""))
         if self.va:
@@ -143,89 +151,6 @@ class Device:
         return package_of(self.family, self.note) if self.what == "regulator" else ""
 
     @property
-    def fed_from(self) -> str:
-        """The rail that feeds it, where its note says so: ``from +12V``."""
-        hit = re.search(r"\bfrom ([+\-−]?\d+(?:[.,]\d+)?) ?v\b", self.note, re.I)
-        return f"{hit[1].replace('−', '-')}V" if hit else ""
-
-    @property
-    def va(self) -> float | None:
-        """VA of an adapter or a transformer, where its label says them: ``14VA``."""
-        hit = re.search(r"(?<![\d.,])(\d+(?:[.,]\d+)?) ?va\b", self.note, re.I)
-        return float(hit[1].replace(",", ".")) if hit else None
-
-    @property
-    def watts(self) -> float | None:
-        """W that it may turn into heat, where its line says so: ``1W``, ``250mW``.
-
-        >>> read_device('R5 resistor 2R2 0.5W fusible').watts, read_device('R6 resistor 10k 250mW').watts
-        (0.5, 0.25)
-        """
-        hit = re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?(m?)w\b|(?<![\w.,])(\d)/(\d) ?w\b", self.note, re.I)
-        if hit is None:
-            return None
-        return int(hit[3]) / int(hit[4]) if hit[3] else float(hit[1].replace(",", ".")) * (1e-3 if hit[2] else 1.0)
-
-    @property
-    def tolerance(self) -> float | None:
-        """Share by which it may differ from what is marked, where its line says so: ``5%``."""
-        hit = re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?%", self.note)
-        return float(hit[1].replace(",", ".")) / 100 if hit else None
-
-    @property
-    def henries(self) -> float | None:
-        """H of a choke, where its line says so: ``10u``, ``4.7mH``.
-
-        >>> read_device('L3 choke 10u').henries
-        1e-05
-        """
-        hit = (
-            re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?([nuµm]h?|h)\b", self.note, re.I)
-            if self.what == "choke"
-            else None
-        )
-        return read(hit[1] + hit[2].rstrip("hH") + "H", "H") if hit else None
-
-    @property
-    def hertz(self) -> float | None:
-        """Hz of a crystal, where its line says so: ``4MHz``, ``32.768kHz``."""
-        hit = re.search(r"(?<![\w.,])(\d+(?:[.,]\d+)?) ?([km]?hz)\b", self.note, re.I)
-        return float(hit[1].replace(",", ".")) * {"k": 1e3, "m": 1e6}.get(hit[2].lower()[0], 1.0) if hit else None
-
-    @property
-    def sink(self) -> float | None:
-        """K/W of its heatsink, where its note says so: ``sink 15``."""
-        hit = re.search(r"\b(?:heat)?sink (\d+(?:[.,]\d+)?)", self.note, re.I)
-        return float(hit[1].replace(",", ".")) if hit else None
-
-    @property
-    def serves(self) -> str:
-        """The store it charges, where its note says so: ``for C1``."""
-        hit = re.search(r"\bfor ([a-z]{1,4}\d{1,5})\b", self.note, re.I)
-        return hit[1].upper() if hit else ""
-
-    @property
-    def charged(self) -> bool | None:
-        """Whether the machine charges it, as its note says; an accumulator was charged. None where nothing says so.
-
-        >>> read_device('BT1 accumulator 3.6V').charged, read_device('BT1 battery 3V not charged').charged
-        (True, False)
-        """
-        words = self.note.lower()
-        if re.search(r"\b(not|never) charged\b|\buncharged\b", words):
-            return False
-        return True if re.search(r"\bcharged\b|\baccumulator\b|\bnicd\b|\bnimh\b", words) else None
-
-    @property
-    def across_mains(self) -> bool:
-        """Whether a bleeder stands across the mains and empties the filter parts there, as its line says.
-
-        >>> read_device('R1 discharge 1M').across_mains, read_device('R9 bleeder 220k for C7').across_mains
-        (True, False)
-        """
-        return self.what == "bleeder" and bool(re.search(r"\b(discharge|mains|line)\b", self.note.lower()))
-
-    @property
     def leaks(self) -> bool:
         """Whether it is a battery that has to come out first."""
         return self.what == "battery" and self.looks in ("leaking", "crusty", "burst")
@@ -246,6 +171,8 @@ class Device:
             bits.append(self.looks)
         if self.reads:
             bits.append(f"reads {write_measured(self.reads, self.lifted)}")
+        if self.judged:
+            bits.append(f"judged {self.judged}")
         if self.x is not None and self.y is not None:
             bits.append(f"at {self.x:g},{self.y:g}")
         if self.note:
@@ -317,6 +244,8 @@ def read_device(text: str) -> Device:
         elif word.lower() == "note":
             loose += queue
             queue = []
+        elif word.lower() == "judged" and queue and queue[0].lower() in JUDGED:
+            facts["judged"] = queue.pop(0).lower()
         elif word.lower() in ("reads", "measures", "measured") and queue:
             told = read_measured(" ".join(queue), str(facts["what"]), " ".join([*words[1:], *loose]))
             if told.readings:
@@ -409,7 +338,7 @@ TWO_ENDS = (
     "resistor", "bleeder", "choke", "fuse", "diode", "zener", "transformer", "winding", "lamp", "thermistor", "speaker", "motor",
 )  # fmt: skip
 #: Words that begin a reading wherever a number follows them.
-_BEGINS = ("drop", "back", "be", "bc", "ce", "hfe", "closed", "opened", "ctr")
+_BEGINS = ("drop", "back", "be", "bc", "ce", "hfe", "closed", "opened")
 
 
 def _reads_alone(facts: dict[str, object], word: str, queue: list[str]) -> bool:

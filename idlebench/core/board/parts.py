@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass, fields, replace
 
 from ..refusal import BadInput, no_longer_than
+from ..text.quantity import show
 
 KINDS = ("wet", "polymer", "tantalum", "ceramic", "film", "paper")
 #: How a part stands: can is a surface can, chassis a can that is held by lugs through a chassis.
@@ -37,6 +38,9 @@ SAFETY_MARKS = (*SAFETY_CLASSES, *(f"X{x}/Y{y}" for x in (1, 2, 3) for y in (1, 
 
 #: What is noted as fitted in a place whose part is taken out for a test and nothing put in.
 LEFT_OUT = "left out"
+
+#: An ESR that a meter shows as OL, Ω: nothing is joined inside.
+OPEN_ESR = 10e6
 
 #: Kinds that have a plus and a minus side unless they are bipolar.
 POLAR_KINDS = ("wet", "polymer", "tantalum")
@@ -245,6 +249,11 @@ class Fitted:
     def polar(self) -> bool:
         """Whether it matters which way round it stands."""
         return self.kind in POLAR_KINDS and not self.bipolar
+
+    @property
+    def esr_text(self) -> str:
+        """Its ESR as a meter shows it, "" where it was not read."""
+        return "" if self.esr is None else "OL" if self.esr >= OPEN_ESR else show(self.esr, "Ω")
 
     def after_swap(self, value: float, kind: str, mounting: str, bipolar: bool) -> Fitted:
         """What stands in the place once a new part is in: its own value, kind, mounting and marks, nothing seen of it yet."""

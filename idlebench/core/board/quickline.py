@@ -1,4 +1,7 @@
-"""One typed line to one part: ``C22 100u 10V 6.3x11 p2.5 esr 6.8 sound store``. Doubts are asked, not guessed."""
+"""One typed line to one part: ``C22 100u 10V 6.3x11 p2.5 esr 6.8 sound store``. Doubts are asked, not guessed.
+
+Source: LONGEST_WORD: workshop practice, because no marking of value and volts is as long.
+"""
 
 from __future__ import annotations
 
@@ -7,9 +10,10 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..refusal import BadInput, no_longer_than
-from ..text.marking import read_marking
-from ..text.quantity import read
-from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTING_WORDS, MOUNTINGS, Fitted, read_looks
+from ..text.marking import MarkingReading, read_marking
+from ..text.marking_values import preferred
+from ..text.quantity import VOLT_RATINGS, read
+from .parts import KINDS, LOOK_WORDS, LOOKS, MOUNTING_WORDS, MOUNTINGS, OPEN_ESR, Fitted, read_looks
 from .roles import ROLES, effective_role, role_from_words
 from .tables import SURVEY, read_ref, read_value, write_value
 
@@ -96,6 +100,15 @@ class QuickLine:
 
 
 _SECTIONS = re.compile(r"(\d+(?:[.,]\d+)?(?:\+\d+(?:[.,]\d+)?){1,3})([pnuµ]?)f?", re.I)
+#: Value and volts in one word, as they stand on a part: ``100uF/16V``, ``220/25``, ``470uF25V``.
+_VALUE_AND_VOLTS = re.compile(
+    r"((?:\d+(?:[.,]\d+)?\+)*\d*[.,]?\d+(?:[pnuµ]f?|mfd|f)?)(?:[/,;-](?=\d)(\d+(?:[.,]\d+)?)v?|(?<=[a-zµ])(\d+(?:[.,]\d+)?)v)(ac|~|)",
+    re.I,
+)
+#: Letters of a word that may still hold value and volts.
+LONGEST_WORD = 40
+#: A code with its letters: volts before it, its tolerance, volts after it.
+_LETTERED = re.compile(r"(?:\d[A-HJV])?\d{3}[FGJKMZ]\d{0,4}V?|[.,]\d{1,3}[JKM]\d{0,4}V?", re.I)
 
 
 def sections(text: str) -> tuple[str, ...]:
@@ -106,7 +119,7 @@ def sections(text: str) -> tuple[str, ...]:
     >>> sections('C1 100u 16V')
     ()
     """
-    words = text.split()
+    words = value_and_volts(text).split()
     found = _SECTIONS.fullmatch(words[1]) if len(words) > 1 else None
     if found is None:
         return ()
@@ -121,6 +134,28 @@ def sections(text: str) -> tuple[str, ...]:
         f"{ref}{letter} {value}{unit} {tail}".strip() + f"{joins} section {i} of {len(values)} of {ref}"
         for i, (letter, value) in enumerate(zip("ABCD", values, strict=False), 1)
     )
+
+
+def value_and_volts(text: str) -> str:
+    """A line in which value and volts are two words, where they were typed as one; the volts are never lost.
+
+    >>> value_and_volts('C1 100uF/16V radial'), value_and_volts('C1 16+16/450V'), value_and_volts('C1 47u16 x')
+    ('C1 100uF 16V radial', 'C1 16+16 450V', 'C1 47u 16V x')
+    """
+    words = text.split()
+    for i, word in enumerate(words[1:3], 1):
+        if len(word) > LONGEST_WORD:
+            continue
+        if hit := _VALUE_AND_VOLTS.fullmatch(word):
+            volts = hit[2] or hit[3]
+            if float(volts.replace(",", ".")) in VOLT_RATINGS:
+                words[i : i + 1] = [hit[1], f"{volts}V{'~' if hit[4] else ''}"]
+                return " ".join(words)
+        infix = re.fullmatch(r"(?i)(\d+[nuµ])(\d{2,3})", word)
+        if infix and float(infix[2]) in VOLT_RATINGS and not preferred(float(f"{infix[1][:-1]}.{infix[2]}")):
+            words[i : i + 1] = [infix[1], f"{infix[2]}V"]
+            return " ".join(words)
+    return text
 
 
 #: A number, and its unit after a space.
@@ -177,7 +212,7 @@ def read_line(text: str) -> QuickLine:
     ('C22', 10.0, 'decoupling', 6.8)
     """
     no_longer_than(text, 400, "line")
-    words = joined(text.replace("–", "-")).split()
+    words = joined(value_and_volts(text.replace("–", "-"))).split()
     if not words:
         raise BadInput("", "a line such as C22 100u 10V 6.3x11 esr 6.8", field="line")
     # R5 is capacitor 100n: the word overrules the letters
@@ -221,7 +256,8 @@ def _take(line: QuickLine, name: str, queue: list[str]) -> None:
         line.changes.update(x=_column("x", x), y=_column("y", y or (queue.pop(0) if queue else "")))
     else:
         text, _, frequency = text.partition("@")
-        line.changes[name] = _column(name, text)
+        is_open = name == "esr" and text.upper() in ("OL", "O.L", "OPEN")
+        line.changes[name] = OPEN_ESR if is_open else _column(name, text)
         if frequency:
             line.changes["esr_frequency" if name == "esr" else "frequency"] = read(frequency, "Hz", field=name, above=0)
 
@@ -289,9 +325,24 @@ def _value_or_loose(line: QuickLine, word: str, kind: str, loose: list[str]) -> 
             line.changes["value"] = marking.capacitance
             line.changes.setdefault("volts", marking.volts)
             return
+        if _LETTERED.fullmatch(word) and (marking := _lettered(word, kind or "film")):
+            line.changes["value"] = marking.capacitance
+            if marking.volts:
+                line.changes.setdefault("volts", marking.volts)
+            # no electrolytic bears such a code
+            line.changes.setdefault("kind", "film")
+            return
         line.changes["value"] = read_value(word, kind or ("film" if "safety" in line.changes else "wet"))
     else:
         loose.append(word)
+
+
+def _lettered(word: str, kind: str) -> MarkingReading | None:
+    """A code with its tolerance as it stands on film and ceramic parts, as 104K; None where it can be read two ways."""
+    found = read_marking(word.upper(), kind).readings
+    # a letter for volts stands on tantalum parts only
+    plain = [one for one in found if not (one.volts and not re.search(r"^\d[A-Z]|[A-Z]\d", word.upper()))]
+    return plain[0] if len(plain) == 1 else None
 
 
 def _roles(line: QuickLine, loose: list[str]) -> None:

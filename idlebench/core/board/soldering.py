@@ -20,6 +20,9 @@ PHENOLIC_CELSIUS, PHENOLIC_SECONDS = 350, 3
 LEAD_FREE_FROM = 2006
 #: A can as wide as this stands on a surface that drinks heat, mm; a part as tall as this goes in last, mm.
 LARGE, TALL = 20.0, 25.0
+#: Kinds with many legs, and those that are not soldered at all.
+MANY_LEGS = ("relay", "switch", "connector", "socket", "display", "module", "optocoupler", "chip")
+UNSCREWED = ("heatsink", "fan", "motor", "speaker")
 #: Looks under which something has run out.
 WET = ("leaking", "crusty", "burst", "corroded", "stained")
 
@@ -101,6 +104,21 @@ WAYS = {
             how="Fresh solder on both ends, heat both at once, push the part off its pads. Never lever.",
         ),
         SolderingMethod(
+            name="many legs",
+            tip="2.4 mm chisel and suction",
+            leaded=350,
+            lead_free=380,
+            how="Fresh solder on every leg, then draw it off leg by leg. Move each leg with pliers: when all move freely, lift "
+            "it out. A part that will be thrown away is cut off its legs first.",
+        ),
+        SolderingMethod(
+            name="unscrewed",
+            tip="2.4 mm, for wires that are soldered",
+            leaded=330,
+            lead_free=360,
+            how="Note how it sits and where its wires go, take out its screws or clips, lift it off.",
+        ),
+        SolderingMethod(
             name="on a heatsink",
             tip="3.2 mm",
             leaded=380,
@@ -155,7 +173,11 @@ def way_out(part: Fitted, *, planes: Iterable[str] = (), phenolic: bool = False)
 def way_out_of(device: Device, *, phenolic: bool = False) -> SolderingMethod:
     """How a regulator, fuse, diode or transistor comes out of its place."""
     words = device.note.lower()
-    if device.what == "regulator" or "sink" in words:
+    if device.what in UNSCREWED:
+        found = _for(WAYS["unscrewed"], f"A {device.title} is held by screws or clips")
+    elif device.what in MANY_LEGS:
+        found = _for(WAYS["many legs"], f"A {device.title} has more than two legs in a row")
+    elif device.what == "regulator" or "sink" in words:
         found = _for(WAYS["on a heatsink"], "It is screwed to a heatsink, which takes the heat away")
     else:
         found = _for(WAYS["two thin tracks"], f"A {device.title.lower()} between two tracks")
@@ -214,76 +236,6 @@ def way_in(old: Fitted, new: Capacitor) -> tuple[str, ...]:
         else "Solder, trim, and inspect the joint: smooth, with solder all round"
     )
     return tuple(steps)
-
-
-#: How a part that is no capacitor goes in, by what it is, in the order of the hands.
-_IN = {
-    "fuse": (
-        "The clips of the holder are clean and grip; change clips that do not grip",
-        "The marking on the new cap is the one printed on the board: current, fast or time-lag, volts",
-    ),
-    "battery": (
-        "Traces round the old battery are neutralised, rinsed and dry before a new one goes in",
-        "On leads: fix it where nothing can run onto a board. On the board: put a barrier under it",
-        "Plus to plus: check the board's plus against the rail before the cell is plugged in",
-    ),
-    "diode": ("Band to the printed band", "Over 1 A: fit it some mm off the board, because it gets hot", "Solder, trim, look"),
-    "varistor": (
-        "After the fuse, its leads in a sleeve, away from anything that burns: it fails as a short and "
-        "gets hot",
-        "Its continuous AC volts at least 1.1 times the mains, its disc as large as the old one's",
-        "Solder, trim, look",
-    ),
-    "transistor": ("Pins as printed: types that look alike differ", "Compound and washer as before", "Solder, trim, look"),
-    "chip": (
-        "Hands to earth first; legs straight and parallel",
-        "Notch to the printed notch; press it level, no leg bent under",
-        "Out and in once or twice: this wipes the contacts clean",
-    ),
-    "transformer": (
-        "Each wire to the terminal it came from, as the dismantling log says",
-        "The tap is that of the mains here; earth to the core if there was an earth",
-        "Screws tight: a loose core hums",
-    ),
-}  # fmt: skip
-
-
-def way_in_of(what: str, tab: str = "", module: bool = False, sink: bool = True) -> tuple[str, ...]:
-    """What to do with a new part that is no capacitor, in the order of the hands.
-
-    Args:
-        what: what it is.
-        tab: of a regulator, what its tab is joined to, "" for none.
-        module: whether a switching module takes its place.
-        sink: whether a heatsink can be fitted to it.
-
-    Returns:
-        A sentence a step.
-    """
-    if what != "regulator":
-        return _IN.get(what, ("Fit it as the old one was fitted", "Solder, trim, look"))
-    if module:
-        return (
-            "It needs no heatsink: the old heatsink stays out, or stays where it is with nothing on it",
-            "Its height fits under the lid; its face points away from sound circuits and the modulator",
-            "The capacitors at its input and output stay; solder, trim, inspect",
-        )
-    if not sink:
-        return (
-            "Turn it as the drawing shows: other packages have other pins in the same place",
-            "3 mm of lead under it: it gives off heat to the air and down its leads",
-            "Solder, trim, look",
-        )
-    washer = (
-        "Tab and heatsink are connected here: a thin film of compound, no washer"
-        if tab == "ground"
-        else f"Its tab is the {tab or 'a pin you have to look up'}: washer under it, bush round the screw, compound on both faces"
-    )
-    return (
-        "Take the old compound off; check the pads under it, and for shorts",
-        washer,
-        "Screw first, then solder: the pins must not carry force",
-    )
 
 
 def swap_order(parts: Sequence[Fitted], here: Callable[[str], bool]) -> list[str]:

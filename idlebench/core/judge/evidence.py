@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..board.parts import Fitted
+from ..board.parts import OPEN_ESR, Fitted
 from ..board.roles import is_mains_place, wrong_class
 from ..text.quantity import show
 from . import ageing
@@ -121,6 +121,10 @@ def _times(share: float) -> str:
 
 
 def by_esr(part: Fitted, esr_criterion: EsrCriterion, frequency: float) -> list[Evidence]:
+    if part.esr is not None and part.esr >= OPEN_ESR:
+        return [
+            Evidence(rule="esr", text="ESR OL: open, nothing is joined inside", points=10.0, value=part.esr, limit=None)
+        ]
     if part.esr is None or part.kind != "wet" or not part.volts:
         return []
     new = ageing.new_esr(part.value, part.volts, frequency)

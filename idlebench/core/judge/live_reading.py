@@ -63,6 +63,8 @@ def live_reading(line: QuickLine, before: Fitted | None, meter_frequency: float 
 
 def _esr_said(part: Fitted, meter_frequency: float) -> ReadingPiece:
     frequency = part.esr_frequency or meter_frequency
+    if part.esr_text == "OL":
+        return ReadingPiece("ESR OL: open", "bad")
     text = f"ESR {show(part.esr, 'Ω')} at {show(frequency, 'Hz')}"
     if part.kind != "wet" or not part.volts:
         return ReadingPiece(text)

@@ -5,10 +5,11 @@ Source: workshop practice, because a meter dies on what a store still holds.
 
 from __future__ import annotations
 
+import math
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Sequence
 
-from ..board.parts import Fitted
+from ..board.parts import OPEN_ESR, Fitted
 from ..board.roles import is_mains_place
 from ..circuit.discharge import SAFE_FOR_METER
 from ..refusal import BadInput, Block
@@ -85,7 +86,8 @@ def with_reading(part: Fitted, capacitance: float, esr: float, frequency: float,
 
 
 def read_typed_reading(text: str) -> tuple[float | None, float | None]:
-    """ESR (Ω) and capacitance (F) as typed in a run: either, or both in any order. A value with p, n or µ is a capacitance.
+    """ESR (Ω) and capacitance (F) as typed in a run: either, or both in any order. A value with p, n or µ is a capacitance; OL is an open
+    part.
 
     Args:
         text: as it was typed.
@@ -102,7 +104,11 @@ def read_typed_reading(text: str) -> tuple[float | None, float | None]:
     esr = value = None
     words = text.split()
     for word in words:
-        if re.search(r"\d[pnuµμ]|^[pnuµμ]\d|F$", word):
+        if word.upper() in ("OL", "O.L", "OPEN"):
+            if esr is not None:
+                break
+            esr = OPEN_ESR
+        elif re.search(r"\d[pnuµμ]|^[pnuµμ]\d|F$", word):
             if value is not None:
                 break
             value = read(word, "F", field="reading", above=0, high=10)
@@ -125,18 +131,34 @@ def read_with(part: Fitted, frequency: float) -> Fitted:
     return part.with_(esr_frequency=frequency) if part.esr is not None and part.esr_frequency is None else part
 
 
-def to_measure(parts: Iterable[Fitted]) -> list[Fitted]:
-    """The parts a run goes through: all that are there, in the order they are listed."""
-    return [p for p in parts if p.looks not in ("missing", "burst")]
+def in_walking_order(points: Iterable[tuple[str, float | None, float | None]]) -> tuple[str, ...]:
+    """References in the order in which two leads go over a board: from its upper left corner always to the nearest that is left; those
+    without a place last, as they are listed.
 
+    Args:
+        points: reference and place of each, mm; None where it has none.
 
-def next_to_measure(parts: Iterable[Fitted], after: str = "") -> Fitted | None:
-    """The next part without a reading, from the one after the one named, round to the first.
+    Returns:
+        References, each once.
 
-    >>> parts = [Fitted(ref='C1', value=1e-4, esr=1.0), Fitted(ref='C2', value=1e-4), Fitted(ref='C3', value=1e-4)]
-    >>> next_to_measure(parts).ref, next_to_measure(parts, 'C2').ref, next_to_measure(parts, 'C3').ref
-    ('C2', 'C3', 'C2')
+    >>> in_walking_order([('C1', 90.0, 10.0), ('R2', 12.0, 11.0), ('C3', None, None), ('D4', 60.0, 12.0)])
+    ('R2', 'D4', 'C1', 'C3')
     """
-    there = to_measure(parts)
-    at = next((i + 1 for i, p in enumerate(there) if p.ref == after), 0)
-    return next((p for p in (*there[at:], *there[:at]) if p.esr is None and p.ref != after), None)
+    points = list(points)
+    left = {ref: (x, y) for ref, x, y in points if x is not None and y is not None}
+    order, (x, y) = [], (0.0, 0.0)
+    while left:
+        ref = min(left, key=lambda one: (math.hypot(left[one][0] - x, left[one][1] - y), one))
+        x, y = left.pop(ref)
+        order.append(ref)
+    return (*order, *(ref for ref, *place in points if None in place))
+
+
+def next_unread(order: Sequence[str], read: Collection[str], after: str = "") -> str:
+    """The next place without a reading, from the one after the one named, round to the first; "" where all have one.
+
+    >>> next_unread(('C1', 'R2', 'C3'), {'C1'}), next_unread(('C1', 'R2', 'C3'), {'C1'}, 'C3')
+    ('R2', 'R2')
+    """
+    at = order.index(after) + 1 if after in order else 0
+    return next((ref for ref in (*order[at:], *order[:at]) if ref not in read and ref != after), "")

@@ -2,61 +2,128 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.utils import timezone
 
-from idlebench.core.board.parts import Fitted
+from idlebench.core.board.device_readings import QUANTITIES, Measured
+from idlebench.core.board.parts import OPEN_ESR, Fitted
+from idlebench.core.judge.device_limits import sound_readings
 from idlebench.core.judge.measure import (
-    next_to_measure,
+    in_walking_order,
+    next_unread,
     read_typed_reading,
     shut_before_meter,
-    to_measure,
     with_reading,
 )
+from idlebench.core.judge.verdict import Verdict
 from idlebench.core.prove import interlocks
 from idlebench.core.prove.record import HANDS, READ
 from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.quantity import read, show
-from idlebench.instruments import HOUSE, NAME, LcrMeter, LcrReading, Probed, beside, open_meter, read_address
+from idlebench.instruments import (
+    HOUSE,
+    NAME,
+    LcrMeter,
+    LcrReading,
+    Probed,
+    beside,
+    open_meter,
+    read_address,
+)
 
 from ..records.models import Instrument, Part, Reading
 from ..unit.door import in_unit_transaction, note
 from ..unit.log import log
-from ..unit.parts import BoardState, PartState
+from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.rows import board_id, part_id
 from ..unit.series import save_part
 from ..unit.state import UnitState, unit_state
+from .device_views import listed_devices
+
+#: Looks of what is not there to be measured.
+GONE = ("missing", "burst")
+
+
+@dataclass(frozen=True)
+class RunPlace:
+    """A place of a run: a capacitor, or another part of which a meter can tell something."""
+
+    ref: str
+    part: PartState | None = None
+    device: DeviceState | None = None
+
+    @property
+    def read(self) -> bool:
+        """Whether it has a reading."""
+        return (
+            self.part.core.esr is not None or self.part.core.capacitance is not None if self.part else bool(self._reads)
+        )
+
+    @property
+    def _reads(self) -> tuple[Measured, ...]:
+        return self.device.device.reads if self.device else ()
+
+    @property
+    def verdict(self) -> Verdict:
+        return self.part.verdict if self.part else self.device.verdict
+
+    @property
+    def text(self) -> str:
+        """What was read of it, in words."""
+        if self.part:
+            core = self.part.core
+            value = show(core.capacitance, "F") if core.capacitance and not core.in_circuit else ""
+            return ", ".join(filter(None, [core.esr_text, value]))
+        return ", ".join(f"{QUANTITIES[one.what].title} {one.text}" for one in self._reads)
+
+    @property
+    def in_circuit(self) -> bool:
+        return self.part.core.in_circuit if self.part else not self.device.device.lifted
+
+    @property
+    def side(self) -> str:
+        return self.part.core.side if self.part else "parts"
 
 
 @dataclass(frozen=True)
 class Run:
-    """Where a run stands: the parts in it that still stand there, the one that is lit, and how many have a reading."""
+    """Where a run stands: its places in the order of the leads, the one that is lit, and how many have a reading."""
 
-    parts: tuple[PartState, ...]
-    lit: PartState | None
-    measured: int
+    places: tuple[RunPlace, ...]
+    lit: RunPlace | None
 
     @property
     def total(self) -> int:
-        return len(self.parts)
+        return len(self.places)
+
+    @property
+    def measured(self) -> int:
+        return sum(place.read for place in self.places)
+
+    def beside(self, step: int) -> str:
+        """The place before (-1) or after (1) the one that is lit."""
+        return self.places[(self.places.index(self.lit) + step) % self.total].ref if self.lit else ""
+
+    def after(self, ref: str) -> str:
+        """The place that lights up after one was read; "" when all have a reading."""
+        return next_unread([p.ref for p in self.places], {p.ref for p in self.places if p.read}, ref)
 
 
 def run_of(board: BoardState, ref: str = "") -> Run:
     """The run of a board with a place lit: the one named, or the next without a reading."""
-    old = {p.ref: p for p in board.parts if not p.swap}
-    there = [old[p.ref] for p in to_measure(p.core for p in old.values())]
-    lit = next((p for p in there if p.ref == ref), None)
-    if lit is None:
-        found = next_to_measure([p.core for p in there])
-        lit = old[found.ref] if found else (there[0] if there else None)
-    return Run(tuple(there), lit, sum(p.core.esr is not None for p in there))
-
-
-def after(board: BoardState, ref: str) -> str:
-    """The place that lights up after one was read; "" when all have a reading."""
-    found = next_to_measure([p.core for p in board.parts if not p.swap], ref)
-    return found.ref if found else ""
+    there = [RunPlace(p.ref, part=p) for p in board.parts if not p.swap and p.core.looks not in GONE]
+    there += [
+        RunPlace(d.ref, device=d)
+        for d in listed_devices(board)
+        if not d.swap and d.device.looks not in GONE and sound_readings(d.device)
+    ]
+    at = {p.ref: (p.part.core.x, p.part.core.y) if p.part else (p.device.device.x, p.device.device.y) for p in there}
+    by_ref = {p.ref: p for p in there}
+    order = in_walking_order((one, *place) for one, place in at.items())
+    run = Run(tuple(by_ref[one] for one in order), by_ref.get(ref.upper()))
+    lit = run.lit or by_ref.get(run.after("")) or next(iter(run.places), None)
+    return replace(run, lit=lit)
 
 
 def _probed(board: BoardState, part: PartState, in_circuit: bool, frequency: float) -> Probed:
@@ -84,7 +151,12 @@ def _probed(board: BoardState, part: PartState, in_circuit: bool, frequency: flo
     )
 
 
-def _from_meter(state: UnitState, board: BoardState, part: PartState, in_circuit: bool) -> LcrReading:
+def meter_of(state: UnitState) -> str:
+    """The address of the job's meter.
+
+    Raises:
+        BadInput: none is named, or not on this machine.
+    """
     if not state.job.meter:
         raise BadInput(
             "", "a meter's address at Intake, under Job and ways of working", "Or type the reading.", field="meter"
@@ -96,7 +168,11 @@ def _from_meter(state: UnitState, board: BoardState, part: PartState, in_circuit
             "No other address is connected to. Or type the reading.",
             field="meter",
         )
-    with open_meter(state.job.meter) as meter:
+    return state.job.meter
+
+
+def _from_meter(state: UnitState, board: BoardState, part: PartState, in_circuit: bool) -> LcrReading:
+    with open_meter(meter_of(state)) as meter:
         return _asked(meter, board, part, in_circuit, state.job.meter_frequency)
 
 
@@ -183,7 +259,9 @@ def _keep(
     words = f"{row.board.name} {row.ref} measured"
     note(row.board.unit, HANDS, timezone.now(), row=part_id(row.pk), board=board_id(row.board_id), words=words)
     text = (
-        show(found.capacitance, "F")
+        "ESR OL"
+        if has_esr and found.esr >= OPEN_ESR
+        else show(found.capacitance, "F")
         if not has_esr
         else found.text
         if has_value and not in_circuit

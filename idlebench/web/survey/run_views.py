@@ -8,39 +8,46 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
+from idlebench.core.judge.device_limits import sound_readings
 from idlebench.core.judge.measure import must_be_read_empty, stored
 from idlebench.core.prove import interlocks
 from idlebench.core.refusal import BadInput, Blocked
+from idlebench.core.wording import many
+from idlebench.instruments import HOUSE
 
 from ..records.models import Part
+from ..ui.flash_messages import say
+from ..unit.parts import BoardState
 from ..unit.picture import board_picture
-from ..unit.state import board_state
-from . import measuring, reforming
+from ..unit.state import UnitState, board_state
+from . import device_measuring, measuring, reforming
 
 
 def measure(request: HttpRequest, pk: int) -> HttpResponse:
     """A measuring run: one place lit, a reading, its verdict, the next."""
     state, board = board_state(pk)
     ref, complaint, reasons = request.GET.get("part", ""), None, ()
+    typed, pasted = request.POST.dict(), None
     if request.method == "POST":
-        part = board.find(request.POST.get("part", ""))
+        run, ref = measuring.run_of(board, request.POST.get("part", "")), request.POST.get("part", "")
         try:
-            if part is None or part.swap:
-                raise BadInput(request.POST.get("part", ""), f"an old part of {board.row.name}", field="part")
-            typed = request.POST
-            measuring.take(state, board, part, typed.get("reading", ""), typed.get("left", ""), "in_circuit" in typed)
-            query = {"part": measuring.after(board, part.ref) or part.ref, "last": part.ref}
-            query |= {} if "in_circuit" in typed else {"out": 1}
-            return redirect(f"{reverse('measure', args=[pk])}?{urlencode(query)}")
+            if "tester" in typed:
+                pasted = device_measuring.take_tester(state, board, typed["tester"], good_rows="good" in typed)
+                if not pasted.left:
+                    said = f"{many(len(pasted.taken), 'part')} read" + (
+                        f"; not used: {'; '.join(pasted.unused)}" if pasted.unused else ""
+                    )
+                    return say(request, reverse("measure", args=[pk]), said)
+                state, board = board_state(pk)
+            else:
+                return _one_read(run, state, board, typed)
         except BadInput as error:
             complaint = error
         except Blocked as error:
             reasons = error.reasons
-        ref = part.ref if part else ""
     run = measuring.run_of(board, ref)
-    refs = [p.ref for p in run.parts]
-    at = refs.index(run.lit.ref) if run.lit else 0
-    last = board.find(request.GET.get("last", ""))
+    last = next((place for place in run.places if place.ref == request.GET.get("last", "")), None)
+    part, device = (run.lit.part, run.lit.device) if run.lit else (None, None)
     context = {
         "state": state,
         "board": board,
@@ -50,14 +57,34 @@ def measure(request: HttpRequest, pk: int) -> HttpResponse:
         "last_said": last.verdict.of_reading if last else "",
         "complaint": complaint,
         "reasons": reasons,
-        "typed": request.POST.dict(),
-        "in_circuit": "in_circuit" in request.POST if request.method == "POST" else "out" not in request.GET,
-        "asks_left": run.lit is not None and must_be_read_empty(run.lit.core),
-        "holds": stored(run.lit.core) if run.lit else 0.0,
-        **({"next_ref": refs[(at + 1) % len(refs)], "previous_ref": refs[at - 1]} if refs else {}),
-        **board_picture(board, run.lit, run.lit.core.side if run.lit else "parts"),
+        "typed": typed,
+        "pasted": pasted,
+        "in_circuit": "in_circuit" in typed if request.method == "POST" else "out" not in request.GET,
+        "asks_left": part is not None and must_be_read_empty(part.core),
+        "holds": stored(part.core) if part else 0.0,
+        "limits": sound_readings(device.device) if device else (),
+        "asks_meter": state.job.meter not in ("", HOUSE),
+        "example": device_measuring.example_of(device) if device else "",
+        "next_ref": run.beside(1),
+        "previous_ref": run.beside(-1),
+        **board_picture(board, part, run.lit.side if run.lit else "parts", device=device, devices=True),
     }
-    return render(request, "survey/measure.html", context, status=422 if complaint else 409 if reasons else 200)
+    wrong = complaint or (pasted and pasted.left)
+    return render(request, "survey/measure.html", context, status=422 if wrong else 409 if reasons else 200)
+
+
+def _one_read(run: measuring.Run, state: UnitState, board: BoardState, typed: dict[str, str]) -> HttpResponse:
+    """A reading of the place that is lit; then the next place."""
+    place = next((one for one in run.places if one.ref == typed.get("part", "")), None)
+    if place is None:
+        raise BadInput(typed.get("part", ""), f"an old part of {board.row.name}", field="part")
+    in_circuit = "in_circuit" in typed
+    if place.part:
+        measuring.take(state, board, place.part, typed.get("reading", ""), typed.get("left", ""), in_circuit)
+    else:
+        device_measuring.take_device(state, board, place.device, typed.get("reading", ""), lifted=not in_circuit)
+    query = {"part": run.after(place.ref) or place.ref, "last": place.ref} | ({} if in_circuit else {"out": 1})
+    return redirect(f"{reverse('measure', args=[board.row.pk])}?{urlencode(query)}")
 
 
 def reform(request: HttpRequest, pk: int) -> HttpResponse:

@@ -79,8 +79,8 @@ def read_typed(text: str) -> str:
     return field.says(field.read(text))
 
 
-def _with(board: Board, field: Field, text: str, change: bool = False) -> str:
-    """The field's text with a line added, or laid on top of the one with the same reference."""
+def _with(board: Board, field: Field, text: str, change: bool = False, whole: bool = False) -> str:
+    """The field's text with a line added, or laid on top of the one with the same reference; whole: in its place."""
     item = field.read(text)
     kept = []
     lines = getattr(board, field.name).splitlines()
@@ -90,6 +90,8 @@ def _with(board: Board, field: Field, text: str, change: bool = False) -> str:
         except BadInput:
             # a line that an older version kept and this one cannot read stays where it is, and is shown there
             kept.append(line)
+            continue
+        if field.key(old) == field.key(item) and whole:
             continue
         if field.key(old) == field.key(item):
             if not change and isinstance(item, Device) and isinstance(old, Device):
@@ -173,26 +175,27 @@ def _taken(ref: str, listed: str, text: str) -> BadInput:
 
 
 @in_unit_transaction("The board cannot be changed")
-def add_typed(board: Board, text: str, change: bool = False) -> str:
+def add_typed(board: Board, text: str, change: bool = False, whole: bool = False) -> str:
     """Take a line in; says what it was read as.
 
     Args:
         board: the board's row.
         text: the line.
         change: whether it corrects what is listed, whatever that says.
+        whole: whether it stands for all that is listed of its part, so that what it leaves out goes.
 
     Raises:
         BadInput: it cannot be read, or is a second winding under the reference of the first.
     """
-    return write_typed(board, text, change)
+    return write_typed(board, text, change, whole)
 
 
-def write_typed(board: Board, text: str, change: bool = False) -> str:
+def write_typed(board: Board, text: str, change: bool = False, whole: bool = False) -> str:
     """Write a line onto a board whose door is open."""
     text = in_full(board, text)
     field = field_of(text)
     read_typed(text)
-    setattr(board, field.name, _with(board, field, text, change))
+    setattr(board, field.name, _with(board, field, text, change, whole))
     board.save(update_fields=[field.name])
     log(board.unit, "survey", f"{board.name}: {text.strip()}")
     # said from what is kept now, not from the line

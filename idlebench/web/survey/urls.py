@@ -3,6 +3,7 @@ from django.urls import path
 from ..ui.lazy import LazyViews
 
 board_views = LazyViews("idlebench.web.survey.board_views")
+device_views = LazyViews("idlebench.web.survey.device_views")
 run_views = LazyViews("idlebench.web.survey.run_views")
 views = LazyViews("idlebench.web.survey.views")
 
@@ -15,6 +16,7 @@ urlpatterns = [
     path("board/<int:pk>/survey.csv", views.csv_out, name="survey_csv"),
     path("board/<int:pk>/survey/drop/", views.drop, name="survey_drop"),
     path("board/<int:pk>/survey/nets/", board_views.nets, name="survey_nets"),
+    path("board/<int:pk>/device/<str:ref>/place/", device_views.place, name="device_place"),
     path("board/<int:pk>/battery/", views.battery, name="battery_out"),
     path("board/<int:pk>/profile/", board_views.profile, name="profile"),
     path("board/<int:pk>/measure/", run_views.measure, name="measure"),

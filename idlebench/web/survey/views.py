@@ -35,6 +35,7 @@ from ..unit.picture import board_picture, heat_of, part_rows
 from ..unit.state import UnitState, board_state
 from ..unit.verdicts import verdict_of
 from . import moving, services, undoing
+from .device_views import device_panel, listed_devices, told_of
 from .profiles import profile_for
 from .typed import add_typed, battery_out, drop_typed, field_of, in_full, read_typed
 
@@ -65,7 +66,8 @@ def _line_words(board: BoardState) -> list[str]:
 def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> HttpResponse:
     """The Survey page with what else there is to say."""
     state, board = board_state(pk)
-    selected = board.find(str(extra.pop("ref", None) or request.GET.get("part", "")))
+    ref = str(extra.pop("ref", None) or request.GET.get("part", ""))
+    selected, device = board.find(ref), board.find_device(ref)
     side, tray = _side(request), _tray(board, selected)
     profile, photos = profile_for(board.row), list(board.row.photos.filter(removed=None))
     context = {
@@ -73,25 +75,24 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "board": board,
         "line_words": _line_words(board),
         "stage": "survey",
-        **board_picture(board, selected, side, waiting=tray["waiting_next"]),
+        **board_picture(board, selected, side, waiting=tray["waiting_next"], device=device, devices=True),
+        **device_panel(board, device, "correct" in request.GET),
         **(heat_of(board) if "heat" in request.GET else {}),
         **_listed(request, board, selected, side),
-        **_neighbours(board, selected),
+        **_neighbours(board, ref.upper()),
         "asked_mains": [p for p in board.parts if p.mains_question],
         "mains_answers": ANSWERS,
         "odd": [(p.ref, text) for p in board.parts if (text := doubt_of(p.core))],
         "tally": [(name, board.tally(name)) for name in VERDICTS],
         "typing": "typing" in request.GET or "typed" in extra,
-        "typed": request.GET.get("typed", "")[:400],
-        "others": [
-            (o, line, doubts(o)) for o, line in zip(board.others, _readable(board, board.row.others), strict=True)
-        ],
+        "typed": request.GET.get("typed", "")[:400] or (f"{device.ref} " if device and device.device.x is None else ""),
         "zone_lines": list(zip(board.zones, _readable(board, board.row.zones), strict=True)),
         **tray,
         "profile": profile,
         "differs": difference(profile, [p.core for p in board.parts]) if profile else None,
         "pins": [p for p in photos if p.x is not None],
         **(_about(selected, state) if selected else {}),
+        "verdict_names": VERDICTS[:3],
         "correct": as_line(selected.row.to_core()) if selected and "correct" in request.GET else "",
         "photos": [p for p in photos if selected and p.part_id == selected.pk],
         "copy_to": request.GET.get("copy_to", "")[:40],
@@ -130,7 +131,6 @@ def _about(selected: PartState, state: UnitState) -> dict[str, object]:
     return {
         "schools": schools if len(set(schools.values())) > 1 else {},
         "givers": boards.exclude(unit=state.row).select_related("unit"),
-        "verdict_names": VERDICTS[:3],
         "dated": _dated(selected.core.date, state.job.made),
     }
 
@@ -142,13 +142,13 @@ def _dated(code: str, made: int | None) -> JudgedDate | None:
         return None
 
 
-def _neighbours(board: BoardState, selected: PartState | None) -> dict[str, str]:
+def _neighbours(board: BoardState, ref: str) -> dict[str, str]:
     """The references before and after the selected one."""
-    refs = [p.ref for p in board.parts]
+    refs = [*(p.ref for p in board.parts), *(d.ref for d in listed_devices(board))]
     if not refs:
         return {}
-    at = refs.index(selected.ref) if selected else -1
-    return {"next_ref": refs[(at + 1) % len(refs)], "previous_ref": refs[at - 1] if selected else refs[-1]}
+    at = refs.index(ref) if ref in refs else -1
+    return {"next_ref": refs[(at + 1) % len(refs)], "previous_ref": refs[at - 1] if at >= 0 else refs[-1]}
 
 
 def survey(request: HttpRequest, pk: int) -> HttpResponse:
@@ -159,7 +159,10 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         board = Board.objects.select_related("unit").get(pk=pk)
         if field_of(in_full(board, typed)):
-            return say(request, reverse("survey", args=[pk]), f"Listed: {add_typed(board, typed, change)}", typing=1)
+            said = add_typed(board, typed, change, "whole" in request.POST)
+            if change and "on_panel" in request.POST:
+                return redirect(f"{reverse('survey', args=[pk])}?part={typed.split()[0].upper()}")
+            return say(request, reverse("survey", args=[pk]), f"Listed: {said}", typing=1)
         part = services.add_line(board, typed, change=change, seen=request.POST.get("seen", ""))
     except BadInput as error:
         if change and not is_device(typed):
@@ -225,7 +228,7 @@ def _asked(typed: str) -> list[ReadingPiece]:
         if part.note and part.note not in part.marked
         else []
     )
-    return [*kept, *(ReadingPiece(text, "doubt") for text in doubts(part))]
+    return [*kept, *told_of(part), *(ReadingPiece(text, "doubt") for text in doubts(part))]
 
 
 @require_POST

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from idlebench.core.board.devices import Device
 from idlebench.core.board.parts import PolarityMark, polarity_mark
-from idlebench.core.board.soldering import SolderingMethod, way_in, way_in_of, way_out, way_out_of
+from idlebench.core.board.soldering import SolderingMethod, way_in, way_out, way_out_of
+from idlebench.core.board.soldering_in import way_in_of
 from idlebench.core.choose.rank import FAILS, judge_parts
 from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.circuit.packages import PACKAGES, Package

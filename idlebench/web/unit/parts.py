@@ -16,6 +16,7 @@ from idlebench.core.board.replacement import Wire
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
+from idlebench.core.judge.device_verdict import judge_device
 from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node, read_nets
@@ -29,6 +30,9 @@ from .work import Work
 #: How a place is settled in which the old part stays.
 LEFT_IN = "old part kept"
 
+
+#: Kinds that no verdict alone puts on Swap: cells may be left out, and chips and adapters are judged by what they do.
+STAY = ("battery", "chip", "adapter")
 
 #: The columns of a board and of a part, in the order of their tables.
 BOARD_COLUMNS = tuple(f.attname for f in Board._meta.concrete_fields)
@@ -184,6 +188,18 @@ class DeviceState:
         return self.device.ref
 
     @property
+    def verdict(self) -> Verdict:
+        """How the old part is judged by its looks and readings."""
+        return judge_device(self.device)
+
+    @property
+    def to_swap(self) -> bool:
+        """Whether the place is a step of Swap: decided, done, judged bad, or a varistor, for each goes with the machine's age. A cell
+        is decided first, for a machine may stay without."""
+        bad = self.verdict.name == REPLACE and self.device.what not in STAY
+        return bad or self.choice is not None or self.swap is not None or self.device.what == "varistor"
+
+    @property
     def settled_as(self) -> str:
         """What a list says is in, or is to go in."""
         return self.swap.item if self.swap else self.choice.item if self.choice else "no part chosen"
@@ -252,8 +268,8 @@ class BoardState:
 
     @property
     def devices_to_swap(self) -> tuple[DeviceState, ...]:
-        """Those for which something was taken, those that were changed, and varistors: each goes with the machine's age."""
-        return tuple(d for d in self.devices if d.choice or d.swap or d.device.what == "varistor")
+        """Those whose place is a step of Swap."""
+        return tuple(d for d in self.devices if d.to_swap)
 
     def find_device(self, ref: str) -> DeviceState | None:
         return next((d for d in self.devices if d.ref == ref.upper()), None)

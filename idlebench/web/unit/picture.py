@@ -12,12 +12,14 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
+from idlebench.core.board.device_lines import doubts
 from idlebench.core.board.mends import Mend
-from idlebench.core.draw.board import Drawn, Scene, board_scene
+from idlebench.core.draw.board import Drawn, DrawnDevice, Scene, board_scene
 from idlebench.core.judge.heat_map import heat_map
 from idlebench.core.text.quantity import show
 
 from ..ui.templatetags.bench import gable, role_title, shape
+from .parts import DeviceState
 from .state import BoardState, PartState
 
 
@@ -83,6 +85,25 @@ def _on_board(
     )
 
 
+def _device_on_board(drawn: DrawnDevice, place: DeviceState, selected: bool, board: str) -> str:
+    """A part that is no capacitor on the picture, as text: it leads to its panel, and is dragged like any other."""
+    verdict, half = place.verdict.name, min(drawn.w, drawn.h) * 0.3
+    sign = {"replace": f'<path class="cross" d="M-{half:g} -{half:g}L{half:g} {half:g}M-{half:g} {half:g}L{half:g} -{half:g}"/>',
+            "doubtful": f'<path class="bar" d="M0 -{half:g}V{half:g}"/>'}.get(verdict, "")  # fmt: skip
+    if drawn.done:
+        sign = '<circle class="dab" r="1.9"/>'
+    says = f"{drawn.ref}, {place.device.title}, {verdict}{', swapped' if place.swap else ''}"
+    put = reverse("device_place", args=[board, drawn.ref])
+    return (
+        f'<a href="?part={escape(drawn.ref)}" class="device v-{verdict.split()[0]}{" here" if selected else ""}" '
+        f'data-part="{escape(drawn.ref)}" data-put="{put}" data-seen="" data-x="{drawn.x:g}" data-y="{drawn.y:g}" '
+        f'transform="translate({drawn.x:g} {drawn.y:g})" '
+        f'aria-label="{escape(says)}"{" data-selected" if selected else ""}>'
+        f'<rect x="{-drawn.w / 2:g}" y="{-drawn.h / 2:g}" width="{drawn.w:g}" height="{drawn.h:g}" rx=".8"/>'
+        f'{sign}<text y="{drawn.h / 2 + 3.6:g}">{escape(drawn.ref)}</text></a>'
+    )
+
+
 def _scene(board: BoardState, side: str, joins: Sequence[Mend] | None = None) -> Scene:
     """A board's side laid out; joins are drawn in place of its mends."""
     return board_scene(
@@ -104,18 +125,28 @@ def board_picture(
     query: str = "part",
     waiting: str = "",
     joins: Sequence[Mend] | None = None,
+    device: DeviceState | None = None,
+    devices: bool = False,
 ) -> dict[str, object]:
     """The picture of a board's side: parts to scale with their state, chips, zones, and the photo under them if there is one.
 
     Args:
         query: what a click on a part asks the page for. waiting: the part in the tray that is next after the selected one.
-        joins: drawn from end to end in place of the board's mends.
+        joins: drawn from end to end in place of the board's mends. device: the part in hand where it is no capacitor; devices: whether such
+            parts lead to their panel.
     """
     row, scene = board.row, _scene(board, side, joins)
     by_ref = {p.ref: p for p in board.parts}
     chosen = selected.ref if selected else ""
+    others = {d.ref: d for d in board.devices} if devices else {}
+    drawn = [
+        _device_on_board(d, others[d.ref], device is not None and d.ref == device.ref, str(row.pk))
+        for d in scene.devices
+        if d.ref in others
+    ]
     return {
         "scene": scene,
+        "drawn_devices": mark_safe("\n".join(drawn)),
         "side": side,
         "drawn": mark_safe(
             "\n".join(_on_board(d, by_ref[d.ref], d.ref == chosen, query, side, waiting).markup for d in scene.parts)
@@ -156,10 +187,15 @@ class PartRow:
         """The row as it stands in the list."""
         return mark_safe(
             f'<a class="item{self.here}" href="{escape(self.href)}">{self.gable}<b class="num w-11">{escape(self.ref)}</b>'
-            f'<span class="grid flex-1 min-w-0"><span class="num whitespace-nowrap">{escape(self.marked)}</span>'
+            f'<span class="grid flex-1 min-w-0"><span class="num">{escape(self.marked)}</span>'
             f'<span class="quiet small truncate">{escape(self.role)}</span></span>'
             f'<span class="tag {self.shape}">{escape(self.state)}</span></a>'
         )
+
+
+def _together(value: float, unit: str) -> str:
+    """A value whose unit never goes to the next line."""
+    return show(value, unit).replace(" ", "\u00a0")
 
 
 def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str) -> str:
@@ -167,17 +203,39 @@ def part_rows(parts: Iterable[PartState], selected: PartState | None, side: str)
     rows = []
     for part in parts:
         core, verdict = part.core, part.verdict.name
-        looks = core.looks if core.looks not in ("", "sound") else verdict
+        looks = core.looks if core.looks not in ("", "sound") else part.verdict.shown
         rows.append(
             PartRow(
                 ref=part.ref,
                 href=f"?part={part.ref}" + (f"&side={side}" if side != "parts" else ""),
                 here=" here" if selected and selected.ref == part.ref else "",
                 gable=gable(verdict),
-                marked=f"{show(core.value, 'F')} {core.volts:g}" if core.volts else show(core.value, "F"),
+                marked=_together(core.value, "F") + (f" {_together(core.volts, 'V')}" if core.volts else ""),
                 role=role_title(core.role),
                 shape=shape(verdict),
                 state="swapped" if part.swap else looks,
+            ).markup
+        )
+    return mark_safe("\n".join(rows))
+
+
+def device_rows(places: Iterable[DeviceState], selected: DeviceState | None) -> str:
+    """The list of parts that are no capacitors, each with its state in a word: one piece of text."""
+    rows = []
+    for place in places:
+        part, verdict = place.device, place.verdict
+        state = "swapped" if place.swap else part.looks if part.looks not in ("", "sound") else verdict.shown
+        read = ", ".join(one.text for one in part.reads)
+        rows.append(
+            PartRow(
+                ref=part.ref,
+                href=f"?part={part.ref}",
+                here=" here" if selected and selected.ref == part.ref else "",
+                gable=gable(verdict.name),
+                marked=part.marked,
+                role=", ".join(filter(None, [part.title, f"read {read}" if read else "", *doubts(part)[:1]])),
+                shape=shape(verdict.name),
+                state=state,
             ).markup
         )
     return mark_safe("\n".join(rows))

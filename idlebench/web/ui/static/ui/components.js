@@ -267,7 +267,7 @@ document.addEventListener("alpine:init", () => {
     async save(part, select, next) {
       const body = new URLSearchParams({ x: part.dataset.x, y: part.dataset.y, side: this.$el.dataset.side, seen: part.dataset.seen });
       const token = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
-      const answer = await fetch(`/part/${part.dataset.pk}/place/`, { method: "POST", body, headers: { "X-CSRFToken": token, "HX-Request": "true" } });
+      const answer = await fetch(part.dataset.put || `/part/${part.dataset.pk}/place/`, { method: "POST", body, headers: { "X-CSRFToken": token, "HX-Request": "true" } });
       if (!answer.ok) {
         const said = document.getElementById("board-said");
         said.textContent = answer.status === 422 ? await answer.text() : "The place could not be kept. Load the page again.";
