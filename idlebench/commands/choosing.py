@@ -5,12 +5,13 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
 from ..core.board.tables import TableParts, read_catalogue, read_survey
 from ..core.choose.need import Mains
-from ..core.choose.plan import Plan, make_plan
+from ..core.choose.plan import Plan, make_plan, other_places
 from ..core.choose.rules import Columns
 from ..core.judge.evidence import ESR_CRITERIA
 from ..core.judge.policy import POLICIES
@@ -34,7 +35,8 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 
 def _choose(args: argparse.Namespace) -> int:
-    survey = _taken(read_survey(args.survey.read_bytes()), args.survey, args.good_rows)
+    table = read_survey(args.survey.read_bytes())
+    survey = _taken(table, args.survey, args.good_rows)
     if args.catalogue:
         columns = Columns.of(_taken(read_catalogue(args.catalogue.read_bytes()), args.catalogue, args.good_rows))
     else:
@@ -54,6 +56,10 @@ def _choose(args: argparse.Namespace) -> int:
         made=args.made,
         mains=mains,
     )
+    if table.devices:
+        from ..catalogue import house_devices
+
+        plan = replace(plan, others=other_places(table.devices, house_devices))
     print(json.dumps(plan.as_json(), ensure_ascii=False, indent=1) if args.json else _plan_told(plan))
     return 0
 
@@ -79,5 +85,9 @@ def _plan_told(plan: Plan) -> str:
         rows.append(
             f"{place.part.ref:<6} {place.outcome:<10} {place.chosen.part if place.chosen else '–':<24} {reasons}"
         )
+    rows += [
+        f"{o.device.ref:<6} {o.outcome:<10} {o.best.part.part if o.best and o.outcome != 'keep' else '–':<24} {o.why}"
+        for o in plan.others
+    ]
     counts = plan.as_json()["summary"]
     return "\n".join([*rows, ", ".join(f"{k} {v}" for k, v in counts.items())])

@@ -1,11 +1,15 @@
 """Resistors, zener diodes, optocouplers and transistors chosen by their limits; fuses that are refused, the next rating first."""
 
+import json
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.catalogue import house_devices
+from idlebench.cli import main
 from idlebench.core.board.devices import read_device
+from idlebench.core.board.tables import read_survey, write_survey
 from idlebench.core.choose.by_limits import optocoupler_need, rank_by_limits, transistor_need, zener_need
 from idlebench.core.choose.device_tables import TABLES, read_devices, write_devices
 from idlebench.core.choose.fuses import fuse_need, rank_fuses
@@ -120,3 +124,48 @@ def test_one_of_ones_own_from_a_line(line, facts):
 def test_one_of_ones_own_without_its_limits_is_asked_about(line):
     with pytest.raises(BadInput, match="Such as"):
         read_own(line)
+
+
+def test_parts_of_every_kind_stand_in_the_survey_table_and_read_back():
+    table = (
+        'ref,value,kind,volts,watts,tolerance,note,reads,x,y\nC1,100u,,16,,,,,1,2\nR5,2k2,resistor,,1,5,fusible,ohms 2.3k lifted,3,4\nD1,,diode,400,,,,"drop 0.58, back OL",,\n'
+        "L3,10u,choke,,,,,,,\nF1,1.6,fuse,250,,,,,,\nX1,4M,crystal,,,,,,,\nVR2,,regulator,,,,,,,\n"
+    )
+    found = read_survey(table)
+    parts = {one.ref: one for one in found.devices}
+    assert not found.problems and [p.ref for p in found.parts] == ["C1"]
+    assert parts["R5"].ohms == 2200 and parts["R5"].watts == 1 and parts["R5"].tolerance == 0.05 and parts["R5"].lifted
+    assert parts["L3"].henries == pytest.approx(1e-5) and parts["X1"].hertz == 4e6 and parts["F1"].current == 1.6
+    written = write_survey(found.parts, found.devices)
+    again = read_survey(written)
+    assert again.devices == found.devices and again.parts == found.parts
+    # a board of capacitors alone is written as before
+    assert write_survey(found.parts).splitlines()[0].endswith(",note,side")
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "says"),
+    [("R5,2k2,resistor,purple", "reads", "readings of a resistor"), ("Q1,5,transistor,", "value", "no value for a transistor"), ("C1,,,", "value", "a value"), ("C1,100u,wet,ohms 5", "reads", "an empty cell"), ("R5,2k2,toaster,", "kind", "one of")],
+)  # fmt: skip
+def test_a_row_that_cannot_be_read_is_named_with_its_column(row, column, says):
+    found = read_survey(f"ref,value,kind,reads\n{row}\n")
+    assert (
+        not found.parts and not found.devices and found.problems[0].column == column and says in str(found.problems[0])
+    )
+
+
+def test_the_command_chooses_by_limits_and_a_kind_without_limits_needs_nothing(tmp_path, capsys):
+    survey = tmp_path / "s.csv"
+    survey.write_text(
+        "ref,value,kind,volts,note,reads\nC1,100u,,16,,\nR5,10,resistor,,1W fusible,ohms OL\nS1,,switch,,,0.2 OL\nHS1,,heatsink,,,\n"
+    )
+    assert main(["choose", "--survey", str(survey), "--json"]) == 0
+    plan = json.loads(capsys.readouterr().out)
+    places = {place["ref"]: place for place in plan["places"]}
+    assert places["S1"]["need"] is None and places["S1"]["judged"] == "sound" and places["HS1"]["need"] is None
+    assert (
+        places["R5"]["need"]["fusible"]
+        and places["R5"]["verdict"] == "fits"
+        and places["R5"]["chosen"].startswith("UR1-10R")
+    )
+    assert plan["summary"]["places"] == 4 and plan["summary"]["keep"] == 2

@@ -1,13 +1,17 @@
 """Parts that are no capacitors: listed, drawn, measured, judged, swapped, and kept as they were typed."""
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from idlebench.web.proving import faulting
+from idlebench.web.proving.evidence import marks_of
 from idlebench.web.survey import device_measuring, measuring
 from idlebench.web.survey.typed import add_typed
 from idlebench.web.swap import services as swapping
-from idlebench.web.unit.state import board_state
+from idlebench.web.unit.state import board_state, unit_state
 from tests.web.helpers import discharge
+from tests.web.test_photos import picture
 
 LINES = (
     "R5 2R2 1W 5% fusible at 10,10", "D1 1A 400V at 30,10", "Q1 npn at 50,12", "OK1 at 70,10", "RL1 12V 120ohm at 20,40", "S1 at 5,60",
@@ -22,6 +26,10 @@ def board(surveyed):
     discharge(surveyed.unit)
     surveyed.refresh_from_db()
     return surveyed
+
+
+def shot():
+    return SimpleUploadedFile("p.jpg", picture())
 
 
 def others(board):
@@ -134,3 +142,55 @@ def test_a_bad_part_is_swapped_as_a_step_and_what_is_in_is_new(board):
     swapping.device_swapped(board.pk, "TH1", typed="NTC 10R 3A", read_out="OL")
     after = others(board).find_device("TH1")
     assert after.swap.item == "NTC 10R 3A" and after.swap.read_out == "OL"
+
+
+def test_a_part_is_photographed_found_and_stands_on_the_sheet(client, board):
+    unit = board.unit
+    client.post(
+        reverse("photos", args=[unit.pk]), {"photo": shot(), "to": f"device:{board.pk}:R5", "words": "burnt end"}
+    )
+    shown = unit.photos.get()
+    assert (shown.pinned_to, shown.board_id) == ("PS-1 R5", board.pk)
+    assert (
+        f"/photo/{shown.pk}.small.jpg"
+        in client.get(reverse("survey", args=[board.pk]), {"part": "R5"}).content.decode()
+    )
+    assert "R5" in client.get(reverse("photos", args=[unit.pk])).content.decode()
+    refused = client.post(reverse("photos", args=[unit.pk]), {"photo": shot(), "to": f"device:{board.pk}:R77"})
+    assert refused.status_code == 422 and unit.photos.count() == 1
+    found = client.get(reverse("find"), {"q": "fusible"}).content.decode()
+    assert f"{reverse('survey', args=[board.pk])}?part=R5" in found
+    add_typed(board, "R5 OL")
+    sheet = client.get(reverse("sheet", args=[unit.pk])).content.decode()
+    assert "open, a sound one" in sheet and "PS-1 R5" in sheet
+
+
+def test_what_was_measured_of_a_part_counts_among_the_suspects(board):
+    add_typed(board, "D1 OL lifted")
+    add_typed(board, "L3 reads 9.8uH 0.3 lifted")
+    case = faulting.Case(unit_state(board.unit_id), board_state(board.pk)[1])
+    marks = {mark.ref: mark for mark in marks_of(case)}
+    assert marks["D1"].factor > 20 and "open" in marks["D1"].words and marks["PS-1 D1"].factor == marks["D1"].factor
+    assert marks["L3"].factor < 0.5 and "measured sound" in marks["L3"].words
+    assert "R5" not in marks
+
+
+def test_the_survey_table_takes_every_kind_out_and_in(client, board):
+    add_typed(board, "R5 reads 2.3 lifted")
+    out = client.get(reverse("survey_csv", args=[board.pk])).content
+    assert b"R5," in out and b"resistor" in out
+    before = others(board).others
+    board.others = ""
+    board.save()
+    file = SimpleUploadedFile("s.csv", out)
+    assert client.post(reverse("survey_load", args=[board.pk]), {"file": file}).status_code == 302
+    assert {d.ref: d for d in others(board).others} == {d.ref: d for d in before}
+    # one row that cannot go keeps all out
+    bad = SimpleUploadedFile(
+        "s.csv", b"ref,value,kind,x,y\nR77,2k2,resistor,5,5\nC1,,relay,,\nR78,1k,resistor,9000,5\n"
+    )
+    refused = client.post(reverse("survey_load", args=[board.pk]), {"file": bad})
+    assert refused.status_code == 422 and others(board).find_device("R77") is None
+    bad.seek(0)
+    client.post(reverse("survey_load", args=[board.pk]), {"file": bad, "good": "1"})
+    assert others(board).find_device("R77") and others(board).find_device("R78") is None

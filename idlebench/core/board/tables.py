@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..refusal import Ambiguous, BadInput
 from ..text.csvtable import Column, Problem, choice, exact, number, read_table, whole, words, write_table, yes_no
 from ..text.marking import PLAUSIBLE, read_marking
 from ..text.quantity import read, show
+from .device_table import DEVICE_COLUMNS, DEVICE_KINDS, device_of, row_of
+from .devices import Device
 from .listing import not_of_a_capacitor
 from .parts import FITTED_FIELDS, KINDS, LOOKS, MOUNTINGS, SIDES, Capacitor, Fitted, read_looks, read_safety
 from .roles import ROLES
@@ -119,6 +121,19 @@ SURVEY = (
     words("note", "anything else", 1000),
     choice("side", SIDES, "side of the board it stands on", "parts"),
 )
+#: The same for boards with parts of every kind: a value may be empty, and volts below ground.
+WHOLE_SURVEY = (
+    *SURVEY[:1],
+    Column(
+        name="value", take=str, headed=True, default="", about="marked value: F, or Ω, H, Hz or A by its kind", unit="F"
+    ),
+    number("volts", "V", "marked volts", low=-100e3, high=100e3),
+    choice(
+        "kind", (*KINDS, *DEVICE_KINDS), "kind of capacitor, electrolytic (wet) where it is empty; or of another part"
+    ),
+    *SURVEY[4:],
+    *DEVICE_COLUMNS,
+)
 
 CATALOGUE = (
     words("part", "name in the catalogue", 60, required=True),
@@ -183,11 +198,13 @@ READINGS = (
 
 @dataclass(frozen=True)
 class TableParts:
-    """What a file gave: the parts that could be read, and the problems of the rows that could not."""
+    """What a file gave: the parts that could be read, and the problems of the rows that could not. devices: of a survey, the parts that are
+    no capacitors."""
 
     parts: tuple[Any, ...]
     problems: tuple[Problem, ...]
     unknown: tuple[str, ...]
+    devices: tuple[Device, ...] = ()
 
 
 def _with_values(table, build, default_kind: str) -> TableParts:
@@ -195,6 +212,8 @@ def _with_values(table, build, default_kind: str) -> TableParts:
     for row in table.rows:
         line = row.pop("line")
         try:
+            if not row["value"]:
+                raise BadInput("", "a value", "", field="value")
             row["value"] = read_value(row["value"], row.get("kind") or default_kind)
             parts.append(build(row))
         except BadInput as error:
@@ -214,7 +233,17 @@ def read_survey(data: bytes | str) -> TableParts:
     Raises:
         BadInput: the file as a whole cannot be taken.
     """
-    return _with_values(read_table(data, SURVEY, unique="ref"), _fitted, "wet")
+    table = read_table(data, WHOLE_SURVEY, unique="ref")
+    others = [row for row in table.rows if row["kind"] in DEVICE_KINDS]
+    devices, problems = [], []
+    for row in others:
+        try:
+            devices.append(device_of(row))
+        except BadInput as error:
+            problems.append(Problem(row["line"], error.field or "kind", error.read[:60], str(error)))
+    table.rows = [row for row in table.rows if row["kind"] not in DEVICE_KINDS]
+    table.problems += problems
+    return replace(_with_values(table, _fitted, "wet"), devices=tuple(devices))
 
 
 def _fitted(row: dict[str, Any]) -> Fitted:
@@ -224,13 +253,25 @@ def _fitted(row: dict[str, Any]) -> Fitted:
             row["ref"], f"a capacitor, and {row['ref']} is {other}'s reference",
             f"Fill in its kind if it is a capacitor; else type it as a line: {row['ref']} and what it is.", field="ref",
         )  # fmt: skip
-    return Fitted(**{**row, "kind": row["kind"] or "wet"})
+    if row["volts"] is not None:
+        read(f"{row['volts']:.12g}", "V", field="volts", above=0)
+    if extra := next((c.name for c in DEVICE_COLUMNS if row[c.name] not in (None, "")), ""):
+        raise BadInput(
+            f"{extra} {row[extra]}",
+            "an empty cell for a capacitor",
+            "Only other parts have it: fill in kind.",
+            field=extra,
+        )
+    return Fitted(
+        **{name: row[name] for name in FITTED_FIELDS if name in row and name != "kind"}, kind=row["kind"] or "wet"
+    )
 
 
-def write_survey(parts: Iterable[Fitted]) -> str:
-    """Write parts as a survey CSV that reads back the same."""
-    rows = ({**{f: getattr(p, f) for f in FITTED_FIELDS}, "value": write_value(p.value)} for p in parts)
-    return write_table(SURVEY, rows)
+def write_survey(parts: Iterable[Fitted], devices: Iterable[Device] = ()) -> str:
+    """Write parts as a survey CSV that reads back the same; without other parts their columns are left out."""
+    rows = [{**{f: getattr(p, f) for f in FITTED_FIELDS}, "value": write_value(p.value)} for p in parts]
+    others = [row_of(one) for one in devices]
+    return write_table(WHOLE_SURVEY if others else SURVEY, [*rows, *others])
 
 
 def _capacitor(row: dict[str, Any]) -> Capacitor:

@@ -13,7 +13,7 @@ from ..board.devices import Device
 from ..refusal import BadInput
 from ..text.quantity import show
 from .regulators_and_fuses import Judged, ranked, reason
-from .resistors import NEAR, SAME, Resistor, ResistorNeed, judge_resistor, judged_by
+from .resistors import NEAR, SAME, Resistor, ResistorNeed, judge_resistor, judged_by, resistor_need
 from .rules import FAILS, FITS
 from .stand_in import LOOK_TWICE
 
@@ -286,6 +286,11 @@ def rank_by_limits(need: object, parts: Iterable[LimitPart], fits: int = 6, refu
     return ranked([judge(need, part) for part in parts], fits, refused)
 
 
+#: What a place asks, by kind: from the part's own line, without its board.
+NEEDS = {
+    "resistor": resistor_need, "zener": zener_need, "optocoupler": lambda old: optocoupler_need(old, mains=True),
+    "transistor": transistor_need,
+}  # fmt: skip
 #: How a part is judged, by what its place asks.
 JUDGES = {
     ResistorNeed: judge_resistor, ZenerNeed: judge_zener, OptocouplerNeed: judge_optocoupler, TransistorNeed: judge_transistor,

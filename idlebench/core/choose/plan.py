@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import suppress
+from dataclasses import dataclass, fields
 
+from ..board.devices import Device
 from ..board.parts import Capacitor, Fitted
+from ..judge.device_verdict import judge_device
 from ..judge.evidence import SeriesCount
 from ..judge.policy import Policy, policy_of
 from ..judge.verdict import REPLACE, Decision, Verdict, decide, judge
+from ..refusal import BadInput
+from .by_limits import NEEDS, rank_by_limits
 from .need import Mains, Need, need_of
 from .rank import Ranking, rank_many
-from .rules import Columns
+from .regulators_and_fuses import Judged
+from .rules import FAILS, Columns
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,24 +55,93 @@ class Place:
         }
 
 
+@dataclass(frozen=True, kw_only=True)
+class OtherPlace:
+    """A place of a part that is no capacitor. need: what it asks, None for a kind without limits. ranked: what goes in, judged."""
+
+    device: Device
+    verdict: Verdict
+    need: object | None = None
+    ranked: tuple[Judged, ...] = ()
+
+    @property
+    def best(self) -> Judged | None:
+        return next((one for one in self.ranked if one.status != FAILS), None)
+
+    @property
+    def outcome(self) -> str:
+        """``fits``, ``look twice``, ``fails`` or ``keep``."""
+        if self.verdict.name != REPLACE:
+            return "keep"
+        return self.best.verdict if self.best else "fails"
+
+    @property
+    def why(self) -> str:
+        return (
+            f"judged bad: {self.verdict.leading}" if self.verdict.name == REPLACE else f"{self.verdict.shown}, it stays"
+        )
+
+    def as_json(self) -> dict[str, object]:
+        replaced = self.verdict.name == REPLACE
+        asked = (
+            {one.name: getattr(self.need, one.name) for one in fields(self.need) if one.name != "old"}
+            if self.need
+            else None
+        )
+        return {
+            "ref": self.device.ref,
+            "need": asked,
+            "chosen": self.best.part.part if replaced and self.best else None,
+            "verdict": self.outcome,
+            "judged": self.verdict.name,
+            "why": self.why,
+            "candidates": [
+                {"part": one.part.part, "verdict": one.verdict, "reasons": [r.text for r in one.reasons]}
+                for one in (self.ranked if replaced else ())
+            ],
+        }
+
+
+def other_places(devices: Iterable[Device], shelf: Callable[[str], Iterable[object]]) -> tuple[OtherPlace, ...]:
+    """The places of parts that are no capacitors, judged, and chosen for by the limits of their kind where they have any.
+
+    Args:
+        devices: the parts.
+        shelf: what may be chosen, by kind.
+
+    Returns:
+        A place for each, in order.
+    """
+    found = []
+    for device in devices:
+        need = None
+        if device.what in NEEDS:
+            with suppress(BadInput):
+                need = NEEDS[device.what](device)
+        ranked = tuple(rank_by_limits(need, shelf(device.what))) if need is not None else ()
+        found.append(OtherPlace(device=device, verdict=judge_device(device), need=need, ranked=ranked))
+    return tuple(found)
+
+
 @dataclass(frozen=True)
 class Plan:
     """What to do with every place of a survey under one policy."""
 
     places: tuple[Place, ...]
     policy: str
+    others: tuple[OtherPlace, ...] = ()
 
     def as_json(self) -> dict[str, object]:
         """The plan JSON of the open formats."""
-        counts = Counter(place.outcome for place in self.places)
+        counts = Counter(place.outcome for place in (*self.places, *self.others))
         price = sum(place.chosen.price for place in self.places if place.chosen)
         by_policy = [p.part.ref for p in self.places if p.decision.replace and p.verdict.name != REPLACE]
         summary = {name: counts.get(name, 0) for name in ("fits", "look twice", "fails", "keep")}
         return {
-            "places": [place.as_json() for place in self.places],
+            "places": [place.as_json() for place in (*self.places, *self.others)],
             "policy": self.policy,
             "summary": {
-                "places": len(self.places),
+                "places": len(self.places) + len(self.others),
                 **summary,
                 "price": round(price, 2),
                 "replaced_by_policy_alone": by_policy,

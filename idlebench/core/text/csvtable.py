@@ -45,7 +45,10 @@ def rearmed(text: str) -> str:
 
 @dataclass(frozen=True, kw_only=True)
 class Column:
-    """A column: how its text becomes a value, how a value is written, whether a row may leave it out, and its help."""
+    """A column: how its text becomes a value, how a value is written, whether a row may leave it out, and its help.
+
+    headed: whether the first row must name it, though a cell may be empty.
+    """
 
     name: str
     take: Callable[[str], Any]
@@ -54,6 +57,7 @@ class Column:
     default: Any = None
     unit: str = ""
     about: str = ""
+    headed: bool = False
 
 
 @dataclass(frozen=True)
@@ -132,7 +136,9 @@ def read_table(
     lines = [line for line in text.splitlines() if line.strip()]
     if not lines:
         raise BadInput(
-            "an empty file", f"a header row with {' and '.join(c.name for c in columns if c.required)}", field="file"
+            "an empty file",
+            f"a header row with {' and '.join(c.name for c in columns if c.required or c.headed)}",
+            field="file",
         )
     # a row of titles is short, whatever the table holds
     no_longer_than(lines[0], 20_000, "header")
@@ -177,7 +183,7 @@ def _first_row(reader: Iterator[list[str]]) -> list[str]:
 
 
 def _check_header(header: list[str], known: Mapping[str, Column]) -> None:
-    missing = [c.name for c in known.values() if c.required and c.name not in header]
+    missing = [c.name for c in known.values() if (c.required or c.headed) and c.name not in header]
     if missing:
         raise BadInput(
             ", ".join(header)[:60],

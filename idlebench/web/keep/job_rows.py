@@ -70,6 +70,7 @@ SINCE = {
     "device_swaps": {"took": 9},
     "reforming_readings": {"volts": 9},
     "sessions": {"off_now": 7},
+    "photos": {"ref": 10},
 }
 #: Tables that a bundle has from a version on; in one of before they are empty.
 TABLES_SINCE = {

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.draw.gauge import Gauge, from_nought, gauge
+from idlebench.core.judge.verdict import DOUBTFUL, REPLACE
 from idlebench.core.prove import Check
 from idlebench.core.prove.record import FUSE, MEND, PART, REOPENED, SWAP, SWAP_BACK
 from idlebench.core.text.quantity import show
@@ -188,6 +189,8 @@ def _devices(state: UnitState) -> list[tuple[str, str, str, str]]:
             elif device.what == "battery":
                 done = "taken out" if device.looks == "missing" else device.looks or "old part kept"
                 found.append((place, was, done, device.note))
+            elif d.verdict.name in (REPLACE, DOUBTFUL):
+                found.append((place, was, f"old part kept, judged {d.verdict.shown}", d.verdict.leading))
     return found
 
 

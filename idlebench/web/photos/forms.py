@@ -20,7 +20,7 @@ def read_photo(unit: Unit, typed: Mapping[str, str]) -> tuple[Pin, str]:
 
 
 def read_pin(unit: Unit, typed: Mapping[str, str]) -> Pin:
-    """What a photo is to be pinned to, from a form: ``to`` is unit, board:3, step:4 or part:5; ``spot`` is x,y in mm.
+    """What a photo is to be pinned to, from a form: ``to`` is unit, board:3, step:4, part:5 or device:3:R5; ``spot`` is x,y in mm.
 
     Raises:
         BadInput: not something of this unit, or a spot off the board.
@@ -28,11 +28,15 @@ def read_pin(unit: Unit, typed: Mapping[str, str]) -> Pin:
     kind, _, number = str(typed.get("to", "") or "unit").partition(":")
     if kind == "unit" and not number:
         return Pin()
+    number, _, ref = number.partition(":")
     key = int(number) if re.fullmatch(r"\d{1,15}", number) else 0
     if kind == "step" and (step := unit.dismantling.filter(pk=key).first()):
         return Pin(step=step)
     if kind == "part" and (part := Part.objects.filter(board__unit=unit, pk=key).select_related("board").first()):
         return Pin(board=part.board, part=part)
+    board = unit.boards.filter(pk=key).first() if kind == "device" else None
+    if board is not None and any(line.split()[:1] == [ref] for line in board.others.splitlines()):
+        return Pin(board=board, ref=ref)
     if kind == "board" and (board := unit.boards.filter(pk=key).first()):
         x, y = _spot(board, str(typed.get("spot", "")).strip())
         return Pin(board=board, x=x, y=y)

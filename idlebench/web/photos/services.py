@@ -23,11 +23,12 @@ from .pictures import Picture, laid_flat, take_picture
 
 @dataclass(frozen=True, kw_only=True)
 class Pin:
-    """What a photo is pinned to. x, y: mm on the board."""
+    """What a photo is pinned to. ref: of a part that is no capacitor. x, y: mm on the board."""
 
     board: Board | None = None
     part: Part | None = None
     step: DismantleStep | None = None
+    ref: str = ""
     x: float | None = None
     y: float | None = None
 
@@ -49,6 +50,7 @@ def _take(unit: Unit, picture: Picture, pin: Pin, words: str) -> tuple[Photo, tu
         board=pin.board,
         part=pin.part,
         step=pin.step,
+        ref=pin.ref,
         x=pin.x,
         y=pin.y,
         words=words,
@@ -68,7 +70,7 @@ def _take(unit: Unit, picture: Picture, pin: Pin, words: str) -> tuple[Photo, tu
 def change_photo(photo: Photo, pin: Pin, words: str) -> None:
     """Give a photo other words, or pin it to something else."""
     photo.words, photo.board, photo.part, photo.step = words, pin.board, pin.part, pin.step
-    photo.x, photo.y = pin.x, pin.y
+    photo.x, photo.y, photo.ref = pin.x, pin.y, pin.ref
     photo.save()
 
 

@@ -9,7 +9,8 @@ from django.utils import timezone
 
 from idlebench.core.faults.clues import ClueReading, Mark
 from idlebench.core.faults.signs import Sign, joints_noted, read_signs
-from idlebench.core.judge.verdict import REPLACE
+from idlebench.core.judge.device_verdict import PLAIN
+from idlebench.core.judge.verdict import REPLACE, SOUND
 from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import rails_are_read, state_at
 from idlebench.core.refusal import BadInput
@@ -22,7 +23,7 @@ from idlebench.core.text.quantity import show
 
 from ..records.models import Cause, Clue
 from ..unit.expecting import Known, bench_of, setting_of
-from ..unit.parts import BoardState
+from ..unit.parts import BoardState, DeviceState
 from ..unit.state import UnitState
 from . import clue_keeping, faulting
 from .clue_keeping import reading_of
@@ -37,6 +38,8 @@ MOST_LINES, SHOWN = 40, 6
 
 #: How much likelier its looks make a part, a joint that was noted as broken, and how much less likely it is once it was ruled out.
 LOOKS, NOTED, RULED_OUT = 8.0, 20.0, 0.02
+#: By how much a part that reads open or shorted is likelier the cause, and one that was measured sound out of its circuit.
+PLAIN_READ, MEASURED_SOUND = 40.0, 0.1
 
 
 #: A part is as bad as it was measured from so many times a new one's ESR on, or under so much of its value.
@@ -171,6 +174,14 @@ def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
         for p in b.parts
         if p.verdict.name == REPLACE and not p.swap
     ]
+    marks += [mark for b in case.state.boards for d in b.devices for mark in _device_marks(b.row.name, d)]
+    marks += [
+        Mark(f"{home}{p.ref}", "", MEASURED_SOUND, f"{p.ref} was measured sound, out of its circuit")
+        for b in case.state.boards
+        for p in b.parts
+        if p.verdict.name == SOUND and p.core.esr is not None and not p.core.in_circuit and not p.swap
+        for home in ("", f"{b.row.name} ")
+    ]
     # a joint that was noted at Intake, wherever it stands
     for ref, sentence in joints_noted(case.state.row.found).items():
         homes = ["", *(f"{b.row.name} " for b in case.state.boards)]
@@ -182,6 +193,25 @@ def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
                 Mark(ref, row.failure, RULED_OUT, f"ruled out on {timezone.localtime(row.settled):%-d %b}: {row.words}")
             )
     return tuple(marks)
+
+
+def _device_marks(board: str, place: DeviceState) -> list[Mark]:
+    """What is known of a part that is no capacitor by its looks and readings, with and without its board's name before it."""
+    verdict, homes = place.verdict, ("", f"{board} ")
+    if place.swap:
+        return []
+    if verdict.name == REPLACE:
+        plain = any(e.points >= PLAIN for e in verdict.evidence)
+        return [
+            Mark(f"{home}{place.ref}", "", PLAIN_READ if plain else LOOKS, f"{place.ref}: {verdict.leading}")
+            for home in homes
+        ]
+    if verdict.name == SOUND and place.device.reads and place.device.lifted:
+        return [
+            Mark(f"{home}{place.ref}", "", MEASURED_SOUND, f"{place.ref} was measured sound, out of its circuit")
+            for home in homes
+        ]
+    return []
 
 
 def renewed_of(board: BoardState, known: Known, bench: Bench) -> dict[str, tuple[Fault, ...]]:

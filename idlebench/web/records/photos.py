@@ -25,6 +25,8 @@ class Photo(models.Model):
     board = models.ForeignKey(Board, on_delete=models.SET_NULL, null=True, blank=True, related_name="photos")
     part = models.ForeignKey(Part, on_delete=models.SET_NULL, null=True, blank=True, related_name="photos")
     step = models.ForeignKey(DismantleStep, on_delete=models.SET_NULL, null=True, blank=True, related_name="photos")
+    # reference of a part that is no capacitor: such parts are lines of their board
+    ref = models.CharField(max_length=12, blank=True)
     x = models.FloatField(null=True, blank=True)
     y = models.FloatField(null=True, blank=True)
     words = models.CharField(max_length=200, blank=True)
@@ -57,6 +59,8 @@ class Photo(models.Model):
             return f"{self.part.board.name} {self.part.ref}"
         if self.step:
             return f"step: {self.step.text}"[:60]
+        if self.board and self.ref:
+            return f"{self.board.name} {self.ref}"
         if self.board:
             spot = f" at {self.x:g}, {self.y:g} mm" if self.x is not None and self.y is not None else ""
             return f"{self.board.name}{spot}"

@@ -221,17 +221,40 @@ def _load(board: Board, data: bytes, *, good_rows: bool) -> Loaded:
         told = [Problem(0, "x", f"{p.ref} at {p.x:g},{p.y:g}", f"not on {board.name}, which is {size}") for p in off]
         parts = tuple(p for p in found.parts if p not in off)
         found = replace(found, parts=parts, problems=(*found.problems, *told))
+    listed = {p.ref: p for p in board.parts.all()}
+    found = _devices_that_go(board, found, set(listed))
     if found.problems and not good_rows:
-        return Loaded(0, 0, list(found.problems), len(found.parts))
-    known = {p.ref: p for p in board.parts.all()}
+        return Loaded(0, 0, list(found.problems), len(found.parts) + len(found.devices))
+    known = listed
     for part in found.parts:
         row = known.get(part.ref) or Part(board=board)
         row.take(part)
         save_part(row)
-    changed = sum(p.ref in known for p in found.parts)
-    if found.parts:
-        log(board.unit, "survey", f"{board.name}: {many(len(found.parts), 'part')} from a table.")
-    return Loaded(len(found.parts) - changed, changed, list(found.problems), len(found.parts))
+    before = {line.split()[0] for line in board.others.splitlines()}
+    for device in found.devices:
+        write_typed(board, device.as_line(), change=True, whole=True)
+    changed = sum(p.ref in known for p in found.parts) + sum(d.ref in before for d in found.devices)
+    count = len(found.parts) + len(found.devices)
+    if count:
+        log(board.unit, "survey", f"{board.name}: {many(count, 'part')} from a table.")
+    return Loaded(count - changed, changed, list(found.problems), count)
+
+
+def _devices_that_go(board: Board, found: TableParts, parts: set[str]) -> TableParts:
+    """A table without the parts that could not be written onto the board, each of which becomes a problem."""
+    good, told = [], []
+    for device in found.devices:
+        try:
+            if device.ref in parts:
+                raise BadInput(
+                    device.ref, f"{device.ref} as it is listed, a capacitor", "Take it off the list first.", field="ref"
+                )
+            in_full(board, line := device.as_line())
+            check_typed(board, line)
+            good.append(device)
+        except BadInput as error:
+            told.append(Problem(0, error.field or "ref", device.ref, str(error)))
+    return replace(found, devices=tuple(good), problems=(*found.problems, *told))
 
 
 @in_unit_transaction("The survey cannot be changed")

@@ -26,6 +26,7 @@ from idlebench.core.judge.live_reading import ReadingPiece, live_reading
 from idlebench.core.refusal import BadInput, in_its_place, put_right
 from idlebench.core.text.dates import JudgedDate, hold
 from idlebench.core.text.quantity import read as read_quantity
+from idlebench.core.text.stored import read_lines
 from idlebench.core.wording import many
 
 from ..records.models import Board, Part
@@ -94,7 +95,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         **(_about(selected, state) if selected else {}),
         "verdict_names": VERDICTS[:3],
         "correct": as_line(selected.row.to_core()) if selected and "correct" in request.GET else "",
-        "photos": [p for p in photos if selected and p.part_id == selected.pk],
+        "photos": [p for p in photos if (selected and p.part_id == selected.pk) or (device and p.ref == device.ref)],
         "copy_to": request.GET.get("copy_to", "")[:40],
         **extra,
     }
@@ -272,7 +273,8 @@ def load(request: HttpRequest, pk: int) -> HttpResponse:
 def csv_out(request: HttpRequest, pk: int) -> HttpResponse:
     """The survey as a table."""
     board = Board.objects.select_related("unit").get(pk=pk)
-    text = write_survey(p.to_core() for p in board.parts.all())
+    others, _ = read_lines(board.others, "others", read_device)
+    text = write_survey([p.to_core() for p in board.parts.all()], others)
     name = "".join(c if c.isalnum() or c in "-_" else "-" for c in f"survey-{board.unit.name}-{board.name}")
     return HttpResponse(
         text,

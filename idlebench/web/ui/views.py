@@ -17,7 +17,7 @@ from idlebench.catalogue.glossary import PAGES, TERMS, term_for
 from idlebench.core.calculators import REGISTRY
 from idlebench.core.text.quantity import show
 
-from ..records.models import CatalogueItem, Part, ShelfDevice, Unit
+from ..records.models import Board, CatalogueItem, Part, ShelfDevice, Unit
 from .tasks import task_of
 
 
@@ -50,6 +50,13 @@ def _found(text: str) -> list[tuple[str, str, str]]:
                 f"{reverse('survey', args=[part.board_id])}?part={part.ref}",
             )
         )
+    # other parts are lines of their board
+    for board in Board.objects.filter(others__icontains=text).select_related("unit__job").order_by("-pk")[:40]:
+        where = f"unit {board.unit.name}, {board.name}"
+        for line in board.others.splitlines():
+            if low in line.lower() and len([f for f in found if f[0] == "part"]) < 24:
+                ref = line.split()[0]
+                found.append(("part", f"{line[:60]}, {where}", f"{reverse('survey', args=[board.pk])}?part={ref}"))
     terms = [term_for(text)] if term_for(text) else [t for t in TERMS if low in t.title.lower() and len(low) > 2]
     found += [("term", f"{term.title}: {term.meaning}", f"{reverse('glossary')}#{term.key}") for term in terms[:4]]
     for page in _guide() if len(low) > 2 else ():

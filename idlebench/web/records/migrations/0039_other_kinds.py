@@ -15,4 +15,9 @@ class Migration(migrations.Migration):
             name='what',
             field=models.CharField(max_length=12),
         ),
+        migrations.AddField(
+            model_name='photo',
+            name='ref',
+            field=models.CharField(blank=True, max_length=12),
+        ),
     ]
