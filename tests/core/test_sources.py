@@ -14,7 +14,7 @@ FILES = [p for p in sorted(Path(idlebench.core.__file__).parent.rglob("*.py")) i
 #: Words that name nothing one could look up, and standards that were named for what they do not say.
 VAGUE = re.compile(
     r"(?i)usual texts|fuse practice|60127 practice|as practice|60990|60747 pinouts|desktop supplies|common knowledge|60065[^;.]{0,20}clause 5\b|worked here(?! from)|(?<!workshop )"
-    r"\bpractice\b(?!\s+import)|workshop practice(?!,? because)|judged from"
+    r"\bpractice\b(?!\s+import)|workshop practice(?!,? because)|judged from(?! \.)"
 )
 
 

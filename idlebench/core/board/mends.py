@@ -19,7 +19,29 @@ from .devices import Device, is_plug
 from .parts import Fitted
 
 #: What may be damaged: the word it is typed by, and what people read.
-DAMAGES = {"pad": "lifted pad", "trace": "broken trace", "hole": "torn hole", "joint": "joint made new"}
+DAMAGES = {
+    "pad": "lifted pad", "trace": "broken trace", "hole": "torn hole", "joint": "joint made new", "stub": "pin cut to a stub, joined",
+    "leg": "lost leg", "paint": "conductive paint", "scrape": "short scraped away",
+}  # fmt: skip
+#: What else they are called, and the words that people put before them.
+ALSO = {"track": "trace", "via": "hole", "scraped": "scrape", "short": "scrape", "bridge": "scrape", "pin": "leg"}
+BEFORE = (
+    "lifted",
+    "broken",
+    "cut",
+    "torn",
+    "lost",
+    "conductive",
+    "silver",
+    "solder",
+    "scraped",
+    "burnt",
+    "new",
+    "a",
+    "the",
+)
+#: Most of conductive paint where no limit is typed, Ω, and least where a short was scraped away, Ω.
+PAINT_MOST, SCRAPED_LEAST = 20.0, 10e6
 #: A/mm² that a short free wire carries.
 DENSITY = 10.0
 GROUND = "ground"
@@ -50,7 +72,8 @@ class Mend:
     """A damage and its mend.
 
     damage: a key of DAMAGES. a, b: its ends; b None where nothing is joined. wire: mm across the copper, 0 for none. insulated, glued.
-    before: Ω between the ends before it was mended, None where nobody read it. note: the words left over.
+    before: Ω between the ends before it was mended, None where nobody read it. under: Ω that it may have, None for the usual. note: the
+    words left over.
     """
 
     damage: str
@@ -61,6 +84,17 @@ class Mend:
     glued: bool = False
     before: float | None = None
     note: str = ""
+    under: float | None = None
+
+    @property
+    def most(self) -> float | None:
+        """Ω that may be read between its ends, None where they must not meet, or for a plain joint the usual."""
+        return self.under or (PAINT_MOST if self.damage == "paint" else None)
+
+    @property
+    def least(self) -> float | None:
+        """Ω that must be read between its ends, where a short was scraped away."""
+        return SCRAPED_LEAST if self.damage == "scrape" else None
 
     @property
     def title(self) -> str:
@@ -81,6 +115,7 @@ class Mend:
         bits += ["to", self.b.words] if self.b is not None else []
         bits += [f"wire {self.wire:g}"] if self.wire else []
         bits += [word for word, so in (("insulated", self.insulated), ("glued", self.glued)) if so]
+        bits += [f"under {self.under:g}"] if self.under else []
         if self.before is not None:
             bits.append("before " + ("OL" if math.isinf(self.before) else f"{self.before:g}"))
         bits += [f"note {self.note}"] if self.note else []
@@ -92,10 +127,26 @@ class Mend:
         return math.pi / 4 * self.wire**2 * DENSITY if self.wire else math.inf
 
 
+def _damage_first(words: list[str]) -> list[str]:
+    """A line's words with its damage first, by its one name: ``lifted pad C7 +`` as ``pad C7 +``."""
+    at = 0
+    while at < len(words) - 1 and words[at].lower() in BEFORE and words[at].lower() not in DAMAGES:
+        at += 1
+    low = words[at].lower() if words else ""
+    if ALSO.get(low, low) in DAMAGES:
+        return [ALSO.get(low, low), *words[at + 1 :]]
+    low = words[0].lower() if words else ""
+    return [ALSO.get(low, low), *words[1:]] if words else []
+
+
 def is_mend(text: str) -> bool:
-    """Whether a line tells a damage at a place; any other mend is kept in its own words."""
-    words = text.split()
-    return len(words) > 1 and words[0].lower() in DAMAGES
+    """Whether a line tells a damage at a place; any other mend is kept in its own words.
+
+    >>> is_mend('lifted pad C7 + to D2 1'), is_mend('scraped short U3 4 to U3 5'), is_mend('new grommet')
+    (True, True, False)
+    """
+    words = _damage_first(text.split())
+    return len(words) > 1 and words[0] in DAMAGES
 
 
 def read_end(text: str) -> End:
@@ -140,8 +191,8 @@ def read_mend(text: str) -> Mend:
     'broken trace from U3 4 to U7 12: wire 0.2 mm, insulated'
     """
     no_longer_than(text, 300, "mend")
-    words = text.strip().split()
-    if not words or words[0].lower() not in DAMAGES:
+    words = _damage_first(text.strip().split())
+    if not words or words[0] not in DAMAGES:
         raise BadInput(text, f"{', '.join(DAMAGES)} first, such as {EXAMPLE}", field="mend")
     facts: dict[str, object] = {"damage": words[0].lower()}
     ends: list[list[str]] = [[]]
@@ -151,12 +202,18 @@ def read_mend(text: str) -> Mend:
         low = word.lower()
         if low in ("wire", "before", "note") and not queue:
             raise BadInput(word, f"something after “{low}”", EXAMPLE, field="mend")
-        if low == "to":
+        if low == "to" or (low == "and" and facts["damage"] == "scrape" and ends[-1]):
             ends.append([])
         elif low == "wire":
             facts["wire"] = read(queue.pop(0).lower().removesuffix("mm"), "", field="wire", low=0.05, high=5)
             if queue and queue[0].lower() == "mm":
                 queue.pop(0)
+        elif low in ("under", "below") and queue:
+            facts["under"] = read(re.sub(r"(?i)ohms?$", "Ω", queue.pop(0)), "Ω", field="under", above=0, high=1e6)
+            if queue and queue[0].lower() in ("Ω", "ohm", "ohms"):
+                queue.pop(0)
+        elif low in ("and", "from") and not ends[-1]:
+            continue
         elif low in ("insulated", "glued"):
             facts[low] = True
         elif low == "bare":
@@ -174,6 +231,8 @@ def read_mend(text: str) -> Mend:
     if len(ends) > 2:
         raise BadInput(text, "two ends", "Log a repair for each wire.", field="mend")
     a, b = read_end(" ".join(ends[0])), (read_end(" ".join(ends[1])) if len(ends) == 2 else None)
+    if facts["damage"] == "scrape" and (facts.get("wire") or facts.get("under")):
+        raise BadInput(text, "no wire and no upper limit where a short was scraped away", field="mend")
     if facts["damage"] != "joint" and b is None:
         raise BadInput(text, "what it is connected to", f"Such as {EXAMPLE}.", field="mend")
     if b is not None and a == b:
@@ -236,6 +295,15 @@ def check_mend(
     if mend.b is None:
         return known_net(mend.a, parts, chips, nets)
     one, other = (known_net(end, parts, chips, nets) for end in (mend.a, mend.b))
+    if mend.least is not None:
+        if one and one == other:
+            raise BadInput(
+                f"{mend.a.words} to {mend.b.words}",
+                "two nets that must not meet",
+                f"Both are on {one}: no short was there.",
+                field="mend",
+            )
+        return ""
     if one and other and one != other:
         raise BadInput(
             f"{mend.a.words} to {mend.b.words}",

@@ -7,6 +7,7 @@ charged: IEC 60086-4:2019, clause 7.
 from __future__ import annotations
 
 import math
+import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -84,22 +85,51 @@ def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Chec
         checks += _OF.get(one.what, _stands)(ask, one)
     for mended in board.mended:
         was = "" if mended.before is None else f" Before the repair it read {_read(mended.before)}."
+        why, apart = "Continuity passes at 2 Ω less the leads.", mended.least is not None
+        if apart:
+            why = "What was scraped away must read as open: charred board conducts some megohms."
+        elif mended.most:
+            why = "Conductive paint has some ohms; what it feeds must bear them."
         checks.append(
             Check(
                 key=f"cold.mend.{mended.row}",
                 step="cold",
-                kind="continuity",
+                kind="resistance" if apart or (mended.most or 0.0) > SHORT else "continuity",
                 point=f"{mended.a} to {mended.b}",
                 ask=f"{mended.title[:1].upper()}{mended.title[1:]}. Leads on the two ends themselves, not on the "
                 f"wire.{was}",
-                high=SHORT,
+                low=mended.least,
+                high=None if apart else mended.most or SHORT,
                 board=board.name,
-                why="Continuity passes at 2 Ω less the leads.",
-                fact=JOINED,
+                why=why,
+                fact=NO_SHORT if apart else JOINED,
                 names=(key_of("cold.mend", board.name, mended.a, mended.b),),
                 rows=frozenset({mended.row, board.id}),
                 boards=frozenset({board.id}),
                 of=(("mend", mended.title),),
+            )
+        )
+    for own in board.own:
+        checks.append(
+            Check(
+                key=f"{key_of('cold.own', board.id, own.point)}.{zlib.crc32(own.as_line().encode()):08x}",
+                step="cold",
+                kind="look"
+                if own.seen
+                else "continuity"
+                if own.high is not None and own.low is None and own.high <= SHORT
+                else "resistance",
+                point=own.point,
+                ask=f"A check of your own: {own.limit}." + (f" {own.note}." if own.note else ""),
+                low=own.low,
+                high=own.high,
+                board=board.name,
+                why="Added by hand on this board.",
+                fact=NO_SHORT if own.low is not None and own.high is None else JOINED,
+                names=(key_of("cold.own", board.name, own.point),),
+                rows=frozenset({board.id}),
+                boards=frozenset({board.id}),
+                of=(("check", own.as_line()),),
             )
         )
     for wire in board.wiring:

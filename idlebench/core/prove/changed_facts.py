@@ -47,13 +47,16 @@ class Changed:
 
 @dataclass(frozen=True, kw_only=True)
 class Mended:
-    """A mend that joins two ends. row: of it. a, b: its ends in words. title: all of it. before: Ω, None where not read."""
+    """A mend with two ends. row: of it. a, b: its ends in words. title: all of it. before: Ω, None where not read. most: Ω that it may
+    have, None for the usual; least: Ω where the ends must not meet, None where they are joined."""
 
     row: str
     a: str
     b: str
     title: str
     before: float | None = None
+    most: float | None = None
+    least: float | None = None
 
 
 def facts_of(what: str, part: object) -> dict[str, object]:

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from ..board.devices import Device
 from ..board.monitor_lines import Monitor
+from ..board.own_checks import OwnCheck
 from ..board.parts import Fitted
 from ..board.replacement import Wire
 from ..board.roles import is_mains_place
@@ -230,7 +231,7 @@ class BoardFacts:
             that took an old supply's place. classes: the safety class of each fitted piece, "" for none, by reference; one of which
             nobody knows it is left out. monitor: its picture tube and stages, None where it has none.
             untuned: tube tuning parts that are not what the service sheet says, in words. hot: a supply of a machine whose chassis is
-            joined to the mains. modelled: whether its supply's lines tell what its rails should read.
+            joined to the mains. modelled: whether its supply's lines tell what its rails should read. own: checks that a person added.
     """
 
     name: str
@@ -260,6 +261,7 @@ class BoardFacts:
     untuned: tuple[str, ...] = ()
     hot: bool = False
     modelled: bool = False
+    own: tuple[OwnCheck, ...] = ()
 
     @property
     def hot_chassis(self) -> bool:

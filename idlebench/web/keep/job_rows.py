@@ -65,6 +65,7 @@ SINCE = {
         "came_from": 6,
         "called": 6,
         "monitor_model": 7,
+        "own_checks": 10,
     },
     "swaps": {"safety": 4, "took": 9},
     "device_swaps": {"took": 9},

@@ -2,6 +2,7 @@ from django.urls import path
 
 from ..ui.lazy import LazyViews
 
+own_checks = LazyViews("idlebench.web.proving.own_checks")
 pattern_views = LazyViews("idlebench.web.proving.pattern_views")
 scope_views = LazyViews("idlebench.web.proving.scope_views")
 stripes = LazyViews("idlebench.web.proving.stripes")
@@ -21,6 +22,7 @@ urlpatterns = [
     path("unit/<int:pk>/suspects/drop/", suspect_views.drop, name="suspects_drop"),
     path("unit/<int:pk>/suspects/take/", suspect_views.take_on, name="suspects_take"),
     path("unit/<int:pk>/suspects/settle/", suspect_views.settle, name="suspects_settle"),
+    path("board/<int:pk>/own-check/", own_checks.own_check, name="own_check"),
     path("pattern/", pattern_views.patterns, name="pattern"),
     path("board/<int:pk>/stripes/", stripes.stripes, name="stripes"),
     path("board/<int:pk>/stripes/read/", stripes.read_way, name="stripes_read"),

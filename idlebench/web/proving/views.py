@@ -29,7 +29,7 @@ from .rail_places import beside
 from .rails import Aspect, RailRow, rail_rows
 
 
-def _cold(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
+def cold_page(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
     # with what of the dismantling log is off, to be counted
     step = state.closing.steps[0]
     wanted = state.proof.open_checks(step)
@@ -81,7 +81,7 @@ COLD_GROUPS = (
 
 def cold(request: HttpRequest, pk: int) -> HttpResponse:
     """All checks without power."""
-    return _cold(request, unit_state(pk))
+    return cold_page(request, unit_state(pk))
 
 
 def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
@@ -284,7 +284,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
         extra = {"complaint": complaint, "bad_key": bad_key, "typed": request.POST.dict()}
         step = request.POST.get("step", step)
         on_power = step != "cold" or request.POST.get("back") == "power"
-        return _power(request, state, 422, step=step, **extra) if on_power else _cold(request, state, 422, **extra)
+        return _power(request, state, 422, step=step, **extra) if on_power else cold_page(request, state, 422, **extra)
     if re.fullmatch(r"[0-9]{1,15}", back):
         return redirect("swap", int(back))
     if back != "power" and step == "cold":
@@ -310,7 +310,7 @@ def metered(request: HttpRequest, pk: int) -> HttpResponse:
         extra = {"complaint": error, "bad_key": check.key if check else ""}
         if check is not None and check.step != "cold":
             return _power(request, state, 422, step=request.POST.get("step", check.step), **extra)
-        return _cold(request, state, 422, **extra)
+        return cold_page(request, state, 422, **extra)
     if taken.step == "cold":
         return _on_cold(pk, key)
     return redirect(f"{reverse('power', args=[pk])}?{urlencode({'step': request.POST.get('step', taken.step)})}")
@@ -325,7 +325,7 @@ def override(request: HttpRequest, pk: int) -> HttpResponse:
         services.override(pk, key, request.POST.get("reason", ""))
     except BadInput as error:
         if check is None or check.step == "cold":
-            return _cold(request, state, 422, complaint=error, bad_key=key)
+            return cold_page(request, state, 422, complaint=error, bad_key=key)
         return _power(request, state, 422, step=check.step, complaint=error, bad_key=key)
     return redirect("cold" if check.step == "cold" else "power", pk)
 
@@ -337,7 +337,7 @@ def store_written_off(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         confirmations.write_off_store(pk, row, reason)
     except BadInput as error:
-        return _cold(request, unit_state(pk), 422, complaint=error, bad_key=f"store {row}", typed=reason)
+        return cold_page(request, unit_state(pk), 422, complaint=error, bad_key=f"store {row}", typed=reason)
     return redirect("cold", pk)
 
 
@@ -349,5 +349,5 @@ def imported_confirmed(request: HttpRequest, pk: int) -> HttpResponse:
         confirmations.confirm_imported(pk, by, reason)
     except BadInput as error:
         typed = {"by": by, "reason": reason}
-        return _cold(request, unit_state(pk), 422, complaint=error, bad_key="imported", typed=typed)
+        return cold_page(request, unit_state(pk), 422, complaint=error, bad_key="imported", typed=typed)
     return redirect("cold", pk)

@@ -108,6 +108,8 @@ class Board(models.Model):
     truth = models.TextField(blank=True, max_length=4000)
     # of a unit that took an old supply's place: its harness, a wire a line
     wiring = models.TextField(blank=True, max_length=4000)
+    # checks that a person added, a line each
+    own_checks = models.TextField(blank=True, max_length=8000)
     # of a unit that took another's place: the board that is out for it
     stands_for = models.ForeignKey("self", null=True, blank=True, on_delete=models.SET_NULL, related_name="stood_for")
     # of a donor's board that stands for another: the unit it goes back to, and its name there

@@ -11,6 +11,7 @@ from idlebench.core import prove
 from idlebench.core.board.devices import Device, is_plug
 from idlebench.core.board.mains_question import mains_question
 from idlebench.core.board.monitor_lines import Monitor
+from idlebench.core.board.own_checks import OwnCheck, read_own_check
 from idlebench.core.board.parts import LEFT_OUT, Capacitor, Fitted
 from idlebench.core.board.replacement import Wire
 from idlebench.core.board.roles import disagreement, is_mains_place
@@ -21,7 +22,7 @@ from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node, read_nets
 from idlebench.core.text.rails_and_chips import Chip, Rail
-from idlebench.core.text.stored import Unread
+from idlebench.core.text.stored import Unread, read_lines
 
 from ..records.models import UNKNOWN, Board, CatalogueItem, Choice, DeviceChoice, DeviceSwap, Job, Part
 from .rows import board_id, device_id, fitted_id, mend_id, part_id
@@ -358,7 +359,13 @@ class BoardState:
             ),
             mended=tuple(
                 prove.Mended(
-                    row=mend_id(m.row.pk), a=m.core.a.words, b=m.core.b.words, title=m.core.title, before=m.core.before
+                    row=mend_id(m.row.pk),
+                    a=m.core.a.words,
+                    b=m.core.b.words,
+                    title=m.core.title,
+                    before=m.core.before,
+                    most=m.core.most,
+                    least=m.core.least,
                 )
                 for m in self.work.mends
                 if m.core.b is not None
@@ -369,7 +376,13 @@ class BoardState:
             untuned=self.untuned,
             hot=bool(row.supply) and "hot" in job.traits,
             modelled=bool(self.supply),
+            own=self.own_checks,
         )
+
+    @cached_property
+    def own_checks(self) -> tuple[OwnCheck, ...]:
+        """The checks that a person added to it, those that can be read."""
+        return read_lines(self.row.own_checks, "checks of your own", read_own_check)[0]
 
     @property
     def _windings(self) -> tuple[Device, ...]:

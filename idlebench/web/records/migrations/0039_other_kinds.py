@@ -20,4 +20,9 @@ class Migration(migrations.Migration):
             name='ref',
             field=models.CharField(blank=True, max_length=12),
         ),
+        migrations.AddField(
+            model_name='board',
+            name='own_checks',
+            field=models.TextField(blank=True, max_length=8000),
+        ),
     ]
