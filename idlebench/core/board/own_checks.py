@@ -161,6 +161,11 @@ def _ohms(text: str) -> float:
 def check_ends(check: OwnCheck, listed: Iterable[str], board: str) -> None:
     """Refuse a check that names a part which the board does not list.
 
+    Args:
+        check: the check.
+        listed: references that the board lists; () for a board without any, which takes every name.
+        board: its name.
+
     Raises:
         BadInput: it names the part.
     """
