@@ -4,10 +4,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from idlebench.core.board.devices import read_device
 from idlebench.core.board.mends import check_mend, is_mend, read_mend
 from idlebench.core.board.own_checks import check_ends, read_own_check
 from idlebench.core.board.parts import Fitted
-from idlebench.core.prove import BoardFacts, Mended, cold_checks
+from idlebench.core.prove import BoardFacts, Mended, cold_checks, windings_of
+from idlebench.core.prove.checks import most_volts
+from idlebench.core.prove.power_steps import source_step
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node
 
@@ -107,3 +110,40 @@ def test_a_short_is_scraped_between_two_nets_and_joined_ends_are_of_one():
         check_mend(read_mend("trace U3 4 to U3 5"), parts, nets=nets)
     with pytest.raises(BadInput, match="no wire"):
         read_mend("scrape U3 4 to U3 5 wire 0.3")
+
+
+@pytest.mark.parametrize(("measured", "volts"), [(None, 8.63), (228.0, 8.55)])
+def test_a_transformer_is_one_part_with_its_secondaries_and_the_tap_scales_them(measured, volts):
+    part = read_device("T1 transformer 30VA tap 240V secondary 9V 1.5A secondary 12-0-12V 0.5A at 40,30")
+    assert read_device(part.as_line()) == part and part.volts is None and (part.x, part.y) == (40.0, 30.0)
+    windings = windings_of(None, None, [part], ())
+    assert [(w.name, w.volts, w.at) for w in windings] == [
+        ("T1 secondary 1", 9.0, 240.0),
+        ("T1 secondary 2", 12.0, 240.0),
+        ("T1 secondary 3", 12.0, 240.0),
+    ]
+    board = BoardFacts(name="PS-1", supply="linear", row="b1", windings=windings)
+    step = source_step(board, 230.0, measured, ())
+    first = step.checks[0]
+    full = windings[0].expected[0]
+    assert (first.low + first.high) / 2 == pytest.approx(full * volts / 9.0, rel=0.002)
+    assert "the label is for 240 V" in first.ask and len({c.key for c in step.checks}) == 3
+    tap = next(c for c in cold_checks([board]) if c.key == "cold.tap.b1")
+    assert "4 % less" in tap.ask
+
+
+def test_a_tap_under_the_mains_is_said_and_what_a_store_may_hold_goes_with_it():
+    low, right = (
+        BoardFacts(
+            name="PS-1",
+            supply="linear",
+            row="b1",
+            windings=windings_of(None, None, [read_device(f"T1 transformer tap {tap}V secondary 9V 1.5A")], ()),
+        )
+        for tap in (220, 240)
+    )
+    assert "5 % more. Take the next tap above" in next(c for c in cold_checks([low]) if c.key == "cold.tap.b1").ask
+    store = Fitted(ref="C1", value=4.7e-3)
+    assert most_volts(low, store) > 1.08 * most_volts(right, store)
+    # a line of before reads as before
+    assert windings_of(None, None, [read_device("T1 winding 9V 1.5A")], ())[0].at == 0.0

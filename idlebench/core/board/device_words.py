@@ -69,6 +69,32 @@ class DeviceWords:
         return float(hit[1].replace(",", ".")) * {"k": 1e3, "m": 1e6}.get(hit[2].lower()[0], 1.0) if hit else None
 
     @property
+    def tap(self) -> float | None:
+        """V of the mains that a transformer's labels are for: of the tap in use, where its line says so: ``tap 240V``."""
+        hit = re.search(r"\btap (\d{2,3}(?:[.,]\d+)?) ?v?\b", self.note, re.I)
+        return float(hit[1].replace(",", ".")) if hit and self.what in ("transformer", "winding") else None
+
+    @property
+    def secondaries(self) -> tuple[tuple[float, float], ...]:
+        """V rms and A (0 where not told) of each secondary of a transformer, in order; one with a middle counts as its two halves.
+
+        >>> from idlebench.core.board.devices import read_device
+        >>> read_device('T1 transformer 30VA tap 240V secondary 9V 1.5A secondary 12-0-12V 0.5A').secondaries
+        ((9.0, 1.5), (12.0, 0.5), (12.0, 0.5))
+        """
+        if self.what != "transformer":
+            return ()
+        found = []
+        for hit in re.finditer(
+            r"\bsecondary (\d+(?:[.,]\d+)?)(-0-\d+(?:[.,]\d+)?)? ?v(?:ac|~)?(?: (\d+(?:[.,]\d+)?) ?(m?)a)?\b",
+            self.note,
+            re.I,
+        ):
+            amps = float((hit[3] or "0").replace(",", ".")) * (1e-3 if hit[4] else 1.0)
+            found += [(float(hit[1].replace(",", ".")), amps)] * (2 if hit[2] else 1)
+        return tuple(found)
+
+    @property
     def sink(self) -> float | None:
         """K/W of its heatsink, where its note says so: ``sink 15``."""
         hit = re.search(r"\b(?:heat)?sink (\d+(?:[.,]\d+)?)", self.note, re.I)

@@ -252,12 +252,22 @@ def read_device(text: str) -> Device:
                 facts["reads"], facts["lifted"], queue = told.readings, told.lifted, list(told.rest)
             else:
                 loose.append(word)
+        elif facts["what"] in ("transformer", "winding") and word.lower() in ("tap", "secondary") and queue:
+            loose += [word.lower(), *_of_winding(queue)]
         elif _reads_alone(facts, word, queue):
             continue
         elif not _known(facts, word, queue):
             loose.append(word)
     facts["note"] = " ".join(loose)[:400]
     return Device(ref=ref, **facts)  # type: ignore[arg-type]
+
+
+def _of_winding(queue: list[str]) -> list[str]:
+    """The volts and amps after a word of a transformer, taken off the line: they are not the part's own."""
+    taken = [queue.pop(0)]
+    while queue and re.fullmatch(r"(?i)v|m?a|\d+(?:[.,]\d+)?(?:m?a|v(?:ac|~)?)", queue[0]):
+        taken.append(queue.pop(0))
+    return taken
 
 
 #: How the sign of a plug's centre is typed.

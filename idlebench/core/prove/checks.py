@@ -150,12 +150,13 @@ class Check:
 @dataclass(frozen=True)
 class Winding:
     """A winding, a tap of one, or an adapter's output: what it is called, V rms as labelled, VA (0 where not known), and
-    whether the label is that of an open winding."""
+    whether the label is that of an open winding. at: V of the mains that the label is for, 0 for those that are nominal here."""
 
     name: str
     volts: float
     va: float = 0.0
     open: bool = False
+    at: float = 0.0
 
     @property
     def expected(self) -> tuple[float, float, float]:
@@ -180,11 +181,21 @@ def windings_of(
     Returns:
         The windings, with V where a label says them.
     """
+    devices = tuple(devices)
+    taps = {d.ref: d.tap for d in devices if d.what == "transformer" and d.tap}
     found = [
-        Winding(d.ref, d.volts, d.volts * d.current if d.current else 0.0)
+        Winding(
+            d.ref,
+            d.volts,
+            d.volts * d.current if d.current else 0.0,
+            at=d.tap or taps.get(d.ref.rstrip("BCDEFGH")) or 0.0,
+        )
         for d in devices
         if d.what == "winding" and d.volts
     ]
+    for d in devices:
+        own = enumerate(d.secondaries, 1)
+        found += [Winding(f"{d.ref} secondary {i}", volts, volts * amps, at=d.tap or 0.0) for i, (volts, amps) in own]
 
     def new(volts: float) -> bool:
         return all(abs(w.volts / volts - 1) > 0.01 for w in found)
@@ -303,6 +314,8 @@ class PowerStep:
     caution: str = ""
 
 
+#: The highest mains that are nominal anywhere, V.
+HIGHEST_MAINS = 240.0
 #: What a primary may hold where nobody knows, V.
 UNKNOWN_PRIMARY = 400.0
 #: A store of unknown volts counts from this size, F.
@@ -343,7 +356,9 @@ def most_volts(board: BoardFacts, part: Fitted, rails: float = 0.0) -> float:
         return adapter_volts(board.adapter)
     if board.supply == "linear" and board.sources:
         # peak of the highest winding without load, on mains 10 % up
-        return round(max(w.expected[0] for w in board.sources) * 2**0.5 * 1.1, 1)
+        # on a tap under the mains everything reads more; HIGHEST_MAINS is the most that is nominal anywhere
+        most = max(w.expected[0] * max(1.0, HIGHEST_MAINS / w.at if w.at else 1.0) for w in board.sources)
+        return round(most * 2**0.5 * 1.1, 1)
     return UNKNOWN_PRIMARY if part.role == "bulk" or board.supply else rails
 
 

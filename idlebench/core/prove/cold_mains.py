@@ -55,7 +55,8 @@ def mains_side(board: BoardFacts, mains: float) -> list[Check]:
             key=f"cold.tap.{board.id}",
             kind="look",
             point="mains tap or selector",
-            ask=f"Set to {mains:g} V, or the next tap above it. If there is no tap, the label says {mains:g} V.",
+            ask=f"Set to {mains:g} V, or the next tap above it. If there is no tap, the label says {mains:g} V."
+            + _tapped(board, mains),
             safety=True,
             why="On a tap too low everything after it runs higher and hotter.",
             names=(key_of("cold.tap", board.name),),
@@ -85,6 +86,17 @@ def mains_side(board: BoardFacts, mains: float) -> list[Check]:
             )
         )
     return checks
+
+
+def _tapped(board: BoardFacts, mains: float) -> str:
+    """What follows from the tap that is listed as in use."""
+    at = next((w.at for w in board.sources if w.at), 0.0)
+    if not at or abs(at / mains - 1) <= 0.005:
+        return ""
+    share = abs(mains / at - 1) * 100
+    if at < mains:
+        return f" The {at:g} V tap is listed: everything after it reads {share:.0f} % more. Take the next tap above."
+    return f" The {at:g} V tap is listed: everything after it reads {share:.0f} % less."
 
 
 def _line_to_neutral(board: BoardFacts, mains: float, common: dict) -> Check:

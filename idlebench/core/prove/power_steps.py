@@ -34,16 +34,20 @@ def source_step(supply: BoardFacts, mains: float, measured: float | None, under:
 
 def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: float | None, under: Of) -> Check:
     """A winding without load; what it should read goes with the mains as they were read."""
-    share = (measured or mains) / mains
+    share = (measured or mains) / (w.at or mains)
     volts, low, high = (share * number for number in w.expected)
     on = f" on {measured:g} V" if measured else ""
+    if w.at and abs(w.at / (measured or mains) - 1) > 0.005:
+        on = f" on {measured or mains:g} V, for the label is for {w.at:g} V"
     of = (
         *under,
-        ("label", f"{w.name} {w.volts:g} V, {w.va or 25.0:g} VA"),
+        ("label", f"{w.name} {w.volts:g} V, {w.va or 25.0:g} VA" + (f" at {w.at:g} V" if w.at else "")),
         ("mains as read", f"{measured or mains:.0f} V"),
     )
     return Check(
-        key="up.source.volts" if i == 0 else key_of("up.source", w.name, f"{w.volts:g}"),
+        key="up.source.volts"
+        if i == 0
+        else key_of("up.source", w.name, *([] if " secondary " in w.name else [f"{w.volts:g}"])),
         step="source",
         kind="ac_volts",
         point=f"{w.name}, nothing connected",
