@@ -192,7 +192,20 @@ def sizes(old: Fitted, new: Capacitor) -> set[str]:
         why.add("mounting")
     lying = old.mounting in ("can", "chip") and new.mounting == "radial"
     wide = old.room_diameter or (old.diameter + 1.0 if old.diameter else math.inf)
-    high = old.room_height or (old.height * 1.2 if old.height else math.inf)
+    if old.mounting == "axial":
+        # it lies: the lid is above its body, and its length is that between the holes or of the old part
+        wide = min(wide, old.room_height or math.inf)
+        long = [
+            n
+            for n in (
+                old.pitch - 4.0 if old.pitch and old.pitch > 4 else None,
+                old.height * 1.2 if old.height else None,
+            )
+            if n
+        ]
+        high = max(long, default=math.inf)
+    else:
+        high = old.room_height or (old.height * 1.2 if old.height else math.inf)
     if new.diameter > wide + 0.05 and not lying:
         why.add("diameter")
     tall = (

@@ -52,6 +52,10 @@ TAKES = {
 _SOUND_CIRCUIT = ("store", "supply", "coupling", "amplifier", "chip", "filter", "output")
 
 
+#: Roles that people say in two words.
+_PAIRS = {words: one.name for one in ROLES.values() for words in one.words if words.count(" ") == 1}
+
+
 @dataclass(kw_only=True)
 class QuickLine:
     """What a typed line was read as.
@@ -226,7 +230,10 @@ def read_line(text: str) -> QuickLine:
     while queue:
         word = queue.pop(0)
         low = word.lower()
-        if low in TAKES and queue:
+        if queue and (named := _PAIRS.get(f"{low} {queue[0].lower()}")):
+            # two words that are a role together, one of which may be another alone
+            line.changes["role"], line.words = named, f"{low} {queue.pop(0).lower()}"
+        elif low in TAKES and queue:
             _take(line, TAKES[low], queue)
         elif low == "sound" and not (queue and queue[0].lower() in _SOUND_CIRCUIT):
             line.changes["looks"] = "sound"

@@ -11,6 +11,7 @@ import numpy as np
 
 from ..board.parts import MOUNTINGS
 from .columns import KIND_CODE, Alike, Columns
+from .need import Need
 from .ruling import Ruling, graded
 from .stand_in import FAILS, FITS, MOUNT_FOR_MOUNT
 
@@ -55,6 +56,11 @@ def standing_height(need: Alike, cols: Columns) -> np.ndarray:
     return height + STAND_UP * (cols.is_mounted("axial") & need.radial)
 
 
+def _guess(need: Need) -> str:
+    """Whether the room was only guessed, in words: nobody measured it, so the old part's size stands for it."""
+    return "" if need.lid or need.old.room_diameter else ", guessed by the old part"
+
+
 def diameter_rule(need: Alike, cols: Columns) -> Ruling:
     diameter = cols["diameter"]
     first = need.first
@@ -64,7 +70,10 @@ def diameter_rule(need: Alike, cols: Columns) -> Ruling:
     def say(i: int) -> str:
         if fails[i]:
             what = "long" if cols["kind"][i] == KIND_CODE["film"] else "wide"
-            return f"{diameter[i]:g} mm {what}, room for {first.diameter:.3g} mm"
+            over = diameter[i] - first.diameter
+            return (
+                f"{diameter[i]:g} mm {what}, room for {first.diameter:.3g} mm{_guess(first)}: misses by {over:.1f} mm"
+            )
         return "The room is not known: measure the old part" if unknown[i] else ""
 
     return Ruling(
@@ -92,7 +101,8 @@ def height_rule(need: Alike, cols: Columns) -> Ruling | None:
 
     def say(i: int) -> str:
         if fails[i]:
-            return f"{height[i]:g} mm {word}, room for {first.height:.3g} mm"
+            over = height[i] - first.height
+            return f"{height[i]:g} mm {word}, room for {first.height:.3g} mm{_guess(first)}: misses by {over:.1f} mm"
         return f"{max(air[i], 0):.1f} mm under the lid: insulate the can top" if tight[i] else ""
 
     return Ruling(

@@ -20,6 +20,8 @@ from ..text.quantity import VOLT_RATINGS, show, show_range
 
 #: Room taken where none is given: old diameter + 1 mm, old height + 20 %.
 EXTRA_DIAMETER, EXTRA_HEIGHT = 1.0, 1.2
+#: What the two bent leads of a lying part take between its holes, mm, together: the rest is room for its body.
+LEADS_BENT = 4.0
 #: At this ambient (°C) a place counts as hot and asks 105 °C.
 HOT = 55.0
 #: Headroom on volts by the new part's kind.
@@ -337,14 +339,31 @@ def need_of(old: Fitted, mains: Mains = Mains(), ambient: float = 40.0, policy: 
         ripple_frequency=old.frequency or frequency,
         esr_low=esr_low,
         esr_high=esr_high,
-        diameter=old.room_diameter or (old.diameter + EXTRA_DIAMETER if old.diameter else None),
-        height=old.room_height or (old.height * EXTRA_HEIGHT if old.height else None),
+        diameter=_room_across(old),
+        height=_room_along(old),
         lid=old.room_height,
         pitch=_pitch(old),
         bipolar=old.bipolar,
         mains=mains,
         policy=policy,
     )
+
+
+def _room_across(old: Fitted) -> float | None:
+    """mm across for a new part; what lies is held by the lid above it as well."""
+    across = old.room_diameter or (old.diameter + EXTRA_DIAMETER if old.diameter else None)
+    if old.mounting == "axial" and old.room_height:
+        return min(across, old.room_height) if across else old.room_height
+    return across
+
+
+def _room_along(old: Fitted) -> float | None:
+    """mm of height for a new part; of what lies the length, between its holes or by the old one's."""
+    if old.mounting == "axial":
+        by_holes = old.pitch - LEADS_BENT if old.pitch and old.pitch > LEADS_BENT else None
+        by_old = old.height * EXTRA_HEIGHT if old.height else None
+        return max(filter(None, (by_holes, by_old)), default=None)
+    return old.room_height or (old.height * EXTRA_HEIGHT if old.height else None)
 
 
 def _pitch(old: Fitted) -> float | None:

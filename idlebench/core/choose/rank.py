@@ -13,9 +13,10 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
-from ..board.parts import ON_PADS, Capacitor
+from ..board.parts import KINDS, ON_PADS, Capacitor
 from ..judge.policy import Weights
 from . import fit_rules, rules, strain_rules
+from .columns import KIND_CODE
 from .need import Need
 from .rules import FAILS, FITS, VERDICT_NAMES, Alike, Columns
 from .ruling import Rule, Ruling
@@ -29,6 +30,8 @@ BATCH = 20_000
 EVERYDAY = 85.0
 #: What no part falls short of.
 NONE = -math.inf
+#: Whether a kind is another than the old part's, by the old one's number and the new one's.
+OTHER_KIND = 1.0 - np.eye(len(KINDS))
 #: A score that no part has: it keeps places and verdicts apart where all are sorted at once.
 WORST = 1e3
 #: What one row more adds, so that equal scores keep the catalogue's order on every machine.
@@ -130,7 +133,8 @@ def rank_many(needs: Sequence[Need], columns: Columns, *, fits: int = 6, refused
         refused: how many that do not fit are wanted.
 
     Returns:
-        A Ranking for each need: fitting parts first (fits before look twice, then by score).
+        A Ranking for each need: parts that go in first, those of the old part's kind before any other kind, then fits before look
+        twice, then by score.
     """
     asked = [need.same for need in needs]
     once = dict(zip(reversed(asked), reversed(needs), strict=True))
@@ -218,9 +222,11 @@ def _ordered(alike: Alike, rows: Columns, numbers: np.ndarray, counts: Sequence[
     np.maximum(status, _graded_by(rules.AFTER_SIEVE, alike, rows), out=status)
     good = (status != FAILS).nonzero()[0]
     place = alike.place.take(good, mode="clip")
-    # one number a row, so that one sort orders all places at once: place before verdict before score before catalogue order
-    key = np.minimum(scores(alike, rows), WORST) + status * WORST
-    key = key.take(good, mode="clip") + place * (4 * WORST) + np.arange(len(good)) * TIES
+    # one number a row, so that one sort orders all places at once: place before change of kind before verdict before score before
+    # catalogue order
+    other = alike.by_place(lambda one: OTHER_KIND[KIND_CODE[one.kind]], rows["kind"])
+    key = np.minimum(scores(alike, rows), WORST) + (status + 2.0 * other) * WORST
+    key = key.take(good, mode="clip") + place * (5 * WORST) + np.arange(len(good)) * TIES
     order = np.argsort(key)
     ends = np.searchsorted(place, np.arange(len(counts) + 1))
     chosen = numbers.take(good.take(order, mode="clip"), mode="clip")

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.combine import pairs
+from idlebench.core.choose.misses import nearest_miss
 from idlebench.core.choose.need import Need
 from idlebench.core.choose.rank import FAILS, Candidate
 from idlebench.core.draw.bars import bars
@@ -103,7 +104,7 @@ def _candidates(state: UnitState, part: PartState) -> dict[str, object]:
         for i, c in enumerate(ranking.candidates, 1)
     ]
     found = {"ranking": ranking, "need": need, "cards": cards, "working": need.working(), "best": ranking.best}
-    return found if ranking.fitting else {**found, "pairs": pairs(need, columns())}
+    return found if ranking.fitting else {**found, "pairs": pairs(need, columns()), "miss": nearest_miss(ranking)}
 
 
 def _why(cards: list[dict], number: str) -> str:

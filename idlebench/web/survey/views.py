@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST
 
 from idlebench.core.board.device_lines import doubts
 from idlebench.core.board.devices import read_device
+from idlebench.core.board.likely_roles import likely_roles
 from idlebench.core.board.listing import is_device
 from idlebench.core.board.mains_question import ANSWERS
 from idlebench.core.board.odd_values import doubt_of
@@ -92,7 +93,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
         "profile": profile,
         "differs": difference(profile, [p.core for p in board.parts]) if profile else None,
         "pins": [p for p in photos if p.x is not None],
-        **(_about(selected, state) if selected else {}),
+        **(_about(selected, board, state) if selected else {}),
         "verdict_names": VERDICTS[:3],
         "correct": as_line(selected.row.to_core()) if selected and "correct" in request.GET else "",
         "photos": [p for p in photos if (selected and p.part_id == selected.pk) or (device and p.ref == device.ref)],
@@ -123,7 +124,7 @@ def _tray(board: BoardState, selected: PartState | None) -> dict[str, object]:
     return {"unplaced": unplaced, "waiting_next": others[0] if others else ""}
 
 
-def _about(selected: PartState, state: UnitState) -> dict[str, object]:
+def _about(selected: PartState, board: BoardState, state: UnitState) -> dict[str, object]:
     """What the panel of a selected part shows beside its verdict."""
     schools = {
         name: verdict_of(selected.row, selected.core, state.job, state.counts, name).name for name in ESR_CRITERIA
@@ -133,6 +134,9 @@ def _about(selected: PartState, state: UnitState) -> dict[str, object]:
         "schools": schools if len(set(schools.values())) > 1 else {},
         "givers": boards.exclude(unit=state.row).select_related("unit"),
         "dated": _dated(selected.core.date, state.job.made),
+        "likely": likely_roles(
+            selected.row.to_core(), [p.core for p in board.parts], board.others, board.chips, board.row.supply
+        ),
     }
 
 
