@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from idlebench.core.board.parts import Fitted
+from idlebench.core.choose.supply_model import read_model, reckon
 from idlebench.core.circuit.converter import converter_ripple, ripple_current, ripple_volts, shares
 from idlebench.core.circuit.inrush import RATINGS, fuse, inrush_i2t, next_rating
 from idlebench.core.circuit.regulator import module, regulator
+from idlebench.core.circuit.supply_lines import read_rail_out
 from idlebench.core.circuit.timing import timing
 from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.rectifier import MIDDLING
+from idlebench.core.simulate.state import State
+from idlebench.core.simulate.steady_state import run
+from idlebench.core.simulate.supply import Bench
+from idlebench.core.simulate.truth import Values
 
 
 # converters
@@ -120,3 +130,41 @@ def test_timing_moves_with_the_value():
     assert timing(11e-6, 47e3, 1.1, 10e-6).values["change"] == pytest.approx(0.1)
     with pytest.raises(BadInput):
         timing(0, 1e3)
+
+
+def test_a_coil_and_a_second_capacitor_take_what_ripple_is_left_and_neither_is_asked_all_of_it():
+    parts = {ref: Fitted(ref=ref, value=1000e-6, volts=10.0, role="converter_output") for ref in ("C14", "C16")}
+    store = Fitted(ref="C7", value=220e-6, volts=400.0, role="bulk")
+    start = Fitted(ref="C9", value=47e-6, volts=50.0, role="startup")
+    lines = "bridge mains 4ohm store C7 converter flyback 40W eff 0.8 at 42k startstore C9\nrail +5V 3A duty 0.45 capacitors C14"
+    plain, coil = (
+        reckon(read_model(text)[0], {**parts, "C7": store, "C9": start})
+        for text in (lines, f"{lines} coil L2 10u then C16")
+    )
+    ripple = {
+        name: next(f for f in found.figures if f.name.startswith("Ripple on +5"))
+        for name, found in (("plain", plain), ("coil", coil))
+    }
+    turn = 2 * math.pi * 42e3
+    assert ripple["coil"].before < 0.2 * ripple["plain"].before and "behind its coil" in ripple["coil"].source
+    # all of the ripple current goes through the first, and what the coil lets through into the second
+    assert coil.places["C14"].ripple == pytest.approx(plain.places["C14"].ripple)
+    through = ripple["plain"].after / (2 * math.sqrt(2)) / (turn * 10e-6)
+    assert (
+        coil.places["C16"].ripple == pytest.approx(through)
+        and coil.places["C16"].ripple < 0.3 * coil.places["C14"].ripple
+    )
+    # the bench sees the same: less on the rail, all of it before the coil
+    for text, less in ((lines, False), (f"{lines} coil L2 10u then C16", True)):
+        bench = Bench.of(text, [*parts.values(), store, start])
+        outcome = run(bench, Values(1), State(volts=230.0), grids=MIDDLING)
+        rail = outcome.rails["+5 V"].switching[0]
+        assert bool(rail < 0.3 * outcome.stores["C14"].switching[0]) is less
+
+
+@pytest.mark.parametrize(
+    "line", ["rail +5V 3A capacitors C14 coil 10u", "rail +5V 3A capacitors C14 then C16", "rail +5V 3A capacitors C14 coil 10u then C14"]
+)  # fmt: skip
+def test_a_coil_without_what_stands_behind_it_is_asked_about(line):
+    with pytest.raises(BadInput, match="coil"):
+        read_rail_out(line)

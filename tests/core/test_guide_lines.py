@@ -6,8 +6,10 @@ from pathlib import Path
 import pytest
 
 from idlebench.core.board.devices import read_device
+from idlebench.core.board.listing import is_device, named
 from idlebench.core.board.mends import read_mend
 from idlebench.core.board.monitor_lines import read_monitor
+from idlebench.core.board.own_checks import read_own_check
 from idlebench.core.board.quickline import read_line
 from idlebench.core.board.zones import read_zone
 from idlebench.core.choose.shelf_line import read_own
@@ -40,7 +42,7 @@ def read_intake(line: str) -> object:
     return read_chip(line) if " gnd " in line else read_device(line)
 
 
-READERS = {"intake": read_intake, "survey": lambda line: read_device(line) if line.startswith("R5") else read_line(line),
+READERS = {"intake": read_intake, "survey": lambda line: read_device(named(line)) if is_device(named(line)) else read_line(line),
            "gather": read_own, "swap": read_mend}  # fmt: skip
 
 
@@ -49,6 +51,11 @@ def test_a_line_of_the_guide_is_read(page, line):
     found = READERS[page](line)
     assert found
     assert not getattr(found, "rest", []), "every word of it is understood"
+
+
+@pytest.mark.parametrize("line", lines_of("cold-checks", "Check of your own"))
+def test_a_check_of_the_guide_is_read(line):
+    assert read_own_check(line).limit
 
 
 def test_there_are_lines_on_each_page():

@@ -79,7 +79,6 @@ ROLES: dict[str, Role] = {
                 "main store",
                 "smoothing",
                 "main filter",
-                "primary store",
             ),
         ),
         Role(

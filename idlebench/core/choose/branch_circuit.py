@@ -5,6 +5,7 @@ Source: a part in use at 0.55 of the limit: workshop practice, because limits ar
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -163,15 +164,39 @@ def rail_limit(rail: RailOut) -> float:
     return max(0.01 * abs(rail.volts), 0.05)
 
 
-def rail_ripple(fed: ConverterIn, rail: RailOut, store: Store) -> float:
-    """The ripple on a rail of a converter with its stores taken as one, V peak to peak."""
-    return converter.ripple_volts(
+def past_coil(fed: ConverterIn, rail: RailOut, after: Store | None) -> float:
+    """The share of a rail's ripple that is left behind its coil, 1 without one: Z of the stores there over that of the coil.
+
+    Args:
+        fed: the converter.
+        rail: its rail.
+        after: the stores behind the coil as one, None for none.
+
+    Returns:
+        The share, at most 1.
+    """
+    if after is None or not rail.coil:
+        return 1.0
+    turn = 2 * math.pi * fed.frequency
+    return min(1.0, math.hypot(after.esr_high, 1 / (turn * after.value)) / (turn * rail.coil))
+
+
+def rail_ripple(fed: ConverterIn, rail: RailOut, store: Store, after: Store | None = None) -> float:
+    """The ripple on a rail of a converter with its stores taken as one, V peak to peak; behind its coil where it has one."""
+    before = converter.ripple_volts(
         fed.topology, rail.current, rail.duty, fed.frequency, store.value, store.esr_high, rail.choke
     )
+    return before * past_coil(fed, rail, after)
 
 
-def most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float) -> float:
+def after_coil(rail: RailOut, parts: Mapping[str, Fitted], make: Callable[[Fitted], Store]) -> Store | None:
+    """The stores behind a rail's coil as one, None without a coil."""
+    return as_one([(ref,) for ref in rail.after], parts, make) if rail.after else None
+
+
+def most_esr(fed: ConverterIn, rail: RailOut, value: float, limit: float, after: Store | None = None) -> float:
     """The ESR of all stores of a rail together that keeps its ripple within a limit (V); not above zero where no ESR does."""
+    limit /= past_coil(fed, rail, after)
     without = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 0.0, rail.choke)
     with_one = converter.ripple_volts(fed.topology, rail.current, rail.duty, fed.frequency, value, 1.0, rail.choke)
     return (limit - without) / (with_one - without)

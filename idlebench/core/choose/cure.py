@@ -65,10 +65,12 @@ def cure(
         if ref not in places
     ]
     limit = rail_limit(rail)
+    behind = [new_store(standing[ref]) if ref in standing else old_store(parts[ref]) for ref in rail.after]
+    after = together(behind) if behind else None
 
     def looked_at(chosen: Sequence[Capacitor]) -> tuple[float, float, float]:
         whole = together([*rest, *map(new_store, chosen)])
-        return rail_ripple(fed, rail, whole), whole.esr_high, whole.value
+        return rail_ripple(fed, rail, whole, after), whole.esr_high, whole.value
 
     best = nearest = None
     for chosen in _ways(places, options):
@@ -84,7 +86,7 @@ def cure(
     return Cure(
         rail=rail.name,
         places=places,
-        most=most_esr(fed, rail, value, limit),
+        most=most_esr(fed, rail, value, limit, after),
         limit=limit,
         takes=found if best else {},
         nearest=found,

@@ -6,20 +6,21 @@ the worst piece.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from ..board.parts import Capacitor, Fitted
 from ..circuit import converter, inrush, regulator
 from ..circuit.packages import PACKAGES
 from ..circuit.supply import Settled
-from ..circuit.supply_lines import Branch, ConverterIn, read_model
+from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
 from ..refusal import BadInput
-from ..text.calculation import CalculationLine
 from ..text.quantity import show
 from ..text.rails_and_chips import rail_name
 from .branch_circuit import (
     Store,
+    after_coil,
     as_one,
     most_esr,
     new_store,
@@ -32,75 +33,10 @@ from .branch_circuit import (
     together,
 )
 from .need import Mains
+from .supply_figures import BranchState, Figure, PlaceFacts
 
 #: How the supply is looked at: mains that stray by these per cent.
 LOW, HIGH = -10.0, 10.0
-
-
-@dataclass(frozen=True, kw_only=True)
-class Figure:
-    """A figure of a supply with the old parts as they are and with the chosen ones; better: whether less or more is better.
-
-    limit: what it is held against, None where there is none; bad: whether the new one misses it. say: what to do about it.
-    """
-
-    name: str
-    unit: str
-    before: float
-    after: float
-    limit: float | None = None
-    at_least: bool = True
-    say: str = ""
-    source: str = ""
-
-    @property
-    def bad(self) -> bool:
-        if self.limit is None:
-            return False
-        return self.after < self.limit - 1e-12 if self.at_least else self.after > self.limit + 1e-12
-
-    def line(self) -> CalculationLine:
-        """The figure as a line of working."""
-        return CalculationLine(
-            label=self.name,
-            formula=self.source,
-            numbers=f"before {show(self.before, self.unit)}",
-            value=self.after,
-            unit=self.unit,
-            source=self.source,
-        )
-
-
-@dataclass(frozen=True, kw_only=True)
-class PlaceFacts:
-    """What the supply tells a store's place: worst volts, ripple A at Hz, the words for where they came
-    from, and the rail it serves."""
-
-    volts: float
-    ripple: float
-    frequency: float
-    said: tuple[str, ...]
-    rail: str = ""
-
-
-@dataclass(frozen=True, kw_only=True)
-class BranchState:
-    """A branch reckoned: nominal before and after, its figures, what its places are told, and what cannot work."""
-
-    branch: Branch
-    before: Settled
-    after: Settled
-    figures: tuple[Figure, ...]
-    places: dict[str, PlaceFacts] = field(default_factory=dict)
-
-    @property
-    def moved(self) -> tuple[Figure, ...]:
-        """The figures that the chosen parts move by a hundredth or more."""
-        return tuple(f for f in self.figures if abs(f.after - f.before) > 0.01 * max(abs(f.before), 1e-12))
-
-    @property
-    def troubles(self) -> tuple[Figure, ...]:
-        return tuple(f for f in self.figures if f.bad)
 
 
 def reckon(
@@ -325,25 +261,25 @@ def _rail_figures(
         whole = converter.ripple_current(fed.topology, rail.current, rail.duty, rail.choke)
         alone = [(ref,) for ref in rail.stores]
         one, two = as_one(alone, parts, old), as_one(alone, parts, new)
-
+        behind = after_coil(rail, parts, old), after_coil(rail, parts, new)
         limit = rail_limit(rail)
         mend = "A part of lower ESR, or a second part in parallel, lowers it."
         figures.append(
             Figure(
                 name=f"Ripple on {rail.name}",
                 unit="V",
-                before=rail_ripple(fed, rail, one),
-                after=rail_ripple(fed, rail, two),
+                before=rail_ripple(fed, rail, one, behind[0]),
+                after=rail_ripple(fed, rail, two, behind[1]),
                 limit=limit,
                 at_least=False,
                 say=mend,
-                source=f"{fed.topology}, peak to peak",
+                source=f"{fed.topology}, peak to peak{', behind its coil' if rail.coil else ''}",
             )
         )
         shares = converter.shares([parts[ref].value for ref in rail.stores])
         for ref, share in zip(rail.stores, shares, strict=True):
             said = f"{show(whole * share, 'A')} ripple at {show(fed.frequency, 'Hz')}, {share * 100:.0f} % of {rail.name}'s"
-            most = most_esr(fed, rail, two.value, limit)
+            most = most_esr(fed, rail, two.value, limit, behind[1])
             wanted = (
                 f"ESR of all its capacitors under {show(most, 'Ω')} keeps {rail.name} within {show(limit, 'V')}"
                 if most > 0
@@ -356,7 +292,28 @@ def _rail_figures(
                 said=tuple(filter(None, (said, wanted))),
                 rail=rail.name,
             )
+        places |= _behind_coil(fed, rail, parts, rail_ripple(fed, rail, two))
     return figures, places
+
+
+def _behind_coil(fed: ConverterIn, rail: RailOut, parts: Mapping[str, Fitted], before: float) -> dict[str, PlaceFacts]:
+    """What the stores behind a coil are told: they carry what ripple the coil lets through. before: V peak to peak before it."""
+    if not rail.after:
+        return {}
+    amps = before / (2 * math.sqrt(2)) / (2 * math.pi * fed.frequency * rail.coil)
+    shares = converter.shares([parts[ref].value for ref in rail.after])
+    return {
+        ref: PlaceFacts(
+            volts=abs(rail.volts) * 1.05,
+            ripple=amps * share,
+            frequency=fed.frequency,
+            said=(
+                f"{show(amps * share, 'A')} ripple at {show(fed.frequency, 'Hz')}: it stands behind the coil of {rail.name}",
+            ),
+            rail=rail.name,
+        )
+        for ref, share in zip(rail.after, shares, strict=True)
+    }
 
 
 def places_of(

@@ -10,7 +10,8 @@ import numpy as np
 
 from ..board.parts import Capacitor
 from ..choose.fuses import Fuse
-from ..choose.supply_model import Branch, BranchState
+from ..choose.supply_figures import BranchState
+from ..choose.supply_model import Branch
 from ..judge import ageing, reform
 from ..text.quantity import show
 

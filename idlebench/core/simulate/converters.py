@@ -7,6 +7,7 @@ practice, because controllers of the time give no figure for it.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from .loads import FADES, STEP, drawn, joint_ohms
 from .outcome import Bools, Outcome, RailState, StoreState
 from .rectifier import Floats
 from .state import State
-from .stores import store_of
+from .stores import OPEN, store_of
 from .supply import Bench
 from .truth import LOAD_SHORT, Values
 
@@ -155,7 +156,8 @@ def converted(
         by = np.where(resistor > 0, mean / abs(rail.volts), np.minimum(mean / (FADES * abs(rail.volts)), 1.0))
         amps = amps * by
         value, esr = _output_store(bench, values, rail)
-        switching = np.where(runs & ~open_, _switching(fed, rail, amps, value, esr), 0.0)
+        before = np.where(runs & ~open_, _switching(fed, rail, amps, value, esr), 0.0)
+        switching = before * _past_coil(bench, values, rail, fed)
         joint = joint_ohms(bench, values, state, branch) * amps
         step = esr * amps * STEP / (1 + STEP) if state.steps(rail.name) else 0.0
         lowest = np.maximum(wave.min(axis=1) - switching / 2 - step - joint, 0.0)
@@ -167,8 +169,20 @@ def converted(
                 wave,
                 _share_of(bench, values, rail, ref) * _ripple(fed, rail, amps),
                 outcome.stores[ref].warm,
-                switching,
+                before,
             )
+        for ref in rail.after:
+            through = before / (2 * math.sqrt(2)) / (2 * math.pi * fed.frequency * rail.coil) / len(rail.after)
+            outcome.stores[ref] = StoreState(wave, through, outcome.stores[ref].warm, switching)
+
+
+def _past_coil(bench: Bench, values: Values, rail: RailOut, fed: ConverterIn) -> Floats:
+    """The share of the switching ripple that is left behind a rail's coil, as ``choose.branch_circuit.past_coil``."""
+    if not rail.after:
+        return np.ones(values.count)
+    value, esr = _together(bench, values, rail.after)
+    turn = 2 * math.pi * fed.frequency
+    return np.minimum(1.0, np.hypot(np.minimum(esr, OPEN), 1 / (turn * np.maximum(value, 1e-12))) / (turn * rail.coil))
 
 
 def _lost(bench: Bench, values: Values, state: State, rail: RailOut, fed: ConverterIn) -> Floats:
@@ -181,8 +195,12 @@ def _lost(bench: Bench, values: Values, state: State, rail: RailOut, fed: Conver
 
 def _output_store(bench: Bench, values: Values, rail: RailOut) -> tuple[Floats, Floats]:
     """A rail's stores as one at the switching rate: F and Ω."""
+    return _together(bench, values, rail.stores)
+
+
+def _together(bench: Bench, values: Values, refs: Sequence[str]) -> tuple[Floats, Floats]:
     value, conductance = np.zeros(values.count), np.zeros(values.count)
-    for ref in rail.stores:
+    for ref in refs:
         farads, _, esr = store_of(bench, values, ref)
         value, conductance = value + farads, conductance + 1 / np.maximum(esr, 1e-4)
     return value, 1 / conductance

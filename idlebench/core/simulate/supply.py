@@ -223,7 +223,9 @@ class Bench:
         _each_rail_once(branches)
         by_ref = {part.ref: part for part in parts}
         wanted = {ref for branch in branches for ref in branch.stores}
-        wanted |= {ref for b in branches if b.converter for rail in b.converter.rails for ref in rail.stores}
+        wanted |= {
+            ref for b in branches if b.converter for rail in b.converter.rails for ref in (*rail.stores, *rail.after)
+        }
         if missing := sorted(wanted - set(by_ref)):
             raise BadInput(
                 ", ".join(missing), "a capacitor that the survey lists", "List it, or type another.", field="store"

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose.cure import Cure, cure
-from idlebench.core.choose.supply_model import Branch, BranchState, Figure
+from idlebench.core.choose.supply_figures import BranchState, Figure
+from idlebench.core.choose.supply_model import Branch
 from idlebench.core.draw.gauge import Gauge, of_figure
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show

@@ -9,7 +9,8 @@ from idlebench.catalogue import house_devices
 from idlebench.core.board.parts import Capacitor
 from idlebench.core.choose import fuses
 from idlebench.core.choose.fuses import Fuse, FuseNeed
-from idlebench.core.choose.supply_model import Branch, BranchState, reckon
+from idlebench.core.choose.supply_figures import BranchState
+from idlebench.core.choose.supply_model import Branch, reckon
 from idlebench.core.draw.plots import Plot, Strip, strip, waves
 from idlebench.core.refusal import BadInput
 

@@ -15,7 +15,8 @@ from idlebench.core.choose.cells_and_diodes import BatteryNeed, DiodeNeed
 from idlebench.core.choose.fed_regulators import fed_by_rail
 from idlebench.core.choose.fuses import FuseNeed
 from idlebench.core.choose.regulators_and_fuses import Judged, OutputCapacitor, RegulatorNeed
-from idlebench.core.choose.supply_model import HIGH, LOW, BranchState, reckon
+from idlebench.core.choose.supply_figures import BranchState
+from idlebench.core.choose.supply_model import HIGH, LOW, reckon
 from idlebench.core.circuit.supply import Settled
 from idlebench.core.prove.cold_rails import fed_rails
 from idlebench.core.refusal import BadInput

@@ -26,7 +26,8 @@ from idlebench.core.board.replacement import read_wire
 from idlebench.core.board.zones import ZonedPart, read_zone, tell
 from idlebench.core.choose.need import Mains
 from idlebench.core.choose.plan import bad_series
-from idlebench.core.choose.supply_model import Branch, PlaceFacts, places_of, read_model, tell_supply
+from idlebench.core.choose.supply_figures import PlaceFacts
+from idlebench.core.choose.supply_model import Branch, places_of, read_model, tell_supply
 from idlebench.core.judge.evidence import SeriesCount
 from idlebench.core.judge.measure import read_with
 from idlebench.core.judge.verdict import decide, wrong_one
