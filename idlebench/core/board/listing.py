@@ -150,9 +150,12 @@ def _named_later(told: list[str], letters: str) -> str:
     """A kind that is named further on in a line; a capacitor's role speaks of what stands beside it, so not in its line."""
     if letters.startswith("C") and letters in LETTERS:
         return next((kind for word in told if (kind := named_by(word)) == "trimmer"), "")
-    for word in told:
+    for before, word in zip(("", *told), told, strict=False):
         if word.lower() in ("note", "for", "from", "to"):
             return ""
+        if before.lower() in ("built-in", "internal", "with", "and"):
+            # what a part holds, or stands with, does not name it
+            continue
         if word.lower() in ("reads", "measures", "measured"):
             return ""
         if word.lower() not in ONLY_BESIDE and (kind := named_by(word)):
