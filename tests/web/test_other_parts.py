@@ -6,6 +6,7 @@ from django.urls import reverse
 
 from idlebench.web.proving import faulting
 from idlebench.web.proving.evidence import marks_of
+from idlebench.web.records.models import Instrument
 from idlebench.web.survey import device_measuring, measuring
 from idlebench.web.survey.typed import add_typed
 from idlebench.web.swap import services as swapping
@@ -194,3 +195,39 @@ def test_the_survey_table_takes_every_kind_out_and_in(client, board):
     bad.seek(0)
     client.post(reverse("survey_load", args=[board.pk]), {"file": bad, "good": "1"})
     assert others(board).find_device("R77") and others(board).find_device("R78") is None
+
+
+class Meter:
+    """A meter that answers one ohms reading, or lies out of all bounds."""
+
+    says = 2.25
+
+    def __init__(self, address):
+        assert address.endswith("5025")
+
+    def __enter__(self):
+        return self
+
+    def __exit__(self, *told):
+        return None
+
+    def read(self, kind):
+        assert kind == "resistance"
+        return self.says
+
+
+@pytest.mark.parametrize(("says", "verdict"), [(2.25, "sound"), (float("inf"), "replace")])
+def test_an_empty_reading_is_asked_of_the_named_meter(client, board, monkeypatch, says, verdict):
+    monkeypatch.setattr(device_measuring, "Multimeter", type("Said", (Meter,), {"says": says}))
+    url, job = reverse("measure", args=[board.pk]), board.unit.job
+    # the simulated meter reads capacitors only, and says so; without one it is typed
+    assert "typed" in client.post(url, {"part": "R5", "reading": ""}).content.decode()
+    job.meter = "127.0.0.1:5025"
+    job.save()
+    refused = client.post(url, {"part": "R5", "reading": ""})
+    assert refused.status_code == 422 and "a meter that is named" in refused.content.decode()
+    Instrument.objects.create(name="bench meter", address="127.0.0.1:5025", kind="meter")
+    assert client.post(url, {"part": "R5", "reading": ""}).status_code == 302
+    assert others(board).find_device("R5").verdict.name == verdict
+    # what is no resistance is typed
+    assert client.post(url, {"part": "D1", "reading": ""}).status_code == 422
