@@ -69,6 +69,11 @@ class DeviceWords:
         return float(hit[1].replace(",", ".")) * {"k": 1e3, "m": 1e6}.get(hit[2].lower()[0], 1.0) if hit else None
 
     @property
+    def feeds(self) -> bool:
+        """Whether cells feed the machine, as their line says: ``BT1 battery 6V source``; others keep a memory."""
+        return bool(re.search(r"\b(source|feeds)\b", self.note.lower()))
+
+    @property
     def tap(self) -> float | None:
         """V of the mains that a transformer's labels are for: of the tap in use, where its line says so: ``tap 240V``."""
         hit = re.search(r"\btap (\d{2,3}(?:[.,]\d+)?) ?v?\b", self.note, re.I)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -281,8 +281,12 @@ class BoardFacts:
 
     @property
     def adapter(self) -> Device | None:
-        """The adapter that feeds it, where one is listed with its volts."""
-        return next((d for d in self.devices if d.what == "adapter" and d.volts), None) if self.supply else None
+        """The adapter that feeds it, where one is listed with its volts; or cells that are its source."""
+        if not self.supply:
+            return None
+        found = next((d for d in self.devices if d.what == "adapter" and d.volts), None)
+        cells = next((d for d in self.devices if d.what == "battery" and d.volts and d.feeds), None)
+        return found or (replace(cells, output="cells") if cells else None)
 
     @property
     def sources(self) -> tuple[Winding, ...]:

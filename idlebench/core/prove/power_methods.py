@@ -36,6 +36,7 @@ WAYS = {
     "variable": "variable transformer",
     "limited": "bench supply with a limit for boards, lamp for supplies",
     "straight": "straight on, loads attached",
+    "low": "low voltage: source alone, then with a current limit",
 }
 
 

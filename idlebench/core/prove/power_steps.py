@@ -11,8 +11,8 @@ from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
 from .checks import BoardFacts, Check, PowerStep, Winding, key_of
-from .facts import DUMMY, LOADED, STEP
-from .power_methods import DEAD_SHARE, Of
+from .facts import DUMMY, LOADED, MAINS_READ, STEP
+from .power_methods import DEAD_SHARE, MAINS_KEY, MAINS_STRAY, WAYS, Of
 
 PRIMARY = (
     "Hands off the primary side: no measuring there under power. Work inside mains equipment is for trained people."
@@ -114,4 +114,27 @@ def dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...
         detail=" · ".join(loads) or "boards unplugged",
         checks=tuple(checks),
         rewire=True,
+    )
+
+
+def _under(mains: float, way: str) -> Of:
+    return (("mains", f"{mains:g} V"), ("way up", WAYS.get(way, way)))
+
+
+def mains_check(mains: float, way: str = "lamp") -> Check:
+    """The mains itself, read before the first step under power: what a transformer gives moves with it."""
+    return Check(
+        key=MAINS_KEY,
+        step="cold",
+        kind="ac_volts",
+        point="mains at the socket",
+        ask="Read it by a plug-in meter, or let a trained person read it. The expected output of the "
+        "transformer is calculated from it.",
+        low=mains * (1 - MAINS_STRAY),
+        high=mains * (1 + MAINS_STRAY),
+        safety=True,
+        caution="The socket is live: never with bare leads.",
+        why=f"{mains:g} V ± 10 %.",
+        fact=MAINS_READ,
+        of=_under(mains, way),
     )

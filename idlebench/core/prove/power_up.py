@@ -10,18 +10,20 @@ from collections import deque
 from collections.abc import Sequence
 from dataclasses import replace
 
+from ..board.devices import Device
 from ..text.rails_and_chips import Rail
-from .adapters import bench_in_its_place, board_alone, steps_of
+from .adapters import bench_in_its_place, board_alone, fed_title, steps_of
 from .checks import BoardFacts, Check, PowerStep, key_of
 from .cold import cold_checks
 from .cold_rails import fed_rails
-from .facts import MAINS_READ, PLUG, PLUGGED, STEP
+from .facts import PLUG, PLUGGED, STEP
 from .hazards import Unlisted
 from .highest import HIGHEST
+from .low_voltage import why_not_low
 from .monitor_cold import of_monitor
 from .monitors import monitor_steps
-from .power_methods import DEAD_SHARE, HOLD, MAINS_KEY, MAINS_STRAY, RISING, WAYS, Of, lamp_watts, transformer_va
-from .power_steps import PRIMARY, dummy_step, source_step
+from .power_methods import DEAD_SHARE, HOLD, RISING, Of, lamp_watts, transformer_va
+from .power_steps import PRIMARY, _under, dummy_step, mains_check, source_step
 from .rail_checks import rail_checks
 
 
@@ -70,6 +72,9 @@ def _power_up(
 ) -> tuple[PowerStep, ...]:
     rails = fed_rails(boards)
     supplies = [b for b in boards if b.supply and b.rails]
+    if way == "low" and why_not_low(boards):
+        # whatever was chosen first: the short way is only for what stays under 60 V everywhere
+        way = "lamp"
     # a monitor stays unplugged until its own steps: its line stage meets B+ behind a lamp first
     fed = [b for b in boards if not b.supply and not of_monitor(b, boards)]
     cold = cold_checks(boards, mains, apart, unlisted)
@@ -80,7 +85,7 @@ def _power_up(
             key="cold",
             title="Cold checks",
             detail="nothing has power",
-            checks=(*cold[:-1], mains_check(mains, way), cold[-1]),
+            checks=cold if way == "low" else (*cold[:-1], mains_check(mains, way), cold[-1]),
         )
     ]
     whole = frozenset(b.id for b in boards)
@@ -107,6 +112,8 @@ def _power_up(
     return tuple(_about(_on_hot_chassis(step) if hot and step.live else step, whole) for step in steps)
 
 
+#: How long a machine on the short way is held, minutes.
+LOW_HOLD = 1
 #: Said at every step under power of a machine whose chassis is joined to the mains.
 HOT = (
     "Hot chassis: the chassis and every ground of this machine are live. Isolation transformer in; no earthed scope, computer or lead; "
@@ -119,33 +126,12 @@ def _on_hot_chassis(step: PowerStep) -> PowerStep:
     return replace(step, caution=f"{HOT} {step.caution}".strip())
 
 
-def _under(mains: float, way: str) -> Of:
-    return (("mains", f"{mains:g} V"), ("way up", WAYS.get(way, way)))
-
-
-def mains_check(mains: float, way: str = "lamp") -> Check:
-    """The mains itself, read before the first step under power: what a transformer gives moves with it."""
-    return Check(
-        key=MAINS_KEY,
-        step="cold",
-        kind="ac_volts",
-        point="mains at the socket",
-        ask="Read it by a plug-in meter, or let a trained person read it. The expected output of the "
-        "transformer is calculated from it.",
-        low=mains * (1 - MAINS_STRAY),
-        high=mains * (1 + MAINS_STRAY),
-        safety=True,
-        caution="The socket is live: never with bare leads.",
-        why=f"{mains:g} V ± 10 %.",
-        fact=MAINS_READ,
-        of=_under(mains, way),
-    )
-
-
 def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of) -> list[PowerStep]:
     """A supply on its own, its boards unplugged: its windings, dummy loads, with something in between, full mains."""
     rails, own = supply.rails, frozenset({supply.id})
     adapter = supply.adapter
+    if way == "low" and adapter is not None:
+        return [_about(step, own) for step in _low_steps(supply, adapter, rails, mains, under)]
     limited = _limited_steps(supply, rails, way, mains, under) if adapter is None else []
     full = _full_step(supply, rails, mains, under)
     high = (
@@ -154,17 +140,25 @@ def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, u
         else []
     )
     if adapter is not None:
-        if way == "limited" and adapter.output != "ac":
+        if (way == "limited" or adapter.looks == "missing") and adapter.output != "ac":
             limited = [bench_in_its_place(supply, adapter, rails, under)]
-        full = replace(full, title=f"Adapter {adapter.ref} in, full rails")
+        full = replace(full, title=fed_title(adapter))
     if way == "straight":
         full = replace(full, caution=f"Now only the fuse limits the current of a fault. {full.caution}")
     steps = [dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high))), *limited, full, *high]
     if supply.sources:
         steps.insert(0, source_step(supply, mains, measured, under))
-    if adapter is not None:
+    if adapter is not None and (adapter.looks != "missing" or adapter.output == "ac"):
         steps = [*steps_of(supply, adapter, under, DEAD_SHARE), *steps]
     return [_about(step, own) for step in steps]
+
+
+def _low_steps(supply: BoardFacts, adapter: Device, rails: Sequence[Rail], mains: float, under: Of) -> list[PowerStep]:
+    """The short way of what stays under 60 V: its source alone, then the machine with a current limit, then its rails."""
+    alone = [] if adapter.looks == "missing" else steps_of(supply, adapter, under, DEAD_SHARE)[:1]
+    limited = [bench_in_its_place(supply, adapter, rails, under, boards=True)] if adapter.output != "ac" else []
+    full = replace(_full_step(supply, rails, mains, under, hold=LOW_HOLD), title=fed_title(adapter), caution="")
+    return [*alone, *limited, replace(full, rewire=True)]
 
 
 def _of_another(step: PowerStep, supply: BoardFacts) -> PowerStep:
@@ -244,25 +238,28 @@ def _rising_step(
     return PowerStep(key=key, title=f"{volts}, rails come up", detail=named, checks=rise, live=True, caution=PRIMARY)
 
 
-def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> PowerStep:
+def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of, hold: float = HOLD) -> PowerStep:
+    minutes = hold
     hold = Check(
         key="up.full.hold",
         step="full",
         kind="look",
         point="supply",
-        ask=f"Held {HOLD} minutes from power on: nothing warm, no drift, no noise.",
+        ask=f"Held {minutes:g} minute{'s' if minutes != 1 else ''} from power on: nothing warm, no drift, no noise.",
         live=True,
         safety=True,
         board=supply.name,
         fact=STEP,
         of=under,
-        hold=HOLD,
+        hold=minutes,
     )
-    checks = (*rail_checks("full", rails, supply.name, ("volts", "ripple", "lowest"), under), hold)
+    # a load step is of a supply on dummy loads; a whole machine is its own load
+    aspects = ("volts", "ripple", "lowest") if minutes == HOLD else ("volts", "ripple")
+    checks = (*rail_checks("full", rails, supply.name, aspects, under), hold)
     return PowerStep(
         key="full",
         title=f"{mains:g} V in, full rails",
-        detail=f"hold {HOLD} min, load step",
+        detail=f"hold {minutes:g} min" + (", load step" if minutes == HOLD else ""),
         checks=checks,
         live=True,
         caution=PRIMARY,

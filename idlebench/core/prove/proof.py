@@ -12,7 +12,8 @@ from .checks import BoardFacts, Check, PowerStep
 from .clock import Moment, age, lasted
 from .facts import CLIPPED, DISCHARGED, INSIDE
 from .hazards import Unlisted
-from .power_up import mains_check, power_up
+from .power_steps import mains_check
+from .power_up import power_up
 from .record import Event, Record
 from .status import CREEPS_BACK, CheckStatus, is_simulated, status_of
 

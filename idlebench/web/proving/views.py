@@ -16,6 +16,7 @@ from idlebench.core.faults.ripple import ripple_suspects
 from idlebench.core.prove import interlocks
 from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
 from idlebench.core.prove.leads import by_leads
+from idlebench.core.prove.low_voltage import to_buy, why_not_low
 from idlebench.core.prove.minute import minute_of
 from idlebench.core.refusal import BadInput, Blocked
 
@@ -89,6 +90,7 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
     up = proof.steps[1:]
     step = _shown(proof, request.GET.get("step", "") or str(extra.pop("step", "")))
     context = {"state": state, "stage": "power", "step": step, "way": [_way_row(proof, s, step) for s in up], **extra}
+    context |= _short_way(state)
     if step:
         should = expecting(state, step)
         rails = rail_rows(state, step, should)
@@ -121,6 +123,19 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
         context["leads"] = _main_act(context, state)
         context["lead"] = context["next_item"] if context["leads"] == "check" else next(iter(context["before"]), None)
     return render(request, "proving/power.html", context, status=status)
+
+
+def _short_way(state: UnitState) -> dict[str, object]:
+    """What is to be said of the short way up: why it is not open, or that it is; and which adapter to buy."""
+    boards = state.proof.boards
+    fed = any(board.supply and board.adapter for board in boards)
+    refused = why_not_low(boards) if fed or state.job.way == "low" else ()
+    buy = [text for board in boards if (text := to_buy(board, board.rails))]
+    return {
+        "short_refused": refused if state.job.way == "low" else (),
+        "short_open": fed and not refused and state.job.way != "low",
+        "to_buy": buy,
+    }
 
 
 def _main_act(shown: dict[str, object], state: UnitState) -> str:

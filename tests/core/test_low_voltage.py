@@ -1,0 +1,119 @@
+"""The short way up of what stays under 60 V DC; what takes it away; the adapter to buy; an adapter's open volts as a band."""
+
+import pytest
+
+from idlebench.core.board.devices import read_device
+from idlebench.core.board.monitor_lines import read_monitor
+from idlebench.core.board.parts import Fitted
+from idlebench.core.prove import BoardFacts, power_up
+from idlebench.core.prove.low_voltage import to_buy, why_not_low
+from idlebench.core.text.rails_and_chips import read_chip, read_rail
+
+ADAPTER = "AD1 adapter 9V DC 1A regulated centre - 5.5x2.1"
+
+
+def machine(
+    *lines, rails=("+5V 0.8A",), parts=(), chips=("U1 processor 40x14 at 20,20 gnd 20 +5V 40 clock 18",), **more
+):
+    return BoardFacts(
+        name="MB-1", row="b1", supply="linear", rails=tuple(map(read_rail, rails)), devices=tuple(map(read_device, lines)), parts=tuple(parts),
+        chips=tuple(map(read_chip, chips)), **more,
+    )  # fmt: skip
+
+
+def keys(boards, way="low"):
+    return [step.key for step in power_up(boards, way)]
+
+
+def asked(boards, way):
+    return sum(len(step.checks) for step in power_up(boards, way))
+
+
+def test_its_source_alone_then_a_limit_then_its_rails_and_life():
+    boards = [machine(ADAPTER)]
+    assert why_not_low(boards) == () and keys(boards) == ["cold", "source", "bench", "full", "life"]
+    steps = {step.key: step for step in power_up(boards, "low")}
+    every = [check for step in steps.values() for check in step.checks]
+    # nothing of mains, earth, insulation or dummy loads is asked
+    assert not any(word in check.key for check in every for word in ("mains", "dummy", "earth", "insul"))
+    amps = next(c for c in steps["bench"].checks if c.kind == "amps")
+    assert (
+        amps.high == pytest.approx(1.5 * 5 * 0.8 / 0.5 / 9)
+        and amps.safety
+        and "the whole machine" in steps["bench"].detail
+    )
+    hold = next(c for c in steps["full"].checks if c.key == "up.full.hold")
+    assert hold.hold == 1 and steps["full"].rewire
+    assert asked(boards, "low") <= asked(boards, "lamp") - 3
+
+
+def test_cells_are_a_source_where_their_line_says_so():
+    cells = machine("BT1 battery 6V source 0.5A")
+    assert why_not_low([cells]) == () and keys([cells]) == ["cold", "source", "bench", "full", "life"]
+    (alone,) = next(step for step in power_up([cells], "low") if step.key == "source").checks
+    assert alone.passes(6.4) and not alone.passes(4.0) and not alone.passes(-6.0)
+    memory = machine("BT1 battery 3.6V charged")
+    assert "fed by the mains" in " ".join(why_not_low([memory])) and "limited" in keys([memory])
+
+
+@pytest.mark.parametrize(
+    ("board", "says"),
+    [
+        (machine(), "fed by the mains"), (machine("AD1 adapter 48V DC 1A unregulated centre +"), "without load"), (machine(ADAPTER, rails=("+5V 1A", "+90V 0.01A")), "+90 V"),
+        (machine(ADAPTER, "MOD1 module backlight inverter"), "may raise the volts: backlight"), (machine(ADAPTER, "DS1 display vacuum fluorescent"), "vacuum fluorescent"),
+        (machine(ADAPTER, "NE1 lamp neon"), "neon"), (machine(ADAPTER, chips=("U9 step-up 8x6 at 5,5 gnd 4",)), "U9"), (machine(ADAPTER, parts=[Fitted(ref="C9", value=10e-6, volts=250.0)]), "C9"),
+        (machine(ADAPTER, parts=[Fitted(ref="C1", value=1e-7, volts=275.0, kind="film", safety="X2")]), "mains part"), (machine(ADAPTER, parts=[Fitted(ref="C1", value=1e-9, kind="film", role="retrace_tuning")]), "picture tube"),
+        (machine(ADAPTER, monitor=read_monitor("monitor 15.625kHz 50Hz tube 12kV nominal 12in")), "picture tube"), (machine(ADAPTER, "L1 choke flash trigger"), "flash"),
+    ],
+)  # fmt: skip
+def test_what_takes_the_short_way_away_whatever_was_chosen(board, says):
+    assert says in " ".join(why_not_low([board]))
+    # the steps are those of the lamp, on the server, whoever asks
+    assert keys([board], "low") == keys([board], "lamp") and "bench" not in keys([board], "low")
+
+
+def test_one_board_with_more_takes_it_away_from_the_whole_unit():
+    other = BoardFacts(name="INV-1", row="b2", devices=(read_device("T1 transformer note backlight"),))
+    assert "T1 on INV-1" in " ".join(why_not_low([machine(ADAPTER), other]))
+    # a film part for 250 V in a machine of 5 V is plain
+    assert why_not_low([machine(ADAPTER, parts=[Fitted(ref="C3", value=1e-7, volts=250.0, kind="film")])]) == ()
+
+
+def test_a_missing_adapter_is_named_to_be_bought_and_a_bench_supply_stands_for_it():
+    gone = machine(f"{ADAPTER} missing")
+    assert to_buy(gone, gone.rails) == "Buy an adapter of 9 V regulated DC, 1 A or more, plug 5.5 × 2.1 mm, centre −."
+    assert to_buy(machine(ADAPTER), gone.rails) == ""
+    for way in ("low", "lamp"):
+        steps = power_up([gone], way)
+        assert (
+            "bench" in [s.key for s in steps]
+            and "source" not in [s.key for s in steps]
+            and "adapter" not in [s.key for s in steps]
+        )
+        assert "Bench supply in the place of AD1" in next(s.title for s in steps if s.key == "full")
+    weak = machine("AD1 adapter 9V DC missing", rails=("+5V 2A",))
+    assert "2.4 A or more" in to_buy(weak, weak.rails) and "polarity as the machine's plate says" in to_buy(
+        weak, weak.rails
+    )
+
+
+def test_an_open_adapter_between_its_label_and_its_band_is_decided_under_load():
+    """A 19 V AC adapter of 0.74 A reads 20.4 V without load: less than such a size should, more than its label."""
+    ac = BoardFacts(
+        name="PS",
+        row="b1",
+        supply="linear",
+        rails=(read_rail("+5V 1A"),),
+        devices=(read_device("AD1 adapter 19V AC 0.74A"),),
+    )
+    alone = next(step for step in power_up([ac]) if step.key == "source").checks[0]
+    loaded = next(step for step in power_up([ac]) if step.key == "adapter").checks[1]
+    assert (
+        alone.passes(20.4)
+        and not alone.passes(16.0)
+        and not alone.passes(30.0)
+        and "the reading under load decides" in alone.ask
+    )
+    assert loaded.passes(18.5) and not loaded.passes(15.0)
+    exact = machine(ADAPTER)
+    assert not next(s for s in power_up([exact]) if s.key == "source").checks[0].passes(-8.0)
