@@ -1,11 +1,13 @@
 """The short way up of what stays under 60 V DC; what takes it away; the adapter to buy; an adapter's open volts as a band."""
 
+from dataclasses import replace
+
 import pytest
 
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.parts import Fitted
-from idlebench.core.prove import BoardFacts, power_up
+from idlebench.core.prove import BoardFacts, cold_checks, power_up, windings_of
 from idlebench.core.prove.low_voltage import to_buy, why_not_low
 from idlebench.core.text.rails_and_chips import read_chip, read_rail
 
@@ -117,3 +119,16 @@ def test_an_open_adapter_between_its_label_and_its_band_is_decided_under_load():
     assert loaded.passes(18.5) and not loaded.passes(15.0)
     exact = machine(ADAPTER)
     assert not next(s for s in power_up([exact]) if s.key == "source").checks[0].passes(-8.0)
+
+
+@pytest.mark.parametrize(
+    "more",
+    [{"supply": "switching"}, {"source_volts": 9.0}, {"parts": (Fitted(ref="C1", value=1e-7, volts=275.0, kind="film", safety="X2"),)}, {"hot": True}, {"windings": windings_of(9.0, 20.0, (), ())}],
+)  # fmt: skip
+def test_no_line_of_cells_or_an_adapter_takes_the_checks_of_the_mains_away(more):
+    mains = BoardFacts(**{"name": "PS", "row": "b1", "supply": "linear", "rails": (read_rail("+5V 1A"),), **more})
+    plain = {c.key for c in cold_checks([mains])}
+    for line in ("BT1 battery 6V source", *([ADAPTER] if "parts" in more else [])):
+        listed = replace(mains, devices=(read_device(line),))
+        assert plain <= {c.key for c in cold_checks([listed])}, line
+        assert keys([listed], "low") == keys([mains], "lamp") and why_not_low([listed])

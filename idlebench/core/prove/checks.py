@@ -281,12 +281,14 @@ class BoardFacts:
 
     @property
     def adapter(self) -> Device | None:
-        """The adapter that feeds it, where one is listed with its volts; or cells that are its source."""
-        if not self.supply:
+        """The adapter that feeds it, where one is listed with its volts; or cells that are its source. None on a board with parts of the
+        mains side: mains come into it, whatever else is listed, and cells never stand for them."""
+        if not self.supply or any(is_mains_place(part.role, part.safety) for part in self.parts):
             return None
         found = next((d for d in self.devices if d.what == "adapter" and d.volts), None)
         cells = next((d for d in self.devices if d.what == "battery" and d.volts and d.feeds), None)
-        return found or (replace(cells, output="cells") if cells else None)
+        mains = self.supply == "switching" or self.windings or self.source_volts or self.hot
+        return found or (replace(cells, output="cells") if cells and not mains else None)
 
     @property
     def sources(self) -> tuple[Winding, ...]:
