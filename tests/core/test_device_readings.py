@@ -145,3 +145,12 @@ def test_a_lifted_resistor_is_sound_inside_its_tolerance_and_replaced_far_out_of
         assert name == "sound"
     elif abs(ratio - 1) > 2 * (share + 0.01) + 1.3 / ohms + 1e-3:
         assert name == "replace"
+
+
+def test_a_verdict_by_hand_has_its_reason_and_never_hides_what_is_plain_to_see():
+    with pytest.raises(BadInput, match="a reason in a few words"):
+        read_device("R5 resistor 2k2 OL judged sound")
+    told = judge_device(read_device("R5 resistor 2k2 OL judged sound note the trace was open"))
+    assert told.name == "sound" and told.by_hand and "instead of replace" in told.leading
+    assert judge_device(read_device("R5 resistor 2k2 burnt judged sound note it still reads right")).name == "replace"
+    assert judge_device(read_device("BT1 battery 3.6V leaking judged sound note only a little of it")).name == "replace"

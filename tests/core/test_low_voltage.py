@@ -132,3 +132,19 @@ def test_no_line_of_cells_or_an_adapter_takes_the_checks_of_the_mains_away(more)
         listed = replace(mains, devices=(read_device(line),))
         assert plain <= {c.key for c in cold_checks([listed])}, line
         assert keys([listed], "low") == keys([mains], "lamp") and why_not_low([listed])
+
+
+def test_dummy_loads_are_asked_where_there_is_a_plug_to_pull():
+    own = BoardFacts(
+        name="MB-1",
+        row="b1",
+        supply="linear",
+        rails=(read_rail("+5V 1A min 0.1A"),),
+        chips=(read_chip("U1 processor 40x14 at 20,20 gnd 20 +5V 40"),),
+    )
+    (load,) = next(step for step in power_up([own]) if step.key == "dummy").checks
+    assert "Nothing unplugs here" in load.ask and "U1" in load.ask and load.safety and load.kind == "look"
+    fed = BoardFacts(name="MB-2", row="b2", chips=own.chips)
+    supply = BoardFacts(name="PS-1", row="b1", supply="linear", rails=own.rails)
+    for boards in ([supply, fed], [own, fed], [supply]):
+        assert any(c.kind == "resistance" for step in power_up(boards) if step.key == "dummy" for c in step.checks)

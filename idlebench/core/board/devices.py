@@ -259,6 +259,13 @@ def read_device(text: str) -> Device:
         elif not _known(facts, word, queue):
             loose.append(word)
     facts["note"] = " ".join(loose)[:400]
+    if facts.get("judged") and len(" ".join(loose).split()) < 2:
+        raise BadInput(
+            text,
+            "a reason in a few words",
+            f"Such as {ref} judged {facts['judged']} note the trace was open.",
+            field="judged",
+        )
     return Device(ref=ref, **facts)  # type: ignore[arg-type]
 
 

@@ -13,7 +13,7 @@ from ..board.tables import REF
 from ..refusal import BadInput, no_longer_than
 
 #: Lines of one paste.
-MOST_LINES = 400
+MOST_LINES = 120
 
 
 @dataclass(frozen=True)

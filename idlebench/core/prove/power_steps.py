@@ -64,7 +64,20 @@ def _winding(supply: BoardFacts, w: Winding, i: int, mains: float, measured: flo
     )
 
 
-def dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...]) -> PowerStep:
+def dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...], unplugs: bool = True) -> PowerStep:
+    """What stands for the boards while the supply is alone.
+
+    Args:
+        supply: the board that makes the rails.
+        rails: what it makes.
+        serves: the steps that it is wanted for.
+        unplugs: whether there is a plug to pull; without one the chips of its own board are its load.
+
+    Returns:
+        The step.
+    """
+    if not unplugs:
+        return _own_load(supply, serves)
     checks, loads = [], []
     for rail in rails:
         if not rail.dummy_current:
@@ -137,4 +150,29 @@ def mains_check(mains: float, way: str = "lamp") -> Check:
         why=f"{mains:g} V ± 10 %.",
         fact=MAINS_READ,
         of=_under(mains, way),
+    )
+
+
+def _own_load(supply: BoardFacts, serves: tuple[str, ...]) -> PowerStep:
+    """A supply on the board of its own chips: nothing unplugs, so the chips are lifted out of its way, or a limit stands before them."""
+    chips = ", ".join(chip.ref for chip in supply.chips[:4])
+    check = Check(
+        key="up.dummy.any",
+        step="dummy",
+        kind="look",
+        point=f"load of {supply.name}",
+        ask=f"Nothing unplugs here: the rails feed {chips} on the same board. Lift the regulator's output leg or the chips' supply pins "
+        "and load it with a resistor; or leave all in and let the lamp limiter or a bench supply limit the current.",
+        safety=True,
+        board=supply.name,
+        why="A regulator that fails passes its input on: the chips meet it in a moment.",
+        fact=DUMMY,
+        does=LOADED,
+        serves=serves,
+    )
+    return PowerStep(
+        key="dummy",
+        title="Chips lifted, or a current limit",
+        detail=f"{supply.name} feeds its own chips",
+        checks=(check,),
     )

@@ -10,7 +10,7 @@ from collections import deque
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ..board.devices import Device
+from ..board.devices import Device, is_plug
 from ..text.rails_and_chips import Rail
 from .adapters import bench_in_its_place, board_alone, fed_title, steps_of
 from .checks import BoardFacts, Check, PowerStep, key_of
@@ -92,7 +92,7 @@ def _power_up(
     under = _under(mains, way)
     loads, others = [], []
     for number, supply in enumerate(supplies):
-        own = _alone(supply, way, mains, measured, under)
+        own = _alone(supply, way, mains, measured, under, unplugs=bool(fed) or not _feeds_chips(supply))
         for step in own if number == 0 else [_of_another(step, supply) for step in own]:
             (loads if step.key.startswith("dummy") else others).append(step)
     # dummy loads before any power, and the look inside after them: hands that fit a load would ask for it again
@@ -126,7 +126,15 @@ def _on_hot_chassis(step: PowerStep) -> PowerStep:
     return replace(step, caution=f"{HOT} {step.caution}".strip())
 
 
-def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of) -> list[PowerStep]:
+def _feeds_chips(supply: BoardFacts) -> bool:
+    """Whether a supply's rails go to chips on its own board."""
+    rails = {rail.name for rail in supply.rails}
+    return any(pin.rail in rails for chip in supply.chips if not is_plug(chip.ref) for pin in chip.pins)
+
+
+def _alone(
+    supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of, unplugs: bool = True
+) -> list[PowerStep]:
     """A supply on its own, its boards unplugged: its windings, dummy loads, with something in between, full mains."""
     rails, own = supply.rails, frozenset({supply.id})
     adapter = supply.adapter
@@ -145,7 +153,7 @@ def _alone(supply: BoardFacts, way: str, mains: float, measured: float | None, u
         full = replace(full, title=fed_title(adapter))
     if way == "straight":
         full = replace(full, caution=f"Now only the fuse limits the current of a fault. {full.caution}")
-    steps = [dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high))), *limited, full, *high]
+    steps = [dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high)), unplugs), *limited, full, *high]
     if supply.sources:
         steps.insert(0, source_step(supply, mains, measured, under))
     if adapter is not None and (adapter.looks != "missing" or adapter.output == "ac"):
