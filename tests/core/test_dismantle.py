@@ -97,3 +97,19 @@ def test_every_screw_is_counted_once(back):
     steps = list(zip(STEPS, back, strict=True))
     waiting = sum(s.count for step, done in steps if not done for s in step.screws)
     assert sum(count for _, count, _, _ in tray(steps).rows) == waiting
+
+
+@pytest.mark.parametrize(
+    ("text", "what", "screws", "clips"),
+    [
+        ("lid off, 6 screws", "lid off", [(6, "size not said")], 0), ("lid off, six screws", "lid off", [(6, "size not said")], 0), ("lid, 6 x 25 mm screws", "lid", [(6, "25 mm")], 0),
+        ("back, 3 clips", "back", [], 3), ("two M3x12 screws under the label", "two M3x12 screws under the label", [(2, "M3x12")], 0), ("4 M3x6 screws, 2 clips", "4 M3x6 screws", [(4, "M3x6")], 2),
+        ("cage: a screw, one clip", "cage", [(1, "size not said")], 1), ("lid: 6x M3 screws", "lid", [(6, "M3")], 0), ("lid: 4 screws M3x8, 2 clips", "lid", [(4, "M3x8")], 2),
+        ("keyboard off, foil inside", "keyboard off, foil inside", [], 0), ("lid: five bolts 30 mm at the back", "lid", [(5, "30 mm")], 0),
+    ],
+)  # fmt: skip
+def test_screws_and_clips_count_however_they_are_said_and_the_tray_agrees(text, what, screws, clips):
+    step = read_step(text)
+    assert [(s.count, s.kind) for s in step.screws] == screws and step.clips == clips and step.what == what
+    assert sum(count for _, count, _, _ in tray([(step, False)]).rows) == sum(count for count, _ in screws)
+    assert bool(still_open([(step, False)]))

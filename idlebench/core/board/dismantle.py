@@ -52,6 +52,17 @@ class DismantlingStep:
 
 
 _SCREWS = re.compile(r"(\d+)\s*(?:x\s+)?(?:screws?\s+(\S.*)|(\S+)\s+screws?|(M\d\S*))", re.I)
+#: Screws as people say them: a count, perhaps their size before or after the word, and where they were.
+_SAID = re.compile(
+    r"(\d+)\s*(?:x\s*|×\s*)?((?:[\w.,/-]+\s+){0,3}?)(?:screws?|bolts?)\b\s*(M\d\S*|\d[\d.,]*\s*mm)?\s*(.*)", re.I
+)
+#: What screws are called whose size nobody said.
+ANY_SCREW = "size not said"
+#: Numbers as words, at the beginning of a piece.
+NUMBERS = {
+    "a": 1, "an": 1, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10,
+    "eleven": 11, "twelve": 12,
+}  # fmt: skip
 _PLUG = re.compile(r"(?:plug\s+)(\S+)(?:\s+((?:to|from)\s+.+))?", re.I)
 _CLIPS = re.compile(r"(\d+)\s*clips?", re.I)
 
@@ -72,19 +83,29 @@ def read_step(text: str) -> DismantlingStep:
     >>> s.what, s.screws, s.clips, s.plugs[0].text, s.cautions
     ('lid', (Screws(count=4, kind='M3x8'),), 2, 'J4 to supply', ('sharp edge',))
     """
-    what, _, rest = text.strip().partition(":")
+    what, colon, rest = text.strip().partition(":")
+    if not colon:
+        # said without a colon: what holds something stands behind a comma, or is all of it
+        first, _, behind = what.partition(",")
+        pieces = [first, *behind.split(",")] if _held(first) else behind.split(",")
+        rest = ",".join(piece for piece in pieces if _held(piece))
+        what = ",".join([first, *(piece for piece in behind.split(",") if piece and not _held(piece))])
     what = " ".join(what.split())
     if not what or len(text) > 400:
         raise BadInput(
             text, "what came off, then what held it, such as lid: 4 screws M3x8, plug J4 to supply", field="step"
         )
     screws, plugs, clips, glue, cautions, notes = [], [], 0, "", [], []
-    for piece in (p.strip() for p in rest.split(",")):
+    for piece in (_in_figures(p.strip()) for p in rest.split(",")):
         low = piece.lower()
         if not piece:
             continue
         if found := _SCREWS.fullmatch(piece):
             screws.append(Screws(_count(found[1], piece), (found[2] or found[3] or found[4]).strip()))
+        elif found := _SAID.fullmatch(piece):
+            kind = " ".join((found[2] or found[3] or "").split()) or ANY_SCREW
+            screws.append(Screws(_count(found[1], piece), kind))
+            notes += [found[4].strip()] if found[4].strip() else []
         elif found := _CLIPS.fullmatch(piece):
             clips += _count(found[1], piece)
         elif found := _PLUG.fullmatch(piece):
@@ -106,6 +127,19 @@ def read_step(text: str) -> DismantlingStep:
         cautions=tuple(cautions),
         notes=tuple(notes),
     )
+
+
+def _in_figures(piece: str) -> str:
+    """A piece whose count stands as a figure: ``six screws`` as ``6 screws``."""
+    first, _, rest = piece.partition(" ")
+    number = NUMBERS.get(first.lower())
+    return f"{number} {rest}" if number and re.search(r"\b(screws?|bolts?|clips?)\b", rest, re.I) else piece
+
+
+def _held(piece: str) -> bool:
+    """Whether a piece says what held something: screws or clips with their count."""
+    piece = _in_figures(piece.strip())
+    return bool(_SAID.fullmatch(piece) or _CLIPS.fullmatch(piece))
 
 
 def _count(text: str, piece: str) -> int:
