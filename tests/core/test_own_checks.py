@@ -1,5 +1,7 @@
 """Checks that a person adds to a board, and the damages that ask one of themselves."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,8 +11,9 @@ from idlebench.core.board.mends import check_mend, is_mend, read_mend
 from idlebench.core.board.own_checks import check_ends, read_own_check
 from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, Mended, cold_checks, windings_of
-from idlebench.core.prove.checks import most_volts
+from idlebench.core.prove.checks import Check, most_volts
 from idlebench.core.prove.power_steps import source_step
+from idlebench.core.prove.typed_readings import read_reading
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node
 
@@ -147,3 +150,18 @@ def test_a_tap_under_the_mains_is_said_and_what_a_store_may_hold_goes_with_it():
     assert most_volts(low, store) > 1.08 * most_volts(right, store)
     # a line of before reads as before
     assert windings_of(None, None, [read_device("T1 winding 9V 1.5A")], ())[0].at == 0.0
+
+
+def test_a_tone_tells_continuity_and_nothing_that_guards_a_person():
+    joined = Check(key="k", step="cold", kind="continuity", point="U5 pin 16 to +5 V", ask="", high=2.0)
+    assert (
+        joined.passes(read_reading(joined, "beeps"))
+        and joined.passes(read_reading(joined, "It beeps"))
+        and not joined.passes(read_reading(joined, "silent"))
+    )
+    earth = replace(joined, safety=True)
+    with pytest.raises(BadInput, match="the ohms in figures"):
+        read_reading(earth, "beeps")
+    for kind in ("resistance", "dc_volts", "ripple"):
+        with pytest.raises(BadInput, match="A tone tells continuity only"):
+            read_reading(replace(joined, kind=kind), "beeps")

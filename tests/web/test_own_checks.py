@@ -29,10 +29,11 @@ def test_it_is_added_read_and_removed(client, keys):
     page = client.get(went.url).content.decode()
     assert "SK1 4 to row 3" in page and "at most 2 Ω" in page
     discharge(keys.unit)
-    for typed, good in (("44", False), ("0.4", True)):
+    for typed, good in (("44", False), ("beeps", True), ("silent", False), ("0.4", True)):
         client.post(reverse("reading", args=[keys.unit_id]), {f"r:{check.key}": typed})
         proof = unit_state(keys.unit_id).proof
         assert proof.done(check) is good, typed
+        assert typed in client.get(reverse("cold", args=[keys.unit_id]), {"check": check.key}).content.decode()
     assert client.post(url, {"check": "SK1 4 to row 3 continuity", "drop": "1"}).status_code == 302 and not own(
         keys.unit
     )

@@ -21,6 +21,8 @@ from .checks import Check
 RMS_TO_PP = {"sine": 2 * math.sqrt(2), "sawtooth": 2 * math.sqrt(3)}
 
 
+#: What is typed for a continuity that was heard, and for one that was not.
+TONE, SILENT = ("beeps", "it beeps", "beep", "tone"), ("silent", "no beep", "no tone")
 #: What a meter's diode range drives, A: volts typed from it for a rail's ohms are read as ohms at that current.
 DIODE_RANGE = 1e-3
 
@@ -56,6 +58,8 @@ def read_reading(check: Check, text: str) -> float:
         return read(raw[: len(found[1])], "V", field=check.point, low=0, high=5) / DIODE_RANGE
     if check.kind in ("resistance", "continuity") and low in ("ol", "open", "inf", "∞"):
         return math.inf
+    if low in TONE or low in SILENT:
+        return _by_tone(check, raw, beeps=low in TONE)
     if check.kind in ("resistance", "continuity") and (
         found := re.fullmatch(r"(.*[^e\s])\s*(?:-|−|less|leads)\s*([\d.,].*)", low)
     ):
@@ -72,6 +76,32 @@ def read_reading(check: Check, text: str) -> float:
         return read(raw, "V", field=check.point, low=0, high=1e3)
     floor = None if check.kind in ("dc_volts", "temperature") else 0
     return read(raw, check.unit, field=check.point, low=floor if floor is not None else -100e3, high=1e9)
+
+
+def _by_tone(check: Check, raw: str, *, beeps: bool) -> float:
+    """A continuity that was heard: it is at its limit, for the tone tells no more; silent is open.
+
+    Args:
+        check: the check that is made.
+        raw: as it was typed.
+        beeps: whether the meter beeped.
+
+    Returns:
+        Ω.
+
+    Raises:
+        BadInput: not a continuity, or one whose ohms guard a person.
+    """
+    if check.kind != "continuity" or check.high is None:
+        raise BadInput(raw, f"a reading in {check.unit}", "A tone tells continuity only.", field=check.point)
+    if check.safety:
+        raise BadInput(
+            raw,
+            "the ohms in figures",
+            "A meter beeps at 30 Ω and more: too much where a person is guarded.",
+            field=check.point,
+        )
+    return check.high if beeps else math.inf
 
 
 #: Under this nothing is an anode's volts, V; the error that a probe may have, as a share.

@@ -20,6 +20,7 @@ from idlebench.core.board.roles import ROLES
 from idlebench.core.draw.bars import Bar
 from idlebench.core.judge.ageing import show_years
 from idlebench.core.prove import Check
+from idlebench.core.prove.typed_readings import SILENT, TONE
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 from idlebench.core.wording import many as words_for
@@ -177,7 +178,7 @@ def shape(verdict: str) -> str:
 @register.filter
 def as_read(reading: Any, check: Check) -> str:
     """A reading of a check: as it was typed where it was seen, as a value elsewhere; endless is open."""
-    if check.seen:
+    if check.seen or reading.typed in (*TONE, *SILENT):
         return reading.typed
     return "open" if reading.value is None else unit(reading.value, check.unit)
 
