@@ -12,8 +12,8 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.choose.supply_model import read_model, reckon
 from idlebench.core.circuit.converter import converter_ripple, ripple_current, ripple_volts, shares
 from idlebench.core.circuit.inrush import RATINGS, fuse, inrush_i2t, next_rating
+from idlebench.core.circuit.rail_lines import read_rail_out
 from idlebench.core.circuit.regulator import module, regulator
-from idlebench.core.circuit.supply_lines import read_rail_out
 from idlebench.core.circuit.timing import timing
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.rectifier import MIDDLING

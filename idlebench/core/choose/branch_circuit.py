@@ -12,8 +12,9 @@ from functools import lru_cache
 
 from ..board.parts import Capacitor, Fitted
 from ..circuit import converter
+from ..circuit.rail_lines import RailOut
 from ..circuit.supply import Load, Settled, Supply, check, simulate
-from ..circuit.supply_lines import Branch, ConverterIn, RailOut
+from ..circuit.supply_lines import Branch, ConverterIn
 from ..circuit.transformer import winding
 from ..judge import ageing
 from ..refusal import BadInput

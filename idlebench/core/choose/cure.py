@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from itertools import product
 
 from ..board.parts import Capacitor, Fitted
-from ..circuit.supply_lines import ConverterIn, RailOut
+from ..circuit.rail_lines import RailOut
+from ..circuit.supply_lines import ConverterIn
 from .branch_circuit import most_esr, new_store, old_store, rail_limit, rail_ripple, together
 
 #: Most ways of parts that differ that are tried where no single kind does it: however many stores a rail has, it is done at once.

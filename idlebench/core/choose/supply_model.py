@@ -13,8 +13,9 @@ from dataclasses import replace
 from ..board.parts import Capacitor, Fitted
 from ..circuit import converter, inrush, regulator
 from ..circuit.packages import PACKAGES
+from ..circuit.rail_lines import RailOut
 from ..circuit.supply import Settled
-from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
+from ..circuit.supply_lines import Branch, ConverterIn, read_model
 from ..refusal import BadInput
 from ..text.quantity import show
 from ..text.rails_and_chips import rail_name

@@ -11,7 +11,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..circuit.supply_lines import Branch, ConverterIn, RailOut
+from ..circuit.rail_lines import RailOut
+from ..circuit.supply_lines import Branch, ConverterIn
 from .loads import FADES, STEP, drawn, joint_ohms
 from .outcome import Bools, Outcome, RailState, StoreState
 from .rectifier import Floats

@@ -14,7 +14,8 @@ from functools import cached_property
 
 from ..board.parts import Capacitor, Fitted
 from ..choose.need import Mains
-from ..circuit.supply_lines import Branch, ConverterIn, RailOut, read_model
+from ..circuit.rail_lines import RailOut
+from ..circuit.supply_lines import Branch, ConverterIn, read_model
 from ..circuit.transformer import winding
 from ..judge import ageing
 from ..refusal import BadInput, no_longer_than
