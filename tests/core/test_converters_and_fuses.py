@@ -9,12 +9,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from idlebench.core.board.parts import Fitted
+from idlebench.core.choose.branch_circuit import old_store, supply_of
+from idlebench.core.choose.need import Mains
 from idlebench.core.choose.supply_model import read_model, reckon
 from idlebench.core.circuit.converter import converter_ripple, ripple_current, ripple_volts, shares
 from idlebench.core.circuit.inrush import RATINGS, fuse, inrush_i2t, next_rating
 from idlebench.core.circuit.rail_lines import read_rail_out
 from idlebench.core.circuit.regulator import module, regulator
 from idlebench.core.circuit.timing import timing
+from idlebench.core.prove import windings_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.rectifier import MIDDLING
 from idlebench.core.simulate.state import State
@@ -168,3 +171,21 @@ def test_a_coil_and_a_second_capacitor_take_what_ripple_is_left_and_neither_is_a
 def test_a_coil_without_what_stands_behind_it_is_asked_about(line):
     with pytest.raises(BadInput, match="coil"):
         read_rail_out(line)
+
+
+def test_the_tap_in_use_scales_what_a_supply_gives_in_the_sums_and_on_the_bench():
+    """A 240 V tap on 228 V mains gives 5 % less."""
+    parts = {"C1": Fitted(ref="C1", value=4700e-6, volts=25.0, role="bulk")}
+    line = "bridge 12V 30VA reservoir C1 current 0.5A"
+    plain, tapped = (read_model(text)[0] for text in (line, line.replace("30VA", "30VA tap 240V")))
+    at = Mains(228.0, 50.0)
+    full, less = (supply_of(branch, new, at).source for new in [old_store(parts["C1"])] for branch in (plain, tapped))
+    assert less == pytest.approx(0.95 * full)
+    volts = []
+    for text in (line, line.replace("30VA", "30VA tap 240V")):
+        bench = Bench.of(text, parts.values(), nominal=at)
+        outcome = run(bench, Values(1), State(volts=228.0), grids=MIDDLING)
+        volts.append(float(outcome.stores["C1"].volts.mean()))
+    # the diodes take the same of both
+    assert volts[1] == pytest.approx(0.95 * volts[0], rel=0.02) and volts[1] < 0.96 * volts[0]
+    assert [w.at for w in windings_of(None, None, (), (tapped,))] == [240.0] and read_model(line)[0].tap == 0.0

@@ -111,7 +111,8 @@ def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) 
             source, ohms = found.open_circuit, found.resistance
     else:
         source, ohms = mains.volts, branch.ohms or mains.volts**2 / branch.va * 0.05
-    source *= 1 + percent / 100
+    # labels hold on the tap in use
+    source *= (1 + percent / 100) * branch.tapped(mains.volts)
     topology = "half" if branch.doubles else branch.topology
     supply = Supply(
         topology=topology,

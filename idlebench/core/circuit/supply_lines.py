@@ -92,8 +92,8 @@ class Branch:
     topology: of the rectifier. volts: V rms as labelled (of one half where tapped), 0 for the mains themselves.
     va: size, 0 where ohms (Ω) are given. stores: references. regulator, converter, current (A), resistance (Ω): one of them.
     fuse: as typed, "" for none. xcap, joint: references of the part across the mains and of the connector behind, "" where the
-    usual one is meant. groups: the stores in parallel, each with those that stand in series in it: C8+C9 is one
-    group of two. A doubler charges its two stores in turn, each from one half wave.
+    usual one is meant. tap: V of the mains that the label holds at, 0 for the nominal ones. groups: the stores in parallel, each with
+    those that stand in series in it: C8+C9 is one group of two. A doubler charges its two stores in turn, each from one half wave.
     """
 
     topology: str
@@ -110,6 +110,15 @@ class Branch:
     xcap: str = ""
     joint: str = ""
     rectifier: str = ""
+    tap: float = 0.0
+
+    def tapped(self, mains: float) -> float:
+        """What the tap in use makes of a labelled winding on nominal mains (V), as a share: a 240 V tap on 228 V gives 0.95."""
+        return mains / self.tap if self.tap and self.volts else 1.0
+
+    def ratio(self, mains: float) -> float:
+        """Volts of its winding for a volt of the nominal mains (V), 1 without one."""
+        return self.volts * self.tapped(mains) / mains if self.volts else 1.0
 
     @property
     def in_groups(self) -> tuple[tuple[str, ...], ...]:
@@ -230,6 +239,8 @@ def read_branch(text: str) -> Branch:
             facts["converter"] = _converter(words)
         elif low in ("xcap", "joint", "rectifier"):
             facts[low] = words.refs(low)[0]
+        elif low == "tap":
+            facts["tap"] = words.number("tap", "V", 20, 600)
         elif low == "current":
             facts["current"] = words.number("current", "A", 1e-6, 200)
         elif low == "load":

@@ -205,7 +205,7 @@ def windings_of(
             half = ", one half of it" if b.topology == "centre" else ""
             # the board's label speaks of the same winding: its size is known from there
             of_label = va if label and va and abs(label / b.volts - 1) <= 0.01 else 0.0
-            found.append(Winding(f"{b.volts:g} V winding{half}", b.volts, b.va or of_label, bool(b.ohms)))
+            found.append(Winding(f"{b.volts:g} V winding{half}", b.volts, b.va or of_label, bool(b.ohms), b.tap))
     if label and new(label):
         found.append(Winding("transformer secondary", label, va or 25.0))
     return tuple(found)

@@ -31,7 +31,7 @@ def branch_run(
     """One branch on the mains, written into the outcome; what it draws of them, A rms."""
     store = together(bench, values, branch)
     stage = stage_of(bench, values, state, mains, lamp_ohms, outcome.ticking, number, branch)
-    ratio = branch.volts / bench.nominal.volts if branch.volts else 1.0
+    ratio = branch.ratio(bench.nominal.volts)
     shorted = store.shorted | outcome.shorted
     cycle = settle(stage, state.frequency, grids)
     outcome.settled = outcome.settled & cycle.settled
@@ -65,14 +65,15 @@ def stage_of(
         current = branch.va / rated
         volts = rated * (1 + regulation * by)
         ohms = rated * regulation * by / current
-    ratio = branch.volts / bench.nominal.volts if branch.volts else 1.0
+    ratio = branch.ratio(bench.nominal.volts)
     through = lamp_ohms * ratio**2
     first, second, drops = _diodes(bench, values, branch, bench.diodes[number])
     load = _load(bench, values, state, branch, ticking)
     if branch.doubles:
         second = np.zeros(n)
     return Stage.of(
-        n, peak=volts * mains / bench.nominal.volts * math.sqrt(2), first=first, second=second, drops=drops,
+        n, peak=volts * mains * branch.tapped(bench.nominal.volts) / bench.nominal.volts * math.sqrt(2), first=first, second=second,
+        drops=drops,
         diode=values.get("diode", str(number), 0.0), ohms=np.maximum(ohms + through, 1e-3), store=store.value, esr=store.esr,
         leak=store.leak, **load,
     )  # fmt: skip

@@ -285,7 +285,7 @@ def _line_to_neutral(bench: Bench, values: Values) -> Floats:
         if branch.volts:
             _, ohms, _ = bench.source(branch, bench.nominal.volts)
             # copper is shared about evenly between a primary and its secondaries
-            across = _beside(across, np.full(values.count, ohms / 2 * (bench.nominal.volts / branch.volts) ** 2))
+            across = _beside(across, np.full(values.count, ohms / 2 * (1 / branch.ratio(bench.nominal.volts)) ** 2))
             continue
         shorted = np.ones(values.count, bool)
         for ref in diodes[:2]:

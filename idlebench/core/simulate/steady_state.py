@@ -136,7 +136,7 @@ def _shorts(bench: Bench, values: Values, state: State, mains: Floats, outcome: 
         add(values.has(ref, "short"), mains / WIRING)
     for branch, diodes in zip(bench.branches, bench.diodes, strict=True):
         volts, ohms, _ = bench.source(branch, state.volts)
-        ratio = branch.volts / bench.nominal.volts if branch.volts else 1.0
+        ratio = branch.ratio(bench.nominal.volts)
         through = volts * mains / max(state.volts, 1e-9) / (ohms + DIODE_OHMS) * ratio
         rows = np.zeros(values.count, bool)
         for ref in diodes:

@@ -350,7 +350,7 @@ class Bench:
 
     def peak(self, branch: Branch) -> float:
         """Peak of a branch's winding on its own mains without load, V."""
-        return self.source(branch, self.nominal.volts)[0] * math.sqrt(2)
+        return self.source(branch, self.nominal.volts)[0] * branch.tapped(self.nominal.volts) * math.sqrt(2)
 
     def truth(self, values: Values, faults: Sequence[Fault], row: int | None = None) -> None:
         """Put what befell parts into numbers, of one variant or of all.

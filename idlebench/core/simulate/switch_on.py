@@ -63,7 +63,7 @@ def may_blow(bench: Bench, values: Values, state: State) -> bool:
     whole = np.zeros(values.count)
     for number, branch in enumerate(bench.branches):
         stage = stage_of(bench, values, state, mains, nothing, never, number, branch)
-        ratio = branch.volts / bench.nominal.volts if branch.volts else 1.0
+        ratio = branch.ratio(bench.nominal.volts)
         ohms = stage.ohms + stage.esr + DIODE_OHMS
         whole = whole + stage.peak**2 * stage.store / (2 * ohms) * ratio**2 * (2 if branch.doubles else 1)
     return bool((whole > bench.fuse.melting / 2).any())
@@ -77,7 +77,7 @@ def switch_on(bench: Bench, values: Values, state: State, seconds: float = 0.0) 
     stage = _stacked(
         [stage_of(bench, values, state, mains, nothing, never, i, b) for i, b in enumerate(bench.branches)]
     )
-    ratios = np.array([[b.volts / bench.nominal.volts if b.volts else 1.0] for b in bench.branches])
+    ratios = np.array([[b.ratio(bench.nominal.volts)] for b in bench.branches])
     of_mains = ratios * np.array([[math.sqrt(2) if b.doubles else 1.0] for b in bench.branches])
     rated = bench.nominal.volts
     hot = rated**2 / state.lamp if state.lamp else 0.0
