@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from idlebench.catalogue import house_evidence, house_procedures
 from idlebench.core.board.device_lines import on_top
 from idlebench.core.board.device_readings import (
     IN_ORDER,
@@ -16,7 +17,7 @@ from idlebench.core.board.device_readings import (
 )
 from idlebench.core.board.devices import TITLES, read_device
 from idlebench.core.board.listing import named
-from idlebench.core.judge.device_limits import sound_readings
+from idlebench.core.judge.device_limits import CARBON, CONTACT, sound_readings
 from idlebench.core.judge.device_verdict import judge_device
 from idlebench.core.refusal import BadInput
 
@@ -154,3 +155,13 @@ def test_a_verdict_by_hand_has_its_reason_and_never_hides_what_is_plain_to_see()
     assert told.name == "sound" and told.by_hand and "instead of replace" in told.leading
     assert judge_device(read_device("R5 resistor 2k2 burnt judged sound note it still reads right")).name == "replace"
     assert judge_device(read_device("BT1 battery 3.6V leaking judged sound note only a little of it")).name == "replace"
+
+
+def test_a_key_has_one_limit_wherever_it_is_told():
+    pressed = next(step for step in house_procedures()["keyboard-contacts"].steps if step.check)
+    look = house_evidence().causes["switch contact"].look
+    assert (
+        pressed.check.high == CARBON
+        and f"at most {CONTACT:g} Ω of metal" in look
+        and f"at most {CARBON:g} Ω of a carbon key" in look
+    )
