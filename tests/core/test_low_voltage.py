@@ -9,7 +9,7 @@ from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, cold_checks, power_up, windings_of
 from idlebench.core.prove.low_voltage import to_buy, why_not_low
-from idlebench.core.text.rails_and_chips import read_chip, read_rail
+from idlebench.core.text.rails_and_chips import is_on, read_chip, read_rail
 
 ADAPTER = "AD1 adapter 9V DC 1A regulated centre - 5.5x2.1"
 
@@ -148,3 +148,27 @@ def test_dummy_loads_are_asked_where_there_is_a_plug_to_pull():
     supply = BoardFacts(name="PS-1", row="b1", supply="linear", rails=own.rails)
     for boards in ([supply, fed], [own, fed], [supply]):
         assert any(c.kind == "resistance" for step in power_up(boards) if step.key == "dummy" for c in step.checks)
+
+
+def test_two_rails_of_the_same_volts_have_names_and_checks_of_their_own():
+    rails = tuple(map(read_rail, ("+5V:main 3A min 0.5A", "+5V:standby 0.5A", "+12V 1A")))
+    supply = BoardFacts(name="PS-1", row="b1", supply="switching", rails=rails)
+    fed = BoardFacts(
+        name="MB-1", row="b2", chips=(read_chip("U1 processor 40x14 at 20,20 gnd 20 +5V:main 40 +5V:standby 39"),)
+    )
+    steps = {step.key: step for step in power_up([supply, fed])}
+    every = [c for step in steps.values() for c in step.checks]
+    assert len({c.key for c in every}) == len(every)
+    full = [c for c in steps["full"].checks if c.aspect == "volts"]
+    assert [c.rail for c in full] == ["+5 V:main", "+5 V:standby", "+12 V"] and all(4.7 < c.low < 11.5 for c in full)
+    loads = [c for c in steps["dummy"].checks if c.kind == "resistance"]
+    assert len(loads) == 3 and loads[0].high < loads[1].high
+    # a rail without a name keeps its key, its name and its line
+    plain = BoardFacts(name="PS-1", row="b1", supply="switching", rails=(read_rail("+5V 3A"),))
+    keys_now = {c.key for step in power_up([plain]) for c in step.checks if c.rail}
+    assert any(key.endswith("+5-v") or "+5-v." in key for key in keys_now) and read_rail(
+        "+5 V 3 A"
+    ).as_line().startswith("+5 V 3 A")
+    # what stands on one of them is not counted with the other
+    on = (Fitted(ref="C1", value=1e-3, volts=10.0, rail="+5V:standby"),)
+    assert [sum(is_on(rail, p.rail) for p in on) for rail in rails] == [0, 1, 0]

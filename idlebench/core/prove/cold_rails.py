@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ..text.quantity import show
-from ..text.rails_and_chips import Rail, rail_volts
+from ..text.rails_and_chips import Rail, is_on
 from .checks import (
     BoardFacts,
     Check,
@@ -52,7 +52,7 @@ def climbs(board: BoardFacts, rail: Rail) -> float:
     >>> climbs(BoardFacts(name='PS-1', parts=(Fitted(ref='C1', value=1e-3, volts=16.0, rail='+5 V'),)), read_rail('+5V'))
     5.0
     """
-    return sum(p.value for p in board.parts if p.rail and rail_volts(p.rail) == rail.nominal) * DRIVEN_TO / DRIVEN
+    return sum(p.value for p in board.parts if is_on(rail, p.rail)) * DRIVEN_TO / DRIVEN
 
 
 #: A store in order passes at most 0.01·C·V: over its own volts that is 100 s ÷ C, Ω. Source: IEC 60384-4:2016, 4.9.
@@ -71,9 +71,7 @@ def ends_at(board: BoardFacts, rail: Rail) -> float:
     >>> ends_at(BoardFacts(name='PS-1', parts=(Fitted(ref='C1', value=1e-3, volts=16.0, rail='+5 V'),)), read_rail('+5V'))
     100000.0
     """
-    leaks = sum(
-        p.value for p in board.parts if p.rail and rail_volts(p.rail) == rail.nominal and p.kind in ("wet", "tantalum")
-    )
+    leaks = sum(p.value for p in board.parts if is_on(rail, p.rail) and p.kind in ("wet", "tantalum"))
     return LEAK_SECONDS / leaks if leaks else 0.0
 
 

@@ -15,7 +15,7 @@ from typing import Any
 from ..refusal import BadInput, nearly, no_longer_than
 from .quantity import read
 
-_VOLTS = re.compile(r"([+\-−]?\d+(?:[.,]\d+)?)\s*V?", re.I)
+_VOLTS = re.compile(r"([+\-−]?\d+(?:[.,]\d+)?)\s*V?(?::([a-z][a-z0-9_-]{0,19}))?", re.I)
 
 #: Rails with ±5 %; the others have ±10 % unless the machine says.
 FIVE_PERCENT = (5.0, 12.0, 3.3)
@@ -28,8 +28,8 @@ class Rail:
     """A supply rail.
 
     Attributes:
-        name: as people call it, ``+5 V``. nominal: V. tolerance: fraction. ripple_limit: V p-p.
-        current: A it is rated for, 0 if unknown. minimum: A it must be loaded with, 0 for a fifth of the rating.
+        name: as people call it, ``+5 V``, or ``+5 V:standby`` where two have the same volts. nominal: V. tolerance: fraction.
+        ripple_limit: V p-p. current: A it is rated for, 0 if unknown. minimum: A it must be loaded with, 0 for a fifth of the rating.
         step: what of the machine loads it in steps, in words, "" where nobody said.
         clamp: V at which a crowbar or clamp acts, 0 where there is none. most: V that its chips stand at the most, 0 where nobody said.
     """
@@ -60,7 +60,9 @@ class Rail:
 
     def as_line(self) -> str:
         """The rail as it is typed."""
-        bits = [self.name.replace("−", "-")]
+        name = self.name.replace("−", "-")
+        # a rail of its own name is one word
+        bits = [name.replace(" V:", "V:")]
         if self.current:
             bits.append(f"{self.current:g} A")
         if self.minimum:
@@ -77,9 +79,14 @@ class Rail:
 LONGEST = 400
 
 
-def rail_name(nominal: float) -> str:
-    """How a rail is called: a sign, and the volts."""
-    return f"{'+' if nominal > 0 else '−'}{abs(nominal):g} V"
+def rail_name(nominal: float, label: str = "") -> str:
+    """How a rail is called: a sign, and the volts; its own name after them where it has one.
+
+    >>> rail_name(5.0), rail_name(5.0, 'Standby')
+    ('+5 V', '+5 V:standby')
+    """
+    name = f"{'+' if nominal > 0 else '−'}{abs(nominal):g} V"
+    return f"{name}:{label.lower()}" if label else name
 
 
 def rail_volts(text: str) -> float | None:
@@ -93,6 +100,19 @@ def rail_volts(text: str) -> float | None:
         return None
     size = float(found[2].replace(",", "."))
     return -size if found[1] in ("-", "−") else size
+
+
+def is_on(rail: Rail, text: str) -> bool:
+    """Whether what is typed as a part's rail is this one: the same volts, and no other name.
+
+    >>> two = read_rail('+5V:main 3 A'), read_rail('+5V:standby 0.5 A')
+    >>> [[is_on(rail, text) for rail in two] for text in ('+5V:standby', '+5 V', '+12V:main')]
+    [[False, True], [True, True], [False, False]]
+    """
+    if not text or rail_volts(text) != rail.nominal:
+        return False
+    named, own = text.partition(":")[2].strip().lower(), rail.name.partition(":")[2]
+    return not named or not own or named == own
 
 
 def default_tolerance(nominal: float) -> float:
@@ -155,7 +175,7 @@ def read_rail(text: str) -> Rail:
                 raise BadInput(
                     word, error.expected, error.mend, field="current", instead=error.instead or meant
                 ) from None
-    return Rail(name=rail_name(nominal), nominal=nominal, **facts)
+    return Rail(name=rail_name(nominal, found[2] or ""), nominal=nominal, **facts)
 
 
 @dataclass(frozen=True)
@@ -208,10 +228,10 @@ def read_chip(text: str) -> Chip:
             place = (read(x, "mm", field="at"), read(y, "mm", field="at"))
         elif low in PIN_WORDS:
             pins += [Pin(n, PIN_WORDS[low]) for n in _pins(queue.pop(0))]
-        elif re.fullmatch(r"[+\-−]\d+(?:\.\d+)?v", low):
+        elif hit := re.fullmatch(r"([+\-−]\d+(?:\.\d+)?)v(?::([a-z][a-z0-9_-]{0,19}))?", low):
             if not queue or not re.fullmatch(r"[A-Za-z]?\d{1,3}(,.*)?", queue[0]):
                 raise BadInput(word, f"the pins after “{word}”, such as {word} 40", field="chip")
-            rail = rail_name(float(low[:-1].replace("−", "-")))
+            rail = rail_name(float(hit[1].replace("−", "-")), hit[2] or "")
             pins += [Pin(n, "supply", rail) for n in _pins(queue.pop(0))]
         else:
             label.append(word)
