@@ -7,8 +7,16 @@ import pytest
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.parts import Fitted
+from idlebench.core.circuit.supply_lines import read_model
 from idlebench.core.prove import BoardFacts, cold_checks, power_up, windings_of
 from idlebench.core.prove.low_voltage import to_buy, why_not_low
+from idlebench.core.refusal import BadInput
+from idlebench.core.simulate.readings import read_asked
+from idlebench.core.simulate.rectifier import MIDDLING
+from idlebench.core.simulate.state import State, read_state
+from idlebench.core.simulate.steady_state import run
+from idlebench.core.simulate.supply import Bench
+from idlebench.core.simulate.truth import Values, read_truth
 from idlebench.core.text.rails_and_chips import is_on, read_chip, read_rail
 
 ADAPTER = "AD1 adapter 9V DC 1A regulated centre - 5.5x2.1"
@@ -172,3 +180,35 @@ def test_two_rails_of_the_same_volts_have_names_and_checks_of_their_own():
     # what stands on one of them is not counted with the other
     on = (Fitted(ref="C1", value=1e-3, volts=10.0, rail="+5V:standby"),)
     assert [sum(is_on(rail, p.rail) for p in on) for rail in rails] == [0, 1, 0]
+
+
+def test_named_rails_are_simulated_each_by_its_own_line():
+    parts = [
+        Fitted(ref=ref, value=value, volts=volts)
+        for ref, value, volts in (
+            ("C7", 220e-6, 400.0),
+            ("C9", 47e-6, 50.0),
+            ("C14", 2200e-6, 10.0),
+            ("C20", 470e-6, 16.0),
+        )
+    ]
+    lines = "bridge mains 10.6ohm store C7 converter flyback 30W eff 0.78 at 42k fuse T1.6A startstore C9\nrail +5V:main 3A duty 0.47 stores C14\nrail +5V:standby 0.3A duty 0.47 stores C20"
+    bench = Bench.of(lines, parts, listed=[read_rail("+5V:main 3 A"), read_rail("+5V:standby 0.3 A")])
+    assert list(bench.rails) == ["+5 V:main", "+5 V:standby"] and bench.rails["+5 V:standby"].current == 0.3
+    outcome = run(bench, Values(1), State(volts=230.0), grids=MIDDLING)
+    assert all(4.5 < float(outcome.rails[name].volts.mean()) < 5.5 for name in bench.rails)
+    assert outcome.rails["+5 V:main"].amps[0] > 5 * outcome.rails["+5 V:standby"].amps[0]
+    # each is read, loaded and shorted by its name
+    asked = read_asked("+5V:standby dc", bench)[0]
+    assert asked.point == "+5 V:standby" and read_state("load +5V:standby none").load_of("+5 V:standby") == "none"
+    assert (
+        read_truth("load +5V:standby short")[0].ref == "+5 V:standby" and read_truth("load +5V short")[0].ref == "+5 V"
+    )
+    with pytest.raises(BadInput, match="each rail once"):
+        Bench.of(lines.replace(":standby", ":main"), parts)
+    two = read_model(
+        "bridge 9V 25VA reservoir C14 regulator VR1 5V:main 1A\nbridge 9V 5VA reservoir C20 regulator VR2 5V:standby 0.2A"
+    )
+    assert [b.regulator.rail for b in two] == ["+5 V:main", "+5 V:standby"] and two[0].title.endswith("+5 V:main")
+    with pytest.raises(BadInput, match="in one word of letters"):
+        read_model("bridge 9V 25VA reservoir C14 regulator VR1 5V:7 1A")

@@ -18,7 +18,6 @@ from ..circuit.supply import Settled
 from ..circuit.supply_lines import Branch, ConverterIn, read_model
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..text.rails_and_chips import rail_name
 from .branch_circuit import (
     Store,
     after_coil,
@@ -249,7 +248,7 @@ def _told(branch: Branch, parts: Mapping[str, Fitted], nominal: Settled, peak: f
                     f"{show(volts, 'V')} at +10 % mains without load{divided}",
                     f"{show(through, 'A')} ripple at {show(nominal.supply.rate, 'Hz')}, simulated",
                 ),
-                rail=rail_name(branch.regulator.volts) if branch.regulator else "",
+                rail=branch.regulator.rail if branch.regulator else "",
             )
     return found
 

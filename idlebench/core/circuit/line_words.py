@@ -27,6 +27,13 @@ class Words:
         word = self.next(after)
         return read(word, unit, field=after, low=low, high=high)
 
+    def rail(self, after: str, low: float, high: float) -> tuple[float, str]:
+        """The next word as a rail's volts, and its own name behind a colon, "" for none: ``+5V:standby``."""
+        word, _, label = self.next(after).partition(":")
+        if label and not re.fullmatch(r"[A-Za-z][A-Za-z0-9_-]{0,19}", label):
+            raise BadInput(f"{word}:{label}", "a rail's name in one word of letters, such as +5V:standby", field=after)
+        return read(word, "V", field=after, low=low, high=high), label.lower()
+
     def until(self, words: Collection[str]) -> str:
         """All words up to one of these."""
         found = []

@@ -16,6 +16,7 @@ RESERVOIR, OUTPUTS = ("reservoir", "reservoirs", "store", "stores"), ("capacitor
 class RailOut:
     """A rail of a converter: V, A, duty of the switch, the stores on it, the choke's ripple A p-p (buck, forward), and the
     reference of its rectifier, "" where none is named. coil: H of a coil behind the stores, 0 without one; after: the stores behind it.
+    label: its own name, "" for none.
     """
 
     volts: float
@@ -26,10 +27,11 @@ class RailOut:
     rectifier: str = ""
     coil: float = 0.0
     after: tuple[str, ...] = ()
+    label: str = ""
 
     @property
     def name(self) -> str:
-        return rail_name(self.volts)
+        return rail_name(self.volts, self.label)
 
 
 def read_rail_out(text: str) -> RailOut:
@@ -42,8 +44,8 @@ def read_rail_out(text: str) -> RailOut:
     """
     words = Words(text)
     words.next("the line")
-    volts, current = words.number("rail", "V", -5000, 5000), words.number("rail", "A", 1e-6, 200)
-    facts: dict[str, object] = {"stores": ()}
+    (volts, label), current = words.rail("rail", -5000, 5000), words.number("rail", "A", 1e-6, 200)
+    facts: dict[str, object] = {"stores": (), "label": label}
     while words.left:
         word = words.next("rail").lower()
         if word == "duty":

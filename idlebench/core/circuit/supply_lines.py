@@ -35,6 +35,12 @@ class RegulatorIn:
     theta_sa: float = 8.0
     ambient: float = 45.0
     package: str = ""
+    label: str = ""
+
+    @property
+    def rail(self) -> str:
+        """What the rail is called that it makes."""
+        return rail_name(self.volts, self.label)
 
 
 #: Words that name a part of a converter, and what it is.
@@ -134,7 +140,7 @@ class Branch:
         """The branch in a few words."""
         start = "mains" if not self.volts else f"{self.volts:g} V winding"
         if self.regulator:
-            return f"{start} to {rail_name(self.regulator.volts)}"
+            return f"{start} to {self.regulator.rail}"
         if self.converter:
             return f"{start} to a {self.converter.topology} converter"
         return f"{start} to {', '.join(self.stores)}"
@@ -307,7 +313,7 @@ def _regulator(words: Words) -> RegulatorIn:
     ref = words.next("regulator").upper()
     if not REF.fullmatch(ref):
         raise BadInput(ref, "the regulator's reference, such as VR1", field="regulator")
-    volts = words.number("regulator", "V", -1000, 1000)
+    volts, label = words.rail("regulator", -1000, 1000)
     facts: dict[str, float] = {"current": words.number("regulator", "A", 1e-6, 100)}
     names = {
         "dropout": ("dropout", "V"),
@@ -327,7 +333,7 @@ def _regulator(words: Words) -> RegulatorIn:
         raise BadInput(
             "heatsink", f"none: no heatsink is made for a {PACKAGES[package].title}", "Leave it out.", field="regulator"
         )
-    return RegulatorIn(ref=ref, volts=volts, package=package, **facts)
+    return RegulatorIn(ref=ref, volts=volts, package=package, label=label, **facts)
 
 
 def _converter(words: Words) -> ConverterIn:

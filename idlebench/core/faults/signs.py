@@ -16,7 +16,7 @@ from ..simulate.outcome import Outcome
 from ..simulate.rectifier import Floats
 from ..simulate.state import State
 from ..simulate.supply import Bench
-from ..text.rails_and_chips import rail_name, rail_volts
+from ..text.rails_and_chips import rail_called
 from ..wording import on_screen
 from .hypotheses import Hypothesis
 
@@ -129,9 +129,8 @@ def _one(line: str, bench: Bench | None) -> Sign:
         return Sign("stripes", f"{hit[1]} {hit[2]}")
     for what in OF_RAIL:
         if low.startswith(what + " "):
-            volts = rail_volts(low.removeprefix(what))
-            name = rail_name(volts) if volts else ""
-            if not volts or (bench is not None and name not in bench.rails):
+            name = rail_called(low.removeprefix(what).strip())
+            if not name or (bench is not None and name not in bench.rails):
                 made = ", ".join(bench.rails) if bench else "+5V"
                 raise BadInput(line, f"{what} and a rail that the supply makes: {made}", field="seen")
             return Sign(what, name)

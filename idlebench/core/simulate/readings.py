@@ -15,7 +15,7 @@ import numpy as np
 from ..circuit import dummy_load
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..text.rails_and_chips import rail_name, rail_volts
+from ..text.rails_and_chips import rail_called
 from .outcome import Outcome
 from .rectifier import Floats
 from .state import State
@@ -97,8 +97,8 @@ def _one(text: str, bench: Bench) -> Asked:
     low = name.lower()
     if low in ("mains", "lamp", "l-n", "gnd"):
         return Asked(point=low, what=what, typed=point, at=at)
-    if re.match(r"[+\-−\d]", name) and (volts := rail_volts(name)) and rail_name(volts) in bench.rails:
-        return Asked(point=rail_name(volts), what=what, typed=point, at=at)
+    if re.match(r"[+\-−\d]", name) and (rail := rail_called(name)) in bench.rails:
+        return Asked(point=rail, what=what, typed=point, at=at)
     if name.upper() in bench.refs:
         return Asked(point=name.upper(), what=what, typed=point, at=at)
     raise BadInput(

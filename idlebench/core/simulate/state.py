@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
-from ..text.rails_and_chips import rail_name, rail_volts
+from ..text.rails_and_chips import rail_called
 
 LOADS = ("rated", "dummy", "board", "none")
 #: The loads of all rails step, one at a time.
@@ -111,7 +111,7 @@ def read_state(text: str) -> State:
 
 
 def _rail(text: str) -> str:
-    volts = rail_volts(text) if re.fullmatch(r"[+\-−]?\d+(?:[.,]\d+)?\s*V?", text, re.I) else None
-    if not volts:
+    named = re.fullmatch(r"[+\-−]?\d+(?:[.,]\d+)?\s*V?(:[a-z][a-z0-9_-]*)?", text, re.I)
+    if not named or not (rail := rail_called(text)):
         raise BadInput(text, "a rail, such as +5V", field="state")
-    return rail_name(volts)
+    return rail

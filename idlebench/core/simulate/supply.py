@@ -20,7 +20,7 @@ from ..circuit.transformer import winding
 from ..judge import ageing
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
-from ..text.rails_and_chips import Rail, rail_name
+from ..text.rails_and_chips import Rail
 from .truth import Fault, Values, known_refs
 
 #: ESR at 100 kHz as a share of that at 120 Hz, of a general and of a low-impedance part.
@@ -149,12 +149,13 @@ def _each_rail_once(branches: Sequence[Branch]) -> None:
     Raises:
         BadInput: naming the rail.
     """
-    made = [b.regulator.volts for b in branches if b.regulator]
-    made += [rail.volts for b in branches if b.converter for rail in b.converter.rails]
-    for volts in made:
-        if not volts or made.count(volts) > 1:
+    made = [(b.regulator.rail, b.regulator.volts) for b in branches if b.regulator]
+    made += [(rail.name, rail.volts) for b in branches if b.converter for rail in b.converter.rails]
+    names = [name for name, _ in made]
+    for name, volts in made:
+        if not volts or names.count(name) > 1:
             raise BadInput(
-                rail_name(volts), "each rail once, above or below 0 V",
+                name, "each rail once, above or below 0 V",
                 "The simulated bench tells rails apart by their volts: leave out one of the two.", field="supply",
             )  # fmt: skip
 
@@ -252,13 +253,12 @@ class Bench:
         found: dict[str, RailPlace] = {}
         by_name = {rail.name: rail for rail in self.listed}
         for i, branch in enumerate(self.branches):
-            made: list[tuple[float, float, RailOut | None]] = []
+            made: list[tuple[str, float, float, RailOut | None]] = []
             if branch.regulator:
-                made.append((branch.regulator.volts, branch.regulator.current, None))
+                made.append((branch.regulator.rail, branch.regulator.volts, branch.regulator.current, None))
             if branch.converter:
-                made += [(rail.volts, rail.current, rail) for rail in branch.converter.rails]
-            for volts, current, out in made:
-                name = rail_name(volts)
+                made += [(rail.name, rail.volts, rail.current, rail) for rail in branch.converter.rails]
+            for name, volts, current, out in made:
                 listed = by_name.get(name)
                 rated = listed.current if listed and listed.current else current
                 least = listed.dummy_current if listed and listed.dummy_current else rated / 5

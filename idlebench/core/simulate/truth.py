@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
-from ..text.rails_and_chips import rail_name, rail_volts
+from ..text.rails_and_chips import rail_called
 
 Floats = NDArray[np.float64]
 #: What can befall a part by the letter its reference begins with.
@@ -114,10 +114,10 @@ def changed(text: str, words: str, back: bool = False, mend: bool = False) -> st
 
 def _line(words: list[str]) -> list[Fault]:
     if words[0].lower() == "load":
-        volts = rail_volts(words[1]) if len(words) == 3 else None
-        if not volts or words[2].lower() != "short":
+        rail = rail_called(words[1]) if len(words) == 3 else ""
+        if not rail or words[2].lower() != "short":
             raise BadInput(" ".join(words), "load, a rail and short, such as load +5V short", field="truth")
-        return [Fault(rail_name(volts), LOAD_SHORT)]
+        return [Fault(rail, LOAD_SHORT)]
     ref, rest = words[0].upper(), words[1:]
     kind = re.match(r"[A-Z]+", ref)
     ways = next(

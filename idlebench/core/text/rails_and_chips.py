@@ -102,6 +102,16 @@ def rail_volts(text: str) -> float | None:
     return -size if found[1] in ("-", "−") else size
 
 
+def rail_called(text: str) -> str:
+    """The name of the rail that a person typed, with its own name behind a colon; "" where it has no volts.
+
+    >>> rail_called('5V'), rail_called('+5V:Standby'), rail_called('video')
+    ('+5 V', '+5 V:standby', '')
+    """
+    volts, label = rail_volts(text.partition(":")[0]), text.partition(":")[2].strip()
+    return rail_name(volts, label if re.fullmatch(r"[A-Za-z][A-Za-z0-9_-]{0,19}", label) else "") if volts else ""
+
+
 def is_on(rail: Rail, text: str) -> bool:
     """Whether what is typed as a part's rail is this one: the same volts, and no other name.
 

@@ -19,7 +19,6 @@ from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.state import State
 from idlebench.core.simulate.supply import USUAL
 from idlebench.core.simulate.truth import Fault, read_truth
-from idlebench.core.text.rails_and_chips import rail_name
 from idlebench.instruments import HOUSE, BenchServer, Multimeter, Scope, Session, Source
 
 from ..records.models import Instrument, Reading
@@ -51,7 +50,7 @@ def may_read(state: UnitState, check: prove.Check) -> bool:
 
 def _point(supply: BoardState, check: prove.Check) -> str:
     """Where the stand-in's probe goes for a check: a rail that the supply's lines make, a part of its survey, its fuse."""
-    made = {rail_name(b.regulator.volts) for b in supply.supply if b.regulator}
+    made = {b.regulator.rail for b in supply.supply if b.regulator}
     made |= {rail.name for b in supply.supply if b.converter for rail in b.converter.rails}
     return by_meter.point_of(check, made, {p.ref for p in supply.parts} | {USUAL["fuse"]})
 
