@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from ..refusal import BadInput
+from ..refusal import BadInput, no_longer_than
 from ..wording import listed, many
 
 #: Most screws, clips or other pieces in one step.
@@ -83,6 +83,7 @@ def read_step(text: str) -> DismantlingStep:
     >>> s.what, s.screws, s.clips, s.plugs[0].text, s.cautions
     ('lid', (Screws(count=4, kind='M3x8'),), 2, 'J4 to supply', ('sharp edge',))
     """
+    no_longer_than(text, 400, "step")
     what, colon, rest = text.strip().partition(":")
     if not colon:
         # said without a colon: what holds something stands behind a comma, or is all of it
