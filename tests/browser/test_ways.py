@@ -131,7 +131,7 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
 
     # cold checks; first power is refused before them
     keys.go("n", "Cold checks of unit A")
-    keys.go("n", "Dummy loads on all rails")
+    keys.go("n", "Chips lifted, or a current limit")
     expect(page.locator("main")).to_contain_text("This step is blocked")
     unit = Unit.objects.get()
     forced = page.request.post(
@@ -145,8 +145,8 @@ def test_the_whole_way_by_keyboard(page: Page, shelf):
     all_cold(page, keys, unit, total)
 
     # the way up: a last look inside, then power is asked for and answered
-    keys.go("n", "Dummy loads on all rails")
-    keys.answer({"dummy load on +5 V": "24"})
+    keys.go("n", "Chips lifted, or a current limit")
+    keys.answer({})
     keys.go("n", "Lamp limiter in")
     expect(page.get_by_label("Each time before power")).to_contain_text("inside the case")
     keys.answer({})
