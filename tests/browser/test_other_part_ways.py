@@ -83,7 +83,8 @@ def test_a_part_is_dragged_and_a_testers_text_is_pasted_by_keyboard(page: Page, 
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 4)
     page.mouse.down()
     page.mouse.move(box["x"] + 80, box["y"] + 60, steps=4)
-    with page.expect_response(re.compile("/device/R1/place/")):
+    # the page comes again with the part in hand once its place is kept
+    with page.expect_response(re.compile("/device/R1/place/")), page.expect_navigation():
         page.mouse.up()
     board.refresh_from_db()
     assert "at 10,10" not in board.others and "R1 resistor" in board.others
