@@ -85,13 +85,11 @@ def test_a_board_without_rails_or_supply_is_asked_what_its_person_added():
         ("lifted pad C7 + to D2 1 wire 0.25", "lifted pad from C7 + to D2 1: wire 0.25 mm, bare", None, 2.0), ("broken track U3 4 to U7 12", "broken trace from U3 4 to U7 12", None, 2.0),
         ("stub U3 4 to U7 12", "pin cut to a stub, joined from U3 4 to U7 12", None, 2.0), ("conductive paint U3 4 to U7 12 under 5 ohm", "conductive paint from U3 4 to U7 12", None, 5.0),
         ("paint U3 4 to U7 12", "conductive paint from U3 4 to U7 12", None, 20.0), ("scraped short U3 4 to U3 5", "short scraped away from U3 4 to U3 5", 10e6, None),
-        ("solder bridge between U3 4 and U3 5", None, None, None), ("lost leg J2 3 to U5 8 wire 0.3", "lost leg from J2 3 to U5 8: wire 0.3 mm, bare", None, 2.0),
+        ("solder bridge between U3 4 and U3 5", "short scraped away from U3 4 to U3 5", 10e6, None), ("lost leg J2 3 to U5 8 wire 0.3", "lost leg from J2 3 to U5 8: wire 0.3 mm, bare", None, 2.0),
     ],
 )  # fmt: skip
 def test_whatever_damage_is_typed_becomes_its_check(line, title, low, high):
-    if title is None:
-        assert is_mend(line)
-        return
+    assert is_mend(line)
     mend = read_mend(line)
     assert mend.title == title and read_mend(mend.as_line()) == mend
     facts = BoardFacts(
@@ -101,6 +99,13 @@ def test_whatever_damage_is_typed_becomes_its_check(line, title, low, high):
     )
     check = next(c for c in cold_checks([facts]) if c.key == "cold.mend.m1")
     assert (check.low, check.high) == (low, high)
+
+
+@pytest.mark.parametrize(
+    "line", ["bridge rectifier resoldered", "short cable replaced", "pin straightened", "new grommet"]
+)
+def test_a_repair_in_plain_words_stays_one(line):
+    assert not is_mend(line)
 
 
 def test_a_short_is_scraped_between_two_nets_and_joined_ends_are_of_one():

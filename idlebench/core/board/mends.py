@@ -145,8 +145,12 @@ def is_mend(text: str) -> bool:
     >>> is_mend('lifted pad C7 + to D2 1'), is_mend('scraped short U3 4 to U3 5'), is_mend('new grommet')
     (True, True, False)
     """
+    typed = text.lower().split()
     words = _damage_first(text.split())
-    return len(words) > 1 and words[0] in DAMAGES
+    if len(words) < 2 or words[0] not in DAMAGES:
+        return False
+    # a short cable or a bridge rectifier is no damage: such a word is one only between two ends
+    return words[0] in typed or "to" in typed or "and" in typed
 
 
 def read_end(text: str) -> End:
@@ -212,7 +216,7 @@ def read_mend(text: str) -> Mend:
             facts["under"] = read(re.sub(r"(?i)ohms?$", "Ω", queue.pop(0)), "Ω", field="under", above=0, high=1e6)
             if queue and queue[0].lower() in ("Ω", "ohm", "ohms"):
                 queue.pop(0)
-        elif low in ("and", "from") and not ends[-1]:
+        elif low in ("and", "from", "between") and not ends[-1]:
             continue
         elif low in ("insulated", "glued"):
             facts[low] = True
