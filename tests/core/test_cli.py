@@ -191,3 +191,57 @@ def test_every_command_shows_an_example_that_it_takes():
         assert f"Example: {example}" in " ".join(commands.choices[name].format_help().split())
         told = parser.parse_args(shlex.split(example)[1:])
         assert callable(told.run)
+
+
+@pytest.mark.parametrize("port", ["99999", "-1", "80000000000000000000", "abc", "", "8000.5"])
+@pytest.mark.parametrize("command", ["serve", "stand-in"])
+def test_a_port_that_cannot_be_is_one_line(capsys, command, port):
+    with pytest.raises(SystemExit) as stopped:
+        main([command, f"--port={port}"])
+    out = capsys.readouterr()
+    assert stopped.value.code == 2 and out.out == "" and out.err.count("\n") == 1
+    assert f"read “{port}”, expected a whole number from 1 to 65535" in out.err
+
+
+def test_with_json_what_cannot_be_is_an_object(capsys, tmp_path):
+    code, out, err = run(capsys, "reckon", "discharge", "value=much", "--json")
+    told = json.loads(err)
+    assert (
+        code == 2
+        and out == ""
+        and told["read"] == "much"
+        and told["field"] == "value"
+        and told["expected"] in told["error"]
+    )
+    code, _, err = run(capsys, "choose", "--survey", str(tmp_path / "none.csv"), "--json")
+    assert code == 2 and json.loads(err)["error"] == f"there is no file {tmp_path / 'none.csv'}"
+    with pytest.raises(SystemExit):
+        main(["buy", "--json"])
+    assert "--demand" in json.loads(capsys.readouterr().err)["error"], "what argparse refuses is an object, too"
+
+
+@pytest.mark.parametrize("argv", [["backup", "out.zip"], ["export", "1", "-o", "out.zip"]])
+def test_a_home_that_is_not_there_is_not_made(capsys, tmp_path, monkeypatch, argv):
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("IDLEBENCH_HOME", str(tmp_path / "none"))
+    code, out, err = run(capsys, *argv)
+    assert code == 2 and out == "" and err.count("\n") == 1 and str(tmp_path / "none") in err
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_who_reads_may_go_away():
+    """A pipe that is closed at once, as by head: no traceback, and no complaint."""
+    script = "import os, sys; from idlebench.cli import main; r, w = os.pipe(); os.close(r); os.dup2(w, 1); sys.exit(main(['reckon']))"
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=False)
+    assert done.returncode == 0 and done.stderr == ""
+
+
+def test_the_exit_codes_are_in_every_help():
+    from idlebench.cli import EXIT_CODES, _parser
+
+    parser = _parser()
+    (commands,) = (
+        action for action in parser._actions if getattr(action, "choices", None) and "reckon" in action.choices
+    )
+    for one in (parser, *commands.choices.values()):
+        assert EXIT_CODES in " ".join(one.format_help().split())

@@ -80,7 +80,7 @@ def test_prices_of_a_hundred_and_one_cell_for_all_and_suppliers_of_their_own():
     ("row", "column", "said"),
     [
         ("A,1,free", "price", "free"), ("A,1,0", "price", "a price above 0"), ("A,1,-0.2", "price", "-0.2"), ("A,0,0.2", "pack", "1 or more"),
-        ("A,1,", "price", "a price"), (",1,0.2", "part", "a part"), ("A,many,0.2", "pack", "many"), ("A,1,0.2\nA,1,0.3", "part", "Line 2 offers the same"),
+        (",1,0.2", "part", "a part"), ("A,many,0.2", "pack", "many"), ("A,1,0.2\nA,1,0.3", "part", "Line 2 offers the same"),
     ],
 )  # fmt: skip
 def test_rows_that_cannot_be_read_are_named_and_the_rest_is(row, column, said):
@@ -88,6 +88,12 @@ def test_rows_that_cannot_be_read_are_named_and_the_rest_is(row, column, said):
     read = read_offers(foreign, guess(foreign.header), "N")
     assert [(p.column, said in p.complaint) for p in read.problems] == [(column, True)]
     assert "B" in [offer.part for offer in read.offers]
+
+
+def test_a_row_without_a_price_is_offered_for_nothing_known():
+    foreign = read_foreign("part,pack,price\nA,1,\nB,1,0.5\n")
+    read = read_offers(foreign, guess(foreign.header), "N")
+    assert [(offer.part, offer.priced) for offer in read.offers] == [("A", False), ("B", True)] and not read.problems
 
 
 @pytest.mark.parametrize(

@@ -8,6 +8,7 @@ import pytest
 from idlebench.core.board.devices import read_device
 from idlebench.core.board.listing import is_device, named
 from idlebench.core.board.mends import read_mend
+from idlebench.core.board.modifications import is_modification, read_modification
 from idlebench.core.board.monitor_lines import read_monitor
 from idlebench.core.board.own_checks import read_own_check
 from idlebench.core.board.quickline import read_line
@@ -31,7 +32,7 @@ def read_intake(line: str) -> object:
     first = line.split()[0]
     if first in ("heat", "lid", "drive", "room", "shield", "daughter"):
         return read_zone(line)
-    if first in ("bridge", "half", "centre", "doubler"):
+    if first in ("bridge", "half", "centre", "doubler", "adapter", "cells", "bench", "from"):
         return read_model(line)
     if first == "rail":
         return read_model(f"bridge mains 10ohm reservoir C7 converter flyback 30W at 42k\n{line}")
@@ -43,7 +44,7 @@ def read_intake(line: str) -> object:
 
 
 READERS = {"intake": read_intake, "survey": lambda line: read_device(named(line)) if is_device(named(line)) else read_line(line),
-           "gather": read_own, "swap": read_mend}  # fmt: skip
+           "gather": read_own, "swap": lambda line: read_modification(line) if is_modification(line) else read_mend(line)}  # fmt: skip
 
 
 @pytest.mark.parametrize(("page", "line"), [(page, line) for page in READERS for line in lines_of(page)])

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from idlebench.core.board.parts import Fitted
 from idlebench.core.board.quickline import read_line
 from idlebench.core.choose.need import need_of
 from idlebench.core.plan.kits import hold, read_kit
@@ -80,3 +81,44 @@ def test_as_many_places_as_can_be_are_served_and_no_piece_twice(counts):
     kit = hold(needs_of(PLACES), read_kit("\n".join(lines)))
     assert len(kit.places) - len(kit.wrong) == min(2, counts[0] + counts[1]) + min(1, counts[2])
     assert all(c.used <= c.line.pieces for c in kit.lines)
+
+
+@pytest.mark.parametrize("line", ["1 x fuse 1.5A", "1 x fuse 1.5A 250V 5x20", "fuse 500mA"])
+def test_a_fuse_without_its_kind_is_a_question(line):
+    with pytest.raises(BadInput, match="time-lag") as error:
+        read_kit(line)
+    assert error.value.instead and " T " in f"{error.value.instead} "
+
+
+@pytest.mark.parametrize("line", ["1 x fuse T 1.5A 250V 5x20", "1 x fuse F1.5A"])
+def test_a_fuse_with_its_kind_is_none(line):
+    with pytest.raises(BadInput) as error:
+        read_kit(line)
+    assert "time-lag" not in str(error.value)
+
+
+def test_nearest_is_by_value_before_the_number_of_refusals():
+    """A 100 µF that is too low and too tall was meant for the 100 µF place, not for the 10 µF one that it is only too large for."""
+    places = {"C1": (1e-4, 50.0, 8.0), "C2": (1e-5, 16.0, 40.0)}
+    needs = {
+        ref: need_of(
+            Fitted(
+                ref=ref, value=value, volts=volts, role="decoupling", diameter=6.3, height=room - 1, room_height=room
+            )
+        )
+        for ref, (value, volts, room) in places.items()
+    }
+    kit = hold(needs, read_kit("1 x 100u 35V 8x20 p3.5 105C\n1 x 4700u 35V 8x7 p3.5 105C"))
+    assert kit.lines[0].why.startswith("nearest C1: ") and kit.lines[0].why.count(";") >= 1
+    assert all("nearest, 100u-35V" in place.why for place in kit.places if place.ref == "C1")
+
+
+def test_a_line_for_no_place_says_what_the_nearest_refuses_it_for():
+    needs = {
+        "C1": need_of(
+            Fitted(ref="C1", value=1e-4, volts=16.0, role="decoupling", diameter=6.3, height=7.0, room_height=8.0)
+        )
+    }
+    kit = hold(needs, read_kit("1 x 100u 25V 6.3x16 p2.5"))
+    (line,) = kit.lines
+    assert line.words == "for no place" and line.why.startswith("nearest C1: ") and "16" in line.why and "8" in line.why

@@ -15,6 +15,8 @@ from idlebench.core.plan.scheduling import schedule
 from idlebench.core.plan.tasks import Left, tasks_left
 from idlebench.core.prove import Proof, interlocks
 from idlebench.core.prove.procedure_form import edited, minutes_of, time_words
+from idlebench.core.prove.procedure_sides import again, in_sides, read_sides
+from idlebench.core.prove.procedure_tasks import tasks_of
 from idlebench.core.prove.procedures import (
     MOST_STEPS,
     Limit,
@@ -24,7 +26,6 @@ from idlebench.core.prove.procedures import (
     read_limit,
     read_procedure,
     slug,
-    tasks_of,
     with_limit,
 )
 from idlebench.core.refusal import BadInput
@@ -233,3 +234,75 @@ def test_a_step_waits_for_its_turn():
     assert rules(unmet=(1,)) == {"after"} and rules(waits="21:40") == {"wait"} and rules(settled=True) == {"done"}
     assert rules(proof=Proof(live="full"), opens=True) == {"live"} and rules(proof=Proof(live="full")) == set()
     assert rules(proof=Proof(handed_over=True)) == {"closed"}
+
+
+def test_steps_for_each_side_are_there_once_for_each_that_is_typed():
+    plain = house_procedures()["brightening"]
+    assert in_sides(plain, ()) == plain and read_sides("") == ()
+    three = in_sides(plain, read_sides("lid, front, left"))
+    texts = [step.text for step in three.steps]
+    assert len(texts) == len(plain.steps) + 2 * 2
+    assert texts[2].startswith("Lid: cream") and texts[4].startswith("Front: cream") and three.steps[5].side == "front"
+    # each side waits for the one before it, and the rest for the last; each has a wait of its own
+    assert [step.after for step in three.steps] == [(), (1,), (2,), (3,), (4,), (5,), (6,), (7,), (8,), (9,)]
+    assert sum(step.wait for step in three.steps if step.side) == 3 * 240
+    assert procedure_from(three.as_data()) == three
+
+
+def test_a_side_is_done_once_more_after_itself():
+    two = in_sides(house_procedures()["brightening"], ("lid", "front"))
+    more, first = again(two, 4)
+    assert first == 5 and [step.side for step in more.steps] == [
+        "",
+        "",
+        "lid",
+        "lid",
+        "lid",
+        "lid",
+        "front",
+        "front",
+        "",
+        "",
+    ]
+    assert more.steps[4].after == (4,) and more.steps[6].after == (6,)
+    # a third round is one round, and no more
+    third, first = again(more, 6)
+    assert first == 7 and len(third.steps) == len(more.steps) + 2
+    order(third.steps)
+    with pytest.raises(BadInput):
+        again(two, 1)
+
+
+@pytest.mark.parametrize("typed", ["0", "13", "lid, lid", ",", "99 sides"])
+def test_sides_that_cannot_be_are_refused(typed):
+    with pytest.raises(BadInput):
+        read_sides(typed)
+
+
+def test_more_steps_than_a_procedure_has_are_refused():
+    long = made(*({"text": f"step {n}", "each": True} for n in range(30)))
+    with pytest.raises(BadInput, match="at most 100"):
+        in_sides(long, read_sides("4"))
+
+
+@pytest.mark.parametrize(
+    ("name", "kind"),
+    [
+        ("tape-transport", "turns"), ("tape-transport", "ac_volts"), ("tuned-circuits", "turns"), ("some-keys", "resistance"),
+        ("cartridge-slot", "resistance"), ("reset-circuit", "function"), ("small-switches", "resistance"),
+    ],
+)  # fmt: skip
+def test_tape_keys_slots_and_switches_have_procedures_with_their_readings(name, kind):
+    assert kind in {step.check.kind for step in house_procedures()[name].steps if step.check}
+
+
+def test_one_key_by_alcohol_dries_in_minutes_and_a_key_has_one_limit():
+    keys = house_procedures()
+    assert max(step.wait for step in keys["some-keys"].steps) <= 10
+    limits = {
+        step.check.high
+        for name in ("some-keys", "keyboard-contacts")
+        for step in keys[name].steps
+        if step.check and step.check.kind == "resistance"
+    }
+    assert limits == {100.0}

@@ -123,7 +123,7 @@ def test_the_next_measurement_is_safe_and_tells_them_apart(flyback):
     ("text", "words"),
     [
         ("dead\nripple +5V", "dead, and ripple"), ("fuse whole; fuse gone", "fuse whole, and fuse gone"), ("rail low +9V", "a rail that the supply makes"),
-        ("rail low +5V\nrail high +5V", "rail high +5 V"), ("smoke C99", "a part of the supply"), ("it hums a bit", "a symptom"), ("ripple", "a symptom"),
+        ("rail low +5V\nrail high +5V", "rail high +5 V"), ("smoke C99", "a part of the supply"), ("it is green", "a symptom"), ("ripple", "a symptom"),
     ],
 )  # fmt: skip
 def test_signs_that_cannot_be(benches, text, words):

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from idlebench.core.judge.triage import Times
 from idlebench.core.plan.schedule import DAY, Hours, Work, breaks
 from idlebench.core.plan.scheduling import schedule
-from idlebench.core.plan.tasks import Left, moved, tasks_left
+from idlebench.core.plan.tasks import Left, moved, tasks_left, tasks_of_all
 
 T = Times()
 
@@ -66,3 +66,22 @@ def test_a_late_parcel_moves_what_waits_for_it():
         plans.append({p.task.name: p.start for p in schedule(work).tasks})
     found = {name for name, _, _ in moved(*plans)}
     assert {"B parcel", "B swap later", "B cold", "B power", "B hand over"} == found
+
+
+def test_what_several_units_lack_is_ordered_once_when_the_last_place_is_settled():
+    lefts = [
+        Left(key="A", open=3),
+        Left(key="B", lacking=("radial",)),
+        Left(key="C", here=("radial",)),
+        Left(key="D", surveyed=False),
+    ]
+    tasks = {t.name: t for t in tasks_of_all(lefts, T)}
+    order = tasks["order for all"]
+    assert order.unit == "" and order.after == ("A choose",) and order.wait == 14 * 1440
+    assert not any(name.endswith(" order") for name in tasks)
+    assert tasks["A swap later"].after[-1] == tasks["B swap later"].after[-1] == "order for all"
+    assert tasks["C swap"].after == () and "D survey" in tasks
+    # it can be planned, and one unit alone has an order of its own
+    plan = schedule(Work(tuple(tasks.values()), 1, Hours(180)), 1.0)
+    assert {p.task.name for p in plan.tasks} == set(tasks)
+    assert "B order" in {t.name for t in tasks_of_all([lefts[1], lefts[2]], T)}

@@ -7,20 +7,22 @@ was rated for, local codes and trained people come first.
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 
-from ..refusal import BadInput, no_longer_than
+from ..refusal import BadInput, SeveralRefused, no_longer_than
 from ..text.quantity import show
-from ..text.rails_and_chips import Rail, rail_name, rail_volts
+from ..text.rails_and_chips import Rail, rail_called
 
-GROUND, EARTH = "ground", "earth"
+GROUND, EARTH, UNUSED = "ground", "earth", "unused"
+#: Wires that carry no power.
+CONTROLS = ("power-on", "power-good", "sense", "-sense", UNUSED)
 EXAMPLE = "J1 1 +5V"
 
 
 @dataclass(frozen=True)
 class Wire:
-    """A wire of the harness: the plug's pin as ``J1 1``, and what it is joined to: a rail's name, GROUND or EARTH."""
+    """A wire of the harness: the plug's pin as ``J1 1``, and what it is joined to: a rail's name, GROUND, EARTH or one of CONTROLS."""
 
     pin: str
     to: str
@@ -53,11 +55,14 @@ def read_wire(text: str) -> Wire:
         to = GROUND
     elif to in ("pe", EARTH):
         to = EARTH
+    elif to.replace(" ", "-") in CONTROLS:
+        to = to.replace(" ", "-")
     else:
-        volts = rail_volts(hit[3]) if re.fullmatch(r"[+\-−]?\d+(?:[.,]\d+)? ?[Vv]", hit[3]) else None
-        if volts is None:
-            raise BadInput(hit[3], "a rail such as +5V, ground, or earth", f"Such as {EXAMPLE}.", field="wiring")
-        to = rail_name(volts)
+        named = re.fullmatch(r"[+\-−]?\d+(?:[.,]\d+)? ?[Vv](?::[A-Za-z][A-Za-z0-9_-]{0,19})?", hit[3])
+        if not named:
+            expected = f"a rail such as +5V or +5V:standby, ground, earth, {', '.join(CONTROLS[:-1])} or {CONTROLS[-1]}"
+            raise BadInput(hit[3], expected, f"Such as {EXAMPLE}.", field="wiring")
+        to = rail_called(hit[3])
     return Wire(f"{hit[1].upper()} {hit[2].upper()}", to)
 
 
@@ -78,7 +83,7 @@ def check_wiring(wires: Sequence[Wire], rails: Sequence[Rail]) -> None:
         )
     made = {rail.name for rail in rails}
     for wire in wires:
-        if wire.to not in made and wire.to not in (GROUND, EARTH):
+        if wire.to not in made and wire.to not in (GROUND, EARTH, *CONTROLS):
             raise BadInput(wire.as_line(), f"a rail that the new unit makes: {', '.join(made)}", field="wiring")
     if lost := sorted(made - {wire.to for wire in wires}):
         raise BadInput(
@@ -166,15 +171,25 @@ def check_donor(old: Whole, new: Whole, wires: Sequence[Wire], fed: Sequence[Rai
         raise BadInput(new.name, wanted, f"{old.name} is one.", field="donor")
     same = new.name.casefold() == old.name.casefold()
     said: list[str] = []
+    wrong: list[BadInput] = []
+
+    def ask(check: Callable[[], Iterable[str] | None]) -> None:
+        try:
+            said.extend(check() or ())
+        except BadInput as error:
+            wrong.append(error)
+
     if old.supply:
-        said += _fuses_of(old, new, same)
-        said += held_against(old.rails, new.rails)
+        ask(lambda: _fuses_of(old, new, same))
+        ask(lambda: held_against(old.rails, new.rails))
     if wires:
-        check_wiring(wires, new.rails if new.supply else fed)
+        ask(lambda: check_wiring(wires, new.rails if new.supply else fed))
     elif not same:
-        raise BadInput(
-            f"{new.name} for {old.name}, no harness", "its harness, a wire a line", f"Such as {EXAMPLE} and J1 3 ground.", field="wiring"
-        )  # fmt: skip
+        lacks, mend = f"{new.name} for {old.name}, no harness", f"Such as {EXAMPLE} and J1 3 ground."
+        wrong.append(BadInput(lacks, "its harness, a wire a line", mend, field="wiring"))
+    if wrong:
+        # all that it lacks at once
+        raise SeveralRefused(wrong) if len(wrong) > 1 else wrong[0]
     if not same:
         said.append(f"{new.name} is not a {old.name}: compare plugs, holes and room before it goes in")
     return tuple(said)

@@ -103,7 +103,10 @@ def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) 
     Raises:
         BadInput: a store of zero, or a load above the winding; it says what would work.
     """
-    if branch.volts:
+    if direct := branch.direct:
+        source, ohms = direct.open_volts, direct.ohms
+        percent = percent if direct.strays else 0.0
+    elif branch.volts:
         if branch.ohms:
             source, ohms = branch.volts, branch.ohms
         else:
@@ -122,6 +125,7 @@ def supply_of(branch: Branch, store: Store, mains: Mains, percent: float = 0.0) 
         store=store.value,
         store_esr=store.esr,
         load=Load("current", 1e-3),
+        steady=direct is not None and not direct.strays,
     )
     supply = replace(supply, load=_load(branch, supply))
     check(supply)
@@ -156,6 +160,9 @@ def as_one(
         raise BadInput(
             ", ".join(missing), "a capacitor that the survey lists", "List it, or name another.", field="store"
         )
+    if not groups:
+        # a DC source needs no reservoir
+        return Store(0.0, 0.0, 0.0, "none")
     if doubles:
         return min((make(parts[ref]) for ref in groups[0]), key=lambda s: s.value)
     return together([in_series([make(parts[ref]) for ref in group]) for group in groups])

@@ -32,6 +32,7 @@ from .branch_circuit import (
     supply_of,
     together,
 )
+from .direct_source import direct_places, source_figures
 from .need import Mains
 from .supply_figures import BranchState, Figure, PlaceFacts
 
@@ -80,8 +81,31 @@ def reckon(
     before, after = at["old", 0.0], at["new", 0.0]
     # a doubler is reckoned as one of its halves: the volts across both are twice as many, at least
     twice = 2 if branch.doubles else 1
+    figures = (
+        source_figures(branch, before, after, at["new", LOW], at["old", LOW])
+        if branch.direct
+        else _rectified_figures(branch, at, old, now, twice)
+    )
+    if branch.regulator:
+        figures += _regulator_figures(branch, mains, now, at)
+    if not branch.volts or (branch.fuse and branch.stores):
+        figures.append(_inrush_figure(branch, mains, old, now, melting))
+    nominal, peak = settle(supply_of(branch, sound, mains)), supply_of(branch, sound, mains, HIGH).unloaded
+    places = direct_places(branch, parts, peak, nominal) if branch.direct else _told(branch, parts, nominal, peak)
+    if branch.converter:
+        extra, more = _rail_figures(branch.converter, parts, was, fitted)
+        figures += extra
+        places |= more
+    return BranchState(branch=branch, before=before, after=after, figures=tuple(figures), places=places)
+
+
+def _rectified_figures(
+    branch: Branch, at: Mapping[tuple[str, float], Settled], old: Store, now: Store, twice: int
+) -> list[Figure]:
+    """What rectified AC does in its reservoir, its diodes and its winding."""
+    before, after = at["old", 0.0], at["new", 0.0]
     on = "each capacitor" if branch.doubles else "the reservoir"
-    figures = [
+    return [
         Figure(
             name=f"Ripple on {on}",
             unit="V",
@@ -112,18 +136,6 @@ def reckon(
             source="I² · ESR",
         ),
     ]
-    if branch.regulator:
-        figures += _regulator_figures(branch, mains, now, at)
-    if not branch.volts or branch.fuse:
-        figures.append(_inrush_figure(branch, mains, old, now, melting))
-    places = _told(
-        branch, parts, settle(supply_of(branch, sound, mains)), supply_of(branch, sound, mains, HIGH).unloaded
-    )
-    if branch.converter:
-        extra, more = _rail_figures(branch.converter, parts, was, fitted)
-        figures += extra
-        places |= more
-    return BranchState(branch=branch, before=before, after=after, figures=tuple(figures), places=places)
 
 
 def _regulator_figures(
@@ -141,6 +153,8 @@ def _regulator_figures(
             abs(fed.volts), fed.current, lowest, max(average, lowest), fed.dropout, *thetas, fed.ambient,
         ).values  # fmt: skip
 
+    # what does not follow the mains is the same on all of them
+    at_low, at_high = ("", "") if branch.direct and not branch.direct.strays else (" at −10 %", " at +10 %")
     one, two = results("old"), results("new")
     mend = _what_would_work(branch, mains, now) if two["headroom"] < 0 else ""
     most = two["theta_sa_max"]
@@ -153,7 +167,7 @@ def _regulator_figures(
         hot = f"No heatsink is made for a {package.title}, {package.to_air:g} K/W to air: a lighter load, or a type with a tab."
     return [
         Figure(
-            name="Regulator headroom at −10 %",
+            name=f"Regulator headroom{at_low}",
             unit="V",
             before=one["headroom"],
             after=two["headroom"],
@@ -163,14 +177,14 @@ def _regulator_figures(
             source="lowest in − out − dropout",
         ),
         Figure(
-            name="Regulator heat at +10 %",
+            name=f"Regulator heat{at_high}",
             unit="W",
             before=one["dissipation"],
             after=two["dissipation"],
             source="(in − out) · I",
         ),
         Figure(
-            name="Junction at +10 %",
+            name=f"Junction{at_high}",
             unit="°C",
             before=one["junction"],
             after=two["junction"],
@@ -189,6 +203,9 @@ def _what_would_work(branch: Branch, mains: Mains, store: Store) -> str:
         return settle(supply_of(branch, replace(store, value=value), mains, LOW)).v_min
 
     wanted = abs(branch.regulator.volts) + branch.regulator.dropout
+    if branch.direct:
+        missing = wanted - lowest(store.value)
+        return f"{show(missing, 'V')} are missing. Use a source of more volts, a lower dropout or a lighter load."
     top = 20 * store.value
     if lowest(top) < wanted:
         missing = wanted - lowest(top)

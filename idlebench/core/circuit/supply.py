@@ -18,6 +18,8 @@ from ..refusal import BadInput
 from ..text.quantity import show
 
 TOPOLOGIES = ("half", "centre", "bridge")
+#: A source of DC: nothing is rectified, and nothing repeats.
+DIRECT = "direct"
 LOADS = ("current", "resistance", "regulator")
 
 #: Diode: saturation current A, ideality, series resistance Ω, volts of heat at 27 °C.
@@ -72,7 +74,8 @@ class Load:
 class Supply:
     """A source, a rectifier and a store.
 
-    topology: half, centre or bridge. source: V rms without load (of one half where the winding is tapped in its centre).
+    topology: half, centre, bridge, or DIRECT. source: V rms without load (of one half where the winding is tapped in its centre), DC of a
+    direct one. steady: whether it keeps its volts whatever the mains do.
     frequency: Hz. source_resistance: Ω. store: F. store_esr: Ω. load: what it feeds.
     """
 
@@ -83,16 +86,17 @@ class Supply:
     store: float
     store_esr: float
     load: Load
+    steady: bool = False
 
     @property
     def peak(self) -> float:
         """Peak of the source, V."""
-        return self.source * math.sqrt(2)
+        return self.source if self.topology == DIRECT else self.source * math.sqrt(2)
 
     @property
     def drops(self) -> int:
         """Diodes in the way of the current."""
-        return 2 if self.topology == "bridge" else 1
+        return {"bridge": 2, DIRECT: 0}.get(self.topology, 1)
 
     @property
     def rate(self) -> float:
@@ -109,6 +113,8 @@ class Supply:
 
     def at(self, percent: float) -> Supply:
         """The same on mains that stray by some per cent."""
+        if self.steady:
+            return self
         return replace(self, source=self.source * (1 + percent / 100))
 
     def without_load(self) -> Supply:
@@ -129,12 +135,8 @@ class Waves:
         """The same repeated over a span (s)."""
         step, period = self.time[1] - self.time[0], self.time[-1] + self.time[1] - self.time[0]
         times = max(1, math.ceil(span / period - 1e-9))
-        return Waves(
-            np.arange(len(self.time) * times) * step,
-            np.tile(self.volts, times),
-            np.tile(self.source, times),
-            np.tile(self.store, times),
-        )
+        told = (np.tile(one, times) for one in (self.volts, self.source, self.store))
+        return Waves(np.arange(len(self.time) * times) * step, *told)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -167,9 +169,12 @@ def check(supply: Supply) -> None:
     Raises:
         BadInput: naming the figure and what it may be.
     """
-    if supply.topology not in TOPOLOGIES:
+    direct = supply.topology == DIRECT
+    if supply.topology not in TOPOLOGIES and not direct:
         raise BadInput(supply.topology, f"one of {', '.join(TOPOLOGIES)}", field="topology")
     for name, (low, high) in RANGE.items():
+        if direct and name.startswith("store"):
+            continue
         value = getattr(supply, name)
         if not (math.isfinite(value) and low <= value <= high):
             unit = {"store": "F", "source": "V"}.get(name, "Ω")
@@ -185,13 +190,15 @@ def check(supply: Supply) -> None:
         raise BadInput(show(load.amount, unit), "a load above zero", field="load")
     if load.kind == "regulator" and not load.v_out > 0:
         raise BadInput(show(load.v_out, "V"), "the volts it is regulated to", field="load")
-    most = (supply.peak - 1.0) / supply.source_resistance
+    most = (supply.peak - (0.0 if direct else 1.0)) / supply.source_resistance
     drawn = supply.peak / load.amount if load.kind == "resistance" else load.amount
     if drawn > most:
         raise BadInput(
             load.text,
-            f"under {show(max(most, 0), 'A')}, the most the winding gives into a short",
-            "The load is above the winding: check both, or the winding's resistance.",
+            f"under {show(max(most, 0), 'A')}, the most the {'source' if direct else 'winding'} gives into a short",
+            "The load is above the source: check both."
+            if direct
+            else "The load is above the winding: check both, or the winding's resistance.",
             field="load",
         )
 
@@ -341,6 +348,8 @@ def simulate(supply: Supply) -> Settled:
     """
     check(supply)
     period = 1 / supply.rate
+    if supply.topology == DIRECT:
+        return _steady(supply, period)
     held = np.zeros(GRIDS[0])
     for points in GRIDS:
         step = period / points
@@ -364,3 +373,25 @@ def simulate(supply: Supply) -> Settled:
         source_peak=float(source.max()),
         waves=Waves(step * np.arange(points), volts, source, into),
     )
+
+
+def _steady(supply: Supply, period: float) -> Settled:
+    """A DC source on its load: volts and amps that do not move, from E − R · I(V) = V.
+
+    >>> at = simulate(Supply(topology=DIRECT, source=9.0, frequency=50.0, source_resistance=0.2, store=0.0, store_esr=0.0, load=Load()))
+    >>> round(at.v_avg, 3), at.ripple_pp, round(at.source_rms, 3)
+    (8.8, 0.0, 1.0)
+    """
+    from scipy.optimize import brentq
+
+    low, high, slope = supply.load.piece()
+
+    def drawn(volts: float) -> float:
+        return slope * (min(max(volts, low), high) - low)
+
+    volts = float(brentq(lambda v: supply.source - supply.source_resistance * drawn(v) - v, 0.0, supply.source))
+    amps = drawn(volts)
+    flat = np.ones(GRIDS[0])
+    waves = Waves(period * np.arange(GRIDS[0]) / GRIDS[0], volts * flat, amps * flat, 0.0 * flat)
+    same = dict.fromkeys(("v_avg", "v_min", "v_max"), volts) | dict.fromkeys(("source_rms", "source_peak"), amps)
+    return Settled(supply=supply, store_rms=0.0, waves=waves, **same)

@@ -4,6 +4,8 @@
 ``centre 15V 20VA store C2 current 0.4A``
 ``bridge mains 4ohm store C7 converter flyback 40W eff 0.8 at 42k fuse T1.6A``
 ``rail +5V 3.1A duty 0.47 stores C14,C15``
+``adapter 9V DC 1A reservoir C1 regulator VR1 5V 0.8A``
+``from +10V regulator VR2 5V 0.2A``
 """
 
 from __future__ import annotations
@@ -17,6 +19,7 @@ from ..text.quantity import read
 from ..text.rails_and_chips import rail_name, rail_volts
 from . import converter
 from .line_words import REF, Words
+from .outside_sources import OUTSIDE, OutsideSource, read_outside
 from .packages import PACKAGES, package_word
 from .rail_lines import RESERVOIR, RailOut, read_rail_out
 from .supply import TOPOLOGIES
@@ -67,6 +70,8 @@ _PARTS = (
 )
 #: A rectifier that charges two stores in series in turn, and so doubles the volts.
 DOUBLER = "doubler"
+#: DC comes in: there is nothing to rectify.
+DIRECT = "direct"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,6 +105,7 @@ class Branch:
     fuse: as typed, "" for none. xcap, joint: references of the part across the mains and of the connector behind, "" where the
     usual one is meant. tap: V of the mains that the label holds at, 0 for the nominal ones. groups: the stores in parallel, each with
     those that stand in series in it: C8+C9 is one group of two. A doubler charges its two stores in turn, each from one half wave.
+    outside: what feeds the line where that is neither the mains nor a winding; of DC the topology is "direct", and there may be no store.
     """
 
     topology: str
@@ -117,13 +123,22 @@ class Branch:
     joint: str = ""
     rectifier: str = ""
     tap: float = 0.0
+    outside: OutsideSource | None = None
+
+    @property
+    def direct(self) -> OutsideSource | None:
+        """Its DC source; None where mains or a winding are rectified."""
+        return self.outside if self.topology == DIRECT else None
 
     def tapped(self, mains: float) -> float:
         """What the tap in use makes of a labelled winding on nominal mains (V), as a share: a 240 V tap on 228 V gives 0.95."""
         return mains / self.tap if self.tap and self.volts else 1.0
 
     def ratio(self, mains: float) -> float:
-        """Volts of its winding for a volt of the nominal mains (V), 1 without one."""
+        """Volts of its winding for a volt of the nominal mains (V), 1 without one. What a DC source gives is not drawn of the mains: 1
+        where the source's own amps are read, 0 where the supply in front of it counts them."""
+        if self.direct is not None:
+            return float(self.direct.counts)
         return self.volts * self.tapped(mains) / mains if self.volts else 1.0
 
     @property
@@ -138,12 +153,12 @@ class Branch:
     @property
     def title(self) -> str:
         """The branch in a few words."""
-        start = "mains" if not self.volts else f"{self.volts:g} V winding"
+        start = self.outside.title if self.outside else f"{self.volts:g} V winding" if self.volts else "mains"
         if self.regulator:
             return f"{start} to {self.regulator.rail}"
         if self.converter:
             return f"{start} to a {self.converter.topology} converter"
-        return f"{start} to {', '.join(self.stores)}"
+        return f"{start} to {', '.join(self.stores) or 'its load'}"
 
 
 def read_model(text: str) -> tuple[Branch, ...]:
@@ -221,15 +236,19 @@ def read_branch(text: str) -> Branch:
     words = Words(text)
     topology = words.next("the line").lower()
     topology = {"center": "centre", "halfwave": "half", "full": "bridge"}.get(topology, topology)
-    if topology not in (*TOPOLOGIES, DOUBLER):
+    first = (*TOPOLOGIES, DOUBLER, *OUTSIDE)
+    if topology not in first:
         raise BadInput(
             topology,
-            f"{', '.join((*TOPOLOGIES, DOUBLER))} first",
-            "Such as bridge 9V 25VA reservoir C1 current 1A.",
+            f"{', '.join((*TOPOLOGIES, DOUBLER))} first, or adapter, cells, bench or from",
+            "Such as bridge 9V 25VA reservoir C1 current 1A, or adapter 9V DC 1A reservoir C1 regulator VR1 5V 0.8A.",
             field="supply",
-            instead=nearly(topology, (*TOPOLOGIES, DOUBLER)),
+            instead=nearly(topology, first),
         )
     facts: dict[str, object] = {"topology": topology, "volts": -1.0, "va": 0.0, "ohms": 0.0, "stores": ()}
+    if topology in OUTSIDE:
+        source, facts["topology"] = read_outside(topology, words)
+        facts |= {"outside": source, "volts": abs(source.volts), "va": abs(source.volts) * source.amps}
     held: dict[str, object] = {}
     while words.left:
         word = words.next("the line")
@@ -296,17 +315,40 @@ def _of_converter(words: Words, word: str) -> dict[str, object]:
 
 
 def _whole(text: str, facts: dict[str, object]) -> Branch:
-    if facts["volts"] == -1.0:
+    outside = facts.get("outside")
+    if outside is not None and (facts["volts"] != abs(outside.volts) or facts["ohms"] or "tap" in facts):
+        raise BadInput(text, "one source: an adapter, cells or a rail has no winding beside it", field="supply")
+    if facts["topology"] == DIRECT:
+        _polarity(outside, facts.get("regulator"))
+    elif facts["volts"] == -1.0:
         raise BadInput(text, "the winding's volts, or mains", "Such as 9V 25VA.", field="supply")
     if not facts["va"] and not facts["ohms"]:
         raise BadInput(text, "the winding's size or resistance", "Such as 25VA, or 0.6ohm.", field="supply")
-    if not facts["stores"]:
+    if not facts["stores"] and facts["topology"] != DIRECT:
         raise BadInput(text, "the reservoir capacitor after the rectifier", "Such as reservoir C1.", field="supply")
     if facts["topology"] == DOUBLER and [len(group) for group in facts["groups"]] != [2]:
         raise BadInput(text, "the doubler's two capacitors in series", "Such as reservoir C8+C9.", field="reservoir")
     if sum(bool(facts.get(name)) for name in ("regulator", "converter", "current", "resistance")) != 1:
         raise BadInput(text, "one thing it feeds: regulator, converter, current or load", field="supply")
     return Branch(**facts)  # type: ignore[arg-type]
+
+
+def _polarity(source: OutsideSource, regulator: RegulatorIn | None) -> None:
+    """Refuse a linear regulator that its source cannot feed: it lowers volts, and turns none round."""
+    if regulator is None:
+        return
+    if source.kind == "rail" and source.volts * regulator.volts < 0:
+        raise BadInput(
+            regulator.rail,
+            f"a rail of the same sign as {source.rail}",
+            "A linear regulator turns no rail round.",
+            field="regulator",
+        )
+    if abs(source.volts) <= abs(regulator.volts):
+        raise BadInput(
+            f"{source.title} for {regulator.rail}", f"a source of more than {abs(regulator.volts):g} V",
+            "A linear regulator only lowers its volts.", field="regulator",
+        )  # fmt: skip
 
 
 def _regulator(words: Words) -> RegulatorIn:

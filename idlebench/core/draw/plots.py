@@ -212,7 +212,7 @@ class Strip:
         return ", then ".join(f"{b.title} ({'; '.join(b.lines)})" for b in self.blocks)
 
 
-DIODES = {"half": "Half wave", "centre": "Two diodes", "bridge": "Bridge"}
+DIODES = {"half": "Half wave", "centre": "Two diodes", "bridge": "Bridge", "doubler": "Doubler"}
 #: Width of a block and of the wire after it.
 BLOCK, WIRE = 132.0, 26.0
 
@@ -220,27 +220,35 @@ BLOCK, WIRE = 132.0, 26.0
 def strip(branch: Branch, state: BranchState | None) -> Strip:
     """The strip of a branch, with what it does where it could be reckoned."""
     found: list[tuple[str, str, tuple[str, ...]]] = []
-    start = "Mains" if not branch.volts else f"{branch.volts:g} V winding"
+    outside = branch.outside
+    start = outside.title if outside else f"{branch.volts:g} V winding" if branch.volts else "Mains"
     size = f"{branch.va:g} VA" if branch.va else show(branch.ohms, "Ω")
-    drawn = f"{show(state.after.source_rms, 'A')} rms" if state else ""
-    found.append(("source" if branch.volts else "mains", start, tuple(filter(None, (size, drawn)))))
-    peak = f"{show(state.after.source_peak, 'A')} peak" if state else ""
+    if outside:
+        size = f"made for {show(outside.current, 'A')}" if outside.current else ""
+    drawn = f"{show(state.after.source_rms, 'A')}{' drawn' if branch.direct else ' rms'}" if state else ""
     found.append(
         (
-            "diode",
-            {"half": "Half wave", "centre": "Two diodes", "bridge": "Bridge"}[branch.topology],
-            tuple(filter(None, (peak,))),
+            "direct" if branch.direct else "source" if branch.volts else "mains",
+            start[:1].upper() + start[1:],
+            tuple(filter(None, (size, drawn))),
         )
     )
+    if not branch.direct:
+        peak = f"{show(state.after.source_peak, 'A')} peak" if state else ""
+        found.append(("diode", DIODES[branch.topology], tuple(filter(None, (peak,)))))
     store: tuple[str, ...] = ()
-    if state:
+    if state and branch.direct:
+        store = (show(state.after.v_avg, "V"), "under load")
+    elif state:
         now = state.after
         average, ripple = f"{show(now.v_avg, 'V')} average", f"{show(now.ripple_pp, 'V')} ripple"
         store = (show(now.supply.store, "F"), average, ripple)
-    found.append(("store", " + ".join(branch.stores), store))
+    if branch.stores:
+        found.append(("store", " + ".join(branch.stores), store))
     if branch.regulator:
         head = next((f for f in state.figures if f.name.startswith("Regulator headroom")), None) if state else None
-        lines = (f"{show(head.after, 'V')} headroom", "at −10 % mains") if head else ()
+        lines = (f"{show(head.after, 'V')} headroom", "at −10 % mains" if "−10" in head.name else "") if head else ()
+        lines = tuple(filter(None, lines))
         found.append(("regulator", branch.regulator.ref, lines))
         found.append(("rail", show(branch.regulator.volts, "V"), (show(branch.regulator.current, "A"),)))
     elif branch.converter:

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..circuit.supply_lines import Branch, ConverterIn
-from ..simulate.supply import USUAL, Bench
+from ..simulate.supply import OF_SOURCE, USUAL, Bench
 from ..simulate.truth import LOAD_SHORT, Fault
 from .outcome import Shop
 
@@ -23,10 +23,11 @@ FALLEN = (0.5, 0.25, 0.1)
 PRIORS: dict[str, float] = {
     "output store": 28, "reservoir": 14, "start store": 9, "joint": 16, "regulator or switch": 6, "diode": 5, "start resistor": 5,
     "X part": 5, "transformer or thermal fuse": 2, "lead or switch": 3, "fuse alone": 3, "feedback": 2, "load on the board": 7,
+    "adapter or cells": 8,
 }  # fmt: skip
 #: How a place's weight is shared by its ways to fail.
 WAYS: dict[str, float] = {
-    "dried": 5, "high ESR": 3, "open": 1, "shorted": 1, "cracked": 1, "dead": 2, "blown": 1, "lower value": 1,
+    "dried": 5, "high ESR": 3, "open": 1, "shorted": 1, "cracked": 1, "dead": 2, "blown": 1, "lower value": 1, "tired": 1,
 }  # fmt: skip
 SOURCE = (
     "Weights: workshop practice, because nobody counts them for old machines: electrolytics and joints before silicon; a kind's weight is "
@@ -92,9 +93,15 @@ def hypotheses(bench: Bench, shop: Shop | None = None) -> tuple[Hypothesis, ...]
         for ref in branch.stores:
             store("reservoir", ref)
         # any one of a bridge reads alike: one suspect, called by the first
-        add("diode", diodes[0], "open", (Fault(diodes[0], "open"),))
-        add("diode", diodes[0], "shorted", (Fault(diodes[0], "short"),))
-        if branch.volts:
+        if diodes:
+            add("diode", diodes[0], "open", (Fault(diodes[0], "open"),))
+        if diodes and not branch.direct:
+            # in the way of DC a shorted diode only guards no more
+            add("diode", diodes[0], "shorted", (Fault(diodes[0], "short"),))
+        if branch.outside and (ref := branch.outside.ref or OF_SOURCE.get(branch.outside.kind, "")):
+            add("adapter or cells", ref, "dead", (Fault(ref, "open"),))
+            add("adapter or cells", ref, "tired", (Fault(ref, "weak"),))
+        elif branch.volts and not branch.outside:
             add("transformer or thermal fuse", "T1", "open", (Fault("T1", "open"),))
         if branch.regulator:
             add("regulator or switch", branch.regulator.ref, "dead", (Fault(branch.regulator.ref, "dead"),))
@@ -105,7 +112,8 @@ def hypotheses(bench: Bench, shop: Shop | None = None) -> tuple[Hypothesis, ...]
         add("joint", joint, "cracked", *((Fault(joint, "joint", ohms),) for ohms in CRACKED))
     for ref in {*bench.x_parts, *(b.xcap for b in bench.branches)} - {""}:
         add("X part", ref, "shorted", (Fault(ref, "short"),))
-    add("lead or switch", "L1", "open", (Fault("L1", "open"),))
+    if not bench.outside:
+        add("lead or switch", "L1", "open", (Fault("L1", "open"),))
     add("fuse alone", USUAL["fuse"], "blown", (Fault(USUAL["fuse"], "blown"),))
     for rail in bench.rails:
         add("load on the board", rail, "shorted", (Fault(rail, LOAD_SHORT),))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..refusal import BadInput, no_longer_than
+from ..refusal import BadInput, nearly, no_longer_than
 from ..simulate.outcome import Outcome
 from ..simulate.rectifier import Floats
 from ..simulate.state import State
@@ -19,50 +19,28 @@ from ..simulate.supply import Bench
 from ..text.rails_and_chips import rail_called
 from ..wording import on_screen
 from .hypotheses import Hypothesis
+from .symptom_words import TOLD
 
 #: Signs that stand alone, of a supply and of what no model of a supply tells.
 ALONE = (
     "dead", "fuse whole", "fuse gone", "fuse gone again", "fan twitches", "hum", "smell", "lamp stays bright", "works when warm",
-    "no sound", "crackle", "one bright line across", "one bright line upright", "picture small", "picture breathes", "picture shakes",
-    "hum bar", "foldover", "dim", "one colour missing", "retrace lines", "no picture, heater dark", "no picture, heater glows",
+    "no sound", "weak sound", "distorted", "motorboats", "squeals", "crackle", "comes when touched",
+    "one bright line across", "one bright line upright", "picture small", "picture breathes", "picture shakes", "hum bar", "foldover",
+    "dim", "one colour missing", "retrace lines", "no picture", "no picture, heater dark", "no picture, heater glows",
     "no height at the bottom", "wavy edges", "out of focus", "leaning", "keys dead", "wrong letters", "does not start", "freezes",
     "forgets",
 )  # fmt: skip
 #: The same as they are ticked, by what they are seen on.
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Power", ("dead", "fuse whole", "fuse gone", "fuse gone again", "fan twitches", "lamp stays bright", "smell", "works when warm")),
-    ("Sound", ("hum", "no sound", "crackle")),
+    ("Sound", ("hum", "no sound", "weak sound", "distorted", "motorboats", "squeals", "crackle", "comes when touched")),
     ("Keys and logic", ("does not start", "freezes", "wrong letters", "keys dead", "forgets")),
     ("Picture", (
-        "no picture, heater dark", "no picture, heater glows", "dim", "one bright line across", "one bright line upright",
+        "no picture", "no picture, heater dark", "no picture, heater glows", "dim", "one bright line across", "one bright line upright",
         "no height at the bottom", "foldover", "picture small", "picture breathes", "picture shakes", "wavy edges", "hum bar", "leaning",
         "out of focus", "retrace lines", "one colour missing",
     )),
 )  # fmt: skip
-#: How people tell a sign in their own words, where that is not its word.
-TOLD: dict[str, str] = {
-    "dead": r"\b(?:stone )?dead\b|does(?: not|n.t) (?:come|turn|switch) on|nothing happens",
-    "fuse gone": r"(?:blew|blows|blown) (?:a |its |the )?fuse|fuse (?:is |was )?(?:gone|blown)|(?:a |the )?blown fuse",
-    "fuse whole": r"fuse (?:is |was )?(?:whole|good|fine|intact)",
-    "fan twitches": r"fan (?:only )?twitch",
-    "hum": r"\bhum(?:s|ming)?\b(?! bar)",
-    "smell": r"\bsmell|\bstink|fish(?:y| )",
-    "works when warm": r"\b(?:works|comes on|starts|is fine|plays) (?:again |only )?(?:when|once|after|if) ",
-    "no sound": r"no sound|\bmute\b|silent",
-    "crackle": r"crackl",
-    "keys dead": r"dead key|keys? (?:is |are )?dead|keys? (?:do not|don.t|does not) (?:work|answer)",
-    "wrong letters": r"wrong (?:letters|characters)|garbled",
-    "does not start": r"does(?: not|n.t) (?:start|boot)|no prompt",
-    "freezes": r"freez|hangs|locks up",
-    "forgets": r"forgets",
-    "picture shakes": r"(?:picture|image|screen) (?:shak|wobbl|jitter|trembl)",
-    "picture small": r"(?:picture|image) (?:is )?(?:too )?small|small picture",
-    "picture breathes": r"(?:picture|image) (?:breath|pump)",
-    "dim": r"\bdim\b|faint picture",
-    "one bright line across": r"(?:bright|single|one) line across|horizontal line only",
-    "hum bar": r"hum bar|bar (?:that )?(?:rolls|wanders)|rolling bar",
-    "out of focus": r"out of focus|blurr",
-}
 #: Signs of a rail, and of a part.
 OF_RAIL = ("rail low", "rail high", "ripple", "sags with load")
 OF_PART = ("smoke", "moves when pressed")
@@ -74,8 +52,8 @@ SEEN, FALSE = 0.9, 0.05
 OFF, RIPPLES, LEAST_RIPPLE, SAGS, DEAD = 0.05, 0.01, 0.05, 0.04, 0.2
 #: Failures that go as a part warms.
 WARMS = {"high ESR", "dried", "cracked"}
-#: A sign at a part itself counts so many times.
-AT_PART = 8.0
+#: A sign at a part itself counts so many times: what moves under the finger is told directly, whatever else could explain it.
+AT_PART = {"smoke": 12.0, "moves when pressed": 60.0}
 
 
 #: Symptoms as people read them, and the word by which they are stored.
@@ -142,7 +120,15 @@ def _one(line: str, bench: Bench | None) -> Sign:
                     line, f"{what} and a part of the supply: {', '.join(sorted(bench.refs))[:160]}", field="seen"
                 )
             return Sign(what, ref)
-    raise BadInput(line, f"a symptom: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others", field="seen")
+    # in a person's own words: the sign that the line tells first
+    if told := signs_in(low):
+        return Sign(told[0])
+    raise BadInput(
+        line,
+        f"a symptom: {', '.join((*ALONE[:9], *OF_RAIL, *OF_PART))} and others",
+        field="seen",
+        instead=nearly(low, ALONE),
+    )
 
 
 def signs_in(text: str) -> tuple[str, ...]:
@@ -213,7 +199,7 @@ def likelihood(
 ) -> Floats:
     """How likely a sign is with each hypothesis; 1 everywhere for one that no model of a supply tells."""
     if sign.what in OF_PART:
-        return np.array([AT_PART if sign.of in one.ref.split(" + ") else 1.0 for one in many])
+        return np.array([AT_PART[sign.what] if sign.of in one.ref.split(" + ") else 1.0 for one in many])
     if sign.what == "works when warm":
         return np.array([4.0 if WARMS & set(one.failure.split(" + ")) else 1.0 for one in many])
     there = _shown(sign, bench, outcome, state) if outcome is not None else None

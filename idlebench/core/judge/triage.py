@@ -5,10 +5,12 @@ Times are the shop's own; the ones here are where a shop starts. Source: worksho
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
+from ..refusal import BadInput, nearly
 from ..text.calculation import Calculation, CalculationLine
 from ..wording import many
 
@@ -23,6 +25,51 @@ REPAIR_UP_TO, DONOR_FROM = 0.7, 1.2
 SWAP_TIMES = {
     "radial": 4.0, "axial": 4.0, "snap": 6.0, "chip": 7.0, "can": 7.0, "screw": 10.0, "chassis": 12.0,
 }  # fmt: skip
+
+
+#: How a machine looks before its survey: damaged places that such looks stand for, and what it means.
+CONDITIONS: dict[str, tuple[int, str]] = {
+    "eaten": (8, "a spill has eaten traces"), "spilt": (4, "a cell or a drink has spilt on it"), "wet": (3, "it stood in water"),
+    "burnt": (5, "something has burnt"), "rusty": (2, "rust, from damp air"), "broken": (4, "a board or a case is broken"),
+    "mouldy": (1, "mould"), "gutted": (10, "parts were taken out before"), "clean": (0, "clean, as far as can be seen"),
+    "unseen": (0, "bought unseen: only its photos are known"),
+}  # fmt: skip
+#: Other words for them.
+_ALSO = {
+    "corroded": "eaten", "leaked": "spilt", "leaking": "spilt", "spill": "spilt", "water": "wet", "soaked": "wet", "scorched": "burnt",
+    "charred": "burnt", "rust": "rusty", "cracked": "broken", "mould": "mouldy", "stripped": "gutted", "dry": "clean",
+}  # fmt: skip
+#: What is decided by hand.
+DECISIONS = {"save": REPAIR, "donor": DONOR, "wait": WAIT}
+
+
+def read_condition(text: str) -> tuple[str, ...]:
+    """How a machine looks before its survey, as typed: words apart by commas or blanks.
+
+    Args:
+        text: as it was typed.
+
+    Returns:
+        Words of CONDITIONS, each once.
+
+    Raises:
+        BadInput: another word; the nearest is offered.
+
+    >>> read_condition('burnt, corroded'), read_condition('')
+    (('burnt', 'eaten'), ())
+    """
+    found = []
+    for word in re.split(r"[,;\s]+", text.strip().lower()):
+        if not word:
+            continue
+        name = _ALSO.get(word, word)
+        if name not in CONDITIONS:
+            known = (*CONDITIONS, *_ALSO)
+            raise BadInput(
+                word, f"how it looks: {', '.join(CONDITIONS)}", field="condition", instead=nearly(word, known)
+            )
+        found.append(name)
+    return tuple(dict.fromkeys(found))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,6 +118,8 @@ class UnitFacts:
         not_seen: parts not looked at or measured, or still to be found. missing: parts missing from their places.
         damage: lifted pads and broken traces. checks: cold checks to do. leaking: parts that leak.
         worth: money, None when nobody said. surveyed: whether any part is listed.
+        shown: how many boards are on a photo, and how many are listed.
+        condition: how it looks before its survey, words of CONDITIONS. decided: a key of DECISIONS, "" for none, and why.
     """
 
     name: str
@@ -83,6 +132,10 @@ class UnitFacts:
     leaking: int = 0
     worth: float | None = None
     surveyed: bool = True
+    shown: tuple[int, int] = (0, 0)
+    condition: tuple[str, ...] = ()
+    decided: str = ""
+    why: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -123,6 +176,9 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
     (105.0, 41.0, 'repair')
     """
     times = times or Times()
+    if not facts.surveyed and facts.condition:
+        # before a survey the looks stand for the damage that it would find
+        facts = replace(facts, damage=max(facts.damage, sum(CONDITIONS[word][0] for word in facts.condition)))
     swaps = Counter(facts.swaps)
     lines = [
         _minutes(many(count, f"{mounting} part"), count, times.swap.get(mounting, 6.0))
@@ -169,6 +225,10 @@ def estimate(facts: UnitFacts, rate: float, times: Times | None = None) -> Estim
         CalculationLine(label="Altogether", formula="hands + parts + risk", numbers="", value=cost, unit="", source=""),
     ]
     suggestion, reasons = _suggest(facts, cost, minutes)
+    reasons += [f"Looks {word}: {CONDITIONS[word][1]}." for word in facts.condition]
+    if facts.decided in DECISIONS:
+        suggestion = DECISIONS[facts.decided]
+        reasons = [f"Decided by hand: {facts.decided}{', ' + facts.why if facts.why else ''}.", *reasons]
     working = Calculation(name="triage", values={"minutes": minutes, "cost": cost, "risk": risk}, lines=tuple(lines))
     return Estimate(
         facts=facts,
@@ -199,13 +259,28 @@ def _risk(facts: UnitFacts) -> tuple[float, list[str]]:
         (0.10 * min(facts.missing, 5), f"{many(facts.missing, 'missing part')} to be found"),
         (0.02 * min(facts.leaking, 10), f"{many(facts.leaking, 'leaking part')} may have eaten traces"),
         (0.01 * min(facts.not_seen, 30), f"{many(facts.not_seen, 'part')} not measured yet"),
+        (_trust(facts), f"bought unseen, {facts.shown[0]} of {many(facts.shown[1], 'board')} on a photo"),
     ]
     return sum(share for share, _ in found), [text for share, text in found if share]
 
 
+#: What is added for a machine that was bought unseen and of which no board is on a photo, a share.
+UNSEEN = 0.3
+
+
+def _trust(facts: UnitFacts) -> float:
+    """What a machine that was bought unseen may hide, a share: the less, the more of its boards are on a photo."""
+    if "unseen" not in facts.condition:
+        return 0.0
+    shown, listed = facts.shown
+    return UNSEEN * (1 - min(shown / listed, 1.0) if listed else 1.0)
+
+
 def _suggest(facts: UnitFacts, cost: float, minutes: float) -> tuple[str, list[str]]:
-    if not facts.surveyed:
-        return WAIT, ["Not surveyed yet: list its parts before deciding."]
+    if not facts.surveyed and not facts.condition:
+        return WAIT, ["Not surveyed yet: list its parts, or say how it looks."]
+    if not facts.surveyed and (facts.worth is None or cost <= DONOR_FROM * facts.worth):
+        return WAIT, ["Not surveyed yet: by its looks alone it may be saved."]
     if facts.worth is None:
         return WAIT, ["Its worth is not given."]
     if facts.worth == 0:

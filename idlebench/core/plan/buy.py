@@ -18,6 +18,7 @@ from .by_hand import better, part_by_part, prices
 from .column_generation import FREE, SENT, Bound, Columns, Said, pays
 from .orders import Buy, Shop, Wanted
 from .solve import LESS, Patience
+from .without_price import put_back, set_aside, stood_in
 
 #: What may be asked for: the least cost, the fewest parcels, what is here soonest; then the least cost among those.
 AIMS = ("cost", "parcels", "soonest")
@@ -44,6 +45,8 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS, now: Callable[[
     """
     if aim not in AIMS:
         raise BadInput(aim, listed(AIMS), field="aim")
+    if shop.unpriced:
+        return _some_without_price(shop, aim, seconds, now)
     _refuse_what_nobody_has(shop)
     if aim == "soonest":
         shop = _soonest(shop, seconds)
@@ -51,12 +54,28 @@ def buy(shop: Shop, aim: str = "cost", seconds: float = SECONDS, now: Callable[[
     found, bound = _searched(shop, Patience(seconds, now), most)
     if found is None:
         _refuse_what_cannot_be(shop, seconds)
-        raise BadInput(
-            f"{many(len(shop.demand), 'place')}, {many(len(shop.offers), 'offer')}", f"a plan within {seconds:g} s",
-            "Give it more time, or split the demand.", field="demand",
-        )  # fmt: skip
+        raise _no_plan(shop, seconds)
     gap = max(0.0, (found.total - bound) / found.total) if found.total > 0 else 0.0
     return replace(found, proved=gap <= PROVEN, gap=0.0 if gap <= PROVEN else min(gap, 1.0))
+
+
+def _some_without_price(shop: Shop, aim: str, seconds: float, now: Callable[[], float] | None) -> Buy:
+    """The same where some offers have no price."""
+    aside = set_aside(shop, seconds)
+    if aside is None:
+        counted, _ = stood_in(shop)
+        _refuse_what_nobody_has(counted)
+        _refuse_what_cannot_be(counted, seconds)
+        raise _no_plan(shop, seconds)
+    found = buy(aside.rest, aim, seconds, now)
+    return put_back(shop, aside, found) if aside.taken else found
+
+
+def _no_plan(shop: Shop, seconds: float) -> BadInput:
+    return BadInput(
+        f"{many(len(shop.demand), 'place')}, {many(len(shop.offers), 'offer')}", f"a plan within {seconds:g} s",
+        "Give it more time, or split the demand.", field="demand",
+    )  # fmt: skip
 
 
 def _searched(shop: Shop, patience: Patience, most: int | None) -> tuple[Buy | None, float]:

@@ -115,9 +115,10 @@ OFFERS = (
     Column(
         name="breaks",
         take=read_breaks,
-        required=True,
+        default=(),
+        headed=True,
         unit="€",
-        about="prices a piece by pieces bought: 1:0.20 10:0.12",
+        about="prices a piece by pieces bought: 1:0.20 10:0.12; empty: not known",
     ),
     Column(name="stock", take=_pieces, default=None, unit="pieces", about="how many there are; empty: enough"),
     Column(

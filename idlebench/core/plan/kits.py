@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -64,6 +65,7 @@ def read_kit(text: str) -> tuple[KitLine, ...]:
     lines = []
     for number, row in enumerate(rows, 1):
         count = _COUNT.match(row)
+        _which_fuse(row, number)
         try:
             part = read_own(row[count.end() :] if count else row)
         except BadInput as error:
@@ -77,6 +79,27 @@ def read_kit(text: str) -> tuple[KitLine, ...]:
     if twice := next((name for name in names if names.count(name) > 1), ""):
         raise BadInput(twice, "each part in one line", "Add the two up, or give one a name.", field="kit")
     return tuple(lines)
+
+
+def _which_fuse(row: str, number: int) -> None:
+    """Ask which kind a fuse is that is typed without one.
+
+    Args:
+        row: of the kit.
+        number: of the row.
+
+    Raises:
+        BadInput: a fuse without its kind; the likelier kind is offered.
+    """
+    words = row.split()
+    at = next((i for i, word in enumerate(words) if word.lower() in ("fuse", "fuses")), None)
+    if at is None or any(re.fullmatch(r"(?:FF|F|M|TT|T)(?:\d.*)?", word) for word in words[at + 1 :]):
+        return
+    instead = " ".join([*words[: at + 1], "T", *words[at + 1 :]])
+    raise BadInput(
+        row, "T for time-lag, or F for fast, as the old fuse is marked", "A fast fuse in the place of a time-lag one blows at switch-on.",
+        field=f"kit, line {number}", instead=instead,
+    )  # fmt: skip
 
 
 def _pieces(text: str, row: str) -> int:
@@ -103,11 +126,13 @@ class KitPlace:
 
 @dataclass(frozen=True)
 class Counted:
-    """A line of the kit once all is shared out. used: pieces that a place gets. short: places that it would fit and that get nothing."""
+    """A line of the kit once all is shared out. used: pieces that a place gets. short: places that it would fit and that get nothing.
+    why: of a line that fits no place, what the nearest place refuses it for."""
 
     line: KitLine
     used: int
     short: int
+    why: str = ""
 
     @property
     def left(self) -> int:
@@ -186,16 +211,40 @@ def hold(needs: Mapping[str, Need], lines: Sequence[KitLine]) -> Kit:
             short[nearest] += 1
             places.append(KitPlace(ref, None, f"too few {parts[nearest].part} received"))
         else:
-            places.append(KitPlace(ref, None, _nearest(candidates, used)))
-    counted = tuple(Counted(line, used[n], short[n]) for n, line in enumerate(lines))
+            places.append(KitPlace(ref, None, _nearest(needs[ref], candidates, used)))
+    counted = tuple(
+        Counted(line, used[n], short[n], "" if used[n] or short[n] else _fits_none(needs, judged, n))
+        for n, line in enumerate(lines)
+    )
     return Kit(tuple(places), counted)
 
 
-def _nearest(candidates: Sequence[Candidate], used: Sequence[int]) -> str:
-    """What the part is refused for that was most likely meant: one that serves no other place, then the fewest reasons."""
+def _off(need: Need, part: Capacitor) -> float:
+    """How far a part's value is from what a place asks, in octaves to a tenth."""
+    return round(abs(math.log2(part.value / need.value)), 1) if need.value else 0.0
+
+
+def _fits_none(needs: Mapping[str, Need], judged: Mapping[str, Sequence[Candidate]], n: int) -> str:
+    """The place that a line was most likely meant for, by value, then by the fewest refusals; "" where no place is left."""
+    found = [
+        (_off(needs[ref], candidates[n].part), len(reasons), candidates[n].score, ref, reasons)
+        for ref, candidates in judged.items()
+        if (reasons := [reason.text for reason in candidates[n].reasons if reason.status == FAILS])
+    ]
+    if not found:
+        return ""
+    *_, ref, reasons = min(found)
+    return f"nearest {ref}: {'; '.join(reasons)}"
+
+
+def _nearest(need: Need, candidates: Sequence[Candidate], used: Sequence[int]) -> str:
+    """What the part is refused for that was most likely meant: one that serves no other place, then by value, then the fewest reasons."""
 
     def refusals(candidate: Candidate) -> list[str]:
         return [reason.text for reason in candidate.reasons if reason.status == FAILS]
 
-    n = min(range(len(candidates)), key=lambda i: (used[i] > 0, len(refusals(candidates[i])), candidates[i].score))
+    def by_value(i: int) -> tuple[bool, float, int, float]:
+        return used[i] > 0, _off(need, candidates[i].part), len(refusals(candidates[i])), candidates[i].score
+
+    n = min(range(len(candidates)), key=by_value)
     return f"nothing for it; the nearest, {candidates[n].part.part}: {'; '.join(refusals(candidates[n]))}"

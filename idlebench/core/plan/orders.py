@@ -37,8 +37,8 @@ class Wanted:
 class Offer:
     """A part as a supplier sells it.
 
-    pack: pieces that are sold together. breaks: (from how many pieces, € a piece), rising in pieces. stock: pieces, None where
-    nothing is said. lead_days: until it is here.
+    pack: pieces that are sold together. breaks: (from how many pieces, € a piece), rising in pieces; none where no price is said.
+    stock: pieces, None where nothing is said. lead_days: until it is here.
     """
 
     part: str
@@ -48,9 +48,15 @@ class Offer:
     stock: int | None = None
     lead_days: float = 0.0
 
+    @property
+    def priced(self) -> bool:
+        """Whether its price is known."""
+        return bool(self.breaks)
+
     def packed(self, pieces: int) -> int:
         """The least that can be bought to have so many, pieces."""
-        return -(-max(pieces, self.breaks[0][0]) // self.pack) * self.pack
+        least = self.breaks[0][0] if self.breaks else 1
+        return -(-max(pieces, least) // self.pack) * self.pack
 
     def each(self, pieces: int) -> float:
         """Price a piece when so many are bought, €."""
@@ -85,18 +91,18 @@ class Supplier:
 
 @dataclass(frozen=True)
 class PlanLine:
-    """A line of an order: pieces, and € a piece."""
+    """A line of an order: pieces, and € a piece; None where nobody says it, and then nothing of it is in the goods."""
 
     offer: Offer
     quantity: int
 
     @property
-    def price(self) -> float:
-        return self.offer.each(self.quantity)
+    def price(self) -> float | None:
+        return self.offer.each(self.quantity) if self.offer.priced else None
 
     @property
     def goods(self) -> float:
-        return self.quantity * self.price
+        return self.quantity * (self.price or 0.0)
 
 
 @dataclass(frozen=True)
@@ -138,6 +144,7 @@ class Buy:
     """A buying plan.
 
     proved: no plan is better by its aim. gap: how much cheaper another could be at most, as a share; None where no bound is known.
+    unpriced: places that get a part without a price; no total counts it.
     """
 
     orders: tuple[Order, ...]
@@ -145,6 +152,7 @@ class Buy:
     penalties: float
     proved: bool = False
     gap: float | None = None
+    unpriced: tuple[Wanted, ...] = ()
 
     @cached_property
     def goods(self) -> float:
@@ -184,11 +192,16 @@ class Buy:
             "proved": self.proved,
             "gap": self.gap if self.gap is None else round(self.gap, 6),
             "part_by_part": _cents(part_by_part.total) if part_by_part else None,
+            "unpriced": [wanted.ref for wanted in self.unpriced],
             "orders": [
                 {
                     "supplier": order.supplier.name,
                     "lines": [
-                        {"part": x.offer.part, "quantity": x.quantity, "price": round(x.price, 6), "cost": _cents(x.goods)}
+                        {
+                            "part": x.offer.part, "quantity": x.quantity,
+                            "price": None if x.price is None else round(x.price, 6),
+                            "cost": None if x.price is None else _cents(x.goods),
+                        }
                         for x in order.lines
                     ],
                     "goods": _cents(order.goods),
@@ -227,12 +240,21 @@ class Shop:
 
     @cached_property
     def useful(self) -> tuple[Offer, ...]:
-        """Offers of what some place takes: what nobody asked for is not bought, not even to reach free postage."""
+        """Offers of what some place takes, with their price: what nobody asked for is not bought, not even to reach free postage."""
+        return tuple(o for o in self._taken if o.priced)
+
+    @cached_property
+    def unpriced(self) -> tuple[Offer, ...]:
+        """Those without a price."""
+        return tuple(o for o in self._taken if not o.priced)
+
+    @cached_property
+    def _taken(self) -> tuple[Offer, ...]:
         taken = {part for wanted in self.demand for part, _ in wanted.fits}
         return tuple(o for o in self.offers if o.part in taken and o.most > 0)
 
     def have(self, part: str) -> float:
-        """Pieces of a part that there are at all: on the shelf and on offer."""
+        """Pieces of a part that there are at all: on the shelf and on offer with a price."""
         return self.shelf.get(part, 0) + sum(o.most for o in self.useful if o.part == part)
 
     @cached_property

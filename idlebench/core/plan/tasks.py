@@ -40,16 +40,43 @@ class Left:
     procedures: Sequence[Task] = ()
 
 
+#: The one order of all units that lack parts, as Gather makes it.
+ALL_ORDER = "order for all"
 #: What each task of a unit is called, by the end of its name.
 TITLES = {
     "survey": "Survey", "look": "Inspect the parts", "choose": "Choose", "order": "Order", "parcel": "The parcel arrives",
     "swap": "Swap the parts in stock", "swap later": "Swap the parts on order", "cold": "Cold checks", "power": "First power",
-    "hand over": "Hand-over",
+    "hand over": "Hand-over", ALL_ORDER: "Order for all jobs",
 }  # fmt: skip
 
 
-def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
-    """The tasks of a unit in the order they come; what is nothing is left out.
+def tasks_of_all(lefts: Sequence[Left], times: Times) -> tuple[Task, ...]:
+    """The tasks of all units; what several of them lack is ordered once, when the last of their places is settled.
+
+    Args:
+        lefts: what is left of each unit.
+        times: minutes of each act.
+
+    Returns:
+        The tasks; the order of all is of no unit.
+
+    >>> from idlebench.core.judge.triage import Times
+    >>> some = [Left(key=key, lacking=("radial",), power=False, hand_over=False) for key in "AB"]
+    >>> [t.name for t in tasks_of_all(some, Times())]
+    ['order for all', 'A swap later', 'A cold', 'B swap later', 'B cold']
+    """
+    wanting = [left for left in lefts if left.surveyed and (left.lacking or left.open)]
+    if len(wanting) < 2:
+        return tuple(task for left in lefts for task in tasks_left(left, times))
+    told = [tasks_left(left, times, ALL_ORDER if left in wanting else "") for left in lefts]
+    settled = tuple(f"{left.key} {'choose' if left.open else 'look'}" for left in wanting if left.open or left.looks)
+    order = Task(name=ALL_ORDER, hands=round(ORDER), wait=PARCEL_DAYS * DAY, after=settled)
+    return (order, *(task for tasks in told for task in tasks))
+
+
+def tasks_left(left: Left, times: Times, ordered_by: str = "") -> tuple[Task, ...]:
+    """The tasks of a unit in the order they come; what is nothing is left out. ordered_by: the order that brings what it lacks, "" for
+    one of its own.
 
     >>> from idlebench.core.judge.triage import Times
     >>> [t.name for t in tasks_left(Left(key="B", here=("radial", "radial"), checks=10), Times())]
@@ -59,7 +86,7 @@ def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
 
     def task(name: str, minutes: float, after: Sequence[str], uses: tuple[str, ...] = (), **more: int) -> str:
         called = f"{left.key} {name}"
-        there = {t.name for t in found}
+        there = {ordered_by, *(t.name for t in found)}
         found.append(
             Task(
                 name=called,
@@ -85,7 +112,7 @@ def tasks_left(left: Left, times: Times) -> tuple[Task, ...]:
         before = [task("choose", left.open * CHOOSE, before)]
     waits, after_swaps = list(before), list(before)
     if left.lacking or left.open:
-        waits = [task("order", ORDER, before, wait=PARCEL_DAYS * DAY)]
+        waits = [ordered_by] if ordered_by else [task("order", ORDER, before, wait=PARCEL_DAYS * DAY)]
     if left.later:
         waits = [*waits, task("parcel", 0, (), not_before=round(left.days * DAY))]
     if left.here:

@@ -16,17 +16,20 @@ it into `VOIDS`. `interlocks/` holds what blocks, by what it guards.
 """
 
 from . import hazards, interlocks
-from .changed_facts import Changed, Mended, changed_from
-from .checks import EARTH_MOST, BoardFacts, Check, PowerStep, Store, Winding, stores_of, windings_of
+from .changed_facts import Changed, Mended, Modified, changed_from
+from .checks import EARTH_MOST, BoardFacts, Check, PowerStep, Store, stores_of
 from .cold import cold_checks
 from .cold_rails import CONTINUITY, fed_rails, least_resistance
+from .outside import feeding_rails, with_source
 from .power_methods import HOLD, WAYS, lamp_watts, transformer_va
 from .power_up import power_up
 from .proof import Proof
 from .record import Event, Record
+from .smoke import SmokeTest, read_smoke
 from .status import CheckStatus, status_of
 from .things import Thing, changes
 from .typed_readings import RMS_TO_PP, read_reading
+from .windings import Winding, windings_of
 
 __all__ = [
     "CONTINUITY",
@@ -40,9 +43,11 @@ __all__ = [
     "CheckStatus",
     "Event",
     "Mended",
+    "Modified",
     "PowerStep",
     "Proof",
     "Record",
+    "SmokeTest",
     "Store",
     "Thing",
     "Winding",
@@ -50,14 +55,17 @@ __all__ = [
     "changes",
     "cold_checks",
     "fed_rails",
+    "feeding_rails",
     "hazards",
     "interlocks",
     "lamp_watts",
     "least_resistance",
     "power_up",
     "read_reading",
+    "read_smoke",
     "status_of",
     "stores_of",
     "transformer_va",
     "windings_of",
+    "with_source",
 ]  # fmt: skip

@@ -11,6 +11,7 @@ import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from ..board.replacement import UNUSED
 from ..circuit.packages import PACKAGES
 from ..text.quantity import show
 from .changed_facts import TAB, Changed, insulated
@@ -83,6 +84,23 @@ def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Chec
     checks: list[Check] = []
     for one in board.changed:
         checks += _OF.get(one.what, _stands)(ask, one)
+    for one in board.modified:
+        wires = " Its wires lie flat, insulated, and are held." if one.wire else ""
+        checks.append(
+            Check(
+                key=f"cold.mod.{one.row}",
+                step="cold",
+                kind="look",
+                point=f"modification: {one.title}",
+                ask=f"Held, insulated from what lies under it, and clear of the lid.{wires}",
+                board=board.name,
+                why="What was added moves when the case is closed.",
+                fact=NO_SHORT,
+                rows=frozenset({one.row, board.id}),
+                boards=frozenset({board.id}),
+                of=(("modification", one.title),),
+            )
+        )
     for mended in board.mended:
         was = "" if mended.before is None else f" Before the repair it read {_read(mended.before)}."
         why, apart = "Continuity passes at 2 Ω less the leads.", mended.least is not None
@@ -133,17 +151,22 @@ def changed_checks(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Chec
             )
         )
     for wire in board.wiring:
+        unused = wire.to == UNUSED
         checks.append(
             Check(
                 key=key_of("cold.wire", board.id, wire.pin),
                 step="cold",
-                kind="continuity",
-                point=f"plug {wire.pin} to {wire.to} of {board.name}",
-                ask="Plug off the boards, new unit unplugged: from the pin in the plug to the new unit's own terminal.",
-                high=SHORT,
+                kind="look" if unused else "continuity",
+                point=f"plug {wire.pin}, unused" if unused else f"plug {wire.pin} to {wire.to} of {board.name}",
+                ask="Its end is insulated and tied back."
+                if unused
+                else "Plug off the boards, new unit unplugged: from the pin in the plug to the new unit's own terminal.",
+                high=None if unused else SHORT,
                 safety=True,
                 board=board.name,
-                why="A wire to the wrong terminal puts one rail's volts on another.",
+                why="A bare end shorts what it touches."
+                if unused
+                else "A wire to the wrong terminal puts one rail's volts on another.",
                 fact=JOINED,
                 names=(key_of("cold.wire", board.name, wire.pin),),
                 rows=frozenset({board.id}),

@@ -59,6 +59,15 @@ class Mended:
     least: float | None = None
 
 
+@dataclass(frozen=True, kw_only=True)
+class Modified:
+    """A modification as its check asks for it. row: of it. title: in a few words. wire: whether it has wires of its own."""
+
+    row: str
+    title: str
+    wire: bool = False
+
+
 def facts_of(what: str, part: object) -> dict[str, object]:
     """What the checks of a changed part rest on, from the catalogue part that is put in; kept with the swap."""
     if what == "regulator":

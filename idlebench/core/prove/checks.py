@@ -6,7 +6,7 @@ Source: each limit names its own beside it; the rest: workshop practice, because
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -18,15 +18,15 @@ from ..board.parts import Fitted
 from ..board.replacement import Wire
 from ..board.roles import is_mains_place
 from ..circuit import discharge, transformer
-from ..circuit.supply_lines import Branch
 from ..judge.measure import MAINS_PEAK
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..text.rails_and_chips import Chip, Rail
+from ..text.rails_and_chips import Chip, Rail, rail_volts
 from .facts import INSIDE, MAINS_READ
+from .windings import Winding, windings_of
 
 if TYPE_CHECKING:
-    from .changed_facts import Changed, Mended
+    from .changed_facts import Changed, Mended, Modified
 
 #: Most from the earth pin to bare metal, Ω (IEC 60335-1:2010, 27.5: 0.1 Ω and the lead); a local limit may only be lower.
 EARTH_MOST = 0.3
@@ -45,6 +45,7 @@ UNITS = {
     "resistance": "Ω",
     "dc_volts": "V",
     "ac_volts": "V",
+    "turns": "turns",
     "ripple": "V",
     "frequency": "Hz",
     "temperature": "°C",
@@ -147,70 +148,6 @@ class Check:
         return (self.low is None or value >= self.low - 1e-12) and (self.high is None or value <= self.high + 1e-12)
 
 
-@dataclass(frozen=True)
-class Winding:
-    """A winding, a tap of one, or an adapter's output: what it is called, V rms as labelled, VA (0 where not known), and
-    whether the label is that of an open winding. at: V of the mains that the label is for, 0 for those that are nominal here."""
-
-    name: str
-    volts: float
-    va: float = 0.0
-    open: bool = False
-    at: float = 0.0
-
-    @property
-    def expected(self) -> tuple[float, float, float]:
-        """What it should read without load on nominal mains, and the band, V."""
-        if self.open:
-            return self.volts, self.volts * (1 - transformer.SPREAD), self.volts * (1 + transformer.SPREAD)
-        w = transformer.unloaded(self.volts, self.va or 25.0).values
-        return w["volts"], w["low"], w["high"]
-
-
-def windings_of(
-    label: float | None, va: float | None, devices: Iterable[Device], branches: Iterable[Branch]
-) -> tuple[Winding, ...]:
-    """Every winding and tap of a supply, from its own lines: those listed as parts, those its supply starts from, its label.
-
-    Args:
-        label: V on the label, None where there is none.
-        va: VA of the transformer; None where nobody said.
-        devices: parts that are no capacitors.
-        branches: the lines of the supply, one for each source or winding.
-
-    Returns:
-        The windings, with V where a label says them.
-    """
-    devices = tuple(devices)
-    taps = {d.ref: d.tap for d in devices if d.what == "transformer" and d.tap}
-    found = [
-        Winding(
-            d.ref,
-            d.volts,
-            d.volts * d.current if d.current else 0.0,
-            at=d.tap or taps.get(d.ref.rstrip("BCDEFGH")) or 0.0,
-        )
-        for d in devices
-        if d.what == "winding" and d.volts
-    ]
-    for d in devices:
-        own = enumerate(d.secondaries, 1)
-        found += [Winding(f"{d.ref} secondary {i}", volts, volts * amps, at=d.tap or 0.0) for i, (volts, amps) in own]
-
-    def new(volts: float) -> bool:
-        return all(abs(w.volts / volts - 1) > 0.01 for w in found)
-
-    for b in branches:
-        if b.volts and new(b.volts):
-            half = ", one half of it" if b.topology == "centre" else ""
-            # the board's label speaks of the same winding: its size is known from there
-            of_label = va if label and va and abs(label / b.volts - 1) <= 0.01 else 0.0
-            found.append(Winding(f"{b.volts:g} V winding{half}", b.volts, b.va or of_label, bool(b.ohms), b.tap))
-    if label and new(label):
-        found.append(Winding("transformer secondary", label, va or 25.0))
-    return tuple(found)
-
-
 @dataclass(frozen=True, kw_only=True)
 class Store:
     """A charged store and how it is emptied. volts: the most it may hold; row: of the part; fitted: what was swapped in."""
@@ -238,11 +175,13 @@ class BoardFacts:
         windings: of its transformers, each read alone; those of source_volts where none are given.
         earthed: whether its plug has an earth pin. earth_limit: Ω from there to bare metal, never above EARTH_MOST.
         unread: stored lines that cannot be read, so that nobody knows what they would ask.
-        changed: parts that are no capacitors and were changed. mended: mends that join two ends. wiring: the harness of a unit
+        changed: parts that are no capacitors and were changed. mended: mends that join two ends. modified: modifications.
+            wiring: the harness of a unit
             that took an old supply's place. classes: the safety class of each fitted piece, "" for none, by reference; one of which
             nobody knows it is left out. monitor: its picture tube and stages, None where it has none.
             untuned: tube tuning parts that are not what the service sheet says, in words. hot: a supply of a machine whose chassis is
             joined to the mains. modelled: whether its supply's lines tell what its rails should read. own: checks that a person added.
+            from_rails: rails of other boards from which all lines of its supply begin.
     """
 
     name: str
@@ -266,6 +205,7 @@ class BoardFacts:
     unread: tuple[str, ...] = ()
     changed: tuple[Changed, ...] = ()
     mended: tuple[Mended, ...] = ()
+    modified: tuple[Modified, ...] = ()
     wiring: tuple[Wire, ...] = ()
     classes: Mapping[str, str] = field(default_factory=dict)
     monitor: Monitor | None = None
@@ -273,6 +213,15 @@ class BoardFacts:
     hot: bool = False
     modelled: bool = False
     own: tuple[OwnCheck, ...] = ()
+    from_rails: tuple[str, ...] = ()
+
+    @property
+    def behind(self) -> tuple[str, ...]:
+        """The rails of other boards that feed its supply; () where the mains, an adapter or cells do, or where a part says mains."""
+        mains = (
+            any(is_mains_place(p.role, p.safety) for p in self.parts) or self.windings or self.source_volts or self.hot
+        )
+        return self.from_rails if self.supply and not mains and self.adapter is None else ()
 
     @property
     def hot_chassis(self) -> bool:
@@ -360,6 +309,8 @@ def most_volts(board: BoardFacts, part: Fitted, rails: float = 0.0) -> float:
         return known
     if board.adapter is not None:
         return adapter_volts(board.adapter)
+    if board.behind:
+        return max(rails, *(abs(rail_volts(rail) or 0.0) for rail in board.behind))
     if board.supply == "linear" and board.sources:
         # peak of the highest winding without load, on mains 10 % up
         # on a tap under the mains everything reads more; HIGHEST_MAINS is the most that is nominal anywhere

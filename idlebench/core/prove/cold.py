@@ -28,6 +28,7 @@ from .checks import (
 )
 from .cold_mains import emptied_by_itself, fuse_marking, lifted_for_insulation, mains_side, pins_charged, regulators
 from .cold_rails import CONTINUITY, fed_rails, rails_to_ground
+from .control_wires import cold_control
 from .facts import DISCHARGED, FUSE_WHOLE, INSIDE, JOINED, MAINS_SIDE, POLARITY
 from .hazards import Unlisted
 from .monitor_cold import cold_checks_of_monitor, discharge_checks, tube_checks
@@ -60,7 +61,9 @@ def cold_checks(
             _supply_checks(board, mains) + mains_side(board, mains) + emptied_by_itself(board, mains) + _polarity(board)
         )
         checks += rails_to_ground(board, boards) + regulators(board) + _pins(board)
-        checks += changed_checks(board, boards) + cold_checks_of_monitor(board) + _isolation(board)
+        checks += (
+            cold_control(board) + changed_checks(board, boards) + cold_checks_of_monitor(board) + _isolation(board)
+        )
     # looked at last: whatever is read inside the case asks for it again
     checks.append(
         Check(
@@ -141,10 +144,7 @@ def _discharge(store: Store, board: str) -> Check:
         nominal=store.volts,
         **reckoned,
         fact=DISCHARGED,
-        names=(
-            key_of("cold.discharge", store.board, store.ref),
-            key_of("up.feed.discharge", store.ref),
-        ),
+        names=(key_of("cold.discharge", store.board, store.ref), key_of("up.feed.discharge", store.ref)),
         rows=frozenset({store.row, board}),
         boards=frozenset({board}),
         of=(
@@ -156,7 +156,7 @@ def _discharge(store: Store, board: str) -> Check:
 
 
 def _bleed(store: Store) -> discharge.Bleed | None:
-    """The resistor that empties a capacitor; None where two resistors do not stand it."""
+    """The resistor that empties a capacitor, None for one that it would not stand."""
     try:
         return discharge.bleed_for(store.value, store.volts) if store.volts <= discharge.ONE_RESISTOR else None
     except BadInput:
@@ -171,26 +171,13 @@ def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
     if board.adapter is not None:
         checks += cold_checks_of(board, board.adapter)
         lead = "The adapter's case undamaged, no scorch or crack, its lead undamaged at both ends. Unplugged."
-    own = {"rows": frozenset({board.id}), "boards": frozenset({board.id})}
-    checks.append(
-        Check(
-            key=f"cold.cont.{board.id}.plug",
-            step="cold",
-            kind="look",
-            point="plug, lead and switch",
-            ask=lead,
-            safety=True,
-            board=name,
-            caution=pins_charged(board, mains) if board.adapter is None else "",
-            why="Local codes come first.",
-            fact=MAINS_SIDE,
-            names=(key_of("cold.cont", name, "plug"),),
-            of=(("supply", board.supply),),
-            **own,
-        )
-    )
+    own = dict.fromkeys(("rows", "boards"), frozenset({board.id}))
+    # what another board feeds has no plug, lead or earth of its own, and keeps its fuse
+    if not board.behind:
+        checks.append(_lead(board, mains, lead, own))
     # behind an adapter no mains come into the machine
-    checks += [*_line_first(board), *_earth_and_insulation(board)] if board.adapter is None else []
+    if board.adapter is None and not board.behind:
+        checks += [*_line_first(board), *_earth_and_insulation(board)]
     marked = fuse_marking(board)
     if marked:
         of = (("marking", marked),)
@@ -230,6 +217,25 @@ def _supply_checks(board: BoardFacts, mains: float) -> list[Check]:
     return checks
 
 
+def _lead(board: BoardFacts, mains: float, ask: str, own: dict[str, frozenset[str]]) -> Check:
+    """The plug, the lead and the switch, or an adapter's case."""
+    return Check(
+        key=f"cold.cont.{board.id}.plug",
+        step="cold",
+        kind="look",
+        point="plug, lead and switch",
+        ask=ask,
+        safety=True,
+        board=board.name,
+        caution=pins_charged(board, mains) if board.adapter is None else "",
+        why="Local codes come first.",
+        fact=MAINS_SIDE,
+        names=(key_of("cold.cont", board.name, "plug"),),
+        of=(("supply", board.supply),),
+        **own,
+    )
+
+
 def _isolation(board: BoardFacts) -> list[Check]:
     """An isolation transformer before a chassis that is joined to the mains."""
     if not board.hot_chassis:
@@ -248,9 +254,8 @@ def _isolation(board: BoardFacts) -> list[Check]:
             "power.",
             why="Local codes come first.",
             fact=MAINS_SIDE,
-            rows=frozenset({board.id}),
-            boards=frozenset({board.id}),
             of=(("chassis", "hot"),),
+            **dict.fromkeys(("rows", "boards"), frozenset({board.id})),
         )
     ]
 
@@ -388,8 +393,7 @@ def _pins(board: BoardFacts) -> list[Check]:
                     why="Continuity passes at 2 Ω less the leads.",
                     fact=JOINED,
                     names=(key_of("cold.pin", board.name, chip.ref, pin.number),),
-                    rows=frozenset({board.id}),
-                    boards=frozenset({board.id}),
+                    **dict.fromkeys(("rows", "boards"), frozenset({board.id})),
                     of=(("pin", f"{chip.ref} {pin.number} to {to}"),),
                 )
             )

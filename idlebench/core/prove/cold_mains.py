@@ -45,7 +45,7 @@ def copper(volts: float, va: float, mains: float) -> tuple[float, float]:
 
 def mains_side(board: BoardFacts, mains: float) -> list[Check]:
     """The tap, line to neutral and every winding of a supply."""
-    if not board.supply or board.adapter is not None:
+    if not board.supply or board.adapter is not None or board.behind:
         return []
     common = {
         "step": "cold", "board": board.name, "fact": MAINS_SIDE, "rows": frozenset({board.id}), "boards": frozenset({board.id}),

@@ -79,7 +79,9 @@ def rails_to_ground(board: BoardFacts, boards: Sequence[BoardFacts]) -> list[Che
     """Every rail both ways: black lead to ground first, then the leads changed over."""
     # on a fed board a rail of one name is one net, whichever supply makes it
     rails = list({r.name: r for r in board.rails or fed_rails(boards)}.values())
-    return [*_one_way(board, boards, rails), *(_other_way(check) for check in _one_way(board, boards, rails))]
+    # AC reads the same both ways
+    direct = [rail for rail in rails if not rail.ac]
+    return [*_one_way(board, boards, rails), *(_other_way(check) for check in _one_way(board, boards, direct))]
 
 
 #: Said of the way in which the junctions between a rail and ground conduct: red on ground, on a negative rail red on the rail.

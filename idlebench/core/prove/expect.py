@@ -170,7 +170,8 @@ def _outlook(bench: Bench, state: State, amps: Band, light: Band, wrong: tuple[s
         told.append(
             f"At switch-on up to {show(float(rush.peak[0]), 'A', 2)} for a moment, while the reservoirs charge."
         )
-    told.append(f"The mains give {_from_to(show(amps.low, 'A', 2), show(amps.high, 'A', 2))} rms.")
+    gives = _from_to(show(amps.low, "A", 2), show(amps.high, "A", 2))
+    told.append(f"Its source gives {gives}." if bench.outside else f"The mains give {gives} rms.")
     return Outlook(tuple(told), wrong)
 
 

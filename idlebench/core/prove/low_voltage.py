@@ -13,10 +13,12 @@ from ..board.roles import is_mains_place
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
 from .adapters import amps, unloaded
-from .checks import BoardFacts
+from .checks import BoardFacts, PowerStep
 
 #: The most DC volts that the short way is for, and the marked volts of an electrolytic from which more is suspected, V.
 MOST, SUSPECT = 60.0, 100.0
+#: The step at which a smoke test has power: the bench supply with its limit.
+SMOKE_STEP = "bench"
 #: Roles of a picture tube's stages.
 TUBE_ROLES = ("retrace_tuning", "deflection_coupling", "tube_supply", "boost", "field_store")
 #: What makes high volts of low ones, by the words that people have for it.
@@ -61,9 +63,14 @@ def why_not_low(boards: Sequence[BoardFacts]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(why))
 
 
+def smoke_step(steps: Sequence[PowerStep], way: str) -> PowerStep | None:
+    """The step of the short way at which a smoke test has power; None where no DC source with a limit is in it."""
+    return next((step for step in steps if step.key == SMOKE_STEP), None) if way == "low" else None
+
+
 def _source(board: BoardFacts) -> list[str]:
     """What of a supply's source is too much, or is the mains."""
-    if not board.supply:
+    if not board.supply or board.behind:
         return []
     if board.adapter is None:
         return [f"{board.name} is fed by the mains, as far as anybody listed"]

@@ -10,10 +10,13 @@ from collections.abc import Sequence
 from ..circuit import dummy_load, transformer
 from ..text.quantity import show
 from ..text.rails_and_chips import Rail
-from .checks import BoardFacts, Check, PowerStep, Winding, key_of
+from .checks import BoardFacts, Check, PowerStep, key_of
 from .facts import DUMMY, LOADED, MAINS_READ, STEP
 from .power_methods import DEAD_SHARE, MAINS_KEY, MAINS_STRAY, WAYS, Of
+from .windings import Winding
 
+#: A cold filament's share of its hot ohms, and how far that strays with the lamp.
+COLD, COLD_SPREAD = 0.1, 2.0
 PRIMARY = (
     "Hands off the primary side: no measuring there under power. Work inside mains equipment is for trained people."
 )
@@ -82,6 +85,10 @@ def dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...
     for rail in rails:
         if not rail.dummy_current:
             continue
+        if rail.lamp:
+            checks.append(_lamp_load(rail, supply, serves))
+            loads.append(f"lamp {rail.lamp[0]:g} W {rail.lamp[1]:g} V")
+            continue
         w = dummy_load.dummy_load(rail.nominal, rail.dummy_current).values
         loads.append(f"{show(w['resistance'], 'Ω')} {w['rating']:g} W")
         checks.append(
@@ -127,6 +134,32 @@ def dummy_step(supply: BoardFacts, rails: Sequence[Rail], serves: tuple[str, ...
         detail=" · ".join(loads) or "boards unplugged",
         checks=tuple(checks),
         rewire=True,
+    )
+
+
+def _lamp_load(rail: Rail, supply: BoardFacts, serves: tuple[str, ...]) -> Check:
+    """A filament lamp as the load of a rail: read cold, it has a tenth of what it has when it glows."""
+    watts, volts = rail.lamp or (0.0, 1.0)
+    cold = COLD * volts**2 / watts
+    least = rail.minimum or rail.current / 5
+    short = "" if rail.dummy_current >= least * 0.95 else f" The rail asks for {show(least, 'A')}: take a second lamp."
+    return Check(
+        key=key_of("up.dummy", rail.name),
+        step="dummy",
+        kind="resistance",
+        point=f"lamp on {rail.name}",
+        ask=f"{watts:g} W {volts:g} V: cold about {show(cold, 'Ω', 2)}, leads subtracted. At {show(abs(rail.nominal), 'V')} it draws "
+        f"{show(rail.dummy_current, 'A', 2)}, and cold ten times as much for a moment.{short}",
+        low=cold / COLD_SPREAD,
+        high=cold * COLD_SPREAD,
+        safety=True,
+        board=supply.name,
+        rail=rail.name,
+        why="A cold filament has a tenth of its hot resistance. A supply that trips on the lamp starts with a resistor instead.",
+        fact=DUMMY,
+        of=(("rail", rail.as_line()),),
+        does=LOADED,
+        serves=serves,
     )
 
 

@@ -13,15 +13,18 @@ from dataclasses import replace
 from ..board.devices import Device, is_plug
 from ..text.rails_and_chips import Rail
 from .adapters import bench_in_its_place, board_alone, fed_title, steps_of
-from .checks import BoardFacts, Check, PowerStep, key_of
+from .checks import BoardFacts, Check, PowerStep
 from .cold import cold_checks
 from .cold_rails import fed_rails
+from .control_wires import with_control
 from .facts import PLUG, PLUGGED, STEP
 from .hazards import Unlisted
 from .highest import HIGHEST
+from .life import ALIVE, life_step
 from .low_voltage import why_not_low
 from .monitor_cold import of_monitor
 from .monitors import monitor_steps
+from .outside import steps_behind
 from .power_methods import DEAD_SHARE, HOLD, RISING, Of, lamp_watts, transformer_va
 from .power_steps import PRIMARY, _under, dummy_step, mains_check, source_step
 from .rail_checks import rail_checks
@@ -71,7 +74,8 @@ def _power_up(
     unlisted: Sequence[Unlisted],
 ) -> tuple[PowerStep, ...]:
     rails = fed_rails(boards)
-    supplies = [b for b in boards if b.supply and b.rails]
+    # what another board's rail feeds comes after the board that makes it
+    supplies = sorted((b for b in boards if b.supply and b.rails), key=lambda b: bool(b.behind))
     if way == "low" and why_not_low(boards):
         # whatever was chosen first: the short way is only for what stays under 60 V everywhere
         way = "lamp"
@@ -92,7 +96,8 @@ def _power_up(
     under = _under(mains, way)
     loads, others = [], []
     for number, supply in enumerate(supplies):
-        own = _alone(supply, way, mains, measured, under, unplugs=bool(fed) or not _feeds_chips(supply))
+        made = [rail.name for other in supplies if other is not supply for rail in other.rails]
+        own = _alone(supply, way, mains, measured, under, bool(fed) or not _feeds_chips(supply), made)
         for step in own if number == 0 else [_of_another(step, supply) for step in own]:
             (loads if step.key.startswith("dummy") else others).append(step)
     # dummy loads before any power, and the look inside after them: hands that fit a load would ask for it again
@@ -103,8 +108,8 @@ def _power_up(
     if fed:
         steps.append(_feed_step(supplies, fed, under, whole))
     plain = [b for b in boards if not of_monitor(b, boards)]
-    if any(p.is_ in ("clock", "activity", "supply") for b in plain for c in b.chips for p in c.pins):
-        steps.append(_life_step(plain, rails, under, whole))
+    if any(p.is_ in ALIVE for b in plain for c in b.chips for p in c.pins):
+        steps.append(life_step(plain, rails, under, whole))
     rising = way == "variable" and all(supply.supply == "linear" for supply in supplies)
     for board in boards:
         steps += monitor_steps(board, under, rising, mains)
@@ -133,11 +138,22 @@ def _feeds_chips(supply: BoardFacts) -> bool:
 
 
 def _alone(
-    supply: BoardFacts, way: str, mains: float, measured: float | None, under: Of, unplugs: bool = True
+    supply: BoardFacts,
+    way: str,
+    mains: float,
+    measured: float | None,
+    under: Of,
+    unplugs: bool = True,
+    made: Sequence[str] = (),
 ) -> list[PowerStep]:
     """A supply on its own, its boards unplugged: its windings, dummy loads, with something in between, full mains."""
     rails, own = supply.rails, frozenset({supply.id})
     adapter = supply.adapter
+    if supply.behind:
+        full = _full_step(supply, rails, mains, under, *([LOW_HOLD] if way == "low" else []))
+        steps = steps_behind(supply, rails, made, full, way, under)
+        loads = [] if way == "low" else [dummy_step(supply, rails, tuple(s.key for s in steps), unplugs)]
+        return [_about(step, own) for step in (*loads, *steps)]
     if way == "low" and adapter is not None:
         return [_about(step, own) for step in _low_steps(supply, adapter, rails, mains, under)]
     limited = _limited_steps(supply, rails, way, mains, under) if adapter is None else []
@@ -153,7 +169,8 @@ def _alone(
         full = replace(full, title=fed_title(adapter))
     if way == "straight":
         full = replace(full, caution=f"Now only the fuse limits the current of a fault. {full.caution}")
-    steps = [dummy_step(supply, rails, tuple(s.key for s in (*limited, full, *high)), unplugs), *limited, full, *high]
+    powered = with_control(supply, [*limited, full, *high], rails, under)
+    steps = [dummy_step(supply, rails, tuple(s.key for s in powered), unplugs), *powered]
     if supply.sources:
         steps.insert(0, source_step(supply, mains, measured, under))
     if adapter is not None and (adapter.looks != "missing" or adapter.output == "ac"):
@@ -176,7 +193,8 @@ def _of_another(step: PowerStep, supply: BoardFacts) -> PowerStep:
         replace(c, key=c.key + tail, step=step.key + tail, serves=tuple(key + tail for key in c.serves))
         for c in step.checks
     )
-    return replace(step, key=step.key + tail, title=f"{step.title}, {supply.name}", checks=checks)
+    named = step.title if supply.name in step.title else f"{step.title}, {supply.name}"
+    return replace(step, key=step.key + tail, title=named, checks=checks)
 
 
 def _about(step: PowerStep, boards: frozenset[str]) -> PowerStep:
@@ -277,14 +295,9 @@ def _full_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: O
 def _high_step(supply: BoardFacts, rails: Sequence[Rail], mains: float, under: Of) -> PowerStep:
     """Every rail at its least load on the highest mains, before a board meets it."""
     checks = rail_checks("high", rails, supply.name, ("volts",), under)
-    return PowerStep(
-        key="high",
-        title=f"{HIGHEST * mains:.0f} V in, least load",
-        detail="the highest mains, before a board is connected",
-        checks=checks,
-        live=True,
-        caution=PRIMARY,
-    )
+    detail = "the highest mains, before a board is connected"
+    title = f"{HIGHEST * mains:.0f} V in, least load"
+    return PowerStep(key="high", title=title, detail=detail, checks=checks, live=True, caution=PRIMARY)
 
 
 def _feed_step(
@@ -317,73 +330,12 @@ def _feed_step(
                 check = replace(check, key=f"{check.key}.{supply.id}", point=f"{check.point}, {supply.name}")
             seen.add(check.key)
             checks.append(check)
-    checks = tuple(checks)
     return PowerStep(
         key="feed",
         title=f"Connect the {names}",
         detail="opens when every rail is inside",
-        checks=checks,
+        checks=tuple(checks),
         live=True,
         rewire=True,
         caution="One hand, nothing metal on the wrist. " + PRIMARY,
-    )
-
-
-def _life_step(boards: Sequence[BoardFacts], rails: Sequence[Rail], under: Of, whole: frozenset[str]) -> PowerStep:
-    by_name, checks = {r.name: r for r in rails}, []
-    for board in boards:
-        for chip in board.chips:
-            for pin in chip.pins:
-                key = key_of("up.life", board.id, chip.ref, pin.number)
-                about = {
-                    "names": (key_of("up.life", board.name, chip.ref, pin.number),),
-                    "fact": STEP,
-                    "rows": whole,
-                    "boards": whole,
-                }
-                point = f"{chip.ref} pin {pin.number}"
-                if pin.is_ == "supply" and pin.rail in by_name:
-                    rail = by_name[pin.rail]
-                    checks.append(
-                        Check(
-                            key=key,
-                            step="life",
-                            kind="dc_volts",
-                            point=point,
-                            ask=f"{pin.rail} at the chip's own pin.",
-                            low=rail.low,
-                            high=rail.high,
-                            live=True,
-                            board=board.name,
-                            nominal=rail.nominal,
-                            why="Rail limits, measured where they count",
-                            of=(*under, ("rail", rail.as_line())),
-                            **about,
-                        )
-                    )
-                elif pin.is_ in ("clock", "activity"):
-                    ask = (
-                        "The clock runs between clean levels."
-                        if pin.is_ == "clock"
-                        else "The line moves between levels and is not stuck."
-                    )
-                    checks.append(
-                        Check(
-                            key=key,
-                            step="life",
-                            kind="activity",
-                            point=point,
-                            ask=ask,
-                            live=True,
-                            board=board.name,
-                            of=under,
-                            **about,
-                        )
-                    )
-    return PowerStep(
-        key="life",
-        title="Signs of life",
-        detail="rails at the chips, clock, lines that must move",
-        checks=tuple(checks),
-        live=True,
     )

@@ -3,19 +3,20 @@
 A procedure is a JSON object: ``format``, ``version``, ``name``, ``title``, ``of`` (unit, board, drive, keyboard), ``opens`` (hands inside
 the machine), ``about``, ``revision``, and ``steps``: each with ``text`` and, where it has them, ``minutes``, ``wait`` (minutes),
 ``after`` (numbers of steps; the one before where it is not given), ``occupies``, ``dries``, ``needs``, ``caution``, ``check``
-(``kind``, ``low``, ``high``). Source: workshop practice, because each of them went wrong once; each caution says itself why.
+(``kind``, ``low``, ``high``), ``each`` (it is done once for each side that is typed) and ``side`` (the side it is for).
+ Source: workshop practice, because each of them went wrong once; each caution says itself why.
 """
 
 from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
-from ..plan.schedule import DAY, Task
+from ..plan.schedule import DAY
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read, show
 from .checks import UNITS, Check
@@ -29,6 +30,7 @@ MOST_STEPS, MOST_MINUTES, MOST_WAIT, LARGEST = 100, 600, 60 * DAY, 200_000
 KINDS = {
     "look": "look", "works": "function", "continuity": "continuity", "resistance": "resistance", "volts": "dc_volts",
     "ac volts": "ac_volts", "temperature": "temperature",
+    "turns": "turns", "frequency": "frequency",
 }  # fmt: skip
 WORDS = {kind: words for words, kind in KINDS.items()}
 
@@ -99,7 +101,8 @@ def read_limit(text: str) -> Limit | None:
 @dataclass(frozen=True, kw_only=True)
 class ProcedureStep:
     """A step. minutes: hands on. wait: minutes after it. after: numbers of the steps before it, from 1. occupies: a thing that only one
-    task uses. dries: whether something is wet in its wait, so that no power goes on. needs, caution: in words."""
+    task uses. dries: whether something is wet in its wait, so that no power goes on. needs, caution: in words. each: whether it is done
+    once for each side that is typed; side: the side it is for, "" for none."""
 
     text: str
     minutes: int = 0
@@ -110,6 +113,8 @@ class ProcedureStep:
     needs: str = ""
     caution: str = ""
     check: Limit | None = None
+    each: bool = False
+    side: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -149,7 +154,7 @@ class Procedure:
         steps = []
         for number, step in enumerate(self.steps, 1):
             told: dict[str, Any] = {"text": step.text}
-            for name in ("minutes", "wait", "occupies", "dries", "needs", "caution"):
+            for name in ("minutes", "wait", "occupies", "dries", "needs", "caution", "each", "side"):
                 if getattr(step, name):
                     told[name] = getattr(step, name)
             if step.after != before(number):
@@ -280,6 +285,8 @@ def _step(one: object, number: int) -> ProcedureStep:
         needs=_word(one, "needs", 200),
         caution=_word(one, "caution", 300),
         check=_limit_from(one.get("check")),
+        each=bool(one.get("each", False)),
+        side=_word(one, "side", 40),
     )
 
 
@@ -356,42 +363,3 @@ def with_limit(procedure: Procedure, number: int, limit: Limit) -> Procedure:
     steps = list(procedure.steps)
     steps[number - 1] = replace(steps[number - 1], check=limit)
     return replace(procedure, steps=tuple(steps))
-
-
-def tasks_of(
-    procedure: Procedure, unit: str, called: str, settled: Iterable[int], waits: Mapping[int, int]
-) -> list[tuple[Task, str]]:
-    """What is left of a procedure as tasks, each with its title.
-
-    Args:
-        procedure: the procedure.
-        unit: its unit.
-        called: how its tasks are named.
-        settled: numbers of steps that are done or skipped.
-        waits: minutes that the waits of settled steps still run.
-
-    Returns:
-        Tasks with their titles, in order.
-    """
-    done = set(settled)
-    found = []
-    for number, step in enumerate(procedure.steps, 1):
-        if number in done:
-            continue
-        after = tuple(f"{unit} {called}.{n}" for n in step.after if n not in done)
-        begins = max((waits.get(n, 0) for n in step.after), default=0)
-        found.append(
-            (
-                Task(
-                    name=f"{unit} {called}.{number}",
-                    unit=unit,
-                    hands=step.minutes,
-                    wait=step.wait,
-                    after=after,
-                    occupies=(step.occupies,) if step.occupies else (),
-                    not_before=begins,
-                ),
-                f"{procedure.title}: {step.text}"[:120],
-            )
-        )
-    return found

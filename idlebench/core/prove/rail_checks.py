@@ -15,7 +15,12 @@ from .power_methods import DEAD_SHARE, Of
 
 
 def rail_checks(step: str, rails: Iterable[Rail], board: str, aspects: Sequence[str], under: Of) -> tuple[Check, ...]:
-    return tuple(_rail_check(step, rail, board, aspect, under) for rail in rails for aspect in aspects)
+    return tuple(
+        _rail_check(step, rail, board, aspect, under)
+        for rail in rails
+        for aspect in aspects
+        if not rail.ac or aspect not in ("ripple", "lowest")
+    )
 
 
 def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Check:
@@ -50,6 +55,8 @@ def _rail_check(step: str, rail: Rail, board: str, aspect: str, under: Of) -> Ch
             "Lowest under a load step, inside the same band.",
         ),
     }[aspect]
+    if rail.ac:
+        kind, ask = "ac_volts", ask.replace(" of the right sign", "").replace("The right sign, not above", "Not above")
     return Check(
         key=key_of("up", step, rail.name, aspect),
         step=step,

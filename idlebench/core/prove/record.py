@@ -37,6 +37,7 @@ from .facts import (
 # What can happen to a unit.
 READ, POWER, IDLE = "read", "power", "idle"
 SWAP, SWAP_BACK, PART, MEND, BOARD, MOVED = "swap", "swap back", "part", "mend", "board", "moved"
+SMOKE = "smoke"
 MAINS, FUSE, REFORM, HANDED, REOPENED = "mains", "fuse", "reform", "handed over", "reopened"
 # The same machine lies on the bench in another job as well, and had power there.
 TWIN = "power as a twin"

@@ -16,12 +16,16 @@ from .loads import FADES, drawn, joint_ohms
 from .outcome import Bools, Outcome, RailState
 from .rectifier import FINE, Floats, Stage, settle
 from .state import State
-from .stores import carried, together
-from .supply import Bench
-from .truth import LOAD_SHORT, Values
+from .stores import carried, rail_shorted, together
+from .supply import OF_SOURCE, Bench
+from .truth import Values
 
 #: What a converter draws that does not run, W.
 IDLE_WATTS = 0.5
+#: F at the input of a board whose line names no capacitor there.
+DECOUPLED = 1e-6
+#: Times the ohms of a tired adapter or of run-down cells.
+WEAK = 8.0
 
 
 def branch_run(
@@ -30,7 +34,9 @@ def branch_run(
 ) -> Floats:  # fmt: skip
     """One branch on the mains, written into the outcome; what it draws of them, A rms."""
     store = together(bench, values, branch)
-    stage = stage_of(bench, values, state, mains, lamp_ohms, outcome.ticking, number, branch)
+    stage = stage_of(
+        bench, values, state, mains, lamp_ohms, outcome.ticking, number, branch, _before(bench, outcome, branch)
+    )
     ratio = branch.ratio(bench.nominal.volts)
     shorted = store.shorted | outcome.shorted
     cycle = settle(stage, state.frequency, grids)
@@ -45,17 +51,56 @@ def branch_run(
     return np.where(shorted, 0.0, drawn)
 
 
-def stage_of(
+def _before(bench: Bench, outcome: Outcome, branch: Branch) -> Floats | None:
+    """V of the rail of this supply that feeds a branch, its mean; None where something else does."""
+    direct = branch.direct
+    if direct is None or direct.rail not in bench.rails:
+        return None
+    rail = outcome.rails[direct.rail]
+    return np.maximum(np.abs(rail.volts).mean(axis=1) - rail.joint, 0.0)
+
+
+def _direct_stage(
     bench: Bench,
     values: Values,
     state: State,
     mains: Floats,
-    lamp_ohms: Floats,
     ticking: Bools,
     number: int,
     branch: Branch,
+    fed: Floats | None,
 ) -> Stage:
-    """A branch as a rectifier with its store and what hangs on it. ticking: variants whose converter starts and stops."""
+    """A branch that begins with DC: its source, a diode where its line names one, and what hangs on it."""
+    direct, store = branch.direct, together(bench, values, branch)
+    assert direct is not None
+    share = mains / bench.nominal.volts if direct.strays else (mains > 0).astype(float)
+    spread = values.get("winding", str(number), 1.0)
+    volts = direct.open_volts
+    drop = volts - abs(direct.volts)
+    # of what drops inside an adapter nobody knows much, of its label more
+    open_volts = (abs(direct.volts) + drop * spread) * share if fed is None else fed
+    ref = direct.ref or OF_SOURCE.get(direct.kind, "")
+    gone = values.has(ref, "open") if ref else np.zeros(values.count, bool)
+    weak = np.where(values.has(ref, "weak"), WEAK, 1.0) if ref else 1.0
+    through = 1.0 - gone
+    drops = float(len(bench.diodes[number]))
+    for diode in bench.diodes[number]:
+        through = through * (1.0 - values.has(diode, "open"))
+    return Stage.of(
+        values.count, peak=open_volts, first=through, second=through, drops=drops, diode=values.get("diode", str(number), 0.0),
+        ohms=np.maximum(direct.ohms * spread * weak, 1e-3), store=np.maximum(store.value, DECOUPLED), esr=store.esr, leak=store.leak,
+        direct=1.0, **_load(bench, values, state, branch, ticking),
+    )  # fmt: skip
+
+
+def stage_of(
+    bench: Bench, values: Values, state: State, mains: Floats, lamp_ohms: Floats, ticking: Bools, number: int, branch: Branch,
+    fed: Floats | None = None,
+) -> Stage:  # fmt: skip
+    """A branch as a rectifier with its store and what hangs on it. ticking: variants whose converter starts and stops. fed: V of the
+    rail of this supply that feeds it, None for its nominal volts."""
+    if branch.direct:
+        return _direct_stage(bench, values, state, mains, ticking, number, branch, fed)
     n = values.count
     store = together(bench, values, branch)
     volts, ohms, regulation = bench.source(branch, bench.nominal.volts)
@@ -108,7 +153,7 @@ def _load(bench: Bench, values: Values, state: State, branch: Branch, ticking: B
         dead = values.has(branch.regulator.ref, "dead")
         through = values.has(branch.regulator.ref, "short")
         fades = np.where(resistor > 0, out, FADES * abs(rail.volts))
-        shorted = values.has(rail.name, LOAD_SHORT)
+        shorted = rail_shorted(bench, values, rail.name)
         # a regulator holds what it gives into a short to half as much again as it is rated for
         amps = np.where(shorted, 1.5 * max(rail.current, branch.regulator.current), amps)
         span = np.where(shorted, 0.5, np.where(through & (resistor > 0), 1e9, fades))
@@ -137,7 +182,7 @@ def _regulated(
     # out of its depth it passes on what is left, instant by instant
     held = np.minimum(out[:, None], np.maximum(wave - fed.dropout, 0.0))
     held = np.where(values.has(fed.ref, "short")[:, None], wave, held)
-    held = np.where((values.has(fed.ref, "dead") | values.has(rail.name, LOAD_SHORT))[:, None], 0.0, held)
+    held = np.where((values.has(fed.ref, "dead") | rail_shorted(bench, values, rail.name))[:, None], 0.0, held)
     amps, resistor = drawn(bench, values, state, rail)
     share = np.where(
         resistor > 0,

@@ -17,9 +17,9 @@ from .loads import FADES, STEP, drawn, joint_ohms
 from .outcome import Bools, Outcome, RailState, StoreState
 from .rectifier import Floats
 from .state import State
-from .stores import OPEN, store_of
+from .stores import OPEN, rail_shorted, store_of
 from .supply import Bench
-from .truth import LOAD_SHORT, Values
+from .truth import Values
 
 #: A converter gives at most this multiple of its power; held rails of one without feedback rise to between these.
 MOST_POWER, UNHELD = 1.3, (1.3, 2.0)
@@ -99,7 +99,7 @@ def _rail_shorted(bench: Bench, values: Values, fed: ConverterIn) -> Bools:
     rows = np.zeros(values.count, bool)
     branch = next(b for b in bench.branches if b.converter is fed)
     for rail in fed.rails:
-        rows = rows | values.has(rail.name, LOAD_SHORT) | values.has(bench.rectifier_of(branch, rail), "short")
+        rows = rows | rail_shorted(bench, values, rail.name) | values.has(bench.rectifier_of(branch, rail), "short")
         for ref in rail.stores:
             rows = rows | values.has(ref, "short")
     return rows
@@ -151,7 +151,7 @@ def converted(
         open_ = values.has(rectifier, "open") if rectifier else np.zeros(n, bool)
         ticks = (outcome.ticking & ~outcome.dead)[:, None] * TICKING * abs(rail.volts)
         wave = np.where(runs[:, None], size[:, None] * share, ticks)
-        wave = np.where(open_[:, None] | values.has(rail.name, LOAD_SHORT)[:, None], 0.0, np.maximum(wave, 0.0))
+        wave = np.where(open_[:, None] | rail_shorted(bench, values, rail.name)[:, None], 0.0, np.maximum(wave, 0.0))
         amps, resistor = drawn(bench, values, state, place)
         mean = wave.mean(axis=1)
         by = np.where(resistor > 0, mean / abs(rail.volts), np.minimum(mean / (FADES * abs(rail.volts)), 1.0))

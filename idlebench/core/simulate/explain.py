@@ -88,7 +88,8 @@ def suppositions(bench: Bench) -> list[list[Supposed]]:
             add([ref], "esr", MORE, f"{ref} at about {{}} times its ESR")
         add([ref], "open", (1.0,), f"{ref} open")
     for branch, diodes in zip(bench.branches, bench.diodes, strict=True):
-        add([diodes[0]], "open", (1.0,), f"{diodes[0]} open")
+        if diodes:
+            add([diodes[0]], "open", (1.0,), f"{diodes[0]} open")
         if branch.converter:
             fed = branch.converter
             add([bench.named(fed, "feedback")], "open", (1.0,), f"{bench.named(fed, 'feedback')} open")

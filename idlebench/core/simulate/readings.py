@@ -19,10 +19,10 @@ from ..text.rails_and_chips import rail_called
 from .outcome import Outcome
 from .rectifier import Floats
 from .state import State
-from .stores import OPEN, SHORT, store_of
+from .stores import OPEN, SHORT, rail_shorted, store_of
 from .supply import USUAL, Bench
 from .switch_on import switch_on
-from .truth import LOAD_SHORT, Values
+from .truth import Values
 
 #: What can be read, and its unit.
 UNITS = {
@@ -282,6 +282,9 @@ def _line_to_neutral(bench: Bench, values: Values) -> Floats:
     for ref in {*bench.x_parts, *(b.xcap for b in bench.branches), USUAL["xcap"]} - {""}:
         across = np.where(values.has(ref, "short"), SHORT, across)
     for branch, diodes in zip(bench.branches, bench.diodes, strict=True):
+        if branch.outside:
+            # no mains come in
+            continue
         if branch.volts:
             _, ohms, _ = bench.source(branch, bench.nominal.volts)
             # copper is shared about evenly between a primary and its secondaries
@@ -294,14 +297,19 @@ def _line_to_neutral(bench: Bench, values: Values) -> Floats:
     return np.where(values.has(USUAL["fuse"], "blown"), np.inf, across)
 
 
+#: A cold filament's share of its hot ohms.
+COLD_LAMP = 0.1
 #: Ω of the wiring to a rectifier that is shorted.
 WIRE = 0.5
 
 
 def _rail_ohms(bench: Bench, values: Values, state: State, name: str) -> Floats:
     rail = bench.rails[name]
-    across = np.where(values.has(name, LOAD_SHORT), SHORT, np.inf)
-    if state.load_of(name) == "dummy" and rail.minimum:
+    across = np.where(rail_shorted(bench, values, name), SHORT, np.inf)
+    if state.load_of(name) == "dummy" and rail.lamp:
+        watts, volts = rail.lamp
+        across = _beside(across, np.full(values.count, COLD_LAMP * volts**2 / watts))
+    elif state.load_of(name) == "dummy" and rail.minimum:
         ohms = dummy_load.dummy_load(rail.volts, rail.minimum).values["resistance"]
         across = _beside(across, np.full(values.count, ohms))
     elif state.load_of(name) == "board":

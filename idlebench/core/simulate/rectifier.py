@@ -28,6 +28,8 @@ ROUGH, MIDDLING, FINE = (24,), (20, 40), (24, 96)
 MOST_STEPS, ON_THE_WAY, LAST = 60, 1e-2, 2e-3
 #: So many variants are worth settling their middle one first.
 MANY = 100
+#: V of a diode in the way of DC, beside its ohms.
+DIRECT_DROP = 0.75
 #: So few rows are reckoned number by number.
 FEW = 8
 #: A step that leads away is halved so often.
@@ -40,7 +42,8 @@ STRAY = 2e-9
 class Stage:
     """Rectifiers with their stores; each field a number for each variant.
 
-    peak: V of the winding without load. first, second: whether the half waves get through, 1 or 0. drops: diodes in the way.
+    peak: V of the winding without load, or of a DC source. direct: 1 where it is DC, which nothing rectifies.
+    first, second: whether the half waves get through, 1 or 0. drops: diodes in the way.
     diode: V that a diode drops more than usual. ohms: in the way, Ω. store, esr: F, Ω.
     The load is a piece that rises from `low` volts on by `slope` A/V over `span` volts; a constant power, W, that holds down to
     `until` V and falls off below; and a leak, A/V.
@@ -60,10 +63,12 @@ class Stage:
     power: Floats
     until: Floats
     leak: Floats
+    direct: Floats
 
     @classmethod
     def of(cls, count: int, **values: float | Floats) -> Stage:
         """A stage of so many variants; a number counts for all of them."""
+        values = {"direct": 0.0, **values}
         return cls(**{f.name: np.broadcast_to(np.asarray(values[f.name], float), (count,)).copy() for f in fields(cls)})
 
     def rows(self, which: NDArray[np.bool_]) -> Stage:
@@ -86,6 +91,8 @@ class Cycle:
 
 def settle(stage: Stage, frequency: float, grids: tuple[int, ...] = FINE) -> Cycle:
     """The repeating state of each variant, over a whole cycle. frequency: of the mains, Hz."""
+    if stage.direct.any():
+        return _steady(stage, 2 * grids[-1])
     count, points = len(stage.peak), 2 * grids[-1]
     found = Cycle(*(np.full((count, points), np.nan) for _ in range(3)), np.zeros(count, bool))
     # where both half waves are alike, one of them is the whole state
@@ -94,6 +101,33 @@ def settle(stage: Stage, frequency: float, grids: tuple[int, ...] = FINE) -> Cyc
         if which.any():
             _settled(stage.rows(which), frequency, grids, halves, found, which)
     return found
+
+
+#: Rounds in which the volts of a DC source on its load are found: each halves what is left.
+HALVINGS = 50
+
+
+def _steady(stage: Stage, points: int) -> Cycle:
+    """DC sources on their loads: volts that do not move, E − R · I(V) = V, found by halving."""
+    low, high = np.zeros_like(stage.peak), stage.peak.copy()
+    series = stage.ohms + stage.drops * DIODE_OHMS
+    push = stage.peak * stage.first - stage.drops * (DIRECT_DROP + stage.diode)
+
+    def drawn(volts: Floats) -> Floats:
+        piece = np.minimum(np.maximum(volts - stage.low, 0.0), stage.span) * stage.slope
+        safe = np.maximum(volts, 1e-3)
+        until = np.maximum(stage.until, 1e-3)
+        power = np.where(volts >= until, stage.power / safe, stage.power * volts / until**2)
+        return piece + power + stage.leak * volts
+
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2
+        # above its solution a source would have to give less than the load draws
+        above = push - series * drawn(middle) < middle
+        low, high = np.where(above, low, middle), np.where(above, middle, high)
+    volts, amps = low, np.where(push > 0, drawn(low), 0.0)
+    flat = np.ones((1, points))
+    return Cycle(volts[:, None] * flat, amps[:, None] * flat, 0.0 * amps[:, None] * flat, np.ones(len(volts), bool))
 
 
 def _settled(

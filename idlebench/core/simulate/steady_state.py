@@ -135,11 +135,16 @@ def _shorts(bench: Bench, values: Values, state: State, mains: Floats, outcome: 
     for ref in {*bench.x_parts, *(b.xcap for b in bench.branches), USUAL["xcap"]} - {""}:
         add(values.has(ref, "short"), mains / WIRING)
     for branch, diodes in zip(bench.branches, bench.diodes, strict=True):
+        if branch.direct and branch.direct.rail in bench.rails:
+            # its short loads the rail that feeds it
+            continue
         volts, ohms, _ = bench.source(branch, state.volts)
         ratio = branch.ratio(bench.nominal.volts)
         through = volts * mains / max(state.volts, 1e-9) / (ohms + DIODE_OHMS) * ratio
+        if branch.direct:
+            through = np.minimum(volts / ohms, branch.direct.most) * ratio * np.ones(values.count)
         rows = np.zeros(values.count, bool)
-        for ref in diodes:
+        for ref in diodes if not branch.direct else ():
             rows = rows | values.has(ref, "short")
         for group in branch.in_groups:
             inside = np.ones(values.count, bool)

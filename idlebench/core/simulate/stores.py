@@ -16,7 +16,7 @@ from ..text.quantity import show
 from .outcome import Bools, Outcome, StoreState
 from .rectifier import STRAY, Cycle, Floats
 from .supply import Bench, Element
-from .truth import Values
+from .truth import LOAD_SHORT, Values
 
 #: Ω of a short, and of what is open.
 SHORT, OPEN = 0.02, 1e9
@@ -54,6 +54,9 @@ def together(bench: Bench, values: Values, branch: Branch) -> Together:
     admittance = np.zeros(values.count, complex)
     leak, shorted = np.zeros(values.count), np.zeros(values.count, bool)
     groups = [(ref,) for ref in branch.in_groups[0][:1]] if branch.doubles else branch.in_groups
+    if not groups:
+        # a line that begins with DC needs none
+        return Together(np.full(values.count, 1e-12), np.full(values.count, 1e-4), leak, shorted)
     for group in groups:
         impedance, through, whole = np.zeros(values.count, complex), np.zeros(values.count), np.ones(values.count, bool)
         for ref in group:
@@ -69,6 +72,18 @@ def together(bench: Bench, values: Values, branch: Branch) -> Together:
     both = 1 / admittance
     reactance = np.where(shorted, -1.0, np.minimum(both.imag, -1e-9))
     return Together(1 / (-reactance * omega), np.maximum(both.real, 1e-4), leak, shorted)
+
+
+def rail_shorted(bench: Bench, values: Values, rail: str) -> Bools:
+    """Whether something shorts a rail: its load, or a capacitor at the input of a line that it feeds."""
+    rows = values.has(rail, LOAD_SHORT)
+    for branch in bench.fed_by(rail):
+        for group in branch.in_groups:
+            inside = np.ones(values.count, bool)
+            for ref in group:
+                inside = inside & values.has(ref, "short")
+            rows = rows | inside
+    return rows
 
 
 def carried(bench: Bench, values: Values, branch: Branch, cycle: Cycle, wave: Floats, outcome: Outcome) -> None:

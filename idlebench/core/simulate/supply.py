@@ -15,12 +15,13 @@ from functools import cached_property
 from ..board.parts import Capacitor, Fitted
 from ..choose.need import Mains
 from ..circuit.rail_lines import RailOut
-from ..circuit.supply_lines import Branch, ConverterIn, read_model
+from ..circuit.supply_lines import DIRECT, Branch, ConverterIn, read_model
 from ..circuit.transformer import winding
 from ..judge import ageing
 from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
 from ..text.rails_and_chips import Rail
+from .branch_order import each_rail_once, fed_in_turn
 from .truth import Fault, Values, known_refs
 
 #: ESR at 100 kHz as a share of that at 120 Hz, of a general and of a low-impedance part.
@@ -33,6 +34,8 @@ MELTING = {"T": 25.0, "F": 1.4}
 CALLED = {"switch": "the switch transistor", "start": "the start resistor", "feedback": "the feedback"}
 #: Names of parts that the supply lines leave out.
 USUAL = {"switch": "Q1", "start": "R5", "feedback": "FB", "joint": "J2", "rectifier": "D5", "xcap": "X1", "fuse": "F1"}
+#: What a source from outside is called where its line does not name it.
+OF_SOURCE = {"ac": "AD1", "regulated": "AD1", "unregulated": "AD1", "cells": "BT1"}
 _FUSE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(m?)\s*A\b", re.I)
 _QUICK = re.compile(r"\bF{1,2}(?=\b|\s*\d)", re.I)
 
@@ -140,26 +143,6 @@ def read_fuse(text: str) -> Fuse | None:
     return Fuse(rating, round(MELTING["F" if _QUICK.search(text) else "T"] * rating**2, 9))
 
 
-def _each_rail_once(branches: Sequence[Branch]) -> None:
-    """Refuse supplies whose rails cannot be told apart by their volts.
-
-    Args:
-        branches: the lines of the supply, one for each source or winding.
-
-    Raises:
-        BadInput: naming the rail.
-    """
-    made = [(b.regulator.rail, b.regulator.volts) for b in branches if b.regulator]
-    made += [(rail.name, rail.volts) for b in branches if b.converter for rail in b.converter.rails]
-    names = [name for name, _ in made]
-    for name, volts in made:
-        if not volts or names.count(name) > 1:
-            raise BadInput(
-                name, "each rail once, above or below 0 V",
-                "The simulated bench tells rails apart by their volts: leave out one of the two.", field="supply",
-            )  # fmt: skip
-
-
 @dataclass(frozen=True, kw_only=True)
 class RailPlace:
     """A rail of a supply: its volts, rated A, the branch that makes it, and how it is loaded where the machine says.
@@ -174,6 +157,7 @@ class RailPlace:
     out: RailOut | None = None
     minimum: float = 0.0
     board: float = 0.0
+    lamp: tuple[float, float] | None = None
     trimmed: bool = False
 
 
@@ -222,7 +206,8 @@ class Bench:
             raise BadInput(
                 "", "the lines of a supply", "Such as bridge 9V 25VA reservoir C1 regulator VR1 5V 1A.", field="supply"
             )
-        _each_rail_once(branches)
+        each_rail_once(branches)
+        branches = fed_in_turn(branches)
         by_ref = {part.ref: part for part in parts}
         wanted = {ref for branch in branches for ref in branch.stores}
         wanted |= {
@@ -269,6 +254,7 @@ class Bench:
                     branch=i,
                     out=out,
                     minimum=least,
+                    lamp=listed.lamp if listed else None,
                     board=self.measured.get(name, 0.0),
                 )
         return found
@@ -278,7 +264,9 @@ class Bench:
         """References of each branch's diodes, counted on in the order typed unless the lines name the first."""
         found, following = [], 1
         for branch in self.branches:
-            count = {"bridge": 4, "centre": 2, "half": 1, "doubler": 2}[branch.topology]
+            # in the way of DC there is a diode where its line names one
+            one = int(bool(branch.rectifier and not branch.converter))
+            count = {"bridge": 4, "centre": 2, "half": 1, "doubler": 2, DIRECT: one}[branch.topology]
             first = following
             if branch.rectifier and not branch.converter and (hit := re.fullmatch(r"D(\d+)", branch.rectifier)):
                 first = int(hit[1])
@@ -307,6 +295,8 @@ class Bench:
                 roles |= {self.rectifier_of(branch, rail): f"the output rectifier of {rail.name}" for rail in fed.rails}
                 if ref in roles:
                     return roles[ref]
+            if branch.outside and ref == (branch.outside.ref or OF_SOURCE.get(branch.outside.kind)):
+                return "the cells" if branch.outside.kind == "cells" else "the adapter"
             if ref == (branch.joint or USUAL["joint"]):
                 return "a connector or its joints"
             if ref == (branch.xcap or USUAL["xcap"]):
@@ -327,7 +317,12 @@ class Bench:
         """All references that something can be said of."""
         found = set(self.stores) | {ref for one in self.diodes for ref in one} | {USUAL["fuse"], USUAL["joint"]}
         # a lead or switch, and the transformer or its thermal fuse
-        found |= set(self.x_parts) | {USUAL["xcap"], "L1"} | ({"T1"} if any(b.volts for b in self.branches) else set())
+        found |= set(self.x_parts)
+        if not self.outside:
+            found |= {USUAL["xcap"], "L1"} | (
+                {"T1"} if any(b.volts and not b.outside for b in self.branches) else set()
+            )
+        found |= {b.outside.ref or OF_SOURCE.get(b.outside.kind, "") for b in self.branches if b.outside}
         for branch in self.branches:
             found |= {branch.xcap, branch.joint, branch.rectifier}
             if branch.regulator:
@@ -338,9 +333,20 @@ class Bench:
                 found.add(self.start_store(branch.converter))
         return found - {""}
 
+    @cached_property
+    def outside(self) -> bool:
+        """Whether all of it is fed from outside: no mains come into it."""
+        return all(branch.outside for branch in self.branches)
+
+    def fed_by(self, rail: str) -> tuple[Branch, ...]:
+        """The branches that a rail of this supply feeds."""
+        return tuple(b for b in self.branches if b.direct and b.direct.rail == rail and rail in self.rails)
+
     def source(self, branch: Branch, volts: float) -> tuple[float, float, float]:
-        """A branch's winding when the mains are so many volts: V rms without load, Ω, and its regulation, a share."""
+        """A branch's winding when the mains are so many volts: V rms without load, Ω, and its regulation, a share. A DC source: V, Ω, 0."""
         share = volts / self.nominal.volts
+        if direct := branch.direct:
+            return direct.open_volts * (share if direct.strays else float(volts > 0)), direct.ohms, 0.0
         if not branch.volts:
             return volts, branch.ohms or self.nominal.volts**2 / branch.va * 0.05, 0.0
         if branch.ohms:
@@ -350,6 +356,8 @@ class Bench:
 
     def peak(self, branch: Branch) -> float:
         """Peak of a branch's winding on its own mains without load, V."""
+        if branch.direct:
+            return branch.direct.open_volts
         return self.source(branch, self.nominal.volts)[0] * branch.tapped(self.nominal.volts) * math.sqrt(2)
 
     def truth(self, values: Values, faults: Sequence[Fault], row: int | None = None) -> None:

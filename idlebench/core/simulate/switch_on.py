@@ -154,7 +154,8 @@ def _mains(values: Values, state: State) -> Floats:
 def _charging(stage: Stage, wave: float, held: Floats, lamp: Floats, pace: float) -> Floats:
     """A out of the winding, as it will be at the end of the step."""
     through = stage.first if wave >= 0 else stage.second
-    push = stage.peak * abs(wave) * through - stage.drops * (DROP + stage.diode) - held
+    swing = np.where(stage.direct > 0, 1.0, abs(wave))
+    push = stage.peak * swing * through - stage.drops * (DROP + stage.diode) - held
     return np.maximum(push, 0.0) / (stage.ohms + lamp + stage.drops * DIODE_OHMS + stage.esr + pace / stage.store)
 
 

@@ -28,6 +28,8 @@ WAYS: dict[str, tuple[str, ...]] = {
     "R": ("open",),
     "Q": ("open", "short"),
     "FB": ("open",),
+    "AD": ("open", "weak"),
+    "BT": ("open", "weak"),
     "X": ("short", "open"),
     "L": ("open",),
     "T": ("open", "joint"),

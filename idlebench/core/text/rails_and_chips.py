@@ -9,6 +9,7 @@ Source: 4.75 to 5.25 V of the 74xx type family for ±5 %; 1 % of ripple: worksho
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,11 +17,18 @@ from ..refusal import BadInput, nearly, no_longer_than
 from .quantity import read
 
 _VOLTS = re.compile(r"([+\-−]?\d+(?:[.,]\d+)?)\s*V?(?::([a-z][a-z0-9_-]{0,19}))?", re.I)
+#: AC that goes through to a socket, and how far it may stray: little is drawn of it, and then it stands above its label.
+_AC = re.compile(r"(\d+(?:[.,]\d+)?)V?(?:AC|~)", re.I)
+AC_STRAYS = 0.20
 
 #: Rails with ±5 %; the others have ±10 % unless the machine says.
 FIVE_PERCENT = (5.0, 12.0, 3.3)
 #: Ripple limit: share of the nominal, and the least that is asked, V.
 RIPPLE_SHARE, RIPPLE_LEAST = 0.01, 0.050
+
+
+#: A filament's amps rise by this power of its volts: its watts by 1.5, as in circuit.monitor.
+LAMP_RISES = 0.5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -32,6 +40,8 @@ class Rail:
         ripple_limit: V p-p. current: A it is rated for, 0 if unknown. minimum: A it must be loaded with, 0 for a fifth of the rating.
         step: what of the machine loads it in steps, in words, "" where nobody said.
         clamp: V at which a crowbar or clamp acts, 0 where there is none. most: V that its chips stand at the most, 0 where nobody said.
+        ac: whether it is AC that goes through to a socket, V rms.
+        lamp: W and V of a filament lamp that is its dummy load, None for a resistor.
     """
 
     name: str
@@ -43,6 +53,8 @@ class Rail:
     step: str = ""
     clamp: float = 0.0
     most: float = 0.0
+    lamp: tuple[float, float] | None = None
+    ac: bool = False
 
     @property
     def low(self) -> float:
@@ -55,14 +67,17 @@ class Rail:
 
     @property
     def dummy_current(self) -> float:
-        """What a dummy load must draw: the minimum, or a fifth of the rating."""
+        """What a dummy load draws: the lamp, else the minimum, or a fifth of the rating."""
+        if self.lamp:
+            watts, volts = self.lamp
+            return watts / volts * (abs(self.nominal) / volts) ** LAMP_RISES
         return self.minimum or self.current / 5
 
     def as_line(self) -> str:
         """The rail as it is typed."""
         name = self.name.replace("−", "-")
         # a rail of its own name is one word
-        bits = [name.replace(" V:", "V:")]
+        bits = [name.replace(" V:", "V:").replace(" V AC", "VAC")]
         if self.current:
             bits.append(f"{self.current:g} A")
         if self.minimum:
@@ -72,6 +87,7 @@ class Rail:
         bits += [f"most {self.most:g}"] if self.most else []
         bits += [f"clamp {self.clamp:g}"] if self.clamp else []
         bits += [f"most {self.most:g}"] if self.most else []
+        bits += [f"lamp {self.lamp[0]:g}W {self.lamp[1]:g}V"] if self.lamp else []
         return " ".join([*bits, f"step {self.step}"] if self.step else bits)
 
 
@@ -119,7 +135,7 @@ def is_on(rail: Rail, text: str) -> bool:
     >>> [[is_on(rail, text) for rail in two] for text in ('+5V:standby', '+5 V', '+12V:main')]
     [[False, True], [True, True], [False, False]]
     """
-    if not text or rail_volts(text) != rail.nominal:
+    if not text or rail_volts(text) != rail.nominal or rail.ac:
         return False
     named, own = text.partition(":")[2].strip().lower(), rail.name.partition(":")[2]
     return not named or not own or named == own
@@ -147,20 +163,25 @@ def read_rail(text: str) -> Rail:
     ('+5 V', 4.75, 5.25, 0.05)
     """
     no_longer_than(text, 400, "rail")
-    words = re.sub(r"(?<=[\d.])\s+(?=[VAva]\b)", "", text.strip()).split()
+    words = re.sub(r"(?<=[\d.])\s+(?=(?:V|A|W|VAC|V~)(?:\s|$))", "", text.strip(), flags=re.I).split()
+    words[:2] = ["".join(words[:2])] if len(words) > 1 and words[1].lower() in ("ac", "~") else words[:2]
+    through = _AC.fullmatch(words[0]) if words else None
+    if through:
+        words[0] = through[1]
     found = _VOLTS.fullmatch(words[0]) if words else None
     if not found:
         raise BadInput(text, "volts first, such as +5 V 3.1 A min 0.3 A", field="rail")
     nominal = float(found[1].replace("−", "-").replace(",", "."))
     if not 0.1 <= abs(nominal) <= 50e3:
         raise BadInput(words[0], "a rail of 0.1 V to 50 kV, of either sign", field="rail")
-    facts: dict[str, Any] = {"current": 0.0, "minimum": 0.0, "tolerance": default_tolerance(nominal)}
+    tolerance = AC_STRAYS if through else default_tolerance(nominal)
+    facts: dict[str, Any] = {"current": 0.0, "minimum": 0.0, "tolerance": tolerance, "ac": bool(through)}
     facts["ripple_limit"] = max(RIPPLE_SHARE * abs(nominal), RIPPLE_LEAST)
     queue = words[1:]
     while queue:
         word = queue.pop(0)
         low = word.lower()
-        if low in ("min", "tol", "ripple", "clamp", "crowbar", "most") and not queue:
+        if low in ("min", "tol", "ripple", "clamp", "crowbar", "most", "lamp") and not queue:
             raise BadInput(word, f"a number after “{low}”", field="rail")
         if low == "min":
             facts["minimum"] = read(queue.pop(0), "A", field="min", above=0, high=1000)
@@ -175,26 +196,52 @@ def read_rail(text: str) -> Rail:
             if volts <= abs(nominal):
                 raise BadInput(f"{volts:g} V", f"more than the rail's {abs(nominal):g} V", field=low)
             facts["most" if low == "most" else "clamp"] = volts
+        elif low == "lamp":
+            facts["lamp"] = _lamp(queue, nominal)
         elif low == "ripple":
             facts["ripple_limit"] = read(queue.pop(0), "V", field="ripple", above=0, high=100)
         else:
             try:
                 facts["current"] = read(word, "A", field="current", above=0, high=1000)
             except BadInput as error:
-                meant = nearly(word, ("min", "step", "tol", "ripple", "clamp", "crowbar", "most"))
+                meant = nearly(word, ("min", "step", "tol", "ripple", "clamp", "crowbar", "most", "lamp"))
                 raise BadInput(
                     word, error.expected, error.mend, field="current", instead=error.instead or meant
                 ) from None
-    return Rail(name=rail_name(nominal, found[2] or ""), nominal=nominal, **facts)
+    name = f"{nominal:g} V AC" if through else rail_name(nominal, found[2] or "")
+    return Rail(name=name, nominal=nominal, **facts)
+
+
+def _lamp(queue: list[str], nominal: float) -> tuple[float, float]:
+    """A lamp as a load: its watts and volts, in either order."""
+    told = {word[-1:].lower(): word for word in queue[:2]}
+    if set(told) != {"w", "v"}:
+        raise BadInput(" ".join(["lamp", *queue[:2]]), "the lamp's watts and volts, such as lamp 21W 12V", field="lamp")
+    del queue[:2]
+    watts, volts = (
+        read(told["w"], "W", field="lamp", above=0, high=1000),
+        read(told["v"], "V", field="lamp", above=0, high=300),
+    )
+    if volts < 0.9 * abs(nominal):
+        raise BadInput(f"{volts:g} V", f"a lamp for {abs(nominal):g} V or more: it would burn out", field="lamp")
+    return watts, volts
 
 
 @dataclass(frozen=True)
 class Pin:
-    """A chip's pin that is to be tested: what it is, and for a supply pin its rail."""
+    """A chip's pin that is to be tested: what it is, and for a supply pin its rail. hertz: of a clock, 0 where nobody said. note: what a
+    line that moves should do, in words."""
 
     number: str
     is_: str
     rail: str = ""
+    hertz: float = 0.0
+    note: str = ""
+
+    @property
+    def kind(self) -> tuple[str, str, float, str]:
+        """What pins of one word of a line have in common."""
+        return self.is_, self.rail, self.hertz, self.note
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -211,6 +258,14 @@ class Chip:
 
 
 PIN_WORDS = {"gnd": "ground", "ground": "ground", "clock": "clock", "moves": "activity"}
+#: Pins at a level, as control words are read.
+LEVEL_WORDS = {"high": "high", "low": "low"}
+_HERTZ = re.compile(r"\d+(?:[.,]\d+)?[kM]?Hz", re.I)
+#: Wires that carry no power; a word of these stays part of the label where no pin follows it.
+CONTROL_WORDS = {
+    "power-on": "power_on", "power-good": "power_good", "sense": "sense", "+sense": "sense", "-sense": "sense_return", "unused": "unused",
+}  # fmt: skip
+_PINS = re.compile(r"[A-Za-z]?\d{1,3}(,.*)?")
 
 
 def read_chip(text: str) -> Chip:
@@ -236,10 +291,16 @@ def read_chip(text: str) -> Chip:
         elif low == "at":
             x, _, y = queue.pop(0).partition(",")
             place = (read(x, "mm", field="at"), read(y, "mm", field="at"))
+        elif (
+            (control := {**CONTROL_WORDS, **LEVEL_WORDS}.get(low.replace("−", "-")))
+            and queue
+            and _PINS.fullmatch(queue[0])
+        ):
+            pins += [Pin(n, control) for n in _pins(queue.pop(0))]
         elif low in PIN_WORDS:
-            pins += [Pin(n, PIN_WORDS[low]) for n in _pins(queue.pop(0))]
+            pins += _told_pins(PIN_WORDS[low], _pins(queue.pop(0)), queue)
         elif hit := re.fullmatch(r"([+\-−]\d+(?:\.\d+)?)v(?::([a-z][a-z0-9_-]{0,19}))?", low):
-            if not queue or not re.fullmatch(r"[A-Za-z]?\d{1,3}(,.*)?", queue[0]):
+            if not queue or not _PINS.fullmatch(queue[0]):
                 raise BadInput(word, f"the pins after “{word}”, such as {word} 40", field="chip")
             rail = rail_name(float(hit[1].replace("−", "-")), hit[2] or "")
             pins += [Pin(n, "supply", rail) for n in _pins(queue.pop(0))]
@@ -248,6 +309,19 @@ def read_chip(text: str) -> Chip:
     if not all(1 <= s <= 300 for s in size):
         raise BadInput(f"{size[0]:g}x{size[1]:g}", "a size of 1 to 300 mm", field="chip")
     return Chip(ref=ref, label=" ".join(label), width=size[0], height=size[1], x=place[0], y=place[1], pins=tuple(pins))
+
+
+def _told_pins(is_: str, numbers: Sequence[str], queue: list[str]) -> list[Pin]:
+    """Pins with what follows them: the frequency of a clock, what a line that moves should do in brackets."""
+    hertz, note = 0.0, ""
+    if is_ == "clock" and queue and _HERTZ.fullmatch(queue[0]):
+        hertz = read(queue.pop(0), "Hz", field="clock", above=0, high=1e10)
+    if is_ == "activity" and queue and queue[0].startswith("("):
+        words = [queue.pop(0)]
+        while queue and not words[-1].endswith(")"):
+            words.append(queue.pop(0))
+        note = " ".join(words).strip("() ")[:60]
+    return [Pin(n, is_, hertz=hertz, note=note) for n in numbers]
 
 
 #: The size of a chip that nobody typed, mm.
@@ -281,9 +355,14 @@ def chip_line(chip: Chip) -> str:
     if chip.x is not None and chip.y is not None:
         bits.append(f"at {chip.x:g},{chip.y:g}")
     back = {"ground": "gnd", "clock": "clock", "activity": "moves"}
-    for key in dict.fromkeys((p.is_, p.rail) for p in chip.pins):
-        numbers = ",".join(p.number for p in chip.pins if (p.is_, p.rail) == key)
-        bits.append(f"{back.get(key[0]) or key[1].replace(' ', '').replace('−', '-')} {numbers}")
+    back |= {is_: word for word, is_ in CONTROL_WORDS.items() if word != "+sense"}
+    back |= LEVEL_WORDS
+    for key in dict.fromkeys(p.kind for p in chip.pins):
+        is_, rail, hertz, note = key
+        numbers = ",".join(p.number for p in chip.pins if p.kind == key)
+        bits.append(f"{back.get(is_) or rail.replace(' ', '').replace('−', '-')} {numbers}")
+        bits += [f"{hertz / 1e6:.12g}MHz" if hertz >= 1e6 else f"{hertz:.12g}Hz"] if hertz else []
+        bits += [f"({note})"] if note else []
     return " ".join(filter(None, bits))
 
 

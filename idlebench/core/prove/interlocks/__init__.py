@@ -7,7 +7,7 @@ names itself, its numbers, and what would free it.
 from __future__ import annotations
 
 from .changes import change, make_idle, reopening
-from .closing import hand_over
+from .closing import hand_over, known_fault
 from .common import Reasons, closed, idle, needs_words, other_bench
 from .hands import (
     AT_TUBE,
@@ -36,6 +36,7 @@ from .live import (
     LINE_STAGE,
     answered,
     first_look,
+    no_smoke,
     off_now,
     open_items,
     override,
@@ -44,6 +45,7 @@ from .live import (
     rest_of_first_look,
     scope,
     skip,
+    smoke,
     step,
     tick,
     untuned,
@@ -91,6 +93,7 @@ __all__ = [
     "hand_over",
     "idle",
     "inside",
+    "known_fault",
     "leave_in",
     "leave_out",
     "left_out",
@@ -103,6 +106,7 @@ __all__ = [
     "needs_words",
     "new_fusible",
     "new_varistor",
+    "no_smoke",
     "off_now",
     "open_items",
     "other_bench",
@@ -120,6 +124,7 @@ __all__ = [
     "settled",
     "skip",
     "skip_step",
+    "smoke",
     "step",
     "swap",
     "swap_device",

@@ -7,11 +7,21 @@ from __future__ import annotations
 
 from ...refusal import Block
 from ...wording import many
+from ..checks import Check
 from ..proof import Proof
 from .common import Reasons, closed, idle
 from .hands import drying, on_reforming_volts
 from .live import first_look, open_items, rest_of_first_look
 from .parts import batteries, left_out, mains_parts, unread, varistors
+
+
+def known_fault(proof: Proof, check: Check) -> Reasons:
+    """Why a check cannot be accepted as a known fault: it guards a person, it did not fail, or the unit is not idle and open."""
+    if check.safety:
+        return (Block("safety", "It could hurt someone.", "Repair it and measure again."),)
+    if not proof.status_of(check).failed:
+        return (Block("fault", f"{check.point} did not fail.", "Only what failed is accepted."),)
+    return (*closed(proof), *idle(proof))
 
 
 def hand_over(proof: Proof) -> Reasons:
@@ -22,7 +32,7 @@ def hand_over(proof: Proof) -> Reasons:
     reasons += (*on_reforming_volts(proof), *drying(proof))
     if proof.unsettled:
         shown, count = ", ".join(proof.unsettled[:8]), len(proof.unsettled)
-        dots = " …" if count > 8 else ""
+        dots = " and others" if count > 8 else ""
         verb = "is" if count == 1 else "are"
         reasons.append(Block("unsettled", f"{many(count, 'place')} {verb} neither swapped nor kept: {shown}{dots}."))
     if proof.of_the_bench:

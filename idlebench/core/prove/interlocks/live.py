@@ -10,6 +10,7 @@ from ...text.quantity import show
 from ..checks import Check, PowerStep
 from ..clock import lasted, set_back
 from ..facts import CLIPPED, DISCHARGED, INSIDE, MAINS_READ
+from ..low_voltage import smoke_step, why_not_low
 from ..proof import Proof
 from .common import Reasons, capitalised, closed, in_minutes, some_of
 from .hands import drying, on_reforming_volts, touch_for
@@ -111,6 +112,22 @@ def power(proof: Proof, key: str) -> Reasons:
             )
         )
     return tuple(reasons)
+
+
+def smoke(proof: Proof) -> Reasons:
+    """Why no smoke test may be made now: what power at its step asks, on the short power-up method alone."""
+    at = smoke_step(proof.steps, proof.way)
+    if at is None:
+        why = why_not_low(proof.boards)
+        told = some_of(why) if why else "this job has another power-up method"
+        text = f"A smoke test is for machines under 60 V on a DC source with a limit: {told}."
+        return (Block("smoke", text, "Use the power-up steps."),)
+    return power(proof, at.key)
+
+
+def no_smoke() -> Reasons:
+    """Why a smoke test cannot be logged: no power is on for one."""
+    return (Block("smoke", "The unit has no power at the step of a smoke test.", "Put its source on first."),)
 
 
 def answered(now: int, asked: int) -> Reasons:
