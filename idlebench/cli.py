@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import argparse
+import json
+import os
 import sys
+from typing import NoReturn
 
 from . import __version__
 from .commands import bench, choosing, keeping, planning, reckoning, serving, suspects
@@ -11,21 +14,55 @@ from .core.refusal import BadInput, Blocked
 
 
 def main(argv: list[str] | None = None) -> int:
-    """Run the command; 0 when done, 2 with one clear line for input that cannot be taken."""
-    args = _parser().parse_args(argv)
+    """Run the command; 0 when done, 2 with one clear line, or with --json an object, for what cannot be taken."""
+    argv = sys.argv[1:] if argv is None else argv
+    args = _parser(as_json := "--json" in argv).parse_args(argv)
     try:
-        return args.run(args)
+        code = args.run(args)
+        sys.stdout.flush()
+        return code
     except BadInput as error:
-        print(f"idlebench: {error}", file=sys.stderr)
+        told = {"read": error.read, "expected": error.expected, "mend": error.mend, "field": error.field}
+        _complain(str(error), as_json, told)
     except Blocked as error:
-        print(f"idlebench: {error.title}: {' '.join(map(str, error.reasons))}", file=sys.stderr)
+        reasons = [{"rule": one.rule, "text": one.text, "opens": one.opens} for one in error.reasons]
+        _complain(f"{error.title}: {' '.join(map(str, error.reasons))}", as_json, {"reasons": reasons})
     except FileNotFoundError as error:
-        print(f"idlebench: there is no file {error.filename}", file=sys.stderr)
-    except (IsADirectoryError, PermissionError) as error:
-        print(f"idlebench: cannot read {error.filename}: {error.strerror}", file=sys.stderr)
+        _complain(f"there is no file {error.filename}", as_json)
+    except BrokenPipeError:
+        # who reads what is printed has gone, such as head: what is left has nobody to go to
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as error:
+        _complain(f"cannot use {error.filename or 'a file'}: {error.strerror or error}", as_json)
+    except KeyboardInterrupt:
+        _complain("stopped", as_json)
+        return 130
     return 2
 
 
+def _complain(line: str, as_json: bool, told: dict[str, object] | None = None) -> None:
+    """Say in one line what could not be done, or in one object for programs; standard output stays empty."""
+    said = json.dumps({"error": line, **(told or {})}, ensure_ascii=False) if as_json else f"idlebench: {line}"
+    print(said, file=sys.stderr)
+
+
+class _Parser(argparse.ArgumentParser):
+    """A parser that complains as the commands do."""
+
+    as_json = False
+
+    def error(self, message: str) -> NoReturn:
+        """Refuse what was typed."""
+        _complain(f"{message}. {self.prog} --help shows an example.", self.as_json)
+        sys.exit(2)
+
+
+#: What a command ends with.
+EXIT_CODES = (
+    "Exit codes: 0 done; 1 the address to serve on cannot be used; 2 what was given cannot be taken, and one line, "
+    "with --json an object, says why; 130 stopped by Ctrl+C."
+)
 #: An example of each command: its --help shows it.
 EXAMPLES = {
     "reckon": "idlebench reckon discharge value=220u volts=325",
@@ -44,16 +81,19 @@ EXAMPLES = {
 }
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
-        prog="idlebench", description="Measuring, arithmetic and judgement for restoring vintage electronics."
+def _parser(as_json: bool = False) -> argparse.ArgumentParser:
+    parser = _Parser(
+        prog="idlebench",
+        description="Measuring, arithmetic and judgement for restoring vintage electronics.",
+        epilog=EXIT_CODES,
     )
+    parser.as_json = as_json
     parser.add_argument("--version", action="version", version=f"Idle Bench {__version__}")
     commands = parser.add_subparsers(required=True, metavar="command")
     for module in (reckoning, choosing, planning, serving, bench, suspects, keeping):
         module.add(commands)
     for name, command in commands.choices.items():
-        command.epilog = f"Example: {EXAMPLES[name]}"
+        command.epilog, command.as_json = f"Example: {EXAMPLES[name]} – {EXIT_CODES}", as_json
     return parser
 
 

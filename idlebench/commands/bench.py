@@ -13,6 +13,7 @@ from ..core.board.tables import read_survey
 from ..core.choose.need import Mains
 from ..core.refusal import BadInput
 from ..core.text.quantity import read
+from .ports import a_port_or_none
 
 if TYPE_CHECKING:
     from ..core.simulate.state import State
@@ -35,7 +36,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     bench.add_argument("--seconds", default="0", help="since it was switched on")
     bench.add_argument("--seed", default="1", help="the same one gives the same readings")
     bench.add_argument("--serve", action="store_true", help="act as instruments on 127.0.0.1 that speak SCPI")
-    bench.add_argument("--port", type=int, default=0, help="port to serve on; without it, a free port")
+    bench.add_argument("--port", type=a_port_or_none, default=0, help="port to serve on; without it, a free port")
     bench.add_argument("--json", action="store_true")
     bench.set_defaults(run=run)
 

@@ -9,13 +9,14 @@ import re
 from pathlib import Path
 
 from ..core.refusal import BadInput
-from .opening import django_ready, migrated
+from .opening import django_ready, migrated, there_already
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add what it is asked by."""
     load = commands.add_parser("import", help="import a job: a bundle that a bench made, or a folder of typed files")
     load.add_argument("file", type=Path)
+    load.add_argument("--again", action="store_true", help="also if the job is on the bench already")
     load.add_argument("--json", action="store_true")
     load.set_defaults(run=_import)
     leave = commands.add_parser("export", help="write a job with everything of it into one file")
@@ -36,8 +37,10 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 def _import(args: argparse.Namespace) -> int:
     migrated()
-    from idlebench.web.keep.bundle import take_in
+    from idlebench.web.keep.bundle import ask_if_here, take_in
 
+    if not args.again:
+        ask_if_here(args.file)
     job = take_in(args.file)
     _say(args, {"job": job.number, "name": job.name}, f"Imported job {job.number}, {job.name}.")
     return 0
@@ -46,6 +49,7 @@ def _import(args: argparse.Namespace) -> int:
 def _export(args: argparse.Namespace) -> int:
     if not re.fullmatch(r"[0-9]{1,15}", args.job):
         raise BadInput(args.job, "a job's number", "The Bench shows it.", field="job")
+    there_already()
     migrated()
     from idlebench.web.keep.leaving import export
     from idlebench.web.records.models import Job
@@ -62,6 +66,7 @@ def _export(args: argparse.Namespace) -> int:
 
 
 def _backup(args: argparse.Namespace) -> int:
+    there_already()
     migrated()
     from idlebench.web.keep.backups import make
 

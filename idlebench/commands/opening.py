@@ -18,6 +18,25 @@ def django_ready(*, look: bool = True) -> None:
     django.setup()
 
 
+def there_already() -> None:
+    """Refuse a home that has no bench: only serve, demo, import and restore make one.
+
+    Raises:
+        BadInput: it says where one was looked for, and how to have one; or that its database is gone from beside its photos.
+    """
+    from ..web import home
+
+    folder = home.place()
+    home.check_database(folder / home.DATABASE)
+    if not (folder / home.DATABASE).is_file():
+        raise BadInput(
+            "no bench",
+            f"the bench in {folder}",
+            "Name another folder with IDLEBENCH_HOME, or make one with idlebench serve, demo, import or restore.",
+            field="bench",
+        )
+
+
 def migrated() -> None:
     """Open the bench in use, its tables brought up to date; a copy of it is kept before they are changed."""
     django_ready()

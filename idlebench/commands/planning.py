@@ -14,7 +14,7 @@ from pathlib import Path
 
 from ..core.refusal import BadInput
 from ..core.text.quantity import read
-from ..core.wording import in_columns
+from ..core.wording import in_columns, listed
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -63,7 +63,12 @@ def _buy(args: argparse.Namespace) -> int:
         print(json.dumps(found.as_json(by_hand), ensure_ascii=False, indent=1))
         return 0
     rows = [
-        [order.supplier.name, line.offer.part, line.quantity, f"at €{line.price:.4g}", f"€{line.goods:.2f}"]
+        [
+            order.supplier.name,
+            line.offer.part,
+            line.quantity,
+            *(("no price", "") if line.price is None else (f"at €{line.price:.4g}", f"€{line.goods:.2f}")),
+        ]
         for order in found.orders
         for line in order.lines
     ]
@@ -72,9 +77,15 @@ def _buy(args: argparse.Namespace) -> int:
         f"Goods €{found.goods:.2f}, postage €{found.postage:.2f}, handling €{found.handling:.2f}, second choices "
         f"€{found.penalties:.2f}: €{found.total:.2f} in all"
         + (f", part by part €{by_hand.total:.2f}" if by_hand else "")
-        + (". Proven cheapest." if found.proved else f". Another is cheaper by {100 * found.gap:.1f} % at most.")
+        + (". Proven cheapest." if found.proved else _how_far(found.gap))
     )
+    if found.unpriced:
+        print(f"Without a price, and not in these sums: {listed([wanted.name for wanted in found.unpriced])}.")
     return 0
+
+
+def _how_far(gap: float | None) -> str:
+    return "." if gap is None else f". Another is cheaper by {100 * gap:.1f} % at most."
 
 
 def _schedule(args: argparse.Namespace) -> int:

@@ -12,6 +12,7 @@ import webbrowser
 
 from ..core.refusal import BadInput
 from .opening import migrated
+from .ports import LAST, a_port
 
 PORT = 8000
 #: This machine as it calls itself; nothing is asked of who comes from here.
@@ -21,7 +22,7 @@ LOCAL = "127.0.0.1"
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add what it is asked by."""
     serve = commands.add_parser("serve", help="serve your own bench on 127.0.0.1")
-    serve.add_argument("--port", type=int, default=PORT)
+    serve.add_argument("--port", type=a_port, default=PORT, help="from 1 to 65535")
     serve.add_argument(
         "--address", default="127.0.0.1", help="this computer's address in the workshop network, for a phone"
     )
@@ -30,7 +31,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     meter = commands.add_parser(
         "stand-in", help="a simulated LCR meter on 127.0.0.1, to try a meter without having one"
     )
-    meter.add_argument("--port", type=int, default=5025)
+    meter.add_argument("--port", type=a_port, default=5025, help="from 1 to 65535")
     meter.set_defaults(run=_stand_in)
     demo = commands.add_parser("demo", help="load the demo into the database in use, for a bench that is empty")
     demo.set_defaults(run=_demo)
@@ -39,10 +40,12 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 def _serve(args: argparse.Namespace) -> int:
     if not re.fullmatch(r"\d{1,3}(\.\d{1,3}){3}", args.address) or args.address == "0.0.0.0":
         raise BadInput(args.address, "this computer's own address, such as 192.168.1.20", field="address")
+    # one above it; a port that only an administrator may use, or the last of all, gives way to the usual one
+    other = args.port + 1 if 1024 <= args.port < LAST else PORT
     if not all(port_free(args.port, address) for address in {LOCAL, args.address}):
         print(
-            f"idlebench: the address {args.address}:{args.port} is in use, or is not this computer's. Stop "
-            f"the other program, or use --port {args.port + 1} (make demo PORT={args.port + 1}).",
+            f"idlebench: the address {args.address}:{args.port} is in use, may not be used, or is not this "
+            f"computer's. Stop the other program, or use --port {other} (make demo PORT={other}).",
             file=sys.stderr,
         )
         return 1

@@ -295,8 +295,8 @@ def test_a_monitor_from_intake_to_hand_over_by_keyboard(page: Page, shelf):
         expect(page.locator("main > .head")).to_contain_text(f"{left} of" if left else "the first look is done")
     keys.press("b")
     keys.fill("DB-9", "Deflection board", "linear", "6")
-    keys.unfold("Size and fuse")
-    keys.fill("168", "116", "T 1 A 250 V", "15", "40")
+    keys.unfold("Size, number and fuse")
+    keys.fill("168", "116", "", "T 1 A 250 V", "15", "40")
     keys.unfold("Rails and supply")
     # the faults that the simulated meter shows are left empty
     keys.fill("+12 V 1.8 A min 0.3 A", "bridge 15V 40VA store C1 regulator VR1 12V 2A heatsink 4", "")

@@ -46,7 +46,7 @@ def clock(db):
 
 def describe(page: Page, unit: Unit, serial: str) -> None:
     page.goto(f"/unit/{unit.pk}/intake/")
-    form = page.locator("form", has=page.locator("input[name=serial]")).first
+    form = page.locator("form", has=page.locator("[name=symptoms]")).first
     form.locator("input[name=serial]").fill(serial)
     form.locator("button").first.click()
 

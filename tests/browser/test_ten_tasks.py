@@ -103,9 +103,13 @@ def test_a_task_takes_no_more_keys_than_this(page: Page, demo, sentence, most, k
 
 #: The same by thumb on a phone: what is wanted, the names of what is tapped one after the other end, and how it is known to be done.
 TAPS: list[tuple[str, list[str], Callable[[Page], None]]] = [
-    ("say that C18 stays in", ["Go on: B, Choose", "Keep the old part"], stays_in),
+    ("say that C18 stays in", ["Go on: Tidewriter 80 B, Choose", "Keep the old part"], stays_in),
     ("tick that unit C is unplugged", ["Go on: Intake, 13 left", "Confirm: Unplugged"], unplugged),
-    ("see why unit B has no power yet", ["Go on: B, Choose", "B · Choose", "First power"], why_not_powered),
+    (
+        "see why unit B has no power yet",
+        ["Go on: Tidewriter 80 B, Choose", "B · Choose", "First power"],
+        why_not_powered,
+    ),
 ]
 
 

@@ -140,7 +140,7 @@ def test_read_once_as_promised(files):
     ("more", "said"),
     [
         (("--read", "+5V dc"), "a rail, a part"), (("--read", ""), "what to read"), (("--read", "C1 dc", "--state", "mains lots"), "mains"),
-        (("--read", "C1 dc", "--seed", "x"), "seed"), (("--read", "C1 dc", "--fuse", "big"), "a fuse as it is marked"), (("--serve", "--port", "99999999"), "a free port"),
+        (("--read", "C1 dc", "--seed", "x"), "seed"), (("--read", "C1 dc", "--fuse", "big"), "a fuse as it is marked"), (("--serve", "--port", "99999999"), "a whole number from 0 to 65535"),
         (("--read", "C1 esr", "--state", "mains 230V"), "everything off"),
     ],
 )  # fmt: skip

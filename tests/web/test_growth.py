@@ -197,4 +197,4 @@ def test_a_job_of_many_units_is_weighed_in_pages_and_its_boards_move_by_name(cli
 def test_a_part_is_found_by_the_beginning_of_its_reference(client, surveyed, django_assert_max_num_queries):
     with django_assert_max_num_queries(8):
         found = client.get(reverse("find"), {"q": "c2"}).context["found"]
-    assert [words.split()[0] for kind, words, _ in found if kind == "part"] == ["C2"]
+    assert [one.words.split()[0] for one in found if one.what == "part"] == ["C2"]

@@ -354,7 +354,7 @@ def test_what_is_acknowledged_is_on_the_disk(bench):
 
 def test_which_automatic_backups_are_kept(settings, tmp_path, monkeypatch):
     settings.BACKUPS = tmp_path / "backups"
-    monkeypatch.setattr(backups, "make", lambda to: to.write_bytes(b"x") and type("Made", (), {"path": to}))
+    monkeypatch.setattr(automatic_backups, "make", lambda to: to.write_bytes(b"x") and type("Made", (), {"path": to}))
     monkeypatch.setattr(backups.Job.objects, "exists", lambda: True)
     first = date(2026, 1, 1)
     for n in range(120):
@@ -427,3 +427,16 @@ def test_a_file_that_two_write_at_once_is_whole_and_neither_fails(tmp_path):
         for done in [both.submit(folders.written, place, texts[i % 2]) for i in range(60)]:
             done.result()
     assert place.read_bytes() in texts and [path.name for path in tmp_path.iterdir()] == ["power"]
+
+
+def test_an_empty_bench_is_not_called_a_backup(tmp_path):
+    home, to = tmp_path / "home", tmp_path / "bench.zip"
+    opened = "from idlebench.commands.opening import migrated; migrated()"
+    subprocess.run([sys.executable, "-c", opened], env={**os.environ, "IDLEBENCH_HOME": str(home)}, check=True)
+    said = refused(run(home, "backup", str(to)))
+    assert "an empty bench" in said and "nothing to back up" in said and not to.exists()
+    with closing(sqlite3.connect(home / "bench.sqlite3")) as db:
+        db.execute("UPDATE shelf_catalogueitem SET stock = 1 WHERE id = (SELECT min(id) FROM shelf_catalogueitem)")
+        db.commit()
+    run(home, "backup", str(to)).check_returncode()
+    assert backups.looked_at(to).counts["jobs_job"] == 0, "pieces on the shelf alone are worth a backup"

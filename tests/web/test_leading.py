@@ -29,10 +29,10 @@ def test_the_bench_goes_on_with_the_most_urgent_unit(client, surveyed):
     first = surveyed.unit
     other = typed.take_in_job({"name": "Fog horn", "machine": "Horn timer", "units": "F"}).units.get()
     assert [u.pk for u in services.open_units()] == [first.pk, other.pk], "the oldest job first"
-    assert act(client, "/") == "Go on: A, Choose, 2 left"
+    assert act(client, "/") == "Go on: Tide clock A, Choose, 2 left"
     calendar.weigh(other.pk, "first")
     assert [u.pk for u in services.open_units()] == [other.pk, first.pk]
-    assert act(client, "/").startswith("Go on: F, Intake,")
+    assert act(client, "/").startswith("Go on: Horn timer F, Intake,")
     # what has power comes before all
     settle(first)
     pass_up_to(first, "full")

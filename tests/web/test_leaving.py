@@ -22,7 +22,7 @@ from idlebench.core.refusal import BadInput, Blocked
 from idlebench.core.text.csvtable import disarmed, rearmed
 from idlebench.web.choose import services as choosing
 from idlebench.web.keep import bundle_file, leaving, removing
-from idlebench.web.keep.bundle import take_in
+from idlebench.web.keep.bundle import ask_if_here, take_in
 from idlebench.web.keep.job_rows import OWN, SINCE, TABLES, TABLES_SINCE, Numbers
 from idlebench.web.photos.services import lay_under, take_photo
 from idlebench.web.proving.confirmations import confirm_imported
@@ -266,6 +266,42 @@ def test_with_power_on_it_does_not_come(worked, tmp_path):
     changed(path, sessions__csv=f"{sessions}\n{line}\n")
     with pytest.raises(BadInput, match="power on"):
         take_in(path)
+
+
+def test_a_job_that_is_here_already_is_asked_about(client, worked, tmp_path, capsys):
+    """By page and by command, a bundle and a typed folder; whoever says so has it twice, and one that was deleted comes back."""
+    data = client.get(reverse("bundle", args=[worked.pk])).content
+
+    def sent(**more):
+        return client.post(reverse("come"), {"bundle": SimpleUploadedFile("a.zip", data), **more})
+
+    page = sent()
+    assert (
+        page.status_code == 422
+        and f"already: job {worked.number}" in page.content.decode()
+        and Job.objects.count() == 1
+    )
+    assert 'name="again"' in page.content.decode()
+    Job.objects.update(name="Renamed since")
+    assert sent().status_code == 422, "it is known by when it began"
+    assert sent(again="yes").status_code == 302 and Job.objects.count() == 2
+    for pk in Job.objects.values_list("pk", flat=True):
+        removing.remove("job", pk)
+    assert sent().status_code == 302 and Job.objects.count() == 1
+    folder = tmp_path / "typed"
+    folder.mkdir()
+    told = {
+        "format": "idlebench-job",
+        "version": 1,
+        "job": {"name": "Horn", "machine": "Horn timer"},
+        "units": [{"name": "A"}],
+    }
+    (folder / "job.json").write_text(json.dumps(told))
+    ask_if_here(folder)
+    take_in(folder)
+    with pytest.raises(Blocked, match="not imported"):
+        ask_if_here(folder)
+    ask_if_here(tmp_path / "none")
 
 
 def test_by_page_and_by_command(client, worked, tmp_path, capsys):

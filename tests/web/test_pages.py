@@ -126,3 +126,25 @@ def test_the_theme_follows_the_machine_until_somebody_says_otherwise(client, db)
     for said, shown in (("dark", "dark"), ("light", "light"), ("mauve", "auto")):
         client.cookies["theme"] = said
         assert f'data-theme="{shown}"' in client.get("/").content.decode()
+
+
+def test_neighbouring_pages_agree_on_what_is_left(demo_pages):
+    """Each page of a unit tells the same of every stage, and the Bench tells it in the same numbers."""
+    told, pages = {}, 0
+    for html, _ in demo_pages.values():
+        of = re.search(r"· job (\d+) · unit\s+(\S+?)</span>", html)
+        left = re.findall(r'class="station [^"]*"></span>([^<]+)<small>([^<]*)</small>', html)
+        if of and left:
+            pages += 1
+            told.setdefault(of.groups(), set()).add(tuple((name, words.strip()) for name, words in left))
+    assert pages > 40 and {name for _, name in told} == {"A", "B", "C", "F", "M"}
+    assert all(len(each) == 1 for each in told.values()), told
+    bench, open_units = demo_pages["/"][0], 0
+    for row in re.split(r'href="[^"]*">Unit ', bench)[1:]:
+        name, number = row.split(",")[0], re.search(r"job (\d+) ·", row)[1]
+        left = re.findall(r'<i class="[^"]*"></i>([^<]+)<small\s+class="num">([^<]*)</small>', row)
+        if left:
+            open_units += 1
+            (known,) = told[number, name]
+            assert [(n, w.strip("–")) for n, w in left] == [(n, w.strip("–")) for n, w in known], name
+    assert open_units == 4

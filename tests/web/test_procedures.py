@@ -326,3 +326,38 @@ def test_procedures_travel_with_their_job(wash, tmp_path):
     export(came.pk, two)
     assert one.read_bytes() == two.read_bytes()
     assert unit_state(came.units.get().pk).wet
+
+
+def test_a_side_is_typed_done_and_done_again(surveyed, client):
+    unit = surveyed.unit
+    refused = client.post(reverse("procedure_add", args=[unit.pk]), {"name": "brightening", "sides": "lid, lid"})
+    assert refused.status_code == 422 and not unit.procedures.exists()
+    client.post(reverse("procedure_add", args=[unit.pk]), {"name": "brightening", "sides": "lid, front"})
+    row = unit.procedures.get()
+    assert [step.side for step in row.to_core().steps] == ["", "", "lid", "lid", "front", "front", "", ""]
+    with pytest.raises(Blocked):
+        services.once_more(unit.pk, row.pk, 3)
+    for number in (1, 2, 3):
+        services.done(unit.pk, row.pk, number)
+    waits_are_over(row)
+    services.done(unit.pk, row.pk, 4, "yes")
+    page = client.get(reverse("unit_procedure", args=[unit.pk, row.pk])).content.decode()
+    assert "Again: lid" in page and "or go on with the next: front" in page
+    assert client.post(reverse("procedure_act", args=[unit.pk, row.pk, "again"]), {"step": 4}).status_code == 302
+    row.refresh_from_db()
+    assert [step.side for step in row.to_core().steps] == ["", "", "lid", "lid", "lid", "lid", "front", "front", "", ""]
+    services.done(unit.pk, row.pk, 5)
+    # a round that is begun is not begun twice
+    with pytest.raises(Blocked):
+        services.once_more(unit.pk, row.pk, 4)
+
+
+def test_a_function_that_failed_opens_suspects_and_stays_to_be_done(surveyed, client):
+    unit = surveyed.unit
+    settle(unit)
+    test = services.add(unit.pk, "reset-circuit")
+    services.failed(unit.pk, test.pk, 1, "no sound and it hums")
+    page = client.get(reverse("unit_procedure", args=[unit.pk, test.pk])).content.decode()
+    assert "Which parts explain it" in page and "no%20sound" in page and "hum" in page
+    assert not test.steps.filter(number=1, state=ProcedureStep.DONE).exists()
+    assert services.status_of(test).here == 1

@@ -317,3 +317,11 @@ def test_swaps_of_a_board_that_was_replaced_since_are_not_on_its_sheet(machine, 
     assert put_in(client, surveyed).status_code == 302
     page = client.get(reverse("handover", args=[machine.pk])).content.decode()
     assert "0 replaced" in page and "PS-1 C1" not in page
+
+
+def test_all_that_a_donors_board_lacks_is_said_at_once():
+    old = Whole("PS-1", "linear", "T 1A", (read_rail("+5 V 2 A"), read_rail("+12 V 1 A")))
+    new = Whole("PS-9", "linear", "", (read_rail("+5 V 1 A"),))
+    with pytest.raises(BadInput) as error:
+        check_donor(old, new, (), ())
+    assert len(error.value.each) == 3 and {one.field for one in error.value.each} >= {"donor", "wiring"}

@@ -1,6 +1,7 @@
 """The suspects page: from a failed reading with nothing retyped, signs and readings in its address, and what cannot be."""
 
 import pytest
+from django.db.models import F
 from django.urls import reverse
 
 from idlebench.core.prove import interlocks
@@ -9,8 +10,10 @@ from idlebench.web.proving import clue_keeping
 from idlebench.web.proving import services as proving
 from idlebench.web.proving.faulting import Case
 from idlebench.web.proving.suspects import _leads
-from idlebench.web.records.models import Reading, Unit
+from idlebench.web.records.models import Part, Reading, Swap, Unit
+from idlebench.web.survey.services import paste
 from idlebench.web.unit.state import unit_state
+from tests import typed as enter
 
 from .helpers import discharge, make_idle, pass_up_to, power_at, settle
 
@@ -371,7 +374,7 @@ def test_without_lines_the_table_speaks(client, surveyed):
     shown = ask(client, unit, seen="no sound")
     assert shown.status_code == 200 and shown.context["rows"][0].look
     assert post(client, "tell", unit, board="", sign=["no sound"]).status_code == 302
-    assert post(client, "tell", unit, board="", sign=["sings"]).status_code == 422
+    assert post(client, "tell", unit, board="", sign=["xyzzy"]).status_code == 422
     first = ask(client, unit).context["rows"][0].suspect
     assert post(client, "take", unit, board="", suspect=first.words).status_code == 302
     cause = unit.causes.get()
@@ -416,3 +419,71 @@ def test_parts_as_they_were_measured_explain_it_before_anything_else_is_suspecte
     told = look(Case(state, board), "", f"C1 ripple {gives:.4g}")
     assert told["measured"] and told["found"].suspects[0].ref == "C1"
     assert "with a new one" in told["found"].suspects[0].speaks_for[0]
+
+
+SWITCHING = """
+C7 100u 400V 18x35 bulk at 30,30
+C14 1000u 10V 10x20 converter output at 60,30 leaking
+C15 1000u 10V 10x20 converter output at 70,30 leaking
+C16 470u 25V 10x20 converter output at 80,30 leaking
+C18 470u 25V 10x20 converter output at 90,30 leaking
+""".strip()
+
+
+@pytest.fixture
+def bare(surveyed):
+    """A switching supply of which nobody typed the lines."""
+    board = enter.add_board(
+        surveyed.unit,
+        {"name": "PS-9", "supply": "switching", "width": "120", "height": "80", "rails": "+5V 3A\n+12V 1A"},
+    )
+    paste(board, SWITCHING, good_rows=False)
+    # the other supply is none
+    surveyed.supply = ""
+    surveyed.save()
+    return board
+
+
+def test_a_supply_without_lines_is_assumed_and_said_so(client, bare):
+    unit = bare.unit
+    told = ask(client, unit, seen="it is dead, nothing happens")
+    page = " ".join(told.content.decode().split())
+    assert "The supply of PS-9 is assumed: a flyback converter behind C7 on the mains" in page
+    refs = list(dict.fromkeys(s.ref for s in told.context["found"].suspects))
+    assert set(refs[:4]) == {"C14", "C15", "C16", "C18"}, refs
+    # kept, started and dropped as with typed lines
+    assert post(client, "tell", unit, board=bare.pk, sign=["dead"]).status_code == 302
+    first = ask(client, unit).context["rows"][0].suspect
+    assert post(client, "take", unit, board=bare.pk, suspect=first.words).status_code == 302
+    # and nothing is proven, foreseen or chosen by it
+    state = unit_state(unit.pk)
+    own = next(b for b in state.boards if b.row.pk == bare.pk)
+    assert not own.supply and not own.assumed
+    assert not next(b for b in state.facts if b.name == "PS-9").modelled
+
+
+def test_a_failed_check_of_a_part_names_it_among_the_suspects(client, board):
+    unit = board.unit
+    board.others = "VR1 regulator 7805 1A at 100,30"
+    board.save()
+    discharge(unit)
+    check = next(c for c in unit_state(unit.pk).proof.steps[0].checks if c.point == "VR1, pin to pin")
+    proving.take_reading(unit.pk, check.key, "0.3")
+    told = ask(client, unit)
+    first = told.context["found"].suspects[0]
+    assert first.ref == "VR1" and any("VR1, pin to pin: 300 mΩ" in line for line in first.speaks_for)
+    # accepted with a reason it would weigh no more; here it guards nobody but the regulator
+    if not check.safety:
+        proving.override(unit.pk, check.key, "the coil beside it reads so")
+        assert ask(client, unit).context.get("nothing")
+
+
+def test_an_esr_far_over_its_limit_in_circuit_counts(client, board):
+    unit = board.unit
+    surveying = board.parts.get(ref="C1")
+    Part.objects.filter(pk=surveying.pk).update(esr=2.2, esr_frequency=100e3, in_circuit=True)
+    Swap.objects.filter(part=surveying).delete()
+    Unit.objects.filter(pk=unit.pk).update(turn=F("turn") + 1)
+    told = ask(client, unit, seen="ripple +5V")
+    first = told.context["found"].suspects[0]
+    assert first.ref == "C1" and any("times its limit" in line for line in first.speaks_for)

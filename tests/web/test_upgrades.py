@@ -17,7 +17,7 @@ from idlebench.web.records.empty import fitting
 ROOT = Path(__file__).resolve().parents[2]
 HOMES = sorted((ROOT / "tests/data/homes").glob("*.sqlite3.gz"))
 #: What Django keeps for itself, and what is reckoned anew from the rest.
-NOT_OURS = ("sqlite_", "django_", "auth_", "records_judged", "records_summary", "records_seriestally")
+NOT_OURS = ("find_", "sqlite_", "django_", "auth_", "records_judged", "records_summary", "records_seriestally")
 
 
 def rows(place: Path) -> dict[str, dict[object, dict[str, object]]]:

@@ -10,8 +10,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work
-from idlebench.core.plan.tasks import TITLES, Left, moved, tasks_left
-from idlebench.core.prove.procedures import tasks_of
+from idlebench.core.plan.tasks import TITLES, Left, moved, tasks_of_all
+from idlebench.core.prove.procedure_tasks import tasks_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 
@@ -83,7 +83,7 @@ def weighed() -> list[tuple[int, str, str]]:
     """Open units with how much each matters: key, name, word."""
     weights = hours().weights
     words = {weight: word for word, weight in WEIGHTS.items()}
-    units = Unit.objects.filter(handed_over=None).order_by("job_id", "id")[:UNITS]
+    units = Unit.objects.filter(handed_over=None).exclude(decision="donor").order_by("job_id", "id")[:UNITS]
     return [(u.pk, f"job {u.job_id}, unit {u.name}", words.get(weights.get(str(u.pk)), "in any order")) for u in units]
 
 
@@ -101,23 +101,24 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     now = timezone.localtime(now)
     shop = hours()
     zero, elapsed = _zero(now, shop)
-    units = list(Unit.objects.filter(handed_over=None).select_related("job").order_by("job_id", "id")[:UNITS])
+    open_ = Unit.objects.filter(handed_over=None).exclude(decision="donor")
+    units = list(open_.select_related("job").order_by("job_id", "id")[:UNITS])
     procedures, named = _procedures(units, zero)
     left = _left(units, zero, procedures)
     times = own_times()
-    tasks = [task for one in left for task in tasks_left(one, times)]
+    tasks = tasks_of_all(left, times)
     tasks = [Task(**{**vars(task), "not_before": max(task.not_before, elapsed if task.hands else 0)}) for task in tasks]
     free = frozenset(n for n in range(AHEAD) if (zero + timedelta(days=n)).weekday() in shop.free)
     tell("looking for the earliest finish", 1, 3)
     weights = {f"{u.job_id}/{u.name}": shop.weights[str(u.pk)] for u in units if str(u.pk) in shop.weights}
     plan = schedule(Work(tuple(tasks), shop.hands, Hours(shop.minutes, free), weights), SECONDS)
     tell("saving the plan", 2, 3)
-    names = {f"{u.job_id}/{u.name}": f"job {u.job_id}, unit {u.name}" for u in units}
-    keys = {f"{u.job_id}/{u.name}": u.pk for u in units}
+    names = {"": "all jobs"} | {f"{u.job_id}/{u.name}": f"job {u.job_id}, unit {u.name}" for u in units}
+    keys = {"": 0} | {f"{u.job_id}/{u.name}": u.pk for u in units}
     tasks_ = tuple(
         KeptTask(
             task=p.task.name, unit=names[p.task.unit], pk=keys[p.task.unit],
-            title=named.get(p.task.name) or TITLES[p.task.name.removeprefix(f"{p.task.unit} ")],
+            title=named.get(p.task.name) or TITLES[p.task.name.removeprefix(f"{p.task.unit} ").strip()],
             hands=p.task.hands, wait=p.task.wait,
             start=p.start, end=p.end, now=not p.task.after and p.task.hands > 0 and p.task.not_before <= elapsed,
         )

@@ -39,6 +39,11 @@ class TaskRow:
     free: datetime | None
 
     @property
+    def link(self) -> str:
+        """Where it is done: its unit, or the order of all jobs."""
+        return reverse("intake", args=[self.pk]) if self.pk else reverse("gather_shop")
+
+    @property
     def until(self) -> datetime:
         """When whoever waits for it can go on."""
         return self.free or self.begins

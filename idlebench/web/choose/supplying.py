@@ -73,7 +73,13 @@ def branches(state: UnitState, board: BoardState) -> list[BranchView]:
         try:
             found = reckoned(state, board, branch, new)
             views.append(
-                BranchView(branch=branch, state=found, wrong=None, strip=strip(branch, found), plots=waves(found))
+                BranchView(
+                    branch=branch,
+                    state=found,
+                    wrong=None,
+                    strip=strip(branch, found),
+                    plots=() if branch.direct else waves(found),
+                )
             )
         except BadInput as error:
             views.append(BranchView(branch=branch, state=None, wrong=error, strip=strip(branch, None)))

@@ -14,7 +14,7 @@ from idlebench.core.board.replacement import Wire, read_wire
 from idlebench.core.board.zones import Zone, read_zone
 from idlebench.core.choose.supply_model import read_model
 from idlebench.core.judge.evidence import ESR_CRITERIA
-from idlebench.core.judge.triage import TIMES
+from idlebench.core.judge.triage import TIMES, read_condition
 from idlebench.core.prove import EARTH_MOST, WAYS
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.truth import read_truth
@@ -130,6 +130,7 @@ class WorthForm(TypedForm):
 
     worth = number_field("", low=0, high=1e7)
     damage = whole_field(0, 500, 0)
+    condition = TypedField(lambda text, name: read_condition(text))
 
 
 class BoardForm(TypedForm):
@@ -137,6 +138,7 @@ class BoardForm(TypedForm):
 
     name = words_field("the board's name, such as MB-80", 60, required=True)
     title = words_field("its kind", 80)
+    serial = words_field("the number on the board", 60)
     supply = option_field(("", Board.LINEAR, Board.SWITCHING), "")
     width = number_field("mm", 200.0, low=10, high=1000)
     height = number_field("mm", 140.0, low=10, high=1000)

@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from idlebench.core.board.replacement import Whole, Wire, check_donor, check_wiring, free_name, held_against
 from idlebench.core.prove import interlocks
-from idlebench.core.refusal import BadInput, Blocked
+from idlebench.core.refusal import BadInput, Blocked, SeveralRefused
 from idlebench.core.text.rails_and_chips import Rail
 
 from ..records.models import Board, Unit
@@ -107,9 +107,8 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
         if reasons:
             raise Blocked(title, tuple(dict.fromkeys(reasons)))
         mine.out(board_id(board), "the board was replaced, read empty before")
-        interlocks.needs_words(keeps)
         fed = [rail for one in mine.state.boards if one.row.supply for rail in one.rails]
-        said = check_donor(_whole(old), _whole(new), wires, fed)
+        said = _fits(old, new, wires, fed, keeps)
         row, called = new.row, new.row.name
         row.name = free_name(called, giver.name, set(unit.boards.values_list("name", flat=True)))
         row.unit, row.came_from, row.called = unit, giver, called
@@ -120,6 +119,27 @@ def from_donor(board: int, donor: int, wires: tuple[Wire, ...], keeps: str) -> t
         log(unit, "move", f"{old.row.name} out, {called} of unit {giver.name} in its place. {keeps.strip()}")
         log(giver, "move", f"{called} given to unit {unit.name}, for its {old.row.name}.")
         return row, said
+
+
+def _fits(old: BoardState, new: BoardState, wires: tuple[Wire, ...], fed: list[Rail], keeps: str) -> tuple[str, ...]:
+    """What is looked at twice with a donor's board, once all that is asked of it is there.
+
+    Raises:
+        BadInput: all that is missing, at once.
+    """
+    wrong: list[BadInput] = []
+    said: tuple[str, ...] = ()
+    try:
+        said = check_donor(_whole(old), _whole(new), wires, fed)
+    except BadInput as error:
+        wrong += error.each
+    try:
+        interlocks.needs_words(keeps)
+    except BadInput as error:
+        wrong.append(error)
+    if wrong:
+        raise SeveralRefused(wrong) if len(wrong) > 1 else wrong[0]
+    return said
 
 
 def bring_back(board: int) -> tuple[Board, str]:

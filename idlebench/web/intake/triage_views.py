@@ -14,6 +14,7 @@ from idlebench.core.text.dates import dated
 
 from ..records.models import Board, Job, Unit
 from ..unit.state import states_of
+from ..unit.times import own_times
 from . import forms
 from . import labels as printing
 from . import triage as weighing
@@ -31,7 +32,8 @@ def _triage(
     times_complaint: BadInput | None = None,
 ) -> HttpResponse:
     job = Job.objects.get(pk=pk)
-    weighed = weighing.weigh(job)
+    times = own_times()
+    weighed = weighing.weigh(job, times)
     helped = helped_by([e for _, _, e in weighed])
     at = next((i // ON_A_PAGE + 1 for i, (unit, _, _) in enumerate(weighed) if unit.pk == bad_unit), None)
     page = Paginator(weighed, ON_A_PAGE).get_page(at or request.GET.get("page"))
@@ -43,11 +45,13 @@ def _triage(
         ],
         "page": page,
         "others": [unit for unit, _, _ in weighed],
+        "decisions": list(weighing.DECISIONS),
+        "numbers": weighing.numbered([unit for unit, _, _ in weighed]),
         "room": "bench",
         "complaint": complaint,
         "bad_unit": bad_unit,
         "times_complaint": times_complaint,
-        "times": weighing.times_shown(),
+        "times": weighing.times_shown(times),
         "typed": request.POST.dict(),
     }
     complaint = complaint or times_complaint
@@ -65,6 +69,17 @@ def worth(request: HttpRequest, pk: int) -> HttpResponse:
     unit = Unit.objects.get(pk=pk)
     try:
         weighing.value(unit, **forms.worth_facts(request.POST.dict()))
+    except BadInput as error:
+        return _triage(request, unit.job_id, error, pk)
+    return redirect("triage", unit.job_id)
+
+
+@require_POST
+def decide(request: HttpRequest, pk: int) -> HttpResponse:
+    """Say by hand what becomes of a unit."""
+    unit = Unit.objects.get(pk=pk)
+    try:
+        weighing.decide(unit, request.POST.get("decision", "")[:8], request.POST.get("why", "")[:400])
     except BadInput as error:
         return _triage(request, unit.job_id, error, pk)
     return redirect("triage", unit.job_id)
@@ -89,7 +104,10 @@ def side_by_side(request: HttpRequest, pk: int) -> HttpResponse:
     kinds = list(dict.fromkeys(b.row.name for s in states for b in s.boards))
     boards = [(name, [next((b for b in s.boards if b.row.name == name), None) for s in states]) for name in kinds]
     dates = [dated(s.row.dates, job.made) for s in states]
-    context = {"job": job, "states": states, "boards": boards, "dates": dates, "page": page, "room": "bench"}
+    numbers = weighing.numbered(job.units.all())
+    context = {
+        "job": job, "states": states, "boards": boards, "dates": dates, "page": page, "room": "bench", "numbers": numbers
+    }  # fmt: skip
     return render(request, "intake/side_by_side.html", context)
 
 

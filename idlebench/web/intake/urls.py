@@ -16,6 +16,7 @@ urlpatterns = [
     path("job/<int:pk>/times/", triage_views.times, name="times"),
     path("job/<int:pk>/side-by-side/", triage_views.side_by_side, name="side_by_side"),
     path("job/<int:pk>/labels/", triage_views.labels, name="labels"),
+    path("unit/<int:pk>/decide/", triage_views.decide, name="decide"),
     path("board/<int:pk>/donor/", replace_views.donor_board, name="donor_board"),
     path("board/<int:pk>/replace/", replace_views.replace_board, name="replace_board"),
     path("board/<int:pk>/back/", replace_views.board_back, name="board_back"),

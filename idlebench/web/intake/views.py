@@ -36,20 +36,30 @@ WAYS_OF_WORKING = {
 ON_A_PAGE = 24
 
 
+#: Tasks that can be done at once, as the Bench lists them.
+CAN = 5
+
+
 def bench(request: HttpRequest) -> HttpResponse:
     """Units that are worked on and what each waits for, a page of them; jobs that are finished fold away."""
     page = Paginator(services.open_units(), ON_A_PAGE).get_page(request.GET.get("page"))
     done = Paginator(services.finished_jobs(), ON_A_PAGE).get_page(request.GET.get("done"))
     found = summaries(page.object_list)
     units = [(unit, found[unit.pk]) for unit in page.object_list if unit.pk in found]
+    agenda = CalendarPlan.objects.order_by("-id").first()
+    now = [task for task in agenda.kept.tasks if task.now] if agenda else []
     context = {
         "units": units,
-        "first": next(((u, one) for u, one in units if not u.handed_over and one.waits_for), None),
+        "first": next(
+            ((u, one) for u, one in units if not u.handed_over and one.waits_for and u.decision != "donor"), None
+        ),
         "jobs": list(dict.fromkeys(unit.job for unit, _ in units)),
         "page": page,
         "done": done,
         "show_done": "done" in request.GET,
-        "agenda": CalendarPlan.objects.order_by("-id").first(),
+        "can": now[:CAN],
+        "more": max(0, len(now) - CAN),
+        "planned": bool(agenda and agenda.kept.tasks),
         "lately": Entry.objects.select_related("unit__job")[:8],
         "room": "bench",
     }
@@ -115,6 +125,7 @@ JOB_FIELDS = (
 BOARD_FIELDS = (
     "name",
     "title",
+    "serial",
     "supply",
     "width",
     "height",

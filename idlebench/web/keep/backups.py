@@ -30,6 +30,7 @@ from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.wording import many
 
 from .. import home
+from ..records import search_index
 from ..records.models import Job
 from ..records.versions import is_bench, newer_than_ours
 from ..ui.exclusive_mode import alone
@@ -37,6 +38,7 @@ from ..unit.power_note import older_copy
 from ..unit.series import rejudge
 from ..unit.stock import forget
 from .at_rest import must_be_at_rest
+from .untouched import untouched
 
 FORMAT, VERSION = "idlebench-backup", 1
 PAGE, DATABASE, PHOTOS = "backup.json", home.DATABASE, "photos"
@@ -95,13 +97,20 @@ def make(to: Path) -> Backup:
     """Write a backup of the bench in use; others go on working meanwhile.
 
     Raises:
-        BadInput: the file is there already, or there is no room.
+        BadInput: the file is there already, there is no room, or nothing of anybody's is on the bench.
     """
     to = Path(to)
     if to.exists():
         raise BadInput(str(to), "a file that is not there yet", "Backups are never written over.", field="file")
     if not to.parent.is_dir():
         raise BadInput(str(to.parent), "a folder that is there", field="file")
+    if untouched():
+        raise BadInput(
+            "an empty bench",
+            "a job, a price, a part on the shelf or anything else of your own",
+            "There is nothing to back up yet.",
+            field="bench",
+        )
     half = to.with_name(to.name + home.HALF)
     with _making, tempfile.TemporaryDirectory(dir=settings.HOME, prefix="making", suffix=home.HALF) as work:
         try:
@@ -154,9 +163,12 @@ def _write(to: Path, database: Path, photos: Iterable[Path]) -> None:
 
 
 def _counts(db: sqlite3.Connection) -> dict[str, int]:
-    """Rows of every table. The names come from the database itself."""
+    """Rows of every table but the index's. The names come from the database itself."""
     names = [
-        n for (n,) in db.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+        n
+        for (n,) in db.execute(
+            "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%' AND name NOT GLOB 'find_*'"
+        )
     ]
     return {n: db.execute(f'SELECT COUNT(*) FROM "{n}"').fetchone()[0] for n in sorted(names)}
 
@@ -359,6 +371,7 @@ def _brought_forward(database: Path, path: Path) -> None:
         with connections[alias].cursor() as cursor:
             for table in LEFT_OUT:
                 cursor.execute(f"DELETE FROM {table}")
+        search_index.rebuild(alias)
         older_copy("a backup was restored", alias)
         with connections[alias].cursor() as cursor:
             cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")

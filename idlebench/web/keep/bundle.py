@@ -14,9 +14,10 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
+from django.utils.dateparse import parse_datetime
 
 from idlebench.core.board.tables import PLAN, READINGS
-from idlebench.core.refusal import BadInput
+from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.text import csvtable
 from idlebench.core.text.csvtable import Column
 
@@ -90,6 +91,30 @@ def _listed(data: Mapping[str, Any], name: str) -> list[Any]:
     if not isinstance(value, list):
         raise BadInput(str(value)[:40], f"a list of {name}", field="job.json")
     return value
+
+
+def ask_if_here(place: Path) -> None:
+    """Refuse a job's file that is on this bench already: a second one is taken in only by who says so.
+
+    Raises:
+        Blocked: the job is here; it says under which number. What else may be wrong with the file, take_in says.
+    """
+    try:
+        with clear(place.name):
+            told = json.loads(_source(place)("job.json").decode("utf-8"))["job"]
+        name, machine, began = str(told["name"]).strip(), str(told["machine"]).strip(), told.get("began")
+        # a bundle knows to the microsecond when its job began; a typed one is known by what it is called
+        same = {"began": parse_datetime(began)} if began else {"name": name, "machine": machine}
+        here = Job.objects.filter(**same).first()
+    except (BadInput, ValueError, KeyError, TypeError, AttributeError):
+        return
+    if here is not None:
+        known = Block(
+            "here already",
+            f"This job is on the bench already: job {here.number}, {here.name}.",
+            "Import it again, as another job, only if a second one is meant.",
+        )
+        raise Blocked("The job is not imported", (known,))
 
 
 def take_in(place: Path) -> Job:

@@ -34,7 +34,9 @@ from ..records.models import (
     Event,
     FuseBlown,
     Job,
+    KnownFault,
     Mend,
+    Modification,
     Part,
     Photo,
     PowerSession,
@@ -49,12 +51,31 @@ from ..records.models import (
 )
 
 #: What the bench keeps for itself, and reckons anew where the job arrives.
-OWN = {"id", "turn", "condemned", "history_id", "history_user", "boot", "steady", "dries_steady", "free_steady"}
+OWN = {
+    "id",
+    "turn",
+    "follow_up",
+    "condemned",
+    "history_id",
+    "history_user",
+    "boot",
+    "steady",
+    "dries_steady",
+    "free_steady",
+}
 
 
 #: Columns that a bundle has from a version on, by table; one of before is read as if they had what a new row has.
 SINCE = {
-    "units": {"burn": 7, "hours_a_day": 8, "next_look": 8, "next_look_of": 8},
+    "units": {
+        "burn": 7,
+        "hours_a_day": 8,
+        "next_look": 8,
+        "next_look_of": 8,
+        "condition": 11,
+        "decision": 11,
+        "decision_why": 11,
+    },
     "plan": {"by_hand": 3},
     "plan_versions": {"by_hand": 3},
     "boards": {
@@ -66,16 +87,19 @@ SINCE = {
         "called": 6,
         "monitor_model": 7,
         "own_checks": 10,
+        "serial": 11,
     },
     "swaps": {"safety": 4, "took": 9},
     "device_swaps": {"took": 9},
     "reforming_readings": {"volts": 9},
     "sessions": {"off_now": 7},
     "photos": {"ref": 10},
+    "clues": {"as_found": 11},
 }
 #: Tables that a bundle has from a version on; in one of before they are empty.
 TABLES_SINCE = {
     "device_swaps": 4, "mends": 4, "bags": 4, "procedures": 4, "procedure_steps": 4, "clues": 7, "causes": 7,
+    "modifications": 11, "known_faults": 11,
 }  # fmt: skip
 
 
@@ -129,6 +153,9 @@ TABLES = (
     Table("swaps", Swap, "part__board__unit__job", "what was soldered in"),
     Table("device_swaps", DeviceSwap, "board__unit__job", "parts that are no capacitors, changed"),
     Table("mends", Mend, "board__unit__job", "damage and its repairs"),
+    Table(
+        "modifications", Modification, "board__unit__job", "what was added, moved or removed, and how it is put back"
+    ),
     Table("bags", Bag, "board__unit__job", "what was bagged for each board"),
     Table("procedures", UnitProcedure, "unit__job", "procedures on the machines, as they were when they were added"),
     Table("procedure_steps", ProcedureStep, "procedure__unit__job", "results of their steps"),
@@ -137,6 +164,7 @@ TABLES = (
     Table("record", Event, "unit__job", "all that happened, in order: the proof is worked out from it"),
     Table("clues", Clue, "unit__job", "symptoms that were seen and readings taken to find a fault"),
     Table("causes", Cause, "unit__job", "suspects, and what it turned out to be"),
+    Table("known_faults", KnownFault, "unit__job", "faults that the owner accepted"),
     Table("reforming", ReformRun, "part__board__unit__job", "reforming runs"),
     Table("reforming_readings", ReformReading, "run__part__board__unit__job", "currents read in them"),
     Table("photos", Photo, "unit__job", "photos, and what each shows"),
@@ -144,8 +172,8 @@ TABLES = (
     Table("log", Entry, "unit__job", "everything that was done, in words"),
 )
 #: Models whose rows are spoken of after they are gone, by their rows' numbers.
-OUTLIVED = (Board, Part, Choice, Swap, DeviceSwap, Mend, UnitProcedure)
-_LETTER = {"p": Part, "b": Board, "d": DeviceSwap, "m": Mend, "q": UnitProcedure}
+OUTLIVED = (Board, Part, Choice, Swap, DeviceSwap, Mend, Modification, UnitProcedure)
+_LETTER = {"p": Part, "b": Board, "d": DeviceSwap, "m": Mend, "n": Modification, "q": UnitProcedure}
 
 
 @dataclass
@@ -181,7 +209,7 @@ class Numbers:
 
     def in_word(self, word: str) -> str:
         """A row as the record calls it, p12 or b3, renumbered; any other word as it is."""
-        hit = re.fullmatch(r"([pbdmq])([0-9]{1,15})", word)
+        hit = re.fullmatch(r"([pbdmnq])([0-9]{1,15})", word)
         return f"{hit[1]}{self.of(_LETTER[hit[1]], int(hit[2]))}" if hit else word
 
     def in_evidence(self, was: Any) -> Any:
@@ -203,6 +231,8 @@ def _renumbered(model: type[models.Model], name: str, value: Any, numbers: Numbe
     if model is Event and name in ("row", "board"):
         return numbers.in_word(value)
     if model in (Event, Reading) and name in ("key", "step"):
+        return numbers.in_key(value)
+    if model is KnownFault and name == "key":
         return numbers.in_key(value)
     if model in (PowerSession, Clue) and name == "step":
         return numbers.in_key(value)

@@ -24,7 +24,7 @@ from ..unit.state import states_of
 from .at_rest import must_be_at_rest
 from .job_rows import OUTLIVED, OWN, TABLES, Numbers, Table, as_text, schema_of, values_out, where_of
 
-FORMAT, VERSION = "idlebench-job", 10
+FORMAT, VERSION = "idlebench-job", 11
 #: Columns of the job's own row that a bundle has from a version on.
 JOB_SINCE = {"parcels": 8}
 #: The page of a bundle, the description of its tables, and where its photos lie.

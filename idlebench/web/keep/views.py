@@ -27,7 +27,7 @@ from ..records.models import Job, Removed
 from ..ui.local_only import from_here, this_machine_only
 from . import automatic_backups, leaving, removing
 from . import backups as keeping
-from .bundle import take_in
+from .bundle import ask_if_here, take_in
 from .demo import load_demo
 
 
@@ -45,6 +45,11 @@ def come(request: HttpRequest) -> HttpResponse:
     if file is None:
         raise BadInput("", "a job's file", "Choose the file that another bench made.", field="bundle")
     with _as_file(file) as path:
+        if request.POST.get("again") != "yes":
+            try:
+                ask_if_here(path)
+            except Blocked as error:
+                return _backups(request, 422, complaint=error, twice=True)
         job = take_in(path)
     first = job.units.first()
     return redirect("intake", first.pk) if first else redirect("bench")

@@ -172,6 +172,7 @@ def _undo(state: UnitState) -> list[tuple[str, str]]:
         found += [
             (board.row.name, f"{mend.core.title}: the board underneath is unchanged") for mend in board.work.mends
         ]
+        found += [(board.row.name, f"{m.core.title}: {m.core.back}") for m in board.work.modifications]
     found += [(row.name, row.replaced) for row in state.replaced]
     return found
 

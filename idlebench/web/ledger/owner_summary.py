@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from idlebench.core.text.quantity import show
 from idlebench.core.wording import many
 
-from ..records.models import Cause
+from ..records.models import Cause, KnownFault
 from ..unit.state import UnitState
 
 #: What is called what in plain words.
@@ -39,6 +39,7 @@ class Plain:
     supplies: list[Supply]
     care: list[str]
     more: int
+    accepted: list[str]
 
 
 def plain_words(state: UnitState) -> Plain:
@@ -50,6 +51,7 @@ def plain_words(state: UnitState) -> Plain:
         if changed:
             words = ", ".join(many(count, what) for what, count in changed.most_common())
             done.append(f"{board.row}: {words} renewed.")
+        done += [f"{board.row}: {m.core.title}. It can be put back." for m in board.work.modifications]
         if board.work.mends:
             done.append(f"{board.row}: {many(len(board.work.mends), 'break')} in the wiring repaired.")
     done += [f"{row}: replaced. {row.replaced}" for row in state.replaced]
@@ -70,7 +72,16 @@ def plain_words(state: UnitState) -> Plain:
         care.append(f"{many(doubtful, 'old part')} stayed in and should be inspected again.")
     supplies = _supplies(state)
     more = sum(max(0, len(lines) - MOST) for lines in (done, wrong, supplies, care))
-    return Plain(done=_cut(done), wrong=_cut(wrong), supplies=supplies[:MOST], care=_cut(care), more=more)
+    accepted = [f"{f.text} (accepted by {f.owner})." for f in KnownFault.objects.filter(unit=state.row)]
+    more += max(0, len(accepted) - MOST)
+    return Plain(
+        accepted=_cut(accepted),
+        done=_cut(done),
+        wrong=_cut(wrong),
+        supplies=supplies[:MOST],
+        care=_cut(care),
+        more=more,
+    )
 
 
 def _cut(lines: list[str]) -> list[str]:

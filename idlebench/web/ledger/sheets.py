@@ -10,6 +10,7 @@ from math import isinf
 from django.utils import timezone
 
 from idlebench.core import prove
+from idlebench.core.board.modifications import troubles
 from idlebench.core.draw.gauge import Gauge, from_nought, gauge
 from idlebench.core.judge.verdict import DOUBTFUL, REPLACE
 from idlebench.core.prove import Check
@@ -17,7 +18,7 @@ from idlebench.core.prove.record import FUSE, MEND, PART, REOPENED, SWAP, SWAP_B
 from idlebench.core.text.quantity import show
 from idlebench.core.wording import many
 
-from ..records.models import ProcedureStep, Reading, ReformRun, UnitProcedure
+from ..records.models import Clue, KnownFault, ProcedureStep, Reading, ReformRun, UnitProcedure
 from ..unit.expecting import expecting
 from ..unit.parts import PartState
 from ..unit.rows import mend_id
@@ -65,6 +66,9 @@ class Sheet:
     devices: list[tuple[str, str, str, str]]
     mended: list[Mended]
     procedures: list[tuple[str, str, list[ProcedureStep]]]
+    known_faults: list[KnownFault]
+    as_found: list[str]
+    modifications: list[tuple[str, str, tuple[str, ...]]]
     proven: bool
     made_at: datetime
 
@@ -116,6 +120,9 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
         procedures=_procedures(state),
         not_done=[c for step in proof.steps for c in step.checks if c.optional and not proof.done(c)],
         reopened=[e for _, e in state.recorded if e.kind == REOPENED],
+        known_faults=list(KnownFault.objects.filter(unit=state.row).select_related("follow_up")),
+        as_found=[c.text for c in Clue.objects.filter(unit=state.row, as_found=True, dropped=None)],
+        modifications=_modifications(state),
         proven=proof.proven,
         made_at=timezone.now(),
     )
@@ -213,6 +220,24 @@ def _mended(state: UnitState) -> list[Mended]:
             check = state.proof.check(f"cold.mend.{mend_id(mend.row.pk)}")
             read = "" if core.before is None else "OL" if isinf(core.before) else show(core.before, "Ω")
             found.append(Mended(board.row.name, core.title, read, state.reading_of(check) if check else None))
+    return found
+
+
+def _modifications(state: UnitState) -> list[tuple[str, str, tuple[str, ...]]]:
+    """Modifications: board and what it is, all that is known of it with how it is put back, and what of it is too much."""
+    found = []
+    for board in state.boards:
+        for one in board.work.modifications:
+            core = one.core
+            told = [f"parts: {core.parts}"] if core.parts else []
+            told += [f"{core.height:g} mm high"] if core.height else []
+            told += [f"wire {core.wire:g} mm"] if core.wire else []
+            told += [f"{show(core.heat, 'W')} of heat"] if core.heat else []
+            told += [f"level {show(core.level[0], 'V')}, {show(core.level[1], 'V')} wanted"] if core.level else []
+            told += [f"ripple {show(core.ripple, 'V')}"] if core.ripple is not None else []
+            told += [f"tried: {core.tried}"] if core.tried else []
+            told.append(f"put back: {core.back}")
+            found.append((f"{board.row.name}: {core.title}", "; ".join(told), troubles(core, board.zones)))
     return found
 
 

@@ -22,7 +22,7 @@ from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
 from . import figures as shop_figures
-from . import pango, services
+from . import known_faults, pango, services
 from .narrative import story
 from .owner_summary import plain_words
 from .sheets import rail_proofs, sheet
@@ -116,9 +116,39 @@ def _handover(request: HttpRequest, pk: int, status: int = 200, **extra: object)
         "proofs": rail_proofs(told["sheet"].rails),
         "hours": f"{told['state'].row.hours_a_day:g}",
         "no_pdf": pango.missing(),
+        "known_faults": told["sheet"].known_faults,
+        "can_accept": known_faults.can_be_accepted(told["state"]),
         **extra,
     }
     return render(request, "ledger/handover.html", context, status=status)
+
+
+@require_POST
+def known_fault(request: HttpRequest, pk: int) -> HttpResponse:
+    """A fault that the owner accepts."""
+    typed = {name: request.POST.get(name, "") for name in ("fault", "accepted_by")}
+    try:
+        known_faults.accept_fault(pk, typed["fault"], typed["accepted_by"], request.POST.get("check", "")[:120])
+    except BadInput as error:
+        return _handover(request, pk, 422, fault_complaint=error, fault_typed=typed)
+    return redirect(f"{reverse('handover', args=[pk])}#known-faults")
+
+
+@require_POST
+def known_fault_back(request: HttpRequest, pk: int) -> HttpResponse:
+    known_faults.take_back(pk, _number(request.POST.get("fault", "")))
+    return redirect("handover", pk)
+
+
+@require_POST
+def known_fault_follow(request: HttpRequest, pk: int) -> HttpResponse:
+    """A job of its own for a known fault."""
+    made = known_faults.follow_up(pk, _number(request.POST.get("fault", "")))
+    return redirect("intake", made.pk)
+
+
+def _number(text: str) -> int:
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 16 else 0
 
 
 @require_POST

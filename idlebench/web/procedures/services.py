@@ -13,6 +13,7 @@ from django.utils import timezone
 from idlebench.catalogue import house_procedures
 from idlebench.core.prove import interlocks, read_reading
 from idlebench.core.prove.procedure_form import edited
+from idlebench.core.prove.procedure_sides import again, in_sides, read_sides
 from idlebench.core.prove.procedures import Procedure, check_of, read_limit, with_limit
 from idlebench.core.prove.record import MEND, READ
 from idlebench.core.refusal import BadInput, Block, Blocked
@@ -78,13 +79,13 @@ def drop(name: str) -> bool:
     return name in house_procedures()
 
 
-def add(unit: int, name: str, board: int | None = None) -> UnitProcedure:
-    """Add a procedure to a unit, as it is now.
+def add(unit: int, name: str, board: int | None = None, sides: str = "") -> UnitProcedure:
+    """Add a procedure to a unit, as it is now; its steps for each side in as many sides as are typed.
 
     Raises:
-        Blocked: the unit is handed over. BadInput: no such board, or more than a unit has.
+        Blocked: the unit is handed over. BadInput: no such board, sides that cannot be, or more than a unit has.
     """
-    procedure = named(name)
+    procedure = in_sides(named(name), read_sides(sides))
     with unit_transaction(unit, "Nothing can be added now") as door:
         row = door.state.row
         on = Board.objects.filter(pk=board, unit=unit).first() if board else None
@@ -299,6 +300,30 @@ def limit(unit: int, pk: int, number: int, typed: str) -> None:
         row.data = with_limit(core, number, new).as_data()
         row.save(update_fields=["data"])
         log(door.state.row, "procedure", f"{row.title}, step {number}: {before.words} became {new.words}.")
+
+
+def once_more(unit: int, pk: int, number: int) -> int:
+    """The steps of a side once more, after that side; the number of the first of them.
+
+    Raises:
+        BadInput: a step that is for no side. Blocked: the procedure is not there, the side is not done, or a later step is begun.
+    """
+    with unit_transaction(unit, "No side can be added now") as door:
+        row = door.state.row.procedures.filter(pk=pk).first()
+        if row is None:
+            raise Blocked("The procedure is not there", (Block("gone", "It was removed.", "Load the page again."),))
+        stands = status_of(row)
+        core, first = again(stands.core, number)
+        if any(n not in stands.settled for n in range(1, first)) or any(n >= first for n in stands.steps):
+            raise Blocked(
+                "No side can be added here",
+                (Block("side", "Only the side that was done last is done again.", "Finish it first."),),
+            )
+        row.data = core.as_data()
+        row.ended = None
+        row.save(update_fields=["data", "ended"])
+        log(door.state.row, "procedure", f"{row.title}: {core.steps[first - 1].side} once more.")
+        return first
 
 
 def take_off(unit: int, pk: int) -> None:

@@ -10,6 +10,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from idlebench.core.faults.signs import signs_in
 from idlebench.core.prove.procedure_form import lasting, time_words
 from idlebench.core.prove.procedures import OF, check_of, order, procedure_from, read_procedure, slug
 from idlebench.core.refusal import BadInput
@@ -127,7 +128,9 @@ def of_unit(request: HttpRequest, pk: int, complaint: BadInput | None = None) ->
         rows.append((row, stands, len(stands.core.steps) - len(stands.settled), waits))
     context = {
         "state": state, "stage": "", "on_procedures": True, "rows": rows, "complaint": complaint,
-        "offered": [(p, lasting(p.minutes), lasting(p.longest)) for p in services.all_procedures().values()],
+        "offered": [
+            (p, lasting(p.minutes), lasting(p.longest), any(step.each for step in p.steps)) for p in services.all_procedures().values()
+        ],
     }  # fmt: skip
     return render(request, "procedures/unit.html", context, status=422 if complaint else 200)
 
@@ -136,7 +139,8 @@ def of_unit(request: HttpRequest, pk: int, complaint: BadInput | None = None) ->
 def add(request: HttpRequest, pk: int) -> HttpResponse:
     board = request.POST.get("board", "")
     try:
-        made = services.add(pk, request.POST.get("name", ""), int(board) if re.fullmatch(r"\d{1,15}", board) else None)
+        on = int(board) if re.fullmatch(r"\d{1,15}", board) else None
+        made = services.add(pk, request.POST.get("name", ""), on, request.POST.get("sides", "")[:400])
     except BadInput as error:
         return of_unit(request, pk, error)
     return redirect("unit_procedure", pk, made.pk)
@@ -160,11 +164,16 @@ def _run(request: HttpRequest, pk: int, proc: int, status: int = 200, **extra: o
         }
         for n, one in enumerate(stands.core.steps, 1)
     ]  # fmt: skip
+    before = stands.core.steps[(number or len(stands.core.steps) + 1) - 2] if number != 1 else None
+    done_side = before.side if before is not None and (step is None or step.side != before.side) else ""
+    came = stands.steps.get(number)
+    told = signs_in(f"{came.reason} {step.text}") if came is not None and step is not None and came.reason else ()
     context = {
         "state": state, "stage": "", "on_procedures": True, "row": row, "p": stands.core, "number": number, "step": step,
+        "done_side": done_side, "side_step": (number or len(stands.core.steps) + 1) - 1, "signs": told,
         "lines": lines,
         "check": check_of(stands.core, number, procedure_id(proc)) if number else None,
-        "waits": stands.waits(number) if number else None, "came": stands.steps.get(number),
+        "waits": stands.waits(number) if number else None, "came": came,
         "time": time_words(step.minutes) if step and step.minutes else "", "wait": time_words(step.wait) if step and step.wait else "",
         "shut": services.shut(state, stands, number) if number else (), "settled": len(stands.settled), **extra,
     }  # fmt: skip
@@ -186,6 +195,8 @@ def act(request: HttpRequest, pk: int, proc: int, what: str) -> HttpResponse:
             services.failed(pk, proc, number, reason)
         elif what == "limit":
             services.limit(pk, proc, number, request.POST.get("limit", ""))
+        elif what == "again":
+            services.once_more(pk, proc, number)
         elif what == "back":
             services.back(pk, proc)
         else:

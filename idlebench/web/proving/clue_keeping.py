@@ -25,6 +25,7 @@ from idlebench.core.text.quantity import read, show
 from idlebench.instruments import HOUSE
 
 from ..records.models import Clue
+from ..unit.assuming import board_with_lines
 from ..unit.door import note, unit_of_board, unit_transaction
 from ..unit.expecting import bench_of, known_of, setting_of
 from ..unit.log import log
@@ -97,7 +98,7 @@ def live_state(state: UnitState, board: BoardState, step: str = "") -> State:
     return found or State(volts=how.mains, frequency=how.frequency)
 
 
-def keep_signs(unit: int, board: int | None, signs: Iterable[str]) -> list[Clue]:
+def keep_signs(unit: int, board: int | None, signs: Iterable[str], as_found: bool = False) -> list[Clue]:
     """Keep signs that were seen; those that are kept already are not kept twice, those that are not ticked any more go.
 
     Raises:
@@ -113,7 +114,7 @@ def keep_signs(unit: int, board: int | None, signs: Iterable[str]) -> list[Clue]
         gone = [row for row in standing if row.text not in text]
         Clue.objects.filter(pk__in=[row.pk for row in gone]).update(dropped=timezone.now())
         new = [one for one in sorted(text) if one not in {row.text for row in standing}]
-        made = [_kept(state, own, Clue.SIGN, one) for one in new]
+        made = [_kept(state, own, Clue.SIGN, one, as_found=as_found) for one in new]
         if made or gone:
             said = [f"seen: {', '.join(new)}"] if new else []
             said += [f"taken back: {', '.join(row.text for row in gone)}"] if gone else []
@@ -121,8 +122,8 @@ def keep_signs(unit: int, board: int | None, signs: Iterable[str]) -> list[Clue]
         return made
 
 
-def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> Clue:
-    """Keep a reading that tells suspects apart.
+def keep_reading(unit: int, board: int, text: str, simulated: bool = False, as_found: bool = False) -> Clue:
+    """Keep a reading that tells suspects apart. as_found: it is told of the time before the unit came here, so nothing is read now.
 
     Raises:
         BadInput: it cannot be read. Blocked: it may not be read now.
@@ -133,6 +134,10 @@ def keep_reading(unit: int, board: int, text: str, simulated: bool = False) -> C
         if own is None or not own.supply:
             raise BadInput(text, "a supply whose lines are typed", "Type them at Intake.", field="read")
         one = reading_of(text, bench_of(known_of(state, own)), live_state(state, own, state.live_step or ""))
+        if as_found:
+            made = _kept(state, own, Clue.READING, text, as_found=True)
+            log(state.row, "suspects", f"{own.row.name}, as found: {one.words}.")
+            return made
         if reasons := may_read(state, own, one.asked):
             raise Blocked(f"{one.asked.typed} cannot be read now", reasons)
         simulated = simulated or state.job.meter == HOUSE
@@ -163,14 +168,16 @@ def _secondary(board: BoardState) -> set[str]:
     return found | {ref for b in board.supply if b.converter for rail in b.converter.rails for ref in rail.stores}
 
 
-def _kept(state: UnitState, board: BoardState | None, kind: str, text: str, simulated: bool = False) -> Clue:
+def _kept(
+    state: UnitState, board: BoardState | None, kind: str, text: str, simulated: bool = False, as_found: bool = False
+) -> Clue:
     if Clue.objects.filter(unit=state.row.pk, dropped=None).count() >= MOST:
         raise BadInput(
             text, f"at most {MOST} signs and readings", "Take some back that do not count any more.", field="read"
         )
     return Clue.objects.create(
         unit=state.row, board=board.row if board else None, kind=kind, text=text[:200], step=state.live_step or "",
-        simulated=simulated, at=timezone.now(),
+        simulated=simulated, as_found=as_found, at=timezone.now(),
     )  # fmt: skip
 
 
@@ -209,17 +216,17 @@ def keep_way(board: int, way: NetConnection, typed: str) -> Clue:
         return made
 
 
-def tell(unit: int, board: int | None, signs: Iterable[str], lines: Iterable[str]) -> None:
-    """Keep signs and further readings, a line each; all of it or nothing.
+def tell(unit: int, board: int | None, signs: Iterable[str], lines: Iterable[str], as_found: bool = False) -> None:
+    """Keep signs and further readings, a line each; all of it or nothing. as_found: told of the time before the unit came here.
 
     Raises:
         BadInput: naming the line. Blocked: one may not be read now.
     """
     with transaction.atomic():
-        keep_signs(unit, board, signs)
+        keep_signs(unit, board, signs, as_found)
         for number, line in enumerate(filter(str.strip, lines), 1):
             try:
-                keep_reading(unit, board or 0, line.strip())
+                keep_reading(unit, board or 0, line.strip(), as_found=as_found)
             except BadInput as error:
                 raise error.within(f"line {number}") from None
 
@@ -236,4 +243,4 @@ def drop(unit: int, clue: int) -> None:
 
 
 def board_of(state: UnitState, pk: int | None) -> BoardState | None:
-    return next((board for board in state.boards if board.row.pk == pk), None)
+    return board_with_lines(state, pk)

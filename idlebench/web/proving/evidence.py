@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, replace
 
 from django.utils import timezone
@@ -13,6 +14,7 @@ from idlebench.core.judge.device_verdict import PLAIN
 from idlebench.core.judge.verdict import REPLACE, SOUND
 from idlebench.core.prove.checks import Check
 from idlebench.core.prove.expect import rails_are_read, state_at
+from idlebench.core.prove.facts import DISCHARGED
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.readings import FUSE_OHMS, Asked
 from idlebench.core.simulate.state import State
@@ -23,7 +25,7 @@ from idlebench.core.text.quantity import show
 
 from ..records.models import Cause, Clue
 from ..unit.expecting import Known, bench_of, setting_of
-from ..unit.parts import BoardState, DeviceState
+from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.state import UnitState
 from . import clue_keeping, faulting
 from .clue_keeping import reading_of
@@ -168,11 +170,14 @@ def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
         if p.core.looks not in ("", "sound") and not p.swap
     ]
     # outside of the supply's lines no model weighs what a part itself read
+    modelled = _modelled(case.board)
     marks += [
-        Mark(f"{b.row.name} {p.ref}", "", LOOKS, f"{p.ref}: {p.verdict.leading}")
+        Mark(f"{home}{p.ref}", "", LOOKS, f"{p.ref}: {p.verdict.leading}")
         for b in case.state.boards
         for p in b.parts
         if p.verdict.name == REPLACE and not p.swap
+        # with one board its parts are called without its name
+        for home in (f"{b.row.name} ", *([""] if len(case.state.boards) == 1 and p.ref not in modelled else []))
     ]
     marks += [mark for b in case.state.boards for d in b.devices for mark in _device_marks(b.row.name, d)]
     marks += [
@@ -182,6 +187,8 @@ def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
         if p.verdict.name == SOUND and p.core.esr is not None and not p.core.in_circuit and not p.swap
         for home in ("", f"{b.row.name} ")
     ]
+    marks += [mark for p in (case.board.parts if case.board else ()) for mark in _far_off(p)]
+    marks += failed_marks(case.state)
     # a joint that was noted at Intake, wherever it stands
     for ref, sentence in joints_noted(case.state.row.found).items():
         homes = ["", *(f"{b.row.name} " for b in case.state.boards)]
@@ -193,6 +200,65 @@ def marks_of(case: faulting.Case) -> tuple[Mark, ...]:
                 Mark(ref, row.failure, RULED_OUT, f"ruled out on {timezone.localtime(row.settled):%-d %b}: {row.words}")
             )
     return tuple(marks)
+
+
+def _modelled(board: BoardState | None) -> set[str]:
+    """References of the capacitors that the lines of a supply speak of."""
+    if board is None:
+        return set()
+    found = {ref for branch in board.supply for ref in branch.stores}
+    rails = (rail for branch in board.supply if branch.converter for rail in branch.converter.rails)
+    return found | {ref for rail in rails for ref in (*rail.stores, *rail.after)}
+
+
+def _far_off(place: PartState) -> list[Mark]:
+    """A capacitor of the supply whose ESR is far over its limit though it was read in circuit, where it can only read better than it is."""
+    part, limit = place.core, next((e.limit for e in place.verdict.evidence if e.rule == "esr" and e.limit), None)
+    if place.swap or part.esr is None or not part.in_circuit or limit is None or part.esr < FAR_OVER * limit:
+        return []
+    return [
+        Mark(
+            place.ref,
+            "",
+            PLAIN_READ,
+            f"{place.ref} reads {show(part.esr, 'Ω')} in circuit, {part.esr / limit:.0f} times its limit",
+        )
+    ]
+
+
+#: A part with this many times its ESR limit, read in circuit, is bad whatever stands beside it.
+FAR_OVER = 3.0
+_REF = re.compile(r"\b[A-Z]{1,4}\d{1,4}[A-Z]?\b")
+
+
+def failed_marks(state: UnitState) -> list[Mark]:
+    """What failed checks say of the parts that they name: pins of a regulator, a winding, a joint, a repair.
+
+    Args:
+        state: the unit.
+
+    Returns:
+        A mark for each part, with and without its board's name before it; none for what the supply's model weighs itself.
+    """
+    marks = []
+    for step in state.proof.steps:
+        for check in step.checks:
+            stood = state.proof.status_of(check)
+            if not stood.failed or stood.event is None or stood.event.overridden or check.fact == DISCHARGED:
+                continue
+            board = next((b for b in state.boards if b.row.name == check.board), None)
+            known = (
+                {p.ref for p in board.parts} | {d.ref for d in board.devices} | {c.ref for c in board.chips}
+                if board
+                else set()
+            )
+            refs = [ref for ref in dict.fromkeys(_REF.findall(check.point)) if ref in known]
+            if check.key.startswith("cold.winding") and not refs:
+                refs = ["T1"]
+            shown = "not as it should be" if check.seen or stood.value is None else show(stood.value, check.unit)
+            words = f"{check.point}: {shown}, limit {check.limits}" if not check.seen else f"{check.point}: {shown}"
+            marks += [Mark(f"{home}{ref}", "", PLAIN_READ, words) for ref in refs for home in ("", f"{check.board} ")]
+    return marks
 
 
 def _device_marks(board: str, place: DeviceState) -> list[Mark]:

@@ -204,6 +204,18 @@ def _amps(check: prove.Check) -> tuple[float, str]:
         return source.amps(), _mark_of(source)
 
 
+def source_amps() -> str:
+    """A that a named bench supply gives now, as typed; "" where none is named or none answers."""
+    found = _of_kind("source")
+    if found is None:
+        return ""
+    try:
+        with Source(found.address) as source:
+            return f"{source.amps():.6g}" if source.is_on else ""
+    except BadInput:
+        return ""
+
+
 def _asked(address: str, kind: str) -> tuple[float, str]:
     if not Instrument.objects.filter(address=address).exists():
         raise BadInput(

@@ -11,12 +11,15 @@ from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.prove import doubts, interlocks
-from idlebench.core.prove.record import IDLE, POWER, READ, TWIN
+from idlebench.core.prove.low_voltage import SMOKE_STEP, smoke_step
+from idlebench.core.prove.record import IDLE, POWER, READ, SMOKE, TWIN
 from idlebench.core.prove.status import BENCH
 from idlebench.core.refusal import BadInput, Blocked
+from idlebench.core.simulate.expected import Band
 from idlebench.core.text.quantity import show
 
 from ..records.models import PowerSession, Reading, Unit
+from ..unit.accepting import accept, write_reading
 from ..unit.door import note, unit_transaction
 from ..unit.expecting import power_reasons
 from ..unit.log import log
@@ -81,7 +84,7 @@ def _understood(state: UnitState, key: str, typed: str) -> tuple[prove.Check, fl
 
 def _logged(state: UnitState, check: prove.Check, typed: str, value: float, by: str = "") -> Reading:
     passed = check.passes(value)
-    reading = _written(
+    reading = write_reading(
         state, check, typed.strip(), value, passed=passed, **({"device": "the simulated meter"} if by else {})
     )
     was = {**check.evidence, **({BENCH: by} if by else state.read_on)}
@@ -94,14 +97,6 @@ def _logged(state: UnitState, check: prove.Check, typed: str, value: float, by: 
     shown = typed.strip() if check.seen or not math.isfinite(value) else show(value, check.unit)
     log(state.row, "reading", f"{check.point}: {shown}, limit {check.limits}, {'passed' if passed else 'failed'}.")
     return reading
-
-
-def _written(state: UnitState, check: prove.Check, typed: str, value: float | None, **facts: object) -> Reading:
-    return Reading.objects.create(
-        unit=state.row, key=check.key, step=check.step, point=check.point, ask=check.ask[:300], typed=typed[:60],
-        value=value if value is not None and math.isfinite(value) else None, symbol=check.unit, limits=check.limits,
-        at=state.now, **facts,
-    )  # fmt: skip
 
 
 def override(unit: int, key: str, reason: str) -> Reading:
@@ -120,13 +115,7 @@ def _override(state: UnitState, key: str, reason: str) -> Reading:
     if reasons:
         raise Blocked(f"{check.point} cannot be overridden{'' if check.safety else ' now'}", reasons)
     interlocks.needs_words(reason)
-    before = state.reading_of(check)
-    typed, value = (before.typed, before.value) if before else ("not read", None)
-    reading = _written(state, check, typed, value, passed=False, overridden=True, reason=reason.strip())
-    facts = {"key": check.key, "value": value, "overridden": True, "was": {**check.evidence, **state.read_on}}
-    state.happened(*note(state.row, READ, state.now, reading=reading, **facts))
-    log(state.row, "override", f"{check.point}: overridden. {reason.strip()}")
-    return reading
+    return accept(state, check, reason)
 
 
 def power_on(unit: int, key: str, asked: int) -> PowerSession:
@@ -140,6 +129,58 @@ def power_on(unit: int, key: str, asked: int) -> PowerSession:
     """
     with unit_transaction(unit, "Power: shut") as door:
         return _power(door.state, key, asked)
+
+
+def smoke_on(unit: int, asked: int) -> PowerSession:
+    """Put power on for a smoke test: at the step of the bench supply with its limit, by every interlock of that step.
+
+    Args:
+        asked: the last event of the record when the question was asked.
+
+    Raises:
+        Blocked: the method is another, the step is blocked, another unit has power, or something happened since the question.
+    """
+    with unit_transaction(unit, "Smoke test: blocked") as door:
+        if reasons := interlocks.smoke(door.state.proof):
+            raise Blocked("Smoke test: blocked", reasons)
+        return _power(door.state, SMOKE_STEP, asked)
+
+
+def smoke_off(
+    unit: int, meant: int, amps: str, seen: str, symptom: str = "", band: Band | None = None
+) -> prove.SmokeTest:
+    """Log what a smoke test showed, and that the power is off. It is no reading: no check passes by it.
+
+    Args:
+        meant: the key of the session of power that is over.
+        amps: as read, "" where nobody did.
+        seen: a key of SEEN.
+        symptom: what it should cure.
+        band: A that the machine's own model gives.
+
+    Raises:
+        BadInput: amps that are none. Nothing is logged then; power stays as it was told.
+        Blocked: the unit has no power at that step.
+    """
+    with unit_transaction(unit, "Nothing was logged") as door:
+        state = door.state
+        session = PowerSession.objects.filter(ended=None, pk=meant, unit=unit, step=SMOKE_STEP).first()
+        step = smoke_step(state.proof.steps, state.proof.way)
+        if session is None or step is None:
+            raise Blocked("Nothing was logged", interlocks.no_smoke())
+        limit = next((c.high for c in step.checks if c.kind == "amps" and c.high), 0.0)
+        told = prove.read_smoke(amps, seen, limit, band, symptom[:120].strip(), _swapped_last(state))
+        state.happened(*note(state.row, SMOKE, state.now, value=told.amps, step=SMOKE_STEP, words=told.words[:300]))
+        state.session = None
+        state.happened(*_idle(session, state.now))
+        log(state.row, "power", f"{told.words[:1].upper()}{told.words[1:]}.")
+        return told
+
+
+def _swapped_last(state: UnitState) -> str:
+    swaps = [(p.swap.at, p.ref) for b in state.boards for p in b.parts if p.swap]
+    swaps += [(d.swap.at, d.ref) for b in state.boards for d in b.devices if d.swap]
+    return max(swaps)[1] if swaps else ""
 
 
 def _power(state: UnitState, key: str, asked: int) -> PowerSession:

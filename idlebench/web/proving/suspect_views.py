@@ -18,7 +18,9 @@ from idlebench.core.simulate.readings import COLD, read_asked
 from idlebench.core.simulate.state import State
 from idlebench.instruments import HOUSE
 
+from ..unit.assuming import with_assumed
 from ..unit.expecting import bench_of, known_of
+from ..unit.parts import BoardState
 from ..unit.state import UnitState, unit_state
 from . import clue_keeping, faulting
 from .metered import clue_read
@@ -31,7 +33,7 @@ def suspects(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 200, **extra: object) -> HttpResponse:
-    made = [b for b in state.boards if b.row.supply and b.supply]
+    made = _supplies(state)
     board = next((b for b in made if str(b.row.pk) == asked.get("board", "")), next(iter(made), None))
     seen, typed = asked.get("seen", "")[:4000], asked.get("read", "")[:4000]
     case = faulting.Case(state, board)
@@ -52,6 +54,12 @@ def _page(request: HttpRequest, state: UnitState, asked: object, status: int = 2
     context["settles"] = next((c for c in case.in_hand if not c.shut), None)
     context["leads"] = _main_act(context)
     return render(request, "proving/suspects.html", context, status=status)
+
+
+def _supplies(state: UnitState) -> list[BoardState]:
+    """The boards whose supply has lines: typed, or assumed of what is listed. Those that are typed come first."""
+    made = [board for b in state.boards if b.row.supply and (board := with_assumed(state, b)).supply]
+    return sorted(made, key=lambda board: board.assumed is not None)
 
 
 def _main_act(shown: dict[str, object]) -> str:
@@ -100,7 +108,8 @@ def tell(request: HttpRequest, pk: int) -> HttpResponse:
     board = request.POST.get("board", "")
     try:
         words = (*request.POST.getlist("sign"), *request.POST.get("seen", "")[:4000].replace(";", "\n").splitlines())
-        clue_keeping.tell(pk, _number(board), words, request.POST.get("read", "")[:4000].splitlines())
+        lines = request.POST.get("read", "")[:4000].splitlines()
+        clue_keeping.tell(pk, _number(board), words, lines, bool(request.POST.get("as_found")))
     except (BadInput, Blocked) as error:
         asked = request.POST
         typed = {f"typed_{name}": asked.get(key, "")[:4000] for name, key in (("signs", "seen"), ("read", "read"))}
@@ -115,7 +124,7 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         if request.POST.get("by") == "meter":
             state = unit_state(pk)
-            own = next((b for b in state.boards if str(b.row.pk) == board), None)
+            own = next((b for b in _supplies(state) if str(b.row.pk) == board), None)
             if own is None or not own.supply:
                 raise BadInput(board, "a supply whose lines are typed", "Load the page again.", field="board")
             (asked,) = read_asked(point, bench_of(known_of(state, own)))
@@ -147,8 +156,7 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
 def take_on(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a suspect on as it stands now."""
     state, asked = unit_state(pk), request.POST
-    made = [b for b in state.boards if b.row.supply and b.supply]
-    board = next((b for b in made if str(b.row.pk) == asked.get("board", "")), None)
+    board = next((b for b in _supplies(state) if str(b.row.pk) == asked.get("board", "")), None)
     case = faulting.Case(state, board)
     told = look(case, asked.get("seen", "")[:4000], "") if board else look_without(case, asked.get("seen", "")[:4000])
     one = next((r.suspect for r in told.get("rows", ()) if r.suspect.words == asked.get("suspect", "")), None)

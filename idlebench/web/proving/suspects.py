@@ -30,7 +30,7 @@ from ..unit.parts import BoardState
 from ..unit.picture import board_picture
 from ..unit.state import UnitState
 from . import clue_keeping, faulting
-from .evidence import SHOWN, clues_told, marks_of, renewed_of, told_by, typed_readings
+from .evidence import SHOWN, clues_told, failed_marks, marks_of, renewed_of, told_by, typed_readings
 from .rail_places import store_on
 
 #: Kinds whose letters say what an assumed part is, so that its line may begin with the kind.
@@ -93,7 +93,7 @@ def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
     readings = (*told.readings, *also, *typed_readings(typed, bench, full))
     context = {"told": told, "kept": kept, "left_out": (*told.left_out, *left_out), "ticked": {s.words for s in signs}}
     live = told.failing or any(one.state.on for one in told.readings) or len(readings) > len(told.readings)
-    if not signs and not live:
+    if not signs and not live and not failed_marks(state):
         return {**context, "nothing": True}
     places = _places(state, dict.fromkeys((one.ref for one in hypotheses(bench)), board))
     elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))

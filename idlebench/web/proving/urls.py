@@ -4,6 +4,7 @@ from ..ui.lazy import LazyViews
 
 own_checks = LazyViews("idlebench.web.proving.own_checks")
 pattern_views = LazyViews("idlebench.web.proving.pattern_views")
+smoke_views = LazyViews("idlebench.web.proving.smoke_views")
 scope_views = LazyViews("idlebench.web.proving.scope_views")
 stripes = LazyViews("idlebench.web.proving.stripes")
 suspect_views = LazyViews("idlebench.web.proving.suspect_views")
@@ -29,5 +30,7 @@ urlpatterns = [
     path("unit/<int:pk>/store/", views.store_written_off, name="store_written_off"),
     path("unit/<int:pk>/confirm-imported/", views.imported_confirmed, name="imported_confirmed"),
     path("unit/<int:pk>/override/", views.override, name="override"),
+    path("unit/<int:pk>/smoke/on/", smoke_views.smoke_on, name="smoke_on"),
+    path("unit/<int:pk>/smoke/off/", smoke_views.smoke_off, name="smoke_off"),
     path("idle/", views.idle, name="idle"),
 ]

@@ -12,12 +12,15 @@ class RecordsConfig(AppConfig):
     name = "idlebench.web.records"
 
     def ready(self) -> None:
-        from . import revisions, tally
+        from . import revisions, search_index, tally
 
         pre_migrate.connect(
             lambda using, **_: revisions.take_away(using), sender=self, weak=False, dispatch_uid="no revisions"
         )
-        for name, module in (("tally", tally), ("revision", revisions)):
+        pre_migrate.connect(
+            lambda using, **_: search_index.take_away(using), sender=self, weak=False, dispatch_uid="no index"
+        )
+        for name, module in (("tally", tally), ("revision", revisions), ("find", search_index)):
             post_migrate.connect(_installer(module), sender=self, weak=False, dispatch_uid=f"{name} triggers")
 
 

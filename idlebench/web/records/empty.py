@@ -22,7 +22,14 @@ HERE = Path(__file__).resolve().parent
 def fitting() -> Path:
     """Where the empty bench of this version lies, whether it is there or not. Its name tells what tables and catalogue it was made of."""
     found = 0
-    for file in (*sorted((HERE / "migrations").glob("0*.py")), CATALOGUE):
+    # triggers are no migration, and belong to a new bench all the same
+    for file in (
+        *sorted((HERE / "migrations").glob("0*.py")),
+        HERE / "revisions.py",
+        HERE / "tally.py",
+        HERE / "search_index.py",
+        CATALOGUE,
+    ):
         found = zlib.crc32(file.name.encode() + file.read_bytes(), found)
     return HERE / f"empty-{found:08x}.sqlite3"
 

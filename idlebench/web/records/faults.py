@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import models
 
 from .devices import acting
-from .jobs import Board, Unit
+from .jobs import Board, Job, Unit
 
 
 class Clue(models.Model):
@@ -21,8 +21,31 @@ class Clue(models.Model):
     step = models.CharField(max_length=20, blank=True)
     # read of the simulated bench and not of a machine
     simulated = models.BooleanField(default=False)
+    # told of the time before the unit came here: it weighs, and proves nothing
+    as_found = models.BooleanField(default=False)
     at = models.DateTimeField()
     dropped = models.DateTimeField(null=True, blank=True)
+    device = models.CharField(max_length=40, blank=True, default=acting)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.text
+
+
+class KnownFault(models.Model):
+    """A fault that stays, accepted by the owner: it is said on the sheet, and is in the way of nothing that is safe.
+
+    key: of the check that failed, "" where none tells it. follow_up: the job that was made of it.
+    """
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="known_faults")
+    text = models.CharField(max_length=300)
+    key = models.CharField(max_length=120, blank=True)
+    owner = models.CharField(max_length=80)
+    at = models.DateTimeField()
+    follow_up = models.ForeignKey(Job, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     device = models.CharField(max_length=40, blank=True, default=acting)
 
     class Meta:

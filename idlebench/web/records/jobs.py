@@ -60,6 +60,10 @@ class Unit(models.Model):
     look_skipped = models.JSONField(default=dict)
     worth = models.FloatField(null=True, blank=True)
     damage = models.PositiveIntegerField(default=0)
+    # before its survey: words of core.judge.triage.CONDITIONS; and what was decided by hand: save, donor or wait
+    condition = models.CharField(max_length=120, blank=True)
+    decision = models.CharField(max_length=8, blank=True)
+    decision_why = models.CharField(max_length=200, blank=True)
     handed_over = models.DateTimeField(null=True, blank=True)
     # how many hours of a day it will run, and from that, at hand-over, when it is looked at again and because of what
     hours_a_day = models.FloatField(default=4.0)
@@ -89,6 +93,8 @@ class Board(models.Model):
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="boards")
     name = models.CharField(max_length=60)
     title = models.CharField(max_length=80, blank=True)
+    # the number that is printed on it, held against those of the case and of other boards
+    serial = models.CharField(max_length=60, blank=True)
     supply = models.CharField(max_length=12, blank=True, choices=SUPPLIES)
     width = models.FloatField(default=200.0)
     height = models.FloatField(default=140.0)

@@ -7,7 +7,7 @@ from .buying import BuyingPlan, FirstClaim, GatherStep, Order, OrderLine, Suppli
 from .calendar import CalendarPlan, ShopHours
 from .choices import Choice, DeviceChoice, FuseBlown
 from .devices import Device, Instrument, PairingCode, WrongCode
-from .faults import Cause, Clue
+from .faults import Cause, Clue, KnownFault
 from .jobs import Board, BoardProfile, DismantleStep, Job, ShopPolicy, ShopTimes, Unit
 from .log import Entry
 from .parts import Part, ReformReading, ReformRun
@@ -19,7 +19,7 @@ from .removed import Removed
 from .revisions import Revision
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem, capacitor_of
 from .summary import FailureCount, Summary, UnitCounts
-from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Swap
+from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Modification, Swap
 from .tally import Judged, SeriesTally
 
 __all__ = [
@@ -49,7 +49,9 @@ __all__ = [
     "Instrument",
     "Job",
     "Judged",
+    "KnownFault",
     "Mend",
+    "Modification",
     "Order",
     "OrderLine",
     "PairingCode",

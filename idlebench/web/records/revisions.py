@@ -34,6 +34,7 @@ TABLES = {
     "choose_fuseblown": ("parts", _ON_BOARD),
     "records_deviceswap": ("parts", _ON_BOARD),
     "records_mend": ("parts", _ON_BOARD),
+    "records_modification": ("parts", _ON_BOARD),
     "records_event": ("record", _OF_BOARD),
     "records_importedrecord": ("record", _OF_BOARD),
 }

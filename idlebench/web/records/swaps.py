@@ -6,6 +6,8 @@ from django.db import models
 
 from idlebench.core.board.mends import Mend as CoreMend
 from idlebench.core.board.mends import read_mend
+from idlebench.core.board.modifications import Modification as CoreModification
+from idlebench.core.board.modifications import read_modification
 from idlebench.core.plan.bags import Pocket
 
 from .jobs import Board
@@ -80,6 +82,24 @@ class Mend(models.Model):
     def to_core(self) -> CoreMend:
         """The mend as the core reads it."""
         return read_mend(self.line)
+
+
+class Modification(models.Model):
+    """A modification of a board, kept as typed: what was added, lifted, moved, removed or changed, and how it is put back."""
+
+    board = models.ForeignKey(Board, on_delete=models.CASCADE, related_name="modifications")
+    line = models.CharField(max_length=300)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.line
+
+    def to_core(self) -> CoreModification:
+        """The modification as the core reads it."""
+        return read_modification(self.line)
 
 
 class Bag(models.Model):

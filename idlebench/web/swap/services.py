@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from django.utils import timezone
 
 from idlebench.core.board.mends import EXAMPLE, check_mend, is_mend, read_mend, too_thin
 from idlebench.core.board.mends import Mend as CoreMend
+from idlebench.core.board.modifications import is_modification, read_modification, troubles
 from idlebench.core.board.parts import LEFT_OUT
 from idlebench.core.board.quickline import read_line
 from idlebench.core.board.soldering import swap_order
@@ -20,13 +21,13 @@ from idlebench.core.prove.record import FUSE, HANDS, MEND, SWAP, SWAP_BACK
 from idlebench.core.refusal import BadInput, Block, Blocked
 from idlebench.core.simulate.truth import changed
 
-from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, ShelfDevice, Swap
+from ..records.models import CAPACITOR_FIELDS, CatalogueItem, DeviceSwap, Mend, Modification, ShelfDevice, Swap
 from ..unit.device_needs import KINDS
 from ..unit.door import Open, note, unit_of_board, unit_transaction
 from ..unit.fits import need_for
 from ..unit.log import log
 from ..unit.parts import BoardState, DeviceState, PartState
-from ..unit.rows import board_id, device_id, mend_id, part_id
+from ..unit.rows import board_id, device_id, mend_id, modification_id, part_id
 from ..unit.series import save_part
 from ..unit.state import UnitState
 from ..unit.stock import device_of, what_of
@@ -310,11 +311,16 @@ def mend(board: int, text: str) -> str:
         if reasons:
             raise Blocked("No repair can be logged now", reasons)
         row, said, told = board_id(board), text, ""
-        if is_mend(text):
+        if is_modification(text):
+            core = read_modification(text)
+            made = Modification.objects.create(board=found.row, line=core.as_line()[:300])
+            row, said, told = modification_id(made.pk), core.title, " ".join(troubles(core, found.zones))
+        elif is_mend(text):
             kept, told = _kept(found, read_mend(text), door.state)
             row, said = mend_id(kept.pk), kept.to_core().title
         note(door.state.row, MEND, timezone.now(), row=row, board=board_id(board), words=f"{found.row.name}: {said}")
-        _true_no_more(found, said, mend=True)
+        if not is_modification(text):
+            _true_no_more(found, said, mend=True)
         log(found.row.unit, "mend", f"{found.row.name}: {said}.")
         return told
 
@@ -332,21 +338,35 @@ def _kept(found: BoardState, core: CoreMend, state: UnitState) -> tuple[Mend, st
     return row, too_thin(core, net, found.rails or fed_rails(state.facts))
 
 
+def modification_back(board: int, pk: int) -> None:
+    """Log that a modification was put back, or typed by mistake; what it may have changed is asked again.
+
+    Raises:
+        Blocked: it is not there, or the unit has power.
+    """
+    _back(Modification, board, pk, "modification", "put back", modification_id)
+
+
 def mend_back(board: int, pk: int) -> None:
     """Take a mend back that was logged by mistake, or came off; what it may have changed is asked again.
 
     Raises:
         Blocked: it is not there, or the unit has power.
     """
-    with unit_transaction(unit_of_board(board), "The repair cannot be taken back") as door:
+    _back(Mend, board, pk, "repair", "repair taken back", mend_id)
+
+
+def _back(
+    model: type[Mend | Modification], board: int, pk: int, what: str, done: str, row_id: Callable[[int], str]
+) -> None:
+    with unit_transaction(unit_of_board(board), f"The {what} cannot be taken back") as door:
         found = door.board(board)
-        row = found.row.mends.filter(pk=pk).first()
+        row = model.objects.filter(board=found.row, pk=pk).first()
         if row is None:
-            raise Blocked("The repair is not there", (Block("mend", "It was taken back already."),))
+            raise Blocked(f"The {what} is not there", (Block("mend", "It was taken back already."),))
         if reasons := interlocks.mend(door.state.proof, board_id(board)):
-            raise Blocked("The repair cannot be taken back", reasons)
-        words = f"{found.row.name}: repair taken back, {row.line}"
-        note(door.state.row, MEND, timezone.now(), row=mend_id(row.pk), board=board_id(board), words=words)
+            raise Blocked(f"The {what} cannot be taken back", reasons)
+        words = f"{found.row.name}: {done}, {row.line}"
+        note(door.state.row, MEND, timezone.now(), row=row_id(row.pk), board=board_id(board), words=words[:300])
         log(found.row.unit, "mend", f"{words}.")
         row.delete()
-        _true_no_more(found, row.line, back=True, mend=True)

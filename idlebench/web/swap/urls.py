@@ -10,5 +10,6 @@ urlpatterns = [
     path("board/<int:pk>/swap/back/", views.back, name="swap_back"),
     path("board/<int:pk>/salvage/", views.salvage, name="salvage"),
     path("board/<int:pk>/mend/", views.mend, name="mend"),
+    path("board/<int:pk>/modification/back/", views.modification_back, name="modification_back"),
     path("board/<int:pk>/mend/back/", views.mend_back, name="mend_back"),
 ]

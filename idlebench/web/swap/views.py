@@ -14,6 +14,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.board.mends import EXAMPLE, reflow
+from idlebench.core.board.modifications import troubles
 from idlebench.core.board.parts import SIDES
 from idlebench.core.prove import Check, CheckStatus, interlocks
 from idlebench.core.refusal import BadInput, Block, Blocked
@@ -23,6 +24,7 @@ from ..ui.flash_messages import say
 from ..unit.parts import BoardState, DeviceState, PartState
 from ..unit.picture import board_picture
 from ..unit.rows import board_id, mend_id
+from ..unit.smoke import smoke_view
 from ..unit.state import UnitState, board_state
 from ..unit.times import learned_times
 from . import services
@@ -63,6 +65,9 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "joints": (joints := _joints(board)),
         "next_joint": next((ref for ref, _, done in joints if not done), ""),
         "mends": _mends(state, board),
+        "modifications": [
+            {"row": m.row, "core": m.core, "troubles": troubles(m.core, board.zones)} for m in board.work.modifications
+        ],
         **picture,
         "last": _last(board),
         "pocket": _pocket(board, place.ref if place else ""),
@@ -71,6 +76,7 @@ def _page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> 
         "charged": _charged(state, pk),
         "not_taken": _not_taken(request.GET.get("not", "")),
         "mend_example": EXAMPLE,
+        "smoke": smoke_view(state),
         **extra,
     }
     return render(request, "swap/swap.html", context, status=status)
@@ -211,6 +217,13 @@ def mend(request: HttpRequest, pk: int) -> HttpResponse:
 def mend_back(request: HttpRequest, pk: int) -> HttpResponse:
     text = request.POST.get("mend", "")
     services.mend_back(pk, int(text) if re.fullmatch(r"[0-9]{1,15}", text) else 0)
+    return redirect("swap", pk)
+
+
+@require_POST
+def modification_back(request: HttpRequest, pk: int) -> HttpResponse:
+    text = request.POST.get("mod", "")
+    services.modification_back(pk, int(text) if re.fullmatch(r"[0-9]{1,15}", text) else 0)
     return redirect("swap", pk)
 
 

@@ -21,7 +21,14 @@ class Live:
     unit_id: int
     title: str
     began: datetime
+    machine: str = ""
     off_now: str = ""
+    way: str = ""
+
+    @property
+    def at_mains(self) -> bool:
+        """Whether its power-up method is one for the mains."""
+        return self.way != "low"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,6 +36,7 @@ class Waits:
     """A wait of a procedure that runs, or is over and not answered yet."""
 
     unit: str
+    machine: str
     title: str
     unit_pk: int
     pk: int
@@ -40,8 +48,8 @@ def shell(request: HttpRequest) -> dict[str, object]:
     """The live unit, if any has power, the waits that run, and the theme."""
     live, now = next((Live(**dict(zip(_POWER, row, strict=True))) for row in _power().rows(0)), None), timezone.now()
     running = [
-        Waits(unit=name, title=title, unit_pk=unit, pk=pk, until=at, over=at <= now)
-        for pk, unit, name, title, at in _waits().rows(0)
+        Waits(unit=name, machine=machine, title=title, unit_pk=unit, pk=pk, until=at, over=at <= now)
+        for pk, unit, name, machine, title, at in _waits().rows(0)
     ]
     chosen = request.COOKIES.get("theme")
     theme = chosen if chosen in ("dark", "light") else "auto"
@@ -49,14 +57,14 @@ def shell(request: HttpRequest) -> dict[str, object]:
 
 
 #: the columns of a time of power, as Live names them
-_POWER = ("session", "unit", "unit_id", "title", "began", "off_now")
+_POWER = ("session", "unit", "unit_id", "title", "began", "machine", "off_now", "way")
 
 
 @cache
 def _power() -> Prepared:
     from ..records.models import PowerSession
 
-    columns = ("pk", "unit__name", "unit_id", "title", "began", "off_now")
+    columns = ("pk", "unit__name", "unit_id", "title", "began", "unit__job__machine", "off_now", "unit__job__way")
     return Prepared(lambda _: PowerSession.objects.order_by().filter(ended=None).values_list(*columns))
 
 
@@ -65,5 +73,5 @@ def _waits() -> Prepared:
     from ..records.models import UnitProcedure
 
     running = {"ended": None, "unit__handed_over": None, "waits_until__isnull": False}
-    columns = ("pk", "unit_id", "unit__name", "title", "waits_until")
+    columns = ("pk", "unit_id", "unit__name", "unit__job__machine", "title", "waits_until")
     return Prepared(lambda _: UnitProcedure.objects.order_by().filter(**running).values_list(*columns))

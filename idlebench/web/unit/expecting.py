@@ -152,7 +152,7 @@ def known_of(state: UnitState, board: BoardState) -> Known:
     frequency = state.job.meter_frequency
     parts = tuple(read_with(p.standing, frequency) for p in board.parts if not p.is_out)
     return Known(
-        lines=board.row.supply_model,
+        lines=board.lines,
         parts=parts,
         new=new,
         fuse=_readable(board.row.fuse),

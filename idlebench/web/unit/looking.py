@@ -20,6 +20,7 @@ from idlebench.core.choose.supply_model import tell_supply
 from idlebench.core.judge.measure import read_with
 from idlebench.core.prove import BoardFacts, Thing, interlocks, windings_of
 from idlebench.core.prove.hazards import Listed, Unlisted, stores_here
+from idlebench.core.prove.outside import feeding_rails, with_source
 from idlebench.core.prove.things import BOARD_FACTS, PART_FACTS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
@@ -214,7 +215,8 @@ def _board(
         if part["swap__item"] != LEFT_OUT:
             standing.append(core)
     return BoardFacts(
-        name=row["name"], supply=row["supply"], parts=tuple(standing), devices=others, row=board_id(row["pk"]),
+        name=row["name"], supply=row["supply"], parts=tuple(standing), devices=with_source(others, supply), row=board_id(row["pk"]),
+        from_rails=feeding_rails(supply),
         rows={part["ref"]: part_id(part["pk"]) for part in own}, fitted=fitted, monitor=monitor,
         windings=windings_of(row["source_volts"], row["source_va"], others, supply),
     )  # fmt: skip

@@ -17,6 +17,7 @@ from idlebench.core.board.replacement import Wire
 from idlebench.core.board.roles import disagreement, is_mains_place
 from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
+from idlebench.core.faults.assumed import AssumedSupply
 from idlebench.core.judge.device_verdict import judge_device
 from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict
 from idlebench.core.refusal import BadInput
@@ -227,6 +228,12 @@ class BoardState:
     work: Work = field(default_factory=Work)
     wiring: tuple[Wire, ...] = ()
     monitor: Monitor | None = None
+    assumed: AssumedSupply | None = None
+
+    @property
+    def lines(self) -> str:
+        """Its supply's lines as typed, else as they are assumed."""
+        return self.assumed.lines if self.assumed else self.row.supply_model
 
     def given_out(self, row: Board) -> BoardState:
         """The same for somebody else, with rows of its own; what was reckoned of it stays."""
@@ -340,7 +347,10 @@ class BoardState:
             fuse=row.fuse,
             source_volts=row.source_volts,
             source_va=row.source_va,
-            devices=tuple(d.standing for d in self.devices if d.device.what != "chip") + self._windings,
+            devices=prove.with_source(
+                tuple(d.standing for d in self.devices if d.device.what != "chip") + self._windings, self.supply
+            ),
+            from_rails=prove.feeding_rails(self.supply),
             row=board_id(row.pk),
             rows={p.ref: part_id(p.pk) for p in self.parts},
             fitted={ref: fitted_id(swap.item, swap.pk) for ref, swap in swapped.items()},
@@ -370,6 +380,7 @@ class BoardState:
                 for m in self.work.mends
                 if m.core.b is not None
             ),
+            modified=tuple(m.asked for m in self.work.modifications),
             wiring=self.wiring,
             classes={ref: swap.safety for ref, swap in swapped.items() if swap.safety != UNKNOWN},
             monitor=self.monitor,

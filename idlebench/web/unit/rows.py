@@ -25,5 +25,9 @@ def mend_id(pk: int) -> str:
     return f"m{pk}"
 
 
+def modification_id(pk: int) -> str:
+    return f"n{pk}"
+
+
 def procedure_id(pk: int) -> str:
     return f"q{pk}"

@@ -49,15 +49,18 @@ def _place(row: tuple) -> Place:
 def places() -> list[Place]:
     """What every open unit still waits for, capacitors first, the oldest job first."""
     at = "part__board__unit"
-    parts = Choice.objects.order_by().filter(
+    # nothing more is planned for a donor
+    parts = Choice.objects.order_by().exclude(part__board__unit__decision="donor").filter(
         part__board__unit__handed_over=None, part__board__replaced="", part__swap=None, action=Choice.TAKE, outdated=""
     ).values_list(
         "part_id", f"{at}__job_id", f"{at}_id", f"{at}__name", "part__board_id", "part__board__name", "part__ref", "item", "by_hand",
         "pk",
     )  # fmt: skip
     there = DeviceSwap.objects.filter(board=OuterRef("board_id"), ref=OuterRef("ref"))
-    devices = DeviceChoice.objects.order_by().filter(
-        ~Exists(there), ~Q(verdict=DeviceChoice.OUTDATED), board__unit__handed_over=None, board__replaced=""
+    devices = (
+        DeviceChoice.objects.order_by()
+        .exclude(board__unit__decision="donor")
+        .filter(~Exists(there), ~Q(verdict=DeviceChoice.OUTDATED), board__unit__handed_over=None, board__replaced="")
     )
     others = devices.values_list(
         Value(0), "board__unit__job_id", "board__unit_id", "board__unit__name", "board_id", "board__name", "ref", "item",
