@@ -21,6 +21,7 @@ from idlebench.web.records.models import (
     SupplierOffer,
 )
 from idlebench.web.survey.services import paste
+from idlebench.web.unit.stock import forget
 from idlebench.web.unit.wanted import places, waiting
 from tests import typed
 
@@ -43,7 +44,9 @@ def two_jobs(client, surveyed):
     assert Choice.objects.filter(by_hand=False).count() == 4
     CatalogueItem.objects.update(price=0.5, supplier="Quay Parts", pack=1, lead_days=3)
     Supplier.objects.create(name="Quay Parts", postage=4.0)
-    return surveyed, second
+    yield surveyed, second
+    # an update of many leaves no mark that the catalogue, laid out for ranking, is known by
+    forget()
 
 
 def planned():
@@ -286,14 +289,18 @@ def test_the_plan_as_a_table_and_what_nobody_offers(client, two_jobs):
     CatalogueItem.objects.filter(part=item).update(price=0.0)
     CatalogueItem.objects.get(part=item).save()
     plan = planned()
-    assert {m.item for m in plan.kept.missing} == {item}
-    assert "No supplier offers these" in client.get("/gather/").content.decode()
+    assert (
+        set(plan.kept.aims["cost"].unpriced) == {p.name for p in places() if p.item == item} and not plan.kept.missing
+    )
+    page = " ".join(client.get("/gather/").content.decode().split())
+    assert "Not counted, because nobody says a price:" in page
     rows = list(csv.DictReader(io.StringIO(client.get(reverse("gather_plan_csv")).content.decode())))
     orders = plan.kept.aims["cost"].orders
     assert [(r["supplier"], r["part"], int(r["quantity"])) for r in rows] == [
         (o.supplier, x.part, x.quantity) for o in orders for x in o.lines
     ]
-    assert sum(float(r["cost"]) for r in rows) == pytest.approx(plan.kept.aims["cost"].goods)
+    assert {r["price"] for r in rows if r["part"] == item} == {""}
+    assert sum(float(r["cost"] or 0) for r in rows) == pytest.approx(plan.kept.aims["cost"].goods)
 
 
 def test_spares_are_bought_of_what_is_cheap(two_jobs):

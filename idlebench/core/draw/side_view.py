@@ -147,7 +147,9 @@ def sized(part: Capacitor) -> Sized:
     pitch = part.pitch or (wide + 4 if lies else 0.0)
     spread = max(wide, pitch, deep)
     feet = tuple(middle + side * pitch / 2 for side in (-1, 1)) if pitch else ()
-    above = left + wide + 2 * room + spread / 2
+    high = f"{tall:g} mm"
+    # the height stands beside the body, and nothing is drawn into its letters
+    above = left + wide + max(2 * room, 0.3 * room + letter * (0.6 * len(high) + 0.9)) + spread / 2
     level = room * 0.4 + max(tall, deep) / 2
     pads = tuple((above + side * pitch / 2, level) for side in (-1, 1)) if pitch else ()
     under = board + room * 0.45
@@ -163,7 +165,7 @@ def sized(part: Capacitor) -> Sized:
         above_y=level,
         pads=pads,
         across=(left, left + wide, under, f"{wide:g} mm"),
-        high=(room * 0.4, board, left + wide + room * 0.3, f"{tall:g} mm"),
+        high=(room * 0.4, board, left + wide + room * 0.3, high),
         pitch=(pads[0][0], pads[1][0], below, f"{pitch:g} mm") if part.pitch else None,
         words=said,
         letter=letter,

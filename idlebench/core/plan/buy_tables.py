@@ -36,6 +36,15 @@ def _euros(text: str) -> float:
     return read(text.lstrip("€ "), "", low=0.0, high=MOST_EUROS)
 
 
+def _free_above(text: str) -> float | None:
+    """Goods from which postage is free, €; None for never, in words or as a dash.
+
+    >>> _free_above('€40'), _free_above('never'), _free_above('-')
+    (40.0, None, None)
+    """
+    return None if text.strip().lower() in ("never", "no", "none", "-", "–") else _euros(text)
+
+
 def read_fits(text: str) -> tuple[tuple[str, float], ...]:
     """The parts that go into a place, each with what it is worse by, € a piece.
 
@@ -132,7 +141,9 @@ OFFERS = (
 SUPPLIERS = (
     Column(name="supplier", take=_name, required=True, about="its name"),
     Column(name="postage", take=_euros, default=0.0, unit="€", about="of a parcel"),
-    Column(name="free_above", take=_euros, default=None, unit="€", about="goods from which it is free; empty: never"),
+    Column(
+        name="free_above", take=_free_above, default=None, unit="€", about="goods from which it is free; empty: never"
+    ),
     Column(name="handling", take=_euros, default=0.0, unit="€", about="of a line"),
     Column(name="minimum", take=_euros, default=0.0, unit="€", about="least goods of an order"),
 )

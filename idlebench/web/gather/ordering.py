@@ -12,7 +12,7 @@ from idlebench.core.plan.orders import SHELF
 from idlebench.core.refusal import BadInput, Block, Blocked
 
 from ..records.kept_plans import PlaceBehind, PlannedPlace
-from ..records.models import FirstClaim, GatherStep, Order, OrderLine, Part
+from ..records.models import FirstClaim, GatherStep, OfferOut, Order, OrderLine, Part
 from ..unit import settling
 from ..unit.door import unit_transaction
 from ..unit.log import log
@@ -113,7 +113,7 @@ def arrived(line: int, pieces: int) -> OrderLine:
 
 
 def no_more(line: int) -> OrderLine:
-    """Say that no more of a line will come; its places wait again.
+    """Say that no more of a line will come; its places wait again, and nothing of it is planned from there until it is put back.
 
     Raises:
         BadInput: no such line, or all of it has come.
@@ -124,8 +124,23 @@ def no_more(line: int) -> OrderLine:
             raise BadInput(row.part, "a line that is still on order", field="line")
         row.short = True
         row.save()
-        GatherStep.objects.create(kind=GatherStep.SHORT, order=row.order, line=row, at=timezone.now())
+        step = GatherStep.objects.create(kind=GatherStep.SHORT, order=row.order, line=row, at=timezone.now())
+        OfferOut.objects.get_or_create(part=row.part, supplier=row.order.supplier, defaults={"at": step.at})
         _close(row.order)
+    return row
+
+
+def put_back(pk: int) -> OfferOut:
+    """Let a supplier's offer of a part count again.
+
+    Raises:
+        BadInput: it counts.
+    """
+    with transaction.atomic():
+        row = OfferOut.objects.filter(pk=pk).first()
+        if row is None:
+            raise BadInput(str(pk), "an offer that was taken out", "Load the page again.", field="offer")
+        OfferOut.objects.filter(pk=row.pk).delete()
     return row
 
 
@@ -172,6 +187,12 @@ def take_back() -> str:
             said = f"{step.pieces} of {line.part} are taken off the shelf again."
         else:
             line.short = False
+            if (
+                not OrderLine.objects.filter(part=line.part, order__supplier=order.supplier, short=True)
+                .exclude(pk=line.pk)
+                .exists()
+            ):
+                OfferOut.objects.filter(part=line.part, supplier=order.supplier).delete()
             said = f"{line.part} is on order again."
         line.save()
         step.delete()

@@ -18,16 +18,19 @@ from idlebench.core.plan.buy import AIMS, buy
 from idlebench.core.plan.by_hand import part_by_part
 from idlebench.core.plan.orders import Shop, Wanted, with_spares
 from idlebench.core.refusal import BadInput
+from idlebench.core.wording import listed, many
 
 from ..records.kept_plans import AimPlan, KeptBuying, PlaceBehind
 from ..records.models import BuyingPlan
 from ..unit.fits import rankings_for
-from ..unit.state import states_of
+from ..unit.state import UnitState, states_of
 from ..unit.stock import used_parts
 from ..unit.wanted import Place, Stock, places, stock_of
 
 #: What a place's next part is worse by, € a step down the ranking, and how many are thought of.
 STEP, THOUGHT_OF = 0.05, 4
+#: How far down the ranking a part with a price is looked for.
+ALL = 60
 #: How long each aim may take, s.
 SECONDS = 6.0
 #: What is said while each aim is looked for.
@@ -43,16 +46,39 @@ def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], 
         if not place.by_hand:
             by_unit[place.unit].append(place)
     found = {}
-    used = used_parts()
     for state in states_of(by_unit):
-        members, parts = by_unit[state.row.pk], {part.pk: part for part in state.parts}
-        ranked = rankings_for(state, [parts[place.pk] for place in members], fits=THOUGHT_OF, refused=0)
-        for place, ranking in zip(members, ranked, strict=True):
-            names = by_hand_only((c.part.part for c in ranking.candidates if c.status == FITS), used)
-            if place.item not in names:
-                names.insert(0, place.item)
-            found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(names[:THOUGHT_OF]))
+        members = by_unit[state.row.pk]
+
+        first = _fitting(state, members, THOUGHT_OF)
+        for place in members:
+            if place.item not in first[place.pk]:
+                first[place.pk] = [place.item, *first[place.pk]][:THOUGHT_OF]
+        had = _priced_or_here({name for names in first.values() for name in names})
+        # what has no price is bought only where nothing that has one fits
+        dear = [place for place in members if not had & set(first[place.pk])]
+        further = _fitting(state, dear, ALL) if dear else {}
+        had = _priced_or_here({name for names in further.values() for name in names})
+        for place in members:
+            names = first[place.pk]
+            found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(names))
+            behind = further.get(place.pk, ())
+            if name := next((name for name in behind if name in had), None):
+                found[place.pk] += ((name, round(STEP * behind.index(name), 2)),)
     return found
+
+
+def _fitting(state: UnitState, some: list[Place], most: int) -> dict[int, list[str]]:
+    """What goes into some places of a unit without a doubt, best first, by part row; nothing out of a donor."""
+    parts, used = {part.pk: part for part in state.parts}, used_parts()
+    ranked = rankings_for(state, [parts[place.pk] for place in some], fits=most, refused=0)
+    names = [by_hand_only((c.part.part for c in one.candidates if c.status == FITS), used) for one in ranked]
+    return {place.pk: own for place, own in zip(some, names, strict=True)}
+
+
+def _priced_or_here(names: Iterable[str]) -> set[str]:
+    """Those of some parts that are offered with a price, lie here or come."""
+    stock = stock_of(names)
+    return {offer.part for offer in stock.offers if offer.priced} | {name for name in names if stock.have(name)}
 
 
 def stamp(wanted: Iterable[Place], stock: Stock) -> str:
@@ -91,6 +117,14 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
     with transaction.atomic():
         BuyingPlan.objects.all().delete()
         return BuyingPlan.objects.create(at=timezone.now(), stamp=rests_on, found=kept.written())
+
+
+def told(kept: KeptBuying) -> str:
+    """What a plan comes to, in a sentence: what it leaves out, too."""
+    cost = kept.aims["cost"]
+    left = [f"{many(len(cost.unpriced), 'place')} without a price not counted"] if cost.unpriced else []
+    left += [f"{many(len(kept.missing), 'place')} whose part nobody offers"] if kept.missing else []
+    return f"Planned: {listed([many(len(cost.orders), 'parcel') + f', €{cost.total:.2f} in all', *left])}."
 
 
 @dataclass(frozen=True)

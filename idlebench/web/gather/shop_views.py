@@ -6,6 +6,7 @@ import csv
 import io
 from collections.abc import Mapping
 
+from django.db.models import Count
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -19,7 +20,7 @@ from idlebench.core.text.quantity import read
 from idlebench.core.wording import listed, many
 
 from ..records.kept_plans import AimPlan
-from ..records.models import GatherStep, Order, Part
+from ..records.models import GatherStep, OfferOut, Order, Part, SupplierOffer
 from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from ..unit.fits import ranking_for
@@ -50,6 +51,8 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     lines = waiting(wanted, stock)
     orders = list(Order.objects.order_by("closed", "-id").prefetch_related("lines")[: 2 * ORDERS])
     without = [line for line in lines if line.without]
+    out = list(OfferOut.objects.all())
+    not_coming = {one.part for one in out}
     ordered, chosen = (kept.ordered, kept.chosen) if kept else ((), "")
     left = found.next_parcel(ordered) if current and found else None
     parcel = left.supplier if left and chosen in ("", aim) else ""
@@ -61,6 +64,9 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         "to_pay": found.goods + found.postage if found else 0.0,
         # what a plan of now still buys is looked after
         "covered": left is not None,
+        # what will not come stays in sight until something stands in for it
+        "short": [line for line in without if line.part in not_coming] if left else without[:WAITING],
+        "out": out,
         "gap": 100 * (found.gap or 0) if found else 0,
         "ordered": ordered, "chosen": chosen,
         # the parcel to be ordered next, else what comes next, else a plan
@@ -69,9 +75,10 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
         "orders": [order for order in orders if not order.closed],
         "given": GatherStep.objects.exists(),
         "past": [order for order in orders if order.closed],
-        "wanted": len(wanted), "jobs": len({p.job for p in wanted}), "without": without[:WAITING],
-        "without_more": max(0, len(without) - WAITING), "later": [line for line in lines if line.later][:WAITING],
+        "wanted": len(wanted), "jobs": len({p.job for p in wanted}), "without": without,
+        "without_more": 0 if left else max(0, len(without) - WAITING), "later": [line for line in lines if line.later][:WAITING],
         "suppliers": _suppliers(stock, found),
+        "typed": terms.terms_typed(request.GET.get("terms", "")),
         **extra,
     }  # fmt: skip
     return render(request, "gather/shop.html", context, status=status)
@@ -83,7 +90,7 @@ def _aims(found: Mapping[str, AimPlan], chosen: str) -> list[dict[str, object]]:
     return [
         {
             "aim": aim, "title": TITLES[aim], "total": found[aim].total, "more": round(found[aim].total - least, 2),
-            "parcels": len(found[aim].orders), "days": found[aim].days, "here": aim == chosen,
+            "unpriced": len(found[aim].unpriced), "parcels": len(found[aim].orders), "days": found[aim].days, "here": aim == chosen,
         }
         for aim in AIMS
     ]  # fmt: skip
@@ -92,7 +99,8 @@ def _aims(found: Mapping[str, AimPlan], chosen: str) -> list[dict[str, object]]:
 def _suppliers(stock: Stock, found: AimPlan | None) -> list[dict[str, object]]:
     """All suppliers with their terms; those of the plan whose terms nobody has said, too."""
     named = [order.supplier for order in found.orders] if found else []
-    told = [{"name": name, "row": stock.terms[name]} for name in sorted(stock.said)]
+    counts = dict(SupplierOffer.objects.order_by().values_list("supplier__name").annotate(Count("pk")))
+    told = [{"name": name, "row": stock.terms[name], "offers": counts.get(name, 0)} for name in sorted(stock.said)]
     return told + [{"name": name, "row": None} for name in dict.fromkeys(named) if name not in stock.said]
 
 
@@ -103,8 +111,7 @@ def plan(request: HttpRequest) -> HttpResponse:
 
     def work(task: Task) -> str:
         made = planning.make(spares, task.step)
-        cost = made.kept.aims["cost"]
-        return f"Planned: {many(len(cost.orders), 'parcel')}, €{cost.total:.2f} in all."
+        return planning.told(made.kept)
 
     return redirect("task", begin("A buying plan", reverse("gather_shop"), work).key)
 
@@ -136,6 +143,15 @@ def no_more(request: HttpRequest) -> HttpResponse:
     row = ordering.no_more(_number(request.POST.get("line", "")))
     return say(
         request, reverse("gather_shop"), f"No more of {row.part} is expected: {row.arrived} of {row.quantity} received"
+    )
+
+
+@require_POST
+def put_back(request: HttpRequest) -> HttpResponse:
+    """Let an offer count again that was taken out."""
+    row = ordering.put_back(_number(request.POST.get("offer", "")))
+    return say(
+        request, reverse("gather_shop"), f"{row.part} from {row.supplier} can be ordered again: plan again to use it"
     )
 
 
@@ -182,6 +198,26 @@ def supplier(request: HttpRequest) -> HttpResponse:
     return say(request, reverse("gather_shop"), f"Terms of {row.name} saved: plan again to use them")
 
 
+@require_POST
+def supplier_delete(request: HttpRequest) -> HttpResponse:
+    """Delete a supplier with its terms and offers."""
+    name = request.POST.get("supplier", "")
+    offers = terms.delete_terms(name)
+    return say(request, reverse("gather_shop"), f"{name} is deleted, and {many(offers, 'offer')} with it")
+
+
+def plan_text(request: HttpRequest) -> HttpResponse:
+    """A parcel, or all of them, as lines to paste into a mail or a basket: part, quantity."""
+    plan, _ = planning.latest()
+    found = plan.kept.aims.get(request.GET.get("aim", "cost")) if plan else None
+    only = request.GET.get("supplier", "")
+    parcels = [parcel for parcel in found.orders if only in ("", parcel.supplier)] if found else []
+    told = ["\n".join(f"{line.part}, {line.quantity}" for line in parcel.lines) for parcel in parcels]
+    if not only:
+        told = [f"From {parcel.supplier}\n{lines}" for parcel, lines in zip(parcels, told, strict=True)]
+    return HttpResponse("\n\n".join(told) + "\n", content_type="text/plain; charset=utf-8")
+
+
 def plan_csv(request: HttpRequest) -> HttpResponse:
     """The plan as a table, by supplier."""
     plan, _ = planning.latest()
@@ -199,8 +235,8 @@ def plan_csv(request: HttpRequest) -> HttpResponse:
                 parcel.supplier,
                 line.part,
                 line.quantity,
-                f"{line.price:.4f}",
-                f"{line.cost:.2f}",
+                "" if line.price is None else f"{line.price:.4f}",
+                "" if line.cost is None else f"{line.cost:.2f}",
                 "; ".join(places),
             )
             writer.writerow([disarmed(cell) if isinstance(cell, str) else cell for cell in cells])

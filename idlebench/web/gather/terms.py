@@ -40,6 +40,30 @@ def say_terms(typed: Mapping[str, str]) -> Supplier:
     return row
 
 
+def terms_typed(name: str) -> dict[str, str]:
+    """A supplier's terms as they would be typed, to be corrected; empty where nobody said them."""
+    row = Supplier.objects.filter(name=name).first()
+    if row is None:
+        return {}
+    told = {"supplier": name, "free_above": "never" if row.free_above is None else f"{row.free_above:g}"}
+    return told | {field: f"{getattr(row, field):g}" for field in ("postage", "handling", "minimum")}
+
+
+@transaction.atomic
+def delete_terms(name: str) -> int:
+    """Delete a supplier with its terms and offers; how many offers went.
+
+    Raises:
+        BadInput: nobody said its terms.
+    """
+    row = Supplier.objects.filter(name=name).first()
+    if row is None:
+        raise BadInput(name, "a supplier whose terms are known", "Load the page again.", field="supplier")
+    offers = row.offers.count()
+    row.delete()
+    return offers
+
+
 @dataclass(frozen=True, kw_only=True)
 class Preview:
     """A price list before it is taken: its heading, the map, the first offers read by it, and what cannot be read of them."""

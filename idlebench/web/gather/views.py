@@ -53,9 +53,9 @@ def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
     for line in services.gathering(state):
         item = line.item
         value, volts, supplier = (show(item.value, "F"), item.rated, item.supplier) if item else ("", "", "")
-        rows.append([line.name, value, volts, line.needed, line.stock, line.buy, line.price, supplier, line.refs])
+        rows.append([line.name, value, volts, line.needed, line.stock, line.buy, _cost(line), supplier, line.refs])
     for line in services.device_lines(state):
-        rows.append([line.name, line.marked, "", line.needed, line.stock, line.buy, line.price, "", line.refs])
+        rows.append([line.name, line.marked, "", line.needed, line.stock, line.buy, _cost(line), "", line.refs])
     for row in rows:
         cells = (f"{cell:.2f}" if isinstance(cell, float) else cell for cell in row)
         writer.writerow([disarmed(cell) if isinstance(cell, str) else cell for cell in cells])
@@ -64,6 +64,11 @@ def gather_csv(request: HttpRequest, pk: int) -> HttpResponse:
         content_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="gather.csv"'},
     )
+
+
+def _cost(line: services.GatherLine | services.DeviceLine) -> float | str:
+    """What a line costs, €; empty where nobody says a price."""
+    return "" if line.buy and not line.price else line.price
 
 
 @require_POST

@@ -213,7 +213,7 @@ def _page(name: str, data: bytes) -> tuple[dict[str, Any], dict[str, Any] | None
 
 def _parcels(lines: list[Any]) -> None:
     """Refuse parcels that no sheet can tell."""
-    wanted = {"supplier": str, "at": str, "part": str, "quantity": int, "price": (int, float)}
+    wanted = {"supplier": str, "at": str, "part": str, "quantity": int, "price": (int, float, type(None))}
     for line in lines:
         if (
             not isinstance(line, dict)

@@ -8,6 +8,7 @@ from ..records.models import (
     CatalogueItem,
     ColumnMap,
     Job,
+    OfferOut,
     PracticeRun,
     Removed,
     ShelfDevice,
@@ -17,7 +18,7 @@ from ..records.models import (
 )
 
 #: What a bench has only since somebody typed, took in or practised something.
-_OWN = (Job, Removed, Supplier, SupplierOffer, ShelfDevice, ShopProcedure, PracticeRun, ColumnMap)
+_OWN = (Job, Removed, Supplier, SupplierOffer, ShelfDevice, ShopProcedure, PracticeRun, ColumnMap, OfferOut)
 
 
 def untouched() -> bool:

@@ -105,12 +105,15 @@ class Order(models.Model):
 
 
 class OrderLine(models.Model):
-    """A part of an order: pieces ordered, € a piece, and how many have come. short: that no more will come was said."""
+    """A part of an order: pieces ordered, € a piece (None: nobody says it), and how many have come.
+
+    short: that no more will come was said.
+    """
 
     order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="lines")
     part = models.CharField(max_length=60)
     quantity = models.PositiveIntegerField()
-    price = models.FloatField()
+    price = models.FloatField(null=True)
     arrived = models.PositiveIntegerField(default=0)
     short = models.BooleanField(default=False)
 
@@ -124,6 +127,21 @@ class OrderLine(models.Model):
     def open(self) -> int:
         """Pieces that are still to come."""
         return 0 if self.short else self.quantity - self.arrived
+
+
+class OfferOut(models.Model):
+    """That a supplier does not deliver a part, whatever it offers: nothing is planned from there until this is taken away."""
+
+    part = models.CharField(max_length=60)
+    supplier = models.CharField(max_length=60)
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["part", "supplier"]
+        constraints = [models.UniqueConstraint(fields=["part", "supplier"], name="offer_out_once")]
+
+    def __str__(self) -> str:
+        return f"{self.part} does not come from {self.supplier}"
 
 
 class FirstClaim(models.Model):

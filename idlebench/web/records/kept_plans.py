@@ -9,12 +9,12 @@ from typing import Any, Self
 
 @dataclass(frozen=True, kw_only=True)
 class ParcelLine:
-    """A line of a parcel. price: € a piece. cost: € of the line."""
+    """A line of a parcel. price: € a piece. cost: € of the line. None where nobody says the price."""
 
     part: str
     quantity: int
-    price: float
-    cost: float
+    price: float | None
+    cost: float | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,6 +44,7 @@ class AimPlan:
     """The plan by one aim: money in €, `days` until all is here, `gap` the share by which another could be cheaper.
 
     part_by_part: what it would cost bought part by part, None where that cannot be.
+    unpriced: places that get a part without a price; no sum counts those.
     """
 
     total: float
@@ -57,12 +58,14 @@ class AimPlan:
     orders: tuple[Parcel, ...]
     places: tuple[PlannedPlace, ...]
     days: float
+    unpriced: tuple[str, ...] = ()
 
     @classmethod
     def of(cls, told: Mapping[str, Any]) -> Self:
         """From the plan as the core tells it: places say where a part comes from under `from`."""
         return cls(
-            **{f.name: told[f.name] for f in fields(cls) if f.name not in ("orders", "places")},
+            **{f.name: told[f.name] for f in fields(cls) if f.name not in ("orders", "places", "unpriced")},
+            unpriced=tuple(told.get("unpriced", ())),
             orders=tuple(
                 Parcel(**{**one, "lines": tuple(ParcelLine(**line) for line in one["lines"])}) for one in told["orders"]
             ),

@@ -3,7 +3,7 @@
 The tables keep the names they were first made under, so that an existing bench opens.
 """
 
-from .buying import BuyingPlan, FirstClaim, GatherStep, Order, OrderLine, Supplier, SupplierOffer
+from .buying import BuyingPlan, FirstClaim, GatherStep, OfferOut, Order, OrderLine, Supplier, SupplierOffer
 from .calendar import CalendarPlan, ShopHours
 from .choices import Choice, DeviceChoice, FuseBlown
 from .devices import Device, Instrument, PairingCode, WrongCode
@@ -17,7 +17,7 @@ from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
 from .proof import Event, ImportedRecord, PowerSession, Reading
 from .removed import Removed
 from .revisions import Revision
-from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem, capacitor_of
+from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem, StockChange, capacitor_of
 from .summary import FailureCount, Summary, UnitCounts
 from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Modification, Swap
 from .tally import Judged, SeriesTally
@@ -52,6 +52,7 @@ __all__ = [
     "KnownFault",
     "Mend",
     "Modification",
+    "OfferOut",
     "Order",
     "OrderLine",
     "PairingCode",
@@ -72,6 +73,7 @@ __all__ = [
     "ShopProcedure",
     "ShopTimes",
     "StagedItem",
+    "StockChange",
     "Summary",
     "Supplier",
     "SupplierOffer",

@@ -10,6 +10,8 @@ from django.db import models
 
 from idlebench.core.board.parts import Capacitor
 
+from .devices import acting
+
 CAPACITOR_FIELDS = tuple(f.name for f in fields(Capacitor))
 
 
@@ -104,6 +106,24 @@ class ShelfDevice(models.Model):
 
     def __str__(self) -> str:
         return self.part
+
+
+class StockChange(models.Model):
+    """Pieces of a part that were counted by hand: how many lay there before and since, and what was said of it."""
+
+    part = models.CharField(max_length=60, db_index=True)
+    was = models.PositiveIntegerField()
+    now = models.PositiveIntegerField()
+    why = models.CharField(max_length=120, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+    # who did it: the name of a paired device, "" for this machine
+    device = models.CharField(max_length=40, blank=True, default=acting)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"{self.part}: {self.was} to {self.now}"
 
 
 class ColumnMap(models.Model):

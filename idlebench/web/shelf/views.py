@@ -13,16 +13,13 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from idlebench.core.board.column_map import EXAMPLE, read_foreign
-from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES, polarity_mark
+from idlebench.core.board.parts import KINDS, MOUNTINGS, SAFETY_CLASSES
 from idlebench.core.board.tables import CATALOGUE, read_value, write_catalogue
 from idlebench.core.choose.cells_and_diodes import CHEMISTRIES, DIODE_KINDS, Battery, Diode
 from idlebench.core.choose.device_tables import TABLES
 from idlebench.core.choose.fuses import Fuse
 from idlebench.core.choose.regulators_and_fuses import Regulator
 from idlebench.core.choose.shelf_line import read_own
-from idlebench.core.draw.board import shape_of
-from idlebench.core.draw.plots import life_plot, ripple_plot
-from idlebench.core.draw.side_view import sized
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.text.quantity import read, show
@@ -225,27 +222,6 @@ def csv_out(request: HttpRequest) -> HttpResponse:
         content_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="catalogue.csv"'},
     )
-
-
-def part(request: HttpRequest, name: str) -> HttpResponse:
-    """One part of the catalogue, with its curves; a used one is read again here."""
-    row = CatalogueItem.objects.get(part=name)
-    complaint = None
-    if request.method == "POST":
-        try:
-            services.read_again(row, request.POST.get("measured", ""))
-            return say(request, reverse("shelf_part", args=[name]), f"{name} was read again")
-        except BadInput as error:
-            complaint = error
-    item = row.to_core()
-    curves = [plot for plot in (ripple_plot(item), life_plot(item)) if plot]
-    mark = polarity_mark(item.kind, item.mounting, item.bipolar)
-    shape = shape_of(item)
-    context = {
-        "item": item, "plots": curves, "mark": mark, "shape": shape, "view": sized(item), "room": "shelf", "row": row,
-        "complaint": complaint,
-    }  # fmt: skip
-    return render(request, "shelf/part.html", context, status=422 if complaint else 200)
 
 
 def foreign(request: HttpRequest) -> HttpResponse:

@@ -19,7 +19,7 @@ from idlebench.core.choose.rules import Columns
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
-from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice, capacitor_of
+from ..records.models import CAPACITOR_FIELDS, CatalogueItem, ShelfDevice, StockChange, capacitor_of
 from ..records.prepared import Prepared
 
 #: A part of a catalogue that is no capacitor.
@@ -156,6 +156,27 @@ def count_in(part: str, pieces: int) -> CatalogueItem | ShelfDevice:
     item.refresh_from_db()
     item.save(update_fields=["changed"])
     return item
+
+
+@transaction.atomic
+def recount(part: str, pieces: int, price: float | None, why: str = "") -> CatalogueItem | ShelfDevice:
+    """Say how many pieces lie on the shelf and what one costs, €; None: nobody says it. What was there before is kept.
+
+    Raises:
+        BadInput: no such part.
+    """
+    row = CatalogueItem.objects.select_for_update().filter(part=part).first()
+    if row is None:
+        device = device_of(part)
+        if device is None:
+            raise BadInput(part, "a part of the Shelf", field="part")
+        facts = {"what": what_of(device), "price": device.price, "stock": device.stock}
+        row, _ = ShelfDevice.objects.get_or_create(part=part, defaults=facts)
+    if row.stock != pieces:
+        StockChange.objects.create(part=part, was=row.stock, now=pieces, why=why)
+    row.stock, row.price = pieces, price or 0.0
+    row.save(update_fields=["stock", "price", *(["changed"] if isinstance(row, CatalogueItem) else [])])
+    return row
 
 
 @transaction.atomic

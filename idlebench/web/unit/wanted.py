@@ -11,7 +11,16 @@ from django.db.models import Exists, F, OuterRef, Q, Sum, Value
 from idlebench.core.plan.buy_tables import UNKNOWN_LEAD
 from idlebench.core.plan.orders import Offer, Supplier
 
-from ..records.models import CatalogueItem, Choice, DeviceChoice, DeviceSwap, FirstClaim, OrderLine, SupplierOffer
+from ..records.models import (
+    CatalogueItem,
+    Choice,
+    DeviceChoice,
+    DeviceSwap,
+    FirstClaim,
+    OfferOut,
+    OrderLine,
+    SupplierOffer,
+)
 from ..records.models import Supplier as SupplierRow
 from .stock import devices as all_devices
 
@@ -93,43 +102,35 @@ class Stock:
 
 
 def stock_of(parts: Iterable[str]) -> Stock:
-    """Pieces and offers of some parts. What suppliers were said to offer stands before the price that the Shelf has."""
+    """Pieces and offers of some parts.
+
+    What suppliers were said to offer stands before the price that the Shelf has. A new part of which nobody says a price is offered
+    without one. What was said not to come is no offer, nor is a part out of a donor.
+    """
     names = set(parts)
     here: dict[str, int] = {}
-    offers: list[Offer] = []
-    for row in SupplierOffer.objects.filter(part__in=names).select_related("supplier"):
-        offers.append(row.to_core())
-    known = {offer.part for offer in offers}
-    items = CatalogueItem.objects.filter(part__in=names)
-    for part, stock, price, pack, supplier, days in items.values_list(
-        "part", "stock", "price", "pack", "supplier", "lead_days"
+    out = set(OfferOut.objects.filter(part__in=names).values_list("part", "supplier"))
+    rows = SupplierOffer.objects.filter(part__in=names).select_related("supplier")
+    offers = [offer for offer in (row.to_core() for row in rows) if (offer.part, offer.supplier) not in out]
+    named, priced = {offer.part for offer in offers}, {offer.part for offer in offers if offer.priced}
+
+    def on_shelf(part: str, supplier: str, pack: int, price: float, days: float) -> None:
+        if part in (priced if price > 0 else named) or (part, supplier) in out:
+            return
+        breaks = ((1, price),) if price > 0 else ()
+        offers.append(Offer(part=part, supplier=supplier, pack=pack, breaks=breaks, stock=None, lead_days=days))
+
+    columns = ("part", "stock", "price", "pack", "supplier", "lead_days", "used_read")
+    for part, stock, price, pack, supplier, days, used in CatalogueItem.objects.filter(part__in=names).values_list(
+        *columns
     ):
         here[part] = stock
-        if price > 0 and part not in known:
-            offers.append(
-                Offer(
-                    part=part,
-                    supplier=supplier or NOBODY,
-                    pack=max(1, pack),
-                    breaks=((1, price),),
-                    stock=None,
-                    lead_days=float(days or UNKNOWN_LEAD),
-                )
-            )
+        if used is None or price > 0:
+            on_shelf(part, supplier or NOBODY, max(1, pack), price, float(days or UNKNOWN_LEAD))
     for device in all_devices() if names - set(here) else ():
         if device.part in names:
             here[device.part] = device.stock
-            if device.price > 0 and device.part not in known:
-                offers.append(
-                    Offer(
-                        part=device.part,
-                        supplier=NOBODY,
-                        pack=1,
-                        breaks=((1, device.price),),
-                        stock=None,
-                        lead_days=UNKNOWN_LEAD,
-                    )
-                )
+            on_shelf(device.part, NOBODY, 1, device.price, UNKNOWN_LEAD)
     terms = {row.name: row.to_core() for row in SupplierRow.objects.all()}
     said = frozenset(terms)
     for name in {offer.supplier for offer in offers}:

@@ -146,6 +146,12 @@ def euros(value: float | None) -> str:
 
 
 @register.filter
+def price_typed(value: float) -> str:
+    """A price as it is typed into a field: the digits that it has, cents at least."""
+    return euros(value)[1:]
+
+
+@register.filter
 def many(count: float, word: str) -> str:
     """A count with its word: 1 day, 2 days, 1.5 days."""
     whole = round(count) if abs(count - round(count)) < 0.05 else round(count, 1)
