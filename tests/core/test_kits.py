@@ -4,9 +4,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from idlebench.core.board.parts import Fitted
+from idlebench.core.board.parts import Capacitor, Fitted
 from idlebench.core.board.quickline import read_line
 from idlebench.core.choose.need import need_of
+from idlebench.core.choose.rank import FAILS, Columns, judge_parts, rank
 from idlebench.core.plan.kits import hold, read_kit
 from idlebench.core.refusal import BadInput
 
@@ -122,3 +123,28 @@ def test_a_line_for_no_place_says_what_the_nearest_refuses_it_for():
     kit = hold(needs, read_kit("1 x 100u 25V 6.3x16 p2.5"))
     (line,) = kit.lines
     assert line.words == "for no place" and line.why.startswith("nearest C1: ") and "16" in line.why and "8" in line.why
+
+
+def test_a_line_without_a_temperature_is_not_85_degrees():
+    (typed,) = read_kit("4 x 100u 16V 6.3x11 p2.5")
+    (told,) = read_kit("4 x 100u 16V 6.3x11 p2.5 105C")
+    table = read_kit("part,value,volts,temperature,stock\nA,100u,16,,4\nB,100u,16,85,4\n")
+    assert [line.part.temperature for line in (typed, told, *table)] == [0.0, 105.0, 0.0, 85.0]
+
+
+@pytest.mark.parametrize(
+    ("kind", "asked", "words"),
+    [("wet", 85.0, True), ("wet", 105.0, True), ("film", 85.0, False), ("film", 105.0, True)],
+)
+def test_a_temperature_that_nobody_says_is_read_on_the_sleeve_and_refuses_nothing(kind, asked, words):
+    need = need_of(Fitted(ref="C1", value=1e-6, volts=16, kind=kind, temperature=asked))
+    unsaid = Capacitor(
+        part="Z", series="", kind=kind, value=1e-6, volts=25, mounting="radial", temperature=0.0, life=5000
+    )
+    (judged,) = judge_parts(need, [unsaid])
+    (ranked,) = rank(need, Columns.of([unsaid])).candidates
+    told = [reason for reason in judged.reasons if "temperature" in reason.text]
+    assert bool(told) is words and all(reason.status < FAILS for reason in told)
+    assert ranked.part == unsaid and not any(
+        margin.rule == "life" and margin.value and margin.value == margin.value for margin in judged.margins
+    )

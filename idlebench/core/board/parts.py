@@ -142,7 +142,7 @@ class Capacitor:
         part: its name in the catalogue.
         series, kind, mounting: as in the open formats.
         value: F. tolerance: fraction, symmetric. volts: V DC. ac_volts: V AC, 0 if none is given.
-        safety: X1 … Y4 or "". temperature: °C. life: h at that temperature.
+        safety: X1 … Y4 or "". temperature: °C, 0 where nobody says it. life: h at that temperature.
         ripple: A at ripple_frequency (Hz). esr: Ω at esr_frequency (Hz). 0 where not given.
         diameter, height, pitch: mm (for box parts the diameter is the length of the body).
         price: per piece. pack: pieces in a pack. lead_days: days to come. stock: on the shelf.

@@ -71,7 +71,9 @@ class Columns:
         data["make"] = (data["kind"] * len(MOUNTINGS) + data["mounting"]).astype(np.int8)
         data["step"] = step_of(data["volts"]).astype(np.int16)
         data["log2"] = np.log2(np.maximum(data["value"], 1e-18))
-        data["rated_life"] = np.where((data["life"] > 0) & (data["kind"] != KIND_CODE["film"]), data["life"], np.nan)
+        data["rated_life"] = np.where(
+            (data["life"] > 0) & (data["kind"] != KIND_CODE["film"]) & (data["temperature"] > 0), data["life"], np.nan
+        )
         data["leads"] = np.where(data["pitch"] > 0, data["pitch"], np.nan)
         data["band"] = ageing.ripple_band(data["value"], data["low_impedance"]).astype(np.int8)
         # a rating is brought from the frequency it is given at to the one its table counts from
@@ -127,9 +129,12 @@ class Columns:
     def plain(self) -> np.ndarray:
         """What the plainest rules ask, each so that more is better: temperature °C, volts V, −diameter and −height mm; a column a part.
 
+        A temperature that nobody says is refused by none of them.
+
         They lie side by side, so that a slice of the catalogue is held against a place's limits in one go.
         """
-        return np.stack([self["temperature"], self["volts"], -self["diameter"], -self["height"]])
+        said = np.where(self["temperature"] > 0, self["temperature"], np.inf)
+        return np.stack([said, self["volts"], -self["diameter"], -self["height"]])
 
     def __len__(self) -> int:
         return len(self.parts) if self.rows is None else len(self.rows)

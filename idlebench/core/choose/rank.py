@@ -21,13 +21,12 @@ from .need import Need
 from .rules import FAILS, FITS, VERDICT_NAMES, Alike, Columns
 from .ruling import Rule, Ruling
 from .stand_in import LOOK_TWICE
+from .strain_rules import EVERYDAY
 
 #: Catalogues above this many rows are searched near the place's value only.
 SEARCH_ALL = 500
 #: How many rows are looked at in one go: few enough for the arrays to stay in the processor's cache.
 BATCH = 20_000
-#: A temperature, °C, that nearly every part stands: below it that is left to the rule itself.
-EVERYDAY = 85.0
 #: What no part falls short of.
 NONE = -math.inf
 #: Whether a kind is another than the old part's, by the old one's number and the new one's.

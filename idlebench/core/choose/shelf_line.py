@@ -171,6 +171,8 @@ def _capacitor(words: list[str], common: dict[str, object]) -> Capacitor:
     volts = f"{facts['ac_volts']:g}V{facts['safety']}" if safety else f"{facts['volts']:g}V"
     made = f"{show(facts['value'], 'F').replace(' ', '').replace('µF', 'u').replace('F', '')}-{volts}{size}"
     facts.setdefault("volts", 0.0)
+    # what is not said is not known: read it on the sleeve
+    facts.setdefault("temperature", 0.0)
     return Capacitor(**{"part": made.replace("/", ""), "series": "", **facts, **common})
 
 

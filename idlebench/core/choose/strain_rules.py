@@ -12,21 +12,28 @@ from ..text.quantity import show
 from .columns import Alike, Columns
 from .ruling import Ruling, graded
 
+#: A temperature, °C, that nearly every part stands: below it the search leaves it to the rule itself.
+EVERYDAY = 85.0
 #: Expected life under which a part is looked at twice, h (5 years day and night).
 LIFE_WANTED = 43_800.0
 
 
 def temperature_rule(need: Alike, cols: Columns) -> Ruling:
     temperature, first = cols["temperature"], need.first
-    fails = (temperature < need.temperature - 0.5) | (temperature < need.ambient)
+    unsaid = (temperature <= 0) & ~(
+        cols.is_kind("film", "ceramic") & (need.temperature <= EVERYDAY) & (need.ambient <= EVERYDAY)
+    )
+    fails = ((temperature < need.temperature - 0.5) | (temperature < need.ambient)) & (temperature > 0)
 
     def say(i: int) -> str:
+        if unsaid[i]:
+            return f"Nobody says what temperature it stands: read it on the sleeve, the place asks {first.temperature:g} °C"
         if not fails[i]:
             return ""
         return f"{temperature[i]:g} °C part, the place asks {first.temperature:g} °C ({first.ambient:g} °C round it)"
 
     return Ruling(
-        rule="temperature", status=graded(fails), say=say, value=temperature, limit=first.temperature, unit="°C"
+        rule="temperature", status=graded(fails, unsaid), say=say, value=temperature, limit=first.temperature, unit="°C"
     )
 
 

@@ -161,7 +161,7 @@ def ripple_plot(part: Capacitor) -> Plot | None:
 
 def life_plot(part: Capacitor) -> Plot | None:
     """Years a part lasts at its full ripple and at half of it, by temperature; None for parts without a rated life."""
-    if not part.life or part.kind == "film":
+    if not part.life or not part.temperature or part.kind == "film":
         return None
     at = np.arange(30.0, part.temperature + 0.1, 1.0)
     series = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ..board.parts import Capacitor
@@ -14,6 +14,7 @@ from ..choose.need import Need
 from ..choose.rank import FAILS, FITS, Candidate, judge_parts
 from ..choose.shelf_line import read_own
 from ..refusal import BadInput
+from ..text.csvtable import Column, read_table
 from ..wording import listed, many
 from .solve import Model
 
@@ -21,6 +22,11 @@ from .solve import Model
 MOST_LINES, MOST_PIECES = 300, 1000
 #: What a part that is to be looked at twice is worse by than one that fits, as a share of a place.
 DOUBT = 0.01
+#: The columns that tell of which parts of a table a temperature is said.
+_SAID = (
+    Column(name="part", take=str, required=True, about="the part"),
+    Column(name="temperature", take=str, default="", about="°C"),
+)
 _COUNT = re.compile(r"\s*(\d{1,5})\s*[x×]\s+(?=\S)", re.I)
 
 
@@ -61,7 +67,10 @@ def read_kit(text: str) -> tuple[KitLine, ...]:
                 str(found.problems[0]),
                 field="kit",
             )
-        return tuple(KitLine(part, _pieces(str(part.stock), part.part)) for part in found.parts)
+        said = {row["part"] for row in read_table(text, _SAID).rows if row["temperature"]}
+        # what the Shelf takes as 85 °C is not known of a kit
+        parts = [part if part.part in said else replace(part, temperature=0.0) for part in found.parts]
+        return tuple(KitLine(part, _pieces(str(part.stock), part.part)) for part in parts)
     lines = []
     for number, row in enumerate(rows, 1):
         count = _COUNT.match(row)
