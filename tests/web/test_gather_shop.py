@@ -357,3 +357,58 @@ def test_a_units_own_list_counts_no_piece_that_is_anothers(demo):
     assert lines["F", part].stock == 0 and lines["F", part].elsewhere == wanted and lines["F", part].buy > 0
     FirstClaim.objects.create(part=part, unit=Unit.objects.get(name="F"))
     assert told()["F", part].stock > 0
+
+
+def test_three_odd_lists_go_in_and_come_out_again(client, two_jobs):
+    from tests.core.test_list_words import lists
+
+    for n, table in enumerate(lists(60)):
+        sent = {"supplier": f"Shop {n}", "table": table}
+        page = client.post(reverse("gather_offers"), sent)
+        named = {f"map_{ours}": theirs for ours, theirs in page.context["preview"].columns.items()}
+        named |= {"map_from_1": "1", "map_from_2": "10"} if n == 2 else {}
+        answer = client.post(reverse("gather_offers"), {**sent, **named, "name": f"list {n}", "take": "1"})
+        assert answer.status_code == 302, answer.content.decode()
+    assert SupplierOffer.objects.count() == 180
+    assert ColumnMap.objects.get(name="list 2").columns["from_2"] == "10"
+    before = list(SupplierOffer.objects.values_list("part", "supplier__name", "pack", "breaks", "stock", "lead_days"))
+    table = client.get(reverse("gather_offers_csv")).content
+    SupplierOffer.objects.all().delete()
+    client.post(reverse("gather_offers"), {"table": table.decode()})
+    assert sorted(
+        SupplierOffer.objects.values_list("part", "supplier__name", "pack", "breaks", "stock", "lead_days")
+    ) == sorted(before)
+
+
+def test_all_columns_are_matched_on_one_page_and_one_key_takes_the_rest(client, two_jobs):
+    table = "Code;A;B;C\nGR-1;0,3;0,2;0,1\nGR-2;0,3;;\nGR-3;lots;;\n"
+    sent = {"supplier": "Mast", "table": table, "map_part": "Code"}
+    prices = {f"map_price_{n}": h for n, h in ((1, "A"), (2, "B"), (3, "C"))}
+    refused = client.post(reverse("gather_offers"), {**sent, **prices})
+    assert refused.status_code == 422 and "type the number beside it" in refused.content.decode()
+    typed = {"map_from_2": "10", "map_from_3": "100", "name": "Mast"}
+    page = client.post(reverse("gather_offers"), {**sent, **prices, **typed}).content.decode()
+    assert "2 good rows" in page and "Line 4, column A" in page
+    assert client.post(reverse("gather_offers"), {**sent, **prices, **typed, "take": "1"}).status_code == 422
+    assert not SupplierOffer.objects.exists()
+    assert client.post(reverse("gather_offers"), {**sent, **prices, **typed, "good": "1"}).status_code == 302
+    assert SupplierOffer.objects.get(part="GR-1").breaks == [[1, 0.3], [10, 0.2], [100, 0.1]]
+
+
+def test_a_list_in_another_currency_asks_its_rate(client, two_jobs):
+    sent = {
+        "supplier": "Mast",
+        "table": "Code,Price $\nGR-1,0.50\n",
+        "map_part": "Code",
+        "map_price_1": "Price $",
+        "name": "Mast",
+    }
+    asked = client.post(reverse("gather_offers"), {**sent, "take": "1"})
+    assert (
+        asked.status_code == 422
+        and "how many € one USD is" in asked.content.decode()
+        and 'name="rate"' in asked.content.decode()
+    )
+    assert client.post(reverse("gather_offers"), {**sent, "take": "1", "rate": "-1"}).status_code == 422
+    assert client.post(reverse("gather_offers"), {**sent, "take": "1", "rate": "0.9"}).status_code == 302
+    assert SupplierOffer.objects.get().breaks == [[1, 0.45]]

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from ..refusal import BadInput, no_longer_than
 from ..text.csvtable import decode
+from ..text.folding import folded
 from ..text.quantity import decimal
 from .tables import CATALOGUE
 
@@ -73,15 +74,17 @@ GZ-220-16;GZ;220;16;8;11,5;330;5;0,15
 
 @dataclass(frozen=True)
 class Foreign:
-    """A foreign table: its header, its rows, and the guess of which column is which of ours (ours → header)."""
+    """A foreign table: its header, its rows, the guess of which column is which of ours (ours → header), and in which line of the
+    file each row begins."""
 
     header: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
     guess: dict[str, str]
+    lines: tuple[int, ...] = ()
 
 
 def _plain(name: str) -> str:
-    return " ".join(re.sub(r"[^a-z0-9øµω ]+", " ", name.lower().replace("_", " ")).split())
+    return " ".join(re.sub(r"[^a-z0-9øµω ]+", " ", folded(name).replace("_", " ")).split())
 
 
 def guess(header: Sequence[str]) -> dict[str, str]:
@@ -124,15 +127,19 @@ def read_foreign(data: bytes | str) -> Foreign:
     if len(lines) < 2:
         raise BadInput(f"{len(lines)} lines", "a header row and at least one part", field="file")
     delimiter = max(",;\t", key=lines[0].count)
-    rows = [
-        tuple(cell.strip() for cell in row) for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter)
-    ]
+    rows, begins, line = [], [], 1
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    for row in reader:
+        if any(cell.strip() for cell in row):
+            rows.append(tuple(cell.strip() for cell in row))
+            begins.append(line)
+        line = reader.line_num + 1
     header = rows[0]
     for name in header:
         no_longer_than(name, LONGEST, "heading")
     if len(header) < 2:
         raise BadInput(lines[0][:60], "columns apart by commas, semicolons or tabs", field="file")
-    return Foreign(header, tuple(rows[1:]), guess(header))
+    return Foreign(header, tuple(rows[1:]), guess(header), tuple(begins[1:]))
 
 
 def check_map(columns: Mapping[str, str], header: Sequence[str]) -> dict[str, str]:

@@ -6,17 +6,17 @@ the first pack on. ``Price per 100`` is of a hundred pieces. Days may be given i
 
 from __future__ import annotations
 
-import csv
-import io
 import re
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 
 from ..board.column_map import NAMES as PART_NAMES
 from ..board.column_map import Foreign, guess_of
-from ..refusal import BadInput
-from ..text.csvtable import Problem, read_table
-from .buy_tables import OFFERS
+from ..refusal import BadInput, no_longer_than
+from ..text.csvtable import Problem
+from ..text.folding import folded
+from . import list_words
+from .buy_tables import MOST_BREAKS, MOST_EUROS, UNKNOWN_LEAD
 from .orders import Offer
 
 #: Such a list as a supplier may write it, for whoever has none at hand.
@@ -26,13 +26,22 @@ LL105-47u-16;40;1;1;0,10;0,09;0,07
 """
 #: Our columns, and words by which headings of price lists speak of them, the more exact first.
 NAMES: dict[str, tuple[str, ...]] = {
-    "part": PART_NAMES["part"],
-    "supplier": PART_NAMES["supplier"],
-    "pack": ("pack", "multiple", "order multiple", "moq", "qty per"),
-    "stock": PART_NAMES["stock"],
-    "lead_days": ("lead time", "lead day", "lead week", "delivery"),
+    "part": (
+        *PART_NAMES["part"][:-1], "bestellnummer", "bestell nr", "artikelnummer", "artikel nr", "artikelnr", "art nr", "bestelnummer",
+        "bestelcode", "reference", "code article", "code", "artikel", "part",
+    ),
+    "supplier": (*PART_NAMES["supplier"], "lieferant", "anbieter", "fournisseur", "leverancier"),
+    "pack": (
+        "pack", "multiple", "order multiple", "moq", "qty per", "verpackungseinheit", "vpe", "ve", "mindestmenge", "mindestbestell",
+        "gebinde", "conditionnement", "quantite min", "lot", "verpakking", "minimale", "minimum",
+    ),
+    "stock": (*PART_NAMES["stock"], "in stock", "bestand", "lager", "verfugbar", "disponib", "dispo", "voorraad", "beschikbaar"),
+    "lead_days": (
+        "lead time", "lead day", "lead week", "delivery", "lieferzeit", "lieferfrist", "lieferung", "delai", "livraison", "levertijd",
+        "levering",
+    ),
     "breaks": ("breaks", "price breaks", "price list", "staffel"),
-}
+}  # fmt: skip
 #: What each is called where it is matched.
 CALLED = {
     "part": "the part's name",
@@ -40,24 +49,29 @@ CALLED = {
     "pack": "pieces that are sold together",
     "stock": "how many there are",
     "lead_days": "until it is here",
-    "breaks": "all prices in one cell, 1:0.20 10:0.12",
+    "breaks": "all prices in one cell",
 }
 #: Columns of prices in one list.
 PRICES = tuple(f"price_{n}" for n in range(1, 9))
-_PRICE = re.compile(r"price|cost|each|€|eur", re.I)
-_PER = re.compile(r"(?:per|/)\s*(\d{1,6})\b", re.I)
+#: From how many pieces each of them counts, as it is typed; empty where its heading says so.
+FROMS = tuple(f"from_{n}" for n in range(1, 9))
+_PRICE = re.compile(r"price|cost|each|€|eur\b|preis|prix|prijs|\btarif|\$|£", re.I)
+_PER = re.compile(r"(?:\bper|/|\bpro|\bje|\bpar|\bles|\bpour)\s*(\d{1,6})\b", re.I)
 _FROM = re.compile(
-    r"(?:from|at|@|≥|>=|qty|quantity|\bx)\s*(\d{1,6})\b|\b(\d{1,6})\s*(?:\+|pcs|pieces|off|up\b|or more)", re.I
+    r"(?:from|at|@|≥|>=|qty|quantity|\bab|\bdes|\ba partir de|\bvanaf|\bmenge|\baantal|\bx)\s*(\d{1,6})\b"
+    r"|\b(\d{1,6})\s*(?:\+|pcs|pieces|pces|stk|stuck|stuks|off|up\b|or more)",
+    re.I,
 )
 _BARE = re.compile(r"\s*(\d{1,6})\s*")
 
 
 @dataclass(frozen=True)
 class TableOffers:
-    """Offers of a price list, and the rows that could not be read."""
+    """Offers of a price list, and the rows that could not be read; the currency that is named in it, "" where none is."""
 
     offers: tuple[Offer, ...]
     problems: tuple[Problem, ...]
+    currency: str = ""
 
 
 def quantity_in(header: str) -> int | None:
@@ -65,8 +79,11 @@ def quantity_in(header: str) -> int | None:
 
     >>> [quantity_in(h) for h in ('Price 10+', 'from 25', '100', 'Unit price', 'Price per 100 (1000 pcs)')]
     [10, 25, 100, None, 1000]
+
+    >>> [quantity_in(h) for h in ('Preis ab 10', 'dès 100', '25 stuks', 'à partir de 50', 'Preis pro 100 Stück')]
+    [10, 100, 25, 50, None]
     """
-    text = _PER.sub(" ", header)
+    text = _PER.sub(" ", folded(header))
     hit = (
         _BARE.fullmatch(text) or _FROM.search(text) or (re.search(r"(\d{1,6})", text) if _PRICE.search(text) else None)
     )
@@ -79,21 +96,29 @@ def pieces_in(header: str) -> int:
     >>> pieces_in('Price per 100'), pieces_in('€/1000 from 5000'), pieces_in('Price 10+')
     (100, 1000, 1)
     """
-    hit = _PER.search(header)
+    hit = _PER.search(folded(header))
     return max(1, int(hit[1])) if hit else 1
 
 
-def guess(header: Sequence[str]) -> dict[str, str]:
-    """Which column of a price list is likely which of ours; prices in the order of their quantities.
+def guess(header: Sequence[str], rows: Sequence[Sequence[str]] = ()) -> dict[str, str]:
+    """Which column of a price list is likely which of ours; prices in the order of their quantities. rows: the first ones, for cells
+    that hold several prices each.
 
     >>> guess(['Order code', 'Stock', 'Price 1+', 'Price 10+', 'MOQ'])
     {'part': 'Order code', 'pack': 'MOQ', 'stock': 'Stock', 'price_1': 'Price 1+', 'price_2': 'Price 10+'}
     """
     found = guess_of(header, NAMES)
     left = [name for name in header if name not in found.values()]
-    priced = [name for name in left if _PRICE.search(name) or quantity_in(name) is not None]
+    for i, name in enumerate(header):
+        if (
+            "breaks" not in found
+            and name in left
+            and list_words.says_breaks([row[i] for row in rows[:20] if i < len(row)])
+        ):
+            found["breaks"] = name
     if "breaks" in found:
         return found
+    priced = [name for name in left if _PRICE.search(folded(name)) or quantity_in(name) is not None]
     priced.sort(key=lambda name: quantity_in(name) or 0)
     return found | dict(zip(PRICES, priced, strict=False))
 
@@ -107,10 +132,10 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
         supplier: who sells all of it, where no column says so.
 
     Returns:
-        Our column for each of theirs that is taken.
+        Our column for each of theirs that is taken, and from how many pieces a price counts where that was typed.
 
     Raises:
-        BadInput: a column that is not there or used twice, none for the part, the supplier or a price, a quantity twice.
+        BadInput: a column that is not there or used twice, none for the part, the supplier or a price, a quantity twice or none.
     """
     chosen = {ours: theirs for ours, theirs in columns.items() if theirs and (ours in NAMES or ours in PRICES)}
     for ours, theirs in chosen.items():
@@ -131,20 +156,62 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
         raise BadInput(
             chosen["breaks"], "prices in one column or in several, not both", "Leave one of them out.", field="breaks"
         )
-    quantities = [quantity_in(name) for name in priced]
+    typed = {
+        at: columns[at].strip()
+        for at, one in zip(FROMS, PRICES, strict=True)
+        if one in chosen and columns.get(at, "").strip()
+    }
+    for at, text in typed.items():
+        if not text.isascii() or not text.isdigit() or not 0 < int(text[:9]) == int(text) <= 1_000_000:
+            raise BadInput(text, "from how many pieces it counts, such as 10", field=at)
+    quantities = [_counts_from(chosen | typed, one) for one in PRICES if one in chosen]
     for name, quantity in zip(priced, quantities, strict=True):
         if quantity == 0 or quantities.count(quantity) > 1:
             said = "from the first pack on" if quantity is None else f"from {quantity} pieces on"
             raise BadInput(
-                name, "headings that say from how many pieces each price counts",
-                f"This column is read as the price {said}, and another one is, too.",
+                name, "from how many pieces each price counts",
+                f"This column is read as the price {said}, and another one is, too: type the number beside it.",
                 field="price",
             )  # fmt: skip
-    return chosen
+    return chosen | typed
+
+
+def _counts_from(columns: Mapping[str, str], price: str) -> int | None:
+    """From how many pieces a price column counts: as typed, else as its heading says."""
+    typed = columns.get(FROMS[PRICES.index(price)], "")
+    return int(typed) if typed else quantity_in(columns[price])
+
+
+def currency_of(foreign: Foreign, columns: Mapping[str, str]) -> str:
+    """The currency that the headings and cells of the prices name, or a column of currencies; "" where nothing is said.
+
+    Raises:
+        BadInput: more than one.
+    """
+    headed = [h for h in foreign.header if re.search(r"currency|wahrung|devise|valuta", folded(h))]
+    names = [columns[one] for one in (*PRICES, "breaks") if one in columns] + headed
+    at = [foreign.header.index(name) for name in names]
+    found = list_words.currencies([*names, *(row[i] for row in foreign.rows for i in at if i < len(row))])
+    if len(found) > 1:
+        raise BadInput(
+            " and ".join(sorted(found)), "one currency in a list", "Split the list, one currency each.", field="price"
+        )
+    return found.pop() if found else ""
+
+
+def style_of(foreign: Foreign, columns: Mapping[str, str]) -> str:
+    """Which sign is the decimal one in a list's prices and counts; "" where that cannot be told."""
+    at = [foreign.header.index(columns[one]) for one in (*PRICES, "breaks", "stock", "pack") if one in columns]
+    return list_words.style_of(row[i] for row in foreign.rows for i in at if i < len(row))
 
 
 def read_offers(
-    foreign: Foreign, columns: Mapping[str, str], supplier: str = "", most: int | None = None
+    foreign: Foreign,
+    columns: Mapping[str, str],
+    supplier: str = "",
+    most: int | None = None,
+    style: str = "",
+    rate: float = 1.0,
 ) -> TableOffers:
     """Read a price list through a map that was checked.
 
@@ -153,70 +220,111 @@ def read_offers(
         columns: the columns.
         supplier: who sells what has no supplier of its own.
         most: rows, for a preview.
+        style: which sign is the decimal one, as it was said; "" for as the list shows it.
+        rate: € for one of the list's own currency.
 
     Returns:
-        The offers, and a problem for each row that cannot be read.
+        The offers, and a problem for each row that cannot be read, by the supplier's own column and line.
+
+    Raises:
+        BadInput: prices in more than one currency.
     """
-    at = {ours: foreign.header.index(theirs) for ours, theirs in columns.items()}
-    priced = [(columns[one], at[one]) for one in PRICES if one in at]
-    weeks = 7 if "week" in columns.get("lead_days", "").lower() else 1
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow([column.name for column in OFFERS])
-    for row in foreign.rows[:most]:
-        cells = {ours: row[i] if i < len(row) else "" for ours, i in at.items()}
-        prices = [(name, row[i]) for name, i in priced if i < len(row) and row[i]]
-        writer.writerow(
-            [
-                cells.get("part", ""),
-                cells.get("supplier", "") or supplier.strip(),
-                _number(cells.get("pack", "")),
-                cells.get("breaks", "") or _breaks(prices, _number(cells.get("pack", ""))),
-                _number(cells.get("stock", "")),
-                _times(_number(cells.get("lead_days", "")), weeks),
-            ]
-        )
-    table = read_table(out.getvalue(), OFFERS)
-    problems = [
-        replace(p, column="price", complaint=p.complaint.replace("a breaks", "a price")) if p.column == "breaks" else p
-        for p in table.problems
-    ]
-    seen, offers = {}, []
-    for one in table.rows:
-        key = one["part"], one["supplier"], one["pack"]
-        if (first := seen.setdefault(key, one["line"])) != one["line"]:
-            problems.append(
-                Problem(one["line"], "part", one["part"], f"Line {first} offers the same: remove one of the two.")
-            )
+    currency = currency_of(foreign, columns)
+    reader = _Reader(foreign, columns, supplier.strip(), style or style_of(foreign, columns), rate)
+    seen: dict[tuple[str, str, int], int] = {}
+    offers, problems = [], []
+    for row, line in list(zip(foreign.rows, foreign.lines or range(2, len(foreign.rows) + 2), strict=True))[:most]:
+        try:
+            offer = reader.offer(row)
+        except BadInput as error:
+            problems.append(Problem(line, error.field, error.read, error.plain))
             continue
-        told = {name: one[name] for name in ("part", "supplier", "pack", "breaks", "stock", "lead_days")}
-        offers.append(Offer(**told))
-    return TableOffers(tuple(offers), tuple(sorted(problems, key=lambda problem: problem.line)))
+        if (first := seen.setdefault((offer.part, offer.supplier, offer.pack), line)) != line:
+            said = f"Line {first} offers the same: remove one of the two."
+            problems.append(Problem(line, columns["part"], offer.part, said))
+            continue
+        offers.append(offer)
+    return TableOffers(tuple(offers), tuple(problems), currency)
 
 
-def _breaks(prices: Sequence[tuple[str, str]], pack: str) -> str:
-    """Price columns as our breaks; a price of several pieces is divided, one without a quantity counts from the first pack on."""
-    found = []
-    for header, cell in prices:
-        each, number = pieces_in(header), cell.strip().strip("€").removesuffix("EUR").strip()
-        if each != 1:
-            number = _times(number, 1 / each)
-        found.append(
-            (quantity_in(header) or (int(pack) if pack.isdigit() and int(pack) else 1), number.replace(" ", ""))
-        )
-    return " ".join(f"{quantity}:{number}" for quantity, number in sorted(found))
+@dataclass(frozen=True)
+class _Reader:
+    """Reads rows of a list. style, rate: as read_offers has them."""
 
+    foreign: Foreign
+    columns: Mapping[str, str]
+    supplier: str
+    style: str
+    rate: float
 
-def _number(text: str) -> str:
-    """A number without the words around it: ``25 pcs``, ``> 500``, ``in stock: 40``; what has no single one stays as it is."""
-    found = re.findall(r"-?\d+(?:[.,]\d+)?", text)
-    return found[0] if len(found) == 1 else text
+    def offer(self, row: Sequence[str]) -> Offer:
+        """What a row offers.
 
+        Raises:
+            BadInput: a cell that cannot be read; its field is the supplier's own heading.
+        """
+        part = self._cell(row, "part", lambda text: no_longer_than(text, 80))
+        if not part:
+            raise BadInput("", "a part", "Type its name, or leave the row out.", field=self.columns["part"])
+        seller = self._cell(row, "supplier", lambda text: no_longer_than(text, 80)) or self.supplier
+        if not seller:
+            raise BadInput("", "who sells it", field=self.columns.get("supplier", "supplier"))
+        pack = self._cell(row, "pack", lambda text: list_words.pack(text, self.style)) or 1
+        unit = 7.0 if re.search(r"week|woche|semaine|weken", folded(self.columns.get("lead_days", ""))) else 1.0
+        lead = self._cell(row, "lead_days", lambda text: list_words.days(text, unit))
+        stock = self._cell(row, "stock", lambda text: list_words.stock(text, self.style))
+        return Offer(
+            part=part, supplier=seller, pack=pack, breaks=self._breaks(row, pack), stock=stock,
+            lead_days=UNKNOWN_LEAD if lead is None else lead,
+        )  # fmt: skip
 
-def _times(text: str, factor: float) -> str:
-    if factor == 1:
-        return text
-    try:
-        return f"{float(text.replace(',', '.')) * factor:.10g}"
-    except ValueError:
-        return text
+    def _cell(self, row: Sequence[str], ours: str, take: Callable[[str], object]) -> object:
+        theirs = self.columns.get(ours)
+        if theirs is None:
+            return None
+        at = self.foreign.header.index(theirs)
+        return self._taken(row[at] if at < len(row) else "", theirs, take)
+
+    @staticmethod
+    def _taken(text: str, theirs: str, take: Callable[[str], object]) -> object:
+        try:
+            return take(text)
+        except BadInput as error:
+            raise error.within(theirs) from None
+
+    def _breaks(self, row: Sequence[str], pack: int) -> tuple[tuple[int, float], ...]:
+        """Prices by how many are bought, rising; none where the row has none."""
+        if "breaks" in self.columns:
+            return self._cell(row, "breaks", self._of_cell)
+        found = []
+        for one in PRICES:
+            text = self._cell(row, one, str)
+            if text:
+                theirs = self.columns[one]
+                each = self._taken(text, theirs, self._euros) / pieces_in(theirs)
+                found.append((_counts_from(self.columns, one) or pack, each))
+        return self._taken("", self.columns.get(PRICES[0], ""), lambda _: self._rising(found, "prices"))
+
+    def _of_cell(self, text: str) -> tuple[tuple[int, float], ...]:
+        if not text:
+            return ()
+        pairs = list_words.pairs(text)
+        if not pairs:
+            return ((1, self._euros(text)),)
+        found = [(list_words.pack(least, self.style), self._euros(price)) for least, price in pairs]
+        return self._rising(found, text)
+
+    def _euros(self, text: str) -> float:
+        found = round(list_words.price(text, self.style) * self.rate, 10)
+        if found > MOST_EUROS:
+            raise BadInput(text, f"a price of at most €{MOST_EUROS:.0f}")
+        return found
+
+    @staticmethod
+    def _rising(found: list[tuple[int, float]], text: str) -> tuple[tuple[int, float], ...]:
+        rising = sorted(found)
+        if len({least for least, _ in rising}) < len(rising):
+            raise BadInput(text, "one price from each number of pieces on")
+        if len(rising) > MOST_BREAKS:
+            raise BadInput(text, f"at most {MOST_BREAKS} prices")
+        return tuple(rising)

@@ -7,7 +7,8 @@ from django.shortcuts import render
 from django.urls import reverse
 
 from idlebench.core.board.column_map import read_foreign
-from idlebench.core.plan.foreign_offers import CALLED, EXAMPLE, PRICES
+from idlebench.core.plan.foreign_offers import CALLED, EXAMPLE, FROMS, PRICES, quantity_in
+from idlebench.core.plan.list_words import COMMA, POINT
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
 from idlebench.core.wording import many
@@ -17,7 +18,7 @@ from ..ui.flash_messages import say
 from . import terms
 
 #: Rows that cannot be read shown at once.
-SHOWN = 20
+SHOWN = 40
 
 
 def price_list(request: HttpRequest) -> HttpResponse:
@@ -42,8 +43,15 @@ def price_list(request: HttpRequest) -> HttpResponse:
     if done is not None:
         return done
     looked = context.get("preview")
-    wrong = "complaint" in context or "problems" in context or (isinstance(looked, terms.Preview) and looked.wrong)
+    wrong = "complaint" in context or "refused" in context or (isinstance(looked, terms.Preview) and looked.wrong)
     return render(request, "gather/price_list.html", context, status=422 if wrong else 200)
+
+
+def offers_csv(request: HttpRequest) -> HttpResponse:
+    """All offers as a table."""
+    return HttpResponse(
+        terms.written_offers(), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="offers.csv"'}
+    )  # fmt: skip
 
 
 def _looked(
@@ -51,22 +59,27 @@ def _looked(
 ) -> HttpResponse | None:
     """Fill in what a look at the list shows; where to go on when it was taken."""
     named = {name.removeprefix("map_"): value for name, value in typed.items() if name.startswith("map_")}
-    looked = terms.preview(data, named, supplier, typed.get("kept", ""))
+    written = terms.Written(
+        typed.get("style", "") if typed.get("style") in (COMMA, POINT) else "", typed.get("rate", "").strip()
+    )
+    looked = terms.preview(data, named, supplier, typed.get("kept", ""), written)
     name = typed.get("name", "").strip() or typed.get("kept", "") or supplier
-    rows = [(ours, called, ours == "part") for ours, called in CALLED.items()]
-    # one more than are matched: each look again offers the next
-    used = sum(1 for ours in PRICES if looked.columns.get(ours))
-    rows += [(ours, f"price {n}", False) for n, ours in enumerate(PRICES[: used + 1], 1)]
+    chosen = looked.columns
     context |= {
-        "preview": looked, "table": decode(data), "name": name,
-        "rows": [(ours, called, must, looked.columns.get(ours, "")) for ours, called, must in rows],
+        "preview": looked, "table": decode(data), "name": name, "written": written,
+        "rows": [(ours, called, ours == "part", chosen.get(ours, "")) for ours, called in CALLED.items()],
+        "prices": [
+            (n, one, chosen.get(one, ""), at, chosen.get(at, ""), quantity_in(chosen.get(one, "")))
+            for n, (one, at) in enumerate(zip(PRICES, FROMS, strict=True), 1)
+        ],
+        "unread": looked.problems[:SHOWN], "unread_more": max(0, len(looked.problems) - SHOWN),
     }  # fmt: skip
     if "take" not in typed and "good" not in typed:
         return None
-    loaded = terms.load_foreign(data, named, supplier, typed.get("name", "").strip(), good_rows="good" in typed)
+    name = typed.get("name", "").strip()
+    loaded = terms.load_foreign(data, named, supplier, name, good_rows="good" in typed, written=written)
     if loaded.problems and "good" not in typed:
-        more = max(0, len(loaded.problems) - SHOWN)
-        context |= {"problems": loaded.problems[:SHOWN], "more": more, "loaded": loaded}
+        context["refused"] = loaded
         return None
     return _taken(request, (loaded.offers, loaded.fresh), len(loaded.problems))
 

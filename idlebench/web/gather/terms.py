@@ -10,12 +10,16 @@ from django.db import transaction
 
 from idlebench.core.board.column_map import PREVIEW, Foreign, read_foreign
 from idlebench.core.plan.buy_tables import OFFERS, SUPPLIERS, rows_of
-from idlebench.core.plan.foreign_offers import NAMES, PRICES, check, guess, read_offers
+from idlebench.core.plan.foreign_offers import FROMS, NAMES, PRICES, check, currency_of, guess, read_offers, style_of
 from idlebench.core.plan.orders import Offer
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.csvtable import Problem, decode
+from idlebench.core.text.csvtable import Problem, decode, write_table
+from idlebench.core.text.quantity import read
 
 from ..records.models import ColumnMap, Supplier, SupplierOffer
+
+#: The currency of the shop.
+OURS = "EUR"
 
 
 def say_terms(typed: Mapping[str, str]) -> Supplier:
@@ -66,13 +70,30 @@ def delete_terms(name: str) -> int:
 
 @dataclass(frozen=True, kw_only=True)
 class Preview:
-    """A price list before it is taken: its heading, the map, the first offers read by it, and what cannot be read of them."""
+    """A price list before it is taken.
+
+    Attributes:
+        foreign: its heading and rows. columns: the map. offers: what is read by it, and the first few of it.
+        problems: rows that cannot be read. style: the decimal sign it is read with, "" where nothing shows it.
+        currency: what its prices are in, "" where nothing says so. wrong: why nothing can be read.
+    """
 
     foreign: Foreign
     columns: dict[str, str]
-    offers: tuple[Offer, ...]
-    problems: tuple[Problem, ...]
-    wrong: BadInput | None
+    offers: tuple[Offer, ...] = ()
+    problems: tuple[Problem, ...] = ()
+    style: str = ""
+    currency: str = ""
+    wrong: BadInput | None = None
+
+    @property
+    def first(self) -> tuple[Offer, ...]:
+        return self.offers[:PREVIEW]
+
+    @property
+    def abroad(self) -> bool:
+        """Whether its prices are in another currency than ours."""
+        return self.currency not in ("", OURS)
 
 
 @dataclass(frozen=True)
@@ -92,18 +113,48 @@ def is_ours(data: bytes) -> bool:
     return {"part", "supplier", "breaks"} <= named
 
 
-def preview(data: bytes, named: Mapping[str, str], supplier: str, kept: str = "") -> Preview:
+@dataclass(frozen=True)
+class Written:
+    """How a list is written, as it was said: the decimal sign, "" for as it shows; € for one of its own currency, "" for not said."""
+
+    style: str = ""
+    rate: str = ""
+
+    def euros(self, currency: str) -> float:
+        """€ for one of a list's currency.
+
+        Raises:
+            BadInput: it is another than ours, and the rate is none.
+        """
+        if currency in ("", OURS):
+            return 1.0
+        try:
+            return read(self.rate, "", above=0, high=1e6)
+        except BadInput:
+            text = "Type it from a bank's list of today; prices are kept in €."
+            raise BadInput(self.rate, f"how many € one {currency} is, such as 0.92", text, field="rate") from None
+
+
+def preview(
+    data: bytes, named: Mapping[str, str], supplier: str, kept: str = "", written: Written = Written()
+) -> Preview:
     """Look at a price list through a map: the one typed, else the one kept under a name, else the guess.
 
     A map kept for the same supplier's parts serves, too: its price is the price of the first pack.
     """
     foreign = read_foreign(data)
-    columns = dict(named) or _kept(kept, foreign.header) or guess(foreign.header)
+    columns = dict(named) or _kept(kept, foreign.header) or guess(foreign.header, foreign.rows)
+    currency = ""
     try:
-        read = read_offers(foreign, check(columns, foreign.header, supplier), supplier, PREVIEW)
-        return Preview(foreign=foreign, columns=columns, offers=read.offers, problems=read.problems, wrong=None)
+        checked = check(columns, foreign.header, supplier)
+        currency = currency_of(foreign, checked)
+        style = written.style or style_of(foreign, checked)
+        offers = read_offers(foreign, checked, supplier, style=style, rate=written.euros(currency))
     except BadInput as error:
-        return Preview(foreign=foreign, columns=columns, offers=(), problems=(), wrong=error)
+        return Preview(foreign=foreign, columns=columns, currency=currency, wrong=error)
+    return Preview(
+        foreign=foreign, columns=columns, offers=offers.offers, problems=offers.problems, style=style, currency=currency
+    )
 
 
 def _kept(name: str, header: Sequence[str]) -> dict[str, str]:
@@ -111,28 +162,34 @@ def _kept(name: str, header: Sequence[str]) -> dict[str, str]:
     columns = rows.get(ColumnMap.OFFERS) or rows.get(ColumnMap.PARTS, {})
     if columns.get("price") in header:
         columns = {**columns, PRICES[0]: columns["price"]}
-    return {ours: theirs for ours, theirs in columns.items() if theirs in header and (ours in NAMES or ours in PRICES)}
+    return {
+        ours: theirs for ours, theirs in columns.items() if theirs in header and (ours in NAMES or ours in PRICES)
+    } | {at: columns[at] for at in FROMS if at in columns}
 
 
-def load_foreign(data: bytes, named: Mapping[str, str], supplier: str, name: str, *, good_rows: bool) -> Loaded:
+def load_foreign(
+    data: bytes, named: Mapping[str, str], supplier: str, name: str, *, good_rows: bool, written: Written = Written()
+) -> Loaded:
     """Take a price list in through a map of our columns to its own, and keep the map under a name.
 
     Args:
         supplier: who sells what has no supplier of its own. good_rows: take what can be read where some cannot; else nothing is.
+        written: how the list is written, as it was said.
 
     Raises:
-        BadInput: a map that does not go with the list, or no name for it.
+        BadInput: a map that does not go with the list, no name for it, or a currency whose rate nobody said.
     """
     foreign = read_foreign(data)
     columns = check(named, foreign.header, supplier)
     if not 2 <= len(name) <= 60:
         raise BadInput(name, "a name for this list, to find it next time", "Such as the supplier's name.", field="name")
-    read = read_offers(foreign, columns, supplier)
-    if read.problems and not good_rows:
-        return Loaded(0, [], read.problems, len(read.offers))
+    rate = written.euros(currency_of(foreign, columns))
+    found = read_offers(foreign, columns, supplier, style=written.style, rate=rate)
+    if found.problems and not good_rows:
+        return Loaded(0, [], found.problems, len(found.offers))
     with transaction.atomic():
         ColumnMap.objects.update_or_create(name=name, what=ColumnMap.OFFERS, defaults={"columns": columns})
-        return Loaded(len(read.offers), _take(read.offers), read.problems, len(read.offers))
+        return Loaded(len(found.offers), _take(found.offers), found.problems, len(found.offers))
 
 
 def load_offers(data: bytes) -> tuple[int, list[str]]:
@@ -174,3 +231,15 @@ def _take(offers: Sequence[Offer]) -> list[str]:
         update_conflicts=True, update_fields=["breaks", "stock", "lead_days"], unique_fields=["part", "supplier", "pack"],
     )  # fmt: skip
     return fresh
+
+
+def written_offers() -> str:
+    """All offers as a table with our own headings, which is taken in as it is."""
+    rows = [
+        {
+            "part": row.part, "supplier": row.supplier.name, "pack": row.pack, "stock": row.stock, "lead_days": row.lead_days,
+            "breaks": " ".join(f"{least}:{price:.10g}" for least, price in row.breaks),
+        }
+        for row in SupplierOffer.objects.select_related("supplier")
+    ]  # fmt: skip
+    return write_table(OFFERS, rows)

@@ -22,6 +22,7 @@ urlpatterns = [
     path("gather/supplier/", shop_views.supplier, name="gather_supplier"),
     path("gather/supplier/delete/", shop_views.supplier_delete, name="gather_supplier_delete"),
     path("gather/offers/", offer_views.price_list, name="gather_offers"),
+    path("gather/offers.csv", offer_views.offers_csv, name="gather_offers_csv"),
     path("unit/<int:pk>/gather/ask/", ask_views.ask, name="gather_ask"),
     path("unit/<int:pk>/gather/ask.txt", ask_views.ask_text, name="gather_ask_text"),
     path("unit/<int:pk>/gather/", views.gather, name="gather"),
