@@ -120,14 +120,19 @@ def works(draw):
                 name=f"T{i}",
                 unit=draw(st.sampled_from("AB")),
                 hands=draw(st.sampled_from((0, 5, 30, 70))),
-                wait=draw(st.sampled_from((0, 0, 60))),
+                **draw(st.sampled_from(({}, {}, {"wait": 60}, {"days": 1}))),
                 after=tuple(after),
                 occupies=thing,
                 holds=held,
                 not_before=draw(st.sampled_from((0, 0, 40))),
             )
         )
-    return Work(tuple(tasks), draw(st.integers(1, 2)), Hours(draw(st.sampled_from((0, 0, 120)))))
+    own = (Hours(90, frozenset({1}), 30), Hours(120, frozenset(), 1400))
+    others = draw(st.sampled_from(((), (), own[:1], own)))
+    first = draw(st.sampled_from((frozenset(), frozenset("A"))))
+    return Work(
+        tuple(tasks), draw(st.integers(1, 2)), Hours(draw(st.sampled_from((0, 0, 120)))), others=others, first=first
+    )
 
 
 @given(works())
@@ -135,10 +140,54 @@ def works(draw):
 def test_what_every_plan_keeps_to(work):
     plan, by_hand = schedule(work, 1.0), plainly(work)
     assert breaks(work, plan) == "" and breaks(work, by_hand) == ""
-    assert bound(work) <= plan.bound <= plan.finish <= by_hand.finish
+    assert bound(work) <= plan.bound <= plan.finish
     assert not plan.proved or plan.bound == plan.finish
-    if work.hours.minutes:
-        assert all(p.start % DAY + p.task.hands <= work.hours.minutes for p in plan.tasks if p.task.hands)
+    for p in plan.tasks:
+        assert sum(end - begin for begin, end in p.pieces) == p.task.hands and p.pieces[-1][1] == p.end
+        for begin, end in p.pieces if p.task.hands else ():
+            assert any(not one.minutes or one.next_start(begin, end - begin) == begin for one in work.people)
+    if plan.in_any_order is None:
+        assert plan.finish <= by_hand.finish
+    else:
+        now, else_ = plan.finishes(), plan.in_any_order.finishes()
+        assert (now["A"] <= else_["A"] and plan.finish >= plan.in_any_order.finish) or not plan.proved
+
+
+def test_what_is_first_is_finished_before_all_is():
+    """Two units and one bath: A is long and holds all up, B is short. First, B is done in its own time, whatever A says."""
+    tasks = (
+        Task(name="A1", unit="A", hands=30, wait=500, holds=("bath",)), Task(name="A2", unit="A", hands=10, after=("A1",)),
+        Task(name="B1", unit="B", hands=30, wait=100, holds=("bath",)), Task(name="B2", unit="B", hands=10, after=("B1",)),
+    )  # fmt: skip
+    plain = schedule(Work(tasks))
+    for first in ("A", "B"):
+        plan = schedule(Work(tasks, first=frozenset({first})))
+        assert plan.proved and plan.finishes()[first] == sum(t.hands + t.wait for t in tasks if t.unit == first)
+        assert plan.in_any_order.finishes() == plain.finishes() and plan.finish >= plain.finish
+    assert schedule(Work(tasks, first=frozenset({"nobody"}))).in_any_order is None
+
+
+def test_a_parcel_is_over_with_a_day_whenever_it_was_ordered():
+    hours = Hours(120)
+    tasks = (
+        Task(name="before", hands=50),
+        Task(name="order", hands=15, days=3, after=("before",)),
+        Task(name="swap", hands=10, after=("order",)),
+    )
+    plan = schedule(Work(tasks, 1, hours))
+    at = {p.task.name: p for p in plan.tasks}
+    assert (
+        at["order"].free_at == 3 * DAY == at["swap"].start and plan.proved and breaks(Work(tasks, 1, hours), plan) == ""
+    )
+
+
+def test_people_with_hours_of_their_own_share_the_work():
+    """Evenings of an hour, and a free Saturday of three: 200 minutes are done on day 1."""
+    evening, saturday = Hours(60), Hours(180, frozenset({0, 2, 3}), 600)
+    work = Work((Task(name="a", hands=60), Task(name="b", hands=140)), 1, evening, others=(saturday,))
+    plan = schedule(work)
+    assert plan.finish == DAY + 600 + 140 and plan.proved and breaks(work, plan) == ""
+    assert saturday.worked(DAY + 700) == 100 and saturday.next_start(0, 30) == DAY + 600
 
 
 def test_a_plan_that_is_wrong_is_told_so():

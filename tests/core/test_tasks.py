@@ -26,11 +26,7 @@ def test_a_unit_that_waits_for_a_parcel():
 def test_a_unit_of_which_nothing_is_known_yet():
     tasks = by_end(tasks_left(Left(key="C", looks=30, open=8), T))
     assert list(tasks) == ["look", "choose", "order", "swap later", "cold", "power", "hand over"]
-    assert (
-        tasks["order"].wait == 14 * DAY
-        and tasks["choose"].after == ("C look",)
-        and tasks["order"].after == ("C choose",)
-    )
+    assert tasks["order"].days == 14 and tasks["choose"].after == ("C look",) and tasks["order"].after == ("C choose",)
 
 
 def test_of_what_is_not_surveyed_nothing_more_is_planned():
@@ -77,7 +73,7 @@ def test_what_several_units_lack_is_ordered_once_when_the_last_place_is_settled(
     ]
     tasks = {t.name: t for t in tasks_of_all(lefts, T)}
     order = tasks["order for all"]
-    assert order.unit == "" and order.after == ("A choose",) and order.wait == 14 * 1440
+    assert order.unit == "" and order.after == ("A choose",) and order.days == 14
     assert not any(name.endswith(" order") for name in tasks)
     assert tasks["A swap later"].after[-1] == tasks["B swap later"].after[-1] == "order for all"
     assert tasks["C swap"].after == () and "D survey" in tasks

@@ -1,6 +1,6 @@
 """The calendar: what is left of open units planned into the shop's hours, what a late parcel moves, and its iCalendar."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 import pytest
 import time_machine
@@ -11,6 +11,7 @@ from icalendar import Calendar
 
 from idlebench.web.calendar import services, views
 from idlebench.web.records.models import CalendarPlan, CatalogueItem, Order, OrderLine, ShopHours, Unit
+from idlebench.web.survey.services import paste
 from idlebench.web.ui import tasks
 from tests import typed
 
@@ -83,7 +84,7 @@ def test_work_lies_in_the_shops_hours(client, waits):
 @pytest.mark.parametrize(
     "wrong",
     [
-        {"hours": "0"}, {"hours": ""}, {"hours": "25"}, {"begins": "late"}, {"begins": "23:00", "hours": "2"}, {"hands": "0"}, {"hands": "x"},
+        {"hours": "0"}, {"hours": ""}, {"hours": "25"}, {"begins": "late"}, {"begins": "25:00"}, {"begins_2": "10am"}, {"begins_2": "10am", "hours_2": "x"}, {"hands": "0"}, {"hands": "x"},
         {"free": ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"]},
     ],
 )  # fmt: skip
@@ -152,3 +153,100 @@ def test_a_unit_that_matters_more_is_done_first(demo, client):
     assert done[b] != done[f], "it moves something"
     assert client.post(url(b), {"weight": "at once"}).status_code == 422
     assert client.post(reverse("calendar_weigh", args=[999]), {"weight": "first"}).status_code == 404
+
+
+@pytest.fixture
+def long(waits):
+    """A unit whose swap takes more than an evening has: eighty parts wait for their parcel."""
+    board = waits.boards.get(name="PS-1")
+    lines = "\n".join(f"C{100 + i} 100u 16V 6.3x11 p2.5 decoupling rail +5V" for i in range(80))
+    assert paste(board, lines, good_rows=False).added == 80
+    with time_machine.travel(MONDAY, tick=False):
+        ShopHours.objects.create(minutes=60, begins=22 * 60 + 30)
+    return waits
+
+
+def test_a_task_ends_when_hands_stop_and_goes_on_the_next_evening_past_midnight_too(client, long):
+    with time_machine.travel(MONDAY, tick=False):
+        plan = services.make()
+    task = max(plan.kept.tasks, key=lambda t: t.hands)
+    assert task.hands > 60 and len(task.goes) == -(-task.hands // 60)
+    assert sum(end - begin for begin, end in task.goes) == task.hands
+    events = [
+        e
+        for e in Calendar.from_ical(client.get(reverse("calendar_ics")).content).walk("VEVENT")
+        if task.title in str(e["summary"])
+    ]
+    assert [str(e["uid"]).partition("@")[0].rpartition("-")[2] for e in events[1:]] == [
+        str(n) for n in range(2, len(events) + 1)
+    ]
+    assert sum((e.decoded("dtend") - e.decoded("dtstart")).total_seconds() for e in events) == 60 * task.hands
+    assert len(events) == len(task.goes)
+    again = Calendar.from_ical(client.get(reverse("calendar_ics")).content).walk("VEVENT")
+    assert {str(e["uid"]) for e in events} <= {str(e["uid"]) for e in again}
+    theirs = vobject.readOne(client.get(reverse("calendar_ics")).content.decode())
+    assert sum(str(e.uid.value).startswith(str(events[0]["uid"]).partition("@")[0]) for e in theirs.vevent_list) == len(
+        events
+    )
+    row = next(r for r in client.get(reverse("calendar")).context["rows"] if r.title == task.title)
+    assert len(row.pieces) == len(events)
+
+
+def test_a_parcel_is_a_day_and_work_begins_with_that_days_hours(client, waits):
+    with time_machine.travel(MONDAY, tick=False):
+        plan = services.make()
+    found = titles(plan)
+    assert found["The parcel arrives"].by_day and found["The parcel arrives"].start % 1440 == 0
+    assert found["Swap the parts on order"].start == found["The parcel arrives"].start
+    event = next(
+        e
+        for e in Calendar.from_ical(client.get(reverse("calendar_ics")).content).walk("VEVENT")
+        if "parcel" in str(e["summary"])
+    )
+    assert event.decoded("dtstart") == date(2026, 3, 7) and event.decoded("dtend") == date(2026, 3, 8)
+    html = client.get(reverse("calendar")).content.decode()
+    assert "A diamond" not in html and "a parcel" in html
+
+
+@pytest.mark.parametrize(("begins", "minute"), [("7pm", 1140), ("19", 1140), ("7:30 pm", 1170), ("22:00", 1320)])
+def test_hours_are_typed_as_people_say_them_and_may_go_past_midnight(client, waits, begins, minute):
+    assert client.post(reverse("calendar_hours"), {"begins": begins, "hours": "4", "hands": "1"}).status_code == 302
+    assert ShopHours.objects.get().begins == minute
+    one = datetime(2026, 3, 3, 0, 30, tzinfo=timezone.get_current_timezone())
+    with time_machine.travel(one, tick=False):
+        plan = services.make()
+    day = 2 if minute == 1320 else 3
+    assert timezone.localtime(plan.begins) == one.replace(day=day, hour=minute // 60, minute=minute % 60)
+
+
+def test_two_people_have_hours_of_their_own(client, long):
+    said = {"begins": "19:00", "hours": "1", "hands": "1", "free": ["Sat", "Sun"], "begins_2": "10am", "hours_2": "3",
+            "free_2": ["Mon", "Tue", "Wed", "Thu", "Fri"]}  # fmt: skip
+    assert client.post(reverse("calendar_hours"), said).status_code == 302
+    assert ShopHours.objects.get().others == [{"begins": 600, "minutes": 180, "free": [0, 1, 2, 3, 4]}]
+    with time_machine.travel(MONDAY, tick=False):
+        plan = services.make()
+    for task in plan.kept.tasks:
+        for begin, end in task.goes if task.hands else ():
+            at, to = (timezone.localtime(services.at(plan.begins, minute)) for minute in (begin, end))
+            hours = (10, 13) if at.weekday() > 4 else (19, 20)
+            assert hours[0] * 60 <= at.hour * 60 + at.minute < to.hour * 60 + to.minute <= hours[1] * 60
+    html = client.get(reverse("calendar")).content.decode()
+    assert 'name="begins_2" value="10:00"' in " ".join(html.split())
+    client.post(reverse("calendar_hours"), {**said, "begins_2": "", "hours_2": ""})
+    assert ShopHours.objects.get().others == []
+
+
+def test_what_is_first_is_done_first_and_what_it_costs_is_said(client, waits):
+    other = typed.take_in_job(
+        {"name": "Weather desk", "machine": "Rain recorder", "made": "1982", "units": "A"}
+    ).units.get()
+    with time_machine.travel(MONDAY, tick=False):
+        plain = services.make().kept
+        assert plain.first == ()
+        services.weigh(other.pk, "first")
+        kept = services.make().kept
+    one = next(cost for cost in kept.first if cost.first)
+    assert str(other.name) in one.unit and one.done <= one.otherwise and kept.finish >= kept.finish_else == plain.finish
+    html = " ".join(client.get(reverse("calendar")).content.decode().split())
+    assert "What comes first, and what it costs the others" in html

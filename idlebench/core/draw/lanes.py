@@ -60,7 +60,7 @@ def lanes_of(tasks: Sequence[Planned], minutes: int) -> Lanes:
         Bars, days and marks in units of the drawing.
     """
     units = list(dict.fromkeys(p.task.unit for p in sorted(tasks, key=lambda p: p.start)))
-    pieces = [(p, day, begin, end) for p in tasks for day, begin, end in _days(p, minutes)]
+    pieces = [(p, begin // DAY, begin % DAY, begin % DAY + end - begin) for p in tasks for begin, end in p.pieces]
     days = sorted({day for _, day, _, _ in pieces})
     shown = {day: NAMES + i * COLUMN for i, day in enumerate(days[:MOST_DAYS])}
     y = {unit: HEAD + i * LANE for i, unit in enumerate(units)}
@@ -89,18 +89,3 @@ def lanes_of(tasks: Sequence[Planned], minutes: int) -> Lanes:
         width=NAMES + COLUMN * max(1, len(shown)), height=HEAD + LANE * max(1, len(units)), lanes=tuple((unit, y[unit]) for unit in units),
         days=tuple(shown.items()), bars=tuple(bars), marks=tuple(marks), later=len(days) - len(shown),
     )  # fmt: skip
-
-
-def _days(planned: Planned, minutes: int) -> list[tuple[int, int, int]]:
-    """The days a task is worked on: day, and from and to which minute of it."""
-    day, begin = divmod(planned.start, DAY)
-    last, end = divmod(planned.end, DAY)
-    if day == last or not planned.task.hands:
-        return [(day, begin, end if day == last else begin)]
-    # all but the last of its days are worked through
-    left, found = planned.task.hands, []
-    while left > minutes and day < last:
-        found.append((day, begin, minutes))
-        left -= minutes - begin
-        day, begin = day + 1, 0
-    return [*found, (last, max(0, end - left), end)]

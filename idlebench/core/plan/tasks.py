@@ -70,7 +70,7 @@ def tasks_of_all(lefts: Sequence[Left], times: Times) -> tuple[Task, ...]:
         return tuple(task for left in lefts for task in tasks_left(left, times))
     told = [tasks_left(left, times, ALL_ORDER if left in wanting else "") for left in lefts]
     settled = tuple(f"{left.key} {'choose' if left.open else 'look'}" for left in wanting if left.open or left.looks)
-    order = Task(name=ALL_ORDER, hands=round(ORDER), wait=PARCEL_DAYS * DAY, after=settled)
+    order = Task(name=ALL_ORDER, hands=round(ORDER), days=PARCEL_DAYS, after=settled)
     return (order, *(task for tasks in told for task in tasks))
 
 
@@ -112,7 +112,7 @@ def tasks_left(left: Left, times: Times, ordered_by: str = "") -> tuple[Task, ..
         before = [task("choose", left.open * CHOOSE, before)]
     waits, after_swaps = list(before), list(before)
     if left.lacking or left.open:
-        waits = [ordered_by] if ordered_by else [task("order", ORDER, before, wait=PARCEL_DAYS * DAY)]
+        waits = [ordered_by] if ordered_by else [task("order", ORDER, before, days=PARCEL_DAYS)]
     if left.later:
         waits = [*waits, task("parcel", 0, (), not_before=round(left.days * DAY))]
     if left.here:

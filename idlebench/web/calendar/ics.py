@@ -12,7 +12,9 @@ from .services import at
 
 
 def as_ics(plan: CalendarPlan | None, looks: Iterable[Unit] = (), now: datetime | None = None) -> bytes:
-    """An event for each task; the same task keeps its identity from plan to plan, so that it moves and is not doubled.
+    """An event for each stretch of a task, which ends when hands stop; a day for what comes on a day.
+
+    The same stretch keeps its identity from plan to plan, so that it moves and is not doubled.
 
     Args:
         plan: None where nothing is planned. looks: units with a day on which they are looked at again. now: when this is written.
@@ -21,15 +23,22 @@ def as_ics(plan: CalendarPlan | None, looks: Iterable[Unit] = (), now: datetime 
     calendar.add("prodid", "-//Idle Bench//Calendar//EN")
     calendar.add("version", "2.0")
     for task in plan.kept.tasks if plan else []:
-        event = Event()
-        event.add("uid", f"{task.task.replace(' ', '-').replace('/', '-')}@idlebench")
-        event.add("summary", f"{task.title}: {task.unit}")
-        event.add("dtstamp", plan.at)
-        event.add("dtstart", at(plan.begins, task.start))
-        event.add("dtend", at(plan.begins, max(task.end, task.start + 1)))
-        if task.wait:
-            event.add("description", f"Then {task.wait / 60:.0f} h of waiting.")
-        calendar.add_component(event)
+        name = task.task.replace(" ", "-").replace("/", "-")
+        for n, (begin, end) in enumerate(task.goes, 1):
+            event = Event()
+            # the first keeps the name that it had when a task was one event
+            event.add("uid", f"{name}{f'-{n}' if n > 1 else ''}@idlebench")
+            of = f" ({n} of {len(task.goes)})" if len(task.goes) > 1 else ""
+            event.add("summary", f"{task.title}: {task.unit}{of}")
+            event.add("dtstamp", plan.at)
+            starts = at(plan.begins, begin)
+            event.add("dtstart", starts if task.hands else starts.date())
+            event.add("dtend", at(plan.begins, end) if task.hands else starts.date() + timedelta(days=1))
+            if task.wait and n == len(task.goes):
+                over = at(plan.begins, task.end + task.wait)
+                until = f"{over:%a %d %b}" if task.by_day else f"{over:%a %d %b, %H:%M}"
+                event.add("description", f"Then waits until {until}.")
+            calendar.add_component(event)
     for unit in looks:
         event = Event()
         event.add("uid", f"next-look-{unit.pk}@idlebench")

@@ -5,17 +5,19 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Mapping
 from datetime import datetime, timedelta
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
-from idlebench.core.plan.schedule import DAY, Hours, Planned, Task, Work
+from idlebench.core.plan.day_times import read_time
+from idlebench.core.plan.schedule import DAY, Hours, Planned, Schedule, Task, Work
 from idlebench.core.plan.tasks import TITLES, Left, moved, tasks_of_all
 from idlebench.core.prove.procedure_tasks import tasks_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import read
 
-from ..records.kept_plans import KeptCalendar, KeptTask, TaskMoved
+from ..records.kept_plans import FirstCost, KeptCalendar, KeptTask, TaskMoved
 from ..records.models import CalendarPlan, OrderLine, Part, ProcedureStep, ShopHours, Unit, UnitProcedure
 from ..unit.summary import UnitSummary, summaries
 from ..unit.times import own_times
@@ -23,6 +25,8 @@ from ..unit.wanted import Place, places, waiting
 
 #: Units planned at once, the oldest first, and how long may be looked, s.
 UNITS, SECONDS = 40, 3.0
+#: People with hours of their own, beside those who share the first.
+MOST_OTHERS = 5
 WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 #: Days ahead for which free ones are counted.
 AHEAD = 1100
@@ -33,29 +37,41 @@ def hours() -> ShopHours:
     return ShopHours.objects.first() or ShopHours()
 
 
-def keep_hours(typed: Mapping[str, str], free: Iterable[str]) -> ShopHours:
+def keep_hours(typed: Mapping[str, str], free: Iterable[str], others: Iterable[Mapping[str, object]] = ()) -> ShopHours:
     """Keep when the shop works.
+
+    Args:
+        typed: begins, hours and hands.
+        free: weekdays without work.
+        others: the same of further people, each with begins, hours and free; one without begins and hours is nobody.
 
     Raises:
         BadInput: no hours, more than a day has, or no day that is not free.
     """
-    minutes = round(60 * read(typed.get("hours", ""), "", field="hours", low=0.25, high=24))
-    begins = typed.get("begins", "")
-    try:
-        at = datetime.strptime(begins, "%H:%M")
-    except ValueError:
-        raise BadInput(begins, "a time of the day, such as 19:00", field="begins") from None
-    start = at.hour * 60 + at.minute
-    if start + minutes > DAY:
-        raise BadInput(begins, "hours that end before midnight", "Begin earlier, or type fewer hours.", field="begins")
+    start, minutes, days = _hours(typed, free)
+    hands = int(read(typed.get("hands", "1"), "", field="hands", low=1, high=20))
+    more = []
+    for n, one in enumerate(others, 2):
+        if str(one.get("begins", "")).strip() or str(one.get("hours", "")).strip():
+            try:
+                begins, long, at_home = _hours(one, one.get("free", ()))
+            except BadInput as error:
+                raise error.within(f"person {n}, {error.field}") from None
+            more.append({"begins": begins, "minutes": long, "free": at_home})
+    row = hours()
+    row.minutes, row.begins, row.free, row.hands, row.others = minutes, start, days, hands, more[:MOST_OTHERS]
+    row.save()
+    return row
+
+
+def _hours(typed: Mapping[str, object], free: Iterable[str]) -> tuple[int, int, list[int]]:
+    """One person's hours: minute of the day at which they begin, minutes, and free weekdays by number. They may go past midnight."""
+    minutes = round(60 * read(str(typed.get("hours", "")), "", field="hours", low=0.25, high=24))
+    start = read_time(str(typed.get("begins", "")))
     days = sorted({WEEKDAYS.index(day) for day in free if day in WEEKDAYS})
     if len(days) == len(WEEKDAYS):
         raise BadInput("every day", "at least one day a week that is not free", field="free")
-    hands = int(read(typed.get("hands", "1"), "", field="hands", low=1, high=20))
-    row = hours()
-    row.minutes, row.begins, row.free, row.hands = minutes, start, days, hands
-    row.save()
-    return row
+    return start, minutes, days
 
 
 #: How much it matters that a unit is done early.
@@ -108,10 +124,17 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
     times = own_times()
     tasks = tasks_of_all(left, times)
     tasks = [Task(**{**vars(task), "not_before": max(task.not_before, elapsed if task.hands else 0)}) for task in tasks]
-    free = frozenset(n for n in range(AHEAD) if (zero + timedelta(days=n)).weekday() in shop.free)
     tell("looking for the earliest finish", 1, 3)
     weights = {f"{u.job_id}/{u.name}": shop.weights[str(u.pk)] for u in units if str(u.pk) in shop.weights}
-    plan = schedule(Work(tuple(tasks), shop.hands, Hours(shop.minutes, free), weights), SECONDS)
+    first = frozenset(name for name, weight in weights.items() if weight == WEIGHTS["first"])
+    own = [
+        _hours_of(one, zero)
+        for one in ({"begins": shop.begins, "minutes": shop.minutes, "free": shop.free}, *shop.others)
+    ]
+    work = Work(
+        tuple(tasks), shop.hands, own[0], weights, tuple(own[1:]), first if len(first) < len(left) else frozenset()
+    )
+    plan = schedule(work, SECONDS)
     tell("saving the plan", 2, 3)
     names = {"": "all jobs"} | {f"{u.job_id}/{u.name}": f"job {u.job_id}, unit {u.name}" for u in units}
     keys = {"": 0} | {f"{u.job_id}/{u.name}": u.pk for u in units}
@@ -119,7 +142,7 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
         KeptTask(
             task=p.task.name, unit=names[p.task.unit], pk=keys[p.task.unit],
             title=named.get(p.task.name) or TITLES[p.task.name.removeprefix(f"{p.task.unit} ").strip()],
-            hands=p.task.hands, wait=p.task.wait,
+            hands=p.task.hands, wait=p.free_at - p.end, pieces=p.pieces, by_day=bool(p.task.days or not p.task.hands),
             start=p.start, end=p.end, now=not p.task.after and p.task.hands > 0 and p.task.not_before <= elapsed,
         )
         for p in plan.tasks
@@ -129,9 +152,11 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
         finish=plan.finish,
         proved=plan.proved,
         bound=plan.bound,
-        minutes=shop.minutes,
+        minutes=max(one.begins + one.minutes for one in work.people),
         tasks=tasks_,
         moved=_moved(before, zero, tasks_) if before else (),
+        first=_cost(work, plan, names),
+        finish_else=plan.in_any_order.finish if plan.in_any_order else 0,
     )
     tell("saving the plan", 3, 3)
     with transaction.atomic():
@@ -140,12 +165,40 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
 
 
 def _zero(now: datetime, shop: ShopHours) -> tuple[datetime, int]:
-    """Minute 0 of the plan, the beginning of today's hours or of tomorrow's where those are over; and how much of them is gone."""
-    start = now.replace(hour=shop.begins // 60, minute=shop.begins % 60, second=0, microsecond=0)
-    gone = int((now - start).total_seconds() // 60)
-    if gone >= shop.minutes:
-        return start + timedelta(days=1), 0
-    return start, max(0, gone)
+    """Minute 0 of the plan: the beginning of the hours that run now, be it since yesterday, else of the next; and how much is gone.
+
+    Where several people have hours of their own, those of whoever begins first in the day.
+    """
+    begins = min([shop.begins, *(one["begins"] for one in shop.others)])
+    ends = max(
+        one["begins"] + one["minutes"] for one in ({"begins": shop.begins, "minutes": shop.minutes}, *shop.others)
+    )
+    start = now.replace(hour=begins // 60, minute=begins % 60, second=0, microsecond=0)
+    for day in (start - timedelta(days=1), start):
+        gone = int((now - day).total_seconds() // 60)
+        if gone < min(ends - begins, DAY):
+            return day, max(0, gone)
+    return start + timedelta(days=1), 0
+
+
+def _hours_of(one: Mapping[str, Any], zero: datetime) -> Hours:
+    """A person's hours as the plan counts them: from minute 0 on, free days by number."""
+    into = one["begins"] - (zero.hour * 60 + zero.minute)
+    free = frozenset(n for n in range(AHEAD) if (zero + timedelta(days=n)).weekday() in one["free"])
+    return Hours(one["minutes"], free, into)
+
+
+def _cost(work: Work, plan: Schedule, names: Mapping[str, str]) -> tuple[FirstCost, ...]:
+    """What it costs that some units are first: when each of those and each that it moves is done, and when it would be."""
+    if plan.in_any_order is None:
+        return ()
+    now, else_ = plan.finishes(), plan.in_any_order.finishes()
+    told = [
+        FirstCost(unit=names[unit], first=unit in work.first, done=now[unit], otherwise=else_[unit])
+        for unit in now
+        if unit and (unit in work.first or now[unit] != else_[unit])
+    ]
+    return tuple(sorted(told, key=lambda one: (not one.first, one.done)))
 
 
 def _procedures(units: list[Unit], zero: datetime) -> tuple[dict[int, list[Task]], dict[str, str]]:
@@ -174,14 +227,19 @@ def _left(units: list[Unit], zero: datetime, procedures: Mapping[int, list[Task]
     by_unit: dict[int, dict[str, list[Place]]] = {unit.pk: {"here": [], "later": [], "lacking": []} for unit in units}
     comes: dict[int, float] = {}
     lines = OrderLine.objects.filter(short=False, order__closed=False).select_related("order")
-    due = {line.part: line.order.at + timedelta(days=line.order.lead_days) for line in lines if line.open}
+    due = {
+        line.part: timezone.localtime(line.order.at + timedelta(days=line.order.lead_days))
+        for line in lines
+        if line.open
+    }
     for line in waiting(places()):
         for name, members in (("here", line.got), ("later", line.later), ("lacking", line.without)):
             for place in members:
                 if place.unit in by_unit:
                     by_unit[place.unit][name].append(place)
                     if name == "later" and line.part in due:
-                        days = max(0.0, (due[line.part] - zero).total_seconds() / 86400)
+                        # a parcel comes on a day, not at a minute
+                        days = max(0.0, float((due[line.part].date() - zero.date()).days))
                         comes[place.unit] = max(comes.get(place.unit, 0.0), days)
     rows = [p.pk for one in by_unit.values() for members in one.values() for p in members if p.pk]
     stands = dict(Part.objects.filter(pk__in=rows).values_list("pk", "mounting"))
@@ -229,5 +287,6 @@ def at(begins: datetime, minutes: int) -> datetime:
 def planned_of(plan: CalendarPlan) -> list[Planned]:
     """The tasks of a kept plan as the core knows them."""
     return [
-        Planned(Task(name=t.task, unit=t.unit, hands=t.hands, wait=t.wait), t.start, t.end) for t in plan.kept.tasks
+        Planned(Task(name=t.task, unit=t.unit, hands=t.hands, wait=t.wait), t.start, t.end, t.goes)
+        for t in plan.kept.tasks
     ]

@@ -15,7 +15,7 @@ from idlebench.core.draw.lanes import lanes_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
-from ..records.models import CalendarPlan
+from ..records.models import CalendarPlan, ShopHours
 from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from . import services
@@ -26,8 +26,12 @@ LISTED = 80
 
 @dataclass(frozen=True, kw_only=True)
 class TaskRow:
-    """A task as the list shows it. hands, wait: minutes. free: when its wait is over, None where it has none."""
+    """A task as the list shows it. n: the number that its bars carry. hands, wait: minutes. pieces: its stretches of work, from and to.
 
+    free: when its wait is over, None where it has none. by_day: that is on a day, not at a minute.
+    """
+
+    n: int
     unit: str
     pk: int
     title: str
@@ -35,8 +39,9 @@ class TaskRow:
     wait: int
     now: bool
     begins: datetime
-    ends: datetime
+    pieces: tuple[tuple[datetime, datetime], ...]
     free: datetime | None
+    by_day: bool
 
     @property
     def link(self) -> str:
@@ -59,7 +64,7 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     shop = services.hours()
     context = {
         "room": "calendar", "plan": plan, "shop": shop, "hours": f"{shop.minutes / 60:g}",
-        "begins": f"{shop.begins // 60:02}:{shop.begins % 60:02}",
+        "begins": _clock(shop.begins), "ends": _clock(shop.begins + shop.minutes), "people": _people(shop, extra.pop("typed_people", None)),
         "looks": services.next_looks(), "today": timezone.localdate(),
         "weighed": services.weighed(), "words": list(services.WEIGHTS),
         "weekdays": [(name, i in shop.free) for i, name in enumerate(services.WEEKDAYS)], **extra,
@@ -67,6 +72,30 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     if plan:
         context |= _told(plan)
     return render(request, "calendar/calendar.html", context, status=status)
+
+
+def _clock(minute: int) -> str:
+    """A minute of the day as a clock shows it, past midnight too."""
+    return f"{minute // 60 % 24:02}:{minute % 60:02}"
+
+
+def _people(shop: ShopHours, typed: list[dict[str, object]] | None) -> list[dict[str, object]]:
+    """The hours of further people as the form holds them, and one empty row; as they were typed where they were refused."""
+    if typed is None:
+        typed = [
+            {
+                "begins": _clock(one["begins"]),
+                "hours": f"{one['minutes'] / 60:g}",
+                "free": [services.WEEKDAYS[i] for i in one["free"]],
+            }
+            for one in shop.others
+        ]
+    rows = [one for one in typed if one["begins"] or one["hours"]]
+    rows += [{"begins": "", "hours": "", "free": []}] if len(rows) < services.MOST_OTHERS else []
+    return [
+        {**one, "n": n, "days": [(name, name in one["free"]) for name in services.WEEKDAYS]}
+        for n, one in enumerate(rows, 2)
+    ]
 
 
 def _told(plan: CalendarPlan) -> dict[str, object]:
@@ -78,29 +107,31 @@ def _told(plan: CalendarPlan) -> dict[str, object]:
 
     rows = [
         TaskRow(
-            unit=task.unit, pk=task.pk, title=task.title, hands=task.hands, wait=task.wait, now=task.now, begins=at(task.start),
-            ends=at(task.end), free=at(task.end + task.wait) if task.wait else None,
+            n=n, unit=task.unit, pk=task.pk, title=task.title, hands=task.hands, wait=task.wait, now=task.now, begins=at(task.start),
+            pieces=tuple((at(begin), at(end)) for begin, end in task.goes), by_day=task.by_day,
+            free=at(task.end + task.wait) if task.wait else None,
         )
-        for task in sorted(kept.tasks, key=lambda t: (t.start, t.end))
+        for n, task in enumerate(sorted(kept.tasks, key=lambda t: (t.start, t.end)), 1)
     ]  # fmt: skip
+    numbers = {task.task: n for n, task in enumerate(sorted(kept.tasks, key=lambda t: (t.start, t.end)), 1)}
     drawn = lanes_of(services.planned_of(plan), kept.minutes)
     titles = {task.task: task.title for task in kept.tasks}
     return {
         "rows": rows[:LISTED], "more": max(0, len(rows) - LISTED), "can": [r for r in rows if r.now],
         "waits": sorted((r for r in rows if not r.hands or r.wait), key=lambda r: r.until), "lanes": drawn,
         "days": [(at(1440 * day), x) for day, x in drawn.days],
-        "bars": [(bar, titles[bar.name], _short(titles[bar.name], bar.letters)) for bar in drawn.bars],
+        "bars": [(bar, titles[bar.name], _in_bar(titles[bar.name], numbers[bar.name], bar.letters)) for bar in drawn.bars],
         "marks": [(titles[n], x, y) for n, x, y in drawn.marks],
+        "goes_on": any(bar.part for bar in drawn.bars),
+        "first": [(one, at(one.done), at(one.otherwise)) for one in kept.first], "finish_else": at(kept.finish_else),
         "finish": at(kept.finish), "bound": at(kept.bound),
         "moved": [{"title": m.title, "unit": m.unit, "was": at(m.was), "now": at(m.now)} for m in kept.moved],
     }  # fmt: skip
 
 
-def _short(title: str, letters: int) -> str:
-    """As much of a title as goes into a bar; nothing where that would be no word."""
-    if len(title) <= letters:
-        return title
-    return title[: letters - 1].rstrip() + "…" if letters >= 5 else ""
+def _in_bar(title: str, n: int, letters: int) -> str:
+    """What stands in a bar: its whole title, else its number in the list, else nothing."""
+    return next((text for text in (title, str(n)) if len(text) <= letters), "")
 
 
 @require_POST
@@ -117,10 +148,18 @@ def plan(request: HttpRequest) -> HttpResponse:
 @require_POST
 def hours(request: HttpRequest) -> HttpResponse:
     """Say when the shop works."""
+    numbers = range(2, 2 + services.MOST_OTHERS)
+    others = [
+        {
+            "begins": request.POST.get(f"begins_{n}", ""), "hours": request.POST.get(f"hours_{n}", ""),
+            "free": request.POST.getlist(f"free_{n}"),
+        }
+        for n in numbers
+    ]  # fmt: skip
     try:
-        services.keep_hours(request.POST, request.POST.getlist("free"))
+        services.keep_hours(request.POST, request.POST.getlist("free"), others)
     except BadInput as error:
-        return _page(request, 422, complaint=error)
+        return _page(request, 422, complaint=error, typed_people=others)
     return say(request, reverse("calendar"), "Hours saved: plan again to use them")
 
 

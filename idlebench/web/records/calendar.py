@@ -15,6 +15,8 @@ class ShopHours(models.Model):
     begins = models.PositiveIntegerField(default=19 * 60)
     free = models.JSONField(default=list)
     hands = models.PositiveIntegerField(default=1)
+    # hours of further people, each with begins, minutes and free of their own
+    others = models.JSONField(default=list)
     # how much it matters that a unit is done early, by its key; 1 where nobody said
     weights = models.JSONField(default=dict)
 

@@ -150,7 +150,10 @@ class KeptBuying:
 
 @dataclass(frozen=True, kw_only=True)
 class KeptTask:
-    """A task of a kept calendar. task: its name in the plan. pk: its unit's row. hands, wait, start, end: minutes. now: can be begun."""
+    """A task of a kept calendar. task: its name in the plan. pk: its unit's row. hands, wait, start, end: minutes. now: can be begun.
+
+    pieces: its stretches of work, from and to, where it goes on in several. by_day: its wait is over on a day, not at a minute.
+    """
 
     task: str
     unit: str
@@ -161,6 +164,13 @@ class KeptTask:
     start: int
     end: int
     now: bool
+    pieces: tuple[tuple[int, int], ...] = ()
+    by_day: bool = False
+
+    @property
+    def goes(self) -> tuple[tuple[int, int], ...]:
+        """Its stretches of work, from and to."""
+        return self.pieces or ((self.start, self.end),)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -174,8 +184,21 @@ class TaskMoved:
 
 
 @dataclass(frozen=True, kw_only=True)
+class FirstCost:
+    """When a unit is done in a plan in which some are first, and when it would be in any order; minutes. first: it is one of them."""
+
+    unit: str
+    first: bool
+    done: int
+    otherwise: int
+
+
+@dataclass(frozen=True, kw_only=True)
 class KeptCalendar:
-    """A calendar as it is kept. finish, bound: minutes of the plan. minutes: hands a day. proved: no plan is earlier."""
+    """A calendar as it is kept. finish, bound: minutes of the plan. minutes: hands a day. proved: no plan is earlier.
+
+    first: what it costs that some units are first, for those it moves; finish_else: when all would be done in any order.
+    """
 
     finish: int
     bound: int
@@ -183,14 +206,20 @@ class KeptCalendar:
     minutes: int
     tasks: tuple[KeptTask, ...]
     moved: tuple[TaskMoved, ...] = ()
+    first: tuple[FirstCost, ...] = ()
+    finish_else: int = 0
 
     @classmethod
     def read(cls, kept: Mapping[str, Any]) -> Self:
         """What a row holds."""
         return cls(
             **{name: kept[name] for name in ("finish", "bound", "proved", "minutes")},
-            tasks=tuple(KeptTask(**task) for task in kept["tasks"]),
+            tasks=tuple(
+                KeptTask(**{**task, "pieces": tuple(map(tuple, task.get("pieces", ())))}) for task in kept["tasks"]
+            ),
             moved=tuple(TaskMoved(**task) for task in kept.get("moved", ())),
+            first=tuple(FirstCost(**one) for one in kept.get("first", ())),
+            finish_else=kept.get("finish_else", 0),
         )
 
     def written(self) -> dict[str, Any]:
