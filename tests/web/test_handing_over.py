@@ -8,6 +8,7 @@ import zipfile
 from datetime import timedelta
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils import timezone
 from icalendar import Calendar
@@ -19,8 +20,9 @@ from idlebench.web.keep.bundle import take_in
 from idlebench.web.ledger import services
 from idlebench.web.ledger.narrative import story
 from idlebench.web.ledger.sheets import sheet
+from idlebench.web.ledger.workshop import cost_of
 from idlebench.web.photos.services import take_photo
-from idlebench.web.records.models import Board, Cause, Job, Mend, Part, Photo, Unit
+from idlebench.web.records.models import Board, CatalogueItem, Cause, Job, Mend, Part, Photo, Unit, Workshop
 from idlebench.web.unit.state import unit_state
 
 pytestmark = pytest.mark.django_db
@@ -183,3 +185,81 @@ def test_a_bundle_with_hours_that_no_day_has_is_refused_whole(handed, tmp_path):
     with pytest.raises(BadInput, match="24 hours a day"):
         take_in(path)
     assert Job.objects.count() == jobs
+
+
+def picture(colour="navy"):
+    made = io.BytesIO()
+    Image.new("RGB", (900, 300), colour).save(made, "PNG")
+    return made.getvalue()
+
+
+def test_the_owners_sheet_carries_the_workshop_its_logo_the_cost_and_a_photo_on_one_page(client, handed, tmp_path):
+    html = client.get(reverse("owner_sheet", args=[handed.pk])).content.decode()
+    assert "Answered for" not in html and "Together €" not in html and "workshop/logo" not in html
+    said = {"name": "Kelp Lane Workshop", "lines": "3 Kelp Lane\nSkerry Point", "contact": "01 234", "worker": "M. Quill",
+            "answered": "12 months", "costs": "on", "logo": SimpleUploadedFile("logo.png", picture())}  # fmt: skip
+    assert client.post(reverse("workshop"), said).status_code == 302
+    Unit.objects.filter(pk=handed.pk).update(handed_over=None)
+    take_photo(Unit.objects.get(pk=handed.pk), picture("orange"), "whole.png", words="The whole machine")
+    _, info, _, text = made(client, handed, "owner_pdf", tmp_path)
+    assert info["Pages"].strip() == "1"
+    text = " ".join(text.split())
+    for words in (
+        "Kelp Lane Workshop",
+        "Skerry Point",
+        "01 234",
+        "Work by M. Quill",
+        "Answered for: 12 months",
+        "Together €",
+    ):
+        assert words in text, words
+    html = client.get(reverse("owner_sheet", args=[handed.pk])).content.decode()
+    assert 'alt="The whole machine"' in html and 'alt="Logo of Kelp Lane Workshop"' in html
+    assert client.get(reverse("workshop_logo")).content[:2] == b"\xff\xd8", "made anew, whatever came"
+    assert 'alt="The whole machine"' in client.get(reverse("sheet", args=[handed.pk])).content.decode()
+    assert client.post(reverse("workshop"), {"name": "Kelp", "no_logo": "on"}).status_code == 302
+    assert client.get(reverse("workshop_logo")).status_code == 404 and not Workshop.objects.get().costs
+
+
+@pytest.mark.parametrize(
+    "wrong", [{"logo": SimpleUploadedFile("a.png", b"<svg></svg>")}, {"name": "x" * 81}, {"answered": "x" * 200}]
+)
+def test_a_workshop_that_cannot_be_kept_changes_nothing(client, handed, wrong):
+    assert client.post(reverse("workshop"), {"name": "Kelp", **wrong}).status_code == 422
+    assert not Workshop.objects.exists()
+
+
+def test_the_cost_is_of_what_is_in_and_says_what_it_leaves_out(handed):
+    state = unit_state(handed.pk)
+    CatalogueItem.objects.update(price=0.0)
+    none = cost_of(state)
+    assert (
+        none.parts == 0 and none.unpriced == sum(bool(p.swap) for p in state.parts) > 0 and "not counted" in none.words
+    )
+    CatalogueItem.objects.update(price=0.5)
+    one = cost_of(state)
+    assert one.parts == pytest.approx(0.5 * none.unpriced) and one.unpriced == 0 and one.hours == none.hours > 0
+    assert f"Together €{one.parts + one.hours * one.rate:.2f}" in one.words
+
+
+def test_every_row_of_the_whole_sheet_says_board_place_and_what_was_checked(client, handed):
+    told = sheet(unit_state(handed.pk))
+    rows = [row.told for row in (*told.cold, *told.powered)]
+    assert "C1 on MB-80: the stripe is the negative side, against the board's print" in rows
+    assert "across C1 on PS-1: volts DC" in rows and len(set(rows)) == len(rows)
+    assert all(": " in row and not row.endswith(": ") for row in rows)
+    boards = {board.name for board in handed.boards.all()}
+    assert all(
+        any(name in row for name in boards)
+        for row in rows
+        if "mains at the socket" not in row and "inside the case" not in row
+    )
+    assert {m.rail for m in told.rails} == {
+        f"{v} V on {board}" for v in ("+5", "+12", "−12") for board in ("PS-1", "MB-80")
+    }
+    # more is expected than is allowed: the sheet says why
+    reasons = {(m.step, m.rail): m.reason for m in told.rails if m.reason}
+    ((where, why),) = reasons.items()
+    assert where[1] == "+5 V on MB-80" and "its regulator gets less than it needs" in why
+    html = client.get(reverse("sheet", args=[handed.pk])).content.decode()
+    assert "its regulator gets less than it needs" in html and "15 V winding to C2, behind it VR3, 12 V" in html

@@ -54,6 +54,12 @@ UNITS = {
     "tube_ratio": "× B+",
 }
 SEEN = ("look", "function", "activity")
+#: What is measured, in words.
+WHAT = {
+    "continuity": "continuity", "resistance": "resistance", "dc_volts": "volts DC", "ac_volts": "volts AC", "turns": "turns from its stop",
+    "ripple": "ripple, peak to peak", "frequency": "frequency", "temperature": "temperature", "amps": "current",
+    "tube_volts": "volts at the tube", "tube_ratio": "volts at the tube against B+",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -120,6 +126,18 @@ class Check:
         if self.dead_below is not None:
             said["dead below"] = f"{self.dead_below:g}"
         return {name: text for name, text in said.items() if text}
+
+    @property
+    def told(self) -> str:
+        """Board, place and what is checked, as a sheet has it: ``C1 on MB-80: the stripe is the negative side``."""
+        place = self.point if not self.board or self.board in self.point else f"{self.point} on {self.board}"
+        if self.seen:
+            what = self.ask.partition(": ")[2] if self.ask.startswith("Polarity checked again: ") else self.ask
+            what = re.split(r"(?<=[a-z])\. |\.$", what, maxsplit=1)[0]
+            what = what if what[:2].isupper() else what[:1].lower() + what[1:]
+        else:
+            what = "lowest volts under a load step" if self.aspect == "lowest" else WHAT.get(self.kind, self.kind)
+        return f"{place}: {what}"
 
     @property
     def unit(self) -> str:

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from ..simulate.expected import SOURCE, Band, foreseen
+from ..simulate.expected import DRAWS, SOURCE, Band, foreseen, share_above
 from ..simulate.explain import Explained, explain
 from ..simulate.readings import Asked
 from ..simulate.state import ALL, State
@@ -60,6 +60,22 @@ class Expected:
     def unexplained(self, value: float | None) -> bool:
         """Whether a reading is not what the parts give."""
         return value is not None and not self.band.holds(value)
+
+    def more_than_allowed(self, limit: float | None) -> str:
+        """Why a ripple may be expected above its limit; "" where it is not. The reading decides, and the sheet has the reason."""
+        if limit is None or self.asked.what != "ripple" or self.band.high <= limit:
+            return ""
+        share = share_above(self.bench, self.state, self.asked, limit)
+        rail = self.bench.rails[self.asked.point]
+        why = (
+            "its regulator gets less than it needs at the valley"
+            if rail.out is None
+            else "capacitance is at its least and ESR at its most"
+        )
+        return (
+            f"Of {DRAWS} supplies drawn over all tolerances {round(share * DRAWS)} would be above the limit: with all of them bad at once "
+            f"{why}. The reading says which this one is."
+        )
 
     def explained_by(self, value: float) -> tuple[Explained, ...]:
         """Which parts would explain a reading that is not."""

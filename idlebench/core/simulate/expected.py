@@ -42,6 +42,13 @@ class Band:
         return self.low <= value <= self.high
 
 
+def share_above(bench: Bench, state: State, asked: Asked, limit: float, mains_known: bool = True) -> float:
+    """The share of supplies that could be this one of which a point reads more than a limit."""
+    values = draws(bench, mains_known=mains_known)
+    numbers = read_values(bench, values, state, run(bench, values, state, 0.0, MIDDLING), asked)
+    return float(np.mean(np.abs(numbers[np.isfinite(numbers)]) > limit))
+
+
 def draws(bench: Bench, count: int = DRAWS, seed: int = 1, mains_known: bool = True) -> Values:
     """Numbers of so many supplies that could be this one."""
     rng = np.random.default_rng(seed)

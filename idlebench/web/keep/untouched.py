@@ -15,10 +15,11 @@ from ..records.models import (
     ShopProcedure,
     Supplier,
     SupplierOffer,
+    Workshop,
 )
 
 #: What a bench has only since somebody typed, took in or practised something.
-_OWN = (Job, Removed, Supplier, SupplierOffer, ShelfDevice, ShopProcedure, PracticeRun, ColumnMap, OfferOut)
+_OWN = (Job, Removed, Supplier, SupplierOffer, ShelfDevice, ShopProcedure, PracticeRun, ColumnMap, OfferOut, Workshop)
 
 
 def untouched() -> bool:

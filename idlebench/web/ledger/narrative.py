@@ -11,10 +11,12 @@ from django.utils import timezone
 from idlebench.core.choose.need import need_of
 from idlebench.core.choose.next_look import NextLook, Wearing, next_look, wears
 from idlebench.core.choose.supply_model import reckon
+from idlebench.core.circuit.supply_lines import Branch
 from idlebench.core.draw.plots import Plot, waves
 from idlebench.core.judge.verdict import NOT_SEEN
 from idlebench.core.prove.record import SWAP
 from idlebench.core.refusal import BadInput
+from idlebench.core.text.quantity import show
 
 from ..records.models import Cause, Clue, Photo
 from ..unit.parts import BoardState
@@ -74,7 +76,7 @@ def story(state: UnitState, told: Sheet, whole: bool = True, ready: bool = True)
     before, after = _photos(state) if whole else ([], [])
     return Story(
         found=_found(state) if whole else [],
-        watch=_watch(state, {place for place, outcome in told.reformed if outcome == "reformed"}),
+        watch=_watch(state, told, {place for place, outcome in told.reformed if outcome == "reformed"}),
         undo=_undo(state),
         waves=_waves(state) if whole else [],
         before=before,
@@ -138,7 +140,7 @@ def _found(state: UnitState) -> list[SettledSuspect]:
     return found
 
 
-def _watch(state: UnitState, reformed: Collection[str]) -> list[tuple[str, str]]:
+def _watch(state: UnitState, told: Sheet, reformed: Collection[str]) -> list[tuple[str, str]]:
     """What whoever opens it next looks at first."""
     found = []
     for part in state.parts:
@@ -150,7 +152,7 @@ def _watch(state: UnitState, reformed: Collection[str]) -> list[tuple[str, str]]
             found.append((place, ": ".join(filter(None, [f"kept, {judged}", part.verdict.leading]))))
         elif place in reformed:
             found.append((place, "an old reservoir capacitor that was reformed"))
-    found += [(r.point, f"passed by a written reason: {r.reason}") for r in state.readings if r.overridden]
+    found += [(row.told, f"passed by a written reason: {row.reading.reason}") for row in told.overridden]
     skipped = state.row.look_skipped
     found += [("First look", f"{x.text}: skipped, {skipped[x.key]}") for x in state.first_look if x.key in skipped]
     for board in state.boards:
@@ -189,9 +191,26 @@ def _waves(state: UnitState) -> list[Waves]:
             except BadInput:
                 continue
             if reckoned.before.waves is not reckoned.after.waves:
-                words = f"{branch.volts:g} V winding" if branch.volts else "mains"
-                found.append(Waves(board.row.name, words, waves(reckoned)))
+                found.append(Waves(board.row.name, _called(branch), waves(reckoned)))
     return found
+
+
+def _called(branch: Branch) -> str:
+    """A branch by what it is: where it comes from, what it fills, and the rails that it ends in."""
+    winding = f"{branch.volts:g} V winding" if branch.volts else "mains"
+    begins = "outside source" if branch.outside is not None else winding
+    feeds = ""
+    if branch.regulator is not None:
+        feeds = f", behind it {branch.regulator.ref}, {show(branch.regulator.volts, 'V')}"
+    elif branch.converter is not None:
+        feeds = ", behind it the converter"
+    return f"{begins} to {' and '.join(branch.stores)}{feeds}"
+
+
+def head_photo(state: UnitState) -> Photo | None:
+    """The photo for the head of a sheet: the newest that is pinned to no place or step, else the newest of all."""
+    photos = Photo.objects.filter(unit=state.row, removed=None).order_by("-at", "-id")
+    return photos.filter(part=None, board=None, step=None, ref="").first() or photos.first()
 
 
 def _photos(state: UnitState) -> tuple[list[Photo], list[Photo]]:

@@ -18,7 +18,7 @@ from weasyprint.urls import URLFetcher, URLFetcherResponse
 class LocalFiles(URLFetcher):
     """Fetches only what the app itself ships, styles and fonts, from its own files, and the pictures it is given by address."""
 
-    def __init__(self, pictures: Mapping[str, Path]) -> None:
+    def __init__(self, pictures: Mapping[str, Path | bytes]) -> None:
         super().__init__()
         self.pictures = pictures
 
@@ -29,6 +29,8 @@ class LocalFiles(URLFetcher):
         path = self.pictures.get(address) or finders.find(found)
         if not path:
             raise ValueError(f"not served here: {url}")
+        if isinstance(path, bytes):
+            return URLFetcherResponse(url, path, {"Content-Type": "image/jpeg"})
         kind = {".css": "text/css", ".woff": "font/woff", ".jpg": "image/jpeg"}.get(
             Path(path).suffix, "application/octet-stream"
         )
@@ -67,12 +69,14 @@ DOING = {
 
 
 def to_pdf(
-    html: str, tell: Callable[[str, int, int], object] = lambda *step: None, pictures: Mapping[str, Path] | None = None
+    html: str,
+    tell: Callable[[str, int, int], object] = lambda *step: None,
+    pictures: Mapping[str, Path | bytes] | None = None,
 ) -> bytes:
     """A page of ours as PDF: tagged, its headings as bookmarks, its fonts inside.
 
     Args:
-        pictures: files of pictures in it, by their addresses.
+        pictures: files of pictures in it, or JPEGs themselves, by their addresses.
         tell: told what is being done, the step and their number, from this thread; what it raises ends the work.
     """
 
@@ -91,7 +95,7 @@ def to_pdf(
 BOARD = "text { font-size: 3.2px; text-anchor: middle; stroke: none }"
 
 
-def _drawn(html: str, pictures: Mapping[str, Path]) -> bytes:
+def _drawn(html: str, pictures: Mapping[str, Path | bytes]) -> bytes:
     rules = Path(finders.find("ui/sheet-drawings.css")).read_text(encoding="utf-8")
     html = re.sub(
         r"<svg\b[^>]*>", lambda found: f"{found[0]}<style>{rules}{BOARD if 'board' in found[0] else ''}</style>", html

@@ -30,13 +30,31 @@ ASPECTS = {"volts": "volts", "ripple": "ripple, peak to peak", "lowest": "lowest
 
 @dataclass(frozen=True, kw_only=True)
 class Measured:
-    """A rail reading on the sheet: where on the way up, what of the rail, the reading, and what the parts should give."""
+    """A rail reading on the sheet: where on the way up, what of the rail, the reading, and what the parts should give.
+
+    reason: why more may be expected than is allowed, "" where it is not.
+    """
 
     step: str
     what: str
     reading: Reading
     expected: str = ""
     check: Check | None = None
+    reason: str = ""
+
+    @property
+    def rail(self) -> str:
+        """The rail, and the board that makes it."""
+        board = self.check.board if self.check else ""
+        return f"{self.reading.point} on {board}" if board and board not in self.reading.point else self.reading.point
+
+
+@dataclass(frozen=True)
+class Row:
+    """A reading as a row of the sheet: board, place and what was checked."""
+
+    told: str
+    reading: Reading
 
 
 @dataclass(frozen=True)
@@ -46,6 +64,7 @@ class Failed:
     reading: Reading
     done: str
     then: Reading | None
+    told: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -56,8 +75,9 @@ class Sheet:
     kept: list[PartState]
     unsettled: list[PartState]
     rails: list[Measured]
-    cold: list[Reading]
-    overridden: list[Reading]
+    cold: list[Row]
+    powered: list[Row]
+    overridden: list[Row]
     skipped: list[tuple[str, str]]
     reopened: list[prove.Event]
     not_done: list[Check]
@@ -76,7 +96,7 @@ class Sheet:
 def sheet(state: UnitState, whole: bool = True) -> Sheet:
     """What was judged, replaced, kept, measured, skipped and overridden. whole: with what each rail should read by its parts."""
     proof = state.proof
-    rails, cold = [], []
+    rails, cold, powered = [], [], []
     for step in proof.steps:
         should = (
             expecting(state, step).of
@@ -88,7 +108,7 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
             if reading is None or not proof.done(check):
                 continue
             if step.key == "cold":
-                cold.append(reading)
+                cold.append(Row(check.told, reading))
             elif check.live and check.aspect in ASPECTS:
                 band = should.get(check.key)
                 rails.append(
@@ -98,8 +118,11 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
                         reading=reading,
                         expected=band.words if band else "",
                         check=check,
+                        reason=band.more_than_allowed(check.high) if band and reading.passed else "",
                     )
                 )
+            elif check.live:
+                powered.append(Row(f"{step.title}: {check.told}", reading))
     skipped = state.row.look_skipped
     return Sheet(
         replaced=[p for p in state.parts if p.swap and not p.is_out],
@@ -111,7 +134,8 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
         unsettled=state.unsettled,
         rails=rails,
         cold=cold,
-        overridden=[r for r in state.readings if r.overridden],
+        powered=powered,
+        overridden=[Row(told_of(state, r), r) for r in state.readings if r.overridden],
         skipped=[(look.text, skipped[look.key]) for look in state.first_look if look.key in skipped],
         reformed=_reformed(state),
         failed=_failed(state),
@@ -176,8 +200,16 @@ def _failed(state: UnitState) -> list[Failed]:
         then = next((later for later in state.readings[i + 1 :] if later.key == reading.key), None)
         until = then.at.timestamp() if then else float("inf")
         work = [e.words for _, e in state.recorded if e.kind in WORK and reading.at.timestamp() <= e.at <= until]
-        found.append(Failed(reading, "; ".join(dict.fromkeys(work)), then))
+        found.append(Failed(reading, "; ".join(dict.fromkeys(work)), then, told_of(state, reading)))
     return found
+
+
+def told_of(state: UnitState, reading: Reading) -> str:
+    """Board, place and what was checked; of a check that is asked no more, as it was written down."""
+    check = state.proof.check(reading.key)
+    if check is not None:
+        return check.told
+    return f"{reading.point}: {reading.ask}" if reading.ask else reading.point
 
 
 def _devices(state: UnitState) -> list[tuple[str, str, str, str]]:

@@ -22,8 +22,8 @@ from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
 from ..unit.state import UnitState, unit_state
 from . import figures as shop_figures
-from . import known_faults, pango, services
-from .narrative import story
+from . import known_faults, pango, services, workshop
+from .narrative import head_photo, story
 from .owner_summary import plain_words
 from .sheets import rail_proofs, sheet
 
@@ -167,7 +167,10 @@ SHEETS = {"all": ("ledger/sheet.html", "handover"), "owner": ("ledger/owner.html
 
 def _of_sheet(state: UnitState, which: str) -> dict[str, object]:
     """What one of the two sheets is made of."""
-    return _told(state) if which == "all" else {**_told(state, whole=False), "plain": plain_words(state)}
+    told = _told(state) if which == "all" else {**_told(state, whole=False), "plain": plain_words(state)}
+    shop = workshop.workshop()
+    cost = workshop.cost_of(state) if shop.costs and which == "owner" else None
+    return {**told, "shop": shop, "cost": cost, "head_photo": head_photo(state)}
 
 
 def sheet_html(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse:
@@ -189,7 +192,9 @@ def sheet_pdf(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse
     name = f"{named}-unit-" + "".join(c if c.isalnum() else "-" for c in state.row.name) + ".pdf"
     html = render_to_string(template, told)
     photos = (*told["story"].before, *told["story"].after)
-    pictures = {reverse("picture_small", args=[photo.pk]): photo.small for photo in photos}
+    head = [told["head_photo"]] if told["head_photo"] else []
+    pictures = {reverse("picture_small", args=[photo.pk]): photo.small for photo in (*photos, *head)}
+    pictures |= {reverse("workshop_logo"): bytes(told["shop"].logo)} if told["shop"].logo else {}
     if request.method == "POST":
 
         def work(task: Task) -> str:

@@ -21,6 +21,7 @@ from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, Stag
 from .summary import FailureCount, Summary, UnitCounts
 from .swaps import UNKNOWN, Bag, DeviceSwap, Mend, Modification, Swap
 from .tally import Judged, SeriesTally
+from .workshop import Workshop
 
 __all__ = [
     "CAPACITOR_FIELDS",
@@ -82,6 +83,7 @@ __all__ = [
     "Unit",
     "UnitCounts",
     "UnitProcedure",
+    "Workshop",
     "WrongCode",
     "capacitor_of",
     "folder",
