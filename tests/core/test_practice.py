@@ -52,15 +52,19 @@ def test_an_unsafe_way_through_each_is_caught(kind):
     first = made.parts[0].ref
     run = Run(machine=made, find=PARTS.get)
     assert run.move(f"read {first} esr").kind == "harm" and run.measured == 0
-    run = play(made, ["empty", "power lamp dummy"], PARTS.get)
-    assert run.move("swap F1").kind == "harm" and run.move(f"read {first} esr").kind == "harm"
+    on, other = ("power full dummy", "VR1") if made.low else ("power lamp dummy", "F1")
+    run = play(made, ["empty", on], PARTS.get)
+    assert run.move(f"swap {other}").kind == "harm" and run.move(f"read {first} esr").kind == "harm"
     assert first not in run.fitted
-    run = play(made, ["empty", "swap F1", "power full board"], PARTS.get)
+    run = play(made, ["empty", *([] if made.low else ["swap F1"]), "power full board"], PARTS.get)
     hurts = {
         "kitchen": "wrong way round",
         "drawer": "marked",
         "brush": "boards on it would be destroyed",
         "storm": "F1 blew",
+        "mast": "F1 blew",
+        "second": "boards on it would be destroyed",
+        "drawing": "bursts",
     }
     if kind in hurts:
         assert any(hurts[kind] in words for words in run.harm), run.harm
@@ -154,3 +158,72 @@ def test_any_order_of_moves_keeps_its_promises(kind, moves):
             assert run.charged
         kept = run.as_json()
         assert Run.of(made, PARTS.get, kept).as_json() == kept
+
+
+def test_there_are_machines_of_every_sort():
+    made = [machine(kind, "1") for kind in KINDS]
+    assert len(made) >= 25
+    assert sum(one.tube for one in made) >= 3 and sum(one.low for one in made) >= 3
+    assert sum(one.cause == {NOTHING} for one in made) >= 3, "sound ones"
+    assert {"list", "drawing", "flux"} <= set(KINDS), "whose sheet is wrong"
+    assert len({one.told for one in made}) == len(made)
+
+
+def test_a_blown_fuse_stays_blown_and_hurts_nobody_again():
+    run = play(machine("storm", "1"), ["empty", "swap F1", "power full dummy"], PARTS.get)
+    assert run.blown and len(run.harm) == 1
+    charged, lamped = run.charged, run.lamped
+    run.move("power off")
+    run.move("empty")
+    for move in ("power lamp dummy", "power full board", "power full dummy"):
+        said = run.move(move)
+        assert said.text == "Nothing happens at all: the fuse is gone." and said.kind == "event"
+    assert len(run.harm) == 1 and run.blown and not run.charged and charged and not (lamped or run.lamped)
+    run.move("power off")
+    run.move("swap D1")
+    assert len(run.harm) == 1, "nothing came through the fuse"
+    run.move("swap F1")
+    assert not run.blown and "lamp" in run.move("power lamp dummy").text
+
+
+def test_it_works_needs_each_rail_read_right_under_its_load_since_the_last_change():
+    made = machine("minus", "1")
+    (ref,) = made.cause
+    run = play(made, ["empty", f"swap {ref} with {best(made, ref)}", "power lamp dummy", "power full dummy"], PARTS.get)
+    for point in ("+5V", "+12V", "-12V"):
+        run.move(f"read {point} dc")
+    assert len(run.unproven) == 3, "on dummy loads it proves nothing"
+    run.move("power full board")
+    run.move("read +5V dc")
+    run.move("read -12V dc")
+    assert run.unproven == ("+12 V",)
+    for move in ("power off", f"say {ref}", "done"):
+        run.move(move)
+    assert run.cured_at_last and run.cause_found and not run.harm and not run.passed
+    again = play(made, run.moves[:-3], PARTS.get)
+    again.move("read +12V dc")
+    assert not again.unproven
+    for move in ("power off", "empty", f"swap {ref} with {best(made, ref)}"):
+        again.move(move)
+    assert len(again.unproven) == 3, "changed since"
+
+
+def test_hints_count_once_a_step_and_stand_in_the_score():
+    run = Run(machine=machine("hum", "1"), find=PARTS.get)
+    assert run.hint() == run.hint() and run.hints == 1
+    run.move(run.hint().move)
+    run.hint()
+    assert run.hints == 2 and "2 hints" in run.counted
+    kept = Run.of(run.machine, PARTS.get, run.as_json())
+    kept.hint()
+    assert kept.hints == 2
+    guided = Run(machine=run.machine, find=PARTS.get, guided=True)
+    guided.hint()
+    assert guided.hints == 0 and Run.of(run.machine, PARTS.get, guided.as_json()).guided
+
+
+def test_no_lamp_stands_before_an_adapter():
+    run = Run(machine=machine("box", "1"), find=PARTS.get)
+    with pytest.raises(BadInput, match="No lamp"):
+        run.move("power lamp dummy")
+    assert "its adapter in" in run.move("power full dummy").text and "through you" not in run.move("swap VR1").text

@@ -103,7 +103,8 @@ def test_brought_up_the_wrong_way_on_purpose_is_said_and_counted(client, shelf):
 def test_a_hint_is_counted_and_a_machine_is_put_away(client, shelf):
     row = services.begin("amber", "7")
     run = go(row, "hint", "hint")
-    assert run.hints == 2 and not run.moves and run.said[0].text.startswith("empty:")
+    # asked twice of the same state it counts once
+    assert run.hints == 1 and not run.moves and run.said[0].text.startswith("empty:")
     client.post(reverse("practice_drop", args=[row.pk]))
     assert not PracticeRun.objects.exists()
 
@@ -128,3 +129,33 @@ def test_hints_have_an_end(shelf):
     )
     with pytest.raises(BadInput, match="moves and hints"):
         services.do(row.pk, "hint", "500")
+
+
+def test_a_guided_machine_shows_each_step_with_its_reason_and_does_it_by_one_press(client, shelf):
+    answer = client.post(reverse("practice_begin"), {"guided": "1", "seed": "3"})
+    row = PracticeRun.objects.get()
+    url = answer.url
+    for _ in range(60):
+        page = client.get(url)
+        step = page.context["step"]
+        if step is None:
+            break
+        html = page.content.decode()
+        assert step.why in html.replace("&#x27;", "'") and "Do it: " in html and "Find what is wrong, mend it" in html
+        move = {"move": step.move, "after": page.context["after"]}
+        assert client.post(reverse("practice_move", args=[row.pk]), move).status_code == 302
+    run = services.sit(row.pk).run
+    assert run.passed and run.hints == 0
+    assert "guided: every step was" in " ".join(client.get(url).content.decode().split())
+    room = client.get(reverse("practice")).content.decode()
+    assert run.machine.told in room.replace("&#x27;", "'") and "guided" in room
+
+
+def test_a_hint_is_done_by_one_press_and_gone_after_another_move(client, shelf):
+    row = services.begin("hum", "1")
+    url = reverse("practice_machine", args=[row.pk])
+    assert client.get(url).context["step"] is None
+    client.post(reverse("practice_move", args=[row.pk]), {"move": "hint", "after": "0"})
+    assert 'value="empty"' in client.get(url).content.decode() and client.get(url).context["step"].move == "empty"
+    client.post(reverse("practice_move", args=[row.pk]), {"move": "look C1", "after": "1"})
+    assert client.get(url).context["step"] is None

@@ -58,6 +58,11 @@ class Machine:
         return "converter" in self.lines
 
     @property
+    def low(self) -> bool:
+        """Whether an adapter feeds it: nothing of the mains is in it, and no lamp stands before it."""
+        return self.lines.startswith("adapter")
+
+    @property
     def tube(self) -> bool:
         return self.monitor is not None
 
@@ -167,7 +172,34 @@ class Switching:
         ]
         self.facts = {
             "lines": self.lines, "fuse": "T 1.6 A 250 V", "rails": self.rails, "parts": tuple(self.parts),
-            "others": ("Q1", "R1", "FB", "D1", "F1"),
+            "others": ("Q1", "R5", "FB", "D1", "F1"),
+        }  # fmt: skip
+
+
+#: Machines on an adapter: rail, label V and A of the adapter, load A.
+ADAPTERS = (("+5", 12.0, 1.0, 0.6), ("+5", 9.0, 1.0, 0.5), ("+9", 15.0, 0.8, 0.4))
+
+
+@dataclass
+class Adapter:
+    """A machine of one rail that an adapter feeds, before anything befell it. Nothing of the mains is in it."""
+
+    chance: random.Random
+
+    def __post_init__(self) -> None:
+        name, volts, amps, load = self.chance.choice(ADAPTERS)
+        self.rail, self.point, self.joint = f"{name} V", f"{name}V", "J1"
+        self.lines = f"adapter {volts:g}V DC {amps:g}A reservoir C1 regulator VR1 {name[1:]}V 1A joint {self.joint}"
+        self.rails = (read_rail(f"{name} V {load:g} A min 0.1 A"),)
+        x = self.chance.randint(24, 34)
+        self.parts = [
+            fitted("C1", 1000e-6, 35.0, "bulk", (x, 28), MIDDLE, self.rail),
+            fitted("C2", 100e-6, 16.0, "regulator_output", (x + 34, 28), SMALL, self.rail),
+            fitted("C3", 47e-6, 16.0, "decoupling", (x + 54, 46), SMALL, self.rail),
+        ]
+        self.facts = {
+            "lines": self.lines, "fuse": "", "rails": self.rails, "parts": tuple(self.parts), "joints": (self.joint,),
+            "others": ("AD1", "VR1"),
         }  # fmt: skip
 
 

@@ -9,67 +9,14 @@ import random
 from collections.abc import Callable
 from dataclasses import replace
 
-from ..board.monitor_lines import read_monitor
 from ..board.parts import Fitted
 from ..refusal import BadInput
 from ..text.quantity import show
-from ..text.rails_and_chips import read_rail
-from .machine_parts import BIG, MIDDLE, NOTHING, SMALL, Linear, Machine, PracticeStep, Switching, fitted, named
+from .machine_parts import NOTHING, Linear, Machine, PracticeStep, Switching, named
+from .more_machines import MORE
+from .ways import begun, each_rail_read, found_live, looks, proof, under_load
 
 MOST_SEED = 60
-
-
-def _up(point: str, *, before: tuple[PracticeStep, ...] = ()) -> tuple[PracticeStep, ...]:
-    """First look and the lamp, as with any machine."""
-    return (
-        PracticeStep("empty", "Unplugged is not discharged: empty every reservoir first."),
-        PracticeStep("read F1 ohms", "A fuse blows for a reason, and looking at it may show the reason."),
-        *before,
-    )
-
-
-def _proof(point: str, cause: str, ripple: bool = True) -> tuple[PracticeStep, ...]:
-    """Behind the lamp, then full mains on dummy loads, then the boards; what it was is said at the end."""
-    found = [
-        PracticeStep("power lamp dummy", "Behind the lamp first: a short makes the lamp bright."),
-        PracticeStep("power full dummy", "Full mains, boards still unplugged."),
-        PracticeStep(f"read {point} dc", "Read the rail before a board depends on it."),
-    ]
-    found.append(PracticeStep("power full board", "Only now connect the boards."))
-    if ripple:
-        found.append(PracticeStep(f"read {point} ripple", "Read the ripple under load."))
-    found += [
-        PracticeStep("power off", "Idle."), PracticeStep(f"say {cause}", "Name the cause."), PracticeStep("done", "Proven."),
-    ]  # fmt: skip
-    return tuple(found)
-
-
-def _looks(last: str, why: str) -> tuple[PracticeStep, ...]:
-    """A look at each small store in turn, until the one that tells."""
-    return tuple(PracticeStep(f"look {ref}", why) for ref in ("C2", "C3", "C4") if ref <= last)
-
-
-def _under_load(point: str) -> tuple[PracticeStep, ...]:
-    """A rail that is right on dummy loads, and is not with its boards on."""
-    return (
-        PracticeStep("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
-        PracticeStep("power full dummy", "Dummy loads draw about half of what the boards draw."),
-        PracticeStep(f"read {point} dc", "Right: the boards may be connected."),
-        PracticeStep("power full board", "The complaint is about the machine at work."),
-        PracticeStep(f"read {point} ripple", "This reading shows the fault."),
-        PracticeStep("power off", "Make idle before a hand goes in."),
-        PracticeStep("empty", "Power was on: the reservoirs are charged again."),
-    )
-
-
-def _found_live(*reads: str) -> tuple[PracticeStep, ...]:
-    return (
-        PracticeStep("power lamp dummy", "Behind the lamp: nothing bright, nothing hot."),
-        PracticeStep("power full dummy", "Dummy loads draw what the boards would draw."),
-        *(PracticeStep(read, "The reading that the complaint is about.") for read in reads),
-        PracticeStep("power off", "Make idle before a hand goes in."),
-        PracticeStep("empty", "Power was on: the reservoirs are charged again."),
-    )
 
 
 def dried_store(chance: random.Random) -> dict:
@@ -82,9 +29,9 @@ def dried_store(chance: random.Random) -> dict:
         "told": "It hums, and its display wavers with the hum.",
         "truth": f"C1 cap {left:.3g} esr {esr:.2g}", "cause": frozenset({"C1"}),
         "way": (
-            *_up(base.point), *_under_load(base.point),
+            *begun(base.point), *under_load(base.point),
             PracticeStep("read C1 esr", "Ripple at the mains rate comes from the reservoir before the regulator."),
-            PracticeStep("swap C1 best", "ESR far above a new part's: the capacitor is dry."), *_proof(base.point, "C1"),
+            PracticeStep("swap C1 best", "ESR far above a new part's: the capacitor is dry."), *proof(base.point, "C1"),
         ),
         "lesson": "Hum on a regulated rail means that the regulator runs out of volts between two half waves: its "
                   "reservoir capacitor is dry.",
@@ -102,10 +49,10 @@ def dressed_up(chance: random.Random) -> dict:
         "seen": {"C1": "Its sleeve is new and too wide; under the rim a smaller can is glued into the shell of the old "
                        "one."},
         "way": (
-            *_up(base.point, before=(PracticeStep("look C1", "The biggest can is the one most worth faking."),)),
-            *_under_load(base.point),
+            *begun(base.point, before=(PracticeStep("look C1", "The biggest can is the one most worth faking."),)),
+            *under_load(base.point),
             PracticeStep("read C1 cap", "A can of this size should hold more, if the marking is true."),
-            PracticeStep("swap C1 best", "The part in the shell has a fraction of the marked value."), *_proof(base.point, "C1"),
+            PracticeStep("swap C1 best", "The part in the shell has a fraction of the marked value."), *proof(base.point, "C1"),
         ),
         "lesson": "The print on a sleeve is a claim. Measure value and ESR whatever the sleeve says.",
     }  # fmt: skip
@@ -122,10 +69,10 @@ def misread(chance: random.Random) -> dict:
         "seen": {"C1": f"It is marked {show(tenth, 'F')}. The list has ten times that: somebody read one nought too "
                        "many."},
         "way": (
-            *_up(base.point, before=(PracticeStep("look C1", "Check a list that somebody else made against the parts."),)),
-            *_under_load(base.point),
+            *begun(base.point, before=(PracticeStep("look C1", "Check a list that somebody else made against the parts."),)),
+            *under_load(base.point),
             PracticeStep("read C1 cap", "The meter decides."),
-            PracticeStep("swap C1 best", "The place needs the value that its can had room for."), *_proof(base.point, "C1"),
+            PracticeStep("swap C1 best", "The place needs the value that its can had room for."), *proof(base.point, "C1"),
         ),
         "lesson": "A tenfold slip looks harmless on paper, but the part behaves as its true value. Calculate what "
                   "the place needs.",
@@ -141,9 +88,9 @@ def backwards(chance: random.Random) -> dict:
         "truth": "", "backwards": frozenset({ref}), "cause": frozenset({ref}),
         "seen": {ref: "Its stripe is at the pad marked +. The part is the wrong way round."},
         "way": (
-            *_up(base.point, before=_looks(ref, "New joints by another hand: check which way round each part is.")),
+            *begun(base.point, before=looks(ref, "New joints by another hand: check which way round each part is.")),
             PracticeStep(f"swap {ref} best", "It was reformed the wrong way: fit a new part, the right way round."),
-            *_proof(base.point, ref, ripple=False),
+            *proof(base.point, ref, ripple=False),
         ),
         "lesson": "A part fitted backwards bursts in the first minute. Check the polarity before power, and again "
                   "after each piece of work.",
@@ -161,8 +108,8 @@ def overvolted(chance: random.Random) -> dict:
         "truth": "", "marked": {ref: low}, "cause": frozenset({ref}),
         "seen": {ref: f"It is marked {low:g} V and is on {base.rail}. Its top is no longer quite flat."},
         "way": (
-            *_up(base.point, before=_looks(ref, "The smell came from a part: compare marked volts with the rail.")),
-            PracticeStep(f"swap {ref} best", "Marked for less than its rail: replace it."), *_proof(base.point, ref, ripple=False),
+            *begun(base.point, before=looks(ref, "The smell came from a part: compare marked volts with the rail.")),
+            PracticeStep(f"swap {ref} best", "Marked for less than its rail: replace it."), *proof(base.point, ref, ripple=False),
         ),
         "lesson": "Value and size fitted, volts did not. Choose every part for the highest volts that its place "
                   "sees.",
@@ -178,8 +125,8 @@ def cracked_joint(chance: random.Random) -> dict:
         "truth": f"{base.joint} joint {ohms:.2g} pressed 0.01", "cause": frozenset({base.joint}),
         "seen": {base.joint: "A fine ring runs round one pin in the solder."},
         "way": (
-            *_up(base.point), *_found_live(f"read {base.point} dc", f"press {base.joint}"),
-            PracticeStep(f"mend {base.joint}", "Volts that come back under a finger are lost in a joint."), *_proof(base.point, base.joint),
+            *begun(base.point), *found_live(f"read {base.point} dc", f"press {base.joint}"),
+            PracticeStep(f"mend {base.joint}", "Volts that come back under a finger are lost in a joint."), *proof(base.point, base.joint),
         ),
         "lesson": "Volts that are missing at the board and present at the supply are lost in the joint between "
                   "them: press the joint with something insulated.",
@@ -194,8 +141,8 @@ def dead_regulator(chance: random.Random) -> dict:
         "truth": "VR1 dead", "cause": frozenset({"VR1"}),
         "seen": {"VR1": "The board under it is browned, and its tab has lost its compound."},
         "way": (
-            *_up(base.point), *_found_live(f"read {base.point} dc", "read C1 dc"),
-            PracticeStep("swap VR1", "Volts before it, none after it."), *_proof(base.point, "VR1"),
+            *begun(base.point), *found_live(f"read {base.point} dc", "read C1 dc"),
+            PracticeStep("swap VR1", "Volts before it, none after it."), *proof(base.point, "VR1"),
         ),
         "lesson": "Halve the way: volts at the reservoir and none at the rail point to the regulator.",
     }  # fmt: skip
@@ -208,10 +155,10 @@ def shorted_diode(chance: random.Random) -> dict:
         "told": "It blows fuses.",
         "fuse": "T 315 mA 250 V", "truth": "D1 short\nF1 blown", "cause": frozenset({"D1"}),
         "way": (
-            *_up(base.point),
+            *begun(base.point),
             PracticeStep("read D1 diode", "Three blown fuses have a cause: check the bridge first, diode by diode."),
             PracticeStep("swap D1", "It reads zero both ways: shorted."),
-            PracticeStep("swap F1", "Fit the marked fuse, not a bigger one."), *_proof(base.point, "D1"),
+            PracticeStep("swap F1", "Fit the marked fuse, not a bigger one."), *proof(base.point, "D1"),
         ),
         "lesson": "The fuse is not the fault. Find what blew the fuse, and use the lamp for the next test.",
     }  # fmt: skip
@@ -228,11 +175,11 @@ def dried_output(chance: random.Random) -> dict:
         "cause": frozenset({"C14", "C15"}),
         "seen": {ref: "Brown fluid has leaked out under its rubber.", other: "Its top is slightly domed."},
         "way": (
-            *_up(base.point, before=(PracticeStep("look C14", "Output capacitors of a switching supply fail first."),
+            *begun(base.point, before=(PracticeStep("look C14", "Output capacitors of a switching supply fail first."),
                                      PracticeStep("look C15", "And the capacitor next to it."))),
-            *_found_live("read +5V ripple"),
+            *found_live("read +5V ripple"),
             PracticeStep("read C14 esr", "Ripple at the switching rate comes from ESR."), PracticeStep("swap C14 best", "Out."),
-            PracticeStep("swap C15 best", "They aged together; a single new one would carry all the ripple."), *_proof("+5V", "C14 C15"),
+            PracticeStep("swap C15 best", "They aged together; a single new one would carry all the ripple."), *proof("+5V", "C14 C15"),
         ),
         "lesson": "Two capacitors in parallel share the ripple and the years. In circuit the good one hides the "
                   "bad one.",
@@ -246,9 +193,9 @@ def start_store(chance: random.Random) -> dict:
         "told": "Dead. The fuse is good.",
         "truth": f"C9 cap {chance.uniform(0.8, 2.0):.2g}u esr {chance.uniform(30, 60):.3g}", "cause": frozenset({"C9"}),
         "way": (
-            *_up(base.point), *_found_live("read +5V dc", "read C7 dc"),
+            *begun(base.point), *found_live("read +5V dc", "read C7 dc"),
             PracticeStep("read C9 esr", "Volts on the reservoir, none after it: the supply tries to start and cannot."),
-            PracticeStep("swap C9 best", "Too little capacitance is left for one start."), *_proof("+5V", "C9"),
+            PracticeStep("swap C9 best", "Too little capacitance is left for one start."), *proof("+5V", "C9"),
         ),
         "lesson": "A supply that runs and does not start again after a break: check the small capacitor next to "
                   "its start resistor.",
@@ -262,7 +209,7 @@ def no_load(chance: random.Random) -> dict:
         "told": "It ticks. The note says: tested on the bench with nothing plugged in, dead.",
         "truth": "", "cause": frozenset({NOTHING}),
         "way": (
-            *_up(base.point),
+            *begun(base.point),
             PracticeStep("power lamp none", "As it was tested before."), PracticeStep("read +5V dc", "No volts, and it ticks."),
             PracticeStep("power off", "Idle."), PracticeStep("power lamp dummy", "This supply needs a least load: connect one."),
             PracticeStep("power full dummy", "And full mains."), PracticeStep("read +5V dc", "The rail is there."),
@@ -286,52 +233,11 @@ def feedback(chance: random.Random) -> dict:
         "truth": "FB open", "cause": frozenset({"FB"}),
         "seen": {"FB": "One leg of the opto coupler is loose: its joint is torn."},
         "way": (
-            *_up(base.point), *_found_live("read +5V dc"),
+            *begun(base.point), *found_live("read +5V dc"),
             PracticeStep("look FB", "Every rail is too high by the same share: nothing regulates them."),
-            PracticeStep("mend FB", "The torn leg repaired."), *_proof("+5V", "FB"),
+            PracticeStep("mend FB", "The torn leg repaired."), *proof("+5V", "FB"),
         ),
         "lesson": "A supply without its feedback destroys every board that is plugged in. Dummy loads survive it.",
-    }  # fmt: skip
-
-
-MONITOR = """monitor 15.625kHz 50Hz tube 12kV nominal 12in
-line stage B+ 12V retrace C12 6n8 yoke 1.2mH deflection C15 boost C18 transformer T2 transistor Q3 draws 1.1A
-field output IC1 capacitor C22 1000u into 12mH 8ohm 0.9A
-heater 12V 0.3A"""
-
-
-def field_store(chance: random.Random) -> dict:
-    base = Linear(random.Random(1))
-    rail = "+12 V"
-    left = chance.uniform(180, 320)
-    parts = (
-        fitted("C1", 4700e-6, 35.0, "bulk", (26, 28), BIG, rail), fitted("C2", 220e-6, 25.0, "regulator_output", (60, 26), SMALL, rail),
-        fitted("C18", 47e-6, 63.0, "boost", (84, 60), SMALL, rail), fitted("C22", 1000e-6, 25.0, "field_store", (50, 58), MIDDLE, rail),
-    )  # fmt: skip
-    return base.facts | {
-        "lines": "bridge 15V 60VA reservoir C1 regulator VR1 12V 2A joint J2", "rails": (read_rail("+12 V 1.8 A min 0.3 A"),),
-        "parts": parts,
-        "joints": ("J2",), "fuse": "T 1 A 250 V", "monitor": read_monitor(MONITOR),
-        "story": "The amber screen of the harbour office. Its tube keeps its charge for days.",
-        "told": "The lower half of the picture is pressed together.",
-        "truth": f"C22 cap {left:.3g}u esr {chance.uniform(1.5, 2.5):.2g}", "cause": frozenset({"C22"}),
-        "way": (
-            *_up("+12V"),
-            PracticeStep("power lamp dummy", "The supply behind the lamp."), PracticeStep("power full dummy", "And at full mains."),
-            PracticeStep("read +12V dc", "B+ first: width and tube volts depend on it."),
-            PracticeStep("power full board", "Brightness down, and the line stage on."),
-            PracticeStep("picture", "The symptom decides where to look."), PracticeStep("power off", "Idle."),
-            PracticeStep("empty", "The tube three times by the clock, then every reservoir."),
-            PracticeStep("read C22 esr", "Height depends on the field output capacitor."), PracticeStep("swap C22 best",
-                "A quarter of the value is left."),
-            PracticeStep("power lamp dummy", "Behind the lamp again."), PracticeStep("power full dummy", "Full mains."),
-                PracticeStep("read +12V dc", "B+."),
-            PracticeStep("power full board", "On."), PracticeStep("picture", "Full from top to bottom."),
-                PracticeStep("power off", "Idle."),
-            PracticeStep("say C22", "Name the cause."), PracticeStep("done", "Proven."),
-        ),
-        "lesson": "A picture pressed together at the bottom: the capacitor that feeds the field coil is dry. "
-                  "Discharge the tube each time.",
     }  # fmt: skip
 
 
@@ -349,7 +255,7 @@ KINDS: dict[str, tuple[str, Callable[[random.Random], dict]]] = {
     "cut": ("A power cut", start_store),
     "ticks": ("Given up twice", no_load),
     "brush": ("A stiff brush", feedback),
-    "amber": ("An amber screen", field_store),
+    **MORE,
 }
 
 
@@ -374,6 +280,7 @@ def machine(kind: str, seed: str) -> Machine:
     chance = random.Random(f"{kind}:{plain.casefold()}")
     title = named(chance)
     facts = KINDS[kind][1](chance)
+    facts["way"] = each_rail_read(facts["way"], [rail.name.replace(" ", "") for rail in facts["rails"]])
     return Machine(kind=kind, seed=plain, title=title, **facts)
 
 

@@ -14,7 +14,7 @@ from typing import Any
 from ..board.parts import Capacitor, Fitted
 from ..refusal import BadInput, no_longer_than
 from ..simulate.monitor import shows
-from ..simulate.readings import UNITS, read_asked
+from ..simulate.readings import UNITS, Asked, read_asked
 from ..simulate.sitting import Sitting
 from ..simulate.state import State
 from ..simulate.supply import Bench
@@ -52,6 +52,8 @@ class Run:
     power: "" for none, "lamp" or "full"; load: of the dummy loads, the boards, or none. charged: whether stores may hold volts.
     fitted: new parts by place. cured: places that were mended or changed. burst: places whose part went. harm: what hurt, burst
     or would have. lamped: whether it was behind a lamp since the last change, and nothing went. claimed: what was said in the end.
+    hinted: moves done when a hint was last given. guided: each step is shown with its reason. proven: rails that were read under
+    their load since the last change, right each.
     """
 
     machine: Machine
@@ -74,6 +76,9 @@ class Run:
     lamped: bool = False
     done: bool = False
     hints: int = 0
+    hinted: int = -1
+    guided: bool = False
+    proven: set[str] = field(default_factory=set)
 
     def __post_init__(self) -> None:
         # a fuse that is gone when the machine comes
@@ -89,7 +94,7 @@ class Run:
             "charged": self.charged, "fitted": {ref: new.part for ref, new in self.fitted.items()}, "cured": sorted(self.cured),
             "burst": sorted(self.burst), "blown": self.blown, "harm": list(self.harm), "minutes": self.minutes, "money": self.money,
             "measured": self.measured, "claimed": sorted(self.claimed), "board_dead": self.board_dead, "lamped": self.lamped,
-            "done": self.done, "hints": self.hints,
+            "done": self.done, "hints": self.hints, "hinted": self.hinted, "guided": self.guided, "proven": sorted(self.proven),
         }  # fmt: skip
 
     @classmethod
@@ -103,6 +108,12 @@ class Run:
             for key in ("moves", "power", "load", "charged", "blown", "harm", "minutes", "money", "measured")
         }
         more = {key: kept[key] for key in ("board_dead", "lamped", "done", "hints")}
+        # what was begun before these were noted
+        more |= {
+            "hinted": kept.get("hinted", -1),
+            "guided": kept.get("guided", False),
+            "proven": set(kept.get("proven", ())),
+        }
         return cls(
             machine=machine, find=find, said=[MoveResult(*one) for one in kept["said"]], fitted=fitted, cured=set(kept["cured"]),
             burst=set(kept["burst"]), claimed=frozenset(kept["claimed"]), **plain, **more,
@@ -118,6 +129,13 @@ class Run:
                 return step
             left = left[spot + 1 :]
         return None
+
+    def hint(self) -> PracticeStep | None:
+        """What a careful person would do next, told; asked twice of the same state it counts once, and in a guided run not at all."""
+        if not self.guided and self.hinted != len(self.moves):
+            self.hints += 1
+        self.hinted = len(self.moves)
+        return self.advice()
 
     # What is there
 
@@ -139,9 +157,12 @@ class Run:
 
     def sitting(self, pressed: tuple[str, ...] = (), stepping: bool = False) -> Sitting:
         """The simulated bench as it is set; each reading has noise of its own, the same one each time."""
+        bench = self.bench
         faults = (*self.faults, *((Fault("F1", "blown"),) if self.blown else ()))
+        # what belongs to the tube alone is asked by its picture
+        faults = tuple(f for f in faults if f.ref in bench.refs) if self.machine.tube else faults
         return Sitting(
-            bench=self.bench,
+            bench=bench,
             faults=faults,
             state=self._state(pressed, stepping),
             seed=len(self.moves) + 1,
@@ -221,6 +242,8 @@ class Run:
 
     def _touched(self, what: str) -> MoveResult | None:
         """What happens to a hand or a probe that goes in too early; None where it may."""
+        if self.power and self.machine.low:
+            return self._hurt(f"{what} with power on: one slip shorts the rail into a chip. Pull the adapter first.")
         if self.power:
             return self._hurt(f"{what} with power on: the current would have gone through you. Make it idle first.")
         if not self.charged:
@@ -268,8 +291,19 @@ class Run:
         self.minutes += COLD if cold else LIVE
         self.measured += 1
         reading = self.sitting(stepping=asked.what == "lowest").read(asked)
+        self._proves(asked, reading.value)
         shown = "off the scale" if reading.value is None else show(reading.value, UNITS[asked.what], 4)
         return MoveResult("", f"{asked.point} {asked.what}: {shown}", "read")
+
+    def _proves(self, asked: Asked, value: float | None) -> None:
+        """A rail read right under its load is proven until something is changed; read wrong, it is not."""
+        rail = next((r for r in self.machine.rails if r.name == asked.point), None)
+        if rail is None or asked.what != "dc" or (self.power, self.load) != ("full", "board"):
+            return
+        if value is not None and rail.low <= value <= rail.high:
+            self.proven.add(rail.name)
+        else:
+            self.proven.discard(rail.name)
 
     def _press(self, words: list[str]) -> MoveResult:
         ref = self._place(words, self.machine.joints)
@@ -315,17 +349,23 @@ class Run:
             raise BadInput(
                 text, "lamp or full, then none, dummy or board; or off", "Such as power lamp dummy.", field="move"
             )
+        if self.machine.low and hit[1] == "lamp":
+            raise BadInput(text, "full, then none, dummy or board", "No lamp stands before an adapter.", field="move")
         straight = hit[1] == "full" and not self.lamped
-        self.power, self.load, self.charged = hit[1], hit[2], True
+        self.power, self.load = hit[1], hit[2]
+        # nothing comes through a fuse that is gone
+        self.charged = self.charged or not self.blown
         self.minutes += POWER
         told = self._held(straight)
-        if hit[1] == "lamp" and not any(s.kind == "harm" for s in told):
+        if hit[1] == "lamp" and not self.blown and not any(s.kind == "harm" for s in told):
             self.lamped = True
         worst = "harm" if any(s.kind == "harm" for s in told) else "event"
         return MoveResult("", " ".join(s.text for s in told), worst)
 
     def _held(self, straight: bool) -> list[MoveResult]:
         """A minute under power: what the lamp does, what goes."""
+        if self.blown:
+            return [MoveResult("", "Nothing happens at all: the fuse is gone.")]
         sitting = self.sitting()
         events = list(sitting.events)
         told = []
@@ -335,9 +375,7 @@ class Run:
             word = "at full brightness: something is shorted" if lamp > 70 else "glowing" if lamp > 20 else "dark"
             told.append(MoveResult("", f"On, behind the lamp, which is {word} after ten seconds."))
         else:
-            told.append(MoveResult("", "On, full mains."))
-        if self.blown:
-            told.append(MoveResult("", "Nothing happens at all."))
+            told.append(MoveResult("", "On, its adapter in." if self.machine.low else "On, full mains."))
         for words in events:
             if "F1 blew" in words:
                 self.blown = True
@@ -410,6 +448,7 @@ class Run:
             return hurt
         self.minutes += SWAP
         self.lamped = False
+        self.proven.clear()
         self.burst.discard(ref)
         self.cured.add(ref)
         if ref == "F1":
@@ -430,6 +469,7 @@ class Run:
             return hurt
         self.minutes += MEND
         self.lamped = False
+        self.proven.clear()
         self.cured.add(ref)
         return MoveResult("", f"{ref}: its joints are resoldered.")
 
@@ -471,7 +511,12 @@ class Run:
             )
             if not rail.low <= volts <= rail.high or ripple > rail.ripple_limit:
                 return False
-        return not self.machine.tube or "no height at the bottom" not in trial._seen_signs()
+        return not self.machine.tube or not trial._seen_signs()
+
+    @property
+    def unproven(self) -> tuple[str, ...]:
+        """Rails that were not read right under their load since the last change."""
+        return tuple(rail.name for rail in self.machine.rails if rail.name not in self.proven)
 
     def _seen_signs(self) -> tuple[str, ...]:
         values = {p.ref: p.value for p in self.machine.parts} | {ref: new.value for ref, new in self.fitted.items()}
@@ -488,13 +533,14 @@ class Run:
 
     @property
     def passed(self) -> bool:
-        """Cured, the cause found, and nobody hurt."""
-        return self.done and self.cured_at_last and self.cause_found and not self.harm
+        """Cured, each rail proven under its load, the cause found, and nobody hurt."""
+        return self.done and self.cured_at_last and not self.unproven and self.cause_found and not self.harm
 
     @property
     def counted(self) -> str:
         """What it took, in words."""
-        return f"{many(self.measured, 'measurement')}, {many(len(self.harm), 'unsafe act')}, {self.minutes} min"
+        hints = f", {many(self.hints, 'hint')}" if self.hints else ""
+        return f"{many(self.measured, 'measurement')}, {many(len(self.harm), 'unsafe act')}, {self.minutes} min{hints}"
 
 
 def _own(value: Any) -> Any:

@@ -41,14 +41,15 @@ class Sat:
     run: Run
 
 
-def begin(kind: str, seed: str) -> PracticeRun:
-    """A new machine.
+def begin(kind: str, seed: str, guided: bool = False) -> PracticeRun:
+    """A new machine. guided: each step is shown before it is done, with its reason.
 
     Raises:
         BadInput: no such kind, or a seed that cannot be.
     """
     made = machine(kind, seed)
-    return PracticeRun.objects.create(kind=made.kind, seed=made.seed, began=timezone.now())
+    kept = Run(machine=made, find=find, guided=True).as_json() if guided else {}
+    return PracticeRun.objects.create(kind=made.kind, seed=made.seed, began=timezone.now(), kept=kept)
 
 
 def sit(pk: int) -> Sat:
@@ -93,8 +94,7 @@ def do(pk: int, move: str, after: str) -> MoveResult:
                 move[:40], f"at most {2 * MOST} moves and hints", "Begin again with the same seed.", field="move"
             )
         if move.strip().lower() == "hint":
-            step = hint_of(sat.run)
-            sat.run.hints += 1
+            step = sat.run.hint()
             said = MoveResult(
                 "hint",
                 f"{step.move}: {step.why}"
@@ -138,9 +138,9 @@ def _chosen(run: Run, move: str) -> str:
     return move
 
 
-def hint_of(run: Run) -> PracticeStep | None:
-    """The next step of the careful way, None once it is gone."""
-    return run.advice()
+def shown_step(run: Run) -> PracticeStep | None:
+    """The next step where it is shown: in a guided run each, else the one that was asked for and is not done yet."""
+    return run.advice() if not run.done and (run.guided or run.hinted == len(run.moves)) else None
 
 
 def candidates(run: Run, ref: str) -> tuple[Candidate, ...]:

@@ -10,6 +10,7 @@ from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_POST
 
 from idlebench.core.draw.board import Drawn, board_scene
+from idlebench.core.practice.machine_parts import PracticeStep
 from idlebench.core.practice.machines import KINDS, machine
 from idlebench.core.practice.play import Run
 from idlebench.core.refusal import BadInput
@@ -37,7 +38,10 @@ def begin(request: HttpRequest) -> HttpResponse:
     """A new machine of a kind."""
     seed = request.POST.get("seed", "")
     try:
-        return redirect("practice_machine", services.begin(request.POST.get("kind", ""), seed).pk)
+        kind, guided = request.POST.get("kind", ""), False
+        if "guided" in request.POST:
+            kind, guided = next(iter(KINDS)), True
+        return redirect("practice_machine", services.begin(kind, seed, guided).pk)
     except BadInput as error:
         return room(request, error, seed)
 
@@ -56,7 +60,8 @@ def sitting(request: HttpRequest, pk: int, complaint: BadInput | None = None, ty
         "drawn": mark_safe("".join(_part(d, run, d.ref == here) for d in scene.parts)),
         "rails": [(rail.name, rail.name.replace(" ", "")) for rail in made.rails], "candidates": services.candidates(run, here),
         "part": made.part(here), "is_joint": here in made.joints or here == "FB", "last": run.said[-1] if run.said else None,
-        "before": list(reversed(run.said[:-1])), "complaint": complaint, "typed": typed, "powers": POWERS,
+        "before": list(reversed(run.said[:-1])), "complaint": complaint, "typed": typed, "powers": ADAPTER_POWERS if made.low else POWERS,
+        "step": services.shown_step(run), "in_reach": _in_reach(services.shown_step(run)),
     }  # fmt: skip
     return render(request, "practice/machine.html", context, status=422 if complaint else 200)
 
@@ -66,6 +71,18 @@ POWERS = (
     ("power lamp none", "Lamp, nothing plugged in", "1"), ("power lamp dummy", "Lamp, dummy loads", "2"),
     ("power full dummy", "Full mains, dummy loads", "3"), ("power full board", "Full mains, its boards", "4"),
 )  # fmt: skip
+
+
+#: The same for a machine on an adapter.
+ADAPTER_POWERS = (
+    ("power full none", "Adapter in, nothing plugged in", "1"), ("power full dummy", "Adapter in, dummy loads", "2"),
+    ("power full board", "Adapter in, its boards", "3"),
+)  # fmt: skip
+
+
+def _in_reach(step: PracticeStep | None) -> str:
+    """What the button of the next step says."""
+    return f"Do it: {step.move}" if step else ""
 
 
 def _part(drawn: Drawn, run: Run, chosen: bool) -> SafeString:
