@@ -361,3 +361,29 @@ def test_a_function_that_failed_opens_suspects_and_stays_to_be_done(surveyed, cl
     assert "Which parts explain it" in page and "no%20sound" in page and "hum" in page
     assert not test.steps.filter(number=1, state=ProcedureStep.DONE).exists()
     assert services.status_of(test).here == 1
+
+
+def test_several_steps_are_told_done_in_one_go_all_or_none(wash, client):
+    stands = services.status_of(wash)
+    together = services.in_one_go(stands)
+    assert together[0] == 1 and len(together) > 1
+    url = reverse("procedure_act", args=[wash.unit_id, wash.pk, "several"])
+    for wrong in ("", "0", "99", "5", "-1"):
+        assert client.post(url, {"upto": wrong}).status_code == 422
+    assert not ProcedureStep.objects.exists()
+    page = client.get(reverse("unit_procedure", args=[wash.unit_id, wash.pk])).content.decode()
+    assert "They are done" in page
+    assert client.post(url, {"upto": str(together[-1])}).status_code == 302
+    assert services.status_of(wash).settled == set(together)
+    # what comes behind a wait or takes a reading is done by itself
+    assert services.in_one_go(services.status_of(wash)) == ()
+    assert client.post(url, {"upto": str(together[-1] + 1)}).status_code == 422
+
+
+def test_several_steps_pass_no_gate(surveyed, client):
+    row = services.add(surveyed.unit_id, WASH, surveyed.pk)
+    with pytest.raises(Blocked):
+        services.done_upto(surveyed.unit_id, row.pk, 2)
+    assert not ProcedureStep.objects.exists()
+    html = " ".join(client.get(reverse("unit_procedure", args=[surveyed.unit_id, row.pk])).content.decode().split())
+    assert f'href="{reverse("cold", args=[surveyed.unit_id])}">Log it at Cold checks' in html

@@ -197,7 +197,11 @@ def _in_hand(state: UnitState) -> dict[str, object]:
     """The look that is next, with its number where a key has it, and how many are left."""
     left = [look for look in state.first_look if look.key not in {*state.row.first_look, *state.row.look_skipped}]
     at = state.first_look.index(left[0]) + 1 if left else 0
-    return {"in_hand": left[0] if left else None, "in_hand_number": at if 0 < at < 10 else "", "looks_left": len(left)}
+    return {
+        "in_hand": left[0] if left else None,
+        "in_hand_number": str(at % 10) if 0 < at <= 10 else "",
+        "looks_left": len(left),
+    }
 
 
 def _traits_typed(typed: dict | None) -> list[str]:

@@ -191,6 +191,41 @@ def done(unit: int, pk: int, number: int, typed: str = "") -> ProcedureStep:
         return _settled(door, stands, number, state, "" if passed else f"{told} is not {step.check.words}", told)
 
 
+def in_one_go(stands: ProcedureStatus) -> tuple[int, ...]:
+    """Steps from the one in hand on that can be told done together: none takes a reading, and none waits for another's wait."""
+    found = []
+    for number in range(stands.here or len(stands.core.steps) + 1, len(stands.core.steps) + 1):
+        step = stands.core.steps[number - 1]
+        waiting = any(n in found and stands.core.steps[n - 1].wait for n in step.after)
+        if step.check is not None or waiting or number in stands.settled:
+            break
+        found.append(number)
+    return tuple(found)
+
+
+def done_upto(unit: int, pk: int, number: int) -> int:
+    """Steps from the one in hand up to one are done, all or none of them; how many.
+
+    Raises:
+        Blocked: one of them cannot be now. BadInput: one takes a reading, or waits for the wait of another, or is done.
+    """
+    with transaction.atomic():
+        row = UnitProcedure.objects.get(pk=pk, unit=unit)
+        together = in_one_go(status_of(row))
+        if number not in together:
+            last = f"{together[0]} to {together[-1]}" if together else "none"
+            raise BadInput(
+                str(number),
+                f"a step that needs neither a reading nor a wait before it: {last}",
+                "Do the others one by one.",
+                field="upto",
+            )
+        steps = [n for n in together if n <= number]
+        for step in steps:
+            done(unit, pk, step)
+    return len(steps)
+
+
 def skip(unit: int, pk: int, number: int, reason: str) -> ProcedureStep:
     """A step is skipped, with a reason that stands on the sheet.
 

@@ -14,7 +14,7 @@ urlpatterns = [
     path("unit/<int:pk>/procedures/add/", views.add, name="procedure_add"),
     path("unit/<int:pk>/procedures/<int:proc>/", views.run, name="unit_procedure"),
     re_path(
-        r"^unit/(?P<pk>\d+)/procedures/(?P<proc>\d+)/(?P<what>done|skip|failed|back|again|limit|off)/$",
+        r"^unit/(?P<pk>\d+)/procedures/(?P<proc>\d+)/(?P<what>done|several|skip|failed|back|again|limit|off)/$",
         views.act,
         name="procedure_act",
     ),

@@ -171,7 +171,7 @@ def _run(request: HttpRequest, pk: int, proc: int, status: int = 200, **extra: o
     context = {
         "state": state, "stage": "", "on_procedures": True, "row": row, "p": stands.core, "number": number, "step": step,
         "done_side": done_side, "side_step": (number or len(stands.core.steps) + 1) - 1, "signs": told,
-        "lines": lines,
+        "lines": lines, "together": services.in_one_go(stands) if number else (),
         "check": check_of(stands.core, number, procedure_id(proc)) if number else None,
         "waits": stands.waits(number) if number else None, "came": came,
         "time": time_words(step.minutes) if step and step.minutes else "", "wait": time_words(step.wait) if step and step.wait else "",
@@ -189,6 +189,9 @@ def act(request: HttpRequest, pk: int, proc: int, what: str) -> HttpResponse:
     try:
         if what == "done":
             services.done(pk, proc, number, request.POST.get("reading", ""))
+        elif what == "several":
+            upto = request.POST.get("upto", "")
+            services.done_upto(pk, proc, int(upto) if re.fullmatch(r"\d{1,3}", upto) else 0)
         elif what == "skip":
             services.skip(pk, proc, number, reason)
         elif what == "failed":

@@ -139,6 +139,13 @@
     if (path === location.pathname && el && document.activeElement === document.body) el.focus();
   }
 
+  // the field in error has the keyboard, and what was typed in it is selected: typing again replaces it
+  const wrong = [...document.querySelectorAll("[aria-invalid=true]")].find((el) => el.offsetParent !== null);
+  if (wrong) {
+    wrong.focus();
+    wrong.select?.();
+  }
+
   // what helps a line to be typed opens with it, and stays: nothing on the page moves when the line is left, least of all under a drag
   const opened = (el) => el?.closest?.("form:has(.on-focus)")?.classList.add("opened");
   document.addEventListener("focusin", (event) => opened(event.target));
