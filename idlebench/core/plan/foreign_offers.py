@@ -54,7 +54,7 @@ CALLED = {
 #: Columns of prices in one list.
 PRICES = tuple(f"price_{n}" for n in range(1, 9))
 #: From how many pieces each of them counts, as it is typed; empty where its heading says so.
-FROMS = tuple(f"from_{n}" for n in range(1, 9))
+COUNTS_FROM = tuple(f"from_{n}" for n in range(1, 9))
 _PRICE = re.compile(r"price|cost|each|€|eur\b|preis|prix|prijs|\btarif|\$|£", re.I)
 _PER = re.compile(r"(?:\bper|/|\bpro|\bje|\bpar|\bles|\bpour)\s*(\d{1,6})\b", re.I)
 _FROM = re.compile(
@@ -158,7 +158,7 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
         )
     typed = {
         at: columns[at].strip()
-        for at, one in zip(FROMS, PRICES, strict=True)
+        for at, one in zip(COUNTS_FROM, PRICES, strict=True)
         if one in chosen and columns.get(at, "").strip()
     }
     for at, text in typed.items():
@@ -178,12 +178,19 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
 
 def _counts_from(columns: Mapping[str, str], price: str) -> int | None:
     """From how many pieces a price column counts: as typed, else as its heading says."""
-    typed = columns.get(FROMS[PRICES.index(price)], "")
+    typed = columns.get(COUNTS_FROM[PRICES.index(price)], "")
     return int(typed) if typed else quantity_in(columns[price])
 
 
 def currency_of(foreign: Foreign, columns: Mapping[str, str]) -> str:
-    """The currency that the headings and cells of the prices name, or a column of currencies; "" where nothing is said.
+    """The currency that the headings and cells of the prices name, or a column of currencies.
+
+    Args:
+        foreign: the list.
+        columns: the columns.
+
+    Returns:
+        Its three letters, "" where nothing is said.
 
     Raises:
         BadInput: more than one.
@@ -259,6 +266,12 @@ class _Reader:
 
     def offer(self, row: Sequence[str]) -> Offer:
         """What a row offers.
+
+        Args:
+            row: its cells.
+
+        Returns:
+            The offer.
 
         Raises:
             BadInput: a cell that cannot be read; its field is the supplier's own heading.

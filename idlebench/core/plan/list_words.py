@@ -23,7 +23,7 @@ DAYS = {
 #: Words that say when something comes, days.
 SAID = {
     "next day": 1.0, "nachster tag": 1.0, "morgen": 1.0, "tomorrow": 1.0, "lendemain": 1.0, "demain": 1.0, "volgende dag": 1.0,
-    "same day": 0.0, "today": 0.0, "heute": 0.0, "vandaag": 0.0, "immediate": 1.0, "sofort": 1.0, "immediat": 1.0, "direct": 1.0,
+    "same day": 0.0, "today": 0.0, "heute": 0.0, "vandaag": 0.0, "immedia": 1.0, "sofort": 1.0, "direct": 1.0,
 }  # fmt: skip
 #: Words for enough, and for none; those for none are asked first.
 NONE_THERE = (
@@ -120,6 +120,13 @@ def number(text: str, style: str = "", *, whole: bool = False) -> float:
 def price(text: str, style: str = "") -> float:
     """A price in the list's own currency.
 
+    Args:
+        text: the cell.
+        style: which sign is the decimal one.
+
+    Returns:
+        The number.
+
     Raises:
         BadInput: no number, or none above 0.
     """
@@ -133,6 +140,13 @@ def price(text: str, style: str = "") -> float:
 
 def stock(text: str, style: str = "") -> int | None:
     """How many a supplier has; None for enough.
+
+    Args:
+        text: the cell.
+        style: which sign is the decimal one.
+
+    Returns:
+        Pieces, or None.
 
     >>> stock('> 100'), stock('yes'), stock('auf Lager'), stock('out of stock'), stock('1.250'), stock('')
     (100, None, None, 0, 1250, None)
@@ -167,7 +181,14 @@ def _pieces(text: str, style: str, least: int) -> int:
 
 
 def days(text: str, unit: float = 1.0) -> float | None:
-    """Until it is here, days; the later end of a span; None where nothing is said. unit: days of a bare number.
+    """Until it is here; the later end of a span.
+
+    Args:
+        text: the cell.
+        unit: days of a bare number.
+
+    Returns:
+        Days, None where nothing is said.
 
     >>> days('2-3 Tage'), days('next day'), days('1 Woche'), days('48 h'), days('2', 7.0), days('')
     (3.0, 1.0, 7.0, 2.0, 14.0, None)

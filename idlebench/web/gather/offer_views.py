@@ -7,7 +7,7 @@ from django.shortcuts import render
 from django.urls import reverse
 
 from idlebench.core.board.column_map import read_foreign
-from idlebench.core.plan.foreign_offers import CALLED, EXAMPLE, FROMS, PRICES, quantity_in
+from idlebench.core.plan.foreign_offers import CALLED, COUNTS_FROM, EXAMPLE, PRICES, quantity_in
 from idlebench.core.plan.list_words import COMMA, POINT
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import decode
@@ -70,7 +70,7 @@ def _looked(
         "rows": [(ours, called, ours == "part", chosen.get(ours, "")) for ours, called in CALLED.items()],
         "prices": [
             (n, one, chosen.get(one, ""), at, chosen.get(at, ""), quantity_in(chosen.get(one, "")))
-            for n, (one, at) in enumerate(zip(PRICES, FROMS, strict=True), 1)
+            for n, (one, at) in enumerate(zip(PRICES, COUNTS_FROM, strict=True), 1)
         ],
         "unread": looked.problems[:SHOWN], "unread_more": max(0, len(looked.problems) - SHOWN),
     }  # fmt: skip

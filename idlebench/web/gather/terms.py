@@ -10,7 +10,16 @@ from django.db import transaction
 
 from idlebench.core.board.column_map import PREVIEW, Foreign, read_foreign
 from idlebench.core.plan.buy_tables import OFFERS, SUPPLIERS, rows_of
-from idlebench.core.plan.foreign_offers import FROMS, NAMES, PRICES, check, currency_of, guess, read_offers, style_of
+from idlebench.core.plan.foreign_offers import (
+    COUNTS_FROM,
+    NAMES,
+    PRICES,
+    check,
+    currency_of,
+    guess,
+    read_offers,
+    style_of,
+)
 from idlebench.core.plan.orders import Offer
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.csvtable import Problem, decode, write_table
@@ -164,7 +173,7 @@ def _kept(name: str, header: Sequence[str]) -> dict[str, str]:
         columns = {**columns, PRICES[0]: columns["price"]}
     return {
         ours: theirs for ours, theirs in columns.items() if theirs in header and (ours in NAMES or ours in PRICES)
-    } | {at: columns[at] for at in FROMS if at in columns}
+    } | {at: columns[at] for at in COUNTS_FROM if at in columns}
 
 
 def load_foreign(

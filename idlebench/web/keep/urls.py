@@ -4,6 +4,7 @@ from ..ui.lazy import LazyViews
 from . import removing
 
 views = LazyViews("idlebench.web.keep.views")
+workshop_views = LazyViews("idlebench.web.keep.workshop_views")
 
 
 class Kind:
@@ -33,6 +34,8 @@ class BackupName:
 register_converter(BackupName, "backup")
 register_converter(Kind, "kind")
 urlpatterns = [
+    path("workshop/", workshop_views.page, name="workshop"),
+    path("workshop/logo.jpg", workshop_views.logo, name="workshop_logo"),
     path("backups/", views.backups, name="backups"),
     path("backups/make/", views.make_backup, name="make_backup"),
     path("backups/restore/", views.restore, name="restore"),

@@ -3,14 +3,11 @@ from django.urls import path
 from ..ui.lazy import LazyViews
 
 views = LazyViews("idlebench.web.ledger.views")
-workshop_views = LazyViews("idlebench.web.ledger.workshop_views")
 
 urlpatterns = [
     path("ledger/", views.ledger, name="ledger"),
     path("ledger/figures/", views.figures, name="figures"),
     path("ledger/figures/<slug:name>.csv", views.figures_csv, name="figures_csv"),
-    path("workshop/", workshop_views.page, name="workshop"),
-    path("workshop/logo.jpg", workshop_views.logo, name="workshop_logo"),
     path("unit/<int:pk>/handover/", views.handover, name="handover"),
     path("unit/<int:pk>/known-fault/", views.known_fault, name="known_fault"),
     path("unit/<int:pk>/known-fault/back/", views.known_fault_back, name="known_fault_back"),

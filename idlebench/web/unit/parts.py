@@ -19,7 +19,7 @@ from idlebench.core.board.zones import Zone, hidden
 from idlebench.core.choose.supply_model import Branch
 from idlebench.core.faults.assumed import AssumedSupply
 from idlebench.core.judge.device_verdict import judge_device
-from idlebench.core.judge.verdict import NOT_SEEN, REPLACE, SHEET, Decision, Verdict
+from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.nets import Node, read_nets
 from idlebench.core.text.rails_and_chips import Chip, Rail
@@ -157,11 +157,6 @@ class PartState:
     def mains_question(self) -> str:
         """Whether it stands across the mains, where nobody said so; "" where it was said or cannot be."""
         return "" if self.swap else mains_question(self.core, self.on_mains)
-
-    @property
-    def unseen(self) -> bool:
-        """Whether nothing of it was read."""
-        return self.verdict.name == NOT_SEEN
 
     @property
     def may_be_left_out(self) -> bool:

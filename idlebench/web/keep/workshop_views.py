@@ -26,9 +26,9 @@ def page(request: HttpRequest) -> HttpResponse:
             workshop.keep(request.POST.dict(), file.read() if file else None, file.name if file else "")
         except BadInput as error:
             context |= {"complaint": error, "typed": request.POST}
-            return render(request, "ledger/workshop.html", _with_fields(context), status=422)
+            return render(request, "keep/workshop.html", _with_fields(context), status=422)
         return say(request, reverse("workshop"), "Saved: it stands on each sheet for an owner")
-    return render(request, "ledger/workshop.html", _with_fields(context))
+    return render(request, "keep/workshop.html", _with_fields(context))
 
 
 def _with_fields(context: dict[str, object]) -> dict[str, object]:
