@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..board.column_map import NAMES as PART_NAMES
 from ..board.column_map import Foreign, guess_of
@@ -74,6 +75,7 @@ class TableOffers:
     currency: str = ""
 
 
+@lru_cache(maxsize=256)
 def quantity_in(header: str) -> int | None:
     """From how many pieces on a heading's price counts; None where it says nothing.
 
@@ -90,6 +92,7 @@ def quantity_in(header: str) -> int | None:
     return next((int(group) for group in hit.groups() if group), None) if hit else None
 
 
+@lru_cache(maxsize=256)
 def pieces_in(header: str) -> int:
     """Of how many pieces a heading's price is.
 

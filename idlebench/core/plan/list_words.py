@@ -9,11 +9,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 
-from ..refusal import Ambiguous, BadInput
+from ..refusal import Ambiguous, BadInput, no_longer_than
 from ..text.folding import folded
 
 #: Which sign is the decimal one in a list.
 COMMA, POINT = "comma", "point"
+#: Letters of a cell at most, and of one that holds several prices.
+LONGEST, LONGEST_BREAKS = 200, 1000
 #: Days in a unit of time, by how words of it begin.
 DAYS = {
     "day": 1.0, "tag": 1.0, "jour": 1.0, "dag": 1.0, "d": 1.0, "week": 7.0, "woche": 7.0, "semaine": 7.0, "weken": 7.0, "wk": 7.0,
@@ -98,7 +100,7 @@ def number(text: str, style: str = "", *, whole: bool = False) -> float:
     >>> number('€ 1.250,50'), number('1.250', COMMA), number('1.250', POINT), number("1'250 pcs")
     (1250.5, 1250.0, 1.25, 1250.0)
     """
-    found = _NUMBER.findall(text)
+    found = _NUMBER.findall(no_longer_than(text, LONGEST))
     if len(found) != 1:
         raise BadInput(text, "one number" if not found else "a single number")
     token = re.sub(r"[\s'’]", "", found[0]).replace("−", "-")
@@ -154,7 +156,7 @@ def stock(text: str, style: str = "") -> int | None:
     Raises:
         BadInput: words that say neither, fewer than a number, or no whole number.
     """
-    said = folded(text).strip()
+    said = folded(no_longer_than(text, LONGEST)).strip()
     if not said:
         return None
     if not re.search(r"\d", said):
@@ -196,7 +198,7 @@ def days(text: str, unit: float = 1.0) -> float | None:
     Raises:
         BadInput: none of these, or over 1000 days.
     """
-    said = folded(text).strip()
+    said = folded(no_longer_than(text, LONGEST)).strip()
     if not said:
         return None
     if not re.search(r"\d", said):
@@ -231,6 +233,8 @@ def pairs(text: str) -> list[tuple[str, str]]:
     >>> pairs('1: $0.25; 10: $0.18'), pairs('1:0.20 10:0.12'), pairs('0.20')
     ([('1', '$0.25'), ('10', '$0.18')], [('1', '0.20'), ('10', '0.12')], [])
     """
+    if len(text) > LONGEST_BREAKS:
+        return []
     plain = re.sub(r"(?<=\d)\s*\+\s*(?=[€$£¥]|\d)", ": ", text)
     return [(hit["least"].strip(), hit["price"].strip()) for hit in _PAIR.finditer(plain)]
 

@@ -11,4 +11,6 @@ def folded(text: str) -> str:
     >>> folded('Délai (µF)')
     'delai (µf)'
     """
+    if text.isascii():
+        return text.lower()
     return "".join(c for c in unicodedata.normalize("NFD", text.lower()) if not unicodedata.combining(c))
