@@ -209,8 +209,9 @@ def _called(branch: Branch) -> str:
 
 def head_photo(state: UnitState) -> Photo | None:
     """The photo for the head of a sheet: the newest that is pinned to no place or step, else the newest of all."""
-    photos = Photo.objects.filter(unit=state.row, removed=None).order_by("-at", "-id")
-    return photos.filter(part=None, board=None, step=None, ref="").first() or photos.first()
+    photos = list(Photo.objects.filter(unit=state.row, removed=None).order_by("-at", "-id")[:PHOTOS])
+    loose = [p for p in photos if (p.part_id, p.board_id, p.step_id, p.ref) == (None, None, None, "")]
+    return next(iter(loose or photos), None)
 
 
 def _photos(state: UnitState) -> tuple[list[Photo], list[Photo]]:

@@ -168,8 +168,8 @@ SHEETS = {"all": ("ledger/sheet.html", "handover"), "owner": ("ledger/owner.html
 def _of_sheet(state: UnitState, which: str) -> dict[str, object]:
     """What one of the two sheets is made of."""
     told = _told(state) if which == "all" else {**_told(state, whole=False), "plain": plain_words(state)}
-    shop = workshop.workshop()
-    cost = workshop.cost_of(state) if shop.costs and which == "owner" else None
+    shop = workshop.workshop() if which == "owner" else None
+    cost = workshop.cost_of(state) if shop and shop.costs else None
     return {**told, "shop": shop, "cost": cost, "head_photo": head_photo(state)}
 
 
@@ -194,7 +194,7 @@ def sheet_pdf(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse
     photos = (*told["story"].before, *told["story"].after)
     head = [told["head_photo"]] if told["head_photo"] else []
     pictures = {reverse("picture_small", args=[photo.pk]): photo.small for photo in (*photos, *head)}
-    pictures |= {reverse("workshop_logo"): bytes(told["shop"].logo)} if told["shop"].logo else {}
+    pictures |= {reverse("workshop_logo"): bytes(told["shop"].logo)} if told["shop"] and told["shop"].logo else {}
     if request.method == "POST":
 
         def work(task: Task) -> str:
