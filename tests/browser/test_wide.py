@@ -1,7 +1,6 @@
 """Every main view filled with long words, 40 rows and 12 columns: nothing is wider than its window."""
 
 import pytest
-from django.conf import settings
 from django.utils import timezone
 from playwright.sync_api import Page
 
@@ -57,8 +56,6 @@ def fill() -> None:
     Clue.objects.bulk_create(Clue(unit=unit, text=f"{LONG} {n}", at=now) for n in range(40))
     DismantleStep.objects.bulk_create(DismantleStep(unit=unit, text=f"{LONG} {n}", at=now) for n in range(40))
     Part.objects.filter(board__unit=unit).update(series=LONG[:40], note=f"{LONG} {LONG}"[:120])
-    settings.BACKUPS.mkdir(exist_ok=True)
-    make(settings.BACKUPS / "day-2026-01-01.zip")
     Workshop.objects.create(name=LONG, lines=f"{LONG}\n{LONG}", contact=LONG, worker=LONG, answered=LONG)
 
 
@@ -74,7 +71,7 @@ def wider(page: Page, width: int, height: int) -> list[str]:
     )
 
 
-def test_nothing_is_wider_than_its_window_however_long_its_words(page: Page, demo):
+def test_nothing_is_wider_than_its_window_however_long_its_words(page: Page, demo, settings, tmp_path):
     views = main_views() | {
         "backups": "/backups/",
         "workshop": "/workshop/",
@@ -82,6 +79,8 @@ def test_nothing_is_wider_than_its_window_however_long_its_words(page: Page, dem
         "found": "/find/?q=tidewriter",
     }
     fill()
+    settings.BACKUPS = tmp_path
+    make(tmp_path / "day-2026-01-01.zip")
     found = []
     for name, url in views.items():
         page.goto(url)
