@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from idlebench.core.refusal import BadInput, Blocked
-from idlebench.web.gather import ordering, planning
+from idlebench.web.gather import ordering, planning, terms
 from idlebench.web.records.models import (
     CatalogueItem,
     Choice,
@@ -378,6 +378,27 @@ def test_three_odd_lists_go_in_and_come_out_again(client, two_jobs):
     assert sorted(
         SupplierOffer.objects.values_list("part", "supplier__name", "pack", "breaks", "stock", "lead_days")
     ) == sorted(before)
+
+
+def test_lists_of_five_thousand_rows_go_in_and_come_out_again(two_jobs):
+    from tests.core.test_list_words import lists
+
+    maps = (
+        {"part": "Bestellnummer", "stock": "Bestand", "pack": "VPE", "lead_days": "Lieferzeit", "price_1": "Stückpreis", "price_2": "Preis ab 10"},
+        {"part": "Order code", "stock": "Stock", "lead_days": "Lead time", "breaks": "Price list"},
+        {"part": "Référence", "stock": "Disponibilité", "lead_days": "Délai", "price_1": "Prix A", "price_2": "Prix B", "from_1": "1", "from_2": "10"},
+    )  # fmt: skip
+    for n, (table, columns) in enumerate(zip(lists(5000), maps, strict=True)):
+        assert terms.load_foreign(table.encode(), columns, f"Shop {n}", f"list {n}", good_rows=False).offers == 5000
+    rows = SupplierOffer.objects.order_by("id").values_list(
+        "part", "supplier__name", "pack", "breaks", "stock", "lead_days"
+    )
+    before = sorted(rows, key=str)
+    assert len(before) == 15_000
+    table = terms.written_offers()
+    SupplierOffer.objects.all().delete()
+    assert terms.load_offers(table.encode()) == (15_000, [])
+    assert sorted(rows.all(), key=str) == before
 
 
 def test_all_columns_are_matched_on_one_page_and_one_key_takes_the_rest(client, two_jobs):

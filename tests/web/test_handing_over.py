@@ -22,7 +22,18 @@ from idlebench.web.ledger.narrative import story
 from idlebench.web.ledger.sheets import sheet
 from idlebench.web.ledger.workshop import cost_of
 from idlebench.web.photos.services import take_photo
-from idlebench.web.records.models import Board, CatalogueItem, Cause, Job, Mend, Part, Photo, Unit, Workshop
+from idlebench.web.records.models import (
+    Board,
+    CatalogueItem,
+    Cause,
+    DismantleStep,
+    Job,
+    Mend,
+    Part,
+    Photo,
+    Unit,
+    Workshop,
+)
 from idlebench.web.unit.state import unit_state
 
 pytestmark = pytest.mark.django_db
@@ -263,3 +274,9 @@ def test_every_row_of_the_whole_sheet_says_board_place_and_what_was_checked(clie
     assert where[1] == "+5 V on MB-80" and "its regulator gets less than it needs" in why
     html = client.get(reverse("sheet", args=[handed.pk])).content.decode()
     assert "its regulator gets less than it needs" in html and "15 V winding to C2, behind it VR3, 12 V" in html
+
+
+def test_the_next_restorer_reads_how_it_was_opened(client, handed):
+    DismantleStep.objects.create(unit=handed, text="four case screws, 12 mm")
+    html = " ".join(client.get(reverse("sheet", args=[handed.pk])).content.decode().split())
+    assert "How it was opened" in html and "four case screws, 12 mm (not ticked as back in its place)" in html

@@ -18,12 +18,14 @@ from idlebench.core.prove.record import FUSE, MEND, PART, REOPENED, SWAP, SWAP_B
 from idlebench.core.text.quantity import show
 from idlebench.core.wording import many
 
-from ..records.models import Clue, KnownFault, ProcedureStep, Reading, ReformRun, UnitProcedure
+from ..records.models import Clue, DismantleStep, KnownFault, ProcedureStep, Reading, ReformRun, UnitProcedure
 from ..unit.expecting import expecting
 from ..unit.parts import PartState
 from ..unit.rows import mend_id
 from ..unit.state import UnitState
 
+#: Steps of taking it apart that stand on the sheet.
+OPENED = 60
 #: What a rail reading is called on the sheet.
 ASPECTS = {"volts": "volts", "ripple": "ripple, peak to peak", "lowest": "lowest under a load step"}
 
@@ -88,6 +90,7 @@ class Sheet:
     procedures: list[tuple[str, str, list[ProcedureStep]]]
     known_faults: list[KnownFault]
     as_found: list[str]
+    opened: list[DismantleStep]
     modifications: list[tuple[str, str, tuple[str, ...]]]
     proven: bool
     made_at: datetime
@@ -146,6 +149,7 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
         reopened=[e for _, e in state.recorded if e.kind == REOPENED],
         known_faults=list(KnownFault.objects.filter(unit=state.row).select_related("follow_up")),
         as_found=[c.text for c in Clue.objects.filter(unit=state.row, as_found=True, dropped=None)],
+        opened=list(DismantleStep.objects.filter(unit=state.row)[:OPENED]) if whole else [],
         modifications=_modifications(state),
         proven=proof.proven,
         made_at=timezone.now(),

@@ -139,8 +139,9 @@
     if (path === location.pathname && el && document.activeElement === document.body) el.focus();
   }
 
-  // the field in error has the keyboard, and what was typed in it is selected: typing again replaces it
-  const wrong = [...document.querySelectorAll("[aria-invalid=true]")].find((el) => el.offsetParent !== null);
+  // the field in error has the keyboard, and what was typed in it is selected: typing again replaces it. Under power no field takes
+  // the keyboard unasked: I makes idle
+  const wrong = !document.querySelector(".is-live") && [...document.querySelectorAll("[aria-invalid=true]")].find((el) => el.offsetParent !== null);
   if (wrong) {
     wrong.focus();
     wrong.select?.();
