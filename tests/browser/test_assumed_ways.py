@@ -26,7 +26,7 @@ def test_a_dead_supply_without_lines_names_its_leaking_capacitors(page: Page, un
     field.focus()
     keys.type("it will not turn on")
     keys.press("Tab")
-    page.get_by_role("checkbox", name="As found").focus()
+    page.get_by_role("checkbox", name="Found before").focus()
     keys.press("Space")
     with page.expect_navigation():
         page.get_by_role("button", name="Save and rank").press("Enter")

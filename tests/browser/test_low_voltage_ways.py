@@ -119,7 +119,7 @@ def smoked(page: Page, keys: Keys, unit, board) -> None:
         before(page, keys, unit, readings(unit))
         page.goto(f"/board/{board.pk}/swap/")
     keys.press("s")
-    expect(section).to_contain_text("Its source is in")
+    expect(section).to_contain_text("The board has power")
     keys.press("g")
     page.keyboard.type("0.05")
     keys.press("Escape")

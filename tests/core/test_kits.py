@@ -143,7 +143,7 @@ def test_a_temperature_that_nobody_says_is_read_on_the_sleeve_and_refuses_nothin
     )
     (judged,) = judge_parts(need, [unsaid])
     (ranked,) = rank(need, Columns.of([unsaid])).candidates
-    told = [reason for reason in judged.reasons if "temperature" in reason.text]
+    told = [reason for reason in judged.reasons if reason.rule == "temperature"]
     assert bool(told) is words and all(reason.status < FAILS for reason in told)
     assert ranked.part == unsaid and not any(
         margin.rule == "life" and margin.value and margin.value == margin.value for margin in judged.margins

@@ -155,7 +155,7 @@ def test_a_number_that_could_be_two_is_asked_where_the_list_shows_no_sign():
     foreign = read_foreign("Code,Price\nA,1.250\n")
     columns = check(guess(foreign.header), foreign.header, "N")
     (problem,) = read_offers(foreign, columns, "N").problems
-    assert "1250 or 1.250" in problem.complaint and "decimal" in problem.complaint
+    assert "1250 or 1.250" in problem.complaint and "number format" in problem.complaint
     assert read_offers(foreign, columns, "N", style=POINT).offers[0].breaks == ((1, 1.25),)
     assert read_offers(foreign, columns, "N", style=COMMA).offers[0].breaks == ((1, 1250.0),)
 
@@ -177,5 +177,5 @@ def test_a_quantity_that_is_none_is_refused(typed):
     with pytest.raises(BadInput) as wrong:
         check({"part": "Code", "price_1": "A", "from_1": typed}, ["Code", "A"], "N")
     assert wrong.value.field == "from_1"
-    with pytest.raises(BadInput, match="type the number"):
+    with pytest.raises(BadInput, match="Type the least quantity"):
         check({"part": "Code", "price_1": "A", "price_2": "B", "from_1": "5", "from_2": "5"}, ["Code", "A", "B"], "N")

@@ -177,7 +177,7 @@ def test_a_blown_fuse_stays_blown_and_hurts_nobody_again():
     run.move("empty")
     for move in ("power lamp dummy", "power full board", "power full dummy"):
         said = run.move(move)
-        assert said.text == "Nothing happens at all: the fuse is gone." and said.kind == "event"
+        assert said.text == "Nothing happens: the fuse is blown." and said.kind == "event"
     assert len(run.harm) == 1 and run.blown and not run.charged and charged and not (lamped or run.lamped)
     run.move("power off")
     run.move("swap D1")

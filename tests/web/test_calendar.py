@@ -249,4 +249,17 @@ def test_what_is_first_is_done_first_and_what_it_costs_is_said(client, waits):
     one = next(cost for cost in kept.first if cost.first)
     assert str(other.name) in one.unit and one.done <= one.otherwise and kept.finish >= kept.finish_else == plain.finish
     html = " ".join(client.get(reverse("calendar")).content.decode().split())
-    assert "What comes first, and what it costs the others" in html
+    assert "Effect of the priorities" in html and "have changed since" not in html
+    services.weigh(other.pk, "later")
+    assert "have changed since the calendar was planned" in " ".join(
+        client.get(reverse("calendar")).content.decode().split()
+    )
+
+
+def test_hours_that_cannot_be_read_stay_as_they_were_typed(client, waits):
+    typed_hours = {"begins": "late", "hours": "3.5", "hands": "2", "free": ["Sat"], "begins_3": "10am", "hours_3": "x"}
+    html = " ".join(client.post(reverse("calendar_hours"), typed_hours).content.decode().split())
+    assert 'name="begins" value="late"' in html and 'value="3.5"' in html and 'name="begins_2" value="10am"' in html
+    assert html.count('aria-invalid="true"') == 1
+    html = " ".join(client.post(reverse("calendar_hours"), {**typed_hours, "begins": "7pm"}).content.decode().split())
+    assert "person 2, hours" in html and html.count('aria-invalid="true"') == 1 and not ShopHours.objects.exists()

@@ -206,7 +206,7 @@ def picture(colour="navy"):
 
 def test_the_owners_sheet_carries_the_workshop_its_logo_the_cost_and_a_photo_on_one_page(client, handed, tmp_path):
     html = client.get(reverse("owner_sheet", args=[handed.pk])).content.decode()
-    assert "Answered for" not in html and "Together €" not in html and "workshop/logo" not in html
+    assert "Warranty" not in html and "Total €" not in html and "workshop/logo" not in html
     said = {"name": "Kelp Lane Workshop", "lines": "3 Kelp Lane\nSkerry Point", "contact": "01 234", "worker": "M. Quill",
             "answered": "12 months", "costs": "on", "logo": SimpleUploadedFile("logo.png", picture())}  # fmt: skip
     assert client.post(reverse("workshop"), said).status_code == 302
@@ -220,8 +220,8 @@ def test_the_owners_sheet_carries_the_workshop_its_logo_the_cost_and_a_photo_on_
         "Skerry Point",
         "01 234",
         "Work by M. Quill",
-        "Answered for: 12 months",
-        "Together €",
+        "Warranty: 12 months",
+        "Total €",
     ):
         assert words in text, words
     html = client.get(reverse("owner_sheet", args=[handed.pk])).content.decode()
@@ -245,12 +245,14 @@ def test_the_cost_is_of_what_is_in_and_says_what_it_leaves_out(handed):
     CatalogueItem.objects.update(price=0.0)
     none = cost_of(state)
     assert (
-        none.parts == 0 and none.unpriced == sum(bool(p.swap) for p in state.parts) > 0 and "not counted" in none.words
+        none.parts == 0
+        and none.unpriced == sum(bool(p.swap) for p in state.parts) > 0
+        and "not in the total" in none.words
     )
     CatalogueItem.objects.update(price=0.5)
     one = cost_of(state)
     assert one.parts == pytest.approx(0.5 * none.unpriced) and one.unpriced == 0 and one.hours == none.hours > 0
-    assert f"Together €{one.parts + one.hours * one.rate:.2f}" in one.words
+    assert f"Total €{one.parts + one.hours * one.rate:.2f}" in one.words
 
 
 def test_every_row_of_the_whole_sheet_says_board_place_and_what_was_checked(client, handed):
@@ -271,12 +273,15 @@ def test_every_row_of_the_whole_sheet_says_board_place_and_what_was_checked(clie
     # more is expected than is allowed: the sheet says why
     reasons = {(m.step, m.rail): m.reason for m in told.rails if m.reason}
     ((where, why),) = reasons.items()
-    assert where[1] == "+5 V on MB-80" and "its regulator gets less than it needs" in why
+    assert where[1] == "+5 V on MB-80" and "the regulator gets less than its least input voltage" in why
     html = client.get(reverse("sheet", args=[handed.pk])).content.decode()
-    assert "its regulator gets less than it needs" in html and "15 V winding to C2, behind it VR3, 12 V" in html
+    assert (
+        "the regulator gets less than its least input voltage" in html
+        and "15 V winding to C2, behind it VR3, 12 V" in html
+    )
 
 
 def test_the_next_restorer_reads_how_it_was_opened(client, handed):
     DismantleStep.objects.create(unit=handed, text="four case screws, 12 mm")
     html = " ".join(client.get(reverse("sheet", args=[handed.pk])).content.decode().split())
-    assert "How it was opened" in html and "four case screws, 12 mm (not ticked as back in its place)" in html
+    assert "Dismantling, 6 steps" in html and "four case screws, 12 mm (not marked as reassembled)" in html

@@ -131,7 +131,7 @@ def test_a_smoke_test_takes_two_posts_is_logged_against_its_symptom_and_proves_n
     live = PowerSession.objects.get(ended=None)
     assert live.unit_id == unit.pk and live.step == "bench"
     page, _ = smoke_session(client, unit, board)
-    assert "Its source is in" in page and "<option>no picture</option>" in page
+    assert "The board has power" in page and "<option>no picture</option>" in page
     assert "Hands off." in page and "primary side" not in page, "it has none"
     wrong = client.post(
         reverse("smoke_off", args=[unit.pk]),

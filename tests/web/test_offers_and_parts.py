@@ -54,11 +54,9 @@ def test_what_has_no_price_is_planned_ordered_counted_in_and_left_out_of_the_sum
     plan = planning.make().kept
     cost = plan.aims["cost"]
     assert not plan.missing and len(cost.unpriced) == 2 and cost.total == pytest.approx(cost.penalties)
-    assert "2 places without a price not counted" in planning.told(plan)
+    assert "no price for 2 places" in planning.told(plan)
     page = client.get(reverse("gather_shop")).content.decode()
-    assert (
-        "Not counted, because nobody says a price:" in " ".join(page.split()) and "No part is to be bought" not in page
-    )
+    assert "No price, so not in the total:" in " ".join(page.split()) and "No part is to be bought" not in page
     rows = list(csv.DictReader(io.StringIO(client.get(reverse("gather_plan_csv")).content.decode())))
     assert rows and {(row["supplier"], row["price"], row["cost"]) for row in rows} == {(NOBODY, "", "")}
     client.post(reverse("gather_order"), {"supplier": NOBODY, "aim": "cost"})
@@ -90,9 +88,9 @@ def test_nothing_offered_at_all_is_said(client, chosen):
         item.by_hand = True
         item.save()
     plan = planning.make().kept
-    assert len(plan.missing) == 2 and "2 places whose part nobody offers" in planning.told(plan)
+    assert len(plan.missing) == 2 and "no supplier for 2 places" in planning.told(plan)
     page = " ".join(client.get(reverse("gather_shop")).content.decode().split())
-    assert "Nobody is known to sell these" in page and "Nothing can be ordered yet" in page
+    assert "No supplier is known for:" in page and "No prices yet." in page
     assert "No part is to be bought" not in page
 
 
@@ -105,10 +103,10 @@ def test_a_delivery_that_will_not_come_takes_the_offer_out_until_it_is_put_back(
     assert OfferOut.objects.get().supplier == "Quay Parts" and not untouched()
     planning.make()
     page = " ".join(client.get(reverse("gather_shop")).content.decode().split())
-    assert f"Put {line.part} from Quay Parts back" in page
+    assert f"Use the offer of {line.part} from Quay Parts again" in page
     # another is planned for the place, and what lies here stays in sight all the same
     assert line.part not in {p.part for p in planning.latest()[0].kept.aims["cost"].places}
-    assert "Ordered, and will not come" in page and "Other parts in stock for" in page
+    assert "Ordered, not delivered" in page and "Other parts in stock for" in page
     place = next(w for w in client.get(reverse("gather_shop")).context["short"] if w.part == line.part).without[0]
     other = next(p for p in planning.alternatives([place])[place.pk] if p[0] != line.part)[0]
     CatalogueItem.objects.filter(part=other).update(stock=1)
@@ -146,7 +144,9 @@ def test_terms_are_corrected_and_deleted_with_their_offers(client, chosen):
     client.post(reverse("gather_supplier"), {**say, "free_above": "30"})
     assert Supplier.objects.get().free_above == 30
     SupplierOffer.objects.create(part="A", supplier=Supplier.objects.get(), breaks=[[1, 0.2]])
-    assert "1 offer of it goes, too" in " ".join(client.get(reverse("gather_shop")).content.decode().split())
+    assert "1 offer of this supplier is deleted, too." in " ".join(
+        client.get(reverse("gather_shop")).content.decode().split()
+    )
     assert client.post(reverse("gather_supplier_delete"), {"supplier": "North Quay"}).status_code == 302
     assert not Supplier.objects.exists() and not SupplierOffer.objects.exists()
     assert client.post(reverse("gather_supplier_delete"), {"supplier": "North Quay"}).status_code == 422
@@ -168,7 +168,7 @@ def url(name):
 def test_stock_and_price_are_corrected_on_the_parts_page_and_its_history_tells(client, chosen):
     item = Choice.objects.first().item
     page = client.get(url(item)).content.decode()
-    assert "Waiting for it" in page and "No supplier" in page
+    assert "Places that need this part" in page and "No supplier" in page
     assert (
         client.post(url(item), {"do": "stock", "stock": "7", "price": "0.35", "why": "found a bag"}).status_code == 302
     )
@@ -210,13 +210,26 @@ def test_an_offer_is_typed_corrected_and_deleted_on_the_parts_page(client, chose
     assert not SupplierOffer.objects.exists()
 
 
-def test_an_offer_that_is_typed_counts_again(chosen):
+def test_an_offer_that_is_corrected_stays_excluded_until_a_person_uses_it_again(client, chosen):
     item = Choice.objects.first().item
-    OfferOut.objects.create(part=item, supplier="North Quay", at="2026-01-01T00:00Z")
+    row = OfferOut.objects.create(part=item, supplier="North Quay", at="2026-01-01T00:00Z")
     part_record.save_offer(item, {"supplier": "North Quay", "breaks": "1:0.2"})
-    assert not OfferOut.objects.exists()
+    assert {offer.supplier for offer in stock_of([item]).offers} == {NOBODY}
+    page = " ".join(client.get(url(item)).content.decode().split())
+    assert "North Quay did not deliver this part" in page and "Use the offer of North Quay again" in page
+    client.post(reverse("gather_put_back"), {"offer": row.pk})
+    assert {offer.supplier for offer in stock_of([item]).offers} == {"North Quay"}
     with pytest.raises(BadInput):
         part_record.save_offer(item, {"supplier": "x" * 61})
+
+
+def test_a_correction_of_a_part_that_a_plan_only_thought_of_makes_the_plan_old(chosen):
+    made = planning.make()
+    settled = {choice.item for choice in Choice.objects.all()}
+    other = next(part for part in made.kept.parts if part not in settled)
+    assert planning.latest()[1]
+    part_record.correct(other, {"stock": "0", "price": "0.10"})
+    assert not planning.latest()[1]
 
 
 def test_a_part_that_is_no_capacitor_has_its_page(client, chosen):

@@ -141,7 +141,11 @@ def test_a_guided_machine_shows_each_step_with_its_reason_and_does_it_by_one_pre
         if step is None:
             break
         html = page.content.decode()
-        assert step.why in html.replace("&#x27;", "'") and "Do it: " in html and "Find what is wrong, repair it" in html
+        assert (
+            step.why in html.replace("&#x27;", "'")
+            and "Do this step: " in html
+            and "Find the fault, repair the machine" in html
+        )
         move = {"move": step.move, "after": page.context["after"]}
         assert client.post(reverse("practice_move", args=[row.pk]), move).status_code == 302
     run = services.sit(row.pk).run

@@ -372,7 +372,7 @@ def test_several_steps_are_told_done_in_one_go_all_or_none(wash, client):
         assert client.post(url, {"upto": wrong}).status_code == 422
     assert not ProcedureStep.objects.exists()
     page = client.get(reverse("unit_procedure", args=[wash.unit_id, wash.pk])).content.decode()
-    assert "They are done" in page
+    assert "Mark steps as done" in page
     assert client.post(url, {"upto": str(together[-1])}).status_code == 302
     assert services.status_of(wash).settled == set(together)
     # what comes behind a wait or takes a reading is done by itself
@@ -386,4 +386,4 @@ def test_several_steps_pass_no_gate(surveyed, client):
         services.done_upto(surveyed.unit_id, row.pk, 2)
     assert not ProcedureStep.objects.exists()
     html = " ".join(client.get(reverse("unit_procedure", args=[surveyed.unit_id, row.pk])).content.decode().split())
-    assert f'href="{reverse("cold", args=[surveyed.unit_id])}">Log it at Cold checks' in html
+    assert f'href="{reverse("cold", args=[surveyed.unit_id])}">Log the discharge at Cold checks' in html

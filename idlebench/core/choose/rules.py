@@ -343,7 +343,7 @@ def role_rule(need: Alike, cols: Columns) -> Ruling | None:
     if not need.any("unsettled"):
         return None
     nothing = np.zeros(len(cols), bool)
-    say = "The role of the place is not known: type its role"
+    say = "The role of the place is not known."
     return Ruling(rule="role", status=graded(nothing, nothing | need.unsettled), say=lambda i: say)
 
 

@@ -27,7 +27,9 @@ def temperature_rule(need: Alike, cols: Columns) -> Ruling:
 
     def say(i: int) -> str:
         if unsaid[i]:
-            return f"Nobody says what temperature it stands: read it on the sleeve, the place asks {first.temperature:g} °C"
+            return (
+                f"Temperature rating not known: read the sleeve of the part. The place needs {first.temperature:g} °C"
+            )
         if not fails[i]:
             return ""
         return f"{temperature[i]:g} °C part, the place asks {first.temperature:g} °C ({first.ambient:g} °C round it)"

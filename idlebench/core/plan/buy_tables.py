@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
 
 from ..refusal import BadInput, no_longer_than
 from ..text.csvtable import Column, Table, read_table
@@ -147,10 +148,41 @@ SUPPLIERS = (
     Column(name="handling", take=_euros, default=0.0, unit="€", about="of a line"),
     Column(name="minimum", take=_euros, default=0.0, unit="€", about="least goods of an order"),
 )
+#: What is corrected of a part on the Shelf.
+ON_SHELF = (
+    Column(name="stock", take=_pieces, required=True, unit="pieces", about="how many pieces are in stock"),
+    Column(name="price", take=_euros, default=None, unit="€", about="of a piece; empty: not known"),
+    Column(name="why", take=lambda t: no_longer_than(t, 120), default="", about="the reason of the change"),
+)
 SHELF = (
     Column(name="part", take=_name, required=True, about="the part"),
     Column(name="quantity", take=_pieces, required=True, unit="pieces", about="pieces that lie there"),
 )  # fmt: skip
+
+
+def typed_row(columns: Sequence[Column], typed: Mapping[str, str]) -> dict[str, Any]:
+    """The values of a form that has a field for each column, as a row of its table would have them.
+
+    Args:
+        columns: the columns.
+        typed: what was typed, by the columns' names.
+
+    Returns:
+        A value for each column; its default where nothing was typed.
+
+    Raises:
+        BadInput: a field that cannot be read or has to be filled; its name is the field of the refusal.
+    """
+    found = {}
+    for column in columns:
+        text = typed.get(column.name, "").strip()
+        try:
+            if not text and column.required:
+                raise BadInput("", column.about)
+            found[column.name] = column.take(text) if text else column.default
+        except BadInput as error:
+            raise error.within(column.name) from None
+    return found
 
 
 def rows_of(data: bytes | str, columns: Sequence[Column], key: Callable[[dict], object], what: str) -> list[dict]:

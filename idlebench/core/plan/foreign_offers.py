@@ -166,14 +166,14 @@ def check(columns: Mapping[str, str], header: Sequence[str], supplier: str = "")
     }
     for at, text in typed.items():
         if not text.isascii() or not text.isdigit() or not 0 < int(text[:9]) == int(text) <= 1_000_000:
-            raise BadInput(text, "from how many pieces it counts, such as 10", field=at)
+            raise BadInput(text, "the least quantity of the price, such as 10", field=at)
     quantities = [_counts_from(chosen | typed, one) for one in PRICES if one in chosen]
     for name, quantity in zip(priced, quantities, strict=True):
         if quantity == 0 or quantities.count(quantity) > 1:
             said = "from the first pack on" if quantity is None else f"from {quantity} pieces on"
             raise BadInput(
-                name, "from how many pieces each price counts",
-                f"This column is read as the price {said}, and another one is, too: type the number beside it.",
+                name, "one price for each least quantity",
+                f"Two columns hold the price {said}. Type the least quantity beside the column.",
                 field="price",
             )  # fmt: skip
     return chosen | typed

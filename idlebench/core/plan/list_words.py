@@ -111,9 +111,7 @@ def number(text: str, style: str = "", *, whole: bool = False) -> float:
         sign = POINT if "," in token else COMMA
     if not sign:
         ways = re.sub("[.,]", "", token), token.replace(",", ".")
-        raise Ambiguous(
-            text, f"{ways[0]} or {ways[1]}", "Say which sign is the decimal one in this list.", instead=ways
-        )
+        raise Ambiguous(text, f"{ways[0]} or {ways[1]}", "Choose the number format of this list.", instead=ways)
     if not _GROUPED[sign].fullmatch(token):
         raise BadInput(text, "a number", "Thousands are apart by three digits.")
     return float(token.replace(".", "").replace(",", ".") if sign == COMMA else token.replace(",", ""))
@@ -164,7 +162,7 @@ def stock(text: str, style: str = "") -> int | None:
             if any(re.search(rf"(?<!\w){re.escape(word)}(?!\w)", said) for word in words):
                 return means
     if "<" in said or not re.search(r"\d", said):
-        raise BadInput(text, "how many there are, yes or no", "Write a number, or leave it empty for enough.")
+        raise BadInput(text, "a number of pieces, yes or no", "Type a number. Leave the field empty for enough.")
     return _pieces(text, style, 0)
 
 

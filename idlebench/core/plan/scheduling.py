@@ -61,7 +61,7 @@ def _first(work: Work, without: Schedule, seconds: float) -> Schedule:
     program.model.minimize(program.first)
     found, lower = program.solve(without, seconds / 3)
     best = found if found and _finish_of(work, found) < _finish_of(work, without) else without
-    soonest, lower = _finish_of(work, best), max(lower, 0)
+    soonest = _finish_of(work, best)
     surely = lower >= soonest
     program = _Program(work, max(best.finish, without.finish))
     program.model.add(program.first <= soonest)
@@ -101,15 +101,12 @@ class _Program:
                 self.model.add(self.begins[task.name] >= self.over[other])
         for unit in work.first & set(self.done):
             self.model.add(self.first >= self.done[unit])
-        for mine in self._own:
-            self.model.add_no_overlap(mine)
-        if work.others:
-            pass
-        elif work.hands == 1:
-            self.model.add_no_overlap(self._hands)
-        else:
+        alone = [*self._own, *self._things.values()]
+        if work.hands == 1:
+            alone.append(self._hands)
+        elif not work.others:
             self.model.add_cumulative(self._hands, [1] * len(self._hands), work.hands)
-        for held in self._things.values():
+        for held in alone:
             self.model.add_no_overlap(held)
 
     def _task(self, task: Task, goes: tuple[int, ...]) -> None:

@@ -152,7 +152,7 @@ def shorted_regulator(chance: random.Random) -> dict:
         "told": "A new board is ready. It only has to be plugged in.", "truth": "VR1 short", "cause": frozenset({"VR1"}),
         "way": (
             *begun(base.point), *found_live(f"read {base.point} dc"),
-            PracticeStep("swap VR1", "What stands before it comes out behind it."), *proof(base.point, "VR1"),
+            PracticeStep("swap VR1", "The regulator passes its input voltage to the rail."), *proof(base.point, "VR1"),
         ),
         "lesson": "Two dead boards have one cause. Read the rail on dummy loads before a third is plugged in.",
     }  # fmt: skip
@@ -260,8 +260,8 @@ def _on_adapter(base: Adapter, *reads: str) -> tuple[PracticeStep, ...]:
     return (
         PracticeStep("empty", "Short the reservoir through its resistor: an ESR meter does not stand a charge."),
         PracticeStep("power full dummy", "Its adapter in, the boards unplugged."),
-        *(PracticeStep(read, "Half the way at a time.") for read in reads),
-        PracticeStep("power off", "Adapter out."), PracticeStep("empty", "It was fed: empty it again."),
+        *(PracticeStep(read, "Each reading halves the way to the fault.") for read in reads),
+        PracticeStep("power off", "Adapter out."), PracticeStep("empty", "The reservoirs were charged again."),
     )  # fmt: skip
 
 
@@ -293,7 +293,7 @@ def weak_adapter(chance: random.Random) -> dict:
             *_on_adapter(base, f"read {base.point} dc"),
             PracticeStep("power full board", "Right without its boards: the complaint is about the machine at work."),
             PracticeStep(f"read {base.point} dc", "It breaks down under load."), PracticeStep("read C1 dc", "And so does what comes in."),
-            PracticeStep("power off", "Adapter out."), PracticeStep("empty", "It was fed: empty it again."),
+            PracticeStep("power off", "Adapter out."), PracticeStep("empty", "The reservoirs were charged again."),
             PracticeStep("swap AD1", "One that gives what the label of the machine asks."), *_adapter_proof(base, "AD1"),
         ),
         "lesson": "Volts without load say nothing of an adapter. Read them at work.",

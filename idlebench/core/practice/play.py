@@ -365,7 +365,7 @@ class Run:
     def _held(self, straight: bool) -> list[MoveResult]:
         """A minute under power: what the lamp does, what goes."""
         if self.blown:
-            return [MoveResult("", "Nothing happens at all: the fuse is gone.")]
+            return [MoveResult("", "Nothing happens: the fuse is blown.")]
         sitting = self.sitting()
         events = list(sitting.events)
         told = []

@@ -68,13 +68,13 @@ class Expected:
         share = share_above(self.bench, self.state, self.asked, limit)
         rail = self.bench.rails[self.asked.point]
         why = (
-            "its regulator gets less than it needs at the valley"
+            "the regulator gets less than its least input voltage"
             if rail.out is None
-            else "capacitance is at its least and ESR at its most"
+            else "the capacitance is low and the ESR is high"
         )
         return (
-            f"Of {DRAWS} supplies drawn over all tolerances {round(share * DRAWS)} would be above the limit: with all of them bad at once "
-            f"{why}. The reading says which this one is."
+            f"Of {DRAWS} simulated supplies with random tolerances {round(share * DRAWS)} are above the limit: there {why}. "
+            "The measured ripple is inside the limit."
         )
 
     def explained_by(self, value: float) -> tuple[Explained, ...]:

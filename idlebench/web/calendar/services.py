@@ -59,7 +59,7 @@ def keep_hours(typed: Mapping[str, str], free: Iterable[str], others: Iterable[M
                 raise error.within(f"person {n}, {error.field}") from None
             more.append({"begins": begins, "minutes": long, "free": at_home})
     row = hours()
-    row.minutes, row.begins, row.free, row.hands, row.others = minutes, start, days, hands, more[:MOST_OTHERS]
+    row.minutes, row.begins, row.free, row.hands, row.others = minutes, start, days, hands, more
     row.save()
     return row
 
@@ -157,6 +157,7 @@ def make(tell: Callable[[str, int, int], object] = lambda *step: None, now: date
         moved=_moved(before, zero, tasks_) if before else (),
         first=_cost(work, plan, names),
         finish_else=plan.in_any_order.finish if plan.in_any_order else 0,
+        shop=shop.told,
     )
     tell("saving the plan", 3, 3)
     with transaction.atomic():

@@ -63,8 +63,9 @@ def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpRespo
     plan = CalendarPlan.objects.order_by("-id").first()
     shop = services.hours()
     context = {
-        "room": "calendar", "plan": plan, "shop": shop, "hours": f"{shop.minutes / 60:g}",
-        "begins": _clock(shop.begins), "ends": _clock(shop.begins + shop.minutes), "people": _people(shop, extra.pop("typed_people", None)),
+        "room": "calendar", "plan": plan, "shop": shop,
+        "typed": {"called": "", "begins": _clock(shop.begins), "hours": f"{shop.minutes / 60:g}", "hands": shop.hands},
+        "people": _people(_kept(shop)), "changed": bool(plan and plan.kept.shop) and plan.kept.shop != shop.told,
         "looks": services.next_looks(), "today": timezone.localdate(),
         "weighed": services.weighed(), "words": list(services.WEIGHTS),
         "weekdays": [(name, i in shop.free) for i, name in enumerate(services.WEEKDAYS)], **extra,
@@ -79,21 +80,30 @@ def _clock(minute: int) -> str:
     return f"{minute // 60 % 24:02}:{minute % 60:02}"
 
 
-def _people(shop: ShopHours, typed: list[dict[str, object]] | None) -> list[dict[str, object]]:
-    """The hours of further people as the form holds them, and one empty row; as they were typed where they were refused."""
-    if typed is None:
-        typed = [
-            {
-                "begins": _clock(one["begins"]),
-                "hours": f"{one['minutes'] / 60:g}",
-                "free": [services.WEEKDAYS[i] for i in one["free"]],
-            }
-            for one in shop.others
-        ]
+def _kept(shop: ShopHours) -> list[dict[str, object]]:
+    """The hours of further people as they would be typed."""
+    return [
+        {
+            "begins": _clock(one["begins"]),
+            "hours": f"{one['minutes'] / 60:g}",
+            "free": [services.WEEKDAYS[i] for i in one["free"]],
+        }
+        for one in shop.others
+    ]
+
+
+def _people(typed: list[dict[str, object]]) -> list[dict[str, object]]:
+    """The hours of further people as the form holds them, and one empty row."""
     rows = [one for one in typed if one["begins"] or one["hours"]]
     rows += [{"begins": "", "hours": "", "free": []}] if len(rows) < services.MOST_OTHERS else []
     return [
-        {**one, "n": n, "days": [(name, name in one["free"]) for name in services.WEEKDAYS]}
+        {
+            **one,
+            "n": n,
+            "at": f"_{n}",
+            "called": f"person {n}, ",
+            "days": [(name, name in one["free"]) for name in services.WEEKDAYS],
+        }
         for n, one in enumerate(rows, 2)
     ]
 
@@ -159,7 +169,11 @@ def hours(request: HttpRequest) -> HttpResponse:
     try:
         services.keep_hours(request.POST, request.POST.getlist("free"), others)
     except BadInput as error:
-        return _page(request, 422, complaint=error, typed_people=others)
+        mine = {"called": "", **{name: request.POST.get(name, "") for name in ("begins", "hours", "hands")}}
+        free = [(name, name in request.POST.getlist("free")) for name in services.WEEKDAYS]
+        return _page(
+            request, 422, complaint=error, people=_people(others), weekdays=free, typed=mine, wrong=error.field
+        )
     return say(request, reverse("calendar"), "Hours saved: plan again to use them")
 
 

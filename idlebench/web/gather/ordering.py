@@ -18,7 +18,7 @@ from ..unit.door import unit_transaction
 from ..unit.log import log
 from ..unit.stock import count_in
 from ..unit.wanted import places, stock_of, waiting
-from .planning import latest, refuse_old, stamp
+from .planning import latest, refuse_old, stamp, stock_for
 
 
 def order(supplier: str, aim: str) -> Order:
@@ -50,7 +50,7 @@ def order(supplier: str, aim: str) -> Order:
         GatherStep.objects.create(kind=GatherStep.ORDERED, order=made, at=made.at, settled=settled)
         plan.keep(replace(kept, ordered=(*kept.ordered, supplier), chosen=aim))
         wanted = places()
-        plan.stamp = stamp(wanted, stock_of(p.item for p in wanted))
+        plan.stamp = stamp(wanted, stock_for(wanted, plan.kept))
         plan.save()
     return made
 

@@ -48,22 +48,19 @@ def alternatives(wanted: Iterable[Place]) -> dict[int, tuple[tuple[str, float], 
     found = {}
     for state in states_of(by_unit):
         members = by_unit[state.row.pk]
-
         first = _fitting(state, members, THOUGHT_OF)
         for place in members:
             if place.item not in first[place.pk]:
                 first[place.pk] = [place.item, *first[place.pk]][:THOUGHT_OF]
-        had = _priced_or_here({name for names in first.values() for name in names})
-        # what has no price is bought only where nothing that has one fits
-        dear = [place for place in members if not had & set(first[place.pk])]
-        further = _fitting(state, dear, ALL) if dear else {}
-        had = _priced_or_here({name for names in further.values() for name in names})
+        # a part without a price is bought only where no part with a price fits
+        priced = _priced(first.values())
+        without = [place for place in members if not priced & set(first[place.pk])]
+        further = _fitting(state, without, ALL) if without else {}
+        priced = _priced(further.values())
         for place in members:
-            names = first[place.pk]
-            found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(names))
-            behind = further.get(place.pk, ())
-            if name := next((name for name in behind if name in had), None):
-                found[place.pk] += ((name, round(STEP * behind.index(name), 2)),)
+            found[place.pk] = tuple((name, round(STEP * i, 2)) for i, name in enumerate(first[place.pk]))
+        for pk, names in further.items():
+            found[pk] += tuple((name, round(STEP * i, 2)) for i, name in enumerate(names) if name in priced)[:1]
     return found
 
 
@@ -75,10 +72,10 @@ def _fitting(state: UnitState, some: list[Place], most: int) -> dict[int, list[s
     return {place.pk: own for place, own in zip(some, names, strict=True)}
 
 
-def _priced_or_here(names: Iterable[str]) -> set[str]:
-    """Those of some parts that are offered with a price, lie here or come."""
-    stock = stock_of(names)
-    return {offer.part for offer in stock.offers if offer.priced} | {name for name in names if stock.have(name)}
+def _priced(lists: Iterable[Iterable[str]]) -> set[str]:
+    """Parts of some lists that can be bought for a known price."""
+    offers = stock_of(name for names in lists for name in names).offers
+    return {offer.part for offer in offers if offer.priced and offer.most}
 
 
 def stamp(wanted: Iterable[Place], stock: Stock) -> str:
@@ -112,8 +109,11 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
         plan = buy(asked.shop, aim, SECONDS, time.monotonic)
         found[aim] = AimPlan.of({**plan.as_json(by_hand), "days": plan.days})
     tell("saving the plan", steps, steps)
-    kept = KeptBuying(aims=found, where=asked.where, missing=tuple(asked.missing), spares=spares)
-    rests_on = stamp(wanted, stock_of(p.item for p in wanted))
+    parts = {part for asks in asked.shop.demand for part, _ in asks.fits}
+    kept = KeptBuying(
+        aims=found, where=asked.where, missing=tuple(asked.missing), spares=spares, parts=tuple(sorted(parts))
+    )
+    rests_on = stamp(wanted, stock_for(wanted, kept))
     with transaction.atomic():
         BuyingPlan.objects.all().delete()
         return BuyingPlan.objects.create(at=timezone.now(), stamp=rests_on, found=kept.written())
@@ -122,9 +122,9 @@ def make(spares: bool = False, tell: Callable[[str, int, int], object] = lambda 
 def told(kept: KeptBuying) -> str:
     """What a plan comes to, in a sentence: what it leaves out, too."""
     cost = kept.aims["cost"]
-    left = [f"{many(len(cost.unpriced), 'place')} without a price not counted"] if cost.unpriced else []
-    left += [f"{many(len(kept.missing), 'place')} whose part nobody offers"] if kept.missing else []
-    return f"Planned: {listed([many(len(cost.orders), 'parcel') + f', €{cost.total:.2f} in all', *left])}."
+    left = [f"no price for {many(len(cost.unpriced), 'place')}"] if cost.unpriced else []
+    left += [f"no supplier for {many(len(kept.missing), 'place')}"] if kept.missing else []
+    return f"Planned: {listed([many(len(cost.orders), 'parcel') + f', €{cost.total:.2f} in total', *left])}."
 
 
 @dataclass(frozen=True)
@@ -172,17 +172,23 @@ def _spares(demand: Iterable[Wanted], stock: Stock) -> list[Wanted]:
     return found
 
 
-def latest(wanted: list[Place] | None = None, stock: Stock | None = None) -> tuple[BuyingPlan | None, bool]:
-    """The plan as it was last made, and whether all it rests on is still so.
+def stock_for(wanted: Iterable[Place], kept: KeptBuying | None) -> Stock:
+    """What is known of the parts that places want, and of those that a plan thought of beside them: a correction of either counts."""
+    return stock_of({p.item for p in wanted} | set(kept.parts if kept else ()))
 
-    Args:
-        wanted, stock: what units wait for and what is known of it, for who has them already.
-    """
-    plan = BuyingPlan.objects.order_by("-id").first()
+
+def newest() -> BuyingPlan | None:
+    """The plan as it was last made."""
+    return BuyingPlan.objects.order_by("-id").first()
+
+
+def latest() -> tuple[BuyingPlan | None, bool]:
+    """The plan as it was last made, and whether all it rests on is still so."""
+    plan = newest()
     if plan is None:
         return None, False
-    wanted = places() if wanted is None else wanted
-    return plan, plan.stamp == stamp(wanted, stock or stock_of(p.item for p in wanted))
+    wanted = places()
+    return plan, plan.stamp == stamp(wanted, stock_for(wanted, plan.kept))
 
 
 def refuse_old(plan: BuyingPlan | None, current: bool) -> BuyingPlan:

@@ -25,7 +25,7 @@ from ..ui.flash_messages import say
 from ..ui.tasks import Task, begin
 from ..unit.fits import ranking_for
 from ..unit.state import unit_state
-from ..unit.wanted import Stock, places, stock_of, waiting
+from ..unit.wanted import Stock, places, waiting
 from . import ordering, planning, terms
 
 #: Orders, waiting parts and stand-ins shown at once.
@@ -41,8 +41,9 @@ def shop(request: HttpRequest) -> HttpResponse:
 
 def _page(request: HttpRequest, status: int = 200, **extra: object) -> HttpResponse:
     wanted = places()
-    stock = stock_of(place.item for place in wanted)
-    plan, current = planning.latest(wanted, stock)
+    plan = planning.newest()
+    stock = planning.stock_for(wanted, plan.kept if plan else None)
+    current = plan is not None and plan.stamp == planning.stamp(wanted, stock)
     aim = request.GET.get("aim", "")
     if plan is not None and aim not in AIMS:
         aim = plan.kept.chosen or "cost"
@@ -151,7 +152,9 @@ def put_back(request: HttpRequest) -> HttpResponse:
     """Let an offer count again that was taken out."""
     row = ordering.put_back(_number(request.POST.get("offer", "")))
     return say(
-        request, reverse("gather_shop"), f"{row.part} from {row.supplier} can be ordered again: plan again to use it"
+        request,
+        reverse("gather_shop"),
+        f"{row.part} from {row.supplier} can be ordered again. Plan again to use the offer",
     )
 
 
@@ -203,7 +206,7 @@ def supplier_delete(request: HttpRequest) -> HttpResponse:
     """Delete a supplier with its terms and offers."""
     name = request.POST.get("supplier", "")
     offers = terms.delete_terms(name)
-    return say(request, reverse("gather_shop"), f"{name} is deleted, and {many(offers, 'offer')} with it")
+    return say(request, reverse("gather_shop"), f"Supplier {name} deleted, with {many(offers, 'offer')}")
 
 
 def plan_text(request: HttpRequest) -> HttpResponse:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from idlebench.core.board.column_map import PREVIEW, Foreign, read_foreign
-from idlebench.core.plan.buy_tables import OFFERS, SUPPLIERS, rows_of
+from idlebench.core.plan.buy_tables import OFFERS, SUPPLIERS, rows_of, typed_row
 from idlebench.core.plan.foreign_offers import (
     COUNTS_FROM,
     NAMES,
@@ -37,15 +37,7 @@ def say_terms(typed: Mapping[str, str]) -> Supplier:
     Raises:
         BadInput: what cannot be read, and in which field.
     """
-    found = {}
-    for column in SUPPLIERS:
-        text = typed.get(column.name, "").strip()
-        try:
-            if not text and column.required:
-                raise BadInput("", "the supplier's name")
-            found[column.name] = column.take(text) if text else column.default
-        except BadInput as error:
-            raise error.within(column.name) from None
+    found = typed_row(SUPPLIERS, typed)
     name = found.pop("supplier")
     if len(name) > 60:
         raise BadInput(name, "a name of at most 60 characters", field="supplier")
@@ -140,8 +132,10 @@ class Written:
         try:
             return read(self.rate, "", above=0, high=1e6)
         except BadInput:
-            text = "Type it from a bank's list of today; prices are kept in €."
-            raise BadInput(self.rate, f"how many € one {currency} is, such as 0.92", text, field="rate") from None
+            text = "Type the rate of today from a bank. Prices are saved in €."
+            raise BadInput(
+                self.rate, f"the exchange rate, € per {currency}, such as 0.92", text, field="rate"
+            ) from None
 
 
 def preview(

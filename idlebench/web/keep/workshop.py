@@ -15,7 +15,7 @@ from ..records.models import Workshop
 #: What is typed on the page: field → what it is called, and letters at most.
 FIELDS = {
     "name": ("Name of the workshop", 80), "lines": ("Address", 300), "contact": ("Telephone or mail", 120),
-    "worker": ("Who does the work", 80), "answered": ("How long it is answered for", 160),
+    "worker": ("Who does the work", 80), "answered": ("Warranty", 160),
 }  # fmt: skip
 
 

@@ -18,7 +18,7 @@ def page(request: HttpRequest) -> HttpResponse:
     context: dict[str, object] = {
         "room": "ledger",
         "shop": row,
-        "typed": {name: getattr(row, name) for name in workshop.FIELDS},
+        "typed": {name: getattr(row, name) for name in (*workshop.FIELDS, "costs")},
     }
     if request.method == "POST":
         file = request.FILES.get("logo")
@@ -27,7 +27,7 @@ def page(request: HttpRequest) -> HttpResponse:
         except BadInput as error:
             context |= {"complaint": error, "typed": request.POST}
             return render(request, "keep/workshop.html", _with_fields(context), status=422)
-        return say(request, reverse("workshop"), "Saved: it stands on each sheet for an owner")
+        return say(request, reverse("workshop"), "Workshop details saved")
     return render(request, "keep/workshop.html", _with_fields(context))
 
 

@@ -33,11 +33,11 @@ class Cost:
     @property
     def words(self) -> str:
         """As an owner reads it."""
-        left = f" ({many(self.unpriced, 'part')} without a price not counted)" if self.unpriced else ""
+        left = f" ({many(self.unpriced, 'part')} without a price not in the total)" if self.unpriced else ""
         work = self.hours * self.rate
         return (
-            f"Parts €{self.parts:.2f}{left}, {self.hours:.1f} h at €{self.rate:.2f}: €{work:.2f}. "
-            f"Together €{self.parts + work:.2f}."
+            f"Parts €{self.parts:.2f}{left}. Bench time {self.hours:.1f} h at €{self.rate:.2f}/h: €{work:.2f}. "
+            f"Total €{self.parts + work:.2f}."
         )
 
 

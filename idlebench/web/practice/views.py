@@ -82,7 +82,7 @@ ADAPTER_POWERS = (
 
 def _in_reach(step: PracticeStep | None) -> str:
     """What the button of the next step says."""
-    return f"Do it: {step.move}" if step else ""
+    return f"Do this step: {step.move}" if step else ""
 
 
 def _part(drawn: Drawn, run: Run, chosen: bool) -> SafeString:

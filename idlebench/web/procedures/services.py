@@ -216,8 +216,8 @@ def done_upto(unit: int, pk: int, number: int) -> int:
             last = f"{together[0]} to {together[-1]}" if together else "none"
             raise BadInput(
                 str(number),
-                f"a step that needs neither a reading nor a wait before it: {last}",
-                "Do the others one by one.",
+                f"a step without a reading and without a wait before it: {last}",
+                "Do the other steps one by one.",
                 field="upto",
             )
         steps = [n for n in together if n <= number]

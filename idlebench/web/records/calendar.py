@@ -23,6 +23,11 @@ class ShopHours(models.Model):
     def __str__(self) -> str:
         return f"{self.minutes} min a day"
 
+    @property
+    def told(self) -> dict[str, object]:
+        """All that a plan rests on of it, as plain values."""
+        return {name: getattr(self, name) for name in ("minutes", "begins", "free", "hands", "others", "weights")}
+
 
 class CalendarPlan(models.Model):
     """The calendar as it was last planned. begins: minute 0. found: its tasks, minutes from there, and what moved since the one before."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass, field, fields
 from typing import Any, Self
 
 
@@ -114,7 +114,7 @@ class KeptBuying:
     Attributes:
         aims: the plan by each aim. where: the place behind each name. missing: places whose part nobody offers.
         ordered: suppliers whose parcel is ordered. chosen: the aim whose parcels are ordered, "" before the first.
-        spares: whether a tenth more of cheap parts is bought.
+        spares: whether a tenth more of cheap parts is bought. parts: all that the plan thought of.
     """
 
     aims: Mapping[str, AimPlan]
@@ -123,6 +123,7 @@ class KeptBuying:
     ordered: tuple[str, ...] = ()
     chosen: str = ""
     spares: bool = False
+    parts: tuple[str, ...] = ()
 
     @classmethod
     def read(cls, kept: Mapping[str, Any]) -> Self:
@@ -134,6 +135,7 @@ class KeptBuying:
             ordered=tuple(kept["ordered"]),
             chosen=kept.get("chosen", ""),
             spares=kept.get("spares", False),
+            parts=tuple(kept.get("parts", ())),
         )
 
     def written(self) -> dict[str, Any]:
@@ -145,6 +147,7 @@ class KeptBuying:
             "ordered": list(self.ordered),
             "chosen": self.chosen,
             "spares": self.spares,
+            "parts": list(self.parts),
         }
 
 
@@ -197,7 +200,8 @@ class FirstCost:
 class KeptCalendar:
     """A calendar as it is kept. finish, bound: minutes of the plan. minutes: hands a day. proved: no plan is earlier.
 
-    first: what it costs that some units are first, for those it moves; finish_else: when all would be done in any order.
+    first: what it costs that some units are first, for those it moves; finish_else: when all would be done in any order. shop: hours
+    and priorities that it was made for; empty of a plan of before these were kept.
     """
 
     finish: int
@@ -208,6 +212,7 @@ class KeptCalendar:
     moved: tuple[TaskMoved, ...] = ()
     first: tuple[FirstCost, ...] = ()
     finish_else: int = 0
+    shop: Mapping[str, Any] = field(default_factory=dict)
 
     @classmethod
     def read(cls, kept: Mapping[str, Any]) -> Self:
@@ -220,6 +225,7 @@ class KeptCalendar:
             moved=tuple(TaskMoved(**task) for task in kept.get("moved", ())),
             first=tuple(FirstCost(**one) for one in kept.get("first", ())),
             finish_else=kept.get("finish_else", 0),
+            shop=kept.get("shop", {}),
         )
 
     def written(self) -> dict[str, Any]:

@@ -8,9 +8,8 @@ from datetime import datetime
 
 from django.db import transaction
 
-from idlebench.core.plan.buy_tables import MOST_EUROS, MOST_PIECES, OFFERS
+from idlebench.core.plan.buy_tables import OFFERS, ON_SHELF, typed_row
 from idlebench.core.refusal import BadInput, no_longer_than
-from idlebench.core.text.quantity import read
 from idlebench.core.wording import many
 
 from ..records.models import DeviceSwap, GatherStep, OfferOut, OrderLine, StockChange, Supplier, SupplierOffer, Swap
@@ -23,7 +22,7 @@ SHOWN = 40
 
 @dataclass(frozen=True, kw_only=True)
 class OfferLine:
-    """An offer as it is corrected. breaks: prices as they are typed, "" where nobody says one. out: it is not counted on."""
+    """An offer as it is corrected. breaks: prices as they are typed, "" where none is known. out: no plan uses it."""
 
     pk: int
     supplier: str
@@ -45,9 +44,10 @@ class Happened:
 
 @dataclass(frozen=True, kw_only=True)
 class PartRecord:
-    """What is known of a part beside its figures. coming: pieces on order."""
+    """What is known of a part beside its figures. coming: pieces on order. out: suppliers that did not deliver it, so no plan uses them."""
 
     offers: tuple[OfferLine, ...]
+    out: tuple[OfferOut, ...]
     waits: tuple[Place, ...]
     coming: int
     history: tuple[Happened, ...]
@@ -56,11 +56,13 @@ class PartRecord:
 
 def record_of(part: str) -> PartRecord:
     """All of it; the history the latest first."""
-    out = set(OfferOut.objects.filter(part=part).values_list("supplier", flat=True))
+    out = tuple(OfferOut.objects.filter(part=part))
+    excluded = {one.supplier for one in out}
     rows = SupplierOffer.objects.filter(part=part).select_related("supplier")
     lines = OrderLine.objects.filter(part=part).select_related("order").order_by("-id")[:SHOWN]
     return PartRecord(
-        offers=tuple(_offer(row, row.supplier.name in out) for row in rows),
+        offers=tuple(_offer(row, row.supplier.name in excluded) for row in rows),
+        out=out,
         waits=tuple(place for place in places() if place.item == part)[:SHOWN],
         coming=sum(line.open for line in lines),
         history=tuple(sorted(_history(part, lines), key=lambda one: one.at, reverse=True)[:SHOWN]),
@@ -83,7 +85,7 @@ def _history(part: str, lines: list[OrderLine]) -> list[Happened]:
     ]
     steps = GatherStep.objects.filter(line__part=part).select_related("line", "line__order")[:SHOWN]
     for step in steps:
-        words = f"{step.pieces} came" if step.kind == GatherStep.ARRIVED else "no more will come"
+        words = f"{step.pieces} received" if step.kind == GatherStep.ARRIVED else "rest not delivered"
         found.append(Happened(at=step.at, text=f"{words} from {step.line.order.supplier}"))
     for change in StockChange.objects.filter(part=part)[:SHOWN]:
         why = f": {change.why}" if change.why else ""
@@ -113,20 +115,13 @@ def correct(part: str, typed: Mapping[str, str]) -> str:
     Raises:
         BadInput: what cannot be read, and in which field.
     """
-    try:
-        pieces = read(typed.get("stock", ""), "", field="stock", low=0, high=MOST_PIECES)
-        if pieces != int(pieces):
-            raise BadInput(typed["stock"], "whole pieces", field="stock")
-    except BadInput as error:
-        raise error.within("stock") from None
-    text = typed.get("price", "").strip().lstrip("€ ")
-    price = read(text, "", field="price", low=0, high=MOST_EUROS) if text else None
-    recount(part, int(pieces), price, no_longer_than(typed.get("why", "").strip(), 120))
-    return f"{many(int(pieces), 'piece')} of {part} in stock"
+    found = typed_row(ON_SHELF, typed)
+    recount(part, found["stock"], found["price"], found["why"])
+    return f"{many(found['stock'], 'piece')} of {part} in stock"
 
 
 def save_offer(part: str, typed: Mapping[str, str]) -> SupplierOffer:
-    """Keep what a supplier offers of a part, as it was typed; one of the same supplier and pack is replaced, and counts again.
+    """Keep what a supplier offers of a part, as it was typed; one of the same supplier and pack is replaced.
 
     Args:
         part: its name.
@@ -135,21 +130,12 @@ def save_offer(part: str, typed: Mapping[str, str]) -> SupplierOffer:
     Raises:
         BadInput: what cannot be read, and in which field; a corrected offer that is gone.
     """
-    found = {}
-    for column in OFFERS[1:]:
-        text = typed.get(column.name, "").strip()
-        try:
-            if not text and column.required:
-                raise BadInput("", "the supplier's name")
-            found[column.name] = column.take(text) if text else column.default
-        except BadInput as error:
-            raise error.within(column.name) from None
+    found = typed_row(OFFERS[1:], typed)
     name = no_longer_than(found.pop("supplier"), 60)
     with transaction.atomic():
         if typed.get("offer"):
             delete_offer(part, typed["offer"])
         row, _ = Supplier.objects.get_or_create(name=name)
-        OfferOut.objects.filter(part=part, supplier=name).delete()
         made, _ = SupplierOffer.objects.update_or_create(
             part=part, supplier=row, pack=found.pop("pack"), defaults=found
         )

@@ -41,7 +41,7 @@ PAGES = (
     ("Bench, open units", "bench"), ("Calendar, what to do when", "calendar"), ("Gather for all jobs, orders, suppliers", "gather_shop"),
     ("Shelf, stock and catalogue", "shelf"), ("Procedures, washes and services", "procedures"), ("Calculators", "reckoner"),
     ("Practice, hidden faults", "practice"), ("Ledger, everything that was done", "ledger"), ("The shop's figures", "figures"),
-    ("The workshop's own page, address and logo", "workshop"),
+    ("Workshop details, address and logo", "workshop"),
     ("Devices, meters and phones", "devices"), ("Backups and files", "backups"), ("Glossary, terms of the field", "glossary"),
     ("Guide, a page for each stage", "guide"), ("New job", "new_job"),
 )  # fmt: skip
