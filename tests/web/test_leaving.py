@@ -209,7 +209,7 @@ def test_every_column_of_every_table_of_a_job_goes_with_it():
 
     stays = {
         "BoardProfile", "CatalogueItem", "ColumnMap", "Device", "Instrument", "Job", "Judged", "PairingCode", "Removed",
-        "BuyingPlan", "CalendarPlan", "ShopHours", "FirstClaim", "GatherStep", "OfferOut", "Order", "OrderLine", "PracticeRun", "Revision", "Supplier", "SupplierOffer", "SeriesTally", "ShelfDevice", "ShopPolicy", "ShopProcedure", "ShopTimes", "StagedItem", "StockChange", "Summary", "Workshop", "WrongCode", "ImportedRecord", "UnitCounts", "FailureCount",
+        "BuyingPlan", "CalendarPlan", "ShopHours", "FirstClaim", "GatherStep", "OfferOut", "Order", "OrderLine", "PracticeRun", "Revision", "RoundAnswer", "Supplier", "SupplierOffer", "SeriesTally", "ShelfDevice", "ShopPolicy", "ShopProcedure", "ShopTimes", "StagedItem", "StockChange", "Summary", "Workshop", "WrongCode", "ImportedRecord", "UnitCounts", "FailureCount",
     }  # fmt: skip
     gone = {t.model for t in TABLES}
     left = {m.__name__ for m in apps.get_app_config("records").get_models() if m not in gone}

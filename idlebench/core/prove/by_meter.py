@@ -17,6 +17,7 @@ KINDS = {
     "ac_volts": "ac_volts",
     "ripple": "ac_volts",
     "resistance": "resistance",
+    "continuity": "resistance",
     "temperature": "temperature",
     "amps": "amps",
 }

@@ -25,7 +25,7 @@ class Leads:
 _PIN = re.compile(r"([A-Z]{1,4}\d{0,5}[A-Z]?) pin (\S+) to (.+)")
 #: The diode from emitter to collector blocks where red is on the collector.
 _TRANSISTOR = re.compile(r"(.+), collector to emitter")
-_REF = re.compile(r"\b[A-Z]{1,4}\d{1,5}[A-Z]?\b")
+REF = re.compile(r"\b[A-Z]{1,4}\d{1,5}[A-Z]?\b")
 
 
 def places_of(board: BoardFacts) -> dict[str, tuple[float, float]]:
@@ -50,7 +50,7 @@ def leads_of(check: Check, places: Mapping[str, tuple[float, float]] | None = No
         return Leads(check.rail, GROUND)
     if check.rail and "dummy" not in check.key:
         return Leads(GROUND, check.rail)
-    ref = next(iter(_REF.findall(check.point)), "")
+    ref = next(iter(REF.findall(check.point)), "")
     if check.fact == DISCHARGED:
         return Leads(f"{ref} minus", f"{ref} plus", places.get(ref))
     if hit := _TRANSISTOR.fullmatch(check.point):

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from ..board.first_look import FirstLookItem
 from ..circuit.discharge import DANGEROUS
+from . import rounds
 from .checks import BoardFacts, Check, PowerStep
 from .clock import Moment, age, lasted
 from .facts import CLIPPED, DISCHARGED, INSIDE
@@ -29,7 +30,7 @@ class Proof:
         handed_over: whether it is closed. reforming: parts that stand on volts for reforming, "C1 on PS-1".
         wet: what dries, and so takes no power yet, in words with the time. apart: what of the dismantling log is not back.
         unsettled: places neither swapped nor left in. simulated: it is tried on the simulated bench.
-        blown: fuses that blew since a cause was last logged, by their place.
+        blown: fuses that blew since a cause was last logged, by their place. asked: how much its rounds ask, a key of rounds.DEPTHS.
     """
 
     boards: tuple[BoardFacts, ...] = ()
@@ -52,6 +53,7 @@ class Proof:
     blown: Mapping[str, int] = field(default_factory=dict)
     boot: str = ""
     steady: float = 0.0
+    asked: str = ""
 
     @property
     def moment(self) -> Moment:
@@ -111,6 +113,26 @@ class Proof:
         return found
 
     @cached_property
+    def depth(self) -> str:
+        """How much its rounds ask: full, touched or short."""
+        return rounds.depth_of(self.asked, self.boards, self.record)
+
+    @cached_property
+    def left_out(self) -> dict[str, str]:
+        """The open checks that its rounds do not ask, each with the reason, by key."""
+        if self.depth == rounds.FULL:
+            return {}
+        open_ = [c for step in self.steps for c in step.checks if not (s := self.status_of(c)).done and not s.failed]
+        return rounds.left_out(open_, self.record, self.boards, self.depth, self.moment, self.simulated)
+
+    def left_out_of(self, steps: Iterable[PowerStep]) -> list[tuple[str, list[str]]]:
+        """What the rounds of some steps do not ask: each reason with the checks it is true of, as a sheet has them."""
+        found: dict[str, list[str]] = {}
+        for check in (c for step in steps for c in step.checks if c.key in self.left_out):
+            found.setdefault(self.left_out[check.key], []).append(check.told)
+        return list(found.items())
+
+    @cached_property
     def of_the_bench(self) -> int:
         """How many readings that count were taken of the simulated bench: they prove nothing of a machine."""
         if not self.simulated:
@@ -135,6 +157,8 @@ class Proof:
             return self._looked_inside_now(for_step)
         if check.optional:
             return self.status_of(check).failed
+        if check.key in self.left_out:
+            return False
         if not check.serves or for_step in check.serves:
             return True
         served = (step for step in self.steps if step.key in check.serves)

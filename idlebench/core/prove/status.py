@@ -6,7 +6,7 @@ Source: IEC 62368-1:2018, table 4, for stored charge; the rest is worked here fr
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from ..circuit.discharge import DANGEROUS
@@ -18,7 +18,7 @@ from .clock import Moment
 from .facts import (
     DISCHARGED,
 )  # fmt: skip
-from .record import POWER, TABLE, Event, Record
+from .record import POWER, TABLE, Event, Record, Void
 
 #: A discharge of a store above 60 V counts this long, s: charge creeps back out of the dielectric.
 CREEPS_BACK = 30 * 60.0
@@ -112,13 +112,10 @@ def _void(check: Check, record: Record, at: int, event: Event, now: Moment) -> s
     if record.sealed is not None and event.was is None:
         # a unit handed over before the record began keeps what it was handed over with
         return ""
-    table = TABLE[check.fact]
-    for later, told in record.after(at):
-        for kind in told:
-            for void in table.get(kind, ()):
-                if void.hits(check, later):
-                    said = f": {later.words}" if later.words and later.kind != POWER else ""
-                    return void.words + said
+    if hit := next(voiding(check, record.after(at)), None):
+        later, void = hit
+        said = f": {later.words}" if later.words and later.kind != POWER else ""
+        return void.words + said
     if event.was is None:
         return UNKNOWN
     was, is_ = {name: text for name, text in event.was.items() if name != BENCH}, check.evidence
@@ -127,6 +124,22 @@ def _void(check: Check, record: Record, at: int, event: Event, now: Moment) -> s
     if check.fact == DISCHARGED and check.nominal is not None and abs(check.nominal) > DANGEROUS:
         return _too_old(check, record, at, event, now)
     return ""
+
+
+def voiding(check: Check, after: Iterable[tuple[Event, tuple[str, ...]]]) -> Iterator[tuple[Event, Void]]:
+    """What takes a check's fact away, in the order in which it happened.
+
+    Args:
+        check: whose reading it was.
+        after: events since, each with what it tells.
+
+    Yields:
+        The event, and why it takes the fact away.
+    """
+    table = TABLE[check.fact]
+    for later, told in after:
+        for kind in told:
+            yield from ((later, void) for void in table.get(kind, ()) if void.hits(check, later))
 
 
 def _too_old(check: Check, record: Record, at: int, event: Event, now: Moment) -> str:

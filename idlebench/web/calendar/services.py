@@ -51,13 +51,13 @@ def keep_hours(typed: Mapping[str, str], free: Iterable[str], others: Iterable[M
     start, minutes, days = _hours(typed, free)
     hands = int(read(typed.get("hands", "1"), "", field="hands", low=1, high=20))
     more = []
-    for n, one in enumerate(others, 2):
-        if str(one.get("begins", "")).strip() or str(one.get("hours", "")).strip():
-            try:
-                begins, long, at_home = _hours(one, one.get("free", ()))
-            except BadInput as error:
-                raise error.within(f"person {n}, {error.field}") from None
-            more.append({"begins": begins, "minutes": long, "free": at_home})
+    named = [one for one in others if str(one.get("begins", "")).strip() or str(one.get("hours", "")).strip()]
+    for n, one in enumerate(named, 2):
+        try:
+            begins, long, at_home = _hours(one, one.get("free", ()))
+        except BadInput as error:
+            raise error.within(f"person {n}, {error.field}") from None
+        more.append({"begins": begins, "minutes": long, "free": at_home})
     row = hours()
     row.minutes, row.begins, row.free, row.hands, row.others = minutes, start, days, hands, more
     row.save()

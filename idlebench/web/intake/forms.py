@@ -16,6 +16,7 @@ from idlebench.core.choose.supply_model import read_model
 from idlebench.core.judge.evidence import ESR_CRITERIA
 from idlebench.core.judge.triage import TIMES, read_condition
 from idlebench.core.prove import EARTH_MOST, WAYS
+from idlebench.core.prove.rounds import DEPTHS
 from idlebench.core.refusal import BadInput
 from idlebench.core.simulate.truth import read_truth
 from idlebench.core.text.rails_and_chips import Rail, chip_line, read_chip, read_rail
@@ -85,6 +86,7 @@ class JobForm(TypedForm):
     policy = option_field(all_policies, "renew")
     school = option_field(ESR_CRITERIA, "strict")
     way = option_field(WAYS, "lamp")
+    rounds = option_field(DEPTHS, "")
     mains_volts = number_field("V", 230.0, low=90, high=260)
     earth_limit = number_field("Ω", EARTH_MOST, above=0, high=EARTH_MOST)
     mains_frequency = number_field("Hz", 50.0, low=16, high=400)

@@ -13,6 +13,7 @@ from idlebench.core.board.first_look import BURNS, TRAITS
 from idlebench.core.faults.signs import signs_in
 from idlebench.core.judge.evidence import ESR_CRITERIA
 from idlebench.core.prove import WAYS
+from idlebench.core.prove.rounds import DEPTHS
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.dates import dated
 
@@ -27,6 +28,7 @@ from .replacing import donors_for
 WAYS_OF_WORKING = {
     "schools": ESR_CRITERIA.values(),
     "ways": WAYS.items(),
+    "depths": DEPTHS.items(),
     "supplies": Board.SUPPLIES,
     "traits": TRAITS.items(),
 }
@@ -115,6 +117,7 @@ JOB_FIELDS = (
     "policy",
     "school",
     "way",
+    "rounds",
     "mains_volts",
     "earth_limit",
     "mains_frequency",

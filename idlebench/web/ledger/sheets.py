@@ -83,6 +83,7 @@ class Sheet:
     skipped: list[tuple[str, str]]
     reopened: list[prove.Event]
     not_done: list[Check]
+    left_out: list[tuple[str, list[str]]]
     reformed: list[tuple[str, str]]
     failed: list[Failed]
     devices: list[tuple[str, str, str, str]]
@@ -146,6 +147,7 @@ def sheet(state: UnitState, whole: bool = True) -> Sheet:
         mended=_mended(state),
         procedures=_procedures(state),
         not_done=[c for step in proof.steps for c in step.checks if c.optional and not proof.done(c)],
+        left_out=proof.left_out_of(proof.steps),
         reopened=[e for _, e in state.recorded if e.kind == REOPENED],
         known_faults=list(KnownFault.objects.filter(unit=state.row).select_related("follow_up")),
         as_found=[c.text for c in Clue.objects.filter(unit=state.row, as_found=True, dropped=None)],

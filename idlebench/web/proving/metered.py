@@ -5,11 +5,14 @@ What the stand-in reads is marked so: it counts only while the job's meter is th
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from idlebench.core import prove
 from idlebench.core.prove import by_meter, interlocks
 from idlebench.core.prove.expect import state_at
+from idlebench.core.prove.meter_watch import lifted_passes
 from idlebench.core.prove.scope import Capture, from_trace, ripple_of
 from idlebench.core.prove.status import SIMULATED
 from idlebench.core.refusal import BadInput, Blocked
@@ -19,6 +22,7 @@ from idlebench.core.simulate.sitting import Sitting
 from idlebench.core.simulate.state import State
 from idlebench.core.simulate.supply import USUAL
 from idlebench.core.simulate.truth import Fault, read_truth
+from idlebench.core.text.quantity import show
 from idlebench.instruments import HOUSE, BenchServer, Multimeter, Scope, Session, Source
 
 from ..records.models import Instrument, Reading
@@ -87,10 +91,44 @@ def take(unit: int, key: str, by_scope: bool = False) -> Reading:
     if by_scope:
         whole = ripple_of(traced(state, check), state.job.mains_frequency).whole
         return services.take_reading(unit, check.key, f"{whole:.6g} pp", SIMULATED)
-    value, mark = (_simulated(state, check, kind), SIMULATED) if simulated else _asked(state.job.meter, kind)
+    value, mark = value_of(state, check)
+    if lifted_passes(check) and not simulated and (abs(value) < AIR or math.isinf(value)):
+        # a hand that presses a key may have put the leads down first
+        shown = "OL" if math.isinf(value) else show(value, check.unit)
+        raise BadInput(
+            f"{shown} by the meter", "a reading that shows contact",
+            "Leads in the air read the same. Read it in the round, where contact is shown first, or type it.", field="meter",
+        )  # fmt: skip
     return services.take_reading(unit, check.key, by_meter.as_typed(check, value), mark)
 
 
+def value_of(state: UnitState, check: prove.Check) -> tuple[float, str]:
+    """What the job's meter shows at a check now, SI, and how the reading is marked.
+
+    Raises:
+        BadInput: no meter, one that cannot read this, or one that misbehaves.
+    """
+    kind = by_meter.kind_of(check)
+    if not state.job.meter or not kind or check.kind == "amps":
+        raise BadInput(check.point, "what this job's meter can read", "Type the reading.", field="meter")
+    if state.job.meter == HOUSE:
+        return _simulated(state, check, kind), SIMULATED
+    return _asked(state.job.meter, kind)
+
+
+def ohms_of_leads(state: UnitState) -> float:
+    """What the job's meter reads across its own leads, Ω.
+
+    Raises:
+        BadInput: no meter, or one that misbehaves.
+    """
+    if not state.job.meter:
+        raise BadInput("", "a meter that is named for this job", "Type the reading.", field="meter")
+    return 0.0 if state.job.meter == HOUSE else _asked(state.job.meter, "resistance")[0]
+
+
+#: A reading under this is what leads in the air show, V.
+AIR = 0.05
 #: Readings of a monitor that the stand-in gives, by how their keys begin; and the error of its probe, %.
 OF_MONITOR = ("up.mlamp.", "up.mrise.", "up.mpart.", "up.mline.", "up.msoak.")
 #: How far the mains are up at the steps of a line stage that are not full yet, by the steps of a supply.

@@ -45,7 +45,7 @@ def take_reading(unit: int, key: str, typed: str, by: str = "") -> Reading:
         BadInput: it cannot be read. Blocked: it may not be taken now.
     """
     with unit_transaction(unit, "Nothing can be read now") as door:
-        return _take(door.state, key, typed, by)
+        return taken(door.state, key, typed, by)
 
 
 def take_readings(unit: int, typed: Mapping[str, str]) -> list[Reading]:
@@ -64,7 +64,8 @@ def take_readings(unit: int, typed: Mapping[str, str]) -> list[Reading]:
         return [_logged(door.state, check, text, value) for text, check, value in read]
 
 
-def _take(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
+def taken(state: UnitState, key: str, typed: str, by: str = "") -> Reading:
+    """Log a reading of a check of a unit that is open for change; as take_reading."""
     check, value = _understood(state, key, typed)
     return _logged(state, check, typed, value, by)
 
@@ -288,7 +289,7 @@ def replay(unit: int, rows: Sequence[Mapping[str, str]], start: datetime) -> dat
                 later(PACE)
                 _power(state, step.key, state.last_event)
             later(PACE + check.hold * 60)
-            _take(state, row["check"], row["reading"])
+            taken(state, row["check"], row["reading"])
             if row["reason"]:
                 _override(state, row["check"], row["reason"])
         if state.session:

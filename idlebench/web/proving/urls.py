@@ -5,6 +5,7 @@ from ..ui.lazy import LazyViews
 own_checks = LazyViews("idlebench.web.proving.own_checks")
 pattern_views = LazyViews("idlebench.web.proving.pattern_views")
 smoke_views = LazyViews("idlebench.web.proving.smoke_views")
+round_views = LazyViews("idlebench.web.proving.round_views")
 scope_views = LazyViews("idlebench.web.proving.scope_views")
 stripes = LazyViews("idlebench.web.proving.stripes")
 suspect_views = LazyViews("idlebench.web.proving.suspect_views")
@@ -14,6 +15,9 @@ urlpatterns = [
     path("unit/<int:pk>/cold/", views.cold, name="cold"),
     path("unit/<int:pk>/power/", views.power, name="power"),
     path("unit/<int:pk>/power/on/", views.power_on, name="power_on"),
+    path("unit/<int:pk>/round/", round_views.round_page, name="round"),
+    path("unit/<int:pk>/round/meter/", round_views.meter, name="round_meter"),
+    path("unit/<int:pk>/round/answers/", round_views.answers, name="round_answers"),
     path("unit/<int:pk>/reading/", views.reading, name="reading"),
     path("unit/<int:pk>/scope/", scope_views.capture, name="scope"),
     path("unit/<int:pk>/metered/", views.metered, name="metered"),

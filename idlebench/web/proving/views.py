@@ -18,6 +18,7 @@ from idlebench.core.prove.facts import DISCHARGED, INSIDE, JOINED
 from idlebench.core.prove.leads import by_leads
 from idlebench.core.prove.low_voltage import to_buy, why_not_low
 from idlebench.core.prove.minute import minute_of
+from idlebench.core.prove.rounds import in_words
 from idlebench.core.refusal import BadInput, Blocked
 
 from ..unit.expecting import at_highest, expecting, power_reasons
@@ -28,6 +29,7 @@ from .check_rows import CheckRow, row_of
 from .lead_places import where
 from .rail_places import beside
 from .rails import Aspect, RailRow, rail_rows
+from .rounds import pace
 
 
 def cold_page(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:
@@ -50,6 +52,8 @@ def cold_page(request: HttpRequest, state: UnitState, status: int = 200, **extra
         "failed": next((row for row in rows if row.state == "failed"), None),
         "by_meter": hand.check if hand and not hand.shut and by_meter.may_read(state, hand.check) else None,
         "done": len(step.checks) - len(wanted),
+        "minutes": in_words(pace().minutes(wanted)) if wanted else "",
+        "left_out": state.proof.left_out_of([step]),
         "total": len(step.checks),
         "last": next((row for row in rows if row.check.key == request.GET.get("last", "")), None),
         **(where(state, hand.check) if hand else {}),
@@ -108,7 +112,7 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "beside": beside(state, in_hand) if in_hand else None,
             "by_meter": _by_meter(state, in_hand) or _by_source(state, items),
             "items": items,
-            "next_item": next((r for r in items if not proof.done(r.check) and not r.shut), None),
+            "next_item": next((r for r in items if not proof.done(r.check) and not r.shut and not r.aside), None),
             "gate": power_reasons(state, step.key) if step.live else interlocks.step(proof, step.key),
             "before": [row_of(state, c) for c in _before(proof)] if not proof.live else [],
             "is_live": proof.live == step.key,
@@ -118,6 +122,7 @@ def _power(request: HttpRequest, state: UnitState, status: int = 200, **extra: o
             "highest": at_highest(state) if step.key.startswith(("feed", "full")) else (),
             "failed": [r for r in here if r.state == "failed"] if proof.live == step.key else [],
             "suspects": _suspects(state, rails),
+            "left_out": proof.left_out_of([step]),
             "cautions": _cautions(proof),
         }
         context["leads"] = _main_act(context, state)

@@ -19,6 +19,8 @@ class Job(models.Model):
     policy = models.CharField(max_length=20, default="renew")
     school = models.CharField(max_length=20, default="strict")
     way = models.CharField(max_length=20, default="lamp")
+    # how much a round asks, a key of core.prove.rounds.DEPTHS
+    rounds = models.CharField(max_length=8, blank=True, default="")
     mains_volts = models.FloatField(default=230.0)
     # most from the earth pin to bare metal, Ω; the core holds it to its own limit, so that it only goes down
     earth_limit = models.FloatField(default=0.3)

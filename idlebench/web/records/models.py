@@ -14,7 +14,7 @@ from .parts import Part, ReformReading, ReformRun
 from .photos import Photo, Underlay, folder
 from .practice import PracticeRun
 from .procedures import ProcedureStep, ShopProcedure, UnitProcedure
-from .proof import Event, ImportedRecord, PowerSession, Reading
+from .proof import Event, ImportedRecord, PowerSession, Reading, RoundAnswer
 from .removed import Removed
 from .revisions import Revision
 from .shelf import CAPACITOR_FIELDS, CatalogueItem, ColumnMap, ShelfDevice, StagedItem, StockChange, capacitor_of
@@ -67,6 +67,7 @@ __all__ = [
     "ReformRun",
     "Removed",
     "Revision",
+    "RoundAnswer",
     "SeriesTally",
     "ShelfDevice",
     "ShopHours",

@@ -219,3 +219,22 @@ def _events_of(units: Iterable[int]) -> models.QuerySet:
 
 
 _EVENTS = Prepared(lambda unit: _events_of([unit]))
+
+
+class RoundAnswer(models.Model):
+    """An answer of a round that was judged, by the page's own key: sent twice, it is told what became of it and changes nothing."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="round_answers")
+    # made by the page: one for each answer, one for each page that was loaded
+    key = models.CharField(max_length=40)
+    play = models.CharField(max_length=40)
+    # the event of the reading, and what the page was told
+    event = models.PositiveBigIntegerField()
+    told = models.JSONField()
+    at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["unit", "key"], name="answer_once_in_unit")]
+
+    def __str__(self) -> str:
+        return f"answer {self.key}"

@@ -157,6 +157,7 @@ class UnitState:
             wet=self.wet,
             simulated=self.job.meter == HOUSE,
             blown=self._blown,
+            asked=self.job.rounds,
             unsettled=tuple(p.ref for p in (*self.unsettled, *self.devices_unsettled)),
         )
 

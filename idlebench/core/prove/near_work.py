@@ -1,0 +1,149 @@
+"""Whether work on a board was near what a check reads: the same rail, a neighbour within 3 mm, the nearest chip.
+
+Source: workshop practice, because a slip of the iron or a drop of solder reaches what is next to it, and a part that was changed
+reaches what is on its rail. What nobody knows the place or the rail of is near everything.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+from ..board.parts import Fitted
+from ..text.rails_and_chips import Chip, rail_volts
+from .checks import BoardFacts, Check
+from .record import Event
+
+#: Two outlines closer than this are neighbours, mm.
+NEAR = 3.0
+#: Radius of a part whose size nobody typed, mm.
+RADIUS = 5.0
+#: Rails above this guard a person, V. Source: IEC 62368-1:2018, 5.2.1.
+PERSON_VOLTS = 60.0
+
+_CHIP = re.compile(r"cold\.pin\.|up\.life\.")
+_RAIL = re.compile(r"cold\.(?:rail|back)\.")
+_PIN = re.compile(r"(\S+) pin (\S+)")
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What a check reads that work elsewhere leaves alone: a rail, or a pin of a chip. chip: its reference, "" for a rail."""
+
+    rail: str = ""
+    chip: str = ""
+    pin: str = ""
+
+
+def subject_of(check: Check) -> Subject | None:
+    """The rail or the chip's pin that a check reads; None for every other check, which work anywhere on the board may have changed.
+
+    A rail above 60 V is none either: it guards a person.
+
+    >>> subject_of(Check(key='cold.pin.b1.u5.16', step='cold', kind='continuity', point='U5 pin 16 to +5 V', ask=''))
+    Subject(rail='', chip='U5', pin='16')
+    """
+    if _RAIL.match(check.key) and check.rail:
+        return Subject(rail=check.rail) if abs(rail_volts(check.rail) or math.inf) <= PERSON_VOLTS else None
+    hit = _PIN.match(check.point) if _CHIP.match(check.key) else None
+    return Subject(chip=hit[1], pin=hit[2]) if hit and not check.safety else None
+
+
+def is_near(check: Check, work: Iterable[Event], boards: Sequence[BoardFacts]) -> bool:
+    """Whether any of the work was near what a check reads.
+
+    Args:
+        check: one with a subject.
+        work: swaps, swaps taken back and repairs.
+        boards: of the unit, as they are now.
+
+    Returns:
+        Whether it was; True where nobody can say.
+    """
+    subject = subject_of(check)
+    if subject is None:
+        return True
+    by_id = {board.id: board for board in boards}
+    named = [board for board in boards if board.name == check.board]
+    own = named[0] if len(named) == 1 else None
+    return any(_near(subject, own, by_id.get(event.board), event) for event in work)
+
+
+def _near(subject: Subject, own: BoardFacts | None, board: BoardFacts | None, event: Event) -> bool:
+    part = next((p for p in board.parts if board.rows.get(p.ref) == event.row), None) if board else None
+    if own is None or board is None or part is None or part.x is None or part.y is None:
+        # a board that is out, a repair, a part that is no capacitor or has no place: it may have been anywhere
+        return True
+    if subject.rail:
+        rails = {rail for one in (part, *_neighbours(board, part)) for rail in _rails_of(one)}
+        return "" in rails or any(_same(rail, subject.rail) for rail in rails)
+    return own is board and _chip_near(subject, board, part)
+
+
+def _same(one: str, other: str) -> bool:
+    """Whether two rails may be one: the same volts, for a name may be left out on a part."""
+    return rail_volts(one) == rail_volts(other)
+
+
+def _rails_of(thing: object) -> Iterator[str]:
+    """The rails a neighbour is on; "" where nobody knows one."""
+    if isinstance(thing, Chip):
+        supplies = [pin.rail for pin in thing.pins if pin.is_ == "supply"]
+        yield from supplies or ("",)
+    else:
+        yield getattr(thing, "rail", "") or ""
+
+
+def _neighbours(board: BoardFacts, part: Fitted) -> list[object]:
+    """What lies within 3 mm of a part's outline, and all that has no place."""
+    found: list[object] = []
+    for other in board.parts:
+        if other is not part and _gap(part, other) <= NEAR:
+            found.append(other)
+    found += [chip for chip in board.chips if _to_chip(part, chip) <= NEAR]
+    return found + [device for device in board.devices if device.what not in _OFF_BOARD and _gap(part, device) <= NEAR]
+
+
+#: Devices that do not lie on the board beside other parts.
+_OFF_BOARD = ("adapter", "transformer", "winding")
+
+
+def _radius(thing: object) -> float:
+    across = getattr(thing, "diameter", None) or getattr(thing, "across", None)
+    return across / 2 if across else RADIUS
+
+
+def _gap(one: Fitted, other: object) -> float:
+    """mm between two outlines; 0 where one has no place."""
+    x, y = getattr(other, "x", None), getattr(other, "y", None)
+    if x is None or y is None:
+        return 0.0
+    return math.dist((one.x, one.y), (x, y)) - _radius(one) - _radius(other)
+
+
+def _to_chip(part: Fitted, chip: Chip) -> float:
+    """mm from a part's outline to a chip's; 0 where the chip has no place."""
+    if chip.x is None or chip.y is None:
+        return 0.0
+    # it may lie along the board or across it
+    half = max(chip.width, chip.height) / 2
+    aside = max(abs(part.x - chip.x) - half, 0.0), max(abs(part.y - chip.y) - half, 0.0)
+    return math.hypot(*aside) - _radius(part)
+
+
+def _chip_near(subject: Subject, board: BoardFacts, part: Fitted) -> bool:
+    """Whether a chip is the nearest to the work or a neighbour of it, or its pin the one at the far end of the part's rail."""
+    told = [chip for chip in board.chips if chip.pins]
+    chip = next((one for one in told if one.ref == subject.chip), None)
+    if chip is None or any(one.x is None for one in told) or not part.rail:
+        return True
+    if _to_chip(part, chip) <= min(NEAR, *(_to_chip(part, one) for one in told)):
+        return True
+    nearest = min(told, key=lambda one: (_to_chip(part, one), one.ref))
+    on_rail = [one for one in told if any(_same(pin.rail, part.rail) for pin in one.pins if pin.is_ == "supply")]
+    far = max(on_rail, key=lambda one: (_to_chip(part, one), one.ref), default=None)
+    pin = next((pin for pin in chip.pins if pin.number == subject.pin), None)
+    at_far_end = chip is far and pin is not None and pin.is_ == "supply" and _same(pin.rail, part.rail)
+    return chip is nearest or at_far_end
