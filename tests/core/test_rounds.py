@@ -150,7 +150,7 @@ def test_what_was_never_read_is_asked_in_a_touched_round_and_pins_alone_are_not_
     new = Proof(boards=(board(),), way="low")
     touched = replace(new, asked=TOUCHED)
     assert touched.left_out == {} and new.depth == SHORT
-    assert set(new.left_out) and all(key.startswith(("cold.pin.", "up.life.", "cold.back.")) for key in new.left_out)
+    assert set(new.left_out) and all(key.startswith(("cold.pin.", "cold.back.")) for key in new.left_out)
 
 
 @pytest.mark.parametrize(

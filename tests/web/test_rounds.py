@@ -14,6 +14,7 @@ from idlebench.web.proving import metered, rounds, watching
 from idlebench.web.proving import services as proving
 from idlebench.web.records.models import Entry, Event, Job, Part, Reading, RoundAnswer
 from idlebench.web.swap import services as swapping
+from idlebench.web.unit.answers import Answer
 from idlebench.web.unit.state import unit_state
 
 from .helpers import discharge, good_text, make_idle, pass_up_to, power_at, settle
@@ -233,7 +234,7 @@ def test_gates_are_shut_to_a_round_as_to_a_form(client, surveyed):
 @pytest.mark.django_db(transaction=True)
 def test_two_pages_that_send_one_answer_at_once_log_it_once(client, cold):
     page, check = Page(client, cold), checks(cold, POLARITY)[0]
-    kept = rounds.Answer(
+    kept = Answer(
         key="page-one-0001", check=check.key, typed="yes", of=page.items[check.key]["of"], age=0.1, seen=page.seen
     )
     before, told = Reading.objects.count(), []

@@ -77,7 +77,8 @@ def left_out(
     """Which open checks a round does not ask.
 
     A check is left out where its last reading would still count had the work far from it not been done. A check that guards a
-    person, one that failed, and one that was never read in a touched round are asked.
+    person, one that failed, and one that was never read in a touched round are asked; a short round asks chip pins that were never read
+    only near the work, but whatever is read under power.
 
     Args:
         checks: of the unit, none of which counts now.
@@ -103,7 +104,7 @@ def left_out(
             continue
         far = tuple(event for event in work if not is_near(check, (event,), boards))
         if record.last(check) is None:
-            if depth == SHORT and guards(check) == TIME and len(far) == len(work):
+            if depth == SHORT and guards(check) == TIME and not check.live and len(far) == len(work):
                 found[check.key] = NOT_NEAR
         elif far:
             quiet = without.setdefault(far, Record(tuple(event for event in record.events if event not in far)))

@@ -127,15 +127,7 @@ def _void(check: Check, record: Record, at: int, event: Event, now: Moment) -> s
 
 
 def voiding(check: Check, after: Iterable[tuple[Event, tuple[str, ...]]]) -> Iterator[tuple[Event, Void]]:
-    """What takes a check's fact away, in the order in which it happened.
-
-    Args:
-        check: whose reading it was.
-        after: events since, each with what it tells.
-
-    Yields:
-        The event, and why it takes the fact away.
-    """
+    """What takes a check's fact away, in the order in which it happened: each event of those since its reading, and why."""
     table = TABLE[check.fact]
     for later, told in after:
         for kind in told:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
@@ -12,12 +10,10 @@ from idlebench.core.draw.chip_outline import outline
 from idlebench.core.prove.near_work import subject_of
 from idlebench.core.refusal import BadInput, Blocked
 
+from ..unit.answers import read_answers, stopped
 from ..unit.picture import board_picture
 from ..unit.state import UnitState, unit_state
 from . import metered, rounds, watching
-
-#: Bytes that a page sends at most.
-MOST_BYTES = 400_000
 
 
 def round_page(request: HttpRequest, pk: int) -> HttpResponse:
@@ -71,19 +67,14 @@ def _outlines(state: UnitState, what: rounds.Played) -> list[tuple[str, object]]
 @require_POST
 def answers(request: HttpRequest, pk: int) -> JsonResponse:
     """Judge what a page sends; what became of it, and how every check of the step stands now."""
+    told, stop = [], None
     try:
-        body = json.loads(request.body) if len(request.body) <= MOST_BYTES else None
-    except (ValueError, UnicodeDecodeError):
-        body = None
-    stop: dict | None
-    try:
-        play, some = rounds.read_answers(body)
+        play, some = read_answers(request)
         told, stop = rounds.take_answers(pk, play, some)
     except BadInput as error:
-        return JsonResponse({"told": [], "stop": {"check": "", "why": error.plain, "opens": ""}}, status=422)
+        return JsonResponse({"told": [], "stop": stopped("", error.plain)}, status=422)
     except Blocked as error:
-        first = error.reasons[0]
-        told, stop = [], {"check": "", "why": first.text, "opens": first.opens}
+        stop = stopped("", error.reasons[0].text, error.reasons[0].opens)
     return JsonResponse(_after(request, pk, told, stop))
 
 

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
-import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import timedelta
 from itertools import pairwise
 
 from django.urls import reverse
-from django.utils import timezone
 
 from idlebench.core import prove
 from idlebench.core.prove import interlocks, rounds
@@ -19,65 +16,17 @@ from idlebench.core.prove.facts import DISCHARGED, POLARITY
 from idlebench.core.prove.leads import REF, by_leads, leads_of, places_of
 from idlebench.core.prove.meter_watch import lifted_passes
 from idlebench.core.prove.rounds import Answered, Pace
-from idlebench.core.refusal import BadInput, Blocked
 
-from ..records.models import Reading, RoundAnswer
+from ..records.models import Reading
+from ..unit.answers import METER, Answer, Outcome, judged_once, stopped
 from ..unit.door import unit_transaction
 from ..unit.log import log
 from ..unit.state import UnitState
 from . import services, watching
 from .check_rows import row_of
 
-#: Answers in one request at most: more than a board has parts to look at.
-MOST = 400
-#: An answer that is what the page's meter stood still at.
-METER = "meter"
-#: How long what became of an answer is kept.
-KEPT = timedelta(days=2)
 #: Readings whose times tell the shop's own pace.
 PACED = 600
-
-
-@dataclass(frozen=True, kw_only=True)
-class Answer:
-    """One answer of a page. key: the page's own. check: of the check. typed: yes, no, beeps or a reading. of: what the check was when it
-    was shown, as `shown_as` says it. age: s since it was given. seen: the last event that the page had been told of then. note: what was
-    seen, where it was not as it should be."""
-
-    key: str
-    check: str
-    typed: str
-    of: str
-    age: float
-    seen: int
-    note: str = ""
-
-
-def read_answers(told: object) -> tuple[str, list[Answer]]:
-    """What a page sends: its own name, and its answers in order.
-
-    Raises:
-        BadInput: it is no such message.
-    """
-    try:
-        play, some = str(told["play"]), list(told["answers"])
-        found = [
-            Answer(
-                key=str(one["key"]), check=str(one["check"]), typed=str(one["typed"]), of=str(one["of"]),
-                age=float(one["age"]), seen=int(one["seen"]), note=str(one.get("note", ""))[:200].strip(),
-            )
-            for one in some
-        ]  # fmt: skip
-    except (KeyError, TypeError, ValueError, AttributeError):
-        raise BadInput("", "answers of a round", "Load the round again.", field="answers") from None
-    names = [play, *(one.key for one in found)]
-    if not all(8 <= len(name) <= 40 for name in names) or len(found) > MOST:
-        raise BadInput(
-            "", f"up to {MOST} answers, each with a key of its own", "Load the round again.", field="answers"
-        )
-    if any(not math.isfinite(one.age) or one.age < 0 for one in found):
-        raise BadInput("", "how old each answer is, s", "Load the round again.", field="age")
-    return play, found
 
 
 def shown_as(check: prove.Check) -> str:
@@ -86,78 +35,34 @@ def shown_as(check: prove.Check) -> str:
     return hashlib.sha256(said.encode()).hexdigest()[:12]
 
 
-def take_answers(unit: int, play: str, answers: Iterable[Answer]) -> tuple[list[dict], dict | None]:
-    """Judge the answers of a page in its own order, each once; the first that is refused stops the rest.
-
-    Args:
-        unit: its key.
-        play: the page's own name.
-        answers: in the order in which they were given.
-
-    Returns:
-        What became of each that was judged, and what stopped the round, None where nothing did.
-    """
-    told: list[dict] = []
+def take_answers(
+    unit: int, play: str, answers: Iterable[Answer]
+) -> tuple[list[dict[str, object]], dict[str, str] | None]:
+    """Judge the answers of a page to the checks of a unit; as judged_once."""
     with unit_transaction(unit, "Nothing can be read now") as door:
-        state, own = door.state, _own_events(unit, play)
-        RoundAnswer.objects.filter(unit=unit, at__lt=timezone.now() - KEPT).delete()
-        for one in answers:
-            kept = RoundAnswer.objects.filter(unit=unit, key=one.key).first()
-            if kept is not None:
-                told.append(kept.told)
-                continue
-            outcome, stop = _judged(state, one, play, own)
-            if outcome is not None:
-                told.append(outcome)
-                event = state.last_event
-                own.add(event)
-                RoundAnswer.objects.create(
-                    unit_id=unit, key=one.key, play=play, event=event, told=outcome, at=state.now
-                )
-            if stop is not None:
-                return told, stop
-    return told, None
+        return judged_once(unit, play, answers, lambda one, own: _judged(door.state, one, play, own))
 
 
-def _own_events(unit: int, play: str) -> set[int]:
-    return set(RoundAnswer.objects.filter(unit=unit, play=play).values_list("event", flat=True))
-
-
-def _judged(state: UnitState, one: Answer, play: str, own: set[int]) -> tuple[dict | None, dict | None]:
-    """What became of an answer, None where it was refused; and why the round stops at it, None where it goes on."""
+def _judged(state: UnitState, one: Answer, play: str, own: set[int]) -> Outcome:
+    """What became of an answer; a bad discharge stops the round, a bad look does not."""
     check = state.proof.check(one.check)
     if check is None:
-        return None, _stop(one.check, "This check is no longer asked.", "Go on with the next.")
+        return Outcome(None, stopped(one.check, "This check is no longer asked.", "Go on with the next."))
     since = [event for key, event in state.recorded if key > one.seen and key not in own]
     answered = Answered(
         age=one.age, same=one.of == shown_as(check), since=tuple((event, event.tells) for event in since)
     )
     if why := rounds.asked_again(check, answered):
-        return None, _stop(check.key, f"{check.point} is asked again: {why}.", "Answer it again.")
-    try:
-        typed, mark = watching.stood_still(state, play, check) if one.typed == METER else (one.typed, "")
-        reading = services.taken(state, check.key, typed, mark)
-    except BadInput as error:
-        return None, _stop(check.key, error.plain, "")
-    except Blocked as error:
-        first = error.reasons[0]
-        return None, _stop(check.key, first.text, first.opens)
+        return Outcome(None, stopped(check.key, f"{check.point} is asked again: {why}.", "Answer it again."))
+    typed, mark = watching.stood_still(state, play, check) if one.typed == METER else (one.typed, "")
+    reading = services.taken(state, check.key, typed, mark)
     if not reading.passed and one.note:
         log(state.row, "reading", f"{check.point}: {one.note}")
-    outcome = {
-        "key": one.key,
-        "check": check.key,
-        "typed": reading.typed,
-        "state": "passed" if reading.passed else "failed",
-    }
+    told = {"check": check.key, "typed": reading.typed, "state": "passed" if reading.passed else "failed"}
     if reading.passed or not (check.fact == DISCHARGED or check.off_now):
-        return outcome, None
-    hurts = "Off now: switch it off at the mains." if check.off_now else "Discharge it, then read it again."
-    return outcome, _stop(check.key, f"{check.point}: {reading.typed}, limit {check.limits}.", hurts)
-
-
-def _stop(check: str, why: str, opens: str) -> dict[str, str]:
-    return {"check": check, "why": why, "opens": opens}
+        return Outcome(told)
+    opens = "Off now: switch it off at the mains." if check.off_now else "Discharge it, then read it again."
+    return Outcome(told, stopped(check.key, f"{check.point}: {reading.typed}, limit {check.limits}.", opens))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -171,6 +171,25 @@ def meter_of(state: UnitState) -> str:
     return state.job.meter
 
 
+def from_meter(state: UnitState, board: BoardState, part: PartState, left: str, in_circuit: bool) -> LcrReading:
+    """What the job's meter shows of a part, once the meter may touch it.
+
+    Raises:
+        BadInput: no meter, or one that misbehaves. Blocked: the part may be charged, or the unit has power.
+    """
+    _free(state, board, part, left)
+    return _from_meter(state, board, part, in_circuit)
+
+
+def _free(state: UnitState, board: BoardState, part: PartState, left: str) -> float | None:
+    """The volts left across a part, None where nobody typed them; refused where a meter may not touch it."""
+    volts = read(left, "V", field="left", low=-2000, high=2000) if left.strip() else None
+    before = shut_before_meter(part.core, volts)
+    if reasons := interlocks.measure(state.proof, board_id(board.row.pk), part_id(part.row.pk), before):
+        raise Blocked(f"{part.ref} is not measured yet", reasons)
+    return volts
+
+
 def _from_meter(state: UnitState, board: BoardState, part: PartState, in_circuit: bool) -> LcrReading:
     with open_meter(meter_of(state)) as meter:
         return _asked(meter, board, part, in_circuit, state.job.meter_frequency)
@@ -196,23 +215,29 @@ def _typed(text: str, part: Fitted, frequency: float) -> LcrReading:
     return LcrReading(value or part.capacitance or 0.0, esr if esr is not None else part.esr or 0.0, frequency)
 
 
-def take(state: UnitState, board: BoardState, part: PartState, typed: str, left: str, in_circuit: bool) -> LcrReading:
+def take(
+    state: UnitState,
+    board: BoardState,
+    part: PartState,
+    typed: str,
+    left: str,
+    in_circuit: bool,
+    metered: LcrReading | None = None,
+) -> LcrReading:
     """Take a reading of a part: typed, or from the job's meter where nothing is typed.
 
     Args:
-        left: volts left across it, as typed. in_circuit: whether it still stands in its board.
+        left: volts left across it, as typed. in_circuit: whether it still stands in its board. metered: what the meter showed, where it was
+            asked before.
 
     Raises:
         BadInput: no meter, a meter that misbehaves, or a reading that cannot be read; nothing is written.
         Blocked: it may be charged, or the unit has power.
     """
-    volts = read(left, "V", field="left", low=-2000, high=2000) if left.strip() else None
-    before = shut_before_meter(part.core, volts)
-    if reasons := interlocks.measure(state.proof, board_id(board.row.pk), part_id(part.row.pk), before):
-        raise Blocked(f"{part.ref} is not measured yet", reasons)
+    volts = _free(state, board, part, left)
     by_hand = bool(typed.strip())
     frequency = state.job.meter_frequency
-    found = _typed(typed, part.core, frequency) if by_hand else _from_meter(state, board, part, in_circuit)
+    found = _typed(typed, part.core, frequency) if by_hand else metered or _from_meter(state, board, part, in_circuit)
     esr, value = read_typed_reading(typed) if by_hand else (found.esr, found.capacitance)
     if esr is None and in_circuit:
         raise BadInput(

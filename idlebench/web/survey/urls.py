@@ -4,6 +4,7 @@ from ..ui.lazy import LazyViews
 
 board_views = LazyViews("idlebench.web.survey.board_views")
 device_views = LazyViews("idlebench.web.survey.device_views")
+round_views = LazyViews("idlebench.web.survey.round_views")
 run_views = LazyViews("idlebench.web.survey.run_views")
 views = LazyViews("idlebench.web.survey.views")
 
@@ -20,6 +21,8 @@ urlpatterns = [
     path("board/<int:pk>/battery/", views.battery, name="battery_out"),
     path("board/<int:pk>/profile/", board_views.profile, name="profile"),
     path("board/<int:pk>/measure/", run_views.measure, name="measure"),
+    path("board/<int:pk>/measure/round/", round_views.measure_round, name="measure_round"),
+    path("board/<int:pk>/measure/answers/", round_views.measure_answers, name="measure_answers"),
     path("part/<int:pk>/verdict/", views.override, name="part_verdict"),
     path("part/<int:pk>/copy/", views.copy, name="part_copy"),
     path("part/<int:pk>/give/", views.give, name="part_give"),

@@ -110,7 +110,10 @@ def stages_of(state: Staged) -> list[Stage]:
         Stage(
             key="cold",
             title="Cold checks",
-            url=reverse("cold", args=[unit]),
+            # what is left is played as rounds; what is done is read as a list
+            url=reverse("cold", args=[unit])
+            if cold_done == len(cold.checks)
+            else f"{reverse('round', args=[unit])}?step=cold",
             left=_left(len(cold.checks) - cold_done),
             done=cold_done == len(cold.checks),
         ),

@@ -10,7 +10,7 @@
   const id = () => [...crypto.getRandomValues(new Uint8Array(12))].map((n) => n.toString(16).padStart(2, "0")).join("");
   const play = id(), kept = `round:${root.dataset.unit}:${root.dataset.step}:`;
   const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
-  let seen = facts.seen, at = 0, waiting = [], sending = false, sent = 0, halted = false, retry = 0;
+  let seen = facts.seen, at = 0, shown = null, waiting = [], sending = false, sent = 0, halted = false, retry = 0;
 
   const open = (one) => one.state !== "passed" && one.state !== "look twice" && !one.pending;
   const now = () => ({ wall: Date.now(), steady: performance.now() });
@@ -95,16 +95,22 @@
     find("limits").hidden = !one.limits;
     says("field").textContent = one.unit ? `${one.point}, ${one.unit}` : one.point;
     const act = find("act");
-    act.hidden = !ACT[one.by] || (!left && !open(one));
-    document.querySelector("[data-round-act-says]").textContent = one.polarity ? "As drawn" : ACT[one.by];
-    act.setAttribute("aria-label", `${one.polarity ? "As drawn" : ACT[one.by]}: ${one.point}`);
-    find("form").hidden = one.by !== "number";
-    find("why").hidden = true;
+    const does = facts.asks_meter ? "Read by the meter" : one.polarity ? "As drawn" : ACT[one.by];
+    act.hidden = !does || (!left && !open(one));
+    document.querySelector("[data-round-act-says]").textContent = does;
+    act.setAttribute("aria-label", `${does}: ${one.point}`);
+    find("left").hidden = !one.holds;
+    if (shown !== one) {
+      // what is being typed stays while the server answers what went before
+      shown = one;
+      find("form").hidden = one.by !== "number";
+      find("why").hidden = true;
+      for (const name of ["round-left", "round-typed"]) document.getElementById(name).value = "";
+    }
     find("no").hidden = one.by === "number";
     find("no").firstChild.textContent = one.by === "tone" ? "No tone " : one.polarity ? "Faces wrong " : "Not so ";
     find("type").hidden = one.by !== "tone";
     find("all").hidden = !(one.polarity && items.filter((other) => other.polarity && other.board === one.board && open(other)).length > 1);
-    document.getElementById("round-typed").value = "";
     draw(one);
     if (voice) speak(one);
     if (facts.meter) setTimeout(poll);
@@ -117,6 +123,7 @@
   };
   const next = () => {
     const after = [...items.keys()].map((i) => (at + 1 + i) % items.length).find((i) => open(items[i]));
+    shown = null;
     go(after === undefined ? at : after);
   };
 
@@ -124,6 +131,7 @@
   const answer = (one, typed, note = "") => {
     if (halted || one.pending) return false;
     one.pending = { key: id(), check: one.key, typed, of: one.of, note, seen, page: play, ...now() };
+    if (facts.measuring) Object.assign(one.pending, { left: document.getElementById("round-left").value.trim(), in_circuit: document.getElementById("round-in-circuit").checked });
     waiting.push(one.pending);
     save();
     post();
@@ -166,7 +174,7 @@
     take(told, some);
     if (waiting.length) post();
   };
-  const sendable = (one) => ({ key: one.key, check: one.check, typed: one.typed, of: one.of, note: one.note, seen: one.seen, age: age(one) });
+  const sendable = (one) => ({ key: one.key, check: one.check, typed: one.typed, of: one.of, note: one.note, seen: one.seen, left: one.left, in_circuit: one.in_circuit, age: age(one) });
   // what the server says; null where the network is away
   const ask = async (body) => {
     try {
@@ -216,7 +224,8 @@
       stop(`${told.stop.why} ${told.stop.opens}${lost}`.trim());
     } else {
       save();
-      const failed = told.told.find((one) => one.state === "failed");
+      write(find("said"), told.told.map((one) => one.words).filter(Boolean).pop());
+      const failed = told.told.find((one) => one.state === "failed" && !one.words);
       if (failed) bad(by.get(failed.check));
       // a last answer that was judged may open the way on
       if (!open(items[at]) && items.some(open) && !items[at].pending) next();
@@ -314,7 +323,7 @@
   // ---- keys and buttons
   const yes = () => {
     const one = items[at];
-    if (metering && readable(one) && watched?.ready) return give("meter");
+    if (one && (facts.asks_meter || (metering && readable(one) && watched?.ready))) return give("meter");
     if (one && ACT[one.by]) give(one.by === "tone" ? "beeps" : "yes");
   };
   const no = () => {
