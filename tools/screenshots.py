@@ -25,7 +25,7 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
         "figures": ("/ledger/figures/", DESK, "light"), "practice": ("/practice/1/?place=C14", DESK, "light"),
         "gather": ("/gather/?aim=cost", DESK, "light"),
         "swap": (f"/board/{main.pk}/swap/?place=C19", DESK, "light"),
-        "cold-checks": (f"/unit/{b.pk}/cold/?part=C9", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
+        "cold-checks": (f"/unit/{b.pk}/round/?step=cold&check=cold.pin.b{main.pk}.u5.16", DESK, "light"), "hand-over": (f"/unit/{a.pk}/handover/", DESK, "light"),
         "suspects": (f"/unit/{b.pk}/suspects/?seen=ripple %2B5V;crackle", DESK, "light"), "shelf": ("/shelf/?q=100u", DESK, "light"),
         "measuring": (f"/board/{main.pk}/measure/?part=C5&last=C4", DESK, "dark"),
         "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),

@@ -16,6 +16,7 @@ from idlebench.web.records.models import Entry, Event, Job, Part, Reading, Round
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit.answers import Answer
 from idlebench.web.unit.state import unit_state
+from idlebench.web.unit.times import pace
 
 from .helpers import discharge, good_text, make_idle, pass_up_to, power_at, settle
 
@@ -359,4 +360,4 @@ def test_the_shops_own_pace_is_told(cold):
         proving.take_reading(cold.pk, checks(cold, POLARITY)[0].key, "yes")
     for n, row in enumerate(Reading.objects.order_by("pk")):
         Reading.objects.filter(pk=row.pk).update(at=start + n * timedelta(seconds=5))
-    assert rounds.pace().look == 5.0 and rounds.pace().told
+    assert pace().look == 5.0 and pace().told

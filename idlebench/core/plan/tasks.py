@@ -22,7 +22,8 @@ class Left:
 
     key: what tells it from others. surveyed: whether any of its parts are listed; where not, nothing more is known. looks: parts
     not seen yet. open: places nobody settled. here: mountings of the places whose part lies here; later: of those whose part is on
-    its way; lacking: of those for which nothing is ordered. days: until the last parcel comes. checks: cold checks still open.
+    its way; lacking: of those for which nothing is ordered. days: until the last parcel comes. checks: cold checks still open;
+    check_minutes: how long they take as rounds.
     power, hand_over: whether they are still to be done. procedures: what is left of the procedures on it, as tasks.
     """
 
@@ -35,6 +36,7 @@ class Left:
     lacking: Sequence[str] = ()
     days: float = 0.0
     checks: int = 0
+    check_minutes: float = 0.0
     power: bool = True
     hand_over: bool = True
     procedures: Sequence[Task] = ()
@@ -124,7 +126,7 @@ def tasks_left(left: Left, times: Times, ordered_by: str = "") -> tuple[Task, ..
     found += left.procedures
     last = [*after_swaps, *(t.name for t in left.procedures)]
     if left.checks or after_swaps:
-        last = [task("cold", max(1.0, left.checks * times.check), last)]
+        last = [task("cold", max(1.0, left.check_minutes or left.checks * times.check), last)]
     if left.power:
         last = [task("power", times.power, last, (SUPPLY,))]
     if left.hand_over:

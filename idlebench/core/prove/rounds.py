@@ -232,6 +232,18 @@ class Pace:
         """How long some checks take, minutes."""
         return sum(map(self.seconds, checks)) / 60
 
+    def minutes_of(self, answers: Sequence[int]) -> float:
+        """How long so many looks, tones and numbers take, minutes."""
+        looks, tones, numbers = answers
+        return (looks * self.look + (tones + numbers) * self.probe + numbers * self.number) / 60
+
+
+def by_answer(checks: Iterable[Check]) -> tuple[int, int, int]:
+    """How many of some checks are looks, tones and numbers."""
+    some = list(checks)
+    looks, tones = sum(check.seen for check in some), sum(map(by_tone, some))
+    return looks, tones, len(some) - looks - tones
+
 
 #: Gaps between two answers above this were pauses, s; from so many gaps of a kind the shop's own median counts.
 PAUSE, ENOUGH = 60.0, 12

@@ -20,7 +20,7 @@ from idlebench.core.text.quantity import read
 from ..records.kept_plans import FirstCost, KeptCalendar, KeptTask, TaskMoved
 from ..records.models import CalendarPlan, OrderLine, Part, ProcedureStep, ShopHours, Unit, UnitProcedure
 from ..unit.summary import UnitSummary, summaries
-from ..unit.times import own_times
+from ..unit.times import own_times, pace, says
 from ..unit.wanted import Place, places, waiting
 
 #: Units planned at once, the oldest first, and how long may be looked, s.
@@ -242,6 +242,7 @@ def _left(units: list[Unit], zero: datetime, procedures: Mapping[int, list[Task]
                         # a parcel comes on a day, not at a minute
                         days = max(0.0, float((due[line.part].date() - zero.date()).days))
                         comes[place.unit] = max(comes.get(place.unit, 0.0), days)
+    own, said_so = pace(), says("check")
     rows = [p.pk for one in by_unit.values() for members in one.values() for p in members if p.pk]
     stands = dict(Part.objects.filter(pk__in=rows).values_list("pk", "mounting"))
     found = []
@@ -258,6 +259,7 @@ def _left(units: list[Unit], zero: datetime, procedures: Mapping[int, list[Task]
                 open=sum(not item for item in one.weighed.items) if one else 0,
                 days=comes.get(unit.pk, 0.0),
                 checks=one.weighed.checks if one else 0,
+                check_minutes=own.minutes_of(one.weighed.answers) if one and not said_so else 0.0,
                 power=not _done(one, "power"),
                 procedures=tuple(procedures.get(unit.pk, ())),
                 **mountings,

@@ -6,7 +6,6 @@ import hashlib
 import json
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 from django.urls import reverse
 
@@ -17,16 +16,13 @@ from idlebench.core.prove.leads import REF, by_leads, leads_of, places_of
 from idlebench.core.prove.meter_watch import lifted_passes
 from idlebench.core.prove.rounds import Answered, Pace
 
-from ..records.models import Reading
 from ..unit.answers import METER, Answer, Outcome, judged_once, stopped
 from ..unit.door import unit_transaction
 from ..unit.log import log
 from ..unit.state import UnitState
+from ..unit.times import pace
 from . import services, watching
 from .check_rows import row_of
-
-#: Readings whose times tell the shop's own pace.
-PACED = 600
 
 
 def shown_as(check: prove.Check) -> str:
@@ -102,16 +98,6 @@ def played(state: UnitState, key: str, proof: prove.Proof | None = None) -> Play
         left=[c for c in asked if not proof.done(c)],
         pace=pace(),
     )
-
-
-def pace() -> Pace:
-    """The shop's own pace, from the times of its last readings."""
-    gaps: dict[str, list[float]] = {}
-    rows = list(Reading.objects.order_by("-pk").values_list("unit", "at", "typed", "overridden")[:PACED])
-    for (unit, at, typed, accepted), (before_unit, before, _, _) in pairwise(rows):
-        if unit == before_unit and not accepted:
-            gaps.setdefault(rounds.kind_of_answer(typed), []).append((at - before).total_seconds())
-    return rounds.pace_of(gaps)
 
 
 def items_of(state: UnitState, what: Played) -> list[dict[str, object]]:

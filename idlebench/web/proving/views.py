@@ -23,13 +23,13 @@ from idlebench.core.refusal import BadInput, Blocked
 
 from ..unit.expecting import at_highest, expecting, power_reasons
 from ..unit.state import UnitState, unit_state
+from ..unit.times import pace
 from . import confirmations, services
 from . import metered as by_meter
 from .check_rows import CheckRow, row_of
 from .lead_places import where
 from .rail_places import beside
 from .rails import Aspect, RailRow, rail_rows
-from .rounds import pace
 
 
 def cold_page(request: HttpRequest, state: UnitState, status: int = 200, **extra: object) -> HttpResponse:

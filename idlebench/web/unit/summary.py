@@ -17,6 +17,7 @@ from django.utils import timezone
 
 from idlebench.core.judge.evidence import SeriesCount, series_points
 from idlebench.core.judge.verdict import NOT_SEEN
+from idlebench.core.prove.rounds import by_answer
 
 from ..records import steady
 from ..records.models import Summary, Unit
@@ -31,7 +32,8 @@ from .verdicts import year_now
 class Weighed:
     """What Triage needs of a unit that its own rows tell.
 
-    mountings: of the parts to be replaced. items: what is taken for each, "" where nothing is. The rest as core.judge.triage.UnitFacts.
+    mountings: of the parts to be replaced. items: what is taken for each, "" where nothing is. answers: how many of the cold checks are
+    looks, tones and numbers. The rest as core.judge.triage.UnitFacts.
     """
 
     mountings: tuple[str, ...]
@@ -39,6 +41,7 @@ class Weighed:
     not_seen: int
     missing: int
     checks: int
+    answers: tuple[int, int, int]
     leaking: int
     surveyed: bool
 
@@ -68,6 +71,7 @@ def summary_of(state: UnitState) -> UnitSummary:
         not_seen=sum(p.verdict.name == NOT_SEEN for p in parts) + to_find,
         missing=sum(p.core.looks == "missing" and not p.swap for p in parts),
         checks=len(state.proof.open_checks(state.proof.steps[0])),
+        answers=by_answer(state.proof.open_checks(state.proof.steps[0])),
         leaking=sum(p.core.looks in ("leaking", "burst") and not p.swap for p in parts),
         surveyed=bool(parts),
     )

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import lru_cache
+from itertools import pairwise
 
 from django.db.models import Count, Max
 
 from idlebench.core.judge.learned import Learned, learned
 from idlebench.core.judge.triage import Times, shop_times
+from idlebench.core.prove import rounds
+from idlebench.core.prove.rounds import Pace
 
-from ..records.models import DeviceSwap, ShopTimes, Swap
+from ..records.models import DeviceSwap, Reading, ShopTimes, Swap
 
 #: The last swap_marks that are looked at.
 LATELY = 3000
@@ -43,3 +46,23 @@ def _learned(stamp: tuple[object, ...]) -> dict[str, Learned]:
     devices = DeviceSwap.objects.order_by().values_list("at", "what", "board__unit_id")
     rows = sorted((*parts.order_by("-at")[:LATELY], *devices.order_by("-at")[:LATELY]), reverse=True)[:LATELY]
     return learned((at.timestamp(), kind, unit) for at, kind, unit in rows)
+
+
+def says(name: str) -> bool:
+    """Whether the shop itself has said how long something takes, a key of TIMES."""
+    row = ShopTimes.objects.first()
+    return bool(row and name in row.minutes)
+
+
+#: Readings whose times tell the shop's own pace.
+PACED = 600
+
+
+def pace() -> Pace:
+    """The shop's own pace, from the times of its last readings."""
+    gaps: dict[str, list[float]] = {}
+    rows = list(Reading.objects.order_by("-pk").values_list("unit", "at", "typed", "overridden")[:PACED])
+    for (unit, at, typed, accepted), (before_unit, before, _, _) in pairwise(rows):
+        if unit == before_unit and not accepted:
+            gaps.setdefault(rounds.kind_of_answer(typed), []).append((at - before).total_seconds())
+    return rounds.pace_of(gaps)
