@@ -266,7 +266,7 @@
   find("voice").hidden = !("speechSynthesis" in window && window.speechSynthesis.getVoices);
   find("voice").addEventListener("click", () => {
     voice = !voice;
-    find("voice").firstChild.textContent = voice ? "Voice on " : "Voice off ";
+    find("voice").firstChild.textContent = voice ? "Voice on " : "Say it aloud ";
     find("voice").setAttribute("aria-pressed", voice);
     if (voice && items[at]) speak(items[at]);
   });
@@ -308,7 +308,7 @@
   find("meter").hidden = !facts.meter.length;
   find("meter").addEventListener("click", () => {
     metering = !metering;
-    find("meter").firstChild.textContent = metering ? "Meter on " : "Meter off ";
+    find("meter").firstChild.textContent = metering ? "Meter on " : "Use the meter ";
     find("meter").setAttribute("aria-pressed", metering);
     find("meter").blur();
     poll();
