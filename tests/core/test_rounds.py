@@ -236,3 +236,18 @@ def test_how_long_it_takes_is_told_before():
     own = pace_of({"look": [1.0] * 20, "tone": [3.0] * 20, "number": [9.0] * 20 + [400.0] * 50})
     assert (own.look, own.probe, own.number, own.told) == (1.0, 3.0, 6.0, True)
     assert [in_words(m) for m in (0.2, 1.0, 8.7)] == ["under 1 min", "about 1 min", "about 9 min"]
+
+
+def test_what_is_on_one_signal_net_with_the_part_is_near():
+    unit = proven(board(joined={"C1": frozenset({"U3"})}))
+    some = after(unit, "C1")
+    assert "pin.b1.u3.7" not in asked(some)
+    joined = replace(some, boards=(board("C1", joined={"C1": frozenset({"U3"})}),))
+    assert {"pin.b1.u3.7", "pin.b1.u3.14"} <= asked(joined)
+
+
+def test_the_round_at_the_plug_says_that_the_case_is_open():
+    step = Proof(boards=(board(adapter="F1 fuse T 1A 250V"),)).steps[0]
+    assert [one.title for one in rounds_of(step, step.checks, "case open") if one.key == "mains"] == [
+        "Plug, fuse, earth, case open"
+    ]

@@ -12,7 +12,7 @@ from idlebench.core.prove.facts import DISCHARGED, INSIDE, POLARITY
 from idlebench.core.refusal import BadInput
 from idlebench.web.proving import metered, rounds, watching
 from idlebench.web.proving import services as proving
-from idlebench.web.records.models import Entry, Event, Job, Part, Reading, RoundAnswer
+from idlebench.web.records.models import Entry, Event, Job, Part, PowerSession, Reading, RoundAnswer
 from idlebench.web.swap import services as swapping
 from idlebench.web.unit.answers import Answer
 from idlebench.web.unit.state import unit_state
@@ -192,6 +192,17 @@ def test_under_power_nothing_is_kept(client, cold):
     late = page.send(page.answer(check, age=6.0))
     assert late["told"] == [] and "under power no answer is kept" in late["stop"]["why"]
     assert page.send(page.answer(check, age=0.4))["told"][0]["state"] == "passed"
+
+
+def test_what_must_be_switched_off_now_is_told_with_the_answer(client, cold):
+    pass_up_to(cold, "limited")
+    power_at(cold, "limited")
+    page, check = Page(client, cold, "limited"), unit_state(cold.pk).proof.step("limited").checks[-1]
+    assert page.send(page.answer(check))["off_now"] == ""
+    session = PowerSession.objects.get(ended=None)
+    session.off_now = "C7 smoked"
+    session.save()
+    assert page.send(page.answer(check))["off_now"] == "C7 smoked"
 
 
 @pytest.mark.parametrize(

@@ -199,7 +199,8 @@ class BoardFacts:
             nobody knows it is left out. monitor: its picture tube and stages, None where it has none.
             untuned: tube tuning parts that are not what the service sheet says, in words. hot: a supply of a machine whose chassis is
             joined to the mains. modelled: whether its supply's lines tell what its rails should read. own: checks that a person added.
-            from_rails: rails of other boards from which all lines of its supply begin.
+            from_rails: rails of other boards from which all lines of its supply begin. joined: what is on one signal net with a part, by
+            reference, where a netlist tells.
     """
 
     name: str
@@ -232,6 +233,7 @@ class BoardFacts:
     modelled: bool = False
     own: tuple[OwnCheck, ...] = ()
     from_rails: tuple[str, ...] = ()
+    joined: Mapping[str, frozenset[str]] = field(default_factory=dict)
 
     @property
     def behind(self) -> tuple[str, ...]:

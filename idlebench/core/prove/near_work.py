@@ -1,4 +1,4 @@
-"""Whether work on a board was near what a check reads: the same rail, a neighbour within 3 mm, the nearest chip.
+"""Whether work on a board was near what a check reads: the same rail or net, a neighbour within 3 mm, the nearest chip.
 
 Source: workshop practice, because a slip of the iron or a drop of solder reaches what is next to it, and a part that was changed
 reaches what is on its rail. What nobody knows the place or the rail of is near everything.
@@ -97,12 +97,12 @@ def _rails_of(thing: object) -> Iterator[str]:
 
 
 def _neighbours(board: BoardFacts, part: Fitted) -> list[object]:
-    """What lies within 3 mm of a part's outline, and all that has no place."""
-    found: list[object] = []
+    """What lies within 3 mm of a part's outline or is on one signal net with it, and all that has no place."""
+    joined, found = board.joined.get(part.ref, frozenset()), list[object]()
     for other in board.parts:
-        if other is not part and _gap(part, other) <= NEAR:
+        if other is not part and (_gap(part, other) <= NEAR or other.ref in joined):
             found.append(other)
-    found += [chip for chip in board.chips if _to_chip(part, chip) <= NEAR]
+    found += [chip for chip in board.chips if _to_chip(part, chip) <= NEAR or chip.ref in joined]
     return found + [device for device in board.devices if device.what not in _OFF_BOARD and _gap(part, device) <= NEAR]
 
 
@@ -138,6 +138,8 @@ def _chip_near(subject: Subject, board: BoardFacts, part: Fitted) -> bool:
     told = [chip for chip in board.chips if chip.pins]
     chip = next((one for one in told if one.ref == subject.chip), None)
     if chip is None or any(one.x is None for one in told) or not part.rail:
+        return True
+    if chip.ref in board.joined.get(part.ref, ()):
         return True
     if _to_chip(part, chip) <= min(NEAR, *(_to_chip(part, one) for one in told)):
         return True

@@ -44,6 +44,14 @@ def guards(check: Check) -> str:
     return DEAR if subject.rail else TIME
 
 
+#: Whom a check guards, and after what it is asked, in words.
+SAID = {
+    PERSON: "guards a person: always asked",
+    DEAR: "guards the machine: asked after work near it",
+    TIME: "saves time: asked after work near it",
+}
+
+
 def depth_of(asked: str, boards: Sequence[BoardFacts], record: Record) -> str:
     """How much the rounds of a unit ask.
 
@@ -146,12 +154,13 @@ _COLD: tuple[tuple[str, str, str, Callable[[Check], bool]], ...] = (
 _ORDER = ("empty", "mains", "polarity", "looks", "rails", "tone", "close")
 
 
-def rounds_of(step: PowerStep, checks: Iterable[Check]) -> tuple[Round, ...]:
+def rounds_of(step: PowerStep, checks: Iterable[Check], case: str = "") -> tuple[Round, ...]:
     """The rounds of a step, in the order in which they are played; rounds without checks are left out.
 
     Args:
         step: of the power-up steps.
         checks: of the step, in the order in which the leads move least.
+        case: whether the case is open, in words, for the round at the plug; "" where nobody said.
 
     Returns:
         The rounds; a step under power is one round.
@@ -164,7 +173,14 @@ def rounds_of(step: PowerStep, checks: Iterable[Check]) -> tuple[Round, ...]:
     for check in checks:
         found[next(key for key, _, _, holds in _COLD if holds(check))].append(check)
     return tuple(
-        Round(key=key, title=told[key][0], by=told[key][1], checks=tuple(found[key])) for key in _ORDER if found[key]
+        Round(
+            key=key,
+            title=told[key][0] + (f", {case}" if case and key == "mains" else ""),
+            by=told[key][1],
+            checks=tuple(found[key]),
+        )
+        for key in _ORDER
+        if found[key]
     )
 
 

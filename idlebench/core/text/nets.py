@@ -69,6 +69,24 @@ def use_of(net: str) -> tuple[str, str]:
     return ("clock", "") if _CLOCK.fullmatch(name) else ("", "")
 
 
+def joined_by(nodes: Iterable[Node]) -> dict[str, frozenset[str]]:
+    """What is on one net with a part, by reference; ground and supplies join everything, and are left out.
+
+    >>> some = [Node('N1', 'C5', '1'), Node('N1', 'U2', '7'), Node('GND', 'C5', '2'), Node('GND', 'U9', '8')]
+    >>> {ref: sorted(others) for ref, others in joined_by(some).items()}
+    {'C5': ['U2'], 'U2': ['C5']}
+    """
+    nets: dict[str, set[str]] = {}
+    for node in nodes:
+        if (node.use or use_of(node.net)[0]) not in ("ground", "supply"):
+            nets.setdefault(node.net, set()).add(node.ref)
+    found: dict[str, set[str]] = {}
+    for refs in nets.values():
+        for ref in refs:
+            found.setdefault(ref, set()).update(refs - {ref})
+    return {ref: frozenset(others) for ref, others in found.items() if others}
+
+
 def read_nets(data: bytes | str) -> Nets:
     """Read a netlist: IPC-D-356 where it looks like one, else a table with net, ref, pin and perhaps use.
 

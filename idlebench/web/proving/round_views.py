@@ -10,6 +10,7 @@ from idlebench.core.draw.chip_outline import outline
 from idlebench.core.prove.near_work import subject_of
 from idlebench.core.refusal import BadInput, Blocked
 
+from ..records.models import PowerSession
 from ..unit.answers import read_answers, stopped
 from ..unit.picture import board_picture
 from ..unit.state import UnitState, unit_state
@@ -32,7 +33,8 @@ def round_page(request: HttpRequest, pk: int) -> HttpResponse:
         "gate": rounds.gate_of(state, what) if what.left else [],
         "facts": {
             "items": items, "seen": state.last_event, "live": what.step.live, "depth": state.proof.depth,
-            "meter": _meter(state, what), "begin": request.GET.get("check", ""),
+            "meter": _meter(state, what), "on": state.live_step or "",
+            "off_now": _off_now(pk), "begin": request.GET.get("check", ""),
         },
     }  # fmt: skip
     return render(request, "proving/round.html", context)
@@ -42,6 +44,11 @@ def _meter(state: UnitState, what: rounds.Played) -> list[str]:
     """The checks that the job's meter may answer, by key."""
     checks = (c for one in what.rounds for c in one.checks)
     return [c.key for c in checks if c.kind != "amps" and metered.may_read(state, c)]
+
+
+def _off_now(pk: int) -> str:
+    """Why a unit is to be switched off now, "" where it is not."""
+    return PowerSession.objects.filter(ended=None, unit=pk).values_list("off_now", flat=True).first() or ""
 
 
 def _drawings(state: UnitState, items: list[dict[str, object]]) -> list[dict[str, object]]:
@@ -90,6 +97,7 @@ def _after(request: HttpRequest, pk: int, told: list[dict], stop: dict | None) -
         "left": len(what.left),
         "minutes": what.minutes if what.left else "",
         "live": state.live_step or "",
+        "off_now": _off_now(pk),
     }
 
 

@@ -15,6 +15,7 @@ from idlebench.core.prove.facts import DISCHARGED, POLARITY
 from idlebench.core.prove.leads import REF, by_leads, leads_of, places_of
 from idlebench.core.prove.meter_watch import lifted_passes
 from idlebench.core.prove.rounds import Answered, Pace
+from idlebench.core.wording import many
 
 from ..unit.answers import METER, Answer, Outcome, judged_once, stopped
 from ..unit.door import unit_transaction
@@ -69,12 +70,23 @@ class Played:
     rounds: Sequence[rounds.Round]
     left_out: Sequence[tuple[str, list[str]]]
     left: Sequence[prove.Check]
+    full: Sequence[prove.Check]
     pace: Pace
 
     @property
     def minutes(self) -> str:
         """How long what is left takes, in words."""
         return rounds.in_words(self.pace.minutes(self.left))
+
+    @property
+    def told(self) -> str:
+        """What this round and a full one ask, with their times; "" where nothing is left out."""
+        if len(self.full) == len(self.left):
+            return ""
+        whole = rounds.in_words(self.pace.minutes(self.full))
+        return (
+            f"{many(len(self.left), 'check')}, {self.minutes}; a full round: {many(len(self.full), 'check')}, {whole}"
+        )
 
 
 def played(state: UnitState, key: str, proof: prove.Proof | None = None) -> Played:
@@ -93,9 +105,10 @@ def played(state: UnitState, key: str, proof: prove.Proof | None = None) -> Play
     ordered = by_leads(asked, proof.boards) if step.key == "cold" else asked
     return Played(
         step=step,
-        rounds=rounds.rounds_of(step, ordered),
+        rounds=rounds.rounds_of(step, ordered, "case open" if proof.apart else ""),
         left_out=proof.left_out_of([step]),
         left=[c for c in asked if not proof.done(c)],
+        full=[c for c in step.checks if (c in asked and not proof.done(c)) or c.key in proof.left_out],
         pace=pace(),
     )
 
@@ -119,7 +132,7 @@ def items_of(state: UnitState, what: Played) -> list[dict[str, object]]:
                     "state": row.state, "void": row.void, "typed": row.reading.typed if row.reading else "",
                     "black": leads.black if leads else "", "red": leads.red if leads else "",
                     "ref": ref if board is not None else "", "side": _side(board, ref), "polarity": check.fact == POLARITY,
-                    "person": rounds.guards(check) == rounds.PERSON,
+                    "guards": "" if check.live else rounds.SAID[rounds.guards(check)],
                     "air": lifted_passes(check),
                     "swap": f"{reverse('swap', args=[board.row.pk])}?part={ref}" if board is not None and check.fact == POLARITY else "",
                 }

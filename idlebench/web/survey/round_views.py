@@ -62,7 +62,8 @@ def _item(board: str, place: measuring.RunPlace) -> dict[str, object]:
         "key": place.ref, "round": "measure", "title": "Measure", "point": place.ref, "board": board, "side": place.side,
         "ref": place.ref, "ask": f"{what}. {asked}.", "by": "number", "unit": "", "limits": "", "of": _of(place), "live": False,
         "caution": f"It can hold {show(holds, 'J')}. Discharge it through a resistor and read the volts left first." if holds else "",
-        "holds": bool(holds), "state": "passed" if place.read else "not yet", "void": "", "black": "", "red": "", "polarity": False,
+        "holds": bool(holds), "guards": "", "state": "passed" if place.read else "not yet", "void": "",
+        "black": "", "red": "", "polarity": False,
         "typed": f"{place.text}, {place.verdict.shown}" if place.read else "", "swap": "", "air": False,
     }  # fmt: skip
 

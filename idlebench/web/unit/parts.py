@@ -21,7 +21,7 @@ from idlebench.core.faults.assumed import AssumedSupply
 from idlebench.core.judge.device_verdict import judge_device
 from idlebench.core.judge.verdict import REPLACE, SHEET, Decision, Verdict
 from idlebench.core.refusal import BadInput
-from idlebench.core.text.nets import Node, read_nets
+from idlebench.core.text.nets import Node, joined_by, read_nets
 from idlebench.core.text.rails_and_chips import Chip, Rail
 from idlebench.core.text.stored import Unread, read_lines
 
@@ -372,10 +372,7 @@ class BoardState:
                     row=mend_id(m.row.pk),
                     a=m.core.a.words,
                     b=m.core.b.words,
-                    title=m.core.title,
-                    before=m.core.before,
-                    most=m.core.most,
-                    least=m.core.least,
+                    **{name: getattr(m.core, name) for name in ("title", "before", "most", "least")},
                 )
                 for m in self.work.mends
                 if m.core.b is not None
@@ -388,6 +385,7 @@ class BoardState:
             hot=bool(row.supply) and "hot" in job.traits,
             modelled=bool(self.supply),
             own=self.own_checks,
+            joined=joined_by(self.nets),
         )
 
     @cached_property

@@ -120,7 +120,7 @@ def stages_of(state: Staged) -> list[Stage]:
         Stage(
             key="power",
             title="First power",
-            url=reverse("power", args=[unit]),
+            url=f"{reverse('round', args=[unit])}?step={proof.live}" if proof.live else reverse("power", args=[unit]),
             left=_left(len(up) - up_done) if up else "no rails",
             done=bool(up) and up_done == len(up),
         ),

@@ -5,6 +5,7 @@
   const facts = JSON.parse(document.getElementById("round-facts").textContent);
   const items = facts.items;
   const by = new Map(items.map((one) => [one.key, one]));
+  const { draw, lit } = window.roundDrawing;
   const find = (name) => document.querySelector(`[data-round-${name}]`);
   const says = (name) => document.querySelector(`[data-in="${name}"]`);
   const id = () => [...crypto.getRandomValues(new Uint8Array(12))].map((n) => n.toString(16).padStart(2, "0")).join("");
@@ -27,38 +28,6 @@
   const write = (el, text) => {
     el.textContent = text || "";
     el.hidden = !text;
-  };
-  const large = (one) => {
-    const svg = find("large"), part = one.polarity && lit(one)?.querySelector("g");
-    svg.toggleAttribute("hidden", !part);
-    svg.replaceChildren();
-    if (!part) return;
-    const copy = part.cloneNode(true);
-    svg.append(copy);
-    const box = copy.getBBox(), size = Math.max(box.width, box.height) / 2 || 5, turn = /rotate\(([-\d.]+)/.exec(copy.getAttribute("transform") || "")?.[1] || 0;
-    const reach = size * 1.55, rad = (turn * Math.PI) / 180;
-    for (const [sign, way] of [["−", 1], ["+", -1]]) {
-      const text = document.createElementNS("http://www.w3.org/2000/svg", "text");
-      text.textContent = sign;
-      text.setAttribute("x", way * Math.cos(rad) * size * 1.3);
-      text.setAttribute("y", way * Math.sin(rad) * size * 1.3);
-      text.setAttribute("font-size", size * 0.55);
-      svg.append(text);
-    }
-    svg.setAttribute("viewBox", `${-reach} ${-reach} ${2 * reach} ${2 * reach}`);
-  };
-  const map = (one) => [...document.querySelectorAll(".round-map")].find((el) => el.dataset.board === one.board && el.dataset.drawnSide === one.side);
-  const lit = (one) => (one.ref && map(one)?.querySelector(`[data-part="${CSS.escape(one.ref)}"], [data-chip="${CSS.escape(one.ref)}"], [data-device="${CSS.escape(one.ref)}"]`)) || null;
-  const draw = (one) => {
-    document.querySelectorAll(".round-chip").forEach((el) => { el.hidden = el.dataset.ofCheck !== one.key; });
-    document.querySelectorAll(".round-map").forEach((el) => {
-      const mine = el === map(one) && !!one.ref;
-      el.hidden = !mine;
-      el.classList.toggle("polarity", mine && one.polarity);
-      el.querySelectorAll(".lit-now").forEach((part) => part.classList.remove("lit-now"));
-    });
-    lit(one)?.classList.add("lit-now");
-    large(one);
   };
   const mark = () => {
     for (const one of items) {
@@ -88,6 +57,7 @@
     for (const name of ["point", "ask", "black", "red", "limits"]) says(name).textContent = one[name];
     says("title").textContent = one.title;
     says("board").textContent = one.board ? ` · ${one.board}` : "";
+    says("guards").textContent = one.guards ? ` · ${one.guards}` : "";
     write(says("caution"), one.caution);
     says("void").textContent = one.void && !one.pending ? `asked again: ${one.void}` : "";
     says("state").textContent = one.pending ? `${one.pending.typed}, being logged` : one.state === "not yet" ? "" : `${one.state}${one.typed ? `: ${one.typed}` : ""}`;
@@ -212,6 +182,11 @@
     for (const one of some) {
       const item = by.get(one.check);
       if (item && judged.has(one.key)) item.typed = judged.get(one.key).typed || one.typed;
+    }
+    // power came or went, or must go now: the head of every page says so
+    if (facts.on !== undefined && told.live !== undefined && (told.live !== facts.on || told.off_now !== facts.off_now)) {
+      drop([...rest, ...waiting]);
+      return location.reload();
     }
     if (told.minutes !== undefined && find("time")) find("time").textContent = told.minutes;
     if (told.stop) {
@@ -363,6 +338,11 @@
     field.blur();
     field.value = "";
     give("no", note);
+  });
+  // under a thumb the whole of what is in hand is the button, but for the drawing of polarity, where a tap is "faces wrong"
+  root.addEventListener("click", (event) => {
+    if (!window.matchMedia("(pointer: coarse)").matches) return;
+    if (event.target.closest(".round-hand, .round-drawn") && !event.target.closest("a, button, input, label, form, .polarity")) yes();
   });
   // a part that faces wrong is one tap; any other part of the round is gone to
   root.addEventListener("click", (event) => {
