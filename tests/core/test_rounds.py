@@ -134,6 +134,15 @@ def test_a_part_without_a_place_is_everybodys_neighbour():
     assert "rail.b1.+12-v" in asked(unit) and "rail.b1.+12-v" not in asked(after(proven(board()), "C1"))
 
 
+def test_a_place_that_is_described_anew_after_the_work_is_near_everything():
+    """Its rail was corrected after the swap: what the work was near is not known by the new words."""
+    some = after(proven(board()), "C1")
+    edit = Event(kind=r.PART, at=700.0, row="p1", board="b1")
+    assert "rail.b1.+12-v" in asked(replace(some, record=some.record.with_(edit))) and "rail.b1.+12-v" not in asked(
+        some
+    )
+
+
 def test_a_bad_reading_and_an_accepted_one_are_never_left_out():
     unit = after(proven(board()), "C1")
     key = "cold.pin.b1.u2.7"

@@ -16,7 +16,7 @@ from .clock import Moment
 from .facts import CLIPPED, DISCHARGED, FUSE_WHOLE, INSIDE, MAINS_READ, MAINS_SIDE, POLARITY
 from .low_voltage import why_not_low
 from .near_work import is_near, subject_of
-from .record import IMPORTED, MEND, RESTORED, SWAP, SWAP_BACK, Event, Record
+from .record import IMPORTED, MEND, PART, RESTORED, SWAP, SWAP_BACK, Event, Record
 from .status import status_of, voiding
 
 FULL, TOUCHED, SHORT = "full", "touched", "short"
@@ -104,13 +104,15 @@ def left_out(
     found: dict[str, str] = {}
     without: dict[tuple[Event, ...], Record] = {}
     work = [event for event in record.events if event.kind in _WORK]
+    unsure = _described_since(record)
     for check in checks:
         if subject_of(check) is None:
             continue
         if depth == SHORT and check.key.startswith("cold.back."):
             found[check.key] = ONE_WAY
             continue
-        far = tuple(event for event in work if not is_near(check, (event,), boards))
+        # where a place was described anew since the work on it, nobody can say what the work was near
+        far = tuple(event for event in work if event not in unsure and not is_near(check, (event,), boards))
         if record.last(check) is None:
             if depth == SHORT and guards(check) == TIME and not check.live and len(far) == len(work):
                 found[check.key] = NOT_NEAR
@@ -118,6 +120,18 @@ def left_out(
             quiet = without.setdefault(far, Record(tuple(event for event in record.events if event not in far)))
             if status_of(check, quiet, now, simulated).passed:
                 found[check.key] = STANDS
+    return found
+
+
+def _described_since(record: Record) -> set[Event]:
+    """Work on places that were described anew after it."""
+    edited: set[str] = set()
+    found: set[Event] = set()
+    for event in reversed(record.events):
+        if event.kind == PART:
+            edited.add(event.row)
+        elif event.kind in _WORK and event.row in edited:
+            found.add(event)
     return found
 
 

@@ -76,13 +76,13 @@
       find("form").hidden = one.by !== "number";
       find("why").hidden = true;
       for (const name of ["round-left", "round-typed"]) document.getElementById(name).value = "";
+      if (voice) speak(one);
     }
     find("no").hidden = one.by === "number";
     find("no").firstChild.textContent = one.by === "tone" ? "No tone " : one.polarity ? "Faces wrong " : "Not so ";
     find("type").hidden = one.by !== "tone";
     find("all").hidden = !(one.polarity && items.filter((other) => other.polarity && other.board === one.board && open(other)).length > 1);
     draw(one);
-    if (voice) speak(one);
     if (facts.meter) setTimeout(poll);
     // the strip at the foot is made anew: other keys are bound now
     document.dispatchEvent(new Event("htmx:afterSettle"));
