@@ -6,7 +6,8 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from idlebench.core.prove import rounds
-from idlebench.web.records.models import Event, Reading, Unit
+from idlebench.web.proving import metered
+from idlebench.web.records.models import Event, Job, Reading, Unit
 from idlebench.web.unit.state import unit_state
 from tests.web.helpers import before_power, good_text, pass_up_to, power_at, settle
 
@@ -218,3 +219,23 @@ def test_a_part_that_faces_wrong_is_one_tap_and_goes_back_to_swap(page: Page, co
     page.goto(f"/unit/{cold.pk}/round/?step=cold&check={polar[0].key}")
     page.keyboard.press("a") if len(polar) > 1 else page.keyboard.press("Space")
     before_power(cold)
+
+
+def test_a_meter_answers_hands_free_and_lifted_leads_do_not(page: Page, cold, monkeypatch):
+    Job.objects.update(meter="192.168.1.40:5025")
+    shown = {"ohms": float("inf")}
+    monkeypatch.setattr(metered, "may_read", lambda *_: True)
+    monkeypatch.setattr(metered, "value_of", lambda *_: (shown["ohms"], ""))
+    rails = [c for c in left(cold) if c.key.startswith(("cold.rail.", "cold.back."))]
+    before = Reading.objects.filter(unit=cold).count()
+    opened(page, cold, f"cold&check={rails[0].key.replace('+', '%2B')}")
+    page.keyboard.press("m")
+    expect(page.locator("[data-in=contact]")).to_contain_text("Leads in the air read the same")
+    page.keyboard.press("Space")
+    expect(page.locator("[data-in=point]")).to_have_text(rails[0].point)
+    # the leads come down: ohms that stand still are contact, and Space logs them
+    shown["ohms"] = 816.0
+    expect(page.locator("[data-in=contact]")).to_contain_text("Space logs it")
+    page.keyboard.press("Space")
+    assert logged(cold, before + 1) == before + 1
+    assert Reading.objects.filter(unit=cold).last().typed == "816"

@@ -247,6 +247,14 @@ def test_how_long_it_takes_is_told_before():
     assert [in_words(m) for m in (0.2, 1.0, 8.7)] == ["under 1 min", "about 1 min", "about 9 min"]
 
 
+def test_connectors_of_a_board_that_was_worked_on_were_pulled():
+    """Far from the work as it is, its pins are asked."""
+    one = proven(replace(board(), chips=(*board().chips, read_chip("J1 plug 20x8 at 300,20 gnd 1 +12V 2"))))
+    event = Event(kind=r.SWAP, at=500.0, row="p1", board="b1")
+    check, far = one.check("cold.pin.b1.j1.2"), one.check("cold.pin.b1.u9.14")
+    assert is_near(check, [event], one.boards) and not is_near(far, [event], one.boards)
+
+
 def test_what_is_on_one_signal_net_with_the_part_is_near():
     unit = proven(board(joined={"C1": frozenset({"U3"})}))
     some = after(unit, "C1")

@@ -294,9 +294,9 @@ def test_lifted_leads_alone_never_discharge_anything(client, metering, monkeypat
     Meter(monkeypatch, *values, ohms=ohms if ohms is not None else float("inf"))
     at = {"play": page.name, "check": store.key}
     if ohms is not None:
-        client.get(reverse("round_meter", args=[metering.pk]), {**at, "leads": 1})
+        client.post(reverse("round_meter", args=[metering.pk]), {**at, "leads": 1})
     for _ in values:
-        shown = client.get(reverse("round_meter", args=[metering.pk]), at).json()
+        shown = client.post(reverse("round_meter", args=[metering.pk]), at).json()
     assert shown["lifted"] is True
     told = page.send(page.answer(store, "meter"))
     assert bool(told["told"]) is counts
@@ -312,7 +312,7 @@ def test_an_open_rail_by_the_meter_needs_contact_and_finite_ohms_show_it(client,
         watching._WATCHES.clear()
         Meter(monkeypatch, *values)
         for _ in values:
-            client.get(reverse("round_meter", args=[metering.pk]), at)
+            client.post(reverse("round_meter", args=[metering.pk]), at)
         assert bool(page.send(page.answer(rail, "meter"))["told"]) is counts
 
 
@@ -322,7 +322,7 @@ def test_what_the_meter_showed_elsewhere_answers_nothing(client, metering, monke
     one, two = [c for c in checks(metering) if c.key.startswith("cold.rail.")][:2]
     Meter(monkeypatch, *[900.0] * 6)
     for _ in range(3):
-        client.get(reverse("round_meter", args=[metering.pk]), {"play": page.name, "check": one.key})
+        client.post(reverse("round_meter", args=[metering.pk]), {"play": page.name, "check": one.key})
     assert page.send(page.answer(two, "meter"))["told"] == []
     other = Page(client, metering, name="page-two")
     assert other.send(other.answer(one, "meter"))["told"] == []

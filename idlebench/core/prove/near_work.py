@@ -11,6 +11,7 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
+from ..board.devices import is_plug
 from ..board.parts import Fitted
 from ..text.rails_and_chips import Chip, rail_volts
 from .checks import BoardFacts, Check
@@ -135,6 +136,9 @@ def _to_chip(part: Fitted, chip: Chip) -> float:
 
 def _chip_near(subject: Subject, board: BoardFacts, part: Fitted) -> bool:
     """Whether a chip is the nearest to the work or a neighbour of it, or its pin the one at the far end of the part's rail."""
+    if is_plug(subject.chip):
+        # whoever worked on the board pulled its connectors
+        return True
     told = [chip for chip in board.chips if chip.pins]
     chip = next((one for one in told if one.ref == subject.chip), None)
     if chip is None or any(one.x is None for one in told) or not part.rail:

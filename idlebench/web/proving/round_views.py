@@ -101,11 +101,12 @@ def _after(request: HttpRequest, pk: int, told: list[dict], stop: dict | None) -
     }
 
 
+@require_POST
 def meter(request: HttpRequest, pk: int) -> JsonResponse:
     """What the job's meter shows at a check now; asked again and again by a page that is being played."""
-    play, key = request.GET.get("play", "")[:40], request.GET.get("check", "")
+    play, key = request.POST.get("play", "")[:40], request.POST.get("check", "")
     try:
-        return JsonResponse(watching.look(pk, play, key, leads="leads" in request.GET))
+        return JsonResponse(watching.look(pk, play, key, leads="leads" in request.POST))
     except BadInput as error:
         return JsonResponse({"why": error.plain}, status=422)
     except Blocked as error:

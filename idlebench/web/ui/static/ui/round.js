@@ -131,8 +131,8 @@
   const post = async () => {
     if (sending || !waiting.length || halted) return;
     sending = true;
-    // at most one request a second: what comes meanwhile goes with the next
-    const pause = 1000 - (Date.now() - sent);
+    // at most one request a second: what comes meanwhile goes with the next; under power nothing waits
+    const pause = facts.live ? 0 : 1000 - (Date.now() - sent);
     if (pause > 0) await new Promise((done) => setTimeout(done, pause));
     sent = Date.now();
     const some = [...waiting];
@@ -248,12 +248,13 @@
 
   // ---- a meter that is asked four times a second: what stands still is the reading. Where leads in the air would pass, contact is
   // shown first and a key confirms; the server keeps what the meter showed and judges it.
-  let watched = null, metering = false;
+  let watched = null, metering = false, ready = "";
   const readable = (one) => one && facts.meter.includes(one.key) && one.by !== "look";
   const poll = async () => {
     clearTimeout(watched?.timer);
     watched = null;
-    const one = items[at], waits = { ready: false };
+    const one = items[at], waits = {};
+    if (ready !== one?.key) ready = "";
     find("shown").hidden = !metering || !readable(one);
     find("leads-check").hidden = find("shown").hidden || !one.air || facts.live;
     if (find("shown").hidden || document.hidden || halted) return;
@@ -266,15 +267,16 @@
     } else {
       says("shown").textContent = found.shown;
       says("shown").classList.toggle("failed", found.steady && !found.passes);
-      waits.ready = found.steady && found.contact;
+      ready = found.steady && found.contact ? one.key : "";
       says("contact").textContent = !found.steady ? "wait until it stands still" : !found.contact ? "Leads in the air read the same: put both leads on one point and press C, then to the check." : found.lifted ? "contact shown: Space logs it" : "";
-      if (waits.ready && !found.lifted && open(one)) return give("meter");
+      if (ready && !found.lifted && open(one)) return give("meter");
     }
     waits.timer = setTimeout(poll, found?.why ? 2000 : 250);
   };
-  const look = async (key, more = "") => {
+  const look = async (key, more = {}) => {
     try {
-      const answer = await fetch(`${root.dataset.meter}?play=${play}&check=${encodeURIComponent(key)}${more}`);
+      const body = new URLSearchParams({ play, check: key, ...more });
+      const answer = await fetch(root.dataset.meter, { method: "POST", body, headers: { "X-CSRFToken": token() } });
       return answer.status < 500 ? await answer.json() : null;
     } catch {
       return null;
@@ -290,7 +292,7 @@
   });
   find("leads-check").addEventListener("click", async () => {
     find("leads-check").blur();
-    const found = await look(items[at].key, "&leads=1");
+    const found = await look(items[at].key, { leads: 1 });
     says("contact").textContent = found === null ? "The meter cannot be reached." : found.why || (found.contact ? `The leads touch: ${found.shown}. Now to the check.` : `${found.shown} across the leads: they do not touch.`);
   });
   document.addEventListener("visibilitychange", () => poll());
@@ -298,7 +300,7 @@
   // ---- keys and buttons
   const yes = () => {
     const one = items[at];
-    if (one && (facts.asks_meter || (metering && readable(one) && watched?.ready))) return give("meter");
+    if (one && (facts.asks_meter || (metering && readable(one) && ready === one.key))) return give("meter");
     if (one && ACT[one.by]) give(one.by === "tone" ? "beeps" : "yes");
   };
   const no = () => {
