@@ -47,7 +47,7 @@ def guards(check: Check) -> str:
 #: Whom a check guards, and after what it is asked, in words.
 SAID = {
     PERSON: "guards a person: always asked",
-    DEAR: "guards the machine: asked after work near it",
+    DEAR: "guards the machine: asked after work that may have changed it",
     TIME: "saves time: asked after work near it",
 }
 
@@ -154,7 +154,7 @@ class Round:
     by: str = ""
 
 
-#: Rounds without power, in the order in which they are played: key, title, what Space means, and what belongs to them.
+#: Rounds without power: key, title, what Space means, and what belongs to them; a check is of the first that holds it.
 _COLD: tuple[tuple[str, str, str, Callable[[Check], bool]], ...] = (
     ("empty", "Empty the reservoirs", "", lambda c: c.fact in (DISCHARGED, CLIPPED)),
     ("mains", "Plug, fuse, earth", "look", lambda c: c.fact in (MAINS_SIDE, FUSE_WHOLE)),

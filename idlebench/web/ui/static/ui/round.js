@@ -76,6 +76,7 @@
       find("form").hidden = one.by !== "number";
       find("why").hidden = true;
       for (const name of ["round-left", "round-typed"]) document.getElementById(name).value = "";
+      document.getElementById("round-typed").removeAttribute("aria-invalid");
       if (voice) speak(one);
     }
     find("no").hidden = one.by === "number";
@@ -197,6 +198,12 @@
       go(place < 0 ? at : place);
       const lost = more.length === 1 ? " 1 answer after it was not logged." : more.length ? ` ${more.length} answers after it were not logged.` : "";
       stop(`${told.stop.why} ${told.stop.opens}${lost}`.trim());
+      // what was not understood stands in its field again, marked
+      const refused = rest.find((one) => one.check === told.stop.check && items[at]?.by !== "look" && !["beeps", "meter"].includes(one.typed));
+      if (refused) {
+        type(refused.typed, !facts.live);
+        document.getElementById("round-typed").setAttribute("aria-invalid", "true");
+      }
     } else {
       save();
       write(find("said"), told.told.map((one) => one.words).filter(Boolean).pop());
@@ -311,11 +318,11 @@
     find("why").hidden = false;
     document.getElementById("round-note").focus();
   };
-  const type = (text = "") => {
+  const type = (text = "", focus = true) => {
     find("form").hidden = false;
     const field = document.getElementById("round-typed");
     field.value = text;
-    field.focus();
+    if (focus) field.focus();
   };
   find("act").addEventListener("click", yes);
   find("no").addEventListener("click", no);
