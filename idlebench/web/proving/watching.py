@@ -73,10 +73,9 @@ def look(unit: int, play: str, key: str, *, leads: bool = False) -> dict[str, ob
         return _leads(state, watch)
     value, watch.mark = metered.value_of(state, check)
     now = time.monotonic()
-    if key not in watch.samples:
-        # the leads have moved on: what stood on another point says nothing of this one
-        watch.samples = {key: []}
-    watch.samples[key] = [*watch.samples[key], Sample(value, now)][-SAMPLES:]
+    # what stood still at the point before may still be on its way here; what is older than that counts no more
+    fresh = {point: some for point, some in watch.samples.items() if now - some[-1].at <= LASTS}
+    watch.samples = {**fresh, key: [*fresh.get(key, ()), Sample(value, now)][-SAMPLES:]}
     still, shown = steady(watch.samples[key]), "OL" if math.isinf(value) else show(value, check.unit)
     return {
         "shown": shown,
