@@ -73,8 +73,8 @@ def joined_by(nodes: Iterable[Node]) -> dict[str, frozenset[str]]:
     """What is on one net with a part, by reference; ground and supplies join everything, and are left out.
 
     >>> some = [Node('N1', 'C5', '1'), Node('N1', 'U2', '7'), Node('GND', 'C5', '2'), Node('GND', 'U9', '8')]
-    >>> {ref: sorted(others) for ref, others in joined_by(some).items()}
-    {'C5': ['U2'], 'U2': ['C5']}
+    >>> sorted((ref, sorted(others)) for ref, others in joined_by(some).items())
+    [('C5', ['U2']), ('U2', ['C5'])]
     """
     nets: dict[str, set[str]] = {}
     for node in nodes:
