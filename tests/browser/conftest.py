@@ -73,3 +73,15 @@ def page(browser: Browser, server, db) -> Iterator[Page]:
     yield page
     context.close()
     assert not wrong, wrong
+
+
+@pytest.fixture
+def phone(browser: Browser, server, db) -> Iterator[Page]:
+    """A phone in one hand, whose network may go."""
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server
+    )
+    page = context.new_page()
+    page.set_default_timeout(10_000)
+    yield page
+    context.close()

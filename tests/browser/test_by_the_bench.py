@@ -3,24 +3,12 @@
 import re
 
 import pytest
-from playwright.sync_api import Browser, Locator, Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from idlebench.web.unit.state import unit_state
 from tests.web.helpers import before_power, pass_up_to, settle, wait_out
 
 pytestmark = pytest.mark.django_db(transaction=True)
-
-
-@pytest.fixture
-def phone(browser: Browser, server):
-    """A phone in one hand."""
-    context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server
-    )
-    page = context.new_page()
-    page.set_default_timeout(10_000)
-    yield page
-    context.close()
 
 
 class Thumb:

@@ -24,17 +24,6 @@ def cold(surveyed):
 
 
 @pytest.fixture
-def phone(browser: Browser, server):
-    context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server
-    )
-    page = context.new_page()
-    page.set_default_timeout(10_000)
-    yield page
-    context.close()
-
-
-@pytest.fixture
 def desk(browser: Browser, server, db):
     """A page whose network may go: what it cannot reach is no error of its scripts."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server)
@@ -127,6 +116,23 @@ def test_a_press_on_a_button_or_in_a_field_answers_once(page: Page, cold):
     page.keyboard.press("Enter")
     assert logged(cold, before + 2) == before + 2
     assert Reading.objects.filter(unit=cold).last().typed == "no"
+
+
+def test_a_reading_that_was_not_understood_stands_in_its_field_again(page: Page, cold):
+    rail = next(c for c in left(cold) if c.key.startswith("cold.rail."))
+    opened(page, cold, f"cold&check={rail.key.replace('+', '%2B')}")
+    before = Reading.objects.filter(unit=cold).count()
+    page.keyboard.type("81o")
+    page.keyboard.press("Enter")
+    field = page.locator("#round-typed")
+    expect(field).to_have_attribute("aria-invalid", "true")
+    expect(field).to_have_value("81o")
+    expect(field).to_be_focused()
+    expect(page.locator("[data-in=point]")).to_have_text(rail.point)
+    assert Reading.objects.filter(unit=cold).count() == before
+    field.fill("816")
+    page.keyboard.press("Enter")
+    assert logged(cold, before + 1) == before + 1
 
 
 def test_the_network_goes_for_a_minute_in_mid_round_on_a_phone(phone: Page, cold):

@@ -316,6 +316,16 @@ def test_an_open_rail_by_the_meter_needs_contact_and_finite_ohms_show_it(client,
         assert bool(page.send(page.answer(rail, "meter"))["told"]) is counts
 
 
+def test_what_the_meter_stood_at_is_kept_while_the_next_point_is_looked_at(client, metering, monkeypatch):
+    page = Page(client, metering)
+    one, two = [c for c in checks(metering) if c.key.startswith("cold.rail.")][:2]
+    Meter(monkeypatch, *[900.0] * 3, 400.0)
+    for check in (one, one, one, two):
+        client.post(reverse("round_meter", args=[metering.pk]), {"play": page.name, "check": check.key})
+    told = page.send(page.answer(one, "meter"))
+    assert told["told"][0]["typed"] == "900"
+
+
 def test_what_the_meter_showed_elsewhere_answers_nothing(client, metering, monkeypatch):
     """A reading of one point, of another page, or of a while ago."""
     page = Page(client, metering)

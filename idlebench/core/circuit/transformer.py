@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -143,6 +144,7 @@ def tap(mains: float, tap_volts: float, winding_volts: float) -> Calculation:
     )
 
 
+@lru_cache(maxsize=256)
 def adapter_supply(volts: float, current: float, frequency: float = 50.0) -> tuple[Supply, Settled]:
     """The insides of an unregulated DC adapter by its label: the winding whose loaded average is the label.
 

@@ -145,24 +145,23 @@ STANDS = "it passed before, and no work was near it since"
 class Round:
     """Checks that are done without moving.
 
-    key, title: of the round. checks: all of it, in order. by: what Space means in it: "look", "tone" or "" where a number is typed.
+    key, title: of the round. checks: all of it, in order.
     """
 
     key: str
     title: str
     checks: tuple[Check, ...]
-    by: str = ""
 
 
-#: Rounds without power: key, title, what Space means, and what belongs to them; a check is of the first that holds it.
-_COLD: tuple[tuple[str, str, str, Callable[[Check], bool]], ...] = (
-    ("empty", "Empty the reservoirs", "", lambda c: c.fact in (DISCHARGED, CLIPPED)),
-    ("mains", "Plug, fuse, earth", "look", lambda c: c.fact in (MAINS_SIDE, FUSE_WHOLE)),
-    ("polarity", "Polarity", "look", lambda c: c.fact == POLARITY),
-    ("close", "Before the lid goes on", "look", lambda c: c.fact in (MAINS_READ, INSIDE)),
-    ("looks", "Visual checks", "look", lambda c: c.seen),
-    ("tone", "Continuity by tone", "tone", lambda c: c.kind == "continuity" and not c.safety),
-    ("rails", "Rails and junctions", "", lambda c: True),
+#: Rounds without power: key, title, and what belongs to them; a check is of the first that holds it.
+_COLD: tuple[tuple[str, str, Callable[[Check], bool]], ...] = (
+    ("empty", "Empty the reservoirs", lambda c: c.fact in (DISCHARGED, CLIPPED)),
+    ("mains", "Plug, fuse, earth", lambda c: c.fact in (MAINS_SIDE, FUSE_WHOLE)),
+    ("polarity", "Polarity", lambda c: c.fact == POLARITY),
+    ("close", "Before the lid goes on", lambda c: c.fact in (MAINS_READ, INSIDE)),
+    ("looks", "Visual checks", lambda c: c.seen),
+    ("tone", "Continuity by tone", lambda c: by_tone(c)),
+    ("rails", "Rails and junctions", lambda c: True),
 )
 #: The order in which they are played: what is looked at before what is read, the lid last.
 _ORDER = ("empty", "mains", "polarity", "looks", "rails", "tone", "close")
@@ -181,16 +180,15 @@ def rounds_of(step: PowerStep, checks: Iterable[Check], case: str = "") -> tuple
     """
     checks = tuple(checks)
     if step.key != "cold":
-        return (Round(key=step.key, title=step.title, checks=checks, by="look"),) if checks else ()
+        return (Round(key=step.key, title=step.title, checks=checks),) if checks else ()
     found: dict[str, list[Check]] = {key: [] for key in _ORDER}
-    told = {key: (title, by) for key, title, by, _ in _COLD}
+    titles = {key: title for key, title, _ in _COLD}
     for check in checks:
-        found[next(key for key, _, _, holds in _COLD if holds(check))].append(check)
+        found[next(key for key, _, holds in _COLD if holds(check))].append(check)
     return tuple(
         Round(
             key=key,
-            title=told[key][0] + (f", {case}" if case and key == "mains" else ""),
-            by=told[key][1],
+            title=titles[key] + (f", {case}" if case and key == "mains" else ""),
             checks=tuple(found[key]),
         )
         for key in _ORDER

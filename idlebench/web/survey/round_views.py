@@ -38,7 +38,7 @@ def measure_round(request: HttpRequest, pk: int) -> HttpResponse:
         "drawings": [{"board": board, "of": board.row.name, **board_picture(board, side=side, devices=True)} for side in sides],
         "facts": {
             "items": items, "seen": state.last_event, "live": False, "meter": [], "measuring": True,
-            "asks_meter": bool(state.job.meter), "begin": request.GET.get("part", ""),
+            "asks_meter": bool(state.job.meter), "begin": request.GET.get("check") or request.GET.get("part", ""),
         },
     }  # fmt: skip
     return render(request, "survey/measure_round.html", context)

@@ -11,7 +11,7 @@
   const id = () => [...crypto.getRandomValues(new Uint8Array(12))].map((n) => n.toString(16).padStart(2, "0")).join("");
   const play = id(), kept = `round:${root.dataset.unit}:${root.dataset.step}:`;
   const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
-  let seen = facts.seen, at = 0, shown = null, waiting = [], sending = false, sent = 0, halted = false, retry = 0;
+  let seen = facts.seen, at = 0, shown = null, waiting = [], sending = false, sent = 0, retry = 0;
 
   const open = (one) => one.state !== "passed" && one.state !== "look twice" && !one.pending;
   const now = () => ({ wall: Date.now(), steady: performance.now() });
@@ -100,7 +100,7 @@
 
   // ---- answers
   const answer = (one, typed, note = "") => {
-    if (halted || one.pending) return false;
+    if (one.pending) return false;
     one.pending = { key: id(), check: one.key, typed, of: one.of, note, seen, page: play, ...now() };
     if (facts.measuring) Object.assign(one.pending, { left: document.getElementById("round-left").value.trim(), in_circuit: document.getElementById("round-in-circuit").checked });
     waiting.push(one.pending);
@@ -130,7 +130,7 @@
   };
 
   const post = async () => {
-    if (sending || !waiting.length || halted) return;
+    if (sending || !waiting.length) return;
     sending = true;
     // at most one request a second: what comes meanwhile goes with the next; under power nothing waits
     const pause = facts.live ? 0 : 1000 - (Date.now() - sent);
@@ -264,7 +264,7 @@
     if (ready !== one?.key) ready = "";
     find("shown").hidden = !metering || !readable(one);
     find("leads-check").hidden = find("shown").hidden || !one.air || facts.live;
-    if (find("shown").hidden || document.hidden || halted) return;
+    if (find("shown").hidden || document.hidden) return;
     watched = waits;
     const found = await look(one.key);
     if (watched !== waits || !metering || items[at] !== one) return;
