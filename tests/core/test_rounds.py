@@ -11,7 +11,7 @@ from idlebench.core.board.parts import Fitted
 from idlebench.core.prove import BoardFacts, Event, Proof, Record
 from idlebench.core.prove import record as r
 from idlebench.core.prove.facts import DISCHARGED, MAINS_SIDE
-from idlebench.core.prove.near_work import is_near, subject_of
+from idlebench.core.prove.near_work import Near, subject_of
 from idlebench.core.prove.rounds import (
     DEPTHS,
     FULL,
@@ -111,7 +111,7 @@ def test_what_has_no_known_place_is_near_everything(what, near):
     unit = proven(board(parts=[*PARTS, SOMEWHERE]))
     event = Event(**{"kind": r.SWAP, "at": 500.0, "board": "b1", **what})
     check = unit.check("cold.pin.b1.u2.7")
-    assert is_near(check, [event], unit.boards) is near
+    assert Near(unit.boards).any(check, [event]) is near
     assert (check.key in replace(unit, record=unit.record.with_(event)).left_out) is not near
 
 
@@ -252,7 +252,7 @@ def test_connectors_of_a_board_that_was_worked_on_were_pulled():
     one = proven(replace(board(), chips=(*board().chips, read_chip("J1 plug 20x8 at 300,20 gnd 1 +12V 2"))))
     event = Event(kind=r.SWAP, at=500.0, row="p1", board="b1")
     check, far = one.check("cold.pin.b1.j1.2"), one.check("cold.pin.b1.u9.14")
-    assert is_near(check, [event], one.boards) and not is_near(far, [event], one.boards)
+    assert Near(one.boards).any(check, [event]) and not Near(one.boards).any(far, [event])
 
 
 def test_what_is_on_one_signal_net_with_the_part_is_near():

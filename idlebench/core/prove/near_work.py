@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -52,40 +53,87 @@ def subject_of(check: Check) -> Subject | None:
     return Subject(chip=hit[1], pin=hit[2]) if hit and not check.safety else None
 
 
-def is_near(check: Check, work: Iterable[Event], boards: Sequence[BoardFacts]) -> bool:
-    """Whether any of the work was near what a check reads.
+@dataclass(frozen=True, kw_only=True)
+class _Around:
+    """What lies around a part that was worked on: volts of the rails there, the chips that are near, the chip at its rail's far end.
 
-    Args:
-        check: one with a subject.
-        work: swaps, swaps taken back and repairs.
-        boards: of the unit, as they are now.
-
-    Returns:
-        Whether it was; True where nobody can say.
+    None stands for what nobody knows, and is near everything.
     """
-    subject = subject_of(check)
-    if subject is None:
-        return True
-    by_id = {board.id: board for board in boards}
-    named = [board for board in boards if board.name == check.board]
-    own = named[0] if len(named) == 1 else None
-    return any(_near(subject, own, by_id.get(event.board), event) for event in work)
+
+    rails: frozenset[float | None]
+    chips: frozenset[str] | None
+    far: str = ""
+    volts: float | None = None
 
 
-def _near(subject: Subject, own: BoardFacts | None, board: BoardFacts | None, event: Event) -> bool:
-    part = next((p for p in board.parts if board.rows.get(p.ref) == event.row), None) if board else None
-    if own is None or board is None or part is None or part.x is None or part.y is None:
-        # a board that is out, a repair, a part that is no capacitor or has no place: it may have been anywhere
-        return True
-    if subject.rail:
-        rails = {rail for one in (part, *_neighbours(board, part)) for rail in _rails_of(one)}
-        return "" in rails or any(_same(rail, subject.rail) for rail in rails)
-    return own is board and _chip_near(subject, board, part)
+class Near:
+    """Whether work on a unit was near what a check reads. What lies around each place is found once.
+
+    boards: of the unit, as they are now.
+    """
+
+    def __init__(self, boards: Sequence[BoardFacts]) -> None:
+        self._by_id = {board.id: board for board in boards}
+        named = Counter(board.name for board in boards)
+        self._by_name = {board.name: board for board in boards if named[board.name] == 1}
+        self._around: dict[tuple[str, str], _Around | None] = {}
+
+    def any(self, check: Check, work: Iterable[Event]) -> bool:
+        """Whether any of the work was near what a check reads.
+
+        Args:
+            check: one with a subject.
+            work: swaps, swaps taken back and repairs.
+
+        Returns:
+            Whether it was; True where nobody can say.
+        """
+        subject = subject_of(check)
+        if subject is None:
+            return True
+        own = self._by_name.get(check.board)
+        return any(own is None or self._one(subject, own, event) for event in work)
+
+    def _one(self, subject: Subject, own: BoardFacts, event: Event) -> bool:
+        key = (event.board, event.row)
+        if key not in self._around:
+            self._around[key] = _around(self._by_id.get(event.board), event.row)
+        around = self._around[key]
+        if around is None:
+            # a board that is out, a repair, a part that is no capacitor or has no place: it may have been anywhere
+            return True
+        if subject.rail:
+            return None in around.rails or rail_volts(subject.rail) in around.rails
+        if own is not self._by_id[event.board]:
+            return False
+        if is_plug(subject.chip) or around.chips is None or subject.chip in around.chips:
+            # whoever worked on the board pulled its connectors
+            return True
+        chip = next((one for one in own.chips if one.pins and one.ref == subject.chip), None)
+        if chip is None:
+            return True
+        pin = next((pin for pin in chip.pins if pin.number == subject.pin), None)
+        far = chip.ref == around.far and pin is not None and pin.is_ == "supply"
+        return far and rail_volts(pin.rail) == around.volts
 
 
-def _same(one: str, other: str) -> bool:
-    """Whether two rails may be one: the same volts, for a name may be left out on a part."""
-    return rail_volts(one) == rail_volts(other)
+def _around(board: BoardFacts | None, row: str) -> _Around | None:
+    """What lies around the place of a row; None where nobody can say."""
+    part = next((p for p in board.parts if board.rows.get(p.ref) == row), None) if board else None
+    if board is None or part is None or part.x is None or part.y is None:
+        return None
+    rails = frozenset(rail_volts(rail) for one in (part, *_neighbours(board, part)) for rail in _rails_of(one))
+    told = [chip for chip in board.chips if chip.pins]
+    if any(one.x is None for one in told) or not part.rail:
+        return _Around(rails=rails, chips=None)
+    gaps = {chip.ref: _to_chip(part, chip) for chip in told}
+    chips = {ref for ref, gap in gaps.items() if gap <= NEAR} | set(board.joined.get(part.ref, ()))
+    # of chips that are equally near each is the nearest
+    chips |= {ref for ref, gap in gaps.items() if gap == min(gaps.values())}
+    volts = rail_volts(part.rail)
+    on_rail = [c.ref for c in told if any(rail_volts(pin.rail) == volts for pin in c.pins if pin.is_ == "supply")]
+    far = max(on_rail, key=lambda ref: (gaps[ref], ref), default="")
+    return _Around(rails=rails, chips=frozenset(chips), far=far, volts=volts)
 
 
 def _rails_of(thing: object) -> Iterator[str]:
@@ -132,24 +180,3 @@ def _to_chip(part: Fitted, chip: Chip) -> float:
     half = max(chip.width, chip.height) / 2
     aside = max(abs(part.x - chip.x) - half, 0.0), max(abs(part.y - chip.y) - half, 0.0)
     return math.hypot(*aside) - _radius(part)
-
-
-def _chip_near(subject: Subject, board: BoardFacts, part: Fitted) -> bool:
-    """Whether a chip is the nearest to the work or a neighbour of it, or its pin the one at the far end of the part's rail."""
-    if is_plug(subject.chip):
-        # whoever worked on the board pulled its connectors
-        return True
-    told = [chip for chip in board.chips if chip.pins]
-    chip = next((one for one in told if one.ref == subject.chip), None)
-    if chip is None or any(one.x is None for one in told) or not part.rail:
-        return True
-    if chip.ref in board.joined.get(part.ref, ()):
-        return True
-    if _to_chip(part, chip) <= min(NEAR, *(_to_chip(part, one) for one in told)):
-        return True
-    nearest = min(told, key=lambda one: (_to_chip(part, one), one.ref))
-    on_rail = [one for one in told if any(_same(pin.rail, part.rail) for pin in one.pins if pin.is_ == "supply")]
-    far = max(on_rail, key=lambda one: (_to_chip(part, one), one.ref), default=None)
-    pin = next((pin for pin in chip.pins if pin.number == subject.pin), None)
-    at_far_end = chip is far and pin is not None and pin.is_ == "supply" and _same(pin.rail, part.rail)
-    return chip is nearest or at_far_end

@@ -15,7 +15,7 @@ from .checks import BoardFacts, Check, PowerStep
 from .clock import Moment
 from .facts import CLIPPED, DISCHARGED, FUSE_WHOLE, INSIDE, MAINS_READ, MAINS_SIDE, POLARITY
 from .low_voltage import why_not_low
-from .near_work import is_near, subject_of
+from .near_work import Near, subject_of
 from .record import IMPORTED, MEND, PART, RESTORED, SWAP, SWAP_BACK, Event, Record
 from .status import status_of, voiding
 
@@ -104,7 +104,8 @@ def left_out(
     found: dict[str, str] = {}
     without: dict[tuple[Event, ...], Record] = {}
     work = [event for event in record.events if event.kind in _WORK]
-    unsure = _described_since(record)
+    unsure, near = _described_since(record), Near(boards)
+    sure = [event for event in work if event not in unsure]
     for check in checks:
         if subject_of(check) is None:
             continue
@@ -112,7 +113,7 @@ def left_out(
             found[check.key] = ONE_WAY
             continue
         # where a place was described anew since the work on it, nobody can say what the work was near
-        far = tuple(event for event in work if event not in unsure and not is_near(check, (event,), boards))
+        far = tuple(event for event in sure if not near.any(check, (event,)))
         if record.last(check) is None:
             if depth == SHORT and guards(check) == TIME and not check.live and len(far) == len(work):
                 found[check.key] = NOT_NEAR
