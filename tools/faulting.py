@@ -104,7 +104,7 @@ def search(
 
 def among(found: RankedSuspects, ref: str, first: int = 3) -> bool:
     """Whether a part is among the first that are named, alone or in a pair."""
-    return any(ref in s.ref.split(" + ") for s in found.suspects[:first])
+    return any(ref in s.ref.split(" + ") for s in found.named[:first])
 
 
 def cured(bench: Bench, picked: Sequence[Hypothesis], most: int = 6) -> tuple[int, int, bool]:
@@ -117,7 +117,7 @@ def cured(bench: Bench, picked: Sequence[Hypothesis], most: int = 6) -> tuple[in
     while left:
         found, _ = search(bench, tuple(f for one in left for f in one.faults), most - took)
         took += len(found) - 1
-        named = found[-1].suspects[0].ref.split(" + ")
+        named = found[-1].named[0].ref.split(" + ")
         hit = [one for one in left if one.ref in named]
         if not hit:
             return len(picked) - len(left), took, False

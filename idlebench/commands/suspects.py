@@ -8,6 +8,7 @@ import io
 import json
 from pathlib import Path
 
+from ..core.faults.severity import Severity
 from ..core.refusal import BadInput
 from ..core.text.quantity import read
 from .bench import made_for, supply_of, text_of
@@ -53,9 +54,20 @@ def run(args: argparse.Namespace) -> int:
     if args.json:
         told = {
             "suspects": [
-                {"ref": s.ref, "failure": s.failure, "share": round(s.share, 4), "for": list(s.speaks_for), "against": list(s.against)}
+                {
+                    "ref": s.ref, "failure": s.failure, "share": round(s.share, 6), "for": list(s.speaks_for),
+                    "against": list(s.against), "severity": _severity(s.severity),
+                }
                 for s in found.suspects
             ],
+            "sound": round(found.sound, 6),
+            "none": round(found.none, 6),
+            "pairs": [
+                {"refs": p.ref.split(" + "), "failures": p.failure.split(" + "), "share": round(p.share, 6)}
+                for p in found.pairs
+            ],
+            "fitted": {"mains": round(found.fitted.mains, 1), "loads": {r: round(a, 3) for r, a in found.fitted.loads.items()}}
+            if found.fitted else None,
             "next": [
                 {
                     "point": f.asked.typed, "what": f.asked.what, "bits": round(f.bits, 3), "minutes": f.minutes,
@@ -67,17 +79,29 @@ def run(args: argparse.Namespace) -> int:
         }  # fmt: skip
         print(json.dumps(told, ensure_ascii=False, indent=1))
         return 0
-    if found.unexplained:
-        print("Nothing in these lines explains it.")
+    if found.sound >= 0.005:
+        print(f"{found.sound:6.1%}  nothing is wrong here")
+    if found.none >= 0.005:
+        print(f"{found.none:6.1%}  none of the parts in these lines" + (" alone" if found.pairs else ""))
+    for p in found.pairs[:3]:
+        print(f"        two at once, {p.share:.1%} of what two explain: {p.words}")
     for s in found.suspects[:6]:
         print(
             f"{s.share:6.1%}  {s.words}"
+            + (f": {s.severity.words}" if s.severity and s.share >= 0.05 else "")
             + "".join(f"\n         + {w}" for w in s.speaks_for)
             + "".join(f"\n         - {w}" for w in s.against)
         )
     for f in following:
         print(f"next: {f.asked.typed} {f.asked.what}, {f.bits:.2f} bits in {f.minutes:g} min")
     return 0
+
+
+def _severity(one: Severity | None) -> dict[str, object] | None:
+    """How far a suspect has drifted, in JSON; null for what does not drift."""
+    if one is None:
+        return None
+    return {"what": one.what, "value": one.value, "low": one.low, "high": one.high, "unit": one.unit}
 
 
 def _readings(file: Path, bench: object, state: object) -> list[object]:

@@ -310,7 +310,7 @@ def test_the_same_seed_gives_the_same_readings_and_draws():
     ("read", "text", "said"),
     [
         (read_truth, "C1 melted", "a fault of C1"), (read_truth, "C1 cap", "a number after"), (read_truth, "Z9 open", "a reference"),
-        (read_truth, "C1 cap -4u", "read “-4u”"), (read_truth, "load +5V", "load, a rail and short"), (read_truth, "C1 cap 4u\nC2 esr x", "line 2"),
+        (read_truth, "C1 cap -4u", "read “-4u”"), (read_truth, "load +5V", "load, a rail, and short or how many times its load"), (read_truth, "C1 cap 4u\nC2 esr x", "line 2"),
         (read_state, "mains", "off, mains, lamp"), (read_state, "load heavy", "off, mains"), (read_state, "lamp -4W", "lamp"),
         (read_state, "step C1 on", "a rail"), (read_state, "mains 230V 5Hz", "frequency"), (read_fuse, "big", "a fuse as it is marked"),
     ],

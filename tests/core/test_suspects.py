@@ -73,14 +73,14 @@ def test_a_drift_between_two_severities_is_explained_and_told_in_numbers(flyback
         for what in ("dc", "ripple_switching")
     ]
     found = flyback.look(read, (), ON)
-    assert found.suspects[0].ref == "C18" and not found.unexplained and not found.pairs and not found.sound
+    assert found.suspects[0].ref == "C18" and not found.unexplained and not found.pairs and not found.nothing_wrong
     assert any("ripple_switching" in line and "explains" in line for line in found.suspects[0].speaks_for)
 
 
 def test_two_at_once_only_where_no_single_one_explains(flyback):
     """310 mV on a rail with two stores: no one of them gives over 140 mV; both dried do."""
     found = flyback.look([dc("+5 V", 4.98), dc("+5 V", 0.31, "ripple_switching"), dc("+12 V", 11.9)], (), ON)
-    assert found.pairs and set(found.suspects[0].ref.split(" + ")) == {"C14", "C15"}
+    assert found.pairs and set(found.pairs[0].ref.split(" + ")) == {"C14", "C15"}
     assert not flyback.look([dc("+5 V", 4.98), dc("+12 V", 11.9)], (), ON).pairs
     # a sign at a part speaks among the pairs, too
     seen = [
@@ -93,7 +93,7 @@ def test_two_at_once_only_where_no_single_one_explains(flyback):
     assert plain.pairs and smoked.pairs
 
     def share(found, ref):
-        return sum(s.share for s in found.suspects if ref in s.ref.split(" + "))
+        return sum(s.share for s in found.pairs if ref in s.ref.split(" + "))
 
     assert share(smoked, "C15") > share(plain, "C15")
 
@@ -101,7 +101,7 @@ def test_two_at_once_only_where_no_single_one_explains(flyback):
 def test_what_nothing_explains_is_said_and_what_is_sound_too(flyback):
     assert flyback.look([dc("+5 V", 5.0), dc("+12 V", 3.3), dc("−12 V", -31.0)], (), ON).unexplained
     sound = flyback.look([dc("+5 V", 5.0), dc("+12 V", 12.0)], (), ON)
-    assert sound.sound and not sound.unexplained
+    assert sound.nothing_wrong and not sound.unexplained
 
 
 def test_the_next_measurement_is_safe_and_tells_them_apart(flyback):
@@ -153,13 +153,17 @@ def test_the_command(tmp_path, capsys):
         return SimpleNamespace(returncode=code, stdout=told.out, stderr=told.err)
 
     said = json.loads(ask("--seen", str(tmp_path / "seen.txt"), "--readings", str(tmp_path / "r.csv"), "--json").stdout)
-    assert set(said) == {"suspects", "next", "unexplained"} and said["unexplained"] is False
+    assert (
+        set(said) == {"suspects", "next", "unexplained", "sound", "none", "pairs", "fitted"}
+        and said["unexplained"] is False
+    )
     first = said["suspects"][0]
     assert (
-        set(first) == {"ref", "failure", "share", "for", "against"}
+        set(first) == {"ref", "failure", "share", "for", "against", "severity"}
         and (first["ref"], first["failure"]) == ("R5", "open")
         and first["share"] > 0.9
     )
+    assert sum(s["share"] for s in said["suspects"]) + said["sound"] + said["none"] == pytest.approx(1.0, abs=1e-4)
     asked = json.loads(ask("--seen", str(tmp_path / "seen.txt"), "--json").stdout)["next"][0]
     assert set(asked) == {"point", "what", "bits", "minutes", "outcomes"} and asked["bits"] > 0
     for text, words in (("R5,ohms,OL,", "everything off"), ("C99,dc,1,", "row 2"), ("+5V,dc,lots,", "row 2")):

@@ -13,6 +13,7 @@ from ..simulate.rectifier import Floats
 from ..simulate.state import State
 from ..simulate.truth import Fault
 from ..text.quantity import show
+from .severity import Severity
 
 #: What is said speaks for or against a suspect from so many times the likelihood of all together.
 SPEAKS = 1.5
@@ -53,6 +54,7 @@ class Suspect:
     against: tuple[str, ...]
     place: str = ""
     faults: tuple[Fault, ...] = ()
+    severity: Severity | None = None
 
     @property
     def words(self) -> str:
@@ -65,16 +67,49 @@ class Suspect:
 
 
 @dataclass(frozen=True)
-class RankedSuspects:
-    """All suspects, the likeliest first. unexplained: nothing in the lines explains what was read. pairs: two faults at once.
+class Fitted:
+    """What was not known, as the readings have it: V of the mains, and A of each rail's load."""
 
-    sound: a supply with nothing wrong explains it all.
+    mains: float
+    loads: Mapping[str, float]
+
+
+@dataclass(frozen=True)
+class RankedSuspects:
+    """All single suspects, the likeliest first: their shares add up to one with those of sound and none.
+
+    unexplained: none leads, nothing in the lines explains what was read. pairs: two faults at once where no single one explains,
+    their shares of one among themselves; what they explain lies inside none. sound: the share of nothing being wrong. none: of
+    something being wrong that the lines do not tell. sound_fits: a supply with nothing wrong would be accepted by its readings alone.
     """
 
     suspects: tuple[Suspect, ...]
     unexplained: bool
-    pairs: bool = False
-    sound: bool = False
+    pairs: tuple[Suspect, ...] = ()
+    sound: float = 0.0
+    none: float = 0.0
+    fitted: Fitted | None = None
+    sound_fits: bool = False
+
+    @property
+    def named(self) -> tuple[Suspect, ...]:
+        """What is shown first: pairs where only they explain, else single suspects."""
+        return self.pairs or self.suspects
+
+    @property
+    def sound_percent(self) -> int:
+        """How sure it is that nothing is wrong, in whole per cent."""
+        return round(100 * self.sound)
+
+    @property
+    def none_percent(self) -> int:
+        """How sure it is that something is wrong which the lines do not tell, in whole per cent."""
+        return round(100 * self.none)
+
+    @property
+    def nothing_wrong(self) -> bool:
+        """Whether a supply with nothing wrong leads."""
+        return self.sound > max(self.none, *(one.share for one in self.suspects), 0.0)
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ from ..simulate.state import State
 from ..simulate.supply import Bench
 from ..text.quantity import show
 from .clues import ClueReading, RankedSuspects
+from .hypotheses import NOTHING_WRONG
 from .suspects import Inquiry
 
 #: Minutes of a measurement by what is read.
@@ -161,18 +162,19 @@ def further(
             ranked.append((bits / minutes, where, asked, bits, minutes, groups))
     ranked.sort(key=lambda one: -one[0])
     return tuple(
-        Further(state=where, asked=asked, bits=bits, minutes=minutes, outcomes=_ends(inquiry, groups, asked))
+        Further(state=where, asked=asked, bits=bits, minutes=minutes, outcomes=_ends(inquiry, groups, asked, weights))
         for _, where, asked, bits, minutes, groups in ranked[:NAMED]
     )
 
 
 def _weights(inquiry: Inquiry, found: RankedSuspects) -> Floats | None:
-    """A share for each single hypothesis, as things stand. Of pairs, each part carries the share of its pairs."""
-    shares: dict[tuple[str, str], float] = {}
-    for suspect in found.suspects:
+    """A share for each single hypothesis, nothing wrong included. Of pairs, each part carries what they explain of none."""
+    shares = {NOTHING_WRONG.suspect: found.sound}
+    singles = ((one, 1.0) for one in found.suspects)
+    for suspect, share in (*singles, *((one, found.none) for one in found.pairs)):
         refs, failures = suspect.ref.split(" + "), suspect.failure.split(" + ")
         for ref, failure in zip(refs, failures, strict=True):
-            shares[ref, failure] = shares.get((ref, failure), 0.0) + suspect.share
+            shares[ref, failure] = shares.get((ref, failure), 0.0) + suspect.share * share
     counts: dict[tuple[str, str], int] = {}
     for one in inquiry.singles:
         counts[one.suspect] = counts.get(one.suspect, 0) + 1
@@ -207,10 +209,12 @@ def _bits(shares: Sequence[float]) -> float:
     return -sum(share * math.log2(share) for share in shares if share > 0)
 
 
-def _ends(inquiry: Inquiry, groups: Sequence[tuple[float, float, list[int]]], asked: Asked) -> tuple[Ends, ...]:
+def _ends(
+    inquiry: Inquiry, groups: Sequence[tuple[float, float, list[int]]], asked: Asked, weights: Floats
+) -> tuple[Ends, ...]:
     told = []
     for value, share, group in sorted(groups, key=lambda one: -one[1])[:TOLD]:
         reads = show(value, UNITS[asked.what]) if math.isfinite(value) else "off the scale"
-        names = dict.fromkeys(inquiry.singles[i].words for i in group)
+        names = dict.fromkeys(inquiry.singles[i].words for i in sorted(group, key=lambda i: -weights[i]))
         told.append(Ends(f"about {reads}" if math.isfinite(value) else reads, share, tuple(names)[:4]))
     return tuple(told)

@@ -11,14 +11,19 @@ from dataclasses import dataclass
 
 from ..circuit.supply_lines import Branch, ConverterIn
 from ..simulate.supply import OF_SOURCE, USUAL, Bench
-from ..simulate.truth import LOAD_SHORT, Fault
+from ..simulate.truth import LOAD, LOAD_SHORT, Fault
 from .outcome import Shop
 
 Add = Callable[..., None]
 #: What is left of a dried store, and times its ESR then; times the ESR where the value stays; Ω of a cracked joint.
-DRIED, WORN, CRACKED = ((0.5, 2.5), (0.25, 6.0), (0.08, 20.0)), (3.0, 8.0, 25.0), (0.1, 0.35, 1.5)
+DRIED = ((0.5, 2.5), (0.36, 4.0), (0.25, 6.0), (0.15, 11.0), (0.08, 20.0))
+WORN, CRACKED = (3.0, 8.0, 25.0), (0.1, 0.35, 1.5)
 #: A value that fell while the ESR stayed.
-FALLEN = (0.5, 0.25, 0.1)
+FALLEN = (0.5, 0.36, 0.25, 0.16, 0.1)
+#: How far a divider or a reference drifts, a share; times the load that is typed.
+DRIFTED, HEAVY = (0.05, 0.12, 0.25), (1.6, 2.5, 4.0)
+#: Ω of a worn fuse holder or switch.
+HOLDER = (1.0, 4.0, 12.0)
 #: How often each kind of place is the cause, as weights; a kind's weight is shared by its places.
 PRIORS: dict[str, float] = {
     "output store": 28, "reservoir": 14, "start store": 9, "joint": 16, "regulator or switch": 6, "diode": 5, "start resistor": 5,
@@ -28,6 +33,7 @@ PRIORS: dict[str, float] = {
 #: How a place's weight is shared by its ways to fail.
 WAYS: dict[str, float] = {
     "dried": 5, "high ESR": 3, "open": 1, "shorted": 1, "cracked": 1, "dead": 2, "blown": 1, "lower value": 1, "tired": 1,
+    "drifted up": 1, "drifted down": 1, "too heavy": 1, "high resistance": 0.5,
 }  # fmt: skip
 SOURCE = (
     "Weights: workshop practice, because nobody counts them for old machines: electrolytics and joints before silicon; a kind's weight is "
@@ -56,7 +62,13 @@ class Hypothesis:
 
     @property
     def words(self) -> str:
-        return f"{self.ref} {self.failure}"
+        return f"{self.ref} {self.failure}".strip()
+
+
+#: That a supply has nothing wrong.
+NOTHING_WRONG = Hypothesis(
+    ref="", failure="nothing is wrong here", place="nothing wrong", severity=0, prior=1.0, faults=()
+)
 
 
 def hypotheses(bench: Bench, shop: Shop | None = None) -> tuple[Hypothesis, ...]:
@@ -115,8 +127,10 @@ def hypotheses(bench: Bench, shop: Shop | None = None) -> tuple[Hypothesis, ...]
     if not bench.outside:
         add("lead or switch", "L1", "open", (Fault("L1", "open"),))
     add("fuse alone", USUAL["fuse"], "blown", (Fault(USUAL["fuse"], "blown"),))
+    add("fuse alone", USUAL["fuse"], "high resistance", *((Fault(USUAL["fuse"], "ohms", ohms),) for ohms in HOLDER))
     for rail in bench.rails:
         add("load on the board", rail, "shorted", (Fault(rail, LOAD_SHORT),))
+        add("load on the board", rail, "too heavy", *((Fault(rail, LOAD, more),) for more in HEAVY))
     return _weighed(found, shop or Shop())
 
 
@@ -126,6 +140,8 @@ def _of_converter(bench: Bench, branch: Branch, fed: ConverterIn, add: Add, stor
     add("regulator or switch", switch, "shorted", (Fault(switch, "short"),))
     add("start resistor", start, "open", (Fault(start, "open"),))
     add("feedback", feedback, "open", (Fault(feedback, "open"),))
+    add("feedback", feedback, "drifted up", *((Fault(feedback, "drift", share),) for share in DRIFTED))
+    add("feedback", feedback, "drifted down", *((Fault(feedback, "drift", -share),) for share in DRIFTED))
     if (ref := bench.start_store(fed)) in bench.stores:
         store("start store", ref)
     for rail in fed.rails:

@@ -48,6 +48,8 @@ OF_PART = ("smoke", "moves when pressed")
 AGAINST = (("fuse whole", "fuse gone"), ("fuse whole", "fuse gone again"), ("fan twitches", "fuse gone"))
 #: How likely a sign is seen where it is there, and where it is not.
 SEEN, FALSE = 0.9, 0.05
+#: Signs of a supply with nothing wrong.
+FINE = ("fuse whole", "fuse good")
 #: A rail is low or high from so far off, ripples from so much of its volts or V, sags by so much; dead is under so much of it.
 OFF, RIPPLES, LEAST_RIPPLE, SAGS, DEAD = 0.05, 0.01, 0.05, 0.04, 0.2
 #: Failures that go as a part warms.

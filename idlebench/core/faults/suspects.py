@@ -1,7 +1,8 @@
 """Which parts explain all that was read: every hypothesis simulated for every reading, in one run for each state of the bench.
 
-A reading's likelihood is a normal of width max(3 % of it, half of what tolerances leave ÷ 1.96, a floor), with a share for a slip
-of the hand. Signs that were seen count as readings that are yes or no. Two faults at once are tried where no single one explains.
+All readings are weighed together: a reading's own error is max(3 % of it, a floor), and mains, loads and tolerances move several at
+once (weighing.py). That nothing is wrong, and that something is wrong which the lines do not know, are weighed as any part is. Signs
+that were seen count as readings that are yes or no. Two faults at once are tried where no single one explains.
 
 Source: Bayes' rule; widths and how rare a pair is: workshop practice, because nobody has counted them: the bench's own draws and a
 meter's least digits.
@@ -10,160 +11,39 @@ meter's least digits.
 from __future__ import annotations
 
 import math
-from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..simulate.expected import draws
 from ..simulate.outcome import Outcome
-from ..simulate.readings import UNITS, Asked, read_values
-from ..simulate.rectifier import MIDDLING, ROUGH, Floats
+from ..simulate.readings import read_values
+from ..simulate.rectifier import MIDDLING, Floats
 from ..simulate.state import State
 from ..simulate.steady_state import run
-from ..simulate.supply import Bench
-from ..simulate.truth import Fault, Values
 from ..text.quantity import show
-from .clues import ClueReading, Mark, RankedSuspects, Said, Suspect, chance, degrees_of
-from .hypotheses import Hypothesis, hypotheses
-from .outcome import Shop
-from .signs import Sign, likelihood
-from .table import Evidence, Place
+from .clues import ClueReading, Fitted, Mark, RankedSuspects, Said, Suspect, chance, degrees_of
+from .hypotheses import NOTHING_WRONG, Hypothesis
+from .predictions import Predictions
+from .severity import Severity, Step, severity_of
+from .signs import FALSE, FINE, Sign, likelihood
+from .weighing import FAR, SLIP, covariance, fitted, unknown, weigh
 
-Ints = NDArray[np.int_]
-#: Width of a reading: share of it, and floors by unit; and how often a hand slips.
-SHARE, FLOORS, FLOOR_RIPPLE, SLIP = (
-    0.03,
-    {"V": 0.020, "Ω": 0.05, "A": 0.005, "F": 1e-9, "%": 3.0, "°C": 2.0},
-    0.003,
-    0.02,
-)
-#: Draws that the tolerances are told from.
-DRAWS = 120
 #: Under this probability the best explanation explains nothing; so many suspects are paired; pairs are so much rarer.
 NOTHING, PAIRED, RARER = 0.01, 12, 0.05
 #: From this probability on a sound supply explains what was read.
 SOUND = 0.05
-#: Steps between two severities of a drift; two drifts at once are told this roughly, as a share of a reading.
-FINE_STEPS, ROUGHLY = 5, 0.15
-#: Off the scale counts as this, in widths.
-FAR = 6.0
+#: How often a supply that is asked about has nothing wrong, and how often something that its lines do not tell.
+SOUND_BEFORE, UNKNOWN_BEFORE = 0.20, 0.06
+#: Two drifts at once are told this roughly, as a share of a reading.
+ROUGHLY = 0.15
+#: A reading that one suspect misses by so much more than both, in widths, squared, is explained by the other.
+MISSED = 4.0
 
 
 @dataclass(kw_only=True)
-class Inquiry:
-    """A supply under suspicion. Runs are kept: a further reading costs no more than what is new in it.
-
-    shop: the shop's own figures. evidence: the table for what has no model, with the signs it is asked for and what the unit
-    has that they may come from.
-    """
-
-    bench: Bench
-    shop: Shop = field(default_factory=Shop)
-    evidence: Evidence | None = None
-    elsewhere: tuple[str, ...] = ()
-    places: tuple[Place, ...] = ()
-
-    def __post_init__(self) -> None:
-        others = self.evidence.elsewhere(self.elsewhere, self.places) if self.evidence else ()
-        self.singles = (*hypotheses(self.bench, self.shop), *others)
-        self.values = self._put([one.faults for one in self.singles])
-        self.fine, self._low, self._high, self._mix, self.owner = self._between()
-        self._outcomes: dict[str, Outcome] = {}
-        self._widths: dict[tuple[str, str, str], float] = {}
-        self._draws: dict[str, tuple[Values, Outcome]] = {}
-
-    def _put(self, many: Sequence[Sequence[Fault]]) -> Values:
-        """Row 0 sound, then one for each set of faults."""
-        values = Values(1 + len(many))
-        for row, faults in enumerate(many, 1):
-            self.bench.truth(values, faults, row)
-        return values
-
-    def _between(self) -> tuple[tuple[Hypothesis, ...], Ints, Ints, Floats, Ints]:
-        """Every drift read on between its severities, from sound on: what it gives between two is told by what they give.
-
-        Returns:
-            Hypotheses; the rows of what is predicted that each lies between, its way from the one to the other, and its single.
-        """
-        fine, low, high, mix, owner = [], [], [], [], []
-        last: dict[tuple[str, str], int] = {}
-        kinds = Counter(one.suspect for one in self.singles)
-        for i, one in enumerate(self.singles):
-            drifts = kinds[one.suspect] > 1
-            steps = [k / FINE_STEPS for k in range(1, FINE_STEPS + 1)] if drifts else [1.0]
-            for way in steps:
-                fine.append(replace(one, prior=one.prior / len(steps)))
-                low.append(last.get(one.suspect, -1) + 1)
-                high.append(i + 1)
-                mix.append(way)
-                owner.append(i)
-            last[one.suspect] = i
-        return tuple(fine), np.array(low), np.array(high), np.array(mix), np.array(owner)
-
-    def gives(self, state: State, asked: Asked) -> Floats:
-        """What each fine hypothesis gives, the sound supply first.
-
-        Args:
-            state: the state the supply is in.
-            asked: what is asked for.
-
-        Returns:
-            A row for each hypothesis, V, A, Ω or F.
-
-        Raises:
-            BadInput: what cannot be read so.
-        """
-        there = self.predicted(state, asked)
-        low, high = there[self._low], there[self._high]
-        both = np.isfinite(low) & np.isfinite(high)
-        with np.errstate(invalid="ignore"):
-            between = np.where(both, low + (high - low) * self._mix, np.where(self._mix >= 0.5, high, low))
-        return np.concatenate([there[:1], between])
-
-    def outcome(self, state: State) -> Outcome:
-        """Everything of every hypothesis in a state."""
-        key = repr(state)
-        if key not in self._outcomes:
-            self._outcomes[key] = run(self.bench, self.values, state, grids=MIDDLING)
-        return self._outcomes[key]
-
-    def predicted(self, state: State, asked: Asked) -> Floats:
-        """What each hypothesis gives, the sound supply first.
-
-        Args:
-            state: the state the supply is in.
-            asked: what is asked for.
-
-        Returns:
-            A row for each hypothesis, V, A, Ω or F.
-
-        Raises:
-            BadInput: what cannot be read so.
-        """
-        return read_values(self.bench, self.values, state, self.outcome(state), asked)
-
-    def width(self, state: State, asked: Asked, value: float | None) -> float:
-        """How far a reading may be off what a hypothesis gives."""
-        key = (repr(state), asked.point + asked.at, asked.what)
-        if key not in self._widths:
-            self._widths[key] = self._half_band(state, asked)
-        floor = FLOOR_RIPPLE if asked.what.startswith("ripple") else FLOORS.get(UNITS[asked.what], 1e-6)
-        size = 0.0 if value is None or not math.isfinite(value) else abs(value)
-        return max(SHARE * size, self._widths[key] / 1.96, floor)
-
-    def _half_band(self, state: State, asked: Asked) -> float:
-        """Half of what tolerances leave of a reading; one run of draws for each state serves all of its readings."""
-        key = repr(state)
-        if key not in self._draws:
-            values = draws(self.bench, DRAWS)
-            self._draws[key] = values, run(self.bench, values, state, grids=ROUGH)
-        values, outcome = self._draws[key]
-        there = read_values(self.bench, values, state, outcome, asked)
-        there = there[np.isfinite(there)]
-        return float(np.subtract(*np.percentile(there, [97.5, 2.5])) / 2) if len(there) else 0.0
+class Inquiry(Predictions):
+    """A supply under suspicion."""
 
     def look(
         self,
@@ -183,27 +63,82 @@ class Inquiry:
         Returns:
             Suspects with their shares, and what none explains.
         """
-        logs = np.log(np.array([one.prior for one in self.fine]))
-        misses = np.zeros(len(self.fine))
-        gives: list[Floats] = []
-        sound = 0.0
-        for one in readings:
-            there = self.gives(one.state, one.asked)
-            gives.append(there)
-            log, miss = self._fits(one, there)
-            logs, misses, sound = logs + log[1:], misses + miss[1:], sound + float(miss[0])
+        gives = [self.gives(one.state, one.asked) for one in readings]
+        read = np.array([math.inf if one.value is None else one.value for one in readings], float)
+        error = np.array([self.error(one) for one in readings], float)
+        drawn = np.array([self.drawn(one.state, one.asked) for one in readings])
+        together = covariance(drawn)
+        fit = weigh(read, np.array(gives).T.reshape(len(self.fine) + 1, len(readings)), error, together)
+        before = np.array([one.prior for one in self.fine])
+        nothing = np.array([one is self.singles[-1] for one in self.singles])[self.owner]
+        before = np.where(nothing, SOUND_BEFORE, before / before[~nothing].sum() * (1 - SOUND_BEFORE - UNKNOWN_BEFORE))
+        logs = np.log(before) + fit.logs[1:]
+        none = math.log(UNKNOWN_BEFORE) + unknown(read, np.array([one[0] for one in gives]), error, together)
         outcome = self.outcome(state) if signs and state is not None and state.on else None
         said = [
             replace(one, like=one.like[self.owner]) for one in self._said(signs, marks, self.singles, outcome, state)
         ]
         for one in said:
-            logs = logs + np.log(one.like)
+            logs, none = logs + np.log(one.like), none + math.log(float((one.like * before).sum() / before.sum()))
         degrees = degrees_of(readings)
-        best = float(misses[np.argmax(logs)]) if len(logs) else 0.0
-        if degrees and chance(best, degrees) < NOTHING:
-            return self._pairs(readings, signs, state, logs, said, marks)
-        nothing_wrong = degrees > 0 and not signs and bool(chance(sound, degrees) >= SOUND)
-        return RankedSuspects(self._told(self.fine, _shares(logs), readings, gives, said), False, sound=nothing_wrong)
+        best = int(np.argmax(logs))
+        explains = not degrees or chance(float(fit.misses[1:][best]), degrees) >= NOTHING
+        pairs = () if explains else self._pairs(readings, signs, state, logs, marks)
+        if not explains:
+            # below a fit that an engineer would accept nothing is named first
+            none = max(none, float(logs.max()) + math.log(1.01))
+        shares = _shares(np.append(logs, none))
+        whole = np.bincount(self.owner, shares[:-1], len(self.singles))
+        told = self._told(self.fine, shares[:-1], readings, gives, said)
+        suspects = tuple(
+            replace(one, severity=self._severity(one, shares)) for one in told if one.place != NOTHING_WRONG.place
+        )
+        unexplained = bool(shares[-1] > max((one.share for one in told), default=0.0))
+        off = self._off(read, np.array([one[best + 1] for one in gives]), error, together, drawn, readings)
+        fits = degrees > 0 and not signs and chance(float(fit.misses[0]), degrees) >= SOUND
+        return RankedSuspects(suspects, unexplained, pairs, float(whole[-1]), float(shares[-1]), off, fits)
+
+    def _severity(self, suspect: Suspect, shares: Floats) -> Severity | None:
+        """How far a suspect has drifted, by the shares of its severities."""
+        own = [i for i, one in enumerate(self.fine) if one.suspect == (suspect.ref, suspect.failure)]
+        steps = [
+            Step(
+                before=self.singles[self.low[i] - 1].faults if self.low[i] else (),
+                after=self.singles[self.high[i] - 1].faults,
+                way=float(self.mix[i]),
+                share=float(shares[i]),
+            )
+            for i in own
+        ]
+        return severity_of(self.bench, suspect.ref, steps)
+
+    def _off(
+        self,
+        read: Floats,
+        there: Floats,
+        error: Floats,
+        together: Floats,
+        drawn: Floats,
+        readings: Sequence[ClueReading],
+    ) -> Fitted | None:
+        """Mains and loads as the readings have them, with the likeliest of all."""
+        live = next((one.state for one in readings if one.state.on), None)
+        if live is None:
+            return None
+        values, _ = self.draws[repr(live)]
+        shown = np.where(np.isfinite(drawn), drawn, 0.0)
+        centred = shown - shown.mean(axis=1, keepdims=True)
+
+        def share(ref: str, field: str) -> float:
+            own = values.get(ref, field, 1.0)
+            along = centred @ (own - own.mean()) / max(len(own) - 1, 1)
+            return float(own.mean()) + fitted(read, there, error, together, along)
+
+        loads = {
+            name: share(name, "load") * (rail.board if live.load_of(name) == "board" and rail.board else rail.current)
+            for name, rail in self.bench.rails.items()
+        }
+        return Fitted(mains=live.volts * live.variable * share("mains", "share"), loads=loads)
 
     def _said(
         self,
@@ -220,6 +155,9 @@ class Inquiry:
             rows = self.evidence.of(sign.what) if self.evidence else {}
             ratios = [max((rows[p].ratio for p in one.place.split(" + ") if p in rows), default=1.0) for one in many]
             reasons = {cause: row.reason for cause, row in rows.items()}
+            if sign.what not in FINE and like.max() == like.min():
+                # of what no model tells a supply with nothing wrong shows little
+                like = np.where([one.place == NOTHING_WRONG.place for one in many], FALSE, like)
             found.append(Said(sign.words, like * np.array(ratios), reasons))
         for mark in marks:
             hits = [
@@ -251,55 +189,45 @@ class Inquiry:
         signs: Sequence[Sign],
         state: State | None,
         logs: Floats,
-        said: Sequence[Said],
         marks: Sequence[Mark],
-    ) -> RankedSuspects:
-        """Two faults at once, of those that explain some of it."""
+    ) -> tuple[Suspect, ...]:
+        """Two faults at once of which each explains a reading that the other cannot; their shares add up to one."""
         some = self._explaining_some(readings, logs)
         pairs = [
-            (self.singles[a], self.singles[b])
-            for i, a in enumerate(some)
-            for b in some[i + 1 :]
-            if self.singles[a].ref != self.singles[b].ref
+            (a, b) for i, a in enumerate(some) for b in some[i + 1 :] if self.singles[a].ref != self.singles[b].ref
         ]
-        values = self._put([(*a.faults, *b.faults) for a, b in pairs])
-        both = np.log(np.array([a.prior * b.prior * RARER for a, b in pairs])) if pairs else np.zeros(0)
-        misses, gives = np.zeros(len(pairs)), []
-        for key in dict.fromkeys(repr(one.state) for one in readings):
-            here = [one for one in readings if repr(one.state) == key]
-            outcome = run(self.bench, values, here[0].state, grids=MIDDLING)
-            for one in here:
-                there = read_values(self.bench, values, one.state, outcome, one.asked)
-                log, miss = self._fits(one, there, rough=True)
-                both, misses = both + log[1:], misses + miss[1:]
-                gives.append((one, there))
-        joined = tuple(
-            Hypothesis(
-                ref=f"{a.ref} + {b.ref}",
-                failure=f"{a.failure} + {b.failure}",
-                place=f"{a.place} + {b.place}",
-                severity=0,
-                prior=a.prior * b.prior * RARER,
-                faults=(*a.faults, *b.faults),
-            )
-            for a, b in pairs
-        )
-        shown = bool(pairs) and bool(signs) and state is not None and state.on
-        seen = run(self.bench, values, state, grids=MIDDLING) if shown else None
-        told_of = self._said(signs, marks, joined, seen, state) if pairs else []
-        for one in told_of:
+        joined = [_both(self.singles[a], self.singles[b]) for a, b in pairs]
+        if not joined:
+            return ()
+        values = self.put([one.faults for one in joined])
+        both = np.log(np.array([one.prior for one in joined]))
+        misses, gives, runs = [], [], dict[str, Outcome]()
+        for one in readings:
+            if repr(one.state) not in runs:
+                runs[repr(one.state)] = run(self.bench, values, one.state, grids=MIDDLING)
+            there = read_values(self.bench, values, one.state, runs[repr(one.state)], one.asked)
+            log, miss = self._fits(one, there, rough=True)
+            both = both + log[1:]
+            misses.append(miss[1:])
+            gives.append(there)
+        shown = signs and state is not None and state.on
+        seen = run(self.bench, values, state, grids=MIDDLING) if shown and state is not None else None
+        said = self._said(signs, marks, joined, seen, state)
+        for one in said:
             both = both + np.log(one.like)
-        single = [self.gives(one.state, one.asked) for one in readings]
-        explains = len(both) > 0 and chance(float(misses[np.argmax(both)]), degrees_of(readings)) >= NOTHING
-        if not explains:
-            missed = sum(
-                (self._fits(one, there)[1][1:] for one, there in zip(readings, single, strict=True)),
-                np.zeros(len(logs)),
-            )
-            nothing = chance(float(missed[np.argmax(logs)]), degrees_of(readings)) < NOTHING
-            return RankedSuspects(self._told(self.fine, _shares(logs), readings, single, said), bool(nothing))
-        ordered, told = [one for one, _ in gives], [there for _, there in gives]
-        return RankedSuspects(self._told(joined, _shares(both), ordered, told, told_of), False, True)
+        alone = [self._fits(one, self.predicted(one.state, one.asked), rough=True)[1][1:] for one in readings]
+        fit, single = np.array(misses), np.array(alone)
+        # what the one cannot explain and both can, the other explains
+        first, second = (single[:, [pair[i] for pair in pairs]] - fit > MISSED for i in (0, 1))
+        needed = first.any(axis=0) & second.any(axis=0)
+        if (
+            not needed.any()
+            or chance(float(fit.sum(axis=0)[np.argmax(np.where(needed, both, -np.inf))]), degrees_of(readings))
+            < NOTHING
+        ):
+            return ()
+        shares = _shares(np.where(needed, both, -np.inf))
+        return tuple(one for one in self._told(joined, shares, readings, gives, said)[:12] if one.share > 0)
 
     def _explaining_some(self, readings: Sequence[ClueReading], logs: Floats) -> list[int]:
         """The likeliest suspects, and for each reading those that come nearest to it; each with all its severities."""
@@ -333,7 +261,7 @@ class Inquiry:
         priors = np.array([one.prior for one in many])
         usual = [float((one.like * priors).sum() / priors.sum()) if priors.sum() > 0 else 1.0 for one in said]
         found = []
-        for suspect in sorted(whole, key=lambda one: -whole[one])[:12]:
+        for suspect in sorted(whole, key=lambda one: -whole[one]):
             row = best[suspect]
             good, bad = [], []
             for one, there in zip(readings, gives, strict=True):
@@ -371,3 +299,15 @@ class Inquiry:
 def _shares(logs: Floats) -> Floats:
     up = np.exp(logs - logs.max())
     return up / up.sum()
+
+
+def _both(a: Hypothesis, b: Hypothesis) -> Hypothesis:
+    """Two faults at once: both rare."""
+    return Hypothesis(
+        ref=f"{a.ref} + {b.ref}",
+        failure=f"{a.failure} + {b.failure}",
+        place=f"{a.place} + {b.place}",
+        severity=0,
+        prior=a.prior * b.prior * RARER,
+        faults=(*a.faults, *b.faults),
+    )

@@ -129,7 +129,9 @@ def converted(
         outcome.said.append((sags, "the reservoir does not hold its rails"))
     unheld = values.has(bench.named(fed, "feedback"), "open") & runs
     watts = np.maximum(power_in(bench, values, state, fed) * fed.efficiency, 1e-6)
-    rise = np.where(unheld, np.clip(np.sqrt(MOST_POWER * fed.power / watts), *UNHELD), 1.0)
+    # a divider or a reference that drifted holds its rails at other volts
+    held_at = 1 + values.get(bench.named(fed, "feedback"), "drift", 0.0)
+    rise = held_at * np.where(unheld, np.clip(np.sqrt(MOST_POWER * fed.power / watts), *UNHELD), 1.0)
     if fed.topology == "forward":
         rise = np.where(_too_light(bench, values, state, fed), 1 + UNLOADED_RISE, rise)
     if unheld.any():

@@ -136,7 +136,7 @@ def read_values(bench: Bench, values: Values, state: State, outcome: Outcome, as
     if asked.point == "mains":
         if asked.what == "inrush":
             return switch_on(bench, values, state).peak
-        there = {"amps": outcome.mains_amps, "ac": np.full(values.count, state.volts * state.variable)}
+        there = {"amps": outcome.mains_amps, "ac": state.volts * state.variable * values.get("mains", "share", 1.0)}
         return _there(there, asked)
     if asked.point == "gnd":
         drop = sum((rail.joint for rail in outcome.rails.values()), np.zeros(values.count))
@@ -215,7 +215,7 @@ def _cold(bench: Bench, values: Values, state: State, asked: Asked) -> Floats:
             across = _beside(across, _store_ohms(bench, values, ref))
         return across
     if point == USUAL["fuse"]:
-        return np.where(values.has(point, "blown"), np.inf, FUSE_OHMS)
+        return np.where(values.has(point, "blown"), np.inf, FUSE_OHMS + values.get(point, "ohms", 0.0))
     starts = {bench.named(b.converter, "start") for b in bench.branches if b.converter}
     if point in starts:
         return np.where(values.has(point, "open"), np.inf, START_OHMS)

@@ -65,13 +65,15 @@ def _run(bench: Bench, values: Values, state: State, grids: tuple[int, ...]) -> 
     broken = (
         values.has(USUAL["fuse"], "blown") | values.has("T1", "open") | values.has("L1", "open") | (outcome.blown > 0)
     )
-    lamp_ohms = np.zeros(n)
+    # a worn fuse holder stands in the same line
+    holder, lamp = values.get(USUAL["fuse"], "ohms", 0.0), np.zeros(n)
     if state.lamp:
         _behind_lamp(bench, values, state, outcome)
-        lamp_ohms = _lamp(bench, values, state, mains, outcome)
+        lamp = _lamp(bench, values, state, mains, outcome)
+    lamp_ohms = holder + lamp
     _primary(bench, values, state, mains, lamp_ohms, outcome, grids)
     if state.lamp:
-        across = np.minimum(outcome.mains_amps * lamp_ohms, mains) / bench.nominal.volts
+        across = np.minimum(outcome.mains_amps * lamp, mains) / bench.nominal.volts
         outcome.lamp = np.where(outcome.shorted, outcome.lamp, across)
     if state.limit:
         _within_limit(bench, values, state, mains, lamp_ohms, outcome, grids)

@@ -22,7 +22,7 @@ from ..refusal import BadInput, no_longer_than
 from ..text.quantity import read
 from ..text.rails_and_chips import Rail
 from .branch_order import each_rail_once, fed_in_turn
-from .truth import Fault, Values, known_refs
+from .truth import LOAD, Fault, Values, known_refs
 
 #: ESR at 100 kHz as a share of that at 120 Hz, of a general and of a low-impedance part.
 SHARE_HIGH = {False: 0.4, True: 0.15}
@@ -383,6 +383,8 @@ class Bench:
                 values.put(
                     fault.ref, "esr_high", fault.value if high else fault.value * store.share, row, store.esr_high
                 )
+            elif fault.what == LOAD:
+                values.put(fault.ref, "load", fault.value, row, 1.0)
             elif fault.what == "leak" and store:
                 values.put(fault.ref, "leak", fault.value / store.volts, row)
             else:

@@ -1,7 +1,7 @@
 """What the parts really are: lines that say how a part differs from the survey, and the numbers of many variants at once.
 
 ``C1 cap 400u esr 2.1`` · ``C14 esr 1.2@100k`` · ``C7 short`` · ``C2 leak 3m`` · ``D1 open`` · ``VR1 dead`` · ``F1 blown`` ·
-``J2 joint 0.4 pressed 0.02`` · ``load +5V short``
+``J2 joint 0.4 pressed 0.02`` · ``load +5V short`` · ``load +5V 2x`` · ``FB drift 3%`` · ``F1 ohms 2``
 """
 
 from __future__ import annotations
@@ -23,21 +23,25 @@ WAYS: dict[str, tuple[str, ...]] = {
     "C": ("cap", "esr", "leak", "open", "short"),
     "D": ("open", "short"),
     "VR": ("dead", "short"),
-    "F": ("blown",),
+    "F": ("blown", "ohms"),
     "J": ("joint", "pressed", "open"),
     "R": ("open",),
     "Q": ("open", "short"),
-    "FB": ("open",),
+    "FB": ("open", "drift"),
     "AD": ("open", "weak"),
     "BT": ("open", "weak"),
     "X": ("short", "open"),
     "L": ("open",),
     "T": ("open", "joint"),
-    "U": ("open", "short"),
+    "U": ("open", "short", "drift"),
 }
 #: What follows a word, and its unit.
-_NUMBERS = {"cap": "F", "esr": "Ω", "leak": "A", "joint": "Ω", "pressed": "Ω"}
-LOAD_SHORT = "load short"
+_NUMBERS = {"cap": "F", "esr": "Ω", "leak": "A", "joint": "Ω", "pressed": "Ω", "ohms": "Ω"}
+LOAD_SHORT, LOAD = "load short", "load"
+#: What befalls a rail and not a part.
+OF_RAIL = (LOAD_SHORT, LOAD)
+#: How far a feedback drifts at most, a share; how much a load may be of what is typed.
+MOST_DRIFT, MOST_LOAD = 0.5, 100.0
 
 
 @dataclass(frozen=True)
@@ -117,9 +121,16 @@ def changed(text: str, words: str, back: bool = False, mend: bool = False) -> st
 def _line(words: list[str]) -> list[Fault]:
     if words[0].lower() == "load":
         rail = rail_called(words[1]) if len(words) == 3 else ""
-        if not rail or words[2].lower() != "short":
-            raise BadInput(" ".join(words), "load, a rail and short, such as load +5V short", field="truth")
-        return [Fault(rail, LOAD_SHORT)]
+        how = words[2].lower() if rail else ""
+        if how == "short":
+            return [Fault(rail, LOAD_SHORT)]
+        if not how.endswith(("x", "×")):
+            raise BadInput(
+                " ".join(words),
+                "load, a rail, and short or how many times its load, such as load +5V 2x",
+                field="truth",
+            )
+        return [Fault(rail, LOAD, read(how[:-1], "", field="load", low=0.0, high=MOST_LOAD))]
     ref, rest = words[0].upper(), words[1:]
     kind = re.match(r"[A-Z]+", ref)
     ways = next(
@@ -130,6 +141,11 @@ def _line(words: list[str]) -> list[Fault]:
     found = []
     while rest:
         what = rest.pop(0).lower()
+        if what == "drift" and what in ways and rest:
+            percent = rest.pop(0).removesuffix("%")
+            share = read(percent, "", field="drift", low=-100 * MOST_DRIFT, high=100 * MOST_DRIFT) / 100
+            found.append(Fault(ref, what, share))
+            continue
         if what not in ways:
             raise BadInput(what, f"a fault of {ref}: {', '.join(ways)}", field="truth")
         if what not in _NUMBERS:
@@ -203,7 +219,7 @@ def known_refs(faults: Iterable[Fault], refs: Mapping[str, object] | set[str], r
     """
     names = set(rails)
     for fault in faults:
-        there = names if fault.what == LOAD_SHORT else refs
+        there = names if fault.what in OF_RAIL else refs
         if fault.ref not in there:
             raise BadInput(
                 fault.words, f"a part of this supply: {', '.join(sorted(there)[:40])}",

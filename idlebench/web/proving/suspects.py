@@ -99,7 +99,7 @@ def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
     elsewhere = tuple(dict.fromkeys(sign.what for sign in signs))
     inquiry = _inquiry(known, case.shop, elsewhere, places)
     found = inquiry.look(readings, signs, full, marks_of(case))
-    if found.sound:
+    if found.sound_fits:
         measured = as_measured(
             bench, renewed_of(board, known, bench), readings, lambda one: inquiry.width(one.state, one.asked, one.value)
         )
@@ -111,7 +111,11 @@ def look(case: faulting.Case, seen: str, typed: str) -> dict[str, object]:
     return {
         **context,
         "found": found,
-        "rows": _rows(case, found.suspects[:SHOWN], called),
+        "beside": (
+            ("Nothing is wrong here", found.sound_percent),
+            ("Something else than the parts listed", found.none_percent),
+        ),
+        "rows": _rows(case, found.named[:SHOWN], called),
         "next": [_next(state, board, one, called) for one in following],
         "picture": _picture(state, board, following[0].asked) if following else {},
         "readings": readings,
