@@ -73,6 +73,12 @@ class Fitted:
     mains: float
     loads: Mapping[str, float]
 
+    @property
+    def words(self) -> str:
+        """Mains and loads in words, to two digits: no more is known of them."""
+        loads = "".join(f"; {rail} {show(float(f'{amps:.2g}'), 'A')}" for rail, amps in self.loads.items())
+        return f"mains {self.mains:.0f} V{loads}"
+
 
 @dataclass(frozen=True)
 class RankedSuspects:

@@ -96,13 +96,18 @@ def _middle(weighed: Sequence[tuple[float, float]]) -> tuple[float, float, float
     return low, middle, high
 
 
+def _about(value: float) -> str:
+    """Ω to two digits: no more is known."""
+    return show(float(f"{value:.2g}"), "Ω")
+
+
 def _words(bench: Bench, ref: str, numbers: dict[str, tuple[float, float, float]]) -> str:
     if "joint" in numbers:
-        return f"about {show(numbers['joint'][1], 'Ω')}; a sound joint has under {show(SOUND_JOINT, 'Ω')}"
+        return f"about {_about(numbers['joint'][1])}; a sound joint has under {show(SOUND_JOINT, 'Ω')}"
     said = []
     if "cap" in numbers:
         said.append(f"about {round(100 * numbers['cap'][1] / _sound(bench, ref, 'cap'))} % of its capacitance is left")
     if "esr" in numbers:
-        new = show(_sound(bench, ref, "esr"), "Ω")
-        said.append(f"ESR is about {show(numbers['esr'][1], 'Ω')}, and a sound one has {new}")
+        new = _about(_sound(bench, ref, "esr"))
+        said.append(f"ESR is about {_about(numbers['esr'][1])}, and a sound one has {new}")
     return "; ".join(said)

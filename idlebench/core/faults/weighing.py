@@ -26,6 +26,8 @@ LEAST, MOST = 0.1, 4.0
 FAR = 6.0
 #: Readings of something unknown: half are as a sound supply's, the others anywhere up to this many times the larger of the two.
 AS_SOUND, ANYWHERE, OFF_SCALE = 0.5, 2.0, 0.1
+#: And no narrower than so many times the error.
+LEAST_WIDE = 20.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -103,7 +105,7 @@ def unknown(read: Floats, sound: Floats, error: Floats, together: Floats) -> flo
             continue
         width = own**2 + more
         near = np.exp(-((value - should) ** 2) / 2 / width) * np.sqrt(own**2 / width)
-        wide = own * np.sqrt(2 * np.pi) / max(ANYWHERE * max(abs(value), abs(should)), 4 * own)
+        wide = own * np.sqrt(2 * np.pi) / max(ANYWHERE * max(abs(value), abs(should)), LEAST_WIDE * own)
         found += np.log(AS_SOUND * near + (1 - AS_SOUND) * min(wide, 1.0))
     return float(found)
 

@@ -141,7 +141,9 @@ def _line(words: list[str]) -> list[Fault]:
     found = []
     while rest:
         what = rest.pop(0).lower()
-        if what == "drift" and what in ways and rest:
+        if what == "drift" and what in ways:
+            if not rest:
+                raise BadInput(what, "per cent after “drift”, such as FB drift 3%", field="truth")
             percent = rest.pop(0).removesuffix("%")
             share = read(percent, "", field="drift", low=-100 * MOST_DRIFT, high=100 * MOST_DRIFT) / 100
             found.append(Fault(ref, what, share))
