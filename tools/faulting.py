@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import random
 import statistics
 import time
@@ -133,7 +134,8 @@ def off_the_grid(many: Sequence[Hypothesis], one: Hypothesis, dice: random.Rando
     at = dice.uniform(0, len(ladder) - 1)
     low, high, way = ladder[int(at)], ladder[min(int(at) + 1, len(ladder) - 1)], at % 1
     faults = tuple(
-        replace(a, value=a.value ** (1 - way) * b.value**way) for a, b in zip(low.faults, high.faults, strict=True)
+        replace(a, value=math.copysign(abs(a.value) ** (1 - way) * abs(b.value) ** way, a.value))
+        for a, b in zip(low.faults, high.faults, strict=True)
     )
     return replace(one, faults=faults)
 

@@ -34,7 +34,7 @@ NOTHING, PAIRED, RARER = 0.01, 12, 0.05
 #: From this probability on a sound supply explains what was read.
 SOUND = 0.05
 #: How often a supply that is asked about has nothing wrong, and how often something that its lines do not tell.
-SOUND_BEFORE, UNKNOWN_BEFORE = 0.20, 0.06
+SOUND_BEFORE, UNKNOWN_BEFORE = 0.20, 0.10
 #: Two drifts at once are told this roughly, as a share of a reading.
 ROUGHLY = 0.15
 #: A reading that one suspect misses by so much more than both, in widths, squared, is explained by the other.
