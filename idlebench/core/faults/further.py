@@ -21,6 +21,7 @@ from ..text.quantity import show
 from .clues import ClueReading, RankedSuspects
 from .hypotheses import NOTHING_WRONG
 from .suspects import Inquiry
+from .weighing import AS_SOUND
 
 #: Minutes of a measurement by what is read.
 MINUTES = {
@@ -44,6 +45,8 @@ TO_IDLE = 3.0
 APART, TOLD, NAMED = 3.0, 4, 3
 #: Hypotheses of a smaller share are not asked about.
 UNLIKELY = 1e-6
+#: An outcome that is less likely is not told.
+LEAST_TOLD = 0.005
 #: A frequency at which an LCR meter reads a store, Hz, by how it is used.
 AT_MAINS, AT_SWITCHING = 120.0, 100e3
 
@@ -156,10 +159,15 @@ def further(
         except BadInput:
             continue
         groups = _groups(there, weights, lambda value, w=where, a=asked: inquiry.width(w, a, value))
-        bits = _bits([share for _, share, _ in groups])
+        # something unknown reads as a sound supply would, or anything else
+        unknown = found.none * AS_SOUND
+        sound = len(weights) - 1
+        split = [share * (1 - found.none) + (unknown if sound in group else 0.0) for _, share, group in groups]
+        bits = _bits([*split, found.none - (unknown if sum(split) > 1 - found.none else 0.0)])
         minutes = MINUTES.get(asked.what, 2.0) + (TO_IDLE if state.on and not where.on else 0.0)
         if bits > 0.02:
-            ranked.append((bits / minutes, where, asked, bits, minutes, groups))
+            told = [(value, share, group) for (value, _, group), share in zip(groups, split, strict=True)]
+            ranked.append((bits / minutes, where, asked, bits, minutes, told))
     ranked.sort(key=lambda one: -one[0])
     return tuple(
         Further(state=where, asked=asked, bits=bits, minutes=minutes, outcomes=_ends(inquiry, groups, asked, weights))
@@ -217,4 +225,7 @@ def _ends(
         reads = show(value, UNITS[asked.what]) if math.isfinite(value) else "off the scale"
         names = dict.fromkeys(inquiry.singles[i].words for i in sorted(group, key=lambda i: -weights[i]))
         told.append(Ends(f"about {reads}" if math.isfinite(value) else reads, share, tuple(names)[:4]))
+    rest = 1 - sum(share for _, share, _ in groups)
+    if rest > LEAST_TOLD:
+        told.append(Ends("anything else", rest, ("something else than the parts listed",)))
     return tuple(told)

@@ -73,7 +73,9 @@ class Inquiry(Predictions):
         nothing = np.array([one is self.singles[-1] for one in self.singles])[self.owner]
         before = np.where(nothing, SOUND_BEFORE, before / before[~nothing].sum() * (1 - SOUND_BEFORE - UNKNOWN_BEFORE))
         logs = np.log(before) + fit.logs[1:]
-        none = math.log(UNKNOWN_BEFORE) + unknown(read, np.array([one[0] for one in gives]), error, together)
+        none = math.log(UNKNOWN_BEFORE) + unknown(
+            read, np.array([one[0] for one in gives]), error, together, [_point(one) for one in readings]
+        )
         outcome = self.outcome(state) if signs and state is not None and state.on else None
         said = [
             replace(one, like=one.like[self.owner]) for one in self._said(signs, marks, self.singles, outcome, state)
@@ -294,6 +296,11 @@ class Inquiry(Predictions):
                 )
             )
         return tuple(found)
+
+
+def _point(one: ClueReading) -> tuple[str, bool]:
+    """What readings of one point have in common: its volts, steady or under a step and at either end, or its ripple."""
+    return one.asked.point, one.asked.what.startswith("ripple")
 
 
 def _shares(logs: Floats) -> Floats:

@@ -10,6 +10,7 @@ a hand slips: workshop practice, because nobody has counted it.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,10 +25,12 @@ SLIP, ANY = 0.02, 0.02
 LEAST, MOST = 0.1, 4.0
 #: Off the scale counts as this, in widths.
 FAR = 6.0
-#: Readings of something unknown: half are as a sound supply's, the others anywhere up to this many times the larger of the two.
-AS_SOUND, ANYWHERE, OFF_SCALE = 0.5, 2.0, 0.1
+#: Readings of something unknown: so many are as a sound supply's, the others anywhere up to this many times the larger of the two.
+AS_SOUND, ANYWHERE, OFF_SCALE = 0.7, 2.0, 0.1
 #: And no narrower than so many times the error.
 LEAST_WIDE = 20.0
+#: A second reading of a point that is off, where what is wrong is not known: how like the first it is.
+WITH_IT = 0.3
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -86,7 +89,9 @@ def _scale(there: Floats, shown: Bools) -> Floats:
     return np.where(usable, np.clip(share, LEAST, MOST), 1.0)
 
 
-def unknown(read: Floats, sound: Floats, error: Floats, together: Floats) -> float:
+def unknown(
+    read: Floats, sound: Floats, error: Floats, together: Floats, points: Sequence[object] | None = None
+) -> float:
     """Log likelihood of the readings where something is wrong that no hypothesis knows.
 
     Args:
@@ -94,18 +99,26 @@ def unknown(read: Floats, sound: Floats, error: Floats, together: Floats) -> flo
         sound: what a sound supply gives.
         error: of each reading.
         together: covariance of what is not known.
+        points: what each was read of; where one of a point is off, others of it may be off with it and pay no more.
 
     Returns:
         In the same units as weigh.
     """
-    found = 0.0
-    for value, should, own, more in zip(read, sound, error, np.diag(together) if len(read) else (), strict=True):
+    found, paid = 0.0, set[object]()
+    points = points if points is not None else range(len(read))
+    spread = np.diag(together) if len(read) else ()
+    for value, should, own, more, point in zip(read, sound, error, spread, points, strict=True):
         if not (np.isfinite(value) and np.isfinite(should)):
             found += np.log(OFF_SCALE if np.isfinite(value) != np.isfinite(should) else AS_SOUND)
             continue
         width = own**2 + more
         near = np.exp(-((value - should) ** 2) / 2 / width) * np.sqrt(own**2 / width)
         wide = own * np.sqrt(2 * np.pi) / max(ANYWHERE * max(abs(value), abs(should)), LEAST_WIDE * own)
+        if AS_SOUND * near < (1 - AS_SOUND) * wide and point in paid:
+            found += np.log(WITH_IT)
+            continue
+        if AS_SOUND * near < (1 - AS_SOUND) * wide:
+            paid.add(point)
         found += np.log(AS_SOUND * near + (1 - AS_SOUND) * min(wide, 1.0))
     return float(found)
 
