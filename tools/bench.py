@@ -14,6 +14,7 @@ from plans import plans
 from simulating import simulating
 from starting import starting
 from timing import best_of_both, median_ms
+from trials import main as trials
 from waiting import waiting
 from with_demo import demo_home
 
@@ -195,6 +196,7 @@ if __name__ == "__main__":
         plans()
         simulating()
         faulting()
+        trials(50)
         pages()
         acts()
         large_board(str(home))

@@ -128,7 +128,7 @@ def cured(bench: Bench, picked: Sequence[Hypothesis], most: int = 6) -> tuple[in
 
 def off_the_grid(many: Sequence[Hypothesis], one: Hypothesis, dice: random.Random) -> Hypothesis:
     """A drift as far as chance has it, between two severities and not on one."""
-    ladder = sorted((h for h in many if h.suspect == one.suspect), key=lambda h: h.severity)
+    ladder = sorted((h for h in many if h.lane == one.lane), key=lambda h: h.severity)
     if len(ladder) < 2:
         return one
     at = dice.uniform(0, len(ladder) - 1)

@@ -166,4 +166,4 @@ def test_a_load_of_its_own_row_leaves_the_others_as_they_are(inquiries):
 
     values = Values(3)
     bench.truth(values, read_truth("load +5V 2x"), 1)
-    assert list(values.get("+5 V", "load", 1.0)) == [1.0, 2.0, 1.0]
+    assert list(values.get("+5 V", "heavy", 1.0)) == [1.0, 2.0, 1.0]

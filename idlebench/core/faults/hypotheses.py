@@ -16,7 +16,9 @@ from .outcome import Shop
 
 Add = Callable[..., None]
 #: What is left of a dried store, and times its ESR then; times the ESR where the value stays; Ω of a cracked joint.
-DRIED = ((0.5, 2.5), (0.36, 4.0), (0.25, 6.0), (0.15, 11.0), (0.08, 20.0))
+DRIED = ((0.5, 2.5), (0.3, 5.0), (0.16, 10.0), (0.08, 20.0))
+#: A part loses capacitance and gains ESR each by itself: times the ESR that usually goes with what is left.
+BESIDE = (1.0, 0.3, 3.0)
 WORN, CRACKED = (3.0, 8.0, 25.0), (0.1, 0.35, 1.5)
 #: A value that fell while the ESR stayed.
 FALLEN = (0.5, 0.36, 0.25, 0.16, 0.1)
@@ -33,7 +35,7 @@ PRIORS: dict[str, float] = {
 #: How a place's weight is shared by its ways to fail.
 WAYS: dict[str, float] = {
     "dried": 5, "high ESR": 3, "open": 1, "shorted": 1, "cracked": 1, "dead": 2, "blown": 1, "lower value": 1, "tired": 1,
-    "drifted up": 1, "drifted down": 1, "too heavy": 1, "high resistance": 0.5,
+    "drifted up": 1, "drifted down": 1, "too heavy": 0.3, "high resistance": 0.5,
 }  # fmt: skip
 SOURCE = (
     "Weights: workshop practice, because nobody counts them for old machines: electrolytics and joints before silicon; a kind's weight is "
@@ -54,6 +56,12 @@ class Hypothesis:
     severity: int
     prior: float
     faults: tuple[Fault, ...]
+
+    @property
+    def lane(self) -> tuple[str, str, int]:
+        """What it is a step of: a drift goes on from one severity to the next along its lane, each from a sound part on."""
+        steps = len(DRIED) if self.failure == "dried" else 1000
+        return (*self.suspect, self.severity // steps)
 
     @property
     def suspect(self) -> tuple[str, str]:
@@ -94,7 +102,11 @@ def hypotheses(bench: Bench, shop: Shop | None = None) -> tuple[Hypothesis, ...]
                 place,
                 ref,
                 "dried",
-                *((Fault(ref, "cap", one.value * left), Fault(ref, "esr", one.esr * more)) for left, more in DRIED),
+                *(
+                    (Fault(ref, "cap", one.value * left), Fault(ref, "esr", one.esr * max(more * beside, 1.0)))
+                    for beside in BESIDE
+                    for left, more in DRIED
+                ),
             )
             add(place, ref, "high ESR", *((Fault(ref, "esr", one.esr * more),) for more in WORN))
             add(place, ref, "lower value", *((Fault(ref, "cap", one.value * left),) for left in FALLEN))

@@ -35,6 +35,8 @@ DRAWS = 120
 FINE_STEPS = 4
 #: A drift under this share of its first severity is a tolerance, and nothing is wrong with the part.
 FROM = 0.5
+#: What is told between two severities may be off by so much of what lies between them.
+COARSE = 0.12
 #: How much more a load strays than in the draws, where nobody read it: 30 % instead of 10 %.
 LOAD_WIDER = 3.0
 
@@ -76,20 +78,20 @@ class Predictions:
             Hypotheses; the rows of what is predicted that each lies between, its way from the one to the other, and its single.
         """
         fine, low, high, mix, owner = [], [], [], [], []
-        last: dict[tuple[str, str], int] = {}
+        last: dict[tuple[str, str, int], int] = {}
         kinds = Counter(one.suspect for one in self.singles)
         for i, one in enumerate(self.singles):
             drifts = kinds[one.suspect] > 1
             steps = [k / FINE_STEPS for k in range(1, FINE_STEPS + 1)] if drifts else [1.0]
-            if drifts and one.suspect not in last:
+            if drifts and one.lane not in last:
                 steps = [way for way in steps if way >= FROM]
             for way in steps:
                 fine.append(replace(one, prior=one.prior / len(steps)))
-                low.append(last.get(one.suspect, -1) + 1)
+                low.append(last.get(one.lane, -1) + 1)
                 high.append(i + 1)
                 mix.append(way)
                 owner.append(i)
-            last[one.suspect] = i
+            last[one.lane] = i
         return tuple(fine), np.array(low), np.array(high), np.array(mix), np.array(owner)
 
     def gives(self, state: State, asked: Asked) -> Floats:
@@ -111,6 +113,22 @@ class Predictions:
         with np.errstate(invalid="ignore"):
             between = np.where(both, low + (high - low) * self.mix, np.where(self.mix >= 0.5, high, low))
         return np.concatenate([there[:1], between])
+
+    def coarse(self, state: State, asked: Asked) -> Floats:
+        """How far what is told between two severities may be off: a share of what lies between them.
+
+        Args:
+            state: the state the supply is in.
+            asked: what is asked for.
+
+        Returns:
+            A row for each fine hypothesis, the sound supply first.
+        """
+        there = self.predicted(state, asked)
+        low, high = there[self.low], there[self.high]
+        both = np.isfinite(low) & np.isfinite(high)
+        with np.errstate(invalid="ignore"):
+            return np.concatenate([[0.0], np.where(both, COARSE * np.abs(high - low), 0.0)])
 
     def outcome(self, state: State) -> Outcome:
         """Everything of every hypothesis in a state."""

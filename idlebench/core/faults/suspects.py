@@ -68,7 +68,9 @@ class Inquiry(Predictions):
         error = np.array([self.error(one) for one in readings], float)
         drawn = np.array([self.drawn(one.state, one.asked) for one in readings])
         together = covariance(drawn)
-        fit = weigh(read, np.array(gives).T.reshape(len(self.fine) + 1, len(readings)), error, together)
+        shape = len(self.fine) + 1, len(readings)
+        coarse = np.array([self.coarse(one.state, one.asked) for one in readings])
+        fit = weigh(read, np.array(gives).T.reshape(shape), error, together, coarse.T.reshape(shape))
         before = np.array([one.prior for one in self.fine])
         nothing = np.array([one is self.singles[-1] for one in self.singles])[self.owner]
         before = np.where(nothing, SOUND_BEFORE, before / before[~nothing].sum() * (1 - SOUND_BEFORE - UNKNOWN_BEFORE))
@@ -96,7 +98,7 @@ class Inquiry(Predictions):
             replace(one, severity=self._severity(one, shares)) for one in told if one.place != NOTHING_WRONG.place
         )
         unexplained = bool(shares[-1] > max((one.share for one in told), default=0.0))
-        off = self._off(read, np.array([one[best + 1] for one in gives]), error, together, drawn, readings)
+        off = self._off(read, np.array([one[best + 1] for one in gives]), error, together, drawn, readings, state)
         fits = degrees > 0 and not signs and chance(float(fit.misses[0]), degrees) >= SOUND
         return RankedSuspects(suspects, unexplained, pairs, float(whole[-1]), float(shares[-1]), off, fits)
 
@@ -122,11 +124,16 @@ class Inquiry(Predictions):
         together: Floats,
         drawn: Floats,
         readings: Sequence[ClueReading],
+        state: State | None,
     ) -> Fitted | None:
         """Mains and loads as the readings have them, with the likeliest of all."""
         live = next((one.state for one in readings if one.state.on), None)
         if live is None:
-            return None
+            # nothing was read under power: as they were typed
+            if state is None or not state.on:
+                return None
+            typed = {name: rail.current for name, rail in self.bench.rails.items()}
+            return Fitted(mains=state.volts * state.variable, loads=typed)
         values, _ = self.draws[repr(live)]
         shown = np.where(np.isfinite(drawn), drawn, 0.0)
         centred = shown - shown.mean(axis=1, keepdims=True)

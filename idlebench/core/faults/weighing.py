@@ -41,7 +41,7 @@ class Fit:
     misses: Floats
 
 
-def weigh(read: Floats, there: Floats, error: Floats, together: Floats) -> Fit:
+def weigh(read: Floats, there: Floats, error: Floats, together: Floats, coarse: Floats | None = None) -> Fit:
     """How well each hypothesis fits all readings.
 
     Args:
@@ -49,6 +49,7 @@ def weigh(read: Floats, there: Floats, error: Floats, together: Floats) -> Fit:
         there: what each of h hypotheses gives, h × n, the sound supply first.
         error: the meter's and the model's own error of each reading, n.
         together: covariance of what is not known, of the sound supply, n × n.
+        coarse: how far what a hypothesis gives is itself off, h × n.
 
     Returns:
         A log likelihood and a squared miss for each hypothesis, the sound supply first.
@@ -67,15 +68,16 @@ def weigh(read: Floats, there: Floats, error: Floats, together: Floats) -> Fit:
     wrong = shown == open_
     scale = _scale(there, shown)
     spread = together * scale[:, :, None] * scale[:, None, :] * (both[:, :, None] & both[:, None, :])
-    whole = spread + np.eye(count) * error**2
+    own = error**2 + (coarse**2 if coarse is not None else np.zeros_like(there))
+    whole = spread + np.eye(count) * own[:, None, :]
     inverse = np.linalg.inv(whole)
     turned = np.einsum("hij,hj->hi", inverse, off)
     square = np.einsum("hi,hi->h", off, turned)
     size = np.linalg.slogdet(whole)[1] - 2 * np.log(error).sum()
     straight = -(square + size) / 2
     # any one reading may be a slip: the others without it, from the inverse of the whole
-    own = np.einsum("hii->hi", inverse)
-    without = -(square[:, None] - turned**2 / own + size[:, None] + np.log(own * error**2)) / 2
+    sharp = np.einsum("hii->hi", inverse)
+    without = -(square[:, None] - turned**2 / sharp + size[:, None] + np.log(sharp * error**2)) / 2
     slips = np.logaddexp.reduce(np.where(wrong, -np.inf, without), axis=1) + np.log(SLIP * ANY)
     logs = np.logaddexp(straight + np.log(1 - SLIP), slips) + wrong.sum(axis=1) * np.log(SLIP * ANY)
     return Fit(logs=logs, misses=square + wrong.sum(axis=1) * FAR**2)

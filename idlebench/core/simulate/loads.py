@@ -34,8 +34,9 @@ def drawn(bench: Bench, values: Values, state: State, rail: RailPlace) -> tuple[
         ohms = dummy_load.dummy_load(rail.volts, rail.minimum).values["resistance"]
         return step * by * abs(rail.volts) / ohms + more, np.ones(values.count)
     steady = {"none": 0.0, "dummy": 0.0}.get(how, rail.board if how == "board" and rail.board else rail.current)
-    # the amps typed for a rail are all that it gives, what it passes on among them
-    return np.maximum(steady * by * step, more), np.zeros(values.count)
+    # the amps typed for a rail are all that it gives, what it passes on among them; a fault of the board is none of a dummy load
+    heavy = values.get(rail.name, "heavy", 1.0)
+    return np.maximum(steady * by * step * heavy, more), np.zeros(values.count)
 
 
 def _passed_on(bench: Bench, values: Values, state: State, rail: RailPlace) -> Floats:

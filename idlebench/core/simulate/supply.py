@@ -384,7 +384,7 @@ class Bench:
                     fault.ref, "esr_high", fault.value if high else fault.value * store.share, row, store.esr_high
                 )
             elif fault.what == LOAD:
-                values.put(fault.ref, "load", fault.value, row, 1.0)
+                values.put(fault.ref, "heavy", fault.value, row, 1.0)
             elif fault.what == "leak" and store:
                 values.put(fault.ref, "leak", fault.value / store.volts, row)
             else:
