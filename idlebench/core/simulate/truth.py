@@ -2,6 +2,8 @@
 
 ``C1 cap 400u esr 2.1`` · ``C14 esr 1.2@100k`` · ``C7 short`` · ``C2 leak 3m`` · ``D1 open`` · ``VR1 dead`` · ``F1 blown`` ·
 ``J2 joint 0.4 pressed 0.02`` · ``load +5V short`` · ``load +5V 2x`` · ``FB drift 3%`` · ``F1 ohms 2``
+
+Source: how far a drift or a load may be typed: workshop practice, because beyond half its volts a supply has failed otherwise.
 """
 
 from __future__ import annotations
