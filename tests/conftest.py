@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import gc
 import os
 import shutil
 import subprocess
@@ -12,6 +13,9 @@ import tempfile
 # in memory where there is room: a disk that is slow to say "written" is not what the tests are about
 if os.access("/dev/shm", os.W_OK) and shutil.disk_usage("/dev/shm").free > 2e9:
     tempfile.tempdir = "/dev/shm"
+
+# what is thrown away is looked for less often: a page makes some thousand objects, and nearly all of them go by themselves
+gc.set_threshold(50_000, 50, 100)
 
 os.environ["IDLEBENCH_HOME"] = tempfile.mkdtemp(prefix="idlebench-tests-")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")

@@ -33,6 +33,10 @@ class _Form:
     offered: dict[str, list[str]] = field(default_factory=dict)
 
 
+#: What may lead somewhere, or is sent.
+LEADS = re.compile(r"</?(?:a|form|select|option|button|input|textarea)\b[^>]*>|<[a-z]+\b[^>]*\bhx-get=[^>]*>")
+
+
 class _Page(HTMLParser):
     """The links and forms of a page; fields outside of a form that name one by its id belong to it."""
 
@@ -41,7 +45,8 @@ class _Page(HTMLParser):
         self._at, self._form, self._select, self._named = address, None, "", {}
         self.links: list[str] = []
         self.forms: list[_Form] = []
-        self.feed(html)
+        # the strokes of the drawings are most of a page, and none of them leads anywhere
+        self.feed("".join(LEADS.findall(html)))
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         told = {name: value or "" for name, value in attrs}
