@@ -19,6 +19,8 @@ INNER, OUTER, STEPS = 0.35, 1.55, 97
 EDGE = 7.0
 #: Share of directions in which a can's edge must be seen; and a rim outside of a stronger one.
 SEEN, RIM_SEEN = 0.62, 0.42
+#: The same of a rim that is seen at its stripe alone.
+RIM_AT_STRIPE = 0.15
 #: How far an edge may wander from a circle, in steps: a made can's, and a rough one's, which must stand out all round.
 EVEN, ROUGH, ALL_ROUND = 3, 7, 0.9
 #: Edges this near one another, in pixels, are one.
@@ -93,8 +95,12 @@ def look(image: np.ndarray, x: float, y: float, radius: float, *, rough: bool = 
         return None
     x, y, radius = settled
     radii = np.linspace(INNER, OUTER, STEPS) * radius
-    edges = _edges(unrolled(image, x, y, radii), radii)
-    rim = _rim(_supported(edges, max(1, round(NEARBY / (radii[1] - radii[0])))), radii, radius)
+    rolled = unrolled(image, x, y, radii)
+    edges = _edges(rolled, radii)
+    near_by = _supported(edges, max(1, round(NEARBY / (radii[1] - radii[0]))))
+    rim = _rim(near_by, radii, radius)
+    if rim is None and not rough:
+        rim = _rim_by_stripe(near_by, rolled, radii, radius)
     if rim is not None:
         fitted = _fitted(edges, radii, rim, x, y, 4)
         if fitted is not None and math.hypot(fitted[0] - x, fitted[1] - y) < 0.12 * radius:
@@ -105,7 +111,7 @@ def look(image: np.ndarray, x: float, y: float, radius: float, *, rough: bool = 
     seen = _supported(edges, ROUGH if rough else 2)
     at = int(np.argmin(np.abs(radii - radius)))
     near = slice(max(0, at - 3), at + 4)
-    if float(seen[near].max()) < (RIM_SEEN if rim is not None else SEEN) or _is_hole(rolled, seen, radii, radius):
+    if float(seen[near].max()) < (SEEN if rim is None else RIM_AT_STRIPE) or _is_hole(rolled, seen, radii, radius):
         return None
     inner = _inner_edge(seen, radii, radius)
     disc = unrolled(image, x, y, np.linspace(0.1, 0.7, 7) * radius).reshape(-1, 3)
@@ -193,6 +199,18 @@ def _rim(seen: np.ndarray, radii: np.ndarray, radius: float) -> int | None:
     top = int(np.argmax(outside))
     own = int(np.argmin(np.abs(radii - radius)))
     return top if outside[top] >= RIM_SEEN and seen[own:top].min() < outside[top] - 0.08 else None
+
+
+def _rim_by_stripe(seen: np.ndarray, rolled: np.ndarray, radii: np.ndarray, radius: float) -> int | None:
+    """The step of a rim that is seen at its stripe alone: a sleeve of the board's colour has no edge elsewhere."""
+    if _inner_edge(seen, radii, radius) is not None:
+        return None
+    outside = np.where((radii >= radius * 1.12) & (radii <= radius * RIM[1]), seen, 0)
+    top = int(np.argmax(outside))
+    ring = (radii > radius * 1.06) & (radii < radii[top] * 0.96)
+    if outside[top] < RIM_AT_STRIPE or ring.sum() < 3 or seen[ring].min() > outside[top] / 2:
+        return None
+    return top if _stripe(rolled[:, ring]) is not None else None
 
 
 def _fitted(edges: np.ndarray, radii: np.ndarray, at: int, x: float, y: float, reach: int) -> tuple[float, float, float] | None:
