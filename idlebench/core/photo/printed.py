@@ -60,6 +60,31 @@ def gap(part: Found, x: float, y: float) -> float:
     return max(over) if max(over) <= 0 else math.hypot(max(over[0], 0.0), max(over[1], 0.0))
 
 
+def _without_holes(offered: Sequence[tuple[float, str, int]]) -> list[tuple[float, str, int]]:
+    """The same without the last 0 of a number that no board so small counts to: a hole's ring beside a reference reads as one."""
+    most: dict[str, int] = {}
+    for _, ref, _ in offered:
+        letters, number = split(ref)
+        if number % 10:
+            most[letters] = max(most.get(letters, 0), number)
+    found = []
+    for share, ref, i in offered:
+        letters, number = split(ref)
+        ring = number % 10 == 0 and number >= 10 and number > 1.5 * most.get(letters, 0) + 5
+        found.append((share / 2, f"{letters}{number // 10}", i) if ring else (share, ref, i))
+    return found
+
+
+def split(ref: str) -> tuple[str, int]:
+    """The letters and the number of a reference.
+
+    >>> split("C13")
+    ('C', 13)
+    """
+    letters = ref.rstrip("0123456789")
+    return letters, int(ref[len(letters) :])
+
+
 def with_texts(parts: Sequence[Found], texts: Sequence[Text]) -> list[Found]:
     """The parts with the reference beside each and the text on it.
 
@@ -82,7 +107,7 @@ def with_texts(parts: Sequence[Found], texts: Sequence[Text]) -> list[Found]:
         if len(gaps) == 1 or nearest < NEARER * gaps[1][0]:
             offered.append((text.share if ref[1] else text.share / 2, ref[0], i))
     taken: set[str] = set()
-    for _, ref_, i in sorted(offered, reverse=True):
+    for _, ref_, i in sorted(_without_holes(offered), reverse=True):
         if ref_ not in taken and found[i].ref is None:
             taken.add(ref_)
             found[i] = replace(found[i], ref=ref_)
