@@ -9,7 +9,7 @@ import sys
 from typing import NoReturn
 
 from . import __version__
-from .commands import bench, choosing, keeping, planning, reckoning, serving, suspects
+from .commands import bench, choosing, keeping, photos, planning, reckoning, serving, suspects
 from .core.refusal import BadInput, Blocked
 
 
@@ -73,6 +73,7 @@ EXAMPLES = {
     "stand-in": "idlebench stand-in --port 5025",
     "bench": 'idlebench bench --supply supply.txt --survey board.csv --state "mains 230V 50Hz" --read "+5V dc"',
     "suspects": "idlebench suspects --supply supply.txt --survey board.csv --seen seen.txt",
+    "find-parts": "idlebench find-parts --photo board.jpg --mm 180x120",
     "demo": "idlebench demo",
     "import": "idlebench import job.zip",
     "export": "idlebench export 3 -o job.zip",
@@ -90,7 +91,7 @@ def _parser(as_json: bool = False) -> argparse.ArgumentParser:
     parser.as_json = as_json
     parser.add_argument("--version", action="version", version=f"Idle Bench {__version__}")
     commands = parser.add_subparsers(required=True, metavar="command")
-    for module in (reckoning, choosing, planning, serving, bench, suspects, keeping):
+    for module in (reckoning, choosing, planning, serving, bench, suspects, photos, keeping):
         module.add(commands)
     for name, command in commands.choices.items():
         command.epilog, command.as_json = f"Example: {EXAMPLES[name]} – {EXIT_CODES}", as_json

@@ -14,9 +14,6 @@ import tempfile
 if os.access("/dev/shm", os.W_OK) and shutil.disk_usage("/dev/shm").free > 2e9:
     tempfile.tempdir = "/dev/shm"
 
-# what is thrown away is looked for less often: a page makes some thousand objects, and nearly all of them go by themselves
-gc.set_threshold(50_000, 50, 100)
-
 os.environ["IDLEBENCH_HOME"] = tempfile.mkdtemp(prefix="idlebench-tests-")
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
@@ -29,6 +26,9 @@ from hypothesis import settings
 
 from tests import snapshots
 from tests.snapshots import remembered
+
+# what is thrown away is looked for less often: a page makes some thousand objects, and nearly all of them go by themselves
+gc.set_threshold(50_000, 50, 100)
 
 settings.register_profile("steady", derandomize=True, deadline=None)
 settings.load_profile("steady")

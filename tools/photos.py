@@ -112,7 +112,9 @@ class _Board:
             wide = max(1, round(dice.choice((0.4, 0.6, 1.2, 2.0)) * s))
             for _ in range(dice.choice((1, 2, 3))):
                 to = (x + dice.uniform(-30, 30), y) if dice.random() < 0.5 else (x, y + dice.uniform(-30, 30))
-                cv2.line(self.image, (round(x * s), round(y * s)), (round(to[0] * s), round(to[1] * s)), self.copper, wide)
+                cv2.line(
+                    self.image, (round(x * s), round(y * s)), (round(to[0] * s), round(to[1] * s)), self.copper, wide
+                )
                 x, y = to
         for _ in range(round(self.width * self.height / 130)):
             x, y = dice.uniform(3, self.width - 3) * s, dice.uniform(3, self.height - 3) * s
@@ -167,7 +169,9 @@ class _Board:
                 "axial": dice.choice(((96, 150, 190), (160, 120, 60), (46, 44, 46))),
             }[what]  # fmt: skip
         if what == "axial":
-            self.rect(x * s, y * s, (long if not upright else 0.7) * s, (0.7 if not upright else long) * s, 0, (182, 188, 190))
+            self.rect(
+                x * s, y * s, (long if not upright else 0.7) * s, (0.7 if not upright else long) * s, 0, (182, 188, 190)
+            )
         shown = colour
         self.rect(x * s, y * s, width * s, height * s, angle, shown)
         if what == "plug":
@@ -206,7 +210,17 @@ class _Board:
         px, py, larger = self.pixel(x + lean[0], y + lean[1], tall)
         top = radius * larger * s
         self.disc(px, py, top, dark)
-        cv2.ellipse(self.image, (round(px), round(py)), (round(top), round(top)), 0, stripe - 34, stripe + 34, pale, -1, cv2.LINE_AA)
+        cv2.ellipse(
+            self.image,
+            (round(px), round(py)),
+            (round(top), round(top)),
+            0,
+            stripe - 34,
+            stripe + 34,
+            pale,
+            -1,
+            cv2.LINE_AA,
+        )
         inner = top * (0.8 if diameter < 9 else 0.86)
         grey = dice.randint(168, 205)
         self.disc(px, py, inner, (grey + 4, grey, grey - 2))
@@ -260,10 +274,19 @@ class _Board:
         bend = dice.uniform(-0.006, 0.006)
         u, v = (xs - across / 2) / across, (ys - down / 2) / across
         far = 1 + bend * (u * u + v * v - 0.1) / 0.25
-        photo = cv2.remap(photo, u * far * across + across / 2, v * far * across + down / 2, cv2.INTER_LINEAR, None, cv2.BORDER_REPLICATE)
+        photo = cv2.remap(
+            photo,
+            u * far * across + across / 2,
+            v * far * across + down / 2,
+            cv2.INTER_LINEAR,
+            None,
+            cv2.BORDER_REPLICATE,
+        )
         photo = cv2.GaussianBlur(photo, (0, 0), dice.uniform(0.4, 1.2))
         photo += np.random.default_rng(dice.randrange(1 << 30)).normal(0, dice.uniform(2, 6), photo.shape)
-        _, packed = cv2.imencode(".jpg", np.clip(photo, 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, dice.randint(72, 92)])
+        _, packed = cv2.imencode(
+            ".jpg", np.clip(photo, 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, dice.randint(72, 92)]
+        )
         return cv2.imdecode(packed, cv2.IMREAD_COLOR)
 
 

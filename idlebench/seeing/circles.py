@@ -73,4 +73,6 @@ def _hough(
     )
     if found is None:
         return []
-    return [(float(x) / small, float(y) / small, float(r) / small) for x, y, r in found.reshape(-1, found.shape[-1])[:, :3]]
+    return [
+        (float(x) / small, float(y) / small, float(r) / small) for x, y, r in found.reshape(-1, found.shape[-1])[:, :3]
+    ]

@@ -45,7 +45,7 @@ def box_of(outline: Outline) -> Found | None:
     width, height, angle = outline.width, outline.height, outline.angle
     if width < height:
         width, height, angle = height, width, angle + 90
-    if not (SHORTEST <= height and LEAST_LONG <= width <= LONGEST and width <= SLIMMEST * height):
+    if not (height >= SHORTEST and LEAST_LONG <= width <= LONGEST and width <= SLIMMEST * height):
         return None
     full, whole = outline.area / (width * height), outline.area / max(outline.hull, 1e-9)
     if full < FULL or whole < WHOLE:

@@ -41,7 +41,7 @@ def reference(words: str) -> tuple[str, bool] | None:
     >>> reference("C13"), reference("CZ0"), reference("74-08")
     (('C13', True), ('C20', False), None)
     """
-    plain = re.sub(r"[\\s.,:;'_-]", "", words)
+    plain = re.sub(r"[\s.,:;'_-]", "", words)
     if REFERENCE.fullmatch(plain):
         return plain, True
     mended = plain[:1].upper().translate(_LETTERS) + plain[1:].translate(_DIGITS)

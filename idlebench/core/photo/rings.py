@@ -31,6 +31,8 @@ RIM = (1.07, 1.34)
 STRIPE, STRIPE_STEP = (36, 48, 60, 72, 90, 110), 16.0
 #: Darker than this in the middle, with an edge round it well inside, is a hole (L*), and where that edge is.
 HOLE, HOLE_EDGE = 28.0, 0.72
+#: Black itself (L*), in a bright land, is the hole alone.
+BLACK = 10.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -213,7 +215,9 @@ def _rim_by_stripe(seen: np.ndarray, rolled: np.ndarray, radii: np.ndarray, radi
     return top if _stripe(rolled[:, ring]) is not None else None
 
 
-def _fitted(edges: np.ndarray, radii: np.ndarray, at: int, x: float, y: float, reach: int) -> tuple[float, float, float] | None:
+def _fitted(
+    edges: np.ndarray, radii: np.ndarray, at: int, x: float, y: float, reach: int
+) -> tuple[float, float, float] | None:
     """The circle through the edge's points near a step: least squares, the worst fifth left out."""
     near = edges[:, max(0, at - reach) : at + reach + 1]
     where = near.argmax(axis=1)
@@ -244,6 +248,9 @@ def _is_hole(rolled: np.ndarray, seen: np.ndarray, radii: np.ndarray, radius: fl
     """Whether this is a land round a hole: dark in the middle, an edge all round well inside, brighter between."""
     inside = (radii > 0.38 * radius) & (radii < HOLE_EDGE * radius)
     middle = float(np.median(rolled[:, :3, 0]))
+    beside = float(np.median(rolled[:, (radii > 1.1 * radius) & (radii < 1.3 * radius), 0]))
+    if middle < BLACK and beside > middle + 40:
+        return True
     land = float(np.median(rolled[:, (radii > 0.78 * radius) & (radii < 0.92 * radius), 0]))
     return middle < HOLE and land > middle + 20 and float(seen[inside].max(initial=0)) >= SEEN
 
@@ -251,7 +258,8 @@ def _is_hole(rolled: np.ndarray, seen: np.ndarray, radii: np.ndarray, radius: fl
 def _stripe(ring: np.ndarray) -> float | None:
     """The middle of the sector of another colour on a ring, degrees clockwise from the right; None where there is none."""
     colour = np.median(ring, axis=1)
-    best, found = 0.0, None
+    best: float = 0.0
+    found: tuple[int, int, np.ndarray, np.ndarray] | None = None
     for wide in STRIPE:
         n = round(wide * ANGLES / 360)
         index = (np.arange(ANGLES)[:, None] + np.arange(n)[None, :]) % ANGLES
@@ -265,5 +273,12 @@ def _stripe(ring: np.ndarray) -> float | None:
         clear = step - 0.9 * np.quantile(rough, 0.75, axis=1) - 0.9 * np.quantile(rest, 0.85, axis=1)
         top = int(np.argmax(clear))
         if clear[top] > best + 0.5:
-            best, found = float(clear[top]), ((top + (n - 1) / 2) * 360 / ANGLES) % 360
-    return found if best >= STRIPE_STEP else None
+            best, found = float(clear[top]), (top, n, inside[top], outside[top])
+    if found is None or best < STRIPE_STEP:
+        return None
+    top, n, pale, dark = found
+    # its middle is that of all directions near by that are more of its colour than of the ring's
+    at = (top + np.arange(-4, n + 4)) % ANGLES
+    its = at[np.linalg.norm(colour[at] - pale, axis=1) < np.linalg.norm(colour[at] - dark, axis=1)]
+    turn = its * (2 * math.pi / ANGLES)
+    return math.degrees(math.atan2(np.sin(turn).sum(), np.cos(turn).sum())) % 360
