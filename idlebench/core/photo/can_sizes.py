@@ -123,6 +123,12 @@ def foot_of(x: float, y: float, height: float, middle: tuple[float, float], dist
 def asked_distance(distance: float) -> float:
     """A camera's distance as typed.
 
+    Args:
+        distance: from the board, mm.
+
+    Returns:
+        The same.
+
     Raises:
         BadInput: nearer than any camera is that sees a board from above.
     """

@@ -35,7 +35,16 @@ class Quality:
 
 
 def checked_size(across: int, down: int, width: float, height: float) -> tuple[float, float]:
-    """Pixels to the mm, across and down, of a photo of a board of width × height mm.
+    """Pixels to the mm, across and down, of a photo of a board.
+
+    Args:
+        across: pixels of the photo from left to right.
+        down: pixels from top to bottom.
+        width: of the board, mm.
+        height: of the board, mm.
+
+    Returns:
+        Pixels to the mm, across and down.
 
     Raises:
         BadInput: too coarse to find parts in, or of another shape than the board.
@@ -55,7 +64,7 @@ def checked_size(across: int, down: int, width: float, height: float) -> tuple[f
         raise BadInput(
             f"a photo {across / down:.2f} times as wide as high",
             f"one squared up to the board's edges, {width / height:.2f} times as wide as high",
-            "Square the photo up, or turn it, or mend the board's size.",
+            "Square the photo up, or turn it, or correct the board's size.",
             field="mm",
         )
     return per_mm
@@ -72,6 +81,9 @@ def blur_of(slope: float, contrast: float) -> float:
 
 def good_enough(quality: Quality) -> None:
     """Take a photo, or say what to do.
+
+    Args:
+        quality: what it is like.
 
     Raises:
         BadInput: too dark, white over much of it, or blurred.
