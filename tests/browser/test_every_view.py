@@ -38,7 +38,7 @@ def main_views() -> dict[str, str]:
         "supply": f"/board/{supply.pk}/supply/", "linear supply": f"/board/{Board.objects.get(unit=a, name='PS-1').pk}/supply/", "policies": "/policies/",
         "two policies": f"/board/{supply.pk}/policies/", "compared": f"/board/{supply.pk}/choose/?place=C18&compare=1", "a part": "/shelf/part/LZ105-2200u-16/",
         "export": "/shelf/foreign/", "price list": "/gather/offers/", "reckoned supply": "/reckoner/supply/",
-        "monitor suspects": f"/unit/{monitor.pk}/suspects/", "pattern": "/pattern/", "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
+        "monitor suspects": f"/unit/{monitor.pk}/suspects/", "pattern": "/pattern/", "photos": f"/unit/{b.pk}/photos/", "square": f"/board/{main.pk}/square/", "found": f"/board/{main.pk}/found/", "labels": f"/job/{b.job_id}/labels/", "side by side": f"/job/{b.job_id}/side-by-side/",
     }  # fmt: skip
 
 

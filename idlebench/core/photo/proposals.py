@@ -20,7 +20,7 @@ class Found:
 
     kind: can or box. diameter: of a can, snapped to sizes that are made; other: the next likely one. seen: the diameter of its top as it
     looks. width, height, angle: of a box, degrees clockwise. stripe: degrees clockwise from the right, None where it is not seen. ref,
-    text: what is printed beside it and on it. share: how sure it is, 0 to 1. colour: L*a*b* of its top. top: where its top is seen.
+    text: what is printed beside it and on it. share: how sure it is, 0 to 1. colour: L*a*b* of its sleeve. top: where its top is seen.
     """
 
     x: float

@@ -165,10 +165,12 @@ def with_stripe(image: np.ndarray, ring: Ring) -> Ring:
         ring: a circle that was found in it.
 
     Returns:
-        The circle; its stripe stays None where no sector of the rim has a colour of its own.
+        The circle with its sleeve's colour; its stripe stays None where no sector of the rim has a colour of its own.
     """
     radii = np.linspace(max(ring.rim or 0.84, 0.8) + 0.03, 0.97, 6) * ring.radius
-    return replace(ring, stripe=_stripe(unrolled(image, ring.x, ring.y, radii)))
+    seen = unrolled(image, ring.x, ring.y, radii)
+    sleeve = tuple(np.median(seen.reshape(-1, seen.shape[2]), axis=0).tolist())
+    return replace(ring, stripe=_stripe(seen), colour=sleeve)
 
 
 def _edges(rolled: np.ndarray, radii: np.ndarray) -> np.ndarray:

@@ -126,14 +126,20 @@ def _lay(
         defaults={"photo": photo, "pixels": list(pixels), "millimetres": list(millimetres), "file": name},
     )
     if old:
-        transaction.on_commit(partial(old.path.unlink, missing_ok=True))
+        transaction.on_commit(partial(_gone, old))
     log(board.unit, "photo", f"Photo squared up under {board.name}, {side} side.")
     return underlay
+
+
+def _gone(underlay: Underlay) -> None:
+    """A squared-up photo's files go: the picture, and what was found in it."""
+    for path in (underlay.path, underlay.found_path):
+        path.unlink(missing_ok=True)
 
 
 @in_unit_transaction("The photos are closed")
 def take_away(underlay: Underlay) -> None:
     """Take the photo from under a board; the photo itself stays."""
     log(underlay.board.unit, "photo", f"Photo taken from under {underlay.board.name}, {underlay.side} side.")
-    transaction.on_commit(partial(underlay.path.unlink, missing_ok=True))
+    transaction.on_commit(partial(_gone, underlay))
     underlay.delete()

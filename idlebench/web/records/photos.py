@@ -87,3 +87,8 @@ class Underlay(models.Model):
     @property
     def path(self) -> Path:
         return folder() / self.file
+
+    @property
+    def found_path(self) -> Path:
+        """What was found in it, beside it."""
+        return self.path.with_suffix(".found.json")

@@ -5,6 +5,7 @@ from ..ui.lazy import LazyViews
 board_views = LazyViews("idlebench.web.survey.board_views")
 device_views = LazyViews("idlebench.web.survey.device_views")
 round_views = LazyViews("idlebench.web.survey.round_views")
+found_views = LazyViews("idlebench.web.survey.found_views")
 run_views = LazyViews("idlebench.web.survey.run_views")
 views = LazyViews("idlebench.web.survey.views")
 
@@ -23,6 +24,11 @@ urlpatterns = [
     path("board/<int:pk>/measure/", run_views.measure, name="measure"),
     path("board/<int:pk>/measure/round/", round_views.measure_round, name="measure_round"),
     path("board/<int:pk>/measure/answers/", round_views.measure_answers, name="measure_answers"),
+    path("board/<int:pk>/found/", found_views.found, name="found"),
+    path("board/<int:pk>/found/look/", found_views.look, name="found_look"),
+    path("board/<int:pk>/found/take/", found_views.take, name="found_take"),
+    path("board/<int:pk>/found/alike/", found_views.alike, name="found_alike"),
+    path("board/<int:pk>/found/aside/", found_views.aside, name="found_aside"),
     path("part/<int:pk>/verdict/", views.override, name="part_verdict"),
     path("part/<int:pk>/copy/", views.copy, name="part_copy"),
     path("part/<int:pk>/give/", views.give, name="part_give"),

@@ -75,6 +75,11 @@
   const coming = () => document.querySelector('main [aria-busy="true"][hx-get]');
 
   document.addEventListener("keydown", (event) => {
+    // in a line that catches what is typed, the page's letters answer with Alt
+    if (event.altKey && event.target.matches("[data-catches]") && bound(event.code.slice(-1))) {
+      event.preventDefault();
+      return press(bound(event.code.slice(-1)));
+    }
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const open = document.querySelector("dialog[open]");
     if (event.key === "Escape") {
@@ -101,6 +106,8 @@
     const el = bound(wanted);
     early = "";
     if (!el) {
+      const line = /^[A-Z0-9]$/.test(wanted) && document.querySelector("[data-catches]");
+      if (line) return line.focus();
       if (/^[A-Z0-9]$/.test(wanted)) coming() ? early = wanted : silent(wanted);
       return;
     }

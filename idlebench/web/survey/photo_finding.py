@@ -1,0 +1,286 @@
+"""Parts found in the photo under a board: looked for in a process of its own, proposed, and listed when somebody says so.
+
+What was found lies in a file beside the squared-up photo and goes with it; it can be found again at any time. Which proposals are listed
+is told by the places of the parts, never kept: a part that is removed is proposed again.
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from idlebench.core.board.listing import is_device
+from idlebench.core.board.quickline import read_line
+from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, named, room_of
+from idlebench.core.photo.proposals import Found
+from idlebench.core.refusal import BadInput
+
+from .. import home
+from ..records.models import Board, Part, Underlay
+from ..unit.door import in_unit_transaction
+from ..unit.log import log
+from ..unit.parts import BoardState
+from ..unit.series import save_part
+from .services import asked_about, find_before
+from .typed import field_of, in_full, on_board, write_typed
+
+#: One photo is looked at at a time: it takes some hundred megabytes. Longer than this it takes none, s.
+_one = threading.Lock()
+#: What somebody set aside is written by one at a time.
+_written = threading.Lock()
+LONGEST = 180.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Proposal:
+    """Something found: its number, what was seen, the reference that is listed there, and whether somebody said that it is no part."""
+
+    number: int
+    found: Found
+    listed: str
+    away: bool
+
+    @property
+    def open(self) -> bool:
+        """Whether it waits for somebody."""
+        return not self.listed and not self.away
+
+    @property
+    def radius(self) -> float:
+        """Of the ring round a can, mm in the photo."""
+        return (self.found.seen or 0.0) / 2 + 0.6
+
+    @property
+    def left(self) -> float:
+        return self.found.x - (self.found.width or 0.0) / 2
+
+    @property
+    def above(self) -> float:
+        return self.found.y - (self.found.height or 0.0) / 2
+
+    @property
+    def label_y(self) -> float:
+        """Where its name is written, mm: above it."""
+        turned = self.found.kind == "box" and 45 < self.found.angle < 135
+        high = (self.found.width if turned else self.found.height) or 0.0
+        return self.found.top[1] - (self.radius if self.found.kind == "can" else high / 2) - 0.8
+
+    @property
+    def stripe_side(self) -> str:
+        """The side its stripe is on, in a word."""
+        return ("right", "below", "left", "above")[round((self.found.stripe or 0.0) / 90) % 4]
+
+    @property
+    def percent(self) -> int:
+        return round(100 * self.found.share)
+
+    @property
+    def name(self) -> str:
+        """What it is called: as it is listed, as it was read, or by its kind."""
+        return self.listed or (f"{self.found.ref}?" if self.found.ref else f"A {self.found.kind}")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Findings:
+    """All that was found in a photo, in the order it is read. distance: of the camera, mm, where the cans told it. read: whether what
+    is printed was read."""
+
+    proposals: tuple[Proposal, ...]
+    distance: float | None
+    read: bool
+
+    @cached_property
+    def open(self) -> list[Proposal]:
+        return [one for one in self.proposals if one.open]
+
+    def of(self, number: int) -> Proposal:
+        """A proposal by its number.
+
+        Raises:
+            BadInput: there is none such.
+        """
+        for one in self.proposals:
+            if one.number == number:
+                return one
+        raise BadInput(str(number), "something that was found in this photo", "Find the parts again.", field="at")
+
+    def beside(self, number: int, step: int) -> int:
+        """The number of the next open proposal, or the one before."""
+        numbers = [one.number for one in self.proposals if one.open or one.number == number]
+        if not numbers:
+            return number
+        at = numbers.index(number) if number in numbers else -step
+        return numbers[(at + step) % len(numbers)]
+
+    def like(self, number: int) -> list[Proposal]:
+        """Open proposals that look like one, in the order they are read."""
+        one = self.of(number)
+        return [p for p in self.open if p.number != number and alike(one.found, p.found)]
+
+    def room(self, number: int) -> tuple[float, str] | None:
+        """The largest diameter that a place takes, mm, and what it meets."""
+        one = self.of(number)
+        return room_of(
+            one.found,
+            [
+                (p.listed or p.found.ref or f"the {p.found.kind} beside it", p.found)
+                for p in self.proposals
+                if not p.away and p is not one
+            ],
+        )
+
+
+def find(underlay: Underlay, tell: Callable[[str], object]) -> int:
+    """Look for parts in the photo under a board, and keep what was found; says how many.
+
+    Raises:
+        BadInput: another photo is being looked at, or nothing can be found in this one; it says what to do.
+    """
+    if not _one.acquire(blocking=False):
+        raise BadInput("a second photo", "one photo at a time", "Try again when the other is done.", field="photo")
+    try:
+        told = _looked(underlay, tell)
+    finally:
+        _one.release()
+    home.written(underlay.found_path, json.dumps({**told, "away": []}).encode())
+    return len(told["parts"])
+
+
+def _looked(underlay: Underlay, tell: Callable[[str], object]) -> dict[str, list[dict[str, object]]]:
+    """What the process that looks prints."""
+    board = underlay.board
+    command = [sys.executable, "-m", "idlebench.seeing", str(underlay.path), f"{board.width:g}", f"{board.height:g}"]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+    clock = threading.Timer(LONGEST, process.kill)
+    clock.start()
+    last = ""
+    try:
+        for line in process.stdout or ():
+            last = line.strip()
+            if not last.startswith("{"):
+                tell(last[:80])
+        code = process.wait()
+    except BaseException:
+        process.kill()
+        process.wait()
+        raise
+    finally:
+        clock.cancel()
+        if process.stdout:
+            process.stdout.close()
+    if code == 2:
+        said = json.loads(last)
+        raise BadInput(said["read"], said["expected"], said["mend"], field=said["field"])
+    if code != 0:
+        raise BadInput(
+            "this photo", "one that can be looked through", "Take another, and square it up again.", field="photo"
+        )
+    return json.loads(last)
+
+
+def findings(board: BoardState, underlay: Underlay) -> Findings | None:
+    """What was found in the photo under a board; None before somebody asked."""
+    path = underlay.found_path
+    if not path.exists():
+        return None
+    kept = json.loads(path.read_bytes())
+    parts = [_found(one) for one in kept["parts"]]
+    numbers = {id(one): i for i, one in enumerate(parts)}
+    places = [(p.ref, p.core.x, p.core.y) for p in board.parts if p.core.side == underlay.side]
+    places += [(d.ref, d.device.x, d.device.y) for d in board.devices]
+    places += [(c.ref, c.x, c.y) for c in board.chips]
+    found = (
+        Proposal(
+            number=numbers[id(one)], found=one, listed=listed_at(one, places), away=numbers[id(one)] in kept["away"]
+        )
+        for one in in_rows(parts)
+    )
+    return Findings(proposals=tuple(found), distance=kept["distance"], read=kept["read"])
+
+
+def _found(kept: dict[str, object]) -> Found:
+    pairs = {name: tuple(value) if isinstance(value, list) else value for name, value in kept.items()}
+    return Found(**pairs)
+
+
+def set_aside(underlay: Underlay, number: int, away: bool = True) -> None:
+    """Say that something found is no part, or that it may be one after all."""
+    path = underlay.found_path
+    with _written:
+        kept = json.loads(path.read_bytes())
+        if not 0 <= number < len(kept["parts"]):
+            raise BadInput(str(number), "something that was found in this photo", field="at")
+        kept["away"] = sorted({*kept["away"], number} if away else {*kept["away"]} - {number})
+        home.written(path, json.dumps(kept).encode())
+
+
+@in_unit_transaction("The survey cannot be changed")
+def take(board: Board, typed: str, found: Found) -> str:
+    """List something found as it was typed, its place and diameter from the photo. Says its reference.
+
+    Raises:
+        BadInput: the line cannot be read, or its part stands elsewhere already.
+    """
+    return _taken(board, typed, found)
+
+
+def _standing(board: Board, found: Found) -> str:
+    """The capacitor that is listed where something was found, asked inside the unit's door: somebody else may have listed it since."""
+    return listed_at(found, board.parts.filter(side="parts").values_list("ref", "x", "y"))
+
+
+def _taken(board: Board, typed: str, found: Found) -> str:
+    if standing := _standing(board, found):
+        raise BadInput(standing, "a place where nothing is listed yet", f"{standing} stands there.", field="line")
+    text = in_full(board, typed.strip())
+    if is_device(text) or field_of(text):
+        at = "" if " at " in f" {text} " else f" at {found.x:.1f},{found.y:.1f}"
+        write_typed(board, f"{text}{at}")
+        return text.split()[0].upper()
+    line = read_line(text)
+    before = find_before(board, line)
+    if before is not None and before.x is not None:
+        raise BadInput(
+            line.ref,
+            f"a reference that has no place yet; {line.ref} stands at {before.x:g},{before.y:g} mm",
+            field="line",
+        )
+    fitted = from_photo(found, line.part(before.to_core() if before else None), line.changes)
+    asked_about(line, fitted, text)
+    on_board(board, fitted.x, fitted.y)
+    part = before or Part(board=board)
+    part.take(fitted)
+    save_part(part)
+    log(board.unit, "survey", f"{board.name} {part.ref}: {text}, place from the photo"[:600])
+    return part.ref
+
+
+@in_unit_transaction("The survey cannot be changed")
+def take_alike(board: Board, ref: str, found: list[Found]) -> list[str]:
+    """List all that look like one that is listed: value, volts and the rest as typed for it, each at its own place. Says their references.
+
+    Raises:
+        BadInput: that one is not listed on this board.
+    """
+    one = Part.objects.filter(board=board, ref=ref).first()
+    if one is None:
+        raise BadInput(ref, f"a capacitor that is listed on {board.name}", field="line")
+    model, found = one.to_core(), [place for place in found if not _standing(board, place)]
+    refs = named(ref, found, set(board.parts.values_list("ref", flat=True)))
+    for name, place in zip(refs, found, strict=True):
+        # what was seen and measured of the one is not known of the others
+        same = replace(
+            model, ref=name, x=None, y=None, looks="", esr=None, capacitance=None, leakage=None, note="", date=""
+        )
+        fitted = from_photo(place, replace(same, angle=0.0), ())
+        on_board(board, fitted.x, fitted.y)
+        part = Part(board=board)
+        part.take(fitted)
+        save_part(part)
+    log(board.unit, "survey", f"{board.name} {', '.join(refs)}: like {ref}, places from the photo"[:600])
+    return refs

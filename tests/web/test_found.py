@@ -1,0 +1,251 @@
+"""Parts found in the photo under a board: looked for, listed, set aside, alike ones together; nothing is a part by itself."""
+
+from __future__ import annotations
+
+import io
+import json
+
+import pytest
+from django.urls import reverse
+from PIL import Image, ImageDraw
+
+from idlebench.core.refusal import BadInput, Blocked
+from idlebench.web.photos.services import Pin, lay_under, take_away, take_photo
+from idlebench.web.records.models import Board, Entry, Part
+from idlebench.web.survey import photo_finding as finding
+from idlebench.web.unit.state import board_state
+
+pytestmark = pytest.mark.django_db
+
+#: Pixels to the mm, and the cans that are drawn: x, y, diameter in mm.
+SCALE = 10
+CANS = ((30.0, 30.0, 10.0), (60.0, 31.0, 10.0), (95.0, 30.0, 16.0), (40.0, 70.0, 10.0))
+
+
+def drawn() -> bytes:
+    """A photo of a board of 120 × 100 mm with four cans, the stripe of each on its right, and a chip."""
+    image = Image.new("RGB", (120 * SCALE, 100 * SCALE), (34, 92, 48))
+    draw = ImageDraw.Draw(image)
+    for x, y, diameter in CANS:
+        for radius, colour in ((diameter / 2, (50, 48, 54)), (diameter * 0.42, (190, 192, 196))):
+            box = [(v - radius) * SCALE for v in (x, y)] + [(v + radius) * SCALE for v in (x, y)]
+            if radius == diameter / 2:
+                draw.ellipse(box, fill=colour)
+                draw.pieslice(box, -33, 33, fill=(222, 224, 226))
+            else:
+                draw.ellipse(box, fill=colour)
+    draw.rectangle([80 * SCALE, 66 * SCALE, 100 * SCALE, 73 * SCALE], fill=(30, 30, 34))
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=95)
+    return out.getvalue()
+
+
+@pytest.fixture
+def board(surveyed) -> Board:
+    """A board of 120 × 100 mm without parts, its photo squared up under it."""
+    board = Board.objects.create(unit=surveyed.unit, name="IF-2", width=120, height=100, expected=4)
+    laid(board)
+    return board
+
+
+def laid(board: Board) -> None:
+    """A photo of it taken and squared up, edge to edge."""
+    photo, _ = take_photo(board.unit, drawn(), "board.jpg", Pin(board=board))
+    across, down = float(photo.width), float(photo.height)
+    corners = [(0.0, 0.0), (across, 0.0), (across, down), (0.0, down)]
+    lay_under(board, "parts", photo, corners, [(0.0, 0.0), (120.0, 0.0), (120.0, 100.0), (0.0, 100.0)])
+
+
+@pytest.fixture
+def seen(board) -> Board:
+    """The same, looked at: what the process that looks would have kept of the four cans and the chip."""
+    common = {"share": 0.97, "other": None, "width": None, "height": None, "angle": 0.0, "ref": None, "text": None}
+    parts = [
+        {
+            **common,
+            "x": x,
+            "y": y,
+            "kind": "can",
+            "diameter": d,
+            "seen": d,
+            "stripe": 2.0,
+            "colour": [20, 0, 0],
+            "top": [x, y],
+        }
+        for x, y, d in CANS
+    ]
+    chip = {
+        **common,
+        "x": 90.0,
+        "y": 69.5,
+        "kind": "box",
+        "diameter": None,
+        "seen": None,
+        "stripe": None,
+        "colour": [0, 0, 0],
+    }
+    chip |= {"width": 20.0, "height": 7.0, "top": [90.0, 69.5], "ref": "U4", "text": "74-08"}
+    kept = {"parts": [*parts, chip], "distance": 310.0, "read": True, "away": []}
+    board.underlays.get().found_path.write_text(json.dumps(kept))
+    return board
+
+
+def of(board: Board) -> finding.Findings:
+    found = finding.findings(board_state(board.pk)[1], board.underlays.get())
+    assert found is not None
+    return found
+
+
+def post(client, board, what, **sent):
+    return client.post(reverse(f"found_{what}", args=[board.pk]), sent)
+
+
+def test_it_looks_in_a_process_of_its_own_and_proposes(board):
+    said: list[str] = []
+    count = finding.find(board.underlays.get(), said.append)
+    found = of(board)
+    cans = [one.found for one in found.proposals if one.found.kind == "can"]
+    assert count == 5 and said[0] == "Opening the photo"
+    assert {(round(c.x), round(c.y), c.diameter) for c in cans} == {(int(x), int(y), d) for x, y, d in CANS}
+    assert all(abs((c.stripe + 90) % 360 - 90) < 12 for c in cans)
+    assert not board.parts.exists(), "nothing is a part by itself"
+
+
+def test_the_page_counts_and_takes_what_is_typed(client, seen):
+    assert "4" in client.get(reverse("found", args=[seen.pk])).content.decode()
+    number = of(seen).open[0].number
+    response = post(client, seen, "take", at=number, line="C1 100u 25V")
+    assert response.status_code == 302
+    part = Part.objects.get(board=seen, ref="C1")
+    assert (part.x, part.y, part.diameter, part.angle, part.side) == (30.0, 30.0, 10.0, 0.0, "parts")
+    assert (part.value, part.volts) == (pytest.approx(100e-6), 25)
+    assert of(seen).of(number).listed == "C1"
+    assert "place from the photo" in Entry.objects.filter(unit=seen.unit).first().text
+
+
+def test_what_is_typed_stands_over_the_photo(client, seen):
+    post(client, seen, "take", at=of(seen).open[0].number, line="C1 100u 25V 8x11.5 angle 90 at 29,31")
+    part = Part.objects.get(board=seen, ref="C1")
+    assert (part.x, part.y, part.diameter, part.angle) == (29.0, 31.0, 8.0, 90.0)
+
+
+def test_one_listed_without_a_place_gets_it_from_the_photo(client, seen):
+    from idlebench.web.survey.services import add_line
+
+    add_line(seen, "C2 47u 16V")
+    post(client, seen, "take", at=of(seen).open[0].number, line="C2")
+    part = Part.objects.get(board=seen, ref="C2")
+    assert (part.x, part.diameter, part.value) == (30.0, 10.0, pytest.approx(47e-6))
+
+
+def test_alike_ones_are_listed_together_in_the_order_they_are_read(client, seen):
+    post(client, seen, "take", at=of(seen).open[0].number, line="C1 100u 25V esr 0.5 bulging")
+    page = client.get(f"{reverse('found', args=[seen.pk])}?like=C1").content.decode()
+    assert "2 more look like C1" in page
+    response = post(client, seen, "alike", like="C1")
+    assert response.status_code == 302
+    assert list(Part.objects.filter(board=seen).order_by("ref").values_list("ref", "x", "y", "volts", "esr", "looks")) == [
+        ("C1", 30.0, 30.0, 25.0, 0.5, "bulging"), ("C2", 60.0, 31.0, 25.0, None, ""), ("C3", 40.0, 70.0, 25.0, None, ""),
+    ]  # fmt: skip
+    assert post(client, seen, "alike", like="C1").status_code == 302, "again: none is left, and none is doubled"
+    assert Part.objects.filter(board=seen).count() == 3
+
+
+def test_a_part_of_another_kind_is_listed_at_its_place(client, seen):
+    chip = next(one for one in of(seen).open if one.found.kind == "box")
+    assert chip.found.ref == "U4" and chip.name == "U4?"
+    response = post(client, seen, "take", at=chip.number, line="R4 47 5W")
+    assert response.status_code == 302
+    assert of(seen).of(chip.number).listed == "R4"
+
+
+def test_not_a_part_and_back(client, seen):
+    number = of(seen).open[0].number
+    post(client, seen, "aside", at=number)
+    assert of(seen).of(number).away and number not in [one.number for one in of(seen).open]
+    post(client, seen, "aside", at=number, back=1)
+    assert not of(seen).of(number).away
+
+
+def test_a_removed_part_is_proposed_again(client, seen):
+    number = of(seen).open[0].number
+    post(client, seen, "take", at=number, line="C1 100u 25V")
+    Part.objects.get(board=seen, ref="C1").delete()
+    assert of(seen).of(number).open
+
+
+@pytest.mark.parametrize(
+    ("what", "sent"),
+    (
+        ("take", {"at": "0", "line": ""}),
+        ("take", {"at": "0", "line": "C1"}),
+        ("take", {"at": "0", "line": "C1 100u 25V at 500,500"}),
+        ("take", {"at": "99", "line": "C1 100u 25V"}),
+        ("take", {"at": "-1", "line": "C1 x"}),
+        ("aside", {"at": "99"}),
+        ("aside", {"at": ""}),
+        ("aside", {"at": "1 or 1"}),
+        ("alike", {"like": ""}),
+        ("alike", {"like": "C77"}),
+    ),
+)
+def test_what_cannot_be_taken_is_told_and_changes_nothing(client, seen, what, sent):
+    response = post(client, seen, what, **sent)
+    assert response.status_code == 422 and 'role="alert"' in response.content.decode()
+    assert not Part.objects.filter(board=seen).exists() and len(of(seen).open) == 5
+
+
+def test_a_place_is_taken_once_and_a_reference_too(client, seen):
+    first, second = (one.number for one in of(seen).open[:2])
+    post(client, seen, "take", at=first, line="C1 100u 25V")
+    assert post(client, seen, "take", at=first, line="C9 100u 25V").status_code == 422
+    assert post(client, seen, "take", at=second, line="C1").status_code == 422
+    assert post(client, seen, "take", at=second, line="C1 47u 16V").status_code == 422
+    assert Part.objects.filter(board=seen).count() == 1
+
+
+def test_two_who_list_the_same_at_once_list_it_once(seen):
+    found = of(seen).open[0].found
+    finding.take(seen, "C1 100u 25V", found)
+    with pytest.raises(BadInput, match="C1"):
+        finding.take(seen, "C2 100u 25V", found)
+    assert finding.take_alike(seen, "C1", [found]) == []
+    assert Part.objects.filter(board=seen).count() == 1
+
+
+def test_without_a_photo_the_page_says_where_one_goes(client, surveyed):
+    pk = surveyed.unit.boards.first().pk
+    assert reverse("square", args=[pk]) in client.get(reverse("found", args=[pk])).content.decode()
+    assert client.post(reverse("found_look", args=[pk])).status_code == 422
+
+
+def test_another_photo_under_the_board_is_looked_at_anew(seen, django_capture_on_commit_callbacks):
+    path = seen.underlays.get().found_path
+    with django_capture_on_commit_callbacks(execute=True):
+        laid(seen)
+    assert not path.exists() and finding.findings(board_state(seen.pk)[1], seen.underlays.get()) is None
+
+
+def test_what_was_found_goes_with_its_photo(seen, django_capture_on_commit_callbacks):
+    underlay = seen.underlays.get()
+    path = underlay.found_path
+    with django_capture_on_commit_callbacks(execute=True):
+        take_away(underlay)
+    assert not path.exists()
+
+
+def test_a_unit_that_is_handed_over_is_not_changed(seen):
+    from django.utils import timezone
+
+    found = of(seen).open[0].found
+    seen.unit.handed_over = timezone.now()
+    seen.unit.save()
+    with pytest.raises((Blocked, BadInput)):
+        finding.take(seen, "C1 100u 25V", found)
+    assert not Part.objects.filter(board=seen).exists()
+
+
+def test_one_photo_at_a_time(board):
+    with finding._one, pytest.raises(BadInput, match="one photo at a time"):
+        finding.find(board.underlays.get(), lambda words: None)
+    assert not board.underlays.get().found_path.exists()
