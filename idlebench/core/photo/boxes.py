@@ -1,6 +1,6 @@
 """Whether an outline in a photo is a box: a chip, a film part, a plug, a body with two leads.
 
-Source: worked here: a body seen from above fills a rectangle. Its sizes are those of parts on boards; how full a rectangle must be was
+Source: worked here from what a body shows from above: it fills a rectangle. Its sizes are those of parts on boards; how full a rectangle must be was
 tried on made-up boards.
 """
 

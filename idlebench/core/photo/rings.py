@@ -1,6 +1,6 @@
 """Whether a circle in a photo is the top of a can: its edge all round, its rim, and the stripe on it.
 
-Source: what a can shows from above is worked here: a rim all round, a sleeve's ring inside it of one colour but for the stripe's sector,
+Source: worked here from what a can shows from above: a rim all round, a sleeve's ring inside it of one colour but for the stripe's sector,
 no hole in its middle. The limits were tried on made-up boards and on a real photograph of coins.
 """
 
