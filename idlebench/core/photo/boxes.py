@@ -1,7 +1,7 @@
 """Whether an outline in a photo is a box: a chip, a film part, a plug, a body with two leads.
 
-Source: worked here from what a body shows from above: it fills a rectangle. Its sizes are those of parts on boards; how full a rectangle must be was
-tried on made-up boards.
+Source: worked here from what a body shows from above: it fills a rectangle. Its sizes are those of parts on boards; how full a
+rectangle must be was tried on made-up boards.
 """
 
 from __future__ import annotations
