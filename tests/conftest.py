@@ -51,7 +51,7 @@ FIRST = (
     "test_device_that_looks", "test_monitors", "test_junk", "test_handing_over", "test_upgrades", "web/", "instruments/",
 )  # fmt: skip
 #: Files whose tests share something that is made for all of them: they are run by one worker.
-TOGETHER = ("test_wheel", "test_keeping", "test_torture", "core/test_suspects")
+TOGETHER = ("test_wheel", "test_keeping", "test_torture", "core/test_suspects", "core/test_photo")
 
 #: Tests of the core that together take four fifths of its time: make quick leaves them to make test.
 LONG = {

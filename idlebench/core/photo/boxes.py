@@ -38,7 +38,7 @@ class Outline:
 def box_of(outline: Outline) -> Found | None:
     """The box that an outline is, its longer side called its width, or None.
 
-    >>> box = box_of(Outline(x=20, y=30, width=7, height=20, angle=1.0, area=138, hull=139))
+    >>> box = box_of(Outline(x=20.0, y=30.0, width=7.0, height=20.0, angle=1.0, area=138.0, hull=139.0))
     >>> box.as_json()["width"], box.as_json()["angle"]
     (20.0, 90.0)
     """
