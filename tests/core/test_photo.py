@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -12,8 +13,10 @@ import numpy as np
 import pytest
 
 from idlebench.cli import main
+from idlebench.core.board.parts import Fitted
 from idlebench.core.photo.boxes import Outline, box_of
 from idlebench.core.photo.can_sizes import HEIGHTS, SIZES, asked_distance, distance_of, foot_of, larger, size_of
+from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, named, room_of
 from idlebench.core.photo.printed import Text, reference, with_texts
 from idlebench.core.photo.proposals import Found
 from idlebench.core.photo.quality import Quality, checked_size, good_enough
@@ -266,3 +269,49 @@ class TestCommand:
             asked = ["find-parts", "--photo", str(tmp_path / "spoilt.jpg"), "--mm", f"{board.width}x{board.height}"]
             assert main(asked) == 2
             assert words in capsys.readouterr().err
+
+
+class TestListing:
+    CHIP = Found(x=50, y=50, kind="box", share=1, width=26, height=7, angle=90, top=(50, 50))
+    CAN = Found(x=20, y=20, kind="can", share=1, diameter=22, seen=23, top=(20, 20), colour=(20, 0, 0))
+
+    @pytest.mark.parametrize(
+        ("found", "place", "listed"),
+        (
+            (CHIP, (50, 61), True),
+            (CHIP, (57, 50), False),
+            (CHIP, (51, 51), True),
+            (CAN, (26, 24), True),
+            (CAN, (32, 20), False),
+            (CAN, (None, None), False),
+        ),
+    )
+    def test_what_is_listed_stands_inside_of_what_is_seen(self, found, place, listed):
+        assert bool(listed_at(found, [("X1", *place)])) is listed
+
+    def test_alike_is_size_and_sleeve(self):
+        assert alike(self.CAN, replace(self.CAN, x=60, seen=23.5))
+        assert not alike(self.CAN, replace(self.CAN, diameter=18.0, seen=18.5))
+        assert not alike(self.CAN, replace(self.CAN, colour=(20, 10, -40)))
+        assert not alike(self.CAN, self.CHIP)
+
+    def test_rows_are_read_as_a_page(self):
+        spots = [(60, 31), (30, 30), (20, 60), (50, 58)]
+        found = in_rows([replace(self.CAN, x=x, y=y, diameter=10) for x, y in spots])
+        assert [(one.x, one.y) for one in found] == [(30, 30), (60, 31), (20, 60), (50, 58)]
+
+    def test_names_are_free_and_those_that_were_read_go_first(self):
+        read = replace(self.CAN, ref="C20")
+        assert named("C8", [self.CAN, read, self.CAN], {"C8", "C9"}) == ["C10", "C20", "C11"]
+        assert len(set(named("C8", [read, read], {"C8"}))) == 2
+
+    def test_room_ends_at_the_nearest_edge(self):
+        other = replace(self.CAN, x=40.0, diameter=10.0)
+        assert room_of(self.CAN, [("C2", other), ("U1", self.CHIP)]) == (30.0, "C2")
+        assert room_of(self.CAN, [("C2", replace(other, x=90.0))]) is None
+
+    @pytest.mark.parametrize(("stripe", "angle"), ((2.0, 0), (88, 90), (181, 180), (315, 0), (None, 0)))
+    def test_the_stripe_is_the_minus_side(self, stripe, angle):
+        fitted = from_photo(replace(self.CAN, stripe=stripe), Fitted(ref="C1", value=1e-4), ())
+        assert (fitted.angle, fitted.x, fitted.diameter) == (angle, 20, 22)
+        assert from_photo(self.CAN, Fitted(ref="C1", value=1e-4, x=5, angle=90), ("x", "angle")).x == 5

@@ -159,6 +159,17 @@ def test_a_part_of_another_kind_is_listed_at_its_place(client, seen):
     assert of(seen).of(chip.number).listed == "R4"
 
 
+def test_a_chip_has_the_size_it_was_found_with_and_is_listed_once(client, seen):
+    chip = next(one for one in of(seen).open if one.found.kind == "box")
+    post(client, seen, "take", at=chip.number, line="U4 logic gnd 7")
+    listed = board_state(seen.pk)[1].chips[0]
+    assert (listed.ref, listed.width, listed.height, listed.x, listed.y) == ("U4", 20.0, 7.0, 90.0, 69.5)
+    assert of(seen).of(chip.number).listed == "U4"
+    other = of(seen).open[0].number
+    assert post(client, seen, "take", at=other, line="U4 logic").status_code == 422
+    assert board_state(seen.pk)[1].chips[0].x == 90.0, "it was not moved"
+
+
 def test_not_a_part_and_back(client, seen):
     number = of(seen).open[0].number
     post(client, seen, "aside", at=number)

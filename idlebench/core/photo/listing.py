@@ -39,9 +39,15 @@ def listed_at(found: Found, places: Iterable[tuple[str, float | None, float | No
     Returns:
         The nearest that stands near enough to be it.
     """
-    near = [(math.hypot(x - found.x, y - found.y), ref) for ref, x, y in places if x is not None and y is not None]
-    distance, ref = min(near, default=(math.inf, ""))
-    return ref if distance <= max(OFF_LEAST, OFF_SHARE * size_of(found)) else ""
+    near = [
+        (math.hypot(x - found.x, y - found.y), x, y, ref) for ref, x, y in places if x is not None and y is not None
+    ]
+    distance, x, y, ref = min(near, default=(math.inf, 0.0, 0.0, ""))
+    if distance <= OFF_LEAST:
+        return ref
+    # nothing else stands where a part is: a place inside of its outline is its own
+    on_it = distance <= OFF_SHARE * (found.diameter or 0.0) if found.kind == "can" else gap(found, x, y) < 0
+    return ref if on_it else ""
 
 
 def alike(one: Found, other: Found) -> bool:

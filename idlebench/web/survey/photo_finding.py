@@ -7,6 +7,7 @@ is told by the places of the parts, never kept: a part that is removed is propos
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 import threading
@@ -239,9 +240,15 @@ def _taken(board: Board, typed: str, found: Found) -> str:
         raise BadInput(standing, "a place where nothing is listed yet", f"{standing} stands there.", field="line")
     text = in_full(board, typed.strip())
     if is_device(text) or field_of(text):
+        ref = text.split()[0].upper()
+        lines = [*board.others.splitlines(), *board.chips.splitlines()]
+        if any(line.split()[:1] == [ref] and " at " in line for line in lines):
+            raise BadInput(
+                ref, f"a reference that has no place yet; {ref} stands elsewhere on {board.name}", field="line"
+            )
         at = "" if " at " in f" {text} " else f" at {found.x:.1f},{found.y:.1f}"
-        write_typed(board, f"{text}{at}")
-        return text.split()[0].upper()
+        write_typed(board, f"{text}{_size_if_chip(text, found)}{at}")
+        return ref
     line = read_line(text)
     before = find_before(board, line)
     if before is not None and before.x is not None:
@@ -258,6 +265,16 @@ def _taken(board: Board, typed: str, found: Found) -> str:
     save_part(part)
     log(board.unit, "survey", f"{board.name} {part.ref}: {text}, place from the photo"[:600])
     return part.ref
+
+
+def _size_if_chip(text: str, found: Found) -> str:
+    """The size of a chip as it was found, where its line says none: across and down, as it stands."""
+    field = field_of(text)
+    if field is None or field.name != "chips" or found.kind != "box" or re.search(r"\d[x×]\d", text):
+        return ""
+    sides = found.width or 0.0, found.height or 0.0
+    across, down = sides[::-1] if 45 < found.angle < 135 else sides
+    return f" {across:.1f}x{down:.1f}"
 
 
 @in_unit_transaction("The survey cannot be changed")
