@@ -178,6 +178,12 @@ def test_not_a_part_and_back(client, seen):
     assert not of(seen).of(number).away
 
 
+def test_after_the_last_none_is_in_hand(client, seen):
+    for one in of(seen).open:
+        response = post(client, seen, "aside", at=one.number)
+    assert "Nothing found waits" in client.get(response.url).content.decode()
+
+
 def test_a_removed_part_is_proposed_again(client, seen):
     number = of(seen).open[0].number
     post(client, seen, "take", at=number, line="C1 100u 25V")

@@ -103,6 +103,13 @@ def look(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("task", begin(f"Parts in the photo of {board.name}", back, work).key)
 
 
+def _next(pk: int, seen: finding.Findings, number: int, more: str = "") -> str:
+    """The page with the next one in hand once this one is done; without one where it was the last."""
+    following = seen.beside(number, 1)
+    at = f"at={following}" if following != number else ""
+    return f"{reverse('found', args=[pk])}?{'&'.join(filter(None, (at, more)))}"
+
+
 @require_POST
 def take(request: HttpRequest, pk: int) -> HttpResponse:
     """The one in hand listed as it was typed."""
@@ -117,7 +124,7 @@ def take(request: HttpRequest, pk: int) -> HttpResponse:
         ref = finding.take(board.row, request.POST.get("line", ""), one.found)
     except BadInput as error:
         return page(request, pk, 422, complaint=error)
-    return redirect(f"{reverse('found', args=[pk])}?at={seen.beside(one.number, 1)}&like={ref}")
+    return redirect(_next(pk, seen, one.number, f"like={ref}"))
 
 
 @require_POST
@@ -146,8 +153,9 @@ def aside(request: HttpRequest, pk: int) -> HttpResponse:
         seen = finding.findings(board, underlay)
         if seen is None or number is None:
             raise BadInput(request.POST.get("at", "")[:20], "something that was found in this photo", field="at")
-        following = seen.beside(seen.of(number).number, 1)
+        seen.of(number)
         finding.set_aside(underlay, number, "back" not in request.POST)
     except BadInput as error:
         return page(request, pk, 422, complaint=error)
-    return redirect(f"{reverse('found', args=[pk])}?at={number if 'back' in request.POST else following}")
+    back = "back" in request.POST
+    return redirect(f"{reverse('found', args=[pk])}?at={number}" if back else _next(pk, seen, number))
