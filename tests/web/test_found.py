@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import io
 import json
+from dataclasses import replace
 
 import pytest
 from django.urls import reverse
 from PIL import Image, ImageDraw
 
+from idlebench.core.board.parts import Fitted
+from idlebench.core.choose.need import need_of
+from idlebench.core.photo.listing import from_photo
 from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.photos.services import Pin, lay_under, take_away, take_photo
 from idlebench.web.records.models import Board, Entry, Part
@@ -123,6 +127,18 @@ def test_the_page_counts_and_takes_what_is_typed(client, seen):
     assert "place from the photo" in Entry.objects.filter(unit=seen.unit).first().text
 
 
+def test_the_room_to_its_neighbour_is_what_choose_reckons_with(client, seen):
+    one = next(one for one in of(seen).open if one.found.x == 95.0)
+    post(client, seen, "take", at=one.number, line="C1 1000u 25V")
+    part = Part.objects.get(board=seen, ref="C1")
+    assert part.room_diameter is None, "what is so far off leaves room enough"
+    two = next(one for one in of(seen).open if one.found.x == 60.0)
+    room = replace(two.found, x=44.0, y=30.0)
+    assert from_photo(room, Fitted(ref="C9", value=1e-4), (), (17.9, "C1")).room_diameter == 17.3
+    told = need_of(from_photo(room, Fitted(ref="C9", value=1e-4), (), (17.9, "C1"))).working()
+    assert any("room from a photo" in line.formula for line in told.lines)
+
+
 def test_what_is_typed_stands_over_the_photo(client, seen):
     post(client, seen, "take", at=of(seen).open[0].number, line="C1 100u 25V 8x11.5 angle 90 at 29,31")
     part = Part.objects.get(board=seen, ref="C1")
@@ -226,7 +242,7 @@ def test_two_who_list_the_same_at_once_list_it_once(seen):
     finding.take(seen, "C1 100u 25V", found)
     with pytest.raises(BadInput, match="C1"):
         finding.take(seen, "C2 100u 25V", found)
-    assert finding.take_alike(seen, "C1", [found]) == []
+    assert finding.take_alike(seen, "C1", [(found, None)]) == []
     assert Part.objects.filter(board=seen).count() == 1
 
 

@@ -190,6 +190,10 @@ class Capacitor:
         return f"{self.ac_volts:g} V~" if self.ac_volts and (self.safety or not self.volts) else f"{self.volts:g} V"
 
 
+#: A part's note where a photo alone told its room.
+ROOM_FROM_PHOTO = "room from a photo"
+
+
 @dataclass(frozen=True, kw_only=True)
 class Fitted:
     """A part as it stands on a board, with what was seen and measured of it, and the room it has.

@@ -11,7 +11,7 @@ from bisect import bisect_left
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..board.parts import ON_PADS, Fitted, radial_pitch
+from ..board.parts import ON_PADS, ROOM_FROM_PHOTO, Fitted, radial_pitch
 from ..board.roles import Role, effective_role, role
 from ..judge import ageing
 from ..judge.policy import POLICIES, Policy
@@ -258,6 +258,8 @@ class Need:
                 )
             )
         given = "room measured" if self.old.room_diameter or self.old.room_height else "old size + 1 mm, + 20 % height"
+        if self.old.room_diameter and ROOM_FROM_PHOTO in self.old.note:
+            given = f"{ROOM_FROM_PHOTO}, to the nearest part"
         lines.append(
             CalculationLine(
                 label="Room",

@@ -10,7 +10,7 @@ import math
 import re
 from collections.abc import Collection, Iterable, Sequence
 
-from ..board.parts import Fitted
+from ..board.parts import ROOM_FROM_PHOTO, Fitted
 from .printed import gap
 from .proposals import Found
 
@@ -22,6 +22,8 @@ TOPS, COLOURS, SIDES_ALIKE = 0.06, 14.0, 0.08
 ONE_ROW = 0.6
 #: A place is given a largest diameter where a neighbour is this near, mm; what is further off leaves room enough.
 NEIGHBOUR = 30.0
+#: What is kept free of a room that only a photo told, mm: edges are seen that well.
+MARGIN = 0.6
 
 
 def size_of(found: Found) -> float:
@@ -124,13 +126,14 @@ def room_of(one: Found, others: Iterable[tuple[str, Found]]) -> tuple[float, str
     return (round(room, 1), name) if 0 < room <= NEIGHBOUR else None
 
 
-def from_photo(found: Found, fitted: Fitted, changes: Collection[str]) -> Fitted:
-    """A typed part with what the photo tells of it: its place, its diameter, and the side its stripe is on.
+def from_photo(found: Found, fitted: Fitted, changes: Collection[str], room: tuple[float, str] | None = None) -> Fitted:
+    """A typed part with what the photo tells of it: its place, its diameter, the side its stripe is on, and its room.
 
     Args:
         found: the proposal.
         fitted: as it was typed, or as it is listed without a place.
         changes: what was typed; that stands.
+        room: the largest diameter before it meets a neighbour, mm, and the neighbour; said in its note to be from a photo.
 
     Returns:
         The part.
@@ -145,4 +148,10 @@ def from_photo(found: Found, fitted: Fitted, changes: Collection[str]) -> Fitted
         turn = found.stripe if found.kind == "can" else found.angle
         if turn is not None:
             told["angle"] = 90.0 * round(turn / 90) % 360
+    if room and fitted.room_diameter is None and room[0] - MARGIN > (found.diameter or math.inf):
+        across = round(room[0] - MARGIN, 1)
+        told |= {
+            "room_diameter": across,
+            "note": "; ".join(filter(None, (fitted.note, f"{ROOM_FROM_PHOTO} to {room[1]}"))),
+        }
     return fitted.with_(**told)

@@ -121,7 +121,7 @@ def take(request: HttpRequest, pk: int) -> HttpResponse:
             raise BadInput(board.row.name, "parts found in its photo", "Find them first.", field="photo")
         if one.listed:
             raise BadInput(one.listed, "something that is not listed yet", "It is on the list already.", field="line")
-        ref = finding.take(board.row, request.POST.get("line", ""), one.found)
+        ref = finding.take(board.row, request.POST.get("line", ""), one.found, seen.room(one.number))
     except BadInput as error:
         return page(request, pk, 422, complaint=error)
     return redirect(_next(pk, seen, one.number, f"like={ref}"))
@@ -137,7 +137,9 @@ def alike(request: HttpRequest, pk: int) -> HttpResponse:
         last = next((one for one in seen.proposals if one.listed and one.listed == like), None) if seen else None
         if seen is None or last is None:
             raise BadInput(like, "a part that is listed where it was found", field="line")
-        refs = finding.take_alike(board.row, like, [one.found for one in seen.like(last.number)])
+        refs = finding.take_alike(
+            board.row, like, [(one.found, seen.room(one.number)) for one in seen.like(last.number)]
+        )
     except BadInput as error:
         return page(request, pk, 422, complaint=error)
     return say(request, reverse("found", args=[pk]), f"{many(len(refs), 'part')} listed like {like}: {', '.join(refs)}")

@@ -37,6 +37,10 @@ _written = threading.Lock()
 LONGEST = 180.0
 
 
+#: The largest diameter that a place takes, mm, and the neighbour it meets then.
+Room = tuple[float, str] | None
+
+
 @dataclass(frozen=True, kw_only=True)
 class Proposal:
     """Something found: its number, what was seen, the reference that is listed there, and whether somebody said that it is no part."""
@@ -123,7 +127,7 @@ class Findings:
         one = self.of(number)
         return [p for p in self.open if p.number != number and alike(one.found, p.found)]
 
-    def room(self, number: int) -> tuple[float, str] | None:
+    def room(self, number: int) -> Room:
         """The largest diameter that a place takes, mm, and what it meets."""
         one = self.of(number)
         return room_of(
@@ -221,13 +225,13 @@ def set_aside(underlay: Underlay, number: int, away: bool = True) -> None:
 
 
 @in_unit_transaction("The survey cannot be changed")
-def take(board: Board, typed: str, found: Found) -> str:
+def take(board: Board, typed: str, found: Found, room: Room = None) -> str:
     """List something found as it was typed, its place and diameter from the photo. Says its reference.
 
     Raises:
         BadInput: the line cannot be read, or its part stands elsewhere already.
     """
-    return _taken(board, typed, found)
+    return _taken(board, typed, found, room)
 
 
 def _standing(board: Board, found: Found) -> str:
@@ -235,7 +239,7 @@ def _standing(board: Board, found: Found) -> str:
     return listed_at(found, board.parts.filter(side="parts").values_list("ref", "x", "y"))
 
 
-def _taken(board: Board, typed: str, found: Found) -> str:
+def _taken(board: Board, typed: str, found: Found, room: Room) -> str:
     if standing := _standing(board, found):
         raise BadInput(standing, "a place where nothing is listed yet", f"{standing} stands there.", field="line")
     text = in_full(board, typed.strip())
@@ -257,7 +261,7 @@ def _taken(board: Board, typed: str, found: Found) -> str:
             f"a reference that has no place yet; {line.ref} stands at {before.x:g},{before.y:g} mm",
             field="line",
         )
-    fitted = from_photo(found, line.part(before.to_core() if before else None), line.changes)
+    fitted = from_photo(found, line.part(before.to_core() if before else None), line.changes, room)
     asked_about(line, fitted, text)
     on_board(board, fitted.x, fitted.y)
     part = before or Part(board=board)
@@ -278,7 +282,7 @@ def _size_if_chip(text: str, found: Found) -> str:
 
 
 @in_unit_transaction("The survey cannot be changed")
-def take_alike(board: Board, ref: str, found: list[Found]) -> list[str]:
+def take_alike(board: Board, ref: str, places: list[tuple[Found, Room]]) -> list[str]:
     """List all that look like one that is listed: value, volts and the rest as typed for it, each at its own place. Says their references.
 
     Raises:
@@ -287,14 +291,14 @@ def take_alike(board: Board, ref: str, found: list[Found]) -> list[str]:
     one = Part.objects.filter(board=board, ref=ref).first()
     if one is None:
         raise BadInput(ref, f"a capacitor that is listed on {board.name}", field="line")
-    model, found = one.to_core(), [place for place in found if not _standing(board, place)]
-    refs = named(ref, found, set(board.parts.values_list("ref", flat=True)))
-    for name, place in zip(refs, found, strict=True):
+    model, free = one.to_core(), [place for place in places if not _standing(board, place[0])]
+    refs = named(ref, [found for found, _ in free], set(board.parts.values_list("ref", flat=True)))
+    for name, (place, room) in zip(refs, free, strict=True):
         # what was seen and measured of the one is not known of the others
         same = replace(
             model, ref=name, x=None, y=None, looks="", esr=None, capacitance=None, leakage=None, note="", date=""
         )
-        fitted = from_photo(place, replace(same, angle=0.0), ())
+        fitted = from_photo(place, replace(same, angle=0.0, room_diameter=None), (), room)
         on_board(board, fitted.x, fitted.y)
         part = Part(board=board)
         part.take(fitted)
