@@ -1,4 +1,4 @@
-"""Made-up boards by seeds: how many of their cans, boxes, stripes and references are found in the photo, and how many that are not there."""
+"""Made-up boards by seeds: how many of their cans, boxes, stripes and references are found in a photo, and how many that are none."""
 
 from __future__ import annotations
 

@@ -21,6 +21,7 @@ from idlebench.core.photo.printed import Text, reference, with_texts
 from idlebench.core.photo.proposals import Found
 from idlebench.core.photo.quality import Quality, checked_size, good_enough
 from idlebench.core.photo.rings import look, with_stripe
+from idlebench.core.photo.second_look import Stands, second_look
 from idlebench.core.refusal import BadInput
 from idlebench.seeing.circles import circles, lab
 from idlebench.seeing.finder import find
@@ -315,3 +316,40 @@ class TestListing:
         fitted = from_photo(replace(self.CAN, stripe=stripe), Fitted(ref="C1", value=1e-4), ())
         assert (fitted.angle, fitted.x, fitted.diameter) == (angle, 20, 22)
         assert from_photo(self.CAN, Fitted(ref="C1", value=1e-4, x=5, angle=90), ("x", "angle")).x == 5
+
+
+class TestSecondLook:
+    PLACE = Stands(ref="C1", x=20, y=20, diameter=10, angle=0)
+    SEEN = Found(x=20.4, y=19.8, kind="can", share=0.98, diameter=10, seen=10.3, stripe=4.0, top=(20, 20))
+
+    @pytest.mark.parametrize(
+        ("stands", "found", "what"),
+        (
+            ({}, {}, []),
+            ({}, None, ["missing"]),
+            ({"empty": True}, None, []),
+            ({"empty": True}, {}, ["there"]),
+            ({}, {"diameter": 8.0}, ["size"]),
+            ({}, {"diameter": 8.0, "other": 10.0}, []),
+            ({"diameter": None}, {"diameter": 8.0}, []),
+            ({}, {"stripe": 182.0}, ["stripe"]),
+            ({"angle": None}, {"stripe": 182.0}, []),
+            ({}, {"stripe": None}, []),
+            ({}, {"stripe": 182.0, "diameter": 16.0}, ["size", "stripe"]),
+            ({}, {"x": 60.0}, ["missing", "lying"]),
+            ({}, {"x": 60.0, "share": 0.55}, ["missing"]),
+        ),
+    )
+    def test_what_differs_is_told(self, stands, found, what):
+        seen = [] if found is None else [replace(self.SEEN, **found)]
+        looks = second_look([replace(self.PLACE, **stands)], seen)
+        assert [one.what for one in looks] == what
+        assert all(one.text.endswith((".", "?")) for one in looks)
+
+    def test_what_is_listed_as_another_part_does_not_lie_there(self):
+        chip = replace(self.SEEN, x=60.0)
+        assert second_look([], [chip], [("VR1", 60.5, 20.0)]) == []
+
+    def test_the_other_way_round_is_said_by_sides(self):
+        looks = second_look([replace(self.PLACE, angle=270)], [replace(self.SEEN, stripe=92.0)])
+        assert looks[0].text == "C1 has its stripe below; its minus side belongs above."

@@ -282,3 +282,26 @@ def test_one_photo_at_a_time(board):
     with finding._one, pytest.raises(BadInput, match="one photo at a time"):
         finding.find(board.underlays.get(), lambda words: None)
     assert not board.underlays.get().found_path.exists()
+
+
+def test_a_photo_after_the_swaps_lists_what_to_look_at_and_passes_nothing(client, seen):
+    from idlebench.web.records.models import Swap
+
+    for i, one in enumerate(one for one in of(seen).open if one.found.kind == "can"):
+        post(client, seen, "take", at=one.number, line=f"C{i + 1} 100u 25V")
+    page = reverse("found", args=[seen.pk])
+    assert "Second look" not in client.get(page).content.decode(), "nothing was swapped yet"
+    parts = {part.ref: part for part in seen.parts.all()}
+    Swap.objects.create(part=parts["C1"], item="none of the house", value=1e-4, kind="wet", mounting="radial")
+    parts["C2"].angle, parts["C2"].x = 180, parts["C2"].x + 0.2
+    parts["C2"].save()
+    parts["C3"].x, parts["C3"].y = 10, 90
+    parts["C3"].save()
+    found = finding.looks(board_state(seen.pk)[1], of(seen))
+    assert [(one.ref, one.what) for one in found] == [("C2", "stripe"), ("C3", "missing"), ("", "lying")]
+    text = client.get(page).content.decode()
+    assert (
+        "3" in text
+        and "Second look" in text
+        and "C2 has its stripe on the right; its minus side belongs on the left." in text
+    )

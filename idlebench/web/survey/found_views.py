@@ -59,6 +59,7 @@ def _in_hand(request: HttpRequest, board: BoardState, found: finding.Findings, l
     told: dict[str, object] = {
         "cans": sum(one.found.kind == "can" and not one.away for one in found.proposals),
         "boxes": sum(one.found.kind == "box" and not one.away for one in found.proposals),
+        "looks": finding.looks(board, found),
         "unseen": [p.ref for p in profile.parts if p.x is not None and p.ref not in listed] if profile else [],
     }
     last = next((one for one in found.proposals if one.listed == like), None) if like else None

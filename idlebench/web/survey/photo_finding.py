@@ -19,10 +19,11 @@ from idlebench.core.board.listing import is_device
 from idlebench.core.board.quickline import read_line
 from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, named, room_of
 from idlebench.core.photo.proposals import Found
+from idlebench.core.photo.second_look import Look, Stands, second_look
 from idlebench.core.refusal import BadInput
 
 from .. import home
-from ..records.models import Board, Part, Underlay
+from ..records.models import Board, CatalogueItem, Part, Underlay
 from ..unit.door import in_unit_transaction
 from ..unit.log import log
 from ..unit.parts import BoardState
@@ -211,6 +212,30 @@ def findings(board: BoardState, underlay: Underlay) -> Findings | None:
 def _found(kept: dict[str, object]) -> Found:
     pairs = {name: tuple(value) if isinstance(value, list) else value for name, value in kept.items()}
     return Found(**pairs)
+
+
+def looks(board: BoardState, found: Findings) -> list[Look]:
+    """What to look at in a photo that was taken after the first swap; nothing before."""
+    if not any(part.swap for part in board.parts):
+        return []
+    items = [part.swap.item for part in board.parts if part.swap]
+    wide = dict(CatalogueItem.objects.filter(part__in=items).values_list("part", "diameter"))
+    stands = [
+        Stands(
+            ref=part.ref,
+            x=part.core.x,
+            y=part.core.y,
+            diameter=wide.get(part.swap.item) if part.swap else part.core.diameter,
+            angle=part.core.angle if part.standing.polar else None,
+            empty=part.is_out,
+        )
+        for part in board.parts
+        if part.core.side == "parts" and part.core.x is not None and part.core.y is not None
+    ]
+    others = [
+        (one.ref, one.x, one.y) for one in (*(d.device for d in board.devices), *board.chips) if one.x is not None
+    ]
+    return second_look(stands, [one.found for one in found.proposals if not one.away], others)
 
 
 def set_aside(underlay: Underlay, number: int, away: bool = True) -> None:
