@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, timedelta
 
 from django.utils import timezone
 
@@ -14,19 +14,16 @@ from idlebench.core.choose.supply_model import reckon
 from idlebench.core.circuit.supply_lines import Branch
 from idlebench.core.draw.plots import Plot, waves
 from idlebench.core.judge.verdict import NOT_SEEN
-from idlebench.core.prove.record import SWAP
 from idlebench.core.refusal import BadInput
 from idlebench.core.text.quantity import show
 
 from ..records.models import Cause, Clue, Photo
 from ..unit.parts import BoardState
+from ..unit.photo_pairs import PHOTOS, PhotoPair, before_and_after, photo_pairs
 from ..unit.picture import board_picture
 from ..unit.state import UnitState
 from ..unit.supply import measured
 from .sheets import Sheet
-
-#: Photos that stand on a sheet.
-PHOTOS = 60
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,6 +57,7 @@ class Story:
     waves: list[Waves]
     before: list[Photo]
     after: list[Photo]
+    pairs: list[PhotoPair]
     drawn: list[tuple[BoardState, Mapping[str, object]]]
     look: NextLook | None
     look_on: date | None
@@ -73,7 +71,8 @@ def story(state: UnitState, told: Sheet, whole: bool = True, ready: bool = True)
         told: its sheet. whole: with causes, photos, waves and drawings. ready: whether it can be handed over, or was.
     """
     look = when_next(state) if ready and not state.row.next_look else None
-    before, after = _photos(state) if whole else ([], [])
+    photos = photos_of(state) if whole else []
+    before, after = before_and_after(state, photos)
     return Story(
         found=_found(state) if whole else [],
         watch=_watch(state, told, {place for place, outcome in told.reformed if outcome == "reformed"}),
@@ -81,6 +80,7 @@ def story(state: UnitState, told: Sheet, whole: bool = True, ready: bool = True)
         waves=_waves(state) if whole else [],
         before=before,
         after=after,
+        pairs=photo_pairs(state, photos),
         drawn=[(b, board_picture(b)) for b in state.boards if b.work.mends] if whole else [],
         look=look,
         look_on=state.row.next_look or (day_of(state, look) if look else None),
@@ -214,14 +214,7 @@ def head_photo(state: UnitState) -> Photo | None:
     return next(iter(loose or photos), None)
 
 
-def _photos(state: UnitState) -> tuple[list[Photo], list[Photo]]:
-    """Photos of before the first swap, and of after it."""
-    first = next((event.at for _, event in state.recorded if event.kind == SWAP), None)
-    photos = list(Photo.objects.filter(unit=state.row, removed=None).select_related("board", "part__board", "step"))[
-        :PHOTOS
-    ]
-
-    def early(at: datetime) -> bool:
-        return first is None or at.timestamp() < first
-
-    return [p for p in photos if early(p.at)], [p for p in photos if not early(p.at)]
+def photos_of(state: UnitState) -> list[Photo]:
+    """The photos of a unit that a sheet looks at."""
+    found = Photo.objects.filter(unit=state.row, removed=None).select_related("board", "part__board", "step")
+    return list(found[:PHOTOS])

@@ -20,10 +20,11 @@ from idlebench.core.refusal import BadInput, Blocked
 
 from ..records.models import Entry
 from ..ui.tasks import Made, Task, begin
+from ..unit.photo_pairs import photo_pairs
 from ..unit.state import UnitState, unit_state
 from . import figures as shop_figures
 from . import known_faults, pango, services, workshop
-from .narrative import head_photo, story
+from .narrative import head_photo, photos_of, story
 from .owner_summary import plain_words
 from .sheets import rail_proofs, sheet
 
@@ -170,7 +171,8 @@ def _of_sheet(state: UnitState, which: str) -> dict[str, object]:
     told = _told(state) if which == "all" else {**_told(state, whole=False), "plain": plain_words(state)}
     shop = workshop.workshop() if which == "owner" else None
     cost = workshop.cost_of(state) if shop and shop.costs else None
-    return {**told, "shop": shop, "cost": cost, "head_photo": head_photo(state)}
+    pair = next(iter(photo_pairs(state, photos_of(state))), None) if which == "owner" else None
+    return {**told, "shop": shop, "cost": cost, "pair": pair, "head_photo": None if pair else head_photo(state)}
 
 
 def sheet_html(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse:
@@ -193,6 +195,7 @@ def sheet_pdf(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse
     html = render_to_string(template, told)
     photos = (*told["story"].before, *told["story"].after)
     head = [told["head_photo"]] if told["head_photo"] else []
+    head += [told["pair"].before, told["pair"].after] if told["pair"] else []
     pictures = {reverse("picture_small", args=[photo.pk]): photo.small for photo in (*photos, *head)}
     pictures |= {reverse("workshop_logo"): bytes(told["shop"].logo)} if told["shop"] and told["shop"].logo else {}
     if request.method == "POST":

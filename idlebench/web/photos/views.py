@@ -15,6 +15,7 @@ from idlebench.core.refusal import BadInput
 
 from ..records.models import Board, Photo, Unit
 from ..ui.flash_messages import say
+from ..unit.photo_pairs import photo_pairs
 from ..unit.state import board_state, unit_state
 from . import forms, services
 from .pictures import MOST_BYTES
@@ -30,6 +31,7 @@ def _page(request: HttpRequest, pk: int, **extra: object) -> HttpResponse:
         "state": state,
         "stage": "intake",
         "photos": [p for p in found if not p.removed],
+        "pairs": photo_pairs(state, [p for p in found if not p.removed]),
         "away": [p for p in found if p.removed],
         "steps": state.row.dismantling.all(),
         "typed": request.POST.dict(),

@@ -330,6 +330,19 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // Two photos over one another, the upper one from a line on that a slider moves.
+  Alpine.data("compared", () => ({
+    init() {
+      const field = this.$el.querySelector("input[type=range]"), over = this.$el.querySelector("[data-over]");
+      const draw = () => {
+        over.style.clipPath = `inset(0 0 0 ${field.value}%)`;
+        field.setAttribute("aria-valuetext", `${field.value} % before, ${100 - field.value} % after`);
+      };
+      field.addEventListener("input", draw);
+      draw();
+    },
+  }));
+
   // A place to drop photos: what is dropped goes into the file field, and the form is sent.
   Alpine.data("dropping", () => ({
     init() {
