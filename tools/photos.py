@@ -50,6 +50,8 @@ class Drawn:
     stripe: float | None = None
     text: str = ""
     leans: bool = False
+    arms: int = 0
+    sleeve: int = 0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -195,7 +197,8 @@ class _Board:
         if place is None:
             return
         x, y = place[0], place[1] - 1.2
-        dark, pale = dice.choice(SLEEVES)
+        sleeve = dice.choice(range(len(SLEEVES)))
+        dark, pale = SLEEVES[sleeve]
         stripe = dice.choice((0.0, 90.0, 180.0, 270.0))
         leans = dice.random() < 0.06
         ref = self.reference("C", x, y + diameter / 2 + 1.7)
@@ -234,7 +237,18 @@ class _Board:
             gx, gy = px - inner * 0.45 * math.cos(self.light), py - inner * 0.45 * math.sin(self.light)
             self.disc(gx, gy, inner * 0.16, (238, 240, 240))
         self.parts.append(
-            Drawn(kind="can", x=x, y=y, ref=ref, diameter=diameter, tall=tall, stripe=stripe, leans=leans)
+            Drawn(
+                kind="can",
+                x=x,
+                y=y,
+                ref=ref,
+                diameter=diameter,
+                tall=tall,
+                stripe=stripe,
+                leans=leans,
+                arms=arms if diameter > 5.5 else 0,
+                sleeve=sleeve,
+            )
         )
 
     def shade(self, x: float, y: float, radius: float, tall: float) -> None:
@@ -301,4 +315,60 @@ def rendered(seed: int, *, scale: float = 9.0, cans: int = 28, boxes: int = 13) 
         board.can()
     return Rendered(
         photo=board.seen(), width=board.width, height=board.height, distance=board.distance, parts=board.parts
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class SolderSide:
+    """A photo of a solder side, its joints (reference, sign, x and y in mm as it is seen), and which of them solder joins."""
+
+    photo: np.ndarray
+    width: float
+    height: float
+    joints: list[tuple[str, str, float, float]]
+    bridges: list[tuple[str, str]]
+
+
+def solder_side(seed: int, *, scale: float = 9.0, cans: int = 24, bridges: int = 3) -> SolderSide:
+    """The solder side of a board by a seed: two joints to a can, tracks from them, and solder between some that stand near."""
+    board = _Board(seed, scale=scale, cans=cans, boxes=0)
+    dice, s = board.dice, board.s
+    board.ground_work()
+    joints: list[tuple[str, str, float, float]] = []
+    for i in range(cans):
+        pitch = dice.choice((2.0, 2.5, 2.5, 3.5, 5.0))
+        turned = dice.random() < 0.5
+        across, down = (0.0, pitch) if turned else (pitch, 0.0)
+        place = board.room(across + 2.4, down + 2.4, 0.3)
+        if place is None:
+            continue
+        for sign, way in (("plus", -0.5), ("minus", 0.5)):
+            joints.append((f"C{i + 1}", sign, place[0] + way * across, place[1] + way * down))
+    for _, _, x, y in joints:
+        to = (x + dice.uniform(-25, 25), y) if dice.random() < 0.5 else (x, y + dice.uniform(-25, 25))
+        ends = (round(x * s), round(y * s)), (round(to[0] * s), round(to[1] * s))
+        cv2.line(board.image, *ends, board.copper, round(dice.choice((0.6, 1.0)) * s))
+    near = [
+        (a, b) for i, a in enumerate(joints) for b in joints[i + 1 :] if 0 < math.hypot(a[2] - b[2], a[3] - b[3]) <= 4.0
+    ]
+    drawn = dice.sample(near, min(bridges, len(near)))
+    for _, _, x, y in joints:
+        grey = dice.randint(170, 205)
+        board.disc(x * s, y * s, dice.uniform(0.75, 0.95) * s, (grey, grey, grey - 4))
+    for a, b in drawn:
+        grey = dice.randint(170, 205)
+        bend = dice.uniform(-0.3, 0.3)
+        middle = (a[2] + b[2]) / 2 + bend, (a[3] + b[3]) / 2 - bend
+        way = np.array([(a[2] * s, a[3] * s), (middle[0] * s, middle[1] * s), (b[2] * s, b[3] * s)], np.int32)
+        cv2.polylines(board.image, [way], False, (grey, grey, grey - 4), round(dice.uniform(0.6, 1.3) * s), cv2.LINE_AA)
+    for _, _, x, y in joints:
+        # the leg that was cut, and what shines
+        board.disc(x * s, y * s, 0.32 * s, (120, 126, 128))
+        board.disc((x - 0.3) * s, (y - 0.3) * s, 0.2 * s, (244, 246, 246))
+    return SolderSide(
+        photo=board.seen(),
+        width=board.width,
+        height=board.height,
+        joints=joints,
+        bridges=[(f"{a[0]} {a[1]}", f"{b[0]} {b[1]}") for a, b in drawn],
     )

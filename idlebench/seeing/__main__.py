@@ -11,15 +11,25 @@ import sys
 from dataclasses import asdict
 from pathlib import Path
 
+from idlebench.core.photo.bridges import Pad
 from idlebench.core.refusal import BadInput
 
-from .finder import find
+from .finder import bridges, find
 
 
-def main(path: str, width: str, height: str) -> int:
-    """Find, and print what was found."""
+def main(path: str, width: str, height: str, joints: str = "") -> int:
+    """Find, and print what was found: parts, or with "joints" solder between the pairs that standard input lists."""
+
+    def tell(words: str) -> None:
+        print(words, flush=True)
+
     try:
-        seen = find(Path(path), float(width), float(height), tell=lambda words: print(words, flush=True))
+        if joints:
+            pairs = [(Pad(*one), Pad(*other)) for one, other in json.load(sys.stdin)]
+            told = bridges(Path(path), float(width), float(height), pairs, tell=tell)
+            print(json.dumps({"joined": [(one.words, other.words) for one, other in told]}))
+            return 0
+        seen = find(Path(path), float(width), float(height), tell=tell)
     except BadInput as error:
         print(json.dumps({"read": error.read, "expected": error.expected, "mend": error.mend, "field": error.field}))
         return 2
@@ -29,4 +39,4 @@ def main(path: str, width: str, height: str) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main(*sys.argv[1:4]))
+    sys.exit(main(*sys.argv[1:5]))

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
 import numpy as np
 
 from idlebench.core.photo.boxes import Outline, box_of, free_of
+from idlebench.core.photo.bridges import Pad, joined
 from idlebench.core.photo.printed import with_texts
 from idlebench.core.photo.proposals import Found, cans
 from idlebench.core.photo.quality import Quality, blur_of, checked_size, good_enough
+from idlebench.core.photo.rings import sampled
 from idlebench.core.refusal import BadInput
 
 from .circles import circles, lab
@@ -62,14 +65,7 @@ def find(
         BadInput: no photo, or one in which nothing can be found; it says what to do.
     """
     tell("Opening the photo")
-    photo = _opened(path)
-    per_mm = checked_size(photo.shape[1], photo.shape[0], width, height)
-    scale = min(PER_MM, max(per_mm))
-    size = round(width * scale), round(height * scale)
-    if size != (photo.shape[1], photo.shape[0]):
-        smaller = size[0] < photo.shape[1]
-        photo = cv2.resize(photo, size, interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
-    good_enough(_quality(photo, per_mm, scale))
+    photo, scale = _checked(path, width, height)
     tell("Looking for round cans")
     found, far, known = cans(circles(photo, scale), scale, (width, height), distance)
     found = [can for can in found if can.share >= PROPOSED]
@@ -80,6 +76,48 @@ def find(
         tell("Reading what is printed")
         parts = with_texts(parts, texts(photo, scale))
     return Seen(parts=tuple(sorted(parts, key=lambda part: -part.share)), distance=far, known=known, read=read)
+
+
+def bridges(
+    path: Path,
+    width: float,
+    height: float,
+    pairs: Sequence[tuple[Pad, Pad]],
+    *,
+    tell: Callable[[str], object] = lambda words: None,
+) -> list[tuple[Pad, Pad]]:
+    """Of some pairs of joints those that solder seems to join, in a squared-up photo of the solder side.
+
+    Args:
+        path: of the photo, squared up edge to edge.
+        width: of the board, mm.
+        height: of the board, mm.
+        pairs: joints that stand near one another, mm as the side is seen.
+        tell: called with what is being done, in words.
+
+    Returns:
+        The pairs to look at.
+
+    Raises:
+        BadInput: no photo, or one in which nothing can be found; it says what to do.
+    """
+    tell("Opening the photo of the solder side")
+    photo, scale = _checked(path, width, height)
+    tell("Looking for solder between near joints")
+    return joined(lab(photo), scale, pairs)
+
+
+def _checked(path: Path, width: float, height: float) -> tuple[np.ndarray, float]:
+    """A photo that something can be found in, and its pixels to the mm: made smaller where it has more than are looked at."""
+    photo = _opened(path)
+    per_mm = checked_size(photo.shape[1], photo.shape[0], width, height)
+    scale = min(PER_MM, max(per_mm))
+    size = round(width * scale), round(height * scale)
+    if size != (photo.shape[1], photo.shape[0]):
+        smaller = size[0] < photo.shape[1]
+        photo = cv2.resize(photo, size, interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
+    good_enough(_quality(photo, per_mm, scale))
+    return photo, scale
 
 
 def _opened(path: Path) -> np.ndarray:
@@ -155,8 +193,17 @@ def _boxes(photo: np.ndarray, scale: float, found: list[Found]) -> list[Found]:
                 )
             )
             if box is not None and not any(abs(box.x - b.x) + abs(box.y - b.y) < (b.height or 0.0) for b in boxes):
-                boxes.append(box)
+                boxes.append(replace(box, colour=_colour(image, box, body)))
     return boxes
+
+
+def _colour(image: np.ndarray, box: Found, scale: float) -> tuple[float, ...]:
+    """A body's own colour: the median of its middle."""
+    along, off = np.meshgrid(np.linspace(-0.35, 0.35, 15), np.linspace(-0.35, 0.35, 9))
+    along, off, turn = along * (box.width or 0.0), off * (box.height or 0.0), math.radians(box.angle)
+    x = box.x + along * math.cos(turn) - off * math.sin(turn)
+    y = box.y + along * math.sin(turn) + off * math.cos(turn)
+    return tuple(np.median(sampled(image, x * scale, y * scale).reshape(-1, 3), axis=0).tolist())
 
 
 def _ground(image: np.ndarray) -> np.ndarray:

@@ -15,8 +15,10 @@ import pytest
 from idlebench.cli import main
 from idlebench.core.board.parts import Fitted
 from idlebench.core.photo.boxes import Outline, box_of
+from idlebench.core.photo.bridges import Pad, joined, near_pairs, pads_of
 from idlebench.core.photo.can_sizes import HEIGHTS, SIZES, asked_distance, distance_of, foot_of, larger, size_of
-from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, named, room_of
+from idlebench.core.photo.likeness import same_top, turned
+from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, named, offered_line, room_of
 from idlebench.core.photo.printed import Text, reference, with_texts
 from idlebench.core.photo.proposals import Found
 from idlebench.core.photo.quality import Quality, checked_size, good_enough
@@ -27,7 +29,7 @@ from idlebench.seeing.circles import circles, lab
 from idlebench.seeing.finder import find
 
 sys.path.append(str(Path(__file__).parents[2] / "tools"))
-from photos import rendered
+from photos import rendered, solder_side
 
 
 class TestSizes:
@@ -96,6 +98,68 @@ class TestRings:
     def test_at_the_edge_of_a_photo_nothing_fails(self):
         for x, y in ((0, 0), (199, 199), (-5, 100)):
             look(_drawn(), x, y, 40)
+
+
+def _top(arms: int, turn: float = 0.0) -> tuple[float, ...]:
+    """The picture of a drawn can's top whose vent has so many arms, turned by so many degrees."""
+    image = np.full((200, 200, 3), (60, 110, 50), np.uint8)
+    cv2.circle(image, (100, 100), 50, (190, 190, 188), -1, cv2.LINE_AA)
+    for arm in range(arms):
+        angle = math.radians(turn + 180 * arm / arms)
+        dx, dy = round(34 * math.cos(angle)), round(34 * math.sin(angle))
+        cv2.line(image, (100 - dx, 100 - dy), (100 + dx, 100 + dy), (150, 150, 148), 3, cv2.LINE_AA)
+    return turned(lab(image), 100, 100, 50)
+
+
+class TestLikeness:
+    @pytest.mark.parametrize("arms", (2, 3))
+    @pytest.mark.parametrize("turn", (0.0, 17.0, 33.0, 71.0))
+    def test_a_vent_is_the_same_however_it_is_turned(self, arms, turn):
+        assert same_top(_top(arms), _top(arms, turn))
+
+    @pytest.mark.parametrize("turn", (0.0, 17.0, 45.0))
+    def test_other_vents_and_none_are_others(self, turn):
+        assert not same_top(_top(2), _top(3, turn))
+        assert not same_top(_top(0), _top(3, turn))
+        assert same_top(_top(0), _top(0)) and same_top((), _top(3, turn))
+
+
+class TestBridges:
+    def test_most_bridges_are_seen_and_few_that_are_none(self):
+        drawn = told = 0
+        false: list[frozenset[str]] = []
+        for side in (solder_side(7), solder_side(8)):
+            pads, truth = [Pad(*joint) for joint in side.joints], {frozenset(pair) for pair in side.bridges}
+            pairs = near_pairs(pads, {pad.ref for pad in pads})
+            found = {frozenset((a.words, b.words)) for a, b in joined(lab(side.photo), 9.0, pairs)}
+            drawn, told = drawn + len(truth), told + len(truth & found)
+            false += found - truth
+        assert drawn == 6 and told >= 5 and len(false) <= 2
+
+    def test_only_near_joints_that_were_worked_on_are_asked_for(self):
+        pads = [
+            Pad("C1", "plus", 10, 10),
+            Pad("C1", "minus", 12, 10),
+            Pad("C2", "plus", 12, 13),
+            Pad("C3", "plus", 60, 60),
+        ]
+        told = [(a.words, b.words) for a, b in near_pairs(pads, {"C1"})]
+        assert told == [("C1 plus", "C1 minus"), ("C1 minus", "C2 plus"), ("C1 plus", "C2 plus")]
+        assert [(a.words, b.words) for a, b in near_pairs(pads, {"C2"})] == told[1:]
+        assert near_pairs(pads, {"C3"}) == []
+
+    @pytest.mark.parametrize(
+        ("rail", "plus", "minus"), (("", "", ""), ("+5 V", "+5 V", "0 V"), ("−12 V", "0 V", "−12 V"))
+    )
+    def test_joints_of_one_net_are_no_bridge(self, rail, plus, minus):
+        one, other = (
+            Fitted(ref=ref, value=1e-4, x=20 + i, y=20, pitch=5, rail=rail) for i, ref in enumerate(("C1", "C2"))
+        )
+        pads = pads_of([one, other, replace(one, ref="C3", mounting="can"), replace(one, ref="C4", x=None)], 100)
+        assert [(pad.words, pad.net) for pad in pads[:2]] == [("C1 plus", plus), ("C1 minus", minus)]
+        assert {pad.ref for pad in pads} == {"C1", "C2"} and pads[0].x == pytest.approx(82.5)
+        alike_nets = {a.net for a, b in near_pairs(pads, {"C1"}) if a.net == b.net}
+        assert alike_nets <= {""}
 
 
 class TestBoxes:
@@ -295,6 +359,26 @@ class TestListing:
         assert not alike(self.CAN, replace(self.CAN, diameter=18.0, seen=18.5))
         assert not alike(self.CAN, replace(self.CAN, colour=(20, 10, -40)))
         assert not alike(self.CAN, self.CHIP)
+        assert not alike(replace(self.CAN, vent=_top(2)), replace(self.CAN, vent=_top(3)))
+        assert alike(self.CHIP, replace(self.CHIP, x=90)) and not alike(
+            self.CHIP, replace(self.CHIP, colour=(70, 0, 9))
+        )
+
+    @pytest.mark.parametrize(
+        ("kind", "ref", "text", "line"),
+        (
+            ("can", "C22", "100uF 16V", "C22 100u 16V"),
+            ("can", "C22", None, "C22"),
+            ("can", None, "470µF 25V", "470u 25V"),
+            ("box", "C3", "104K", "C3 100n film"),
+            ("box", "C3", "0.22 275~ X2", "C3 220n 275V film X2"),
+            ("box", "U4", "74-08", "U4"),
+            ("box", None, None, ""),
+            ("can", "C9", "105°C", "C9"),
+        ),
+    )
+    def test_what_is_read_goes_through_the_reader_of_markings(self, kind, ref, text, line):
+        assert offered_line(replace(self.CAN, kind=kind, ref=ref, text=text)) == line
 
     def test_rows_are_read_as_a_page(self):
         spots = [(60, 31), (30, 30), (20, 60), (50, 58)]

@@ -8,6 +8,7 @@ from dataclasses import replace
 
 import pytest
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image, ImageDraw
 
 from idlebench.core.board.parts import Fitted
@@ -15,8 +16,9 @@ from idlebench.core.choose.need import need_of
 from idlebench.core.photo.listing import from_photo
 from idlebench.core.refusal import BadInput, Blocked
 from idlebench.web.photos.services import Pin, lay_under, take_away, take_photo
-from idlebench.web.records.models import Board, Entry, Part
+from idlebench.web.records.models import Board, Entry, Part, Photo
 from idlebench.web.survey import photo_finding as finding
+from idlebench.web.unit.photo_seen import second_looks
 from idlebench.web.unit.state import board_state
 
 pytestmark = pytest.mark.django_db
@@ -106,7 +108,7 @@ def post(client, board, what, **sent):
 
 def test_it_looks_in_a_process_of_its_own_and_proposes(board):
     said: list[str] = []
-    count = finding.find(board.underlays.get(), said.append)
+    count = finding.find(board_state(board.pk)[1], said.append)
     found = of(board)
     cans = [one.found for one in found.proposals if one.found.kind == "can"]
     assert count == 5 and said[0] == "Opening the photo"
@@ -280,7 +282,7 @@ def test_a_unit_that_is_handed_over_is_not_changed(seen):
 
 def test_one_photo_at_a_time(board):
     with finding._one, pytest.raises(BadInput, match="one photo at a time"):
-        finding.find(board.underlays.get(), lambda words: None)
+        finding.find(board_state(board.pk)[1], lambda words: None)
     assert not board.underlays.get().found_path.exists()
 
 
@@ -297,7 +299,9 @@ def test_a_photo_after_the_swaps_lists_what_to_look_at_and_passes_nothing(client
     parts["C2"].save()
     parts["C3"].x, parts["C3"].y = 10, 90
     parts["C3"].save()
-    found = finding.looks(board_state(seen.pk)[1], of(seen))
+    assert second_looks(board_state(seen.pk)[1]) == [], "the photo is older than the first swap"
+    Photo.objects.update(at=timezone.now())
+    found = second_looks(board_state(seen.pk)[1])
     assert [(one.ref, one.what) for one in found] == [("C2", "stripe"), ("C3", "missing"), ("", "lying")]
     text = client.get(page).content.decode()
     assert (
@@ -305,3 +309,33 @@ def test_a_photo_after_the_swaps_lists_what_to_look_at_and_passes_nothing(client
         and "Second look" in text
         and "C2 has its stripe on the right; its minus side belongs on the left." in text
     )
+
+
+def test_solder_between_two_joints_is_looked_at_in_the_polarity_round(client, board):
+    from idlebench.web.proving import rounds
+    from idlebench.web.records.models import Swap
+
+    for ref, x in (("C1", 30.0), ("C2", 60.0)):
+        part = Part.objects.create(board=board, ref=ref, value=1e-4, kind="wet", x=x, y=30.0, pitch=5.0, volts=25.0)
+        Swap.objects.create(part=part, item="none of the house", value=1e-4, kind="wet", mounting="radial")
+    image = Image.new("RGB", (120 * SCALE, 100 * SCALE), (34, 92, 48))
+    draw = ImageDraw.Draw(image)
+    for x in (30.0, 60.0):
+        for way in (-2.5, 2.5):
+            at = (120 - x + way) * SCALE, 30 * SCALE
+            draw.ellipse([at[0] - 9, at[1] - 9, at[0] + 9, at[1] + 9], fill=(196, 196, 192))
+    draw.line([((120 - 62.5) * SCALE, 300), ((120 - 57.5) * SCALE, 302)], fill=(190, 190, 188), width=9)
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=95)
+    photo, _ = take_photo(board.unit, out.getvalue(), "solder.jpg", Pin(board=board))
+    corners = [(0.0, 0.0), (1200.0, 0.0), (1200.0, 1000.0), (0.0, 1000.0)]
+    lay_under(board, "solder", photo, corners, [(0.0, 0.0), (120.0, 0.0), (120.0, 100.0), (0.0, 100.0)])
+    unit, state = board_state(board.pk)
+    assert finding.find(state, lambda words: None) >= 1
+    assert [(one.ref, one.what) for one in second_looks(state) if one.what == "joined"] == [("C2", "joined")]
+    assert "Solder seems to join C2 plus and C2 minus" in client.get(reverse("found", args=[board.pk])).content.decode()
+    asked = {one["ref"]: one for one in rounds.items_of(unit, rounds.played(unit, "cold")) if one["polarity"]}
+    assert (
+        "In the photo: Solder seems to join C2 plus" in asked["C2"]["caution"] and "photo" not in asked["C1"]["caution"]
+    )
+    assert asked["C2"]["state"] != "passed", "a photo passes nothing"

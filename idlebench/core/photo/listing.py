@@ -11,7 +11,11 @@ import re
 from collections.abc import Collection, Iterable, Sequence
 
 from ..board.parts import ROOM_FROM_PHOTO, Fitted
-from .printed import gap
+from ..board.quickline import as_line
+from ..refusal import BadInput
+from ..text.marking import MarkingReading, read_marking
+from .likeness import same_top
+from .printed import gap, split
 from .proposals import Found
 
 #: A part's own place is this far from where it is seen at most: a share of its size, and mm.
@@ -53,7 +57,7 @@ def listed_at(found: Found, places: Iterable[tuple[str, float | None, float | No
 
 
 def alike(one: Found, other: Found) -> bool:
-    """Whether two look alike: the same size, and for cans the same sleeve.
+    """Whether two look alike: the same size and colour, and for cans the same top, however it is turned.
 
     >>> can = Found(x=0, y=0, kind="can", share=1, diameter=8, seen=8.2, colour=(30, 0, 0))
     >>> alike(can, Found(x=9, y=0, kind="can", share=1, diameter=8, seen=8.4, colour=(33, 2, 0)))
@@ -62,9 +66,12 @@ def alike(one: Found, other: Found) -> bool:
     if one.kind != other.kind:
         return False
     if one.kind == "can":
-        same_top = abs((one.seen or 0.0) - (other.seen or 0.0)) <= TOPS * max(one.seen or 0.0, other.seen or 0.0)
-        return one.diameter == other.diameter and same_top and math.dist(one.colour, other.colour) <= COLOURS
+        same_size = abs((one.seen or 0.0) - (other.seen or 0.0)) <= TOPS * max(one.seen or 0.0, other.seen or 0.0)
+        same_sleeve = math.dist(one.colour, other.colour) <= COLOURS
+        return one.diameter == other.diameter and same_size and same_sleeve and same_top(one.vent, other.vent)
     sides = ((one.width, other.width), (one.height, other.height))
+    if math.dist(one.colour, other.colour) > COLOURS:
+        return False
     return all(abs((a or 0.0) - (b or 0.0)) <= SIDES_ALIKE * max(a or 0.0, b or 0.0) + 0.2 for a, b in sides)
 
 
@@ -109,6 +116,59 @@ def named(after: str, found: Sequence[Found], taken: Collection[str]) -> list[st
         used.add(f"{letters}{number}")
         said.append(f"{letters}{number}")
     return said
+
+
+def in_spans(refs: Sequence[str]) -> str:
+    """References in few words: three and more that count on as one span.
+
+    >>> in_spans(["C9", "C10", "C11", "C20", "C22", "C23"])
+    'C9 to C11, C20, C22 and C23'
+    """
+    runs: list[list[str]] = []
+    for ref in refs:
+        before = split(runs[-1][-1]) if runs else ("", 0)
+        if (before[0], before[1] + 1) == split(ref):
+            runs[-1].append(ref)
+        else:
+            runs.append([ref])
+    said: list[str] = []
+    for run in runs:
+        said += [f"{run[0]} to {run[-1]}"] if len(run) > 2 else run
+    return " and ".join(filter(None, (", ".join(said[:-1]), *said[-1:])))
+
+
+def marked(found: Found) -> MarkingReading | None:
+    """What is printed on it, as the marking of a capacitor; None where it is none, or can be read two ways.
+
+    >>> print(marked(Found(x=0, y=0, kind="box", share=1, ref="C3", text="104K")).text)
+    100 nF ±10 %
+    """
+    if not found.text or (found.ref and split(found.ref)[0] != "C"):
+        return None
+    try:
+        marking = read_marking(found.text, "wet" if found.kind == "can" else "film")
+    except BadInput:
+        return None
+    return None if marking.doubtful else marking.best
+
+
+def offered_line(found: Found) -> str:
+    """What was read beside it and on it as a line to be corrected: "" where nothing was.
+
+    >>> offered_line(Found(x=0, y=0, kind="can", share=1, ref="C22", text="100uF 16V"))
+    'C22 100u 16V'
+    """
+    marking = marked(found)
+    if marking is None:
+        return found.ref or ""
+    part = Fitted(
+        ref=found.ref or "?",
+        value=float(f"{marking.capacitance:.4g}"),
+        volts=marking.volts or marking.ac_volts,
+        kind="wet" if found.kind == "can" else "film",
+        safety=marking.safety,
+    )
+    return as_line(part).removeprefix("? ")
 
 
 def room_of(one: Found, others: Iterable[tuple[str, Found]]) -> tuple[float, str] | None:

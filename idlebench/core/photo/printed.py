@@ -98,8 +98,9 @@ def with_texts(parts: Sequence[Found], texts: Sequence[Text]) -> list[Found]:
             break
         nearest, i = gaps[0]
         if nearest < -0.2:
-            words = f"{found[i].text} {text.words}" if found[i].text else text.words
-            found[i] = replace(found[i], text=words)
+            one = found[i]
+            words, share = f"{one.text or ''} {text.words}".strip(), min(one.text_share or 1.0, text.share)
+            found[i] = replace(one, text=words, text_share=share)
             continue
         ref = reference(text.words)
         if ref is None or text.share < (BELIEVED if ref[1] else MENDED) or nearest > FAR:
@@ -107,8 +108,8 @@ def with_texts(parts: Sequence[Found], texts: Sequence[Text]) -> list[Found]:
         if len(gaps) == 1 or nearest < NEARER * gaps[1][0]:
             offered.append((text.share if ref[1] else text.share / 2, ref[0], i))
     taken: set[str] = set()
-    for _, ref_, i in sorted(_without_holes(offered), reverse=True):
+    for share, ref_, i in sorted(_without_holes(offered), reverse=True):
         if ref_ not in taken and found[i].ref is None:
             taken.add(ref_)
-            found[i] = replace(found[i], ref=ref_)
+            found[i] = replace(found[i], ref=ref_, ref_share=share)
     return found

@@ -20,7 +20,8 @@ class Found:
 
     kind: can or box. diameter: of a can, snapped to sizes that are made; other: the next likely one. seen: the diameter of its top as it
     looks. width, height, angle: of a box, degrees clockwise. stripe: degrees clockwise from the right, None where it is not seen. ref,
-    text: what is printed beside it and on it. share: how sure it is, 0 to 1. colour: L*a*b* of its sleeve. top: where its top is seen.
+    text: what is printed beside it and on it, ref_share and text_share: how surely that was read. share: how sure it is that this is a
+    part, 0 to 1. colour: L*a*b* of its sleeve or body. vent: its top's picture however it is turned. top: where its top is seen.
     """
 
     x: float
@@ -36,7 +37,10 @@ class Found:
     stripe: float | None = None
     ref: str | None = None
     text: str | None = None
+    ref_share: float | None = None
+    text_share: float | None = None
     colour: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    vent: tuple[float, ...] = ()
     top: tuple[float, float] = (0.0, 0.0)
 
     def as_json(self) -> dict[str, object]:
@@ -118,6 +122,7 @@ def cans(
                 seen=wide,
                 stripe=ring.stripe,
                 colour=ring.colour,
+                vent=ring.vent,
                 top=top,
             )
         )

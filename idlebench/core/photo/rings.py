@@ -38,7 +38,8 @@ BLACK = 10.0
 @dataclass(frozen=True, kw_only=True)
 class Ring:
     """A circle that may be a can's top: middle and radius in pixels, the share of directions in which its edge is seen, how strong that
-    edge is (L*a*b*), the stripe in degrees clockwise from the right, and whether its edge is even."""
+    edge is (L*a*b*), the stripe in degrees clockwise from the right, whether its edge is even, and its top's picture as `likeness.turned`
+    gives it."""
 
     x: float
     y: float
@@ -49,6 +50,7 @@ class Ring:
     rim: float | None = None
     even: bool = True
     colour: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    vent: tuple[float, ...] = ()
 
 
 def sampled(image: np.ndarray, xs: np.ndarray, ys: np.ndarray) -> np.ndarray:

@@ -36,7 +36,7 @@ class Stands:
 
 @dataclass(frozen=True, kw_only=True)
 class Look:
-    """One thing to look at. ref: of the place, "" where nothing is listed. what: missing, size, stripe, there or lying."""
+    """One thing to look at. ref: of the place, "" where nothing is listed. what: missing, size, stripe, there, lying or joined."""
 
     ref: str
     what: str
@@ -86,6 +86,22 @@ def second_look(
         for one in lying
     ]
     return looks
+
+
+def bridge_looks(joined: Sequence[tuple[str, str]]) -> list[Look]:
+    """What to look at where solder seems to join two joints, each named by its part and its sign.
+
+    >>> bridge_looks([("C4 plus", "C4 minus")])[0].text
+    "Solder seems to join C4 plus and C4 minus on the solder side: a bridge, or the board's own copper?"
+    """
+    return [
+        Look(
+            ref=one.split()[0],
+            what="joined",
+            text=f"Solder seems to join {one} and {other} on the solder side: a bridge, or the board's own copper?",
+        )
+        for one, other in joined
+    ]
 
 
 def _differs(stands: Stands, found: Found | None) -> list[Look]:

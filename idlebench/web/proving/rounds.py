@@ -20,6 +20,7 @@ from idlebench.core.wording import many
 from ..unit.answers import METER, Answer, Outcome, judged_once, stopped
 from ..unit.door import unit_transaction
 from ..unit.log import log
+from ..unit.photo_seen import second_looks
 from ..unit.state import UnitState
 from ..unit.times import pace
 from . import services, watching
@@ -116,6 +117,7 @@ def played(state: UnitState, key: str, proof: prove.Proof | None = None) -> Play
 def items_of(state: UnitState, what: Played) -> list[dict[str, object]]:
     """The checks of a step as its page needs them, in the order in which they are played."""
     boards = {board.row.name: board for board in state.boards}
+    seen = _seen_in_photos(state)
     places = {board.name: places_of(board) for board in state.facts}
     found = []
     for one in what.rounds:
@@ -127,7 +129,8 @@ def items_of(state: UnitState, what: Played) -> list[dict[str, object]]:
             found.append(
                 {
                     "key": check.key, "round": one.key, "title": one.title, "point": check.point, "board": check.board,
-                    "ask": check.ask, "caution": check.caution, "why": check.why, "by": by, "unit": check.unit,
+                    "ask": check.ask, "caution": _caution(check, seen.get((check.board, ref), "")),
+                    "why": check.why, "by": by, "unit": check.unit,
                     "limits": "" if check.seen else check.limits, "of": shown_as(check), "live": check.live,
                     "state": row.state, "void": row.void, "typed": row.reading.typed if row.reading else "",
                     "black": leads.black if leads else "", "red": leads.red if leads else "",
@@ -138,6 +141,21 @@ def items_of(state: UnitState, what: Played) -> list[dict[str, object]]:
                 }
             )  # fmt: skip
     return found
+
+
+def _seen_in_photos(state: UnitState) -> dict[tuple[str, str], str]:
+    """What photos that were taken after the swaps ask to look at, by board and reference."""
+    told: dict[tuple[str, str], str] = {}
+    for board in state.boards:
+        for look in second_looks(board):
+            name = board.row.name, look.ref
+            told[name] = " ".join(filter(None, (told.get(name, ""), look.text)))
+    return told
+
+
+def _caution(check: prove.Check, photo: str) -> str:
+    """The caution of a check; at a part whose polarity is looked at with what a photo shows there. It passes nothing."""
+    return f"{check.caution} In the photo: {photo}".strip() if photo and check.fact == POLARITY else check.caution
 
 
 def _side(board: object, ref: str) -> str:

@@ -9,7 +9,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from idlebench.core.photo.listing import size_of
+from idlebench.core.photo.listing import in_spans, named, size_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
 
@@ -17,6 +17,7 @@ from ..records.models import Board, Underlay
 from ..ui.flash_messages import say
 from ..ui.tasks import begin
 from ..unit.parts import BoardState
+from ..unit.photo_seen import second_looks
 from ..unit.state import board_state
 from . import photo_finding as finding
 from .profiles import profile_for
@@ -44,6 +45,7 @@ def page(request: HttpRequest, pk: int, status: int = 200, **extra: object) -> H
     underlay = board.row.underlays.filter(side="parts").first()
     found = finding.findings(board, underlay) if underlay else None
     context = {"state": state, "board": board, "stage": "survey", "underlay": underlay, "found": found, **extra}
+    context |= {"looks": second_looks(board), "to_look_at": finding.to_look_at(board)}
     if found:
         context |= _in_hand(request, board, found, str(extra.get("like", "") or request.GET.get("like", "")))
     return render(request, "survey/found.html", context, status=status)
@@ -59,12 +61,12 @@ def _in_hand(request: HttpRequest, board: BoardState, found: finding.Findings, l
     told: dict[str, object] = {
         "cans": sum(one.found.kind == "can" and not one.away for one in found.proposals),
         "boxes": sum(one.found.kind == "box" and not one.away for one in found.proposals),
-        "looks": finding.looks(board, found),
         "unseen": [p.ref for p in profile.parts if p.x is not None and p.ref not in listed] if profile else [],
     }
     last = next((one for one in found.proposals if one.listed == like), None) if like else None
     if last and (others := found.like(last.number)):
-        told |= {"last": last, "others": others}
+        names = named(like, [one.found for one in others], {part.ref for part in board.parts})
+        told |= {"last": last, "others": others, "others_named": in_spans(names)}
     if number is None:
         return told
     one = found.of(number)
@@ -76,7 +78,7 @@ def _in_hand(request: HttpRequest, board: BoardState, found: finding.Findings, l
         "following": found.beside(number, 1),
         "before": found.beside(number, -1),
         "room": found.room(number),
-        "typed": request.POST.get("line") or " ".join(filter(None, (one.found.ref, one.found.text))),
+        "typed": request.POST.get("line") or one.offered,
         "alike_now": {other.number for other in told.get("others", ())},
     }
 
@@ -89,19 +91,20 @@ def found(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def look(request: HttpRequest, pk: int) -> HttpResponse:
     """Look for parts in the photo: long work."""
-    board = Board.objects.select_related("unit").get(pk=pk)
+    _, board = board_state(pk)
+    name = board.row.name
     try:
-        underlay = _underlay(board)
+        if not finding.to_look_at(board):
+            _underlay(board.row)
     except BadInput as error:
         return page(request, pk, 422, complaint=error)
-    back = reverse("found", args=[pk])
     steps = iter(range(1, 100))
 
     def work(task) -> str:
-        count = finding.find(underlay, lambda words: task.step(words, next(steps), 5))
-        return f"{many(count, 'thing')} found in the photo of {board.name}. None is a part before you say so."
+        count = finding.find(board, lambda words: task.step(words, next(steps), 7))
+        return f"{many(count, 'thing')} found in the photo of {name}. None is a part before you say so."
 
-    return redirect("task", begin(f"Parts in the photo of {board.name}", back, work).key)
+    return redirect("task", begin(f"Parts in the photo of {name}", reverse("found", args=[pk]), work).key)
 
 
 def _next(pk: int, seen: finding.Findings, number: int, more: str = "") -> str:

@@ -12,21 +12,21 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import astuple, dataclass, replace
 from functools import cached_property
 
 from idlebench.core.board.listing import is_device
 from idlebench.core.board.quickline import read_line
-from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, named, room_of
+from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, marked, named, offered_line, room_of
 from idlebench.core.photo.proposals import Found
-from idlebench.core.photo.second_look import Look, Stands, second_look
 from idlebench.core.refusal import BadInput
 
 from .. import home
-from ..records.models import Board, CatalogueItem, Part, Underlay
+from ..records.models import Board, Part, Underlay
 from ..unit.door import in_unit_transaction
 from ..unit.log import log
 from ..unit.parts import BoardState
+from ..unit.photo_seen import near_joints, seen_in
 from ..unit.series import save_part
 from .services import asked_about, find_before
 from .typed import field_of, in_full, on_board, write_typed
@@ -86,6 +86,19 @@ class Proposal:
         return round(100 * self.found.share)
 
     @property
+    def offered(self) -> str:
+        """Its line as what is printed gives it."""
+        return offered_line(self.found)
+
+    @property
+    def read(self) -> list[tuple[str, str, int]]:
+        """What was read: where, what, and how surely in per cent; a marking with what it says."""
+        found, marking = self.found, marked(self.found)
+        on_it = f"{found.text}, {marking.text}" if marking else found.text
+        told = (("on the board", found.ref, found.ref_share), ("on the part", on_it, found.text_share))
+        return [(where, words, round(100 * (share or 0.0))) for where, words, share in told if words]
+
+    @property
     def name(self) -> str:
         """What it is called: as it is listed, as it was read, or by its kind."""
         return self.listed or (f"{self.found.ref}?" if self.found.ref else f"A {self.found.kind}")
@@ -141,8 +154,9 @@ class Findings:
         )
 
 
-def find(underlay: Underlay, tell: Callable[[str], object]) -> int:
-    """Look for parts in the photo under a board, and keep what was found; says how many.
+def find(board: BoardState, tell: Callable[[str], object]) -> int:
+    """Look for parts in the photo under a board, and after a swap for solder between joints in that of the solder side; says how many
+    things were found.
 
     Raises:
         BadInput: another photo is being looked at, or nothing can be found in this one; it says what to do.
@@ -150,22 +164,38 @@ def find(underlay: Underlay, tell: Callable[[str], object]) -> int:
     if not _one.acquire(blocking=False):
         raise BadInput("a second photo", "one photo at a time", "Try again when the other is done.", field="photo")
     try:
-        told = _looked(underlay, tell)
+        told = {underlay: _looked(board, underlay, tell) for underlay in to_look_at(board)}
     finally:
         _one.release()
-    home.written(underlay.found_path, json.dumps({**told, "away": []}).encode())
-    return len(told["parts"])
+    for underlay, kept in told.items():
+        home.written(underlay.found_path, json.dumps({**kept, "away": []}).encode())
+    return sum(len(kept.get("parts", ())) + len(kept.get("joined", ())) for kept in told.values())
 
 
-def _looked(underlay: Underlay, tell: Callable[[str], object]) -> dict[str, list[dict[str, object]]]:
+def to_look_at(board: BoardState) -> list[Underlay]:
+    """The photos under a board that something can be found in: the parts side's, and the solder side's once a part was swapped."""
+    there = board.row.underlays.select_related("photo", "board").order_by("side")
+    return [one for one in there if one.side == "parts" or near_joints(board, one)]
+
+
+def _looked(board: BoardState, underlay: Underlay, tell: Callable[[str], object]) -> dict[str, list[object]]:
     """What the process that looks prints."""
-    board = underlay.board
-    command = [sys.executable, "-m", "idlebench.seeing", str(underlay.path), f"{board.width:g}", f"{board.height:g}"]
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+    row = board.row
+    command = [sys.executable, "-m", "idlebench.seeing", str(underlay.path), f"{row.width:g}", f"{row.height:g}"]
+    asked = ""
+    if underlay.side != "parts":
+        command.append("joints")
+        asked = json.dumps([(astuple(one), astuple(other)) for one, other in near_joints(board, underlay)])
+    process = subprocess.Popen(
+        command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+    )
     clock = threading.Timer(LONGEST, process.kill)
     clock.start()
     last = ""
     try:
+        if process.stdin:
+            process.stdin.write(asked)
+            process.stdin.close()
         for line in process.stdout or ():
             last = line.strip()
             if not last.startswith("{"):
@@ -191,51 +221,18 @@ def _looked(underlay: Underlay, tell: Callable[[str], object]) -> dict[str, list
 
 def findings(board: BoardState, underlay: Underlay) -> Findings | None:
     """What was found in the photo under a board; None before somebody asked."""
-    path = underlay.found_path
-    if not path.exists():
+    seen = seen_in(underlay)
+    if seen is None:
         return None
-    kept = json.loads(path.read_bytes())
-    parts = [_found(one) for one in kept["parts"]]
-    numbers = {id(one): i for i, one in enumerate(parts)}
+    numbers = {id(one): i for i, one in enumerate(seen.parts)}
     places = [(p.ref, p.core.x, p.core.y) for p in board.parts if p.core.side == underlay.side]
     places += [(d.ref, d.device.x, d.device.y) for d in board.devices]
     places += [(c.ref, c.x, c.y) for c in board.chips]
     found = (
-        Proposal(
-            number=numbers[id(one)], found=one, listed=listed_at(one, places), away=numbers[id(one)] in kept["away"]
-        )
-        for one in in_rows(parts)
+        Proposal(number=numbers[id(one)], found=one, listed=listed_at(one, places), away=numbers[id(one)] in seen.away)
+        for one in in_rows(seen.parts)
     )
-    return Findings(proposals=tuple(found), distance=kept["distance"], read=kept["read"])
-
-
-def _found(kept: dict[str, object]) -> Found:
-    pairs = {name: tuple(value) if isinstance(value, list) else value for name, value in kept.items()}
-    return Found(**pairs)
-
-
-def looks(board: BoardState, found: Findings) -> list[Look]:
-    """What to look at in a photo that was taken after the first swap; nothing before."""
-    if not any(part.swap for part in board.parts):
-        return []
-    items = [part.swap.item for part in board.parts if part.swap]
-    wide = dict(CatalogueItem.objects.filter(part__in=items).values_list("part", "diameter"))
-    stands = [
-        Stands(
-            ref=part.ref,
-            x=part.core.x,
-            y=part.core.y,
-            diameter=wide.get(part.swap.item) if part.swap else part.core.diameter,
-            angle=part.core.angle if part.standing.polar else None,
-            empty=part.is_out,
-        )
-        for part in board.parts
-        if part.core.side == "parts" and part.core.x is not None and part.core.y is not None
-    ]
-    others = [
-        (one.ref, one.x, one.y) for one in (*(d.device for d in board.devices), *board.chips) if one.x is not None
-    ]
-    return second_look(stands, [one.found for one in found.proposals if not one.away], others)
+    return Findings(proposals=tuple(found), distance=seen.distance, read=seen.read)
 
 
 def set_aside(underlay: Underlay, number: int, away: bool = True) -> None:
