@@ -72,7 +72,7 @@ def story(state: UnitState, told: Sheet, whole: bool = True, ready: bool = True)
     """
     look = when_next(state) if ready and not state.row.next_look else None
     photos = photos_of(state) if whole else []
-    before, after = before_and_after(state, photos)
+    before, after = before_and_after(state, photos[:PHOTOS])
     return Story(
         found=_found(state) if whole else [],
         watch=_watch(state, told, {place for place, outcome in told.reformed if outcome == "reformed"}),
@@ -207,14 +207,13 @@ def _called(branch: Branch) -> str:
     return f"{begins} to {' and '.join(branch.stores)}{feeds}"
 
 
-def head_photo(state: UnitState) -> Photo | None:
-    """The photo for the head of a sheet: the newest that is pinned to no place or step, else the newest of all."""
-    photos = list(Photo.objects.filter(unit=state.row, removed=None).order_by("-at", "-id")[:PHOTOS])
-    loose = [p for p in photos if (p.part_id, p.board_id, p.step_id, p.ref) == (None, None, None, "")]
-    return next(iter(loose or photos), None)
+def head_photo(photos: list[Photo]) -> Photo | None:
+    """The photo for the head of a sheet, of a unit's: the newest that is pinned to no place or step, else the newest of all."""
+    newest = sorted(photos, key=lambda photo: (photo.at, photo.pk), reverse=True)
+    loose = [p for p in newest if (p.part_id, p.board_id, p.step_id, p.ref) == (None, None, None, "")]
+    return next(iter(loose or newest), None)
 
 
 def photos_of(state: UnitState) -> list[Photo]:
-    """The photos of a unit that a sheet looks at."""
-    found = Photo.objects.filter(unit=state.row, removed=None).select_related("board", "part__board", "step")
-    return list(found[:PHOTOS])
+    """The photos of a unit, in the order they were taken in."""
+    return list(Photo.objects.filter(unit=state.row, removed=None).select_related("board", "part__board", "step"))

@@ -171,8 +171,9 @@ def _of_sheet(state: UnitState, which: str) -> dict[str, object]:
     told = _told(state) if which == "all" else {**_told(state, whole=False), "plain": plain_words(state)}
     shop = workshop.workshop() if which == "owner" else None
     cost = workshop.cost_of(state) if shop and shop.costs else None
-    pair = next(iter(photo_pairs(state, photos_of(state))), None) if which == "owner" else None
-    return {**told, "shop": shop, "cost": cost, "pair": pair, "head_photo": None if pair else head_photo(state)}
+    photos = photos_of(state)
+    pair = next(iter(photo_pairs(state, photos)), None) if which == "owner" else None
+    return {**told, "shop": shop, "cost": cost, "pair": pair, "head_photo": None if pair else head_photo(photos)}
 
 
 def sheet_html(request: HttpRequest, pk: int, which: str = "all") -> HttpResponse:

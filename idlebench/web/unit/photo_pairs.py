@@ -9,7 +9,7 @@ from idlebench.core.prove.record import SWAP
 from ..records.models import Photo
 from .state import UnitState
 
-#: Most photos of a unit that are looked at.
+#: Most photos that stand on a sheet beside the pairs.
 PHOTOS = 60
 
 
