@@ -6,12 +6,19 @@ losses are laid over it. What is found in it can be held against what was drawn.
 
 from __future__ import annotations
 
+import json
 import math
 import random
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import cv2
 import numpy as np
+
+from idlebench.core.board.tables import read_survey
+from idlebench.core.text.rails_and_chips import read_chip
+
+DEMO = Path(__file__).parents[1] / "idlebench/demo/skerry-point"
 
 #: Diameter of a can and the heights it comes with, mm.
 CANS = {
@@ -72,19 +79,20 @@ class Rendered:
 class _Board:
     """A board being drawn."""
 
-    def __init__(self, seed: int, *, scale: float, cans: int, boxes: int) -> None:
+    def __init__(self, seed: int, *, scale: float, size: tuple[int, int] | None = None, colour: str = "") -> None:
         self.dice = random.Random(seed)
         self.width, self.height = self.dice.choice(((180, 120), (160, 110), (200, 130), (150, 120)))
+        self.width, self.height = size or (self.width, self.height)
         self.s = scale * FINE
         self.distance = self.dice.choice((300.0, 380.0, 450.0, 600.0))
         ground, copper = self.dice.choice(list(BOARDS.values()))
+        ground, copper = BOARDS[colour] if colour else (ground, copper)
         self.ground, self.copper = ground, copper
         self.image = np.empty((round(self.height * self.s), round(self.width * self.s), 3), np.uint8)
         self.image[:] = ground
         self.taken: list[tuple[float, float, float, float]] = []
         self.parts: list[Drawn] = []
         self.light = math.radians(self.dice.uniform(0, 360))
-        self.wanted = cans, boxes
 
     def pixel(self, x: float, y: float, tall: float = 0.0) -> tuple[float, float, float]:
         """Where a point that stands so high is seen, and how much larger."""
@@ -93,7 +101,9 @@ class _Board:
         return (cx + (x - cx) * larger) * self.s, (cy + (y - cy) * larger) * self.s, larger
 
     def disc(self, x: float, y: float, radius: float, colour, thickness: int = -1) -> None:
-        cv2.circle(self.image, (round(x), round(y)), max(1, round(radius)), colour, thickness, cv2.LINE_AA)
+        # OpenCV's circle of radius r is 2r + 1 pixels wide; in sixteenths of a pixel it is as wide as it was asked to be
+        place, wide = (round(16 * (x - 0.5)), round(16 * (y - 0.5))), max(16, round(16 * (radius - 0.5)))
+        cv2.circle(self.image, place, wide, colour, thickness, cv2.LINE_AA, 4)
 
     def rect(self, x: float, y: float, width: float, height: float, angle: float, colour) -> None:
         corners = cv2.boxPoints(((x, y), (width, height), angle))
@@ -138,14 +148,14 @@ class _Board:
                 return x, y
         return None
 
-    def reference(self, letter: str, x: float, y: float) -> str:
-        ref = f"{letter}{sum(part.ref[0] == letter for part in self.parts) + 1}"
+    def reference(self, letter: str, x: float, y: float, ref: str = "") -> str:
+        ref = ref or f"{letter}{sum(part.ref[0] == letter for part in self.parts) + 1}"
         self.write(ref, x, y, 1.6)
         return ref
 
     def box(self) -> None:
         """A chip, a film capacitor, a plug or a part with two leads."""
-        dice, s = self.dice, self.s
+        dice = self.dice
         what = dice.choice(("chip", "chip", "film", "plug", "axial"))
         width, height = {
             "chip": (dice.choice((10.0, 20.0, 26.0)), 7.0), "film": (dice.choice((13.0, 18.0)), dice.choice((5.0, 7.0))),
@@ -156,8 +166,15 @@ class _Board:
         place = self.room(*((height + 3, long + 3) if upright else (long + 3, height + 3)), 1.0)
         if place is None:
             return
-        x, y = place
+        self.body(what, *place, width, height, upright)
+
+    def body(
+        self, what: str, x: float, y: float, width: float, height: float, upright: bool, ref: str = "", text: str = ""
+    ) -> None:
+        """A box where it stands, its longer side upright or not."""
+        dice, s = self.dice, self.s
         angle = 90.0 if upright else 0.0
+        long = width + (8 if what == "axial" else 0)
         if what == "chip":
             for i in range(round(width / 2.54)):
                 for side in (-1, 1):
@@ -182,26 +199,47 @@ class _Board:
                 px, py = (0, along) if upright else (along, 0)
                 self.rect((x + px) * s, (y + py) * s, 0.9 * s, 0.9 * s, 0, (60, 66, 66))
         words = {"chip": "74-08", "film": dice.choice(("104", "47n 250")), "plug": "", "axial": ""}[what]
+        words = text or words
         if words and not upright:
             self.write(words, x, y, 1.5, (190, 190, 190))
         letter = {"chip": "U", "film": "C", "plug": "J", "axial": "R"}[what]
-        ref = self.reference(letter, x, y + (long if upright else height) / 2 + 1.9)
+        ref = self.reference(letter, x, y + (long if upright else height) / 2 + 1.9, ref)
         self.parts.append(Drawn(kind="box", x=x, y=y, ref=ref, width=width, height=height, angle=angle, text=words))
 
     def can(self) -> None:
         """An electrolytic, seen from above: its side, its rim with the stripe, its top with the vent, and a shadow."""
-        dice, s = self.dice, self.s
+        dice = self.dice
         diameter = dice.choices(list(CANS), OFTEN)[0]
         tall = dice.choice(CANS[diameter])
         place = self.room(diameter + 1, diameter + 4.5, 0.8)
         if place is None:
             return
-        x, y = place[0], place[1] - 1.2
         sleeve = dice.choice(range(len(SLEEVES)))
+        self.round(
+            place[0],
+            place[1] - 1.2,
+            diameter,
+            tall,
+            dice.choice((0.0, 90.0, 180.0, 270.0)),
+            sleeve,
+            dice.random() < 0.06,
+        )
+
+    def round(
+        self,
+        x: float,
+        y: float,
+        diameter: float,
+        tall: float,
+        stripe: float,
+        sleeve: int,
+        leans: bool = False,
+        ref: str = "",
+    ) -> None:
+        """A can where it stands."""
+        dice, s = self.dice, self.s
         dark, pale = SLEEVES[sleeve]
-        stripe = dice.choice((0.0, 90.0, 180.0, 270.0))
-        leans = dice.random() < 0.06
-        ref = self.reference("C", x, y + diameter / 2 + 1.7)
+        ref = self.reference("C", x, y + diameter / 2 + 1.7, ref)
         lean = (dice.uniform(-1.4, 1.4), dice.uniform(-1.4, 1.4)) if leans else (0.0, 0.0)
         radius = diameter / 2
         self.shade(x, y, radius, tall)
@@ -306,13 +344,45 @@ class _Board:
 
 def rendered(seed: int, *, scale: float = 9.0, cans: int = 28, boxes: int = 13) -> Rendered:
     """A board by a seed, at so many pixels to the mm."""
-    board = _Board(seed, scale=scale, cans=cans, boxes=boxes)
+    board = _Board(seed, scale=scale)
     board.ground_work()
     for _ in range(boxes):
         board.box()
     # what stands further out is hidden by what leans over it from nearer the middle: drawn from the outside inwards
     for _ in range(cans):
         board.can()
+    return Rendered(
+        photo=board.seen(), width=board.width, height=board.height, distance=board.distance, parts=board.parts
+    )
+
+
+def code(farads: float) -> str:
+    """A value as it is printed on a film part: two digits and how many noughts follow, picofarads."""
+    digits, power = f"{farads * 1e12:.1e}".split("e")
+    return f"{digits.replace('.', '')}{int(power) - 1}"
+
+
+def mainboard(seed: int, *, scale: float = 8.4) -> Rendered:
+    """The demo's mainboard with its 41 capacitors where unit B's survey has them, as unit C's photo shows it."""
+    job = json.loads((DEMO / "job.json").read_text())
+    made = next(one for unit in job["units"] for one in unit["boards"] if one["name"] == "MB-80")
+    survey = read_survey((DEMO / "B-MB-80.csv").read_bytes())
+    board = _Board(seed, scale=scale, size=(made["width"], made["height"]), colour="green")
+    board.ground_work()
+    for chip in map(read_chip, made["chips"]):
+        wide, high = max(chip.width, chip.height), min(chip.width, chip.height)
+        what = "plug" if chip.ref[0] == "J" else "chip"
+        board.body(what, chip.x, chip.y, wide, 0.8 * high, chip.height > chip.width, chip.ref)
+    sleeves: dict[tuple[float, float | None], int] = {}
+    for part in survey.parts:
+        if part.mounting == "axial" or part.kind == "film":
+            axial = part.mounting == "axial"
+            sides = (part.height, part.diameter) if axial else (part.diameter, 0.5 * part.diameter)
+            what, text = ("axial", "") if axial else ("film", code(part.value))
+            board.body(what, part.x, part.y, *sides, part.angle % 180 == 90, part.ref, text)
+        else:
+            sleeve = sleeves.setdefault((part.value, part.volts), len(sleeves) % len(SLEEVES))
+            board.round(part.x, part.y, part.diameter, part.height, part.angle, sleeve, ref=part.ref)
     return Rendered(
         photo=board.seen(), width=board.width, height=board.height, distance=board.distance, parts=board.parts
     )
@@ -331,7 +401,7 @@ class SolderSide:
 
 def solder_side(seed: int, *, scale: float = 9.0, cans: int = 24, bridges: int = 3) -> SolderSide:
     """The solder side of a board by a seed: two joints to a can, tracks from them, and solder between some that stand near."""
-    board = _Board(seed, scale=scale, cans=cans, boxes=0)
+    board = _Board(seed, scale=scale)
     dice, s = board.dice, board.s
     board.ground_work()
     joints: list[tuple[str, str, float, float]] = []
@@ -372,3 +442,8 @@ def solder_side(seed: int, *, scale: float = 9.0, cans: int = 24, bridges: int =
         joints=joints,
         bridges=[(f"{a[0]} {a[1]}", f"{b[0]} {b[1]}") for a, b in drawn],
     )
+
+
+if __name__ == "__main__":
+    # the photo that is shipped with the demo
+    cv2.imwrite(str(DEMO / "photos/C-MB-80.jpg"), mainboard(80).photo, [cv2.IMWRITE_JPEG_QUALITY, 66])

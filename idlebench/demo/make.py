@@ -696,11 +696,19 @@ def main() -> None:
             {
                 "name": "C",
                 "serial": "",
-                "symptoms": "Found in the oil store. Not opened yet.",
+                "symptoms": "Found in the oil store. Its mainboard was lifted out for a photo, no more.",
                 "found": "Rust on the case, one keycap loose in the bag.",
                 "worth": 120,
+                "photos": [
+                    {
+                        "file": "photos/C-MB-80.jpg",
+                        "board": "MB-80",
+                        "words": "Mainboard, for its parts to be found in",
+                        "square": "0,0 2016,0 2016,1411 0,1411",
+                    }
+                ],
                 "first_look": [],
-                "boards": [],
+                "boards": [{"name": "MB-80", "title": "Mainboard", "width": 240, "height": 168, "expected": 41}],
             },
         ],
     }

@@ -121,10 +121,10 @@ def jobs(home: Path) -> list[str]:
 
 def test_a_backup_holds_everything_and_is_counted(loaded):
     _, path, told = loaded
-    assert told["rows"]["survey_part"] == 147 and told["photos"] == 3 and told["file"] == str(path)
+    assert told["rows"]["survey_part"] == 147 and told["photos"] == 6 and told["file"] == str(path)
     with zipfile.ZipFile(path) as bundle:
         assert json.loads(bundle.read("backup.json"))["counts"] == told["rows"]
-        assert len(bundle.namelist()) == 5
+        assert len(bundle.namelist()) == 8
 
 
 def test_a_backup_is_restored_on_an_empty_bench_and_on_one_with_jobs_only_when_told(loaded, tmp_path):
@@ -133,7 +133,7 @@ def test_a_backup_is_restored_on_an_empty_bench_and_on_one_with_jobs_only_when_t
     done = run(empty, "restore", str(path), "--json")
     assert done.returncode == 0, done.stderr
     assert json.loads(done.stdout)["rows"] == told["rows"] and jobs(empty) == JOBS
-    assert len(list((empty / "photos").glob("*.jpg"))) == 3
+    assert len(list((empty / "photos").glob("*.jpg"))) == 6
     assert "There are jobs on this bench" in refused(run(empty, "restore", str(path)))
     with closing(sqlite3.connect(empty / "bench.sqlite3")) as db, db:
         db.execute("UPDATE jobs_job SET name = 'Changed since'")
@@ -273,9 +273,9 @@ def test_an_empty_database_beside_photos_is_no_new_bench(bench):
     for gone in bench.glob("bench.sqlite3-*"):
         gone.unlink()
     line = refused(run(bench, "serve"))
-    assert "an empty database (0 bytes) next to 3 photo files" in line and "idlebench restore" in line
+    assert "an empty database (0 bytes) next to 6 photo files" in line and "idlebench restore" in line
     (bench / "bench.sqlite3").unlink()
-    assert "no database next to 3 photo files" in refused(run(bench, "demo"))
+    assert "no database next to 6 photo files" in refused(run(bench, "demo"))
     assert not (bench / "bench.sqlite3").exists()
 
 
@@ -339,7 +339,7 @@ def test_halves_are_swept_and_photos_nobody_speaks_of_put_aside(bench, port):
     with served(bench, port):
         pass
     assert not list(bench.rglob("*.part")) and not stray.exists()
-    assert (bench / "photos" / "unclaimed" / "stray.jpg").exists() and len(list((bench / "photos").glob("*.jpg"))) == 3
+    assert (bench / "photos" / "unclaimed" / "stray.jpg").exists() and len(list((bench / "photos").glob("*.jpg"))) == 6
 
 
 def test_what_is_acknowledged_is_on_the_disk(bench):

@@ -28,6 +28,8 @@ DISTANCES = (*np.geomspace(220.0, 1500.0, 40).tolist(), math.inf)
 NEAREST = 120.0
 #: A top's edge is placed this well, as a share of its diameter and in mm.
 EDGE_SHARE, EDGE_MM = 0.012, 0.10
+#: All edges of one photo may be seen further out together, by blur and by the cans' sides, mm: what is tried, what is usual, its spread.
+OUT, OUT_USUAL, OUT_SPREAD = (-0.05, 0.0, 0.05, 0.1, 0.15), 0.05, 0.06
 #: A distance is held to be known when it makes the sizes this much likelier than any far one does, in natural logarithms.
 SURE = 1.5
 
@@ -103,12 +105,14 @@ def distance_of(seen: Sequence[float]) -> tuple[float, bool]:
     if not seen:
         return math.inf, False
     tops = np.asarray(seen, dtype=float)
+    out = np.array(OUT)
     scores = []
     for distance in DISTANCES:
         _, _, looks = _tops(distance)
-        off = (looks[None, :] - tops[:, None]) / (EDGE_SHARE * tops + EDGE_MM)[:, None]
+        off = (looks[:, None, None] + out[:, None] - tops) / (EDGE_SHARE * tops + EDGE_MM)
         # a few tops are seen wrongly: none of them may decide alone
-        scores.append(float(np.log(np.exp(-0.5 * off**2).sum(axis=1) / looks.size + 1e-3).sum()))
+        each = np.log(np.exp(-0.5 * off**2).sum(axis=0) / looks.size + 1e-3).sum(axis=1)
+        scores.append(float((each - 0.5 * ((out - OUT_USUAL) / OUT_SPREAD) ** 2).max()))
     best = int(np.argmax(scores))
     known = len(seen) >= 2 and scores[best] - scores[-1] >= SURE
     return (DISTANCES[best] if known else math.inf), known
