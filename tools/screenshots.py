@@ -19,6 +19,7 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
     a, b, *_ = Unit.objects.all()
     supply, main = Board.objects.filter(unit=b)
     monitor = Unit.objects.get(name="M")
+    photographed = Board.objects.get(unit__name="C")
     return {
         "bench": ("/", DESK, "light"), "intake": (f"/unit/{b.pk}/intake/", DESK, "light"),
         "survey": (f"/board/{main.pk}/survey/?part=C22", DESK, "light"), "choose": (f"/board/{supply.pk}/choose/?place=C18", DESK, "light"),
@@ -32,8 +33,9 @@ def views() -> dict[str, tuple[str, dict[str, int], str]]:
         "supply": (f"/board/{supply.pk}/supply/", DESK, "light"),
         "signs-phone": (f"/unit/{monitor.pk}/suspects/?seen=no height at the bottom#signs-picture", PHONE, "light"),
         "calendar": ("/calendar/", DESK, "light"),
+        "found": (f"/board/{photographed.pk}/found/?like=C8", DESK, "light"),
         "triage": (f"/job/{b.job_id}/triage/", DESK, "light"),
-        "first-power": (f"/unit/{a.pk}/power/", DESK, "light"), "first-power-phone": (f"/unit/{a.pk}/power/", PHONE, "light"),
+        "first-power": (f"/unit/{a.pk}/power/", DESK, "light"),
     }  # fmt: skip
 
 
@@ -83,6 +85,19 @@ def measure_a_part() -> None:
     measuring.take(state, board, board.find("C4"), "", "", in_circuit=True)
 
 
+def find_parts() -> None:
+    """The parts in the photo of unit C's mainboard looked for, and C8 of them listed."""
+    from idlebench.web.records.models import Board
+    from idlebench.web.survey import photo_finding
+    from idlebench.web.unit.state import board_state
+
+    _, board = board_state(Board.objects.get(unit__name="C").pk)
+    photo_finding.find(board, print)
+    seen = photo_finding.findings(board, board.row.underlays.get())
+    found = min(seen.open, key=lambda one: abs(one.found.x - 82) + abs(one.found.y - 101))
+    photo_finding.take(board.row, "C8 10u 16V", found.found, seen.room(found.number))
+
+
 def power_unit_a() -> None:
     """Unit A as it was just before its hand-over, with power on again and one rail that ripples: the picture of First power."""
     from idlebench.web.proving import services
@@ -103,6 +118,7 @@ def main() -> None:
         prepare = {
             "first-power": power_unit_a,
             "measuring": measure_a_part,
+            "found": find_parts,
             "gather": plan_what_to_buy,
             "calendar": plan_the_calendar,
             "practice": practise,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -64,9 +65,12 @@ def _in_hand(request: HttpRequest, board: BoardState, found: finding.Findings, l
         "unseen": [p.ref for p in profile.parts if p.x is not None and p.ref not in listed] if profile else [],
     }
     last = next((one for one in found.proposals if one.listed == like), None) if like else None
+    told["shown"] = found.proposals
     if last and (others := found.like(last.number)):
         names = named(like, [one.found for one in others], {part.ref for part in board.parts})
         told |= {"last": last, "others": others, "others_named": in_spans(names)}
+        called = {other.number: name for other, name in zip(others, names, strict=True)}
+        told["shown"] = [replace(one, called=called.get(one.number, "")) for one in found.proposals]
     if number is None:
         return told
     one = found.of(number)
@@ -79,7 +83,6 @@ def _in_hand(request: HttpRequest, board: BoardState, found: finding.Findings, l
         "before": found.beside(number, -1),
         "room": found.room(number),
         "typed": request.POST.get("line") or one.offered,
-        "alike_now": {other.number for other in told.get("others", ())},
     }
 
 

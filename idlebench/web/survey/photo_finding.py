@@ -44,12 +44,14 @@ Room = tuple[float, str] | None
 
 @dataclass(frozen=True, kw_only=True)
 class Proposal:
-    """Something found: its number, what was seen, the reference that is listed there, and whether somebody said that it is no part."""
+    """Something found: its number, what was seen, the reference that is listed there, whether somebody said that it is no part, and how
+    it would be called as one of those that look alike."""
 
     number: int
     found: Found
     listed: str
     away: bool
+    called: str = ""
 
     @property
     def open(self) -> bool:
@@ -137,9 +139,11 @@ class Findings:
         return numbers[(at + step) % len(numbers)]
 
     def like(self, number: int) -> list[Proposal]:
-        """Open proposals that look like one, in the order they are read."""
+        """Open proposals that look like one, in the order they are read from there on, those before it last: as boards are numbered."""
         one = self.of(number)
-        return [p for p in self.open if p.number != number and alike(one.found, p.found)]
+        at = self.proposals.index(one)
+        order = (*self.proposals[at + 1 :], *self.proposals[:at])
+        return [p for p in order if p.open and alike(one.found, p.found)]
 
     def room(self, number: int) -> Room:
         """The largest diameter that a place takes, mm, and what it meets."""
