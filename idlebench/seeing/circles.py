@@ -8,6 +8,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
+from idlebench.core.photo.bevels import with_bevels
 from idlebench.core.photo.likeness import turned
 from idlebench.core.photo.proposals import LEAST, MOST, apart
 from idlebench.core.photo.rings import Ring, look, with_stripe
@@ -47,7 +48,10 @@ def circles(photo: np.ndarray, per_mm: float) -> list[Ring]:
     for x, y, r in rough:
         if not any(math.hypot(x - k.x, y - k.y) < 0.9 * max(k.radius, r) for k in rings):
             _added(rings, look(seen, x, y, r) or look(seen, x, y, r, rough=True), per_mm)
-    return [replace(with_stripe(seen, ring), vent=turned(seen, ring.x, ring.y, ring.radius)) for ring in apart(rings)]
+    return [
+        replace(with_bevels(seen, with_stripe(seen, ring)), vent=turned(seen, ring.x, ring.y, ring.radius))
+        for ring in apart(rings)
+    ]
 
 
 def _added(rings: list[Ring], ring: Ring | None, per_mm: float) -> None:

@@ -14,6 +14,7 @@ import pytest
 
 from idlebench.cli import main
 from idlebench.core.board.parts import Fitted
+from idlebench.core.photo.bevels import bevels
 from idlebench.core.photo.boxes import Outline, box_of
 from idlebench.core.photo.bridges import Pad, joined, near_pairs, pads_of
 from idlebench.core.photo.can_sizes import HEIGHTS, SIZES, asked_distance, distance_of, foot_of, larger, size_of
@@ -162,6 +163,43 @@ class TestBridges:
         assert alike_nets <= {""}
 
 
+def _surface_can(points: float, *, mark: bool = False) -> np.ndarray:
+    """A drawn surface can, 72 pixels wide, on its base whose bevels point so many degrees; with a dark mark on the other side."""
+    image = np.full((160, 160, 3), (52, 102, 36), np.uint8)
+    turn, half, cut = math.radians(points), 37.5, 16
+    corners = np.array(
+        [
+            (-half, -half),
+            (half - cut, -half),
+            (half, -half + cut),
+            (half, half - cut),
+            (half - cut, half),
+            (-half, half),
+        ]
+    )
+    turned_by = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
+    cv2.fillPoly(image, [np.round(corners @ turned_by + 80).astype(np.int32)], (40, 40, 42), cv2.LINE_AA)
+    cv2.circle(image, (80, 80), 36, (190, 190, 186), -1, cv2.LINE_AA)
+    if mark:
+        ys, xs = np.mgrid[-80:80, -80:80]
+        image[(np.hypot(xs, ys) < 36) & (xs * math.cos(turn) + ys * math.sin(turn) < -18)] = (40, 36, 34)
+    return cv2.GaussianBlur(image, (0, 0), 0.8)
+
+
+class TestBevels:
+    @pytest.mark.parametrize("mark", (False, True))
+    @pytest.mark.parametrize("points", (0.0, 30.0, 90.0, 180.0, 270.0))
+    def test_the_minus_side_lies_across_from_the_bevels(self, points, mark):
+        (ring,) = circles(_surface_can(points, mark=mark), 9.0)
+        assert ring.stripe == pytest.approx((points + 180) % 360, abs=8) or ring.stripe == pytest.approx(
+            (points + 180) % 360 + 360, abs=8
+        )
+
+    def test_a_can_without_a_base_has_none(self):
+        assert bevels(lab(_drawn(None)), 100, 100, 40) is None
+        assert bevels(lab(_drawn(90)), 100, 100, 40) is None
+
+
 class TestBoxes:
     @pytest.mark.parametrize(
         ("width", "height", "angle", "area", "told"),
@@ -217,6 +255,22 @@ class TestPrinted:
     def test_a_reference_is_given_once(self):
         texts = [Text(words="C7", x=20, y=27, tall=1.6, share=0.9), Text(words="C7", x=40, y=27, tall=1.6, share=0.99)]
         assert [part.ref for part in with_texts([self.CAN, self.OTHER], texts)] == [None, "C7"]
+
+    @pytest.mark.parametrize(
+        ("words", "refs"),
+        (
+            (("U1", "U2", "U3", "U5", "U21"), ["U1", "U2", "U3", "U5", None]),
+            (("C1", "C9", "C12", "C101"), ["C1", "C9", "C12", None]),
+            (("C1", "C101"), ["C1", "C101"]),
+            (("C28", "C4", "C30"), ["C28", "C4", "C30"]),
+            (("C28", "C4", "C40"), ["C28", "C4", None]),
+            (("C28", "C40"), ["C28", "C4"]),
+        ),
+    )
+    def test_a_number_far_off_the_others_is_not_believed(self, words, refs):
+        cans = [replace(self.CAN, x=20 * i, top=(20 * i, 20)) for i in range(len(words))]
+        texts = [Text(words=one, x=20 * i, y=27, tall=1.6, share=0.95) for i, one in enumerate(words)]
+        assert [part.ref for part in with_texts(cans, texts)] == refs
 
     def test_a_hole_beside_a_reference_is_no_zero(self):
         texts = [Text(words="C40", x=20, y=27, tall=1.6, share=0.9), Text(words="C8", x=40, y=27, tall=1.6, share=0.9)]

@@ -141,6 +141,16 @@ def test_the_room_to_its_neighbour_is_what_choose_reckons_with(client, seen):
     assert any("room from a photo" in line.formula for line in told.lines)
 
 
+def test_height_is_asked_where_a_lid_is_near_and_nowhere_else(client, seen):
+    page, (one, *_) = reverse("found", args=[seen.pk]), of(seen).open
+    assert "add its size" not in client.get(page, {"at": one.number}).content.decode()
+    seen.zones = "lid 18 screening can at 30,30 30x30"
+    seen.save()
+    text = " ".join(client.get(page, {"at": one.number}).content.decode().split())
+    assert "Only 18 mm high here, under screening can: add its size" in text
+    assert "add its size" not in client.get(page, {"at": of(seen).open[2].number}).content.decode()
+
+
 def test_what_is_typed_stands_over_the_photo(client, seen):
     post(client, seen, "take", at=of(seen).open[0].number, line="C1 100u 25V 8x11.5 angle 90 at 29,31")
     part = Part.objects.get(board=seen, ref="C1")

@@ -198,6 +198,16 @@ def tell(part: Fitted, zones: Iterable[Zone]) -> ZonedPart:
     return ZonedPart(part.with_(**changes) if changes else part, tuple(said))
 
 
+def lowest_over(zones: Iterable[Zone], x: float, y: float) -> Zone | None:
+    """What leaves the least height over a place on the parts side, mm from the upper left corner; None where nothing is said of it.
+
+    >>> lowest_over([read_zone('lid 18 at 50,50 40x40')], 40, 60).room
+    18.0
+    """
+    over = [zone for zone in zones if zone.room is not None and zone.holds(x, y)]
+    return min(over, key=lambda zone: zone.room or 0.0, default=None)
+
+
 def hidden(zones: Sequence[Zone], listed: Iterable[str]) -> tuple[str, ...]:
     """What daughter boards are said to hide and the survey does not list yet, one line for each board."""
     refs = set(listed)

@@ -60,18 +60,33 @@ def gap(part: Found, x: float, y: float) -> float:
     return max(over) if max(over) <= 0 else math.hypot(max(over[0], 0.0), max(over[1], 0.0))
 
 
-def _without_holes(offered: Sequence[tuple[float, str, int]]) -> list[tuple[float, str, int]]:
-    """The same without the last 0 of a number that no board so small counts to: a hole's ring beside a reference reads as one."""
-    most: dict[str, int] = {}
+#: A number that ends in 0 is doubted where it is larger than all others by this share and so many; any number, where it is this many times
+#: as large as the largest of at least so many others.
+DOUBTED, MORE = 1.15, 2
+FAR_OFF, OTHERS = 2.5, 3
+
+
+def _believable(offered: Sequence[tuple[float, str, int]]) -> list[tuple[float, str, int]]:
+    """References that fit the others of their letters: boards are numbered without large gaps.
+
+    A hole's ring beside a reference reads as a last 0, and is left off where none bears the number without it. A letter that is taken
+    for another bears a number far off the others of that letter, and is believed nowhere.
+    """
+    numbers: dict[str, list[int]] = {}
     for _, ref, _ in offered:
         letters, number = split(ref)
-        if number % 10:
-            most[letters] = max(most.get(letters, 0), number)
+        numbers.setdefault(letters, []).append(number)
     found = []
     for share, ref, i in offered:
         letters, number = split(ref)
-        ring = number % 10 == 0 and number >= 10 and number > 1.5 * most.get(letters, 0) + 5
-        found.append((share / 2, f"{letters}{number // 10}", i) if ring else (share, ref, i))
+        even = max((n for n in numbers[letters] if n % 10), default=0)
+        others = list(numbers[letters])
+        others.remove(number)
+        if number >= 10 and number % 10 == 0 and number > DOUBTED * even + MORE:
+            if number // 10 not in others:
+                found.append((share / 2, f"{letters}{number // 10}", i))
+        elif len(others) < OTHERS or number <= FAR_OFF * max(others):
+            found.append((share, ref, i))
     return found
 
 
@@ -108,7 +123,7 @@ def with_texts(parts: Sequence[Found], texts: Sequence[Text]) -> list[Found]:
         if len(gaps) == 1 or nearest < NEARER * gaps[1][0]:
             offered.append((text.share if ref[1] else text.share / 2, ref[0], i))
     taken: set[str] = set()
-    for share, ref_, i in sorted(_without_holes(offered), reverse=True):
+    for share, ref_, i in sorted(_believable(offered), reverse=True):
         if ref_ not in taken and found[i].ref is None:
             taken.add(ref_)
             found[i] = replace(found[i], ref=ref_, ref_share=share)

@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from idlebench.core.board.zones import lowest_over
 from idlebench.core.photo.listing import in_spans, named, size_of
 from idlebench.core.refusal import BadInput
 from idlebench.core.wording import many
@@ -82,6 +83,7 @@ def _in_hand(request: HttpRequest, board: BoardState, found: finding.Findings, l
         "following": found.beside(number, 1),
         "before": found.beside(number, -1),
         "room": found.room(number),
+        "lid": None if one.found.kind == "box" else lowest_over(board.zones, one.found.x, one.found.y),
         "typed": request.POST.get("line") or one.offered,
     }
 
