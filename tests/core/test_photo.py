@@ -21,7 +21,7 @@ from idlebench.core.photo.can_sizes import HEIGHTS, SIZES, asked_distance, dista
 from idlebench.core.photo.likeness import same_top, turned
 from idlebench.core.photo.listing import alike, from_photo, in_rows, listed_at, named, offered_line, room_of
 from idlebench.core.photo.printed import Text, reference, with_texts
-from idlebench.core.photo.proposals import Found
+from idlebench.core.photo.proposals import Found, share_of
 from idlebench.core.photo.quality import Quality, checked_size, good_enough
 from idlebench.core.photo.rings import look, with_stripe
 from idlebench.core.photo.second_look import Stands, second_look
@@ -349,6 +349,13 @@ class TestWholePhotos:
         # columns of six coins in four rows, as they lie
         rows = [sum(50 * row < ring.y - 25 + 8 * row <= 50 * row + 90 for ring in rings) for row in range(4)]
         assert 22 <= len(rings) <= 26 and min(rows) >= 5
+
+    @pytest.mark.parametrize("name", ("brick", "camera", "moon", "page", "text"))
+    def test_real_photographs_without_a_can_show_none(self, name):
+        from skimage import data
+
+        photo = getattr(data, name)()
+        assert [ring for ring in circles(cv2.cvtColor(photo, cv2.COLOR_GRAY2BGR), 8.0) if share_of(ring) >= 0.5] == []
 
 
 class TestCommand:
