@@ -15,6 +15,7 @@ from faulting import STATE, off_the_grid, supplies, take
 
 from idlebench.core.board.parts import Fitted
 from idlebench.core.faults.clues import ClueReading, RankedSuspects
+from idlebench.core.faults.fifths import FEWEST, in_fifths
 from idlebench.core.faults.further import further
 from idlebench.core.faults.hypotheses import hypotheses
 from idlebench.core.faults.signs import Sign
@@ -28,8 +29,8 @@ from idlebench.core.simulate.truth import Fault, Values
 
 #: Of a hundred cases: one fault, two, something that the list does not have, nothing.
 MIX = {"single": 60, "pair": 15, "outside": 15, "sound": 10}
-#: How far mains, loads and parts are off, a share; measurements offered at most; a bin with fewer shares is not judged.
-MAINS, LOADS, VALUES, MOST, FEWEST = 0.06, 0.20, 0.20, 6, 150
+#: How far mains, loads and parts are off, a share; measurements offered at most.
+MAINS, LOADS, VALUES, MOST = 0.06, 0.20, 0.20, 6
 ADAPTER = "adapter AD1 12V DC 1.5A store C1 regulator VR1 5V 0.8A"
 SMALL = (
     "bridge mains 14ohm store C1 converter flyback 18W eff 0.75 at 60k fuse T1A startstore C2\n"
@@ -194,20 +195,16 @@ def _calibrated(played: Sequence[tuple[Case, Sequence[RankedSuspects]]], many: S
             told.append((one.sound, case.kind == "sound"))
             told.append((one.none, case.kind in ("pair", "outside")))
             told += [(s.share, s.ref in refs) for s in one.suspects]
-    for low in (0.0, 0.2, 0.4, 0.6, 0.8):
-        inside = [(share, right) for share, right in told if low <= share < low + 0.2 + (low == 0.8)]
-        if len(inside) < FEWEST:
-            print(f"shares of {100 * low:.0f} to {100 * low + 20:.0f} %: {len(inside)}, too few to judge")
+    for one in in_fifths(told):
+        if one.said < FEWEST:
+            print(f"shares of {one.range}: {one.said}, too few to judge")
             continue
-        mean = statistics.mean(share for share, _ in inside)
-        right = statistics.mean(right for _, right in inside)
-        asked(
-            f"{len(inside)} shares of {100 * low:.0f} to {100 * low + 20:.0f} %, {100 * mean:.0f} % on average: right in "
-            f"{100 * right:.0f} %, off by",
-            100 * abs(right - mean),
-            10,
-            "points",
-        )
+        mean, right = 100 * one.mean, 100 * one.share_right
+        words = f"{one.said} shares of {one.range}, {mean:.0f} % on average: right in {right:.0f} %, off by"
+        asked(words, 100 * one.off, 10, "points")
+    print("as kept in core/faults/trial_record.py:")
+    for one in in_fifths(told):
+        print(f"    Fifth(low={one.low}, said={one.said}, right={one.right}, mean={one.mean:.3f}),")
 
 
 if __name__ == "__main__":

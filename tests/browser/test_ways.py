@@ -406,13 +406,14 @@ def test_a_board_is_given_to_another_unit(page: Page, demo):
     page.keyboard.type("40")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Unit B", exact=True)).to_contain_text("donor")
-    page.get_by_label("MB-80 to").select_option(label="unit C")
-    page.get_by_role("button", name="Move").nth(1).click()
-    expect(page.get_by_label("Unit C", exact=True)).to_contain_text("MB-80 to")
-    assert [b.name for b in job.units.get(name="C").boards.all()] == ["MB-80"]
+    given = page.get_by_label("Unit B", exact=True)
+    given.get_by_label("PS-2 to").select_option(label="unit C")
+    given.get_by_role("button", name="Move").first.click()
+    expect(page.get_by_label("Unit C", exact=True)).to_contain_text("PS-2 to")
+    assert [b.name for b in job.units.get(name="C").boards.all()] == ["PS-2", "MB-80"]
     page.goto("/ledger/")
-    expect(page.get_by_label("Entries")).to_contain_text("MB-80 given to unit C.")
-    expect(page.get_by_label("Entries")).to_contain_text("MB-80 taken from unit B.")
+    expect(page.get_by_label("Entries")).to_contain_text("PS-2 given to unit C.")
+    expect(page.get_by_label("Entries")).to_contain_text("PS-2 taken from unit B.")
 
 
 def test_reforming_is_stopped_by_a_rising_current(page: Page, surveyed):

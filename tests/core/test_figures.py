@@ -1,12 +1,15 @@
 """The shop's figures against another library, and what a few parts may not say."""
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import binomtest
 
 from idlebench.core.board.parts import Fitted
+from idlebench.core.faults.fifths import EDGES, in_fifths
 from idlebench.core.faults.figures import LEAST, Counted, UnitDone, failures, interval, paid, rates
+from idlebench.core.faults.trial_record import CASES, TRIALS
 
 
 @given(st.integers(1, 400).flatmap(lambda n: st.tuples(st.integers(0, n), st.just(n))))
@@ -58,3 +61,22 @@ def test_what_policies_came_to():
     assert (cheap.policy, cheap.units, cheap.changed, cheap.bad.failed) == ("The worst first", 1, 8, 7)
     assert cheap.cost == pytest.approx(6 + 10) and cheap.failed == 3
     assert dear.cost == pytest.approx((20 + 40 + 10 + 20) / 2) and (dear.bad.failed, dear.bad.of) == (15, 60)
+
+
+@given(st.lists(st.tuples(st.floats(0, 1), st.booleans()), max_size=60))
+def test_fifths_are_those_of_a_histogram(told):
+    found = in_fifths(told)
+    shares = [share for share, _ in told]
+    # a share on an edge belongs to the fifth above it
+    counted, _ = np.histogram([share + 1e-9 / 5 for share in shares], bins=[0.0, 0.2, 0.4, 0.6, 0.8, 1.1])
+    assert [one.said for one in found] == counted.tolist()
+    assert sum(one.right for one in found) == sum(right for _, right in told)
+    assert all(one.low - 1e-6 <= one.mean <= one.low + 0.2 + 1e-6 for one in found)
+    assert all(one.between[0] <= one.share_right <= one.between[1] for one in found if one.said)
+
+
+def test_what_is_kept_of_the_trials_is_whole():
+    assert [one.low for one in TRIALS] == list(EDGES) and CASES == 500
+    assert all(0 < one.right <= one.said for one in TRIALS)
+    # each of the cases is judged at the beginning and after its measurements, and says sound and none beside its suspects
+    assert sum(one.said for one in TRIALS) > 3 * CASES

@@ -30,7 +30,8 @@ from idlebench.seeing.circles import circles, lab
 from idlebench.seeing.finder import find
 
 sys.path.append(str(Path(__file__).parents[2] / "tools"))
-from photos import rendered, solder_side
+from photo_boards import solder_side
+from photos import rendered
 
 
 class TestSizes:

@@ -5,9 +5,11 @@ import io
 
 import pytest
 from django.urls import reverse
+from django.utils import timezone
 
+from idlebench.core.faults.trial_record import TRIALS
 from idlebench.web.ledger import figures
-from idlebench.web.records.models import Entry, Job, Part, Unit
+from idlebench.web.records.models import Cause, Entry, Job, Part, Unit
 from idlebench.web.survey.services import add_line
 
 pytestmark = pytest.mark.django_db
@@ -61,6 +63,28 @@ def test_each_table_is_a_csv_that_reads_back(client, demo):
         csv.DictReader(io.StringIO(client.get(reverse("figures_csv", args=["failures-by-series"])).content.decode()))
     )
     assert all(0 <= float(r["low"]) <= float(r["share"]) <= float(r["high"]) <= 1 for r in by_series)
+
+
+def test_suspects_that_were_settled_stand_beside_the_trials(client, demo):
+    unit, now = Unit.objects.get(name="B"), timezone.now()
+    settled = (
+        (0.85, Cause.CONFIRMED, False),
+        (0.9, Cause.CONFIRMED, False),
+        (0.82, Cause.RULED_OUT, False),
+        (0.3, Cause.RULED_OUT, False),
+        (0.88, Cause.RULED_OUT, True),
+        (0.87, Cause.OPEN, False),
+    )
+    for i, (share, outcome, simulated) in enumerate(settled):
+        Cause.objects.create(
+            unit=unit, ref=f"C{i + 1}", failure="dry", share=share, outcome=outcome, simulated=simulated, at=now
+        )
+    own = {one.low: (one.said, one.right) for one in figures.figures().suspects}
+    assert own == {0.0: (0, 0), 0.2: (1, 0), 0.4: (0, 0), 0.6: (0, 0), 0.8: (3, 2)}, (
+        "simulated and open ones are none of them"
+    )
+    page = " ".join(client.get(reverse("figures")).content.decode().split())
+    assert "How right suspects are" in page and "2 of 3" in page and TRIALS[4].words in page
 
 
 def test_an_empty_bench_says_that_nothing_can_be_counted(client, db):

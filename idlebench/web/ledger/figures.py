@@ -13,13 +13,15 @@ from django.db import OperationalError, transaction
 from django.db.models import Count, Exists, Max, OuterRef, Sum
 from django.utils import timezone
 
+from idlebench.core.faults.fifths import Fifth, in_fifths
 from idlebench.core.faults.figures import BY, Counted, Paid, Rate, UnitDone, counts, paid, rates_of
+from idlebench.core.faults.trial_record import TRIALS
 from idlebench.core.judge.learned import Learned
 from idlebench.core.judge.triage import minutes_of
 from idlebench.core.text.csvtable import disarmed
 from idlebench.core.text.dates import year_of
 
-from ..records.models import CatalogueItem, DeviceSwap, FailureCount, Part, Reading, Swap, Unit, UnitCounts
+from ..records.models import CatalogueItem, Cause, DeviceSwap, FailureCount, Part, Reading, Swap, Unit, UnitCounts
 from ..unit.policies import all_policies
 from ..unit.series import rules
 from ..unit.times import learned_times, own_times, swaps_stamp
@@ -32,13 +34,15 @@ UNPRICED = 0.25
 
 @dataclass(frozen=True, kw_only=True)
 class Figures:
-    """Failures by what they are counted by, minutes by kind of place, what went into each unit, what each policy came to."""
+    """Failures by what they are counted by, minutes by kind of place, what went into each unit, what each policy came to, and how often
+    suspects that were settled were right."""
 
     failures: dict[str, tuple[Rate, ...]]
     minutes: list[tuple[str, Learned]]
     units: list[UnitDone]
     paid: tuple[Paid, ...]
     parts: int
+    suspects: tuple[Fifth, ...]
 
 
 def figures() -> Figures:
@@ -52,8 +56,19 @@ def figures() -> Figures:
     parts = UnitCounts.objects.aggregate(n=Sum("parts"))["n"] or 0
     places = sorted(learned.items())
     return Figures(
-        failures=_failures(stamp), minutes=places, units=units[:UNITS], paid=paid(units, titles), parts=parts
+        failures=_failures(stamp),
+        minutes=places,
+        units=units[:UNITS],
+        paid=paid(units, titles),
+        parts=parts,
+        suspects=settled_suspects(),
     )
+
+
+def settled_suspects() -> tuple[Fifth, ...]:
+    """Of the suspects that were settled on real machines how many were right, by the share each was said to."""
+    settled = Cause.objects.filter(simulated=False).exclude(outcome=Cause.OPEN).order_by()
+    return in_fifths((share, outcome == Cause.CONFIRMED) for share, outcome in settled.values_list("share", "outcome"))
 
 
 def count_anew() -> None:
@@ -176,6 +191,7 @@ FILES = {
     "minutes": "Minutes",
     "units": "Units",
     "policies": "Policies",
+    "suspects": "Suspects",
 }
 
 
@@ -237,5 +253,11 @@ def _table(name: str, told: Figures) -> tuple[Sequence[str], list[Sequence[objec
         return head, [
             (p.policy, p.units, p.changed, p.bad.failed if p.bad else 0, round(p.cost, 2), round(p.failed, 2))
             for p in told.paid
+        ]
+    if name == "suspects":
+        head = ("share_from", "said_in_trials", "right_in_trials", "mean_in_trials", "settled_here", "right_here")
+        return head, [
+            (trial.low, trial.said, trial.right, trial.mean, own.said, own.right)
+            for trial, own in zip(TRIALS, told.suspects, strict=True)
         ]
     raise KeyError(name)

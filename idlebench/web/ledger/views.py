@@ -14,7 +14,9 @@ from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
+from idlebench.core.faults.fifths import Fifth
 from idlebench.core.faults.figures import BY
+from idlebench.core.faults.trial_record import CASES, TRIALS
 from idlebench.core.prove import interlocks
 from idlebench.core.refusal import BadInput, Blocked
 
@@ -76,8 +78,25 @@ def figures(request: HttpRequest) -> HttpResponse:
     ]
     longest = max((one.minutes for _, one in told.minutes), default=1.0) or 1.0
     minutes = [(kind, one, round(100 * one.minutes / longest, 1)) for kind, one in told.minutes]
-    context = {"room": "ledger", "told": told, "tables": tables, "units": units, "minutes": minutes}
-    return render(request, "ledger/figures.html", context)
+    suspects = [
+        (trial, own, _drawn(trial), _drawn(own) if own.said else None)
+        for trial, own in zip(TRIALS, told.suspects, strict=True)
+    ]
+    context = {
+        "room": "ledger",
+        "told": told,
+        "tables": tables,
+        "units": units,
+        "minutes": minutes,
+        "suspects": suspects,
+    }
+    return render(request, "ledger/figures.html", context | {"trial_cases": CASES})
+
+
+def _drawn(one: Fifth) -> tuple[float, float, float, float]:
+    """Of a fifth what is drawn, in per cent: between what the true share lies, what was right, what was said."""
+    low, high = one.between
+    return tuple(round(100 * share, 1) for share in (low, high, one.share_right, one.mean))
 
 
 def figures_csv(request: HttpRequest, name: str) -> HttpResponse:

@@ -9,7 +9,7 @@
   const find = (name) => document.querySelector(`[data-round-${name}]`);
   const says = (name) => document.querySelector(`[data-in="${name}"]`);
   const id = () => [...crypto.getRandomValues(new Uint8Array(12))].map((n) => n.toString(16).padStart(2, "0")).join("");
-  const play = id(), kept = `round:${root.dataset.unit}:${root.dataset.step}:`;
+  const play = id(), kept = `round:${root.dataset.unit}:${root.dataset.step}:`, sentAt = `sent:${root.dataset.unit}:${root.dataset.step}`;
   const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
   let seen = facts.seen, at = 0, shown = null, waiting = [], sending = false, sent = 0, retry = 0;
 
@@ -213,7 +213,7 @@
       if (!open(items[at]) && items.some(open) && !items[at].pending) next();
       else show();
     }
-    sound(told.stop || told.told.some((one) => one.state === "failed") ? "failed" : "passed");
+    if (told.stop || told.told.length) sound(told.stop || told.told.some((one) => one.state === "failed") ? "failed" : "passed");
     const other = Object.keys(told.of || {});
     if (told.of && !waiting.length && (other.length !== items.length || other.some((key) => !by.has(key) || by.get(key).of !== told.of[key]))) {
       // what is asked has changed: the page is made anew where it stands
@@ -387,16 +387,26 @@
 
   // ---- answers of a page that was closed before they were sent: each keeps its own page's name, and is judged once
   const orphans = async () => {
+    let mine = false;
     for (const name of Object.keys(localStorage).filter((key) => key.startsWith(kept) && key !== kept + play)) {
       let old;
       try { old = JSON.parse(localStorage.getItem(name)); } catch { old = null; }
       if (!old?.answers?.length || facts.live) { localStorage.removeItem(name); continue; }
       const told = await ask({ play: old.play, answers: old.answers.map(sendable) });
       if (told === null) continue;
+      mine = true;
+      localStorage.setItem(sentAt, Date.now());
       localStorage.removeItem(name);
       take(told, []);
     }
+    // another page may have sent them after this one was made and before it looked
+    if (!mine && Number(localStorage.getItem(sentAt)) >= performance.timeOrigin) anew();
   };
+  const anew = async () => {
+    const told = await ask({ play, answers: [] });
+    if (told) take(told, []);
+  };
+  window.addEventListener("storage", (event) => { if (event.key === sentAt && !facts.live) anew(); });
 
   const begin = items.findIndex((one) => one.key === facts.begin);
   at = begin >= 0 ? begin : Math.max(0, items.findIndex(open));
