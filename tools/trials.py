@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 import statistics
 import sys
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
@@ -194,7 +195,11 @@ def _calibrated(played: Sequence[tuple[Case, Sequence[RankedSuspects]]], many: S
         for one in found:
             told.append((one.sound, case.kind == "sound"))
             told.append((one.none, case.kind in ("pair", "outside")))
-            told += [(s.share, s.ref in refs) for s in one.suspects]
+            # what no measurement can tell apart counts as one: failures of a part, and parts that lie side by side
+            shares: Counter[frozenset[str]] = Counter()
+            for s in one.suspects:
+                shares[frozenset(alike(many[case.supply], s.ref))] += s.share
+            told += [(min(share, 1.0), bool(group & refs)) for group, share in shares.items()]
     for one in in_fifths(told):
         if one.said < FEWEST:
             print(f"shares of {one.range}: {one.said}, too few to judge")
