@@ -151,6 +151,15 @@ def test_height_is_asked_where_a_lid_is_near_and_nowhere_else(client, seen):
     assert "add its size" not in client.get(page, {"at": of(seen).open[2].number}).content.decode()
 
 
+def test_words_that_are_not_understood_are_told_and_kept_as_a_note(client, seen):
+    one = of(seen).open[0]
+    answer = client.post(
+        reverse("found_take", args=[seen.pk]), {"at": one.number, "line": "C7 100u 25V wobble"}, follow=True
+    )
+    assert "Not understood, saved as a note: wobble" in answer.content.decode()
+    assert seen.parts.get(ref="C7").note.startswith("wobble")
+
+
 def test_what_is_typed_stands_over_the_photo(client, seen):
     post(client, seen, "take", at=of(seen).open[0].number, line="C1 100u 25V 8x11.5 angle 90 at 29,31")
     part = Part.objects.get(board=seen, ref="C1")

@@ -130,10 +130,13 @@ def take(request: HttpRequest, pk: int) -> HttpResponse:
             raise BadInput(board.row.name, "parts found in its photo", "Find them first.", field="photo")
         if one.listed:
             raise BadInput(one.listed, "something that is not listed yet", "It is on the list already.", field="line")
-        ref = finding.take(board.row, request.POST.get("line", ""), one.found, seen.room(one.number))
+        ref, unknown = finding.take(board.row, request.POST.get("line", ""), one.found, seen.room(one.number))
     except BadInput as error:
         return page(request, pk, 422, complaint=error)
-    return redirect(_next(pk, seen, one.number, f"like={ref}"))
+    on = _next(pk, seen, one.number, f"like={ref}")
+    if unknown:
+        return say(request, on, f"{ref} is listed. Not understood, saved as a note: {unknown}")
+    return redirect(on)
 
 
 @require_POST

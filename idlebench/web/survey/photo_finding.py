@@ -251,8 +251,9 @@ def set_aside(underlay: Underlay, number: int, away: bool = True) -> None:
 
 
 @in_unit_transaction("The survey cannot be changed")
-def take(board: Board, typed: str, found: Found, room: Room = None) -> str:
-    """List something found as it was typed, its place and diameter from the photo. Says its reference.
+def take(board: Board, typed: str, found: Found, room: Room = None) -> tuple[str, str]:
+    """List something found as it was typed, its place and diameter from the photo. Says its reference, and the words that were not
+    understood: they are saved as its note.
 
     Raises:
         BadInput: the line cannot be read, or its part stands elsewhere already.
@@ -265,7 +266,7 @@ def _standing(board: Board, found: Found) -> str:
     return listed_at(found, board.parts.filter(side="parts").values_list("ref", "x", "y"))
 
 
-def _taken(board: Board, typed: str, found: Found, room: Room) -> str:
+def _taken(board: Board, typed: str, found: Found, room: Room) -> tuple[str, str]:
     if standing := _standing(board, found):
         raise BadInput(standing, "a place where nothing is listed yet", f"{standing} stands there.", field="line")
     text = in_full(board, typed.strip())
@@ -278,7 +279,7 @@ def _taken(board: Board, typed: str, found: Found, room: Room) -> str:
             )
         at = "" if " at " in f" {text} " else f" at {found.x:.1f},{found.y:.1f}"
         write_typed(board, f"{text}{_size_if_chip(text, found)}{at}")
-        return ref
+        return ref, ""
     line = read_line(text)
     before = find_before(board, line)
     if before is not None and before.x is not None:
@@ -294,7 +295,7 @@ def _taken(board: Board, typed: str, found: Found, room: Room) -> str:
     part.take(fitted)
     save_part(part)
     log(board.unit, "survey", f"{board.name} {part.ref}: {text}, place from the photo"[:600])
-    return part.ref
+    return part.ref, " ".join(line.rest)
 
 
 def _size_if_chip(text: str, found: Found) -> str:
